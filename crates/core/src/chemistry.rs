@@ -1,0 +1,130 @@
+//! Battery chemistries: resting voltage, cold, rate and habits, as shipped data.
+
+use std::sync::LazyLock;
+
+/// One chemistry. Curves are linear between their points and flat outside.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Chemistry {
+    /// Its id in the plan file.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// Nominal volts per cell.
+    pub cell_nominal_v: f64,
+    /// State of charge to resting volts per cell.
+    pub ocv: Vec<(f64, f64)>,
+    /// Temperature in °C to share of the rated capacity.
+    pub capacity_at: Vec<(f64, f64)>,
+    /// Peukert's exponent, 1 or more; applies above the rated current only.
+    pub peukert: f64,
+    /// Hours over which capacities of this chemistry are usually rated.
+    pub rated_hours: f64,
+    /// Stored over charged, 0 to 1.
+    pub charge_efficiency: f64,
+    /// Coldest temperature at which it may be charged, °C.
+    pub charge_min_c: f64,
+    /// State of charge at which it is spared by habit.
+    pub floor_soc: f64,
+}
+
+impl Chemistry {
+    /// Resting volts per cell at a state of charge of 0 to 1.
+    pub fn cell_v(&self, soc: f64) -> f64 {
+        interpolate(&self.ocv, soc)
+    }
+
+    /// Share of the rated capacity at a temperature in °C.
+    pub fn capacity_share(&self, celsius: f64) -> f64 {
+        interpolate(&self.capacity_at, celsius)
+    }
+}
+
+/// Linear between points sorted by their first part, flat outside.
+///
+/// ```
+/// use ash_pond_core::chemistry::interpolate;
+/// let line = [(0.0, 1.0), (1.0, 3.0)];
+/// assert_eq!(interpolate(&line, 0.25), 1.5);
+/// assert_eq!(interpolate(&line, 9.0), 3.0);
+/// ```
+pub fn interpolate(points: &[(f64, f64)], x: f64) -> f64 {
+    let after = points.partition_point(|point| point.0 <= x);
+    match (after.checked_sub(1).map(|i| points[i]), points.get(after)) {
+        (Some((x0, y0)), Some(&(x1, y1))) => y0 + (y1 - y0) * (x - x0) / (x1 - x0),
+        (Some((_, y)), None) | (None, Some(&(_, y))) => y,
+        (None, None) => 0.0,
+    }
+}
+
+/// Every chemistry that ships.
+pub fn all() -> &'static [Chemistry] {
+    &SHIPPED
+}
+
+/// The chemistry of this id.
+pub fn find(id: &str) -> Option<&'static Chemistry> {
+    SHIPPED.iter().find(|it| it.id == id)
+}
+
+static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
+    let file: File = serde_json::from_str(include_str!("../data/chemistries.json")).expect("shipped data reads");
+    file.chemistries
+        .into_iter()
+        .map(|(id, it)| Chemistry {
+            id,
+            label: it.label,
+            cell_nominal_v: it.cell_nominal_v,
+            ocv: it.ocv,
+            capacity_at: it.capacity_at,
+            peukert: it.peukert,
+            rated_hours: it.rated_hours,
+            charge_efficiency: it.charge_efficiency,
+            charge_min_c: it.charge_min_c,
+            floor_soc: it.floor_soc,
+        })
+        .collect()
+});
+
+#[derive(serde::Deserialize)]
+struct File {
+    chemistries: std::collections::BTreeMap<String, Shipped>,
+}
+
+#[derive(serde::Deserialize)]
+struct Shipped {
+    label: String,
+    cell_nominal_v: f64,
+    ocv: Vec<(f64, f64)>,
+    capacity_at: Vec<(f64, f64)>,
+    peukert: f64,
+    rated_hours: f64,
+    charge_efficiency: f64,
+    charge_min_c: f64,
+    floor_soc: f64,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_shipped_curve_rises() {
+        assert_eq!(all().len(), 4);
+        for chemistry in all() {
+            for curve in [&chemistry.ocv, &chemistry.capacity_at] {
+                assert!(
+                    curve.windows(2).all(|pair| pair[0].0 < pair[1].0 && pair[0].1 <= pair[1].1),
+                    "{}",
+                    chemistry.id
+                );
+            }
+        }
+    }
+
+    #[test]
+    fn a_cell_between_two_points_stands_between_them() {
+        let lfp = find("lfp").unwrap();
+        assert!((lfp.cell_v(0.42) - 3.292).abs() < 1e-12);
+        assert!((lfp.cell_v(2.0) - 3.45).abs() < f64::EPSILON);
+    }
+}

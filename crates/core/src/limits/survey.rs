@@ -1,0 +1,125 @@
+//! All gauges at all moments and at full, half and floor charge.
+
+use super::gauge::{Gauge, gauges, lasts};
+use super::verdict::{Lasts, Status, Verdict};
+use super::words;
+use crate::network::{Charge, Moment, Network, Reading, Solver, fed, moments};
+use crate::plan::{Arrangement, Plan};
+use serde::Serialize;
+
+/// One value that a gauge showed.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Seen {
+    pub(super) moment: usize,
+    pub(super) charge: usize,
+    pub(super) value: f64,
+    pub(super) limit: f64,
+    pub(super) margin: f64,
+    pub(super) lasts: Lasts,
+    pub(super) verdict: Verdict,
+}
+
+/// A survey of an arrangement.
+pub(super) struct Survey {
+    pub(super) gauges: Vec<Gauge>,
+    pub(super) moments: Vec<Moment>,
+    /// What each gauge showed, in the order of the moments within the charges.
+    pub(super) seen: Vec<Vec<Seen>>,
+}
+
+/// The charges at which everything is checked, by name.
+pub(super) const CHARGES: [&str; 3] = ["full", "half", "floor"];
+
+/// Reads every gauge at every moment and charge.
+pub(super) fn survey(plan: &Plan, arrangement: &Arrangement) -> Survey {
+    let network = Network::build(plan, arrangement, plan.site.ambient());
+    let gauges = gauges(plan, arrangement, &network);
+    let moments = moments(plan, arrangement);
+    let tight_from = plan.site.tight_from();
+    let charges = [Charge::full(), Charge::uniform(0.5), Charge::floor(plan)];
+    let mut seen: Vec<Vec<Seen>> = vec![Vec::with_capacity(moments.len() * charges.len()); gauges.len()];
+    let mut solver = Solver::new(&network);
+    for (moment, named) in moments.iter().enumerate() {
+        let loads = network.loads(plan, |device| named.load_of(device));
+        let lasts = lasts(named, plan, arrangement);
+        for (charge, state) in charges.iter().enumerate() {
+            solver.solve(&loads, &network.open_volts(state));
+            for (gauge, seen) in gauges.iter().zip(&mut seen) {
+                let Some(value) = gauge.value(&solver) else { continue };
+                let (verdict, limit) = gauge.judge(value, lasts, tight_from, &solver);
+                let margin = gauge.margin(value, limit);
+                seen.push(Seen { moment, charge, value, limit, margin, lasts, verdict });
+            }
+        }
+    }
+    Survey { gauges, moments, seen }
+}
+
+/// Whether a device keeps its voltage, and down to which charge.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DeviceVerdict {
+    /// The device.
+    pub device: String,
+    /// How bad it is at worst, between the given charge and the floor.
+    pub status: Status,
+    /// Lowest voltage at its input between the given charge and the floor, V.
+    pub lowest_v: f64,
+    /// The moment of the lowest voltage.
+    pub lowest_at: String,
+    /// Lowest charge of its source down to which it keeps its voltage at every moment, 0 to 1;
+    /// none where it does so even when empty, or at no charge at all.
+    pub holds_to_soc: Option<f64>,
+    /// The verdict in a sentence.
+    pub sentence: String,
+}
+
+/// Whether each device keeps its voltage from `charge` down to the floor, in the order of the plan.
+pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<DeviceVerdict> {
+    let network = Network::build(plan, arrangement, plan.site.ambient());
+    let moments = moments(plan, arrangement);
+    let mut solver = Solver::new(&network);
+    let floor = Charge::floor(plan);
+    let devices = fed(plan, arrangement);
+    devices
+        .filter_map(|device| {
+            let place = |(_, feed): &(usize, usize)| arrangement.feeds[*feed].to.item == device.id;
+            let (node, _) = network.feeds().find(place)?;
+            let low = device.input.min_v.as_ref().map_or(0.0, crate::figure::Figure::get);
+            let high = device.input.max_v.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
+            let mut span = |charge: &Charge| {
+                let open_v = network.open_volts(charge);
+                let mut span: (f64, f64, usize) = (f64::INFINITY, 0.0, 0);
+                for (index, moment) in moments.iter().enumerate() {
+                    solver.solve(&network.loads(plan, |device| moment.load_of(device)), &open_v);
+                    let volts = solver.read(Reading::FarVolts(node)).unwrap_or(0.0);
+                    if volts < span.0 {
+                        (span.0, span.2) = (volts, index);
+                    }
+                    span.1 = span.1.max(volts);
+                }
+                span
+            };
+            let (_, top, _) = span(charge);
+            let (lowest_v, _, at) = span(&floor);
+            let (mut bad, mut good) = (0.0, 1.0);
+            let holds_empty = span(&Charge::uniform(bad)).0 >= low;
+            let holds_full = span(&Charge::uniform(good)).0 >= low;
+            let holds_to_soc = (holds_full && !holds_empty).then(|| {
+                for _ in 0..24 {
+                    let middle = f64::midpoint(bad, good);
+                    if span(&Charge::uniform(middle)).0 >= low { good = middle } else { bad = middle }
+                }
+                good
+            });
+            let status = match () {
+                () if lowest_v < low || top > high => Status::Trips,
+                () if lowest_v - low < 0.02 * low || high - top < 0.02 * high => Status::Tight,
+                () => Status::Holds,
+            };
+            let lowest_at = moments[at].to_string();
+            let sentence = words::device_verdict((low, high), (lowest_v, top), (holds_full, holds_to_soc), &lowest_at);
+            Some(DeviceVerdict { device: device.id.to_string(), status, lowest_v, lowest_at, holds_to_soc, sentence })
+        })
+        .collect()
+}

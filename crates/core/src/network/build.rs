@@ -1,0 +1,353 @@
+//! Compiles an arrangement into flat arrays that can be solved many times.
+//!
+//! Regulated ports cut the forest into *regions* whose voltages do not depend on each
+//! other: below a regulated port every voltage hangs on that port's fixed one, and all
+//! that the region above sees is a constant power. A region is a tree of nodes, one per
+//! feed; nodes stand parents first, regions stand upstream first.
+
+use super::cable::resistance;
+use super::load::Load;
+use super::moment::fed;
+use crate::chemistry::{self, Chemistry};
+use crate::plan::device::power_factor;
+use crate::plan::port::or_zero;
+use crate::plan::source::SourceInput;
+use crate::plan::{Arrangement, ConverterKind, LossLaw, Plan, Port};
+use crate::quantity::Celsius;
+use std::collections::HashMap;
+
+/// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Law {
+    /// Power at no load, W.
+    pub idle_w: f64,
+    /// Loss per watt.
+    pub proportional: f64,
+    /// Loss per squared watt, 1/W.
+    pub quadratic_per_w: f64,
+}
+
+impl Law {
+    /// The law of the plan; all zeros where it is silent.
+    pub fn of(law: Option<&LossLaw>) -> Self {
+        law.map_or_else(Self::default, |it| Self {
+            idle_w: or_zero(it.idle_w.as_ref()),
+            proportional: or_zero(it.proportional.as_ref()),
+            quadratic_per_w: or_zero(it.quadratic_per_w.as_ref()),
+        })
+    }
+
+    /// Power in for `out` W of power out, W.
+    pub fn input(self, out: f64) -> f64 {
+        out + self.idle_w + out * (self.proportional + self.quadratic_per_w * out)
+    }
+
+    /// The loss at `out` W, split into idle, proportional and quadratic, W.
+    pub fn split(self, out: f64) -> [f64; 3] {
+        [self.idle_w, self.proportional * out, self.quadratic_per_w * out * out]
+    }
+}
+
+/// What stands at the far end of a feed.
+#[derive(Debug, Clone)]
+pub(super) enum End {
+    /// A device, by its place in [`Network::devices`].
+    Device(usize),
+    /// A converter, by its place in [`Network::converters`].
+    Converter(usize),
+    /// A charging input.
+    Input(ChargeInput),
+}
+
+/// A charging input as a load.
+#[derive(Debug, Clone)]
+pub(super) struct ChargeInput {
+    pub(super) max_w: f64,
+    pub(super) max_a: f64,
+    pub(super) min_v: f64,
+    /// Bands by rising voltage.
+    pub(super) bands: Vec<(f64, f64)>,
+}
+
+impl ChargeInput {
+    fn of(input: &SourceInput) -> Self {
+        let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
+        let mut bands: Vec<_> = input.bands.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
+        bands.sort_by(|a, b| a.0.total_cmp(&b.0));
+        Self {
+            max_w: or_endless(input.max_w.as_ref().map(crate::figure::Figure::get)),
+            max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
+            min_v: or_zero(input.min_v.as_ref()),
+            bands,
+        }
+    }
+
+    /// Current that the input takes at `volts`, A: the band's and its own limit.
+    pub(super) fn allowed_a(&self, volts: f64) -> f64 {
+        if volts < self.min_v {
+            return 0.0;
+        }
+        let band = self.bands.iter().rev().find(|(from, _)| volts >= *from).map(|(_, amps)| *amps);
+        let banded = if self.bands.is_empty() { f64::INFINITY } else { band.unwrap_or(0.0) };
+        let amps = banded.min(self.max_a);
+        // An input that states no limit at all takes nothing that could be computed.
+        if amps.is_infinite() && self.max_w.is_infinite() { 0.0 } else { amps }
+    }
+}
+
+/// One feed of a region.
+#[derive(Debug, Clone)]
+pub(super) struct Node {
+    /// Index of the feed in the arrangement.
+    pub(super) feed: usize,
+    /// The node whose voltage it hangs on; `None` for the region's own supply.
+    pub(super) parent: Option<usize>,
+    /// Resistance of the lead with its contacts, Ω.
+    pub(super) ohms: f64,
+    pub(super) end: End,
+    /// Index into [`Network::ports`] of the port that the feed leaves.
+    pub(super) port: usize,
+}
+
+/// What a region's voltages hang on.
+#[derive(Debug, Clone)]
+pub(super) enum Supply {
+    /// A fixed voltage, V.
+    Fixed(f64),
+    /// The terminals of a source's battery.
+    Terminals(usize),
+}
+
+/// Nodes that share one supply.
+#[derive(Debug, Clone)]
+pub(super) struct Region {
+    pub(super) supply: Supply,
+    /// Range of its nodes in [`Network::nodes`].
+    pub(super) first: usize,
+    pub(super) end: usize,
+}
+
+/// A converter in use.
+#[derive(Debug, Clone)]
+pub(super) struct Stage {
+    pub(super) id: String,
+    pub(super) law: Law,
+    pub(super) power_factor: f64,
+    /// Whether its output stands at its input's voltage.
+    pub(super) follows: bool,
+    /// Whether it is a junction: a lead into several, without a loss.
+    pub(super) junction: bool,
+}
+
+/// A port in use.
+#[derive(Debug, Clone)]
+pub(super) struct Outlet {
+    /// `item/port`.
+    pub(super) name: String,
+    /// The source that it belongs to, if not a converter.
+    pub(super) source: Option<usize>,
+    /// The converter that it belongs to, if not a source.
+    pub(super) converter: Option<usize>,
+    pub(super) law: Law,
+    pub(super) follows: bool,
+}
+
+/// A source in use.
+#[derive(Debug, Clone)]
+pub(super) struct Store {
+    pub(super) id: String,
+    /// Chemistry, cells in series and internal resistance, where it is a store of charge.
+    pub(super) cells: Option<Cells>,
+}
+
+#[derive(Debug, Clone)]
+pub(super) struct Cells {
+    pub(super) chemistry: &'static Chemistry,
+    pub(super) count: f64,
+    pub(super) internal_ohm: f64,
+}
+
+/// A device in use.
+#[derive(Debug, Clone)]
+pub(super) struct Consumer {
+    pub(super) id: String,
+}
+
+/// An arrangement, compiled.
+#[derive(Debug, Clone)]
+pub struct Network {
+    pub(super) nodes: Vec<Node>,
+    pub(super) regions: Vec<Region>,
+    pub(super) converters: Vec<Stage>,
+    pub(super) ports: Vec<Outlet>,
+    pub(super) sources: Vec<Store>,
+    pub(super) devices: Vec<Consumer>,
+}
+
+impl Network {
+    /// Compiles `arrangement` of a checked `plan`, its cables at `ambient`.
+    pub fn build(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
+        let devices = fed(plan, arrangement).map(|it| Consumer { id: it.id.to_string() }).collect();
+        let network = Self {
+            nodes: Vec::with_capacity(arrangement.feeds.len()),
+            regions: Vec::new(),
+            converters: Vec::new(),
+            ports: Vec::new(),
+            sources: Vec::new(),
+            devices,
+        };
+        let mut builder = Builder { plan, arrangement, ambient, leaving: HashMap::new(), network };
+        for (index, feed) in arrangement.feeds.iter().enumerate() {
+            builder.leaving.entry((feed.from.item.as_str(), feed.from.port.as_str())).or_default().push(index);
+        }
+        builder.run();
+        builder.network
+    }
+
+    /// Number of feeds.
+    pub fn len(&self) -> usize {
+        self.nodes.len()
+    }
+
+    /// Whether nothing is fed.
+    pub fn is_empty(&self) -> bool {
+        self.nodes.is_empty()
+    }
+
+    /// What each device in use draws, by a function of the plan's devices.
+    pub fn loads(&self, plan: &Plan, of: impl Fn(&crate::plan::Device) -> Load) -> Vec<Load> {
+        self.devices.iter().map(|it| plan.device(&it.id).map(&of).unwrap_or_default()).collect()
+    }
+}
+
+struct Builder<'a> {
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    ambient: Celsius,
+    leaving: HashMap<(&'a str, &'a str), Vec<usize>>,
+    network: Network,
+}
+
+/// A region still to be filled: its supply, and the feeds that leave it.
+struct Pending {
+    supply: Supply,
+    feeds: Vec<(usize, Option<usize>, usize)>,
+}
+
+impl<'a> Builder<'a> {
+    fn run(&mut self) {
+        let plan = self.plan;
+        let mut pending: Vec<Pending> = Vec::new();
+        for source in &plan.kit.sources {
+            let used = |port: &&Port| self.leaving.contains_key(&(source.id.as_str(), port.id.as_str()));
+            let ports: Vec<&Port> = source.ports.iter().filter(used).collect();
+            if ports.is_empty() {
+                continue;
+            }
+            let store = self.network.sources.len();
+            let battery = source.battery.as_ref();
+            self.network.sources.push(Store {
+                id: source.id.to_string(),
+                cells: battery.and_then(|it| {
+                    Some(Cells {
+                        chemistry: chemistry::find(&it.chemistry)?,
+                        count: it.cells.as_ref()?.get(),
+                        internal_ohm: or_zero(it.internal_ohm.as_ref()),
+                    })
+                }),
+            });
+            let (mut terminals, mut regulated) = (Vec::new(), Vec::new());
+            for port in ports {
+                let outlet = self.outlet(source.id.as_str(), port, Some(store), None);
+                self.leave(source.id.as_str(), port, outlet, &mut terminals, &mut regulated, None);
+            }
+            // The terminals carry the regulated ports too, so they stand upstream of them.
+            if self.network.sources[store].cells.is_some() {
+                pending.push(Pending { supply: Supply::Terminals(store), feeds: terminals });
+            }
+            pending.append(&mut regulated);
+        }
+        let mut next = 0;
+        while next < pending.len() {
+            let feeds = std::mem::take(&mut pending[next].feeds);
+            let supply = pending[next].supply.clone();
+            self.region(supply, feeds, &mut pending);
+            next += 1;
+        }
+    }
+
+    fn outlet(&mut self, item: &str, port: &Port, source: Option<usize>, converter: Option<usize>) -> usize {
+        self.network.ports.push(Outlet {
+            name: format!("{item}/{}", port.id),
+            source,
+            converter,
+            law: Law::of(port.loss.as_ref()),
+            follows: port.voltage.standing(None).is_none(),
+        });
+        self.network.ports.len() - 1
+    }
+
+    /// Files the feeds that leave a port: into the region at hand where it follows, else each into its own.
+    fn leave(
+        &self,
+        item: &'a str,
+        port: &'a Port,
+        outlet: usize,
+        here: &mut Vec<(usize, Option<usize>, usize)>,
+        pending: &mut Vec<Pending>,
+        parent: Option<usize>,
+    ) {
+        for &feed in self.leaving.get(&(item, port.id.as_str())).into_iter().flatten() {
+            let picked = self.arrangement.feeds[feed].voltage_v.as_ref().map(crate::figure::Figure::get);
+            match port.voltage.standing(picked) {
+                None => here.push((feed, parent, outlet)),
+                Some(volts) => {
+                    pending.push(Pending { supply: Supply::Fixed(volts), feeds: vec![(feed, None, outlet)] });
+                }
+            }
+        }
+    }
+
+    fn region(&mut self, supply: Supply, mut feeds: Vec<(usize, Option<usize>, usize)>, pending: &mut Vec<Pending>) {
+        let first = self.network.nodes.len();
+        let mut next = 0;
+        while next < feeds.len() {
+            let (index, parent, port) = feeds[next];
+            let feed = &self.arrangement.feeds[index];
+            let ohms = resistance(feed.cable.as_ref(), self.ambient).0;
+            let node = self.network.nodes.len();
+            let item = feed.to.item.as_str();
+            let end = if let Some(converter) = self.plan.converter(item) {
+                let stage = self.network.converters.len();
+                let kind_is_junction = converter.kind == ConverterKind::Junction;
+                self.network.converters.push(Stage {
+                    id: converter.id.to_string(),
+                    law: if kind_is_junction { Law::default() } else { Law::of(converter.loss.as_ref()) },
+                    power_factor: power_factor(converter.input.power_factor.as_ref()),
+                    follows: converter.outputs.iter().any(|it| it.voltage.standing(None).is_none()),
+                    junction: kind_is_junction,
+                });
+                for port in &converter.outputs {
+                    if self.leaving.contains_key(&(item, port.id.as_str())) {
+                        let outlet = self.outlet(item, port, None, Some(stage));
+                        self.leave(converter.id.as_str(), port, outlet, &mut feeds, pending, Some(node));
+                    }
+                }
+                End::Converter(stage)
+            } else if let Some(device) = self.network.devices.iter().position(|it| it.id == item) {
+                End::Device(device)
+            } else {
+                let input = feed.to.input.as_ref();
+                let source = self.plan.source(item);
+                let found = source.and_then(|it| it.inputs.iter().find(|known| Some(&known.id) == input));
+                End::Input(found.map_or_else(
+                    || ChargeInput { max_w: 0.0, max_a: 0.0, min_v: 0.0, bands: Vec::new() },
+                    ChargeInput::of,
+                ))
+            };
+            self.network.nodes.push(Node { feed: index, parent, ohms, end, port });
+            next += 1;
+        }
+        self.network.regions.push(Region { supply, first, end: self.network.nodes.len() });
+    }
+}

@@ -1,0 +1,82 @@
+//! The steady state of an arrangement at one moment: what would flow, unclipped by limits.
+//!
+//! # Layout
+//! - `cable`: resistance of a lead; `load`: what an item draws at a voltage
+//! - `moment`: which phase each device is in
+//! - `build`: an arrangement compiled into flat arrays; `solve`: its state
+//! - `reading`: single values of it; `result`: the state as named values; `collapse`: what a lead that breaks off would need
+
+mod build;
+mod cable;
+mod collapse;
+mod load;
+mod moment;
+mod reading;
+mod result;
+mod solve;
+
+pub use build::{Law, Network};
+pub use cable::{area, conductor_ohms, gauge_area, resistance};
+pub use collapse::Collapse;
+pub use load::Load;
+pub use moment::{Moment, average, fed, moments, phase_load};
+pub use reading::Reading;
+pub use result::{
+    ConverterFlow, DeviceFlow, Evaluation, FeedFlow, JunctionFlow, PortFlow, SourceFlow, Totals, evaluate, named_charge,
+};
+pub use solve::Solver;
+
+use crate::plan::Plan;
+use std::collections::BTreeMap;
+
+/// State of charge by source, 0 to 1; sources that are not named are full.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Charge {
+    by_source: BTreeMap<String, f64>,
+    default: Option<f64>,
+}
+
+impl Charge {
+    /// Every source full.
+    pub fn full() -> Self {
+        Self::default()
+    }
+
+    /// Every source at the same charge, 0 to 1 (clamped).
+    pub fn uniform(soc: f64) -> Self {
+        Self { by_source: BTreeMap::new(), default: Some(soc.clamp(0.0, 1.0)) }
+    }
+
+    /// Every source at its floor.
+    pub fn floor(plan: &Plan) -> Self {
+        let floors = plan.kit.sources.iter().filter_map(|it| Some((it.id.to_string(), it.battery.as_ref()?.floor())));
+        Self { by_source: floors.collect(), default: None }
+    }
+
+    /// This charge with one source at another, 0 to 1 (clamped).
+    #[must_use]
+    pub fn with(mut self, source: &str, soc: f64) -> Self {
+        self.by_source.insert(source.to_owned(), soc.clamp(0.0, 1.0));
+        self
+    }
+
+    /// The state of charge of a source, 0 to 1.
+    pub fn of(&self, source: &str) -> f64 {
+        self.by_source.get(source).copied().or(self.default).unwrap_or(1.0)
+    }
+}
+
+impl Network {
+    /// Open-circuit voltage of each source in use, V; 0 for one without cells.
+    pub fn open_volts(&self, charge: &Charge) -> Vec<f64> {
+        let of = |source: &build::Store| {
+            source.cells.as_ref().map_or(0.0, |it| it.chemistry.cell_v(charge.of(&source.id)) * it.count)
+        };
+        self.sources.iter().map(of).collect()
+    }
+
+    /// The place of a source in [`Solver::source`], where it is in use.
+    pub fn source_index(&self, id: &str) -> Option<usize> {
+        self.sources.iter().position(|it| it.id == id)
+    }
+}

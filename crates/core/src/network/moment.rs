@@ -1,0 +1,127 @@
+//! Moments: which phase each device is in.
+
+use super::load::Load;
+use crate::plan::{Arrangement, Device, Phase, PhaseKind, Plan};
+use std::fmt;
+
+/// A named combination of phases.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub enum Moment {
+    /// Every device at its running average.
+    Running,
+    /// Every device busy, or running where it has no busy phase.
+    Busy,
+    /// This device in its highest starting phase, the others busy.
+    Starting(String),
+    /// This device in its highest stopping phase, the others busy.
+    Stopping(String),
+    /// Every device that has one in its highest starting phase, the others busy.
+    AllStarting,
+}
+
+impl fmt::Display for Moment {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Running => f.write_str("running"),
+            Self::Busy => f.write_str("busy"),
+            Self::Starting(id) => write!(f, "starting {id}"),
+            Self::Stopping(id) => write!(f, "stopping {id}"),
+            Self::AllStarting => f.write_str("all-starting"),
+        }
+    }
+}
+
+impl Moment {
+    /// Reads a moment's name, such as `starting heater`.
+    ///
+    /// # Errors
+    /// Says which names there are.
+    pub fn parse(text: &str) -> Result<Self, String> {
+        match text.split_once(' ') {
+            None if text == "running" => Ok(Self::Running),
+            None if text == "busy" => Ok(Self::Busy),
+            None if text == "all-starting" => Ok(Self::AllStarting),
+            Some(("starting", id)) => Ok(Self::Starting(id.to_owned())),
+            Some(("stopping", id)) => Ok(Self::Stopping(id.to_owned())),
+            _ => Err(format!(
+                "is {text:?}; a moment is running, busy, all-starting, or starting or stopping with a device's id"
+            )),
+        }
+    }
+
+    /// What `device` draws at this moment, all of its quantity together.
+    pub fn load_of(&self, device: &Device) -> Load {
+        let one = match self {
+            Self::Running => return average(device),
+            Self::Busy => busy(device),
+            Self::Starting(id) if id == device.id.as_str() => highest(device, PhaseKind::Starting),
+            Self::Stopping(id) if id == device.id.as_str() => highest(device, PhaseKind::Stopping),
+            Self::AllStarting if device.highest(PhaseKind::Starting).is_some() => highest(device, PhaseKind::Starting),
+            Self::Starting(_) | Self::Stopping(_) | Self::AllStarting => busy(device),
+        };
+        one.times(device.count())
+    }
+
+    /// How long the moment lasts, s; `None` for ever, or where nobody stated it.
+    pub fn seconds(&self, plan: &Plan, arrangement: &Arrangement) -> Option<f64> {
+        let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(crate::figure::Figure::get);
+        match self {
+            Self::Running | Self::Busy => None,
+            Self::Starting(id) => of(id, PhaseKind::Starting),
+            Self::Stopping(id) => of(id, PhaseKind::Stopping),
+            Self::AllStarting => {
+                let phases = fed(plan, arrangement).filter_map(|it| it.highest(PhaseKind::Starting));
+                let seconds: Option<Vec<f64>> =
+                    phases.map(|it| it.seconds.as_ref().map(crate::figure::Figure::get)).collect();
+                seconds.map(|all| all.into_iter().fold(0.0, f64::max))
+            }
+        }
+    }
+}
+
+/// The devices that an arrangement feeds, in the order of the plan.
+pub fn fed<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> impl Iterator<Item = &'a Device> {
+    let is_fed = |device: &&Device| arrangement.feeds.iter().any(|it| it.to.input.is_none() && it.to.item == device.id);
+    plan.kit.devices.iter().filter(is_fed)
+}
+
+/// Every moment of an arrangement: running, busy, each start, each stop, and all starts at once.
+pub fn moments(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
+    let having = |kind| fed(plan, arrangement).filter(move |it| it.highest(kind).is_some()).map(|it| it.id.to_string());
+    let starts: Vec<String> = having(PhaseKind::Starting).collect();
+    let several = starts.len() > 1;
+    let mut moments = vec![Moment::Running, Moment::Busy];
+    moments.extend(starts.into_iter().map(Moment::Starting));
+    moments.extend(having(PhaseKind::Stopping).map(Moment::Stopping));
+    if several {
+        moments.push(Moment::AllStarting);
+    }
+    moments
+}
+
+/// The load of one phase of one device.
+pub fn phase_load(device: &Device, phase: &Phase) -> Load {
+    let at_v = phase.at_v.as_ref().map_or(device.input.rated_v.get(), crate::figure::Figure::get);
+    Load::drawn(phase.draw.unwrap_or(device.draw()), phase.watts.get(), at_v, device.input.power_factor.as_ref())
+}
+
+/// Running average of a device, all of its quantity together: (1 − Σ share)·running + Σ share·busy.
+pub fn average(device: &Device) -> Load {
+    let phase = |kind| device.phases_of(kind);
+    let running = phase(PhaseKind::Running).next().map(|it| phase_load(device, it)).unwrap_or_default();
+    let mut load = running.times(1.0 - device.busy_share());
+    for busy in phase(PhaseKind::Busy) {
+        let share = busy.share.as_ref().map_or(0.0, crate::figure::Figure::get);
+        load = load.plus(phase_load(device, busy).times(share));
+    }
+    load.times(device.count())
+}
+
+fn busy(device: &Device) -> Load {
+    let phase = device.highest(PhaseKind::Busy).or_else(|| device.highest(PhaseKind::Running));
+    phase.map(|it| phase_load(device, it)).unwrap_or_default()
+}
+
+fn highest(device: &Device, kind: PhaseKind) -> Load {
+    device.highest(kind).map_or_else(|| busy(device), |it| phase_load(device, it))
+}

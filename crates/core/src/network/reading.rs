@@ -1,0 +1,76 @@
+//! Single values read from a solved state without naming everything.
+
+use super::build::{End, Network};
+use super::solve::{Broken, Solver};
+
+/// A single value of a state. Indices are those of the network that it was made for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reading {
+    /// Output of a port, W.
+    PortWatts(usize),
+    /// Output of a port, V·A.
+    PortVoltAmps(usize),
+    /// Output of a port, A.
+    PortAmps(usize),
+    /// What a port loses because it is on, W.
+    PortIdle(usize),
+    /// Current from a source's terminals, A.
+    SourceAmps(usize),
+    /// Voltage at the far end of a feed, V.
+    FarVolts(usize),
+    /// Current of a feed, A.
+    FeedAmps(usize),
+    /// Voltage lost in a feed as a share of its near end's.
+    DropShare(usize),
+    /// Output of the converter at the far end of a feed, W.
+    StageOut(usize),
+    /// What the converter at the far end of a feed loses because it is on, W.
+    StageIdle(usize),
+    /// 1 where the lead of a feed, or its source, cannot carry its load; else 0.
+    Broken(usize),
+}
+
+impl Network {
+    /// Every feed in use: its place in readings, and its index in the arrangement.
+    pub fn feeds(&self) -> impl Iterator<Item = (usize, usize)> {
+        self.nodes.iter().enumerate().map(|(node, it)| (node, it.feed))
+    }
+
+    /// The place of a port in readings, where it is in use.
+    pub fn port_index(&self, item: &str, port: &str) -> Option<usize> {
+        let matches = |name: &str| name.strip_prefix(item).and_then(|rest| rest.strip_prefix('/')) == Some(port);
+        self.ports.iter().position(|it| matches(&it.name))
+    }
+}
+
+impl Solver<'_> {
+    /// Reads one value; `None` where the place is dark.
+    pub fn read(&self, reading: Reading) -> Option<f64> {
+        let (network, state) = (self.network(), &self.state);
+        let lit = |node: usize| state.alive[node].then_some(node);
+        let stage = |node: usize| match network.nodes[node].end {
+            End::Converter(stage) => lit(node).map(|_| stage),
+            _ => None,
+        };
+        match reading {
+            Reading::PortWatts(port) => Some(state.port_out[port].0),
+            Reading::PortAmps(port) => Some(state.port_out[port].1),
+            Reading::PortVoltAmps(port) => {
+                let leaving = network.nodes.iter().enumerate().filter(|(_, it)| it.port == port);
+                Some(leaving.map(|(node, _)| state.near[node] * state.amps[node]).sum())
+            }
+            Reading::PortIdle(port) => Some(network.ports[port].law.idle_w),
+            Reading::SourceAmps(source) => Some(state.terminals[source].1),
+            Reading::FarVolts(node) => lit(node).map(|it| state.volts[it]),
+            Reading::FeedAmps(node) => lit(node).map(|it| state.amps[it]),
+            Reading::DropShare(node) => lit(node).map(|it| state.amps[it] * network.nodes[it].ohms / state.near[it]),
+            Reading::StageOut(node) => stage(node).map(|it| state.stage_out[it]),
+            Reading::StageIdle(node) => stage(node).map(|it| network.converters[it].law.idle_w),
+            Reading::Broken(node) => {
+                let port = &network.ports[network.nodes[node].port];
+                let source_broken = port.source.is_some_and(|it| state.broken.contains(&Broken::Terminals(it)));
+                Some(f64::from(source_broken || state.broken.contains(&Broken::Node(node))))
+            }
+        }
+    }
+}

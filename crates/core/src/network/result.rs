@@ -1,0 +1,366 @@
+//! The state of a network as named values: the shape of `evaluate`.
+
+use super::Charge;
+use super::build::{End, Network};
+use super::collapse::{self, Collapse};
+use super::moment::Moment;
+use super::solve::Solver;
+use crate::plan::{Arrangement, Plan};
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// What flows at one moment, in an arrangement, at a charge.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Evaluation {
+    /// The arrangement's id.
+    pub arrangement: String,
+    /// The moment's name, such as `starting heater`.
+    pub moment: String,
+    /// How long the moment lasts, s; none where it is for ever or nobody knows.
+    pub seconds: Option<f64>,
+    /// State of charge of each store in use, 0 to 1.
+    pub soc: BTreeMap<String, f64>,
+    /// By device.
+    pub devices: BTreeMap<String, DeviceFlow>,
+    /// By converter, junctions apart.
+    pub converters: BTreeMap<String, ConverterFlow>,
+    /// By junction.
+    pub junctions: BTreeMap<String, JunctionFlow>,
+    /// By what the feed leads to.
+    pub feeds: BTreeMap<String, FeedFlow>,
+    /// By `item/port`.
+    pub ports: BTreeMap<String, PortFlow>,
+    /// By source.
+    pub sources: BTreeMap<String, SourceFlow>,
+    /// The whole arrangement.
+    pub totals: Totals,
+    /// Leads that cannot carry their load at any voltage; what hangs on them is dark.
+    pub collapses: Vec<Collapse>,
+}
+
+/// A device at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DeviceFlow {
+    /// Voltage at its input, V.
+    pub input_v: f64,
+    /// What it draws, W.
+    pub watts: f64,
+    /// Its current, A.
+    pub amps: f64,
+}
+
+/// A converter at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ConverterFlow {
+    /// Voltage at its input, V.
+    pub input_v: f64,
+    /// Taken in, W.
+    pub input_w: f64,
+    /// Given out, the cables of its feeds included, W.
+    pub output_w: f64,
+    /// Its input current, A.
+    pub input_a: f64,
+    /// Lost in it, W.
+    pub loss_w: f64,
+    /// Of the loss: because it is switched on, W.
+    pub loss_idle_w: f64,
+    /// Of the loss: in proportion to its output, W.
+    pub loss_proportional_w: f64,
+    /// Of the loss: with the square of its output, W.
+    pub loss_quadratic_w: f64,
+    /// Given out over taken in, 0 to 1; none where nothing is taken in.
+    pub efficiency: Option<f64>,
+}
+
+/// A junction at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct JunctionFlow {
+    /// Its voltage, V.
+    pub volts: f64,
+    /// Passed on, W.
+    pub watts: f64,
+    /// Passed on, A.
+    pub amps: f64,
+}
+
+/// A feed at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct FeedFlow {
+    /// Its current, A.
+    pub amps: f64,
+    /// Voltage at its near end, V.
+    pub near_v: f64,
+    /// Voltage at its far end, V; 0 where it collapsed or is dark.
+    pub far_v: f64,
+    /// Lost on the way, V.
+    pub drop_v: f64,
+    /// Lost on the way, as a share of the near voltage.
+    pub drop_share: f64,
+    /// Lost on the way, W.
+    pub loss_w: f64,
+}
+
+/// A port at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PortFlow {
+    /// Given out, W.
+    pub watts: f64,
+    /// Given out, A.
+    pub amps: f64,
+    /// Lost between the store and the port: because it is switched on, W.
+    pub loss_idle_w: f64,
+    /// Lost between the store and the port: in proportion to its output, W.
+    pub loss_proportional_w: f64,
+    /// Lost between the store and the port: with the square of its output, W.
+    pub loss_quadratic_w: f64,
+}
+
+/// A source at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SourceFlow {
+    /// Drawn from its store, at its terminals, W.
+    pub watts: f64,
+    /// Drawn from its terminals, A; none for a store of energy.
+    pub amps: Option<f64>,
+    /// Voltage at its terminals, V; none for a store of energy.
+    pub terminal_v: Option<f64>,
+    /// Lost in its own resistance, W.
+    pub internal_loss_w: f64,
+}
+
+/// A whole arrangement at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Totals {
+    /// Arriving at devices, W.
+    pub delivered_w: f64,
+    /// Arriving at charging inputs, W.
+    pub charging_w: f64,
+    /// Drawn from the stores at their terminals, W.
+    pub drawn_w: f64,
+    /// Lost between the two, W.
+    pub lost_w: f64,
+    /// Of the loss: only because things are switched on, W.
+    pub idle_w: f64,
+    /// Of the loss: in leads and contacts, W.
+    pub cables_w: f64,
+    /// Delivered and charging over drawn, 0 to 1; none where nothing is drawn.
+    pub efficiency: Option<f64>,
+}
+
+/// What flows in `arrangement` at `moment` and `charge`, at the site's temperature.
+///
+/// # Errors
+/// Where the moment names a device that the arrangement does not feed, or a phase it does not have.
+///
+/// ```
+/// use ash_pond_core::{network::{Charge, Moment, evaluate}, plan::Plan};
+/// let plan = Plan::parse(include_str!("../../../../demo/hollin-lock.plan.json")).unwrap();
+/// let way = plan.arrangement("camera-direct").unwrap();
+/// assert!(evaluate(&plan, way, &Moment::Running, &Charge::full()).is_ok());
+/// let refused = evaluate(&plan, way, &Moment::Starting("hooter".into()), &Charge::full());
+/// assert!(refused.unwrap_err().contains("does not feed"));
+/// ```
+pub fn evaluate(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moment: &Moment,
+    charge: &Charge,
+) -> Result<Evaluation, String> {
+    known(plan, arrangement, moment)?;
+    let ambient = plan.site.ambient();
+    let network = Network::build(plan, arrangement, ambient);
+    let loads = network.loads(plan, |device| moment.load_of(device));
+    let open_v = network.open_volts(charge);
+    let mut solver = Solver::new(&network);
+    solver.solve(&loads, &open_v);
+    let collapses = collapse::describe(arrangement, ambient, &solver, &network, (&loads, &open_v));
+    Ok(named(plan, arrangement, moment, charge, &solver, &network, collapses))
+}
+
+fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), String> {
+    use crate::plan::PhaseKind;
+    let (id, kind) = match moment {
+        Moment::Starting(id) => (id, PhaseKind::Starting),
+        Moment::Stopping(id) => (id, PhaseKind::Stopping),
+        _ => return Ok(()),
+    };
+    let device = super::moment::fed(plan, arrangement).find(|it| it.id.as_str() == id);
+    let device = device.ok_or_else(|| {
+        format!("names the device \"{id}\", which the arrangement \"{}\" does not feed", arrangement.id)
+    })?;
+    match device.highest(kind) {
+        Some(_) => Ok(()),
+        None => Err(format!("names the {} phase of \"{id}\", which has none", kind.word())),
+    }
+}
+
+/// The charge of each store in use.
+pub fn named_charge(network: &Network, charge: &Charge, plan: &Plan) -> BTreeMap<String, f64> {
+    let stored = |id: &str| plan.source(id).is_some_and(|it| it.battery.is_some());
+    let stores = network.sources.iter().filter(|it| stored(&it.id));
+    stores.map(|it| (it.id.clone(), charge.of(&it.id))).collect()
+}
+
+fn named(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moment: &Moment,
+    charge: &Charge,
+    solver: &Solver<'_>,
+    network: &Network,
+    collapses: Vec<Collapse>,
+) -> Evaluation {
+    let state = &solver.state;
+    let mut evaluation = Evaluation {
+        arrangement: arrangement.id.to_string(),
+        moment: moment.to_string(),
+        seconds: moment.seconds(plan, arrangement),
+        soc: named_charge(network, charge, plan),
+        devices: BTreeMap::new(),
+        converters: BTreeMap::new(),
+        junctions: BTreeMap::new(),
+        feeds: BTreeMap::new(),
+        ports: BTreeMap::new(),
+        sources: BTreeMap::new(),
+        totals: Totals {
+            delivered_w: 0.0,
+            charging_w: 0.0,
+            drawn_w: solver.drawn_w(),
+            lost_w: 0.0,
+            idle_w: 0.0,
+            cables_w: 0.0,
+            efficiency: None,
+        },
+        collapses,
+    };
+    let totals = &mut evaluation.totals;
+    for (index, node) in network.nodes.iter().enumerate() {
+        let (volts, amps, watts) = (state.volts[index], state.amps[index], state.watts[index]);
+        let drop_v = amps * node.ohms;
+        let near_v = state.near[index];
+        let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share: drop_v / near_v, loss_w: amps * drop_v };
+        totals.cables_w += feed.loss_w;
+        evaluation.feeds.insert(arrangement.feeds[node.feed].to.to_string(), feed);
+        match &node.end {
+            End::Device(device) => {
+                totals.delivered_w += watts;
+                let id = network.devices[*device].id.clone();
+                evaluation.devices.insert(id, DeviceFlow { input_v: volts, watts, amps });
+            }
+            End::Input(_) => totals.charging_w += watts,
+            End::Converter(stage) => {
+                let (out, stage) = (state.stage_out[*stage], &network.converters[*stage]);
+                if stage.junction {
+                    evaluation.junctions.insert(stage.id.clone(), JunctionFlow { volts, watts, amps });
+                    continue;
+                }
+                let alive = if state.alive[index] { 1.0 } else { 0.0 };
+                let [idle, proportional, quadratic] = stage.law.split(out).map(|it| it * alive);
+                totals.idle_w += idle;
+                let flow = ConverterFlow {
+                    input_v: volts,
+                    input_w: watts,
+                    output_w: out,
+                    input_a: amps,
+                    loss_w: watts - out,
+                    loss_idle_w: idle,
+                    loss_proportional_w: proportional,
+                    loss_quadratic_w: quadratic,
+                    efficiency: (watts > 0.0).then(|| out / watts),
+                };
+                evaluation.converters.insert(stage.id.clone(), flow);
+            }
+        }
+    }
+    for (port, (watts, amps)) in network.ports.iter().zip(&state.port_out) {
+        let [idle, proportional, quadratic] = port.law.split(*watts);
+        totals.idle_w += idle;
+        let flow = PortFlow {
+            watts: *watts,
+            amps: *amps,
+            loss_idle_w: idle,
+            loss_proportional_w: proportional,
+            loss_quadratic_w: quadratic,
+        };
+        evaluation.ports.insert(port.name.clone(), flow);
+    }
+    for (index, source) in network.sources.iter().enumerate() {
+        let (terminal_v, amps) = state.terminals[index];
+        let cells = source.cells.as_ref();
+        let flow = SourceFlow {
+            watts: state.drawn[index],
+            amps: cells.map(|_| amps),
+            terminal_v: cells.map(|_| terminal_v),
+            internal_loss_w: cells.map_or(0.0, |it| it.internal_ohm * amps * amps),
+        };
+        evaluation.sources.insert(source.id.clone(), flow);
+    }
+    let arriving = totals.delivered_w + totals.charging_w;
+    totals.lost_w = totals.drawn_w - arriving;
+    totals.efficiency = (totals.drawn_w > 0.0).then(|| arriving / totals.drawn_w);
+    evaluation
+}
+
+/// Sums over a solved network, W.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub(crate) struct Sums {
+    pub(crate) drawn_w: f64,
+    pub(crate) delivered_w: f64,
+    pub(crate) idle_w: f64,
+    pub(crate) cables_w: f64,
+    /// Lost in converters and ports with their load.
+    pub(crate) conversion_w: f64,
+}
+
+impl Solver<'_> {
+    /// Sums over the state at hand.
+    pub(crate) fn sums(&self) -> Sums {
+        let (network, state) = (self.network(), &self.state);
+        let mut sums = Sums { drawn_w: self.drawn_w(), ..Sums::default() };
+        let mut split = |[idle, proportional, quadratic]: [f64; 3]| {
+            sums.idle_w += idle;
+            sums.conversion_w += proportional + quadratic;
+        };
+        for (index, node) in network.nodes.iter().enumerate() {
+            if let End::Converter(stage) = node.end
+                && state.alive[index]
+            {
+                split(network.converters[stage].law.split(state.stage_out[stage]));
+            }
+        }
+        for (port, (watts, _)) in network.ports.iter().zip(&state.port_out) {
+            split(port.law.split(*watts));
+        }
+        for (index, node) in network.nodes.iter().enumerate() {
+            sums.cables_w += state.amps[index] * state.amps[index] * node.ohms;
+            if matches!(node.end, End::Device(_)) {
+                sums.delivered_w += state.watts[index];
+            }
+        }
+        sums
+    }
+
+    /// Calls `each` with every device in use and what it draws, W.
+    pub(crate) fn each_device(&self, mut each: impl FnMut(&str, f64)) {
+        for (index, node) in self.network().nodes.iter().enumerate() {
+            if let End::Device(device) = node.end {
+                each(&self.network().devices[device].id, self.state.watts[index]);
+            }
+        }
+    }
+
+    /// Calls `each` with every source in use and what is drawn from it, W.
+    pub(crate) fn each_source(&self, mut each: impl FnMut(&str, f64)) {
+        for (source, watts) in self.network().sources.iter().zip(&self.state.drawn) {
+            each(&source.id, *watts);
+        }
+    }
+}

@@ -1,0 +1,387 @@
+//! The steady state of a compiled network.
+//!
+//! Each region is solved by Newton's method on all its voltages at once. The currents of
+//! the loads are convex in their voltages and the network's matrix is that of a tree, so
+//! that from the no-load voltages downwards every step stays above the stable root and
+//! the steps never cross it (monotone Newton, Ortega & Rheinboldt 1970, 13.3). A pivot
+//! that is not positive means that the lead cannot carry more: a collapse. One step is one
+//! sweep up the tree (currents as lines in the voltage) and one down, linear in the feeds.
+
+use super::build::{ChargeInput, End, Network, Node, Region, Supply};
+use super::load::Load;
+
+/// Relative change of a voltage below which a step was the last that matters; the method
+/// converges quadratically, so the state is then good to rounding.
+const CLOSE: f64 = 1e-9;
+/// Steps after which a state is given up as having no stable solution.
+const MOST_STEPS: usize = 100;
+
+/// Where the state of one region breaks off.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum Broken {
+    /// This node's lead cannot carry its load.
+    Node(usize),
+    /// The own resistance of this source cannot.
+    Terminals(usize),
+}
+
+/// The state of every node, port, converter and source. All arrays are in the network's order.
+#[derive(Debug, Clone, Default)]
+pub(super) struct State {
+    /// Far-end voltage, V.
+    pub(super) volts: Vec<f64>,
+    /// Near-end voltage, V.
+    pub(super) near: Vec<f64>,
+    /// Current, A.
+    pub(super) amps: Vec<f64>,
+    /// Power at the far end, W.
+    pub(super) watts: Vec<f64>,
+    /// Whether the node is alive: it and everything above it is fed.
+    pub(super) alive: Vec<bool>,
+    /// Output of each converter, W.
+    pub(super) stage_out: Vec<f64>,
+    /// Output and current of each port.
+    pub(super) port_out: Vec<(f64, f64)>,
+    /// Drawn from each source, W.
+    pub(super) drawn: Vec<f64>,
+    /// Terminal voltage and current of each source with cells.
+    pub(super) terminals: Vec<(f64, f64)>,
+    /// What broke off, in the order in which it was found.
+    pub(super) broken: Vec<Broken>,
+}
+
+/// A solver that keeps its memory between moments.
+#[derive(Debug, Clone)]
+pub struct Solver<'a> {
+    network: &'a Network,
+    pub(super) state: State,
+    slope: Vec<f64>,
+    offset: Vec<f64>,
+    /// Slope and offset of the currents of a node's children, gathered on the way up.
+    below: Vec<(f64, f64)>,
+    band: Vec<usize>,
+    /// Nodes cut off because their lead cannot carry them.
+    cut: Vec<bool>,
+    /// Sources cut off because their own resistance cannot carry the load.
+    dead: Vec<bool>,
+    /// Real power that a node's children take at their near ends, W, from the last step.
+    real: Vec<f64>,
+}
+
+impl<'a> Solver<'a> {
+    /// A solver for `network`.
+    pub fn new(network: &'a Network) -> Self {
+        let n = network.nodes.len();
+        let state = State {
+            volts: vec![0.0; n],
+            near: vec![0.0; n],
+            amps: vec![0.0; n],
+            watts: vec![0.0; n],
+            alive: vec![true; n],
+            stage_out: vec![0.0; network.converters.len()],
+            port_out: vec![(0.0, 0.0); network.ports.len()],
+            drawn: vec![0.0; network.sources.len()],
+            terminals: vec![(0.0, 0.0); network.sources.len()],
+            broken: Vec::new(),
+        };
+        Self {
+            network,
+            state,
+            slope: vec![0.0; n],
+            offset: vec![0.0; n],
+            below: vec![(0.0, 0.0); n],
+            band: vec![usize::MAX; n],
+            cut: vec![false; n],
+            dead: vec![false; network.sources.len()],
+            real: vec![0.0; n],
+        }
+    }
+
+    /// The network that is solved.
+    pub(super) fn network(&self) -> &'a Network {
+        self.network
+    }
+
+    /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
+    /// voltage given by `open_v` (V, by source index).
+    pub fn solve(&mut self, loads: &[Load], open_v: &[f64]) {
+        self.cut.fill(false);
+        self.dead.fill(false);
+        self.state.broken.clear();
+        self.state.stage_out.fill(0.0);
+        self.state.port_out.fill((0.0, 0.0));
+        for index in (0..self.network.regions.len()).rev() {
+            // What cannot be carried is cut off and recorded, until the rest of the region stands.
+            while let Err(broken) = self.region(index, loads, open_v) {
+                match broken {
+                    Broken::Node(node) => self.cut[node] = true,
+                    Broken::Terminals(source) => self.dead[source] = true,
+                }
+                self.state.broken.push(broken);
+            }
+        }
+        self.draw();
+        self.spread_darkness();
+    }
+
+    /// Power drawn from all sources together, W.
+    pub fn drawn_w(&self) -> f64 {
+        self.state.drawn.iter().sum()
+    }
+
+    /// Power drawn from one source, W, and its current where it is a store of charge, A.
+    pub fn source(&self, index: usize) -> (f64, f64) {
+        (self.state.drawn[index], self.state.terminals[index].1)
+    }
+
+    /// Whether every lead carries its load.
+    pub fn is_stable(&self) -> bool {
+        self.state.broken.is_empty()
+    }
+
+    /// The state of one region, or where it breaks off.
+    fn region(&mut self, index: usize, loads: &[Load], open_v: &[f64]) -> Result<(), Broken> {
+        let region = &self.network.regions[index];
+        let supply = self.supply(region, open_v);
+        for node in region.first..region.end {
+            self.state.volts[node] = supply.open_v;
+            self.band[node] = usize::MAX;
+        }
+        for _ in 0..MOST_STEPS {
+            let (slope, offset) = if supply.dead { (0.0, 0.0) } else { self.up(region, loads)? };
+            let bus = supply.voltage(slope, offset).ok_or(supply.broken)?;
+            if supply.dead || self.down(region, bus)? < CLOSE {
+                if let Supply::Terminals(source) = region.supply {
+                    self.state.terminals[source] = (bus, offset + slope * bus + supply.regulated_w / bus);
+                }
+                self.finish(region, loads, supply.dead);
+                return Ok(());
+            }
+        }
+        // No stable state was found in bounds: name the lead that is nearest to its limit.
+        let open = (region.first..region.end).filter(|&it| !self.cut[it]);
+        let strain = |it: usize| self.slope[it] * self.network.nodes[it].ohms;
+        let worst = open.min_by(|&a, &b| strain(a).total_cmp(&strain(b)));
+        Err(worst.map_or(supply.broken, Broken::Node))
+    }
+
+    fn supply(&self, region: &Region, open_v: &[f64]) -> Bus {
+        let source = match region.supply {
+            Supply::Fixed(volts) => {
+                return Bus {
+                    open_v: volts,
+                    ohms: 0.0,
+                    regulated_w: 0.0,
+                    dead: false,
+                    broken: Broken::Node(region.first),
+                };
+            }
+            Supply::Terminals(source) => source,
+        };
+        let ports = self.network.ports.iter().zip(&self.state.port_out);
+        let regulated = ports.filter(|(it, _)| it.source == Some(source) && !it.follows);
+        let regulated_w: f64 = regulated.map(|(it, out)| it.law.input(out.0)).sum();
+        let dead = self.dead[source];
+        Bus {
+            open_v: open_v[source],
+            ohms: self.network.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm),
+            regulated_w: if dead { 0.0 } else { regulated_w },
+            dead,
+            broken: Broken::Terminals(source),
+        }
+    }
+
+    /// Currents as lines in the voltage above them, from the leaves to the supply.
+    fn up(&mut self, region: &Region, loads: &[Load]) -> Result<(f64, f64), Broken> {
+        self.below[region.first..region.end].fill((0.0, 0.0));
+        self.real[region.first..region.end].fill(0.0);
+        let mut total = (0.0, 0.0);
+        for index in (region.first..region.end).rev() {
+            let node = &self.network.nodes[index];
+            let (slope, offset) = self.line(index, node, loads);
+            let pivot = 1.0 + slope * node.ohms;
+            if pivot <= 1e-12 {
+                return Err(Broken::Node(index));
+            }
+            self.slope[index] = slope / pivot;
+            self.offset[index] = offset / pivot;
+            let sum = node.parent.map_or(&mut total, |parent| &mut self.below[parent]);
+            sum.0 += slope / pivot;
+            sum.1 += offset / pivot;
+            if let Some(parent) = node.parent {
+                let amps = offset + slope * self.state.volts[index];
+                self.real[parent] += self.real_power(index, node, loads) + amps * amps * node.ohms;
+            }
+        }
+        Ok(total)
+    }
+
+    /// Real power at a node's far end around the last voltage, W.
+    fn real_power(&self, index: usize, node: &Node, loads: &[Load]) -> f64 {
+        let volts = self.state.volts[index];
+        match &node.end {
+            _ if self.cut[index] => 0.0,
+            End::Device(device) => loads[*device].power(volts),
+            End::Input(input) => volts * input.allowed_a(volts).min(input.max_w / volts),
+            End::Converter(stage) => {
+                let law = self.network.converters[*stage].law;
+                law.input(self.state.stage_out[*stage] + self.real[index])
+            }
+        }
+    }
+
+    /// Current of what stands at a node as a line in the node's voltage, around its last one.
+    fn line(&mut self, index: usize, node: &Node, loads: &[Load]) -> (f64, f64) {
+        if self.cut[index] {
+            return (0.0, 0.0);
+        }
+        let volts = self.state.volts[index];
+        let tangent = |(amps, slope): (f64, f64)| (slope, amps - slope * volts);
+        match &node.end {
+            End::Device(device) => tangent(loads[*device].current(volts)),
+            End::Input(input) => tangent(charge_current(input, volts, &mut self.band[index])),
+            End::Converter(stage) => {
+                let (stage, solved) = (&self.network.converters[*stage], self.state.stage_out[*stage]);
+                let (slope, offset) = self.below[index];
+                if stage.junction {
+                    return (slope, offset);
+                }
+                // Output: what its regulated ports already draw, and what follows its input. The
+                // power factor of the latter is that of the last step.
+                let amps = offset + slope * volts;
+                let out = solved + self.real[index];
+                let factor = if amps > 0.0 { self.real[index] / (amps * volts) } else { 1.0 };
+                let out_slope = if stage.follows { (amps + slope * volts) * factor } else { 0.0 };
+                let input = stage.law.input(out);
+                let gain = 1.0 + stage.law.proportional + 2.0 * stage.law.quadratic_per_w * out;
+                let apparent = volts * stage.power_factor;
+                tangent((input / apparent, gain * out_slope / apparent - input / (apparent * volts)))
+            }
+        }
+    }
+
+    /// Voltages from the supply to the leaves; the largest relative change.
+    fn down(&mut self, region: &Region, bus: f64) -> Result<f64, Broken> {
+        let mut change: f64 = 0.0;
+        for index in region.first..region.end {
+            let node = &self.network.nodes[index];
+            let near = node.parent.map_or(bus, |parent| self.state.volts[parent]);
+            let amps = self.offset[index] + self.slope[index] * near;
+            let volts = near - amps * node.ohms;
+            if volts.is_nan() || volts <= 0.0 {
+                return Err(Broken::Node(index));
+            }
+            change = change.max((volts - self.state.volts[index]).abs() / volts);
+            self.state.near[index] = near;
+            self.state.amps[index] = amps;
+            self.state.volts[index] = volts;
+        }
+        Ok(change)
+    }
+
+    /// Powers at the far ends, leaves first, and the power factor of what follows.
+    fn finish(&mut self, region: &Region, loads: &[Load], dead: bool) {
+        for index in (region.first..region.end).rev() {
+            let node = &self.network.nodes[index];
+            let volts = self.state.volts[index];
+            self.state.watts[index] = match &node.end {
+                _ if dead || self.cut[index] => 0.0,
+                End::Device(device) => loads[*device].power(volts),
+                End::Input(_) => volts * self.state.amps[index],
+                End::Converter(stage) => self.network.converters[*stage].law.input(self.state.stage_out[*stage]),
+            };
+            if dead {
+                self.state.amps[index] = 0.0;
+            }
+            self.pass_on(index);
+        }
+    }
+
+    /// Adds what a feed takes at its near end to the port that it leaves.
+    fn pass_on(&mut self, index: usize) {
+        let node = &self.network.nodes[index];
+        let amps = self.state.amps[index];
+        let watts = self.state.watts[index] + amps * amps * node.ohms;
+        let port = &mut self.state.port_out[node.port];
+        port.0 += watts;
+        port.1 += amps;
+        if let Some(stage) = self.network.ports[node.port].converter {
+            self.state.stage_out[stage] += watts;
+        }
+    }
+
+    /// Draws from the stores what their ports take.
+    fn draw(&mut self) {
+        for (index, source) in self.network.sources.iter().enumerate() {
+            let (volts, amps) = self.state.terminals[index];
+            self.state.drawn[index] = if source.cells.is_some() { volts * amps } else { 0.0 };
+        }
+        for (port, (watts, _)) in self.network.ports.iter().zip(&self.state.port_out) {
+            if let Some(source) = port.source.filter(|&it| self.network.sources[it].cells.is_none()) {
+                self.state.drawn[source] += port.law.input(*watts);
+            }
+        }
+    }
+
+    /// What hangs below a cut lead or a dead source is dark. Nodes stand parents first.
+    fn spread_darkness(&mut self) {
+        self.state.alive.fill(true);
+        if self.state.broken.is_empty() {
+            return;
+        }
+        let mut dark_stage = vec![false; self.network.converters.len()];
+        for (index, node) in self.network.nodes.iter().enumerate() {
+            let port = &self.network.ports[node.port];
+            let above = port.converter.is_some_and(|it| dark_stage[it]) || port.source.is_some_and(|it| self.dead[it]);
+            if above {
+                self.state.port_out[node.port] = (0.0, 0.0);
+            }
+            if above || self.cut[index] {
+                self.state.alive[index] = false;
+                (self.state.amps[index], self.state.watts[index], self.state.volts[index]) = (0.0, 0.0, 0.0);
+                if let End::Converter(stage) = node.end {
+                    dark_stage[stage] = true;
+                    self.state.stage_out[stage] = 0.0;
+                }
+            }
+        }
+    }
+}
+
+/// The supply of a region: a voltage behind a resistance, with constant powers beside.
+struct Bus {
+    open_v: f64,
+    ohms: f64,
+    regulated_w: f64,
+    dead: bool,
+    /// What to blame where it cannot carry its load.
+    broken: Broken,
+}
+
+impl Bus {
+    /// The voltage under a current of `offset + slope·V + regulated/V`; the stable root of
+    /// the quadratic (1 + R·slope)·V² − (V₀ − R·offset)·V + R·P = 0, or none.
+    fn voltage(&self, slope: f64, offset: f64) -> Option<f64> {
+        let (a, b, c) = (1.0 + self.ohms * slope, self.open_v - self.ohms * offset, self.ohms * self.regulated_w);
+        let under = b * b - 4.0 * a * c;
+        if a <= 1e-12 || b <= 0.0 || under < 0.0 {
+            return None;
+        }
+        Some((b + under.sqrt()) / (2.0 * a))
+    }
+}
+
+/// Current of a charging input at `volts` and its slope. A band once left downwards is not
+/// taken up again within one solution, so that the edge of a band cannot make it swing.
+fn charge_current(input: &ChargeInput, volts: f64, band: &mut usize) -> (f64, f64) {
+    let at = input.bands.iter().filter(|(from, _)| volts >= *from).count().min(*band);
+    *band = at;
+    let banded = if at < input.bands.len() {
+        input.bands.get(at).map_or(volts, |(from, _)| volts.min(*from * (1.0 - 1e-12)))
+    } else {
+        volts
+    };
+    let allowed = input.allowed_a(banded);
+    let by_power = input.max_w / volts;
+    if allowed <= by_power { (allowed, 0.0) } else { (by_power, -by_power / volts) }
+}

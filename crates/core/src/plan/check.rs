@@ -1,0 +1,394 @@
+//! What no single field can know: ids that clash or point nowhere, forests, and ranges
+//! that depend on each other.
+
+use super::port::{Group, Limit, PortVoltage};
+use super::source::SourceKind;
+use super::{Arrangement, Battery, Converter, Cycle, Device, Feed, Outage, PhaseKind, Plan, Port, Source};
+use crate::chemistry;
+use crate::figure::Figure;
+use crate::json::{FieldError, Path};
+use crate::plan::outage::Rule;
+use crate::quantity::Quantity;
+use std::collections::HashMap;
+
+type Checked = Result<(), FieldError>;
+
+/// Checks a whole plan.
+pub(super) fn plan(plan: &Plan) -> Checked {
+    let root = Path::Root;
+    let site = root.key("site");
+    if let Some(mains) = &plan.site.mains {
+        let at = site.key("mains");
+        positive(&mains.voltage_v, &at.key("voltage_v"))?;
+        positive(&mains.frequency_hz, &at.key("frequency_hz"))?;
+    }
+    let kit = root.key("kit");
+    let mut items = Seen::default();
+    each(&plan.kit.devices, &kit.key("devices"), |it, at| items.add(it.id.as_str(), at).and_then(|()| device(it, at)))?;
+    each(&plan.kit.sources, &kit.key("sources"), |it, at| items.add(it.id.as_str(), at).and_then(|()| source(it, at)))?;
+    each(&plan.kit.converters, &kit.key("converters"), |it, at| {
+        items.add(it.id.as_str(), at).and_then(|()| converter(it, at))
+    })?;
+    let mut ids = Seen::default();
+    each(&plan.arrangements, &root.key("arrangements"), |it, at| {
+        ids.add(it.id.as_str(), at).and_then(|()| arrangement(plan, it, at))
+    })?;
+    let mut ids = Seen::default();
+    each(&plan.outages, &root.key("outages"), |it, at| ids.add(it.id.as_str(), at).and_then(|()| outage(plan, it, at)))
+}
+
+/// Runs a check over a list, with the path of each element.
+fn each<T>(list: &[T], at: &Path<'_>, mut check: impl FnMut(&T, &Path<'_>) -> Checked) -> Checked {
+    list.iter().enumerate().try_for_each(|(index, item)| check(item, &at.index(index)))
+}
+
+/// Ids seen so far, with where.
+#[derive(Default)]
+struct Seen(HashMap<String, String>);
+
+impl Seen {
+    fn add(&mut self, id: &str, at: &Path<'_>) -> Checked {
+        let at = at.key("id");
+        match self.0.insert(id.to_owned(), at.to_string()) {
+            None => Ok(()),
+            Some(first) => Err(at.error(format!("is \"{id}\", which {first} has already; give each its own id"))),
+        }
+    }
+}
+
+fn positive<Q: Quantity>(figure: &Figure<Q>, at: &Path<'_>) -> Checked {
+    if figure.get() > 0.0 {
+        return Ok(());
+    }
+    Err(at.error(format!("is {}; {} must be above 0 here", figure.get(), Q::NAME)))
+}
+
+fn positive_if<Q: Quantity>(figure: Option<&Figure<Q>>, at: &Path<'_>) -> Checked {
+    figure.map_or(Ok(()), |it| positive(it, at))
+}
+
+fn ordered<Q: Quantity>(
+    low: Option<&Figure<Q>>,
+    high: Option<&Figure<Q>>,
+    at: &Path<'_>,
+    names: (&str, &str),
+) -> Checked {
+    let (Some(low), Some(high)) = (low, high) else { return Ok(()) };
+    if low.get() <= high.get() {
+        return Ok(());
+    }
+    Err(at.key(names.0).error(format!("is {}, above {} {}; swap them", low.get(), names.1, high.get())))
+}
+
+fn device(device: &Device, at: &Path<'_>) -> Checked {
+    let input = at.key("input");
+    positive(&device.input.rated_v, &input.key("rated_v"))?;
+    positive_if(device.input.power_factor.as_ref(), &input.key("power_factor"))?;
+    ordered(device.input.min_v.as_ref(), device.input.max_v.as_ref(), &input, ("min_v", "max_v"))?;
+    positive_if(device.quantity.as_ref(), &at.key("quantity"))?;
+    let phases = at.key("phases");
+    each(&device.phases, &phases, |phase, at| {
+        positive_if(phase.at_v.as_ref(), &at.key("at_v"))?;
+        if phase.when == PhaseKind::Busy && phase.share.is_none() {
+            return Err(at.key("share").error("is missing; say for what share of the time it is busy, 0 to 1"));
+        }
+        Ok(())
+    })?;
+    let running = device.phases_of(PhaseKind::Running).count();
+    if running != 1 {
+        return Err(phases.error(format!("has {running} phases with \"when\": \"running\"; exactly one is needed")));
+    }
+    let busy: f64 = device.phases_of(PhaseKind::Busy).filter_map(|it| it.share.as_ref()).map(Figure::get).sum();
+    if busy > 1.0 + 1e-9 {
+        return Err(phases.error(format!("has busy shares that add up to {busy}; together they cannot exceed 1")));
+    }
+    if let Some(Cycle::Thermostat { period_s, .. }) = &device.cycle {
+        positive(period_s, &at.key("cycle").key("period_s"))?;
+    }
+    Ok(())
+}
+
+fn source(source: &Source, at: &Path<'_>) -> Checked {
+    ports(&source.ports, &source.groups, at, "ports")?;
+    let stored = !matches!(source.kind, SourceKind::Mains | SourceKind::Generator | SourceKind::Vehicle);
+    match &source.battery {
+        Some(it) => battery(it, &at.key("battery"))?,
+        None if stored => return Err(at.key("battery").error("is missing; a source of this kind has one")),
+        None => {}
+    }
+    let has_cells = source.battery.as_ref().is_some_and(|it| it.cells.is_some());
+    each(&source.ports, &at.key("ports"), |port, at| match port.voltage {
+        PortVoltage::Follows { .. } if !has_cells => Err(at.key("voltage").error(
+            "follows a store whose cells are not given; give battery.cells and battery.capacity_ah, or regulated_v",
+        )),
+        _ => Ok(()),
+    })?;
+    let mut ids = Seen::default();
+    each(&source.inputs, &at.key("inputs"), |input, at| {
+        ids.add(input.id.as_str(), at)?;
+        positive_if(input.efficiency.as_ref(), &at.key("efficiency"))?;
+        ordered(input.min_v.as_ref(), input.max_v.as_ref(), at, ("min_v", "max_v"))
+    })
+}
+
+fn battery(battery: &Battery, at: &Path<'_>) -> Checked {
+    if chemistry::find(&battery.chemistry).is_none() {
+        let known: Vec<_> = chemistry::all().iter().map(|it| it.id.as_str()).collect();
+        let known = known.join(", ");
+        return Err(at.key("chemistry").error(format!("is \"{}\"; use one of {known}", battery.chemistry)));
+    }
+    positive_if(battery.cells.as_ref(), &at.key("cells"))?;
+    positive_if(battery.capacity_ah.as_ref(), &at.key("capacity_ah"))?;
+    positive_if(battery.energy_wh.as_ref(), &at.key("energy_wh"))?;
+    positive_if(battery.rated_hours.as_ref(), &at.key("rated_hours"))?;
+    match (&battery.cells, &battery.capacity_ah, &battery.energy_wh) {
+        (Some(_), Some(_), None) | (None, None, Some(_)) => Ok(()),
+        (_, _, Some(_)) => Err(at.key("energy_wh").error("stands beside cells or capacity_ah; give one or the other")),
+        (Some(_), None, None) => Err(at.key("capacity_ah").error("is missing; give the rated ampere-hours")),
+        (None, Some(_), None) => Err(at.key("cells").error("is missing; give the number of cells in series")),
+        (None, None, None) => Err(at.error("says no size; give cells and capacity_ah, or energy_wh")),
+    }
+}
+
+fn ports(ports: &[Port], groups: &[Group], at: &Path<'_>, name: &str) -> Checked {
+    let mut ids = Seen::default();
+    each(groups, &at.key("groups"), |it, at| {
+        ids.add(it.id.as_str(), at)?;
+        limit(&it.limit, &at.key("limit"))
+    })?;
+    let mut ids = Seen::default();
+    each(ports, &at.key(name), |port, at| {
+        ids.add(port.id.as_str(), at)?;
+        voltage(port, at)?;
+        if let Some(it) = &port.limit {
+            limit(it, &at.key("limit"))?;
+        }
+        match &port.group {
+            Some(group) if !groups.iter().any(|it| it.id == *group) => {
+                Err(at.key("group").error(format!("is \"{group}\", and no group has that id; add it to `groups`")))
+            }
+            _ => Ok(()),
+        }
+    })
+}
+
+fn voltage(port: &Port, at: &Path<'_>) -> Checked {
+    use super::device::Current;
+    let at_v = at.key("voltage");
+    match &port.voltage {
+        PortVoltage::Regulated { regulated_v } => positive(regulated_v, &at_v.key("regulated_v"))?,
+        PortVoltage::Alternating { ac_v, .. } => positive(ac_v, &at_v.key("ac_v"))?,
+        PortVoltage::Offers { offers_v } if offers_v.is_empty() => {
+            return Err(at_v.key("offers_v").error("is empty; give at least one voltage"));
+        }
+        PortVoltage::Offers { offers_v } => {
+            each(offers_v, &at_v.key("offers_v"), |it, at| positive(it, at))?;
+        }
+        PortVoltage::Follows { .. } => {}
+    }
+    let fits = match port.voltage {
+        PortVoltage::Alternating { .. } => port.current == Current::Ac,
+        PortVoltage::Regulated { .. } | PortVoltage::Offers { .. } => port.current == Current::Dc,
+        PortVoltage::Follows { .. } => true,
+    };
+    if fits {
+        Ok(())
+    } else {
+        Err(at.key("current").error("does not go with the voltage; ac goes with ac_v, dc with the others"))
+    }
+}
+
+fn limit(limit: &Limit, at: &Path<'_>) -> Checked {
+    let overload = at.key("overload");
+    each(&limit.overload, &overload, |it, at| match (&it.up_to_a, &it.up_to_w) {
+        (Some(_), None) if limit.continuous_a.is_some() => Ok(()),
+        (None, Some(_)) if limit.continuous_w.is_some() => Ok(()),
+        (Some(_), None) => Err(at.error("is in amperes, but the limit has no continuous_a; give it")),
+        (None, Some(_)) => Err(at.error("is in watts, but the limit has no continuous_w; give it")),
+        _ => Err(at.error("needs either up_to_a or up_to_w")),
+    })
+}
+
+fn converter(converter: &Converter, at: &Path<'_>) -> Checked {
+    ports(&converter.outputs, &converter.groups, at, "outputs")?;
+    let (input, path) = (&converter.input, at.key("input"));
+    ordered(input.min_v.as_ref(), input.max_v.as_ref(), &path, ("min_v", "max_v"))?;
+    positive_if(input.power_factor.as_ref(), &path.key("power_factor"))?;
+    if let Some(hold_up) = &converter.hold_up {
+        positive(&hold_up.at_w, &at.key("hold_up").key("at_w"))?;
+    }
+    Ok(())
+}
+
+fn arrangement(plan: &Plan, arrangement: &Arrangement, at: &Path<'_>) -> Checked {
+    let feeds = at.key("feeds");
+    let mut fed: HashMap<String, usize> = HashMap::new();
+    for (index, feed) in arrangement.feeds.iter().enumerate() {
+        let at = feeds.index(index);
+        near_end(plan, feed, &at)?;
+        far_end(plan, feed, &at)?;
+        cable(feed, &at)?;
+        if let Some(first) = fed.insert(feed.to.to_string(), index) {
+            let first = feeds.index(first);
+            return Err(at
+                .key("to")
+                .error(format!("is \"{}\", which {first} feeds already; keep one of the two", feed.to)));
+        }
+    }
+    forest(plan, arrangement, &feeds)
+}
+
+fn near_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
+    let from = at.key("from");
+    let (item, port) = (feed.from.item.as_str(), &feed.from.port);
+    let ports = plan
+        .source(item)
+        .map(|it| &it.ports)
+        .or_else(|| plan.converter(item).map(|it| &it.outputs))
+        .ok_or_else(|| from.key("item").error(format!("is \"{item}\", and no source or converter has that id")))?;
+    let found = ports.iter().find(|it| it.id == *port).ok_or_else(|| {
+        let known: Vec<_> = ports.iter().map(|it| it.id.as_str()).collect();
+        from.key("port").error(format!("is \"{port}\"; the ports of {item} are {}", known.join(", ")))
+    })?;
+    let Some(picked) = &feed.voltage_v else { return Ok(()) };
+    let at = at.key("voltage_v");
+    match &found.voltage {
+        PortVoltage::Offers { offers_v } => {
+            let offered: Vec<_> = offers_v.iter().map(Figure::get).collect();
+            if offered.iter().any(|it| (it - picked.get()).abs() < 1e-9) {
+                return Ok(());
+            }
+            Err(at.error(format!("is {}; the port offers {offered:?}", picked.get())))
+        }
+        _ => Err(at.error("picks a voltage, but the port offers only one; leave it out")),
+    }
+}
+
+fn far_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
+    let at = at.key("to");
+    let item = feed.to.item.as_str();
+    match &feed.to.input {
+        None if plan.device(item).is_some() || plan.converter(item).is_some() => Ok(()),
+        None if plan.source(item).is_some() => {
+            Err(at.error(format!("is \"{item}\", a source; name its charging input, as \"{item}/panel\"")))
+        }
+        None => Err(at.error(format!("is \"{item}\", and no device or converter has that id"))),
+        Some(input) => {
+            let source =
+                plan.source(item).ok_or_else(|| at.error(format!("names \"{item}\", and no source has that id")))?;
+            if source.inputs.iter().any(|it| it.id == *input) {
+                return Ok(());
+            }
+            let known: Vec<_> = source.inputs.iter().map(|it| it.id.as_str()).collect();
+            Err(at.error(format!("names the input \"{input}\"; the inputs of {item} are {}", known.join(", "))))
+        }
+    }
+}
+
+fn cable(feed: &Feed, at: &Path<'_>) -> Checked {
+    if let Some(fuse) = &feed.fuse {
+        positive(&fuse.rating_a, &at.key("fuse").key("rating_a"))?;
+    }
+    let Some(cable) = &feed.cable else { return Ok(()) };
+    let at = at.key("cable");
+    positive_if(cable.area_mm2.as_ref(), &at.key("area_mm2"))?;
+    match (&cable.area_mm2, &cable.awg) {
+        (Some(_), None) | (None, Some(_)) => Ok(()),
+        (Some(_), Some(_)) => Err(at.key("awg").error("stands beside area_mm2; give one or the other")),
+        (None, None) if cable.length_m.get() == 0.0 => Ok(()),
+        (None, None) => Err(at.key("area_mm2").error("is missing; give area_mm2 or awg")),
+    }
+}
+
+/// Every feed must reach back to a source without coming round to itself.
+///
+/// A source with a fed input is a link of the chain too: a loop through it has no store to start from.
+fn forest(plan: &Plan, arrangement: &Arrangement, at: &Path<'_>) -> Checked {
+    let feeds = &arrangement.feeds;
+    let mut awaited: HashMap<&str, usize> = HashMap::new();
+    let mut leaving: HashMap<&str, Vec<usize>> = HashMap::new();
+    for (index, feed) in feeds.iter().enumerate() {
+        *awaited.entry(feed.to.item.as_str()).or_default() += 1;
+        leaving.entry(feed.from.item.as_str()).or_default().push(index);
+    }
+    let mut settled = vec![false; feeds.len()];
+    let mut open: Vec<&str> = leaving.keys().copied().filter(|item| !awaited.contains_key(item)).collect();
+    if let Some(index) = feeds
+        .iter()
+        .position(|it| plan.converter(it.from.item.as_str()).is_some() && open.contains(&it.from.item.as_str()))
+    {
+        let why =
+            format!("is \"{}\", and nothing feeds it; add a feed into it or remove this one", feeds[index].from.item);
+        return Err(at.index(index).key("from").key("item").error(why));
+    }
+    while let Some(item) = open.pop() {
+        for &index in leaving.get(item).into_iter().flatten() {
+            settled[index] = true;
+            let to = feeds[index].to.item.as_str();
+            if let Some(left) = awaited.get_mut(to) {
+                *left -= 1;
+                if *left == 0 {
+                    open.push(to);
+                }
+            }
+        }
+    }
+    match settled.iter().position(|done| !done) {
+        None => Ok(()),
+        Some(index) => {
+            let why = format!(
+                "is \"{}\", which this chain feeds in a circle; a chain starts at a source",
+                feeds[index].from.item
+            );
+            Err(at.index(index).key("from").key("item").error(why))
+        }
+    }
+}
+
+fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
+    positive(&outage.hours, &at.key("hours"))?;
+    if outage.hours.get() > 24.0 * 366.0 {
+        return Err(at.key("hours").error("is longer than a year (8784 h); look at a shorter stretch"));
+    }
+    let stored = |id: &str| plan.source(id).is_some_and(|it| it.battery.is_some());
+    for id in outage.initial_soc.keys() {
+        if !stored(id) {
+            return Err(at.key("initial_soc").key(id).error("names no source with a battery"));
+        }
+    }
+    each(&outage.mains, &at.key("mains"), |it, at| span(&it.from_h, &it.to_h, at))?;
+    each(&outage.charging, &at.key("charging"), |it, at| {
+        if !stored(it.source.as_str()) {
+            return Err(at
+                .key("source")
+                .error(format!("is \"{}\", and no source with a battery has that id", it.source)));
+        }
+        span(&it.from_h, &it.to_h, at)
+    })?;
+    each(&outage.rules, &at.key("rules"), |it, at| {
+        let device = |id: &super::Id, name: &str| match plan.device(id.as_str()) {
+            Some(_) => Ok(()),
+            None => Err(at.key(name).error(format!("is \"{id}\", and no device has that id"))),
+        };
+        match it {
+            Rule::Shed { device: shed, source, .. } => {
+                device(shed, "device")?;
+                if stored(source.as_str()) {
+                    return Ok(());
+                }
+                Err(at.key("source").error(format!("is \"{source}\", and no source with a battery has that id")))
+            }
+            Rule::Hold { device: held, while_starting } => {
+                device(held, "device")?;
+                device(while_starting, "while_starting")
+            }
+        }
+    })
+}
+
+fn span<Q: Quantity>(from: &Figure<Q>, to: &Figure<Q>, at: &Path<'_>) -> Checked {
+    if to.get() > from.get() {
+        return Ok(());
+    }
+    Err(at.key("to_h").error(format!("is {}, not after from_h {}; make it later", to.get(), from.get())))
+}

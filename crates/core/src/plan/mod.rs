@@ -1,0 +1,269 @@
+//! The plan file: a site, its kit, the ways to run it, and the outages to run it through.
+//!
+//! # Layout
+//! - [`site`]: the place, its mains, its prices and policies
+//! - [`device`]: what must stay on
+//! - [`source`], [`port`], [`converter`]: what it runs from and through
+//! - [`arrangement`]: trees of feeds
+//! - [`outage`]: scenarios in time
+//! - `check`: what no single field can know (ids, references, forests)
+
+pub mod arrangement;
+mod check;
+pub mod converter;
+pub mod device;
+pub mod outage;
+pub mod port;
+pub mod site;
+pub mod source;
+
+pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, Material};
+pub use converter::{Converter, ConverterInput, ConverterKind};
+pub use device::{Cycle, Device, Draw, Phase, PhaseKind};
+pub use outage::Outage;
+pub use port::{Limit, LossLaw, Port, PortVoltage, Waveform};
+pub use site::{Policy, Site};
+pub use source::{Battery, Source, SourceKind};
+
+use crate::json::{self, FieldError, FromJson, Path, reads};
+use serde::Serialize;
+use serde_json::Value;
+
+/// The word that opens every plan file.
+pub const FORMAT: &str = "ash-pond/plan";
+/// The version of the format that this build reads and writes.
+pub const VERSION: i64 = 1;
+
+/// A whole plan file.
+///
+/// ```
+/// use ash_pond_core::plan::Plan;
+/// let plan = Plan::parse(r#"{"format": "ash-pond/plan", "version": 1, "site": {"name": "Cabin"}}"#).unwrap();
+/// assert_eq!(plan.site.name, "Cabin");
+/// let refused = Plan::parse(r#"{"format": "ash-pond/plan", "version": 1, "site": {"nmae": "Cabin"}}"#);
+/// assert_eq!(refused.unwrap_err().to_string(), "site.name: is missing; it is required here");
+/// ```
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Plan {
+    /// Always `ash-pond/plan`.
+    pub format: Format,
+    /// The version of the format, 1.
+    pub version: Version,
+    /// The place and its habits.
+    pub site: Site,
+    /// Everything on the shelf and in use.
+    #[serde(default)]
+    pub kit: Kit,
+    /// The ways to run the site.
+    #[serde(default)]
+    pub arrangements: Vec<Arrangement>,
+    /// The outages to run it through.
+    #[serde(default)]
+    pub outages: Vec<Outage>,
+}
+
+reads!(Plan { format, version, site, kit = Kit::default(), arrangements, outages });
+
+/// The devices, sources and converters of a site.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Kit {
+    /// What must stay on.
+    #[serde(default)]
+    pub devices: Vec<Device>,
+    /// What it runs from.
+    #[serde(default)]
+    pub sources: Vec<Source>,
+    /// What stands between.
+    #[serde(default)]
+    pub converters: Vec<Converter>,
+}
+
+reads!(Kit { devices, sources, converters });
+
+impl Plan {
+    /// An empty plan for a site of this name.
+    pub fn empty(name: &str) -> Self {
+        Self {
+            format: Format,
+            version: Version,
+            site: Site { name: name.to_owned(), ..Site::default() },
+            kit: Kit::default(),
+            arrangements: Vec::new(),
+            outages: Vec::new(),
+        }
+    }
+
+    /// Reads and checks a plan from JSON text.
+    ///
+    /// # Errors
+    /// Names the first field that cannot be accepted, and the remedy.
+    pub fn parse(text: &str) -> Result<Self, FieldError> {
+        Self::from_value(&json::parse(text)?)
+    }
+
+    /// Reads and checks a plan from a JSON tree.
+    ///
+    /// # Errors
+    /// Names the first field that cannot be accepted, and the remedy.
+    pub fn from_value(value: &Value) -> Result<Self, FieldError> {
+        let plan = Self::from_json(value, &Path::Root)?;
+        plan.check()?;
+        Ok(plan)
+    }
+
+    /// Checks what no single field can know: ids, references, forests, ranges that depend on each other.
+    ///
+    /// # Errors
+    /// Names the first field that cannot be accepted, and the remedy.
+    pub fn check(&self) -> Result<(), FieldError> {
+        check::plan(self)
+    }
+
+    /// The canonical text of the plan: two spaces, fields in the order of the format, bare
+    /// numbers where a figure says nothing more, a newline at the end.
+    pub fn to_text(&self) -> String {
+        let mut text = serde_json::to_string_pretty(self).unwrap_or_default();
+        text.push('\n');
+        text
+    }
+
+    /// The device of this id.
+    pub fn device(&self, id: &str) -> Option<&Device> {
+        self.kit.devices.iter().find(|it| it.id.as_str() == id)
+    }
+
+    /// The source of this id.
+    pub fn source(&self, id: &str) -> Option<&Source> {
+        self.kit.sources.iter().find(|it| it.id.as_str() == id)
+    }
+
+    /// The converter of this id.
+    pub fn converter(&self, id: &str) -> Option<&Converter> {
+        self.kit.converters.iter().find(|it| it.id.as_str() == id)
+    }
+
+    /// The arrangement of this id.
+    pub fn arrangement(&self, id: &str) -> Option<&Arrangement> {
+        self.arrangements.iter().find(|it| it.id.as_str() == id)
+    }
+
+    /// What the item of this id is called, or the id itself.
+    pub fn label<'a>(&'a self, id: &'a str) -> &'a str {
+        let device = self.device(id).map(|it| it.label.as_str());
+        let source = || self.source(id).map(|it| it.label.as_str());
+        let converter = || self.converter(id).map(|it| it.label.as_str());
+        device.or_else(source).or_else(converter).unwrap_or(id)
+    }
+}
+
+/// The id of an item: 1 to 64 characters without spaces or slashes.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(transparent)]
+pub struct Id(String);
+
+impl Id {
+    /// A checked id.
+    ///
+    /// # Errors
+    /// Says what an id may be made of.
+    ///
+    /// ```
+    /// use ash_pond_core::plan::Id;
+    /// assert!(Id::new("gate-camera").is_ok());
+    /// assert!(Id::new("gate camera").unwrap_err().contains("without spaces"));
+    /// ```
+    pub fn new(text: &str) -> Result<Self, String> {
+        let bad = |c: char| c.is_whitespace() || c.is_control() || c == '/' || c == '"';
+        if text.is_empty() || text.chars().count() > 64 || text.chars().any(bad) {
+            return Err(format!("is {text:?}; an id has 1 to 64 characters, without spaces, slashes or quotes"));
+        }
+        Ok(Self(text.to_owned()))
+    }
+
+    /// The id as text.
+    pub fn as_str(&self) -> &str {
+        &self.0
+    }
+}
+
+impl std::fmt::Display for Id {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.0)
+    }
+}
+
+impl FromJson for Id {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        Self::new(&String::from_json(value, at)?).map_err(|why| at.error(why))
+    }
+}
+
+/// The constant `ash-pond/plan`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Format;
+
+impl Serialize for Format {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_str(FORMAT)
+    }
+}
+
+impl FromJson for Format {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        if value.as_str() == Some(FORMAT) {
+            return Ok(Self);
+        }
+        Err(at.error(format!("is {value}; a plan file says \"{FORMAT}\" here")))
+    }
+}
+
+/// The constant 1.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Version;
+
+impl Serialize for Version {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_i64(VERSION)
+    }
+}
+
+impl FromJson for Version {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        match value.as_i64() {
+            Some(VERSION) => Ok(Self),
+            Some(newer) if newer > VERSION => {
+                Err(at.error(format!("is {newer}; this build reads version {VERSION}: open it with a newer Ash Pond")))
+            }
+            _ => Err(at.error(format!("is {value}; this build reads version {VERSION}"))),
+        }
+    }
+}
+
+#[cfg(feature = "schema")]
+mod schema {
+    use super::{FORMAT, Format, Id, VERSION, Version};
+    use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
+    use std::borrow::Cow;
+
+    macro_rules! inline {
+        ($type:ty, $name:literal, $schema:expr) => {
+            impl JsonSchema for $type {
+                fn inline_schema() -> bool {
+                    true
+                }
+                fn schema_name() -> Cow<'static, str> {
+                    $name.into()
+                }
+                fn json_schema(_: &mut SchemaGenerator) -> Schema {
+                    $schema
+                }
+            }
+        };
+    }
+
+    inline!(Format, "Format", json_schema!({"type": "string", "const": FORMAT}));
+    inline!(Version, "Version", json_schema!({"type": "integer", "const": VERSION}));
+    inline!(Id, "Id", json_schema!({"type": "string", "minLength": 1, "maxLength": 64, "pattern": "^[^\\s/\"]+$"}));
+}

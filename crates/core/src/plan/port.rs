@@ -1,0 +1,201 @@
+//! Ports: the outlets of sources and converters, with their limits and their own losses.
+
+use super::Id;
+use super::device::Current;
+use crate::figure::Figure;
+use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::quantity::{Amps, PerWatt, Quantity, Seconds, Share, Volts, Watts};
+use serde::Serialize;
+use serde_json::Value;
+
+words!(
+    /// The shape of an AC outlet's wave.
+    Waveform {
+        /// A sine.
+        Sine = "sine",
+        /// A stepped wave, also called modified sine.
+        Stepped = "stepped",
+    }
+);
+
+/// An outlet of a source or a converter.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Port {
+    /// Its id, unique within its source or converter.
+    pub id: Id,
+    /// What it is called; its id where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
+    /// DC or AC.
+    pub current: Current,
+    /// Its socket, in words.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub connector: Option<String>,
+    /// Which contact is positive, in words.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub polarity: Option<String>,
+    /// What voltage stands at it.
+    pub voltage: PortVoltage,
+    /// What it loses on its way from the store; only for ports of a source.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub loss: Option<LossLaw>,
+    /// What it can carry.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub limit: Option<Limit>,
+    /// When it turns itself off.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub auto_off: Option<AutoOff>,
+    /// The group whose limit it shares.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub group: Option<Id>,
+}
+
+reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, auto_off, group });
+
+/// What voltage stands at a port.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[serde(untagged)]
+pub enum PortVoltage {
+    /// The voltage of the battery, or of a junction's input.
+    Follows {
+        /// Always true.
+        follows: bool,
+    },
+    /// A fixed DC voltage.
+    Regulated {
+        /// The voltage, V; above 0.
+        regulated_v: Figure<Volts>,
+    },
+    /// A fixed AC voltage.
+    Alternating {
+        /// The voltage, V RMS; above 0.
+        ac_v: Figure<Volts>,
+        /// The shape of the wave; sine where left out.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        waveform: Option<Waveform>,
+    },
+    /// One of several DC voltages, as the other side asks.
+    Offers {
+        /// The voltages, V; each above 0. A feed picks one by `voltage_v`, else it gets the lowest.
+        offers_v: Vec<Figure<Volts>>,
+    },
+}
+
+impl FromJson for PortVoltage {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        let mut fields = Fields::open(value, at)?;
+        let voltage = if fields.has("follows") {
+            let follows: bool = fields.take("follows")?;
+            if !follows {
+                return Err(at.key("follows").error("is false; leave it out and give regulated_v, ac_v or offers_v"));
+            }
+            Self::Follows { follows }
+        } else if fields.has("regulated_v") {
+            Self::Regulated { regulated_v: fields.take("regulated_v")? }
+        } else if fields.has("ac_v") {
+            Self::Alternating { ac_v: fields.take("ac_v")?, waveform: fields.take("waveform")? }
+        } else if fields.has("offers_v") {
+            Self::Offers { offers_v: fields.take("offers_v")? }
+        } else {
+            return Err(at.error("names no voltage; give one of follows, regulated_v, ac_v, offers_v"));
+        };
+        fields.close()?;
+        Ok(voltage)
+    }
+}
+
+impl PortVoltage {
+    /// The voltage that a feed gets, V; `None` where it follows the store or the input.
+    pub fn standing(&self, picked: Option<f64>) -> Option<f64> {
+        match self {
+            Self::Follows { .. } => None,
+            Self::Regulated { regulated_v } => Some(regulated_v.get()),
+            Self::Alternating { ac_v, .. } => Some(ac_v.get()),
+            Self::Offers { offers_v } => {
+                Some(picked.unwrap_or_else(|| offers_v.iter().map(Figure::get).fold(f64::INFINITY, f64::min)))
+            }
+        }
+    }
+}
+
+/// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct LossLaw {
+    /// Drawn while switched on, at no load, W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub idle_w: Option<Figure<Watts>>,
+    /// Lost per watt of output, 0 to 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub proportional: Option<Figure<Share>>,
+    /// Lost per squared watt of output, 1/W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub quadratic_per_w: Option<Figure<PerWatt>>,
+}
+
+reads!(LossLaw { idle_w, proportional, quadratic_per_w });
+
+/// What a port or a group can carry, in amperes, watts or both.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Limit {
+    /// For ever, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub continuous_a: Option<Figure<Amps>>,
+    /// For ever, W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub continuous_w: Option<Figure<Watts>>,
+    /// For a while, or for a time that nobody stated.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub overload: Vec<Overload>,
+}
+
+reads!(Limit { continuous_a, continuous_w, overload });
+
+/// A level that is carried for a while.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Overload {
+    /// Up to this current, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub up_to_a: Option<Figure<Amps>>,
+    /// Up to this power, W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub up_to_w: Option<Figure<Watts>>,
+    /// For this long, s; nobody knows where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub for_s: Option<Figure<Seconds>>,
+}
+
+reads!(Overload { up_to_a, up_to_w, for_s });
+
+/// When a port turns itself off.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct AutoOff {
+    /// Below this output, W.
+    pub below_w: Figure<Watts>,
+    /// For this long on end, s.
+    pub after_s: Figure<Seconds>,
+}
+
+reads!(AutoOff { below_w, after_s });
+
+/// A limit that several ports share.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Group {
+    /// Its id, unique within its source or converter.
+    pub id: Id,
+    /// What its ports carry together.
+    pub limit: Limit,
+}
+
+reads!(Group { id, limit });
+
+/// The raw value of an optional figure, or zero.
+pub(crate) fn or_zero<Q: Quantity>(figure: Option<&Figure<Q>>) -> f64 {
+    figure.map_or(0.0, Figure::get)
+}

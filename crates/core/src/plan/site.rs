@@ -1,0 +1,95 @@
+//! The place: its mains, its air, its prices and the policies that checks go by.
+
+use crate::figure::Figure;
+use crate::json::reads;
+use crate::quantity::{Celsius, Factor, Hertz, Money, Quantity, Share, Volts};
+use serde::Serialize;
+
+/// A site.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Site {
+    /// What it is called.
+    pub name: String,
+    /// The mains as it would be; 230 V, 50 Hz where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mains: Option<Mains>,
+    /// Temperature around cables and stores, °C; 20 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ambient_c: Option<Figure<Celsius>>,
+    /// What a kilowatt-hour costs.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub energy_price: Option<EnergyPrice>,
+    /// The margins that checks go by.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub policy: Option<Policy>,
+}
+
+reads!(Site { name, mains, ambient_c, energy_price, policy });
+
+impl Site {
+    /// Temperature around cables and stores, °C; 20 where the plan is silent.
+    pub fn ambient(&self) -> Celsius {
+        self.ambient_c.as_ref().map_or(Celsius(20.0), |it| it.value)
+    }
+
+    /// Share of a continuous limit above which a finding is *tight*; 0.8 where the plan is silent.
+    pub fn tight_from(&self) -> f64 {
+        policy(self, |it| it.tight_from.as_ref(), 0.8)
+    }
+
+    /// Least ratio of a fuse's rating to the busy current; 1.25 where the plan is silent.
+    pub fn fuse_factor(&self) -> f64 {
+        policy(self, |it| it.fuse_factor.as_ref(), 1.25)
+    }
+
+    /// Share of an alternator's rating that a load may take; 0.5 where the plan is silent.
+    pub fn alternator_share(&self) -> f64 {
+        policy(self, |it| it.alternator_share.as_ref(), 0.5)
+    }
+}
+
+fn policy<Q: Quantity>(site: &Site, pick: impl Fn(&Policy) -> Option<&Figure<Q>>, default: f64) -> f64 {
+    site.policy.as_ref().and_then(pick).map_or(default, Figure::get)
+}
+
+/// The mains of a place.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Mains {
+    /// Nominal voltage, V RMS; above 0.
+    pub voltage_v: Figure<Volts>,
+    /// Nominal frequency, Hz; above 0.
+    pub frequency_hz: Figure<Hertz>,
+}
+
+reads!(Mains { voltage_v, frequency_hz });
+
+/// What energy costs.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct EnergyPrice {
+    /// Price of a kilowatt-hour, in the currency.
+    pub per_kwh: Figure<Money>,
+    /// The currency's code, such as EUR.
+    pub currency: String,
+}
+
+reads!(EnergyPrice { per_kwh, currency });
+
+/// The margins that checks go by.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Policy {
+    /// Share of a continuous limit above which a finding is *tight*; 0.8 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tight_from: Option<Figure<Share>>,
+    /// Least ratio of a fuse's rating to the busy current; 1.25 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fuse_factor: Option<Figure<Factor>>,
+    /// Share of an alternator's rating that a load may take; 0.5 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub alternator_share: Option<Figure<Share>>,
+}
+
+reads!(Policy { tight_from, fuse_factor, alternator_share });

@@ -1,0 +1,257 @@
+//! Sources: batteries, power stations, backup units, vehicles, generators, mains.
+
+use super::Id;
+use super::port::{Group, Port};
+use crate::chemistry;
+use crate::figure::Figure;
+use crate::json::{reads, words};
+use crate::quantity::{
+    AmpHours, Amps, Count, Hours, Kilograms, Milliseconds, Money, Ohms, Seconds, Share, Volts, WattHours, Watts,
+};
+use serde::Serialize;
+
+words!(
+    /// The kind of a source.
+    SourceKind {
+        /// A bare battery.
+        Battery = "battery",
+        /// A box with a battery, converters and outlets.
+        PowerStation = "power_station",
+        /// A box between the mains and its loads, with a battery inside.
+        BackupUnit = "backup_unit",
+        /// A vehicle's battery and alternator.
+        Vehicle = "vehicle",
+        /// A generator.
+        Generator = "generator",
+        /// The mains.
+        Mains = "mains",
+    }
+);
+
+words!(
+    /// How a source with a pass-through takes over from the mains.
+    LineMode {
+        /// Switches over when the mains fails.
+        Standby = "standby",
+        /// Switches over, and corrects the voltage before.
+        LineInteractive = "line-interactive",
+        /// Always runs through its converters: no gap.
+        Online = "online",
+        /// A battery that is always connected: no gap.
+        Float = "float",
+    }
+);
+
+words!(
+    /// The kind of a charging input.
+    InputKind {
+        /// From the mains.
+        Mains = "mains",
+        /// From a DC supply or a panel.
+        Dc = "dc",
+    }
+);
+
+/// What devices run from.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Source {
+    /// Its id, unique among devices, sources and converters.
+    pub id: Id,
+    /// What it is called.
+    pub label: String,
+    /// What kind it is.
+    pub kind: SourceKind,
+    /// Its store; left out for mains and generators.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub battery: Option<Battery>,
+    /// Its outlets.
+    pub ports: Vec<Port>,
+    /// Limits that its outlets share.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub groups: Vec<Group>,
+    /// How it takes over from the mains; no pass-through where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub line: Option<Line>,
+    /// Where it can be charged.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub inputs: Vec<SourceInput>,
+    /// The alternator of a vehicle.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub alternator: Option<Alternator>,
+    /// What it costs, in the site's currency.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub price: Option<Figure<Money>>,
+    /// What it weighs, kg.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub weight_kg: Option<Figure<Kilograms>>,
+    /// Whether its battery can be replaced.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub replaceable_battery: Option<bool>,
+    /// A remark.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
+}
+
+reads!(Source {
+    id,
+    label,
+    kind,
+    battery,
+    ports,
+    groups,
+    line,
+    inputs,
+    alternator,
+    price,
+    weight_kg,
+    replaceable_battery,
+    note,
+});
+
+/// A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only).
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Battery {
+    /// The chemistry's id: `lfp`, `agm`, `flooded` or `li_ion`.
+    pub chemistry: String,
+    /// Cells in series; 1 or more.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cells: Option<Figure<Count>>,
+    /// Rated charge at the pack's voltage, Ah; above 0.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub capacity_ah: Option<Figure<AmpHours>>,
+    /// Rated energy, Wh; above 0. For a store behind regulated ports.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub energy_wh: Option<Figure<WattHours>>,
+    /// The hours over which the capacity is rated; the chemistry's habit where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rated_hours: Option<Figure<Hours>>,
+    /// Internal resistance of the pack, Ω.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub internal_ohm: Option<Figure<Ohms>>,
+    /// Terminal voltage at which it disconnects itself, V.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cut_off_v: Option<Figure<Volts>>,
+    /// Current that it gives for ever, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_discharge_a: Option<Figure<Amps>>,
+    /// Currents that it gives for a while.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub peak: Vec<Peak>,
+    /// Current that it takes while charging, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_charge_a: Option<Figure<Amps>>,
+    /// State of charge at which it is spared, 0 to 1; the chemistry's habit where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub floor_soc: Option<Figure<Share>>,
+}
+
+reads!(Battery {
+    chemistry,
+    cells,
+    capacity_ah,
+    energy_wh,
+    rated_hours,
+    internal_ohm,
+    cut_off_v,
+    max_discharge_a,
+    peak,
+    max_charge_a,
+    floor_soc,
+});
+
+impl Battery {
+    /// State of charge at which it is spared: the plan's, else the chemistry's habit, else 0.
+    pub fn floor(&self) -> f64 {
+        let habit = || chemistry::find(&self.chemistry).map_or(0.0, |it| it.floor_soc);
+        self.floor_soc.as_ref().map_or_else(habit, Figure::get)
+    }
+}
+
+/// A current that a battery gives for a while.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Peak {
+    /// Up to this current, A.
+    pub up_to_a: Figure<Amps>,
+    /// For this long, s; nobody knows where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub for_s: Option<Figure<Seconds>>,
+}
+
+reads!(Peak { up_to_a, for_s });
+
+/// How a source takes over from the mains.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Line {
+    /// The way it does it.
+    pub mode: LineMode,
+    /// The gap when the mains fails, ms; 0 for online and float.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub transfer_ms: Option<Figure<Milliseconds>>,
+    /// The gap when the mains returns, ms.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub return_ms: Option<Figure<Milliseconds>>,
+}
+
+reads!(Line { mode, transfer_ms, return_ms });
+
+/// A charging input of a source.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct SourceInput {
+    /// Its id, unique within its source.
+    pub id: Id,
+    /// From the mains or from DC.
+    pub kind: InputKind,
+    /// Below this it takes nothing, V.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub min_v: Option<Figure<Volts>>,
+    /// Above this it may be destroyed, V.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_v: Option<Figure<Volts>>,
+    /// The most it takes, W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_w: Option<Figure<Watts>>,
+    /// The most it takes at any voltage, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_a: Option<Figure<Amps>>,
+    /// Stored over taken, above 0 to 1; 1 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub efficiency: Option<Figure<Share>>,
+    /// Currents by voltage, each from its voltage up to the next.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub bands: Vec<Band>,
+    /// Its socket, in words.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub connector: Option<String>,
+}
+
+reads!(SourceInput { id, kind, min_v, max_v, max_w, max_a, efficiency, bands, connector });
+
+/// The current that an input takes from a voltage upwards.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Band {
+    /// From this voltage, V.
+    pub from_v: Figure<Volts>,
+    /// At most this current, A.
+    pub max_a: Figure<Amps>,
+}
+
+reads!(Band { from_v, max_a });
+
+/// What a vehicle's alternator can give.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Alternator {
+    /// With the engine idling, A.
+    pub idle_a: Figure<Amps>,
+    /// At full speed, A.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub full_a: Option<Figure<Amps>>,
+}
+
+reads!(Alternator { idle_a, full_a });
