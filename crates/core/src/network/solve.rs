@@ -113,15 +113,22 @@ impl<'a> Solver<'a> {
         for index in (0..self.network.regions.len()).rev() {
             // What cannot be carried is cut off and recorded, until the rest of the region stands.
             while let Err(broken) = self.region(index, loads, open_v) {
-                match broken {
-                    Broken::Node(node) => self.cut[node] = true,
-                    Broken::Terminals(source) => self.dead[source] = true,
-                }
-                self.state.broken.push(broken);
+                self.cut_off(index, broken);
             }
         }
         self.draw();
         self.spread_darkness();
+    }
+
+    /// Cuts off what broke. Each round cuts something new, so that the rounds end.
+    fn cut_off(&mut self, region: usize, broken: Broken) {
+        let range = &self.network.regions[region];
+        match broken {
+            Broken::Terminals(source) => self.dead[source] = true,
+            Broken::Node(node) if !self.cut[node] => self.cut[node] = true,
+            Broken::Node(_) => self.cut[range.first..range.end].fill(true),
+        }
+        self.state.broken.push(broken);
     }
 
     /// Power drawn from all sources together, W.

@@ -109,3 +109,18 @@ pub fn read(site: &Value) -> Plan {
 pub fn close(a: f64, b: f64, relative: f64) -> bool {
     (a - b).abs() <= relative * a.abs().max(b.abs()).max(1e-6)
 }
+
+/// How many junctions stand one behind the other at most.
+pub fn junctions_deep(plan: &Plan) -> usize {
+    let way = &plan.arrangements[0];
+    let is_junction = |id: &str| plan.converter(id).is_some_and(|it| it.kind.word() == "junction");
+    let depth = |id: &str| {
+        let (mut at, mut depth) = (id.to_owned(), 0);
+        while let Some(feed) = way.feeds.iter().find(|it| it.to.item.as_str() == at) {
+            depth += usize::from(is_junction(&at));
+            at = feed.from.item.to_string();
+        }
+        depth
+    };
+    way.feeds.iter().map(|it| depth(it.to.item.as_str())).max().unwrap_or(0)
+}

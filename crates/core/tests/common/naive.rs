@@ -6,7 +6,7 @@ use ash_pond_core::plan::{Arrangement, Draw, Feed, Plan, PortVoltage};
 use std::collections::HashMap;
 
 /// Steps in which a voltage is scanned downwards for its highest root.
-const SCAN: u32 = 160;
+const SCAN: u32 = 40;
 
 /// The naive solution: volts and amperes by feed, watts by source; `None` where it collapses.
 pub struct Naive<'a> {
@@ -129,7 +129,7 @@ impl<'a> Naive<'a> {
             let low = near * (1.0 - f64::from(step) / f64::from(SCAN));
             if low + ohms * amps(self, low)? < near {
                 let mut low = low;
-                for _ in 0..70 {
+                for _ in 0..48 {
                     let middle = 0.5 * (low + high);
                     match amps(self, middle) {
                         Some(it) if middle + ohms * it < near => low = middle,
