@@ -1,1 +1,7 @@
-fn main() {}
+//! The `ash-pond` binary.
+
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    ash_pond::cli::run()
+}

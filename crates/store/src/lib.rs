@@ -1,1 +1,22 @@
-//! Placeholder.
+//! Sites, elements, revisions and the change journal, in one SQLite file in one folder.
+//!
+//! Every write is one transaction that ends on disk (`synchronous=FULL`) before it is
+//! acknowledged, and no transaction ends with a plan that core would refuse.
+//!
+//! # Layout
+//! - [`error`]: what can go wrong, with what to do about it
+//! - `folder`: opening, the lock against a second process, migrations, connections
+//! - [`element`]: kinds of elements, and plans taken apart and put together
+//! - `sites`: sites and their plans; [`change`]: edits, conflicts, the journal, undo and redo
+
+pub mod change;
+pub mod element;
+pub mod error;
+mod folder;
+mod sites;
+
+pub use change::{Edit, Step, Undone};
+pub use element::{Element, Kind};
+pub use error::StoreError;
+pub use folder::Store;
+pub use sites::{Revised, SiteRow};

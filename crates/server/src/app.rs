@@ -1,0 +1,50 @@
+//! The router, apart from `main`, so that tests can ask it without a socket.
+
+use crate::{embedded, guard, openapi, routes};
+use ash_pond_store::Store;
+use axum::extract::DefaultBodyLimit;
+use axum::http::StatusCode;
+use axum::{Router, middleware};
+use std::net::IpAddr;
+use std::sync::Arc;
+use std::time::Duration;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::timeout::TimeoutLayer;
+
+/// The largest body that is read, in bytes; a plan of ten thousand items is about half of it.
+const LARGEST_BODY: usize = 8 * 1024 * 1024;
+/// How long an answer may take.
+const LONGEST_ANSWER: Duration = Duration::from_secs(30);
+
+/// What every request shares.
+#[derive(Clone)]
+pub struct AppState {
+    /// The open data folder.
+    pub store: Arc<Store>,
+    /// The address that is listened on; its own name is accepted as a `Host` beside the loopback names.
+    pub listening: Option<IpAddr>,
+}
+
+impl AppState {
+    /// State for a store that is asked under a loopback name.
+    pub fn new(store: Store) -> Self {
+        Self { store: Arc::new(store), listening: None }
+    }
+}
+
+/// The whole application.
+pub fn app(state: AppState) -> Router {
+    let (api, described) = routes::all().split_for_parts();
+    let document = Arc::new(openapi::complete(&described));
+    let api = api.with_state(state.clone()).fallback(routes::nothing_here);
+    Router::new()
+        .nest("/api", api)
+        .route("/api/openapi.json", axum::routing::get(move || openapi::serve(document.clone())))
+        .fallback(embedded::serve)
+        .layer(DefaultBodyLimit::max(LARGEST_BODY))
+        .layer(TimeoutLayer::with_status_code(StatusCode::SERVICE_UNAVAILABLE, LONGEST_ANSWER))
+        .layer(CompressionLayer::new())
+        .layer(middleware::from_fn_with_state(state, guard::guard))
+        .layer(CatchPanicLayer::custom(crate::error::after_panic))
+}

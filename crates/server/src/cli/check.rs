@@ -1,0 +1,67 @@
+//! `check`: every limit, as findings.
+
+use super::{Stop, plan, print};
+use ash_pond_core::limits::{Finding, Status, findings};
+use std::fmt::Write;
+use std::io::IsTerminal;
+use std::path::PathBuf;
+
+#[derive(Debug, clap::Args)]
+pub(super) struct Args {
+    /// The plan file
+    plan: PathBuf,
+    /// Only this arrangement, by id
+    #[arg(long, value_name = "ID")]
+    arrangement: Option<String>,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn run(args: &Args) -> Result<(), Stop> {
+    let plan = plan(&args.plan)?;
+    let chosen = |id: &str| args.arrangement.as_deref().is_none_or(|wanted| wanted == id);
+    if let Some(wanted) = args.arrangement.as_deref().filter(|id| plan.arrangement(id).is_none()) {
+        let known: Vec<_> = plan.arrangements.iter().map(|it| it.id.as_str()).collect();
+        return Err(Stop::Input(format!(
+            "--arrangement: \"{wanted}\" is not in the plan; there are {}",
+            known.join(", ")
+        )));
+    }
+    let ways = plan.arrangements.iter().filter(|it| chosen(it.id.as_str()));
+    let mut all: Vec<Finding> = ways.flat_map(|it| findings(&plan, it)).collect();
+    all.sort_by_key(|it| std::cmp::Reverse(it.status));
+    let trips = all.iter().any(|it| it.status == Status::Trips);
+    if args.json {
+        let text = serde_json::to_string_pretty(&serde_json::json!({ "findings": all }))?;
+        print(&(text + "\n"))?;
+    } else {
+        print(&table(&plan, &all))?;
+    }
+    if trips { Err(Stop::Trips) } else { Ok(()) }
+}
+
+fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding]) -> String {
+    let colour = std::io::stdout().is_terminal();
+    let mut text = String::new();
+    for it in all.iter().filter(|it| it.status > Status::Holds) {
+        let word = format!("{:<9}", it.status.word());
+        let shade = match it.status {
+            Status::Trips => 31,
+            Status::Unproven => 35,
+            _ => 33,
+        };
+        let word = if colour { format!("\u{1b}[{shade}m{word}\u{1b}[0m") } else { word };
+        let way = plan.arrangement(&it.arrangement).map_or(it.arrangement.as_str(), |way| way.label.as_str());
+        let _ = writeln!(text, "{word} {way}: {}", it.message);
+        if let Some(caution) = &it.caution {
+            let _ = writeln!(text, "          {caution}");
+        }
+    }
+    let count = |status: Status| all.iter().filter(|it| it.status == status).count();
+    let words = [Status::Trips, Status::Unproven, Status::Brief, Status::Tight, Status::Holds];
+    let counts: Vec<_> = words.into_iter().map(|it| format!("{} {}", count(it), it.word())).collect();
+    let _ = writeln!(text, "{}", counts.join(", "));
+    let _ = writeln!(text, "Estimates from the figures entered; check by measuring before anything depends on it.");
+    text
+}

@@ -1,0 +1,111 @@
+//! The command line: the same core without the browser.
+
+mod check;
+mod evaluate;
+mod serve;
+
+use ash_pond_core::plan::Plan;
+use clap::{Parser, Subcommand};
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+/// Keeps low-power critical devices running through outages and off the grid.
+///
+/// Computes what flows from a store through converters and leads to each device, checks
+/// every limit at every phase and charge, and serves the application that shows it.
+#[derive(Debug, Parser)]
+#[command(name = "ash-pond", version, propagate_version = true, max_term_width = 100)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Serve the demo site, Hollin Lock, on a free loopback port
+    Demo {
+        /// Folder for the demo's data
+        #[arg(long, value_name = "DIR", default_value = ".demo")]
+        data: PathBuf,
+        /// Start the demo's data again from nothing
+        #[arg(long)]
+        fresh: bool,
+        /// Port to listen on [default: the first free one from 8787]
+        #[arg(long, value_name = "N")]
+        port: Option<u16>,
+    },
+    /// Serve the application from a data folder
+    Serve {
+        /// Folder for the data; made where it is not there
+        #[arg(long, value_name = "DIR")]
+        data: PathBuf,
+        /// Address to listen on
+        #[arg(long, value_name = "ADDR", default_value = "127.0.0.1:8787")]
+        listen: std::net::SocketAddr,
+    },
+    /// Compute what flows in one arrangement at one moment
+    Evaluate(evaluate::Args),
+    /// Check every limit of a plan at every moment, and at full, half and floor charge
+    ///
+    /// Ends with 0, with 3 where something trips, with 2 for bad input.
+    Check(check::Args),
+    /// Print the description of the API (OpenAPI 3.1)
+    #[command(hide = true)]
+    Openapi,
+}
+
+/// What ended a command other than well.
+#[derive(Debug)]
+enum Stop {
+    /// Bad input: the sentence goes to standard error, the exit code is 2.
+    Input(String),
+    /// Something trips: the exit code is 3.
+    Trips,
+    /// Something failed: the sentence goes to standard error, the exit code is 1.
+    Failed(anyhow::Error),
+}
+
+impl<E: Into<anyhow::Error>> From<E> for Stop {
+    fn from(error: E) -> Self {
+        Self::Failed(error.into())
+    }
+}
+
+/// Runs the command line and tells the exit code.
+pub fn run() -> ExitCode {
+    let cli = Cli::parse();
+    let ended = match cli.command {
+        Command::Demo { data, fresh, port } => serve::demo(&data, fresh, port),
+        Command::Serve { data, listen } => serve::serve(&data, listen),
+        Command::Evaluate(args) => evaluate::run(&args),
+        Command::Check(args) => check::run(&args),
+        Command::Openapi => print(&crate::openapi::text()),
+    };
+    match ended {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(Stop::Trips) => ExitCode::from(3),
+        Err(Stop::Input(sentence)) => {
+            eprintln!("ash-pond: {sentence}");
+            ExitCode::from(2)
+        }
+        Err(Stop::Failed(error)) => {
+            eprintln!("ash-pond: {error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+/// Reads a plan file.
+fn plan(path: &Path) -> Result<Plan, Stop> {
+    let text = std::fs::read_to_string(path).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))?;
+    Plan::parse(&text).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))
+}
+
+/// Prints to standard output; a reader that went away is no failure.
+fn print(text: &str) -> Result<(), Stop> {
+    match std::io::stdout().lock().write_all(text.as_bytes()) {
+        Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        other => Ok(other?),
+    }
+}

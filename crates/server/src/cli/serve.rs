@@ -1,0 +1,64 @@
+//! `demo` and `serve`.
+
+use super::Stop;
+use crate::DEMO_PLAN;
+use crate::app::AppState;
+use crate::serve::{loopback, serve as listen_and_serve};
+use anyhow::Context;
+use ash_pond_core::plan::Plan;
+use ash_pond_store::Store;
+use std::net::SocketAddr;
+use std::path::Path;
+use tokio::net::TcpListener;
+
+/// Serves the demo site from a folder of its own.
+pub(super) fn demo(data: &Path, fresh: bool, port: Option<u16>) -> Result<(), Stop> {
+    if fresh && data.exists() {
+        remove_demo(data)?;
+    }
+    let store = Store::open(data)?;
+    if store.sites()?.is_empty() {
+        let plan = Plan::parse(DEMO_PLAN).context("the demo plan does not read")?;
+        store.create_site(&plan)?;
+    }
+    start(store, async move { loopback(port).await })
+}
+
+/// Removes a demo folder, and nothing that is not one.
+fn remove_demo(data: &Path) -> Result<(), Stop> {
+    // Opening tells whether another process has it open before anything is removed.
+    drop(Store::open(data)?);
+    for name in ["ash-pond.sqlite", "ash-pond.sqlite-wal", "ash-pond.sqlite-shm"] {
+        match std::fs::remove_file(data.join(name)) {
+            Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(error.into()),
+            _ => {}
+        }
+    }
+    Ok(())
+}
+
+/// Serves a data folder.
+pub(super) fn serve(data: &Path, listen: SocketAddr) -> Result<(), Stop> {
+    let store = Store::open(data)?;
+    if !listen.ip().is_loopback() {
+        eprintln!("ash-pond: {listen} can be reached from other machines, and there is no password");
+    }
+    let taken = move || format!("{listen} cannot be listened on; choose another with --listen");
+    start(store, async move { TcpListener::bind(listen).await.with_context(taken) })
+}
+
+fn start(store: Store, listener: impl Future<Output = anyhow::Result<TcpListener>>) -> Result<(), Stop> {
+    tracing_subscriber::fmt()
+        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()))
+        .with_writer(std::io::stderr)
+        .init();
+    // Two threads answer; the rest of the machine belongs to what it keeps alive.
+    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
+    runtime.block_on(async {
+        let listener = listener.await?;
+        println!("Ash Pond is at http://{}/   (Ctrl-C stops it)", listener.local_addr()?);
+        listen_and_serve(listener, AppState::new(store)).await?;
+        println!("Stopped.");
+        Ok(())
+    })
+}

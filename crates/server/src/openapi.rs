@@ -1,0 +1,52 @@
+//! The description of the API: paths from utoipa, schemas from schemars.
+
+use crate::error::Problem;
+use crate::routes::bodies;
+use ash_pond_core::answer::Answer;
+use ash_pond_core::plan::{Arrangement, Converter, Device, Outage, Plan, Source};
+use ash_pond_core::working::Working;
+use axum::Json;
+use schemars::generate::SchemaSettings;
+use serde_json::{Value, json};
+use std::sync::Arc;
+use utoipa::OpenApi;
+
+#[derive(OpenApi)]
+#[openapi(info(
+    title = "Ash Pond",
+    description = "Keeps low-power critical devices running through outages and off the grid.",
+    license(name = "MIT", identifier = "MIT")
+))]
+pub(crate) struct Described;
+
+/// The document with every schema that its paths refer to.
+pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
+    let mut settings = SchemaSettings::draft2020_12().for_serialize();
+    settings.definitions_path = "/components/schemas".into();
+    settings.meta_schema = None;
+    let mut generator = settings.into_generator();
+    generator.subschema_for::<Plan>();
+    generator.subschema_for::<Device>();
+    generator.subschema_for::<Source>();
+    generator.subschema_for::<Converter>();
+    generator.subschema_for::<Arrangement>();
+    generator.subschema_for::<Outage>();
+    generator.subschema_for::<Answer>();
+    generator.subschema_for::<Working>();
+    generator.subschema_for::<Problem>();
+    bodies::register(&mut generator);
+    let mut document = serde_json::to_value(described).unwrap_or_default();
+    document["components"] = json!({ "schemas": generator.take_definitions(true) });
+    document
+}
+
+/// Serves the document.
+pub(crate) async fn serve(document: Arc<Value>) -> Json<Value> {
+    Json(Value::clone(&document))
+}
+
+/// The document as text, for the front end's types.
+pub(crate) fn text() -> String {
+    let (_, described) = crate::routes::all().split_for_parts();
+    serde_json::to_string_pretty(&complete(&described)).unwrap_or_default() + "\n"
+}

@@ -1,0 +1,152 @@
+//! Bodies that only the API has.
+
+use ash_pond_core::plan::Plan;
+use ash_pond_store::Revised;
+use schemars::{JsonSchema, SchemaGenerator};
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+use std::collections::BTreeMap;
+
+/// Puts the schemas of these bodies into a generator.
+pub(crate) fn register(generator: &mut SchemaGenerator) {
+    generator.subschema_for::<Health>();
+    generator.subschema_for::<Site>();
+    generator.subschema_for::<Sites>();
+    generator.subschema_for::<Created>();
+    generator.subschema_for::<RevisedPlan>();
+    generator.subschema_for::<ElementBody>();
+    generator.subschema_for::<Walked>();
+    generator.subschema_for::<Journal>();
+    generator.subschema_for::<Question>();
+    generator.subschema_for::<WorkingQuestion>();
+}
+
+/// Whether the server is well.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Health {
+    /// `well`.
+    pub(crate) status: String,
+    /// The version of the server.
+    pub(crate) version: String,
+}
+
+/// A site in the list.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Site {
+    /// Its id.
+    pub(crate) id: String,
+    /// What it is called.
+    pub(crate) name: String,
+    /// Its counter of changes.
+    pub(crate) revision: i64,
+}
+
+/// Every site.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Sites {
+    /// By name.
+    pub(crate) sites: Vec<Site>,
+}
+
+/// The site that was made.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Created {
+    /// Its id.
+    pub(crate) id: String,
+}
+
+/// A plan with its revisions.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct RevisedPlan {
+    /// The site's counter of changes.
+    pub(crate) revision: i64,
+    /// The plan.
+    pub(crate) plan: Plan,
+    /// The revision of each element, by kind and id.
+    pub(crate) revisions: BTreeMap<String, BTreeMap<String, i64>>,
+}
+
+impl From<Revised> for RevisedPlan {
+    fn from(site: Revised) -> Self {
+        let mut revisions: BTreeMap<String, BTreeMap<String, i64>> = BTreeMap::new();
+        for element in site.elements {
+            revisions.entry(element.kind.word().into()).or_default().insert(element.id, element.revision);
+        }
+        Self { revision: site.revision, plan: site.plan, revisions }
+    }
+}
+
+/// One element.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct ElementBody {
+    /// Its revision, for `If-Match`.
+    pub(crate) revision: i64,
+    /// Its body, as in the plan file.
+    pub(crate) body: Value,
+}
+
+/// What undo or redo did.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Walked {
+    /// The step's words.
+    pub(crate) words: String,
+    /// The site afterwards.
+    pub(crate) site: RevisedPlan,
+}
+
+/// The steps that can be undone or done again.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Journal {
+    /// Latest first.
+    pub(crate) steps: Vec<JournalStep>,
+}
+
+/// One step.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct JournalStep {
+    /// Its number, rising.
+    pub(crate) step: i64,
+    /// What it did.
+    pub(crate) words: String,
+    /// Whether it is undone now.
+    pub(crate) undone: bool,
+}
+
+/// What is asked of arrangements.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Question {
+    /// The arrangements, by id.
+    pub(crate) arrangements: Vec<String>,
+    /// The moment, such as `running` or `starting heater`; `running` where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) moment: Option<String>,
+    /// State of charge by source, 0 to 1; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved, so that an edit can be looked at before it is.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// A change that is not saved.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Unsaved {
+    /// The element's kind.
+    pub(crate) kind: String,
+    /// Its id.
+    pub(crate) id: String,
+    /// Its body; null removes it.
+    pub(crate) body: Value,
+}
+
+/// Which number's working is asked for.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct WorkingQuestion {
+    /// The arrangement, moment, charge and unsaved changes; one arrangement.
+    pub(crate) question: Question,
+    /// The number, such as `feeds.gate-camera.far_v`.
+    pub(crate) key: String,
+}

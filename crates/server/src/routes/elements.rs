@@ -1,0 +1,75 @@
+//! A plan element by element.
+
+use super::bodies::{ElementBody, RevisedPlan};
+use super::{based_on, blocking, json_body, tag};
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::usecase::elements;
+use ash_pond_store::Kind;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use axum::http::HeaderMap;
+use axum::response::IntoResponse;
+
+type Place = Path<(String, String, String)>;
+
+fn kind(word: &str) -> Result<Kind, ApiError> {
+    Kind::parse(word).ok_or_else(|| {
+        let known: Vec<_> = Kind::ALL.iter().map(|it| it.word()).collect();
+        ApiError::missing(format!("there is no kind \"{word}\"; use one of {}", known.join(", ")))
+    })
+}
+
+/// One element of a plan.
+#[utoipa::path(get, path = "/sites/{site}/elements/{kind}/{id}",
+    params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path)), responses(
+    (status = 200, description = "The element", body = ref("#/components/schemas/ElementBody")),
+    (status = 404, description = "No such element", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn read(
+    State(state): State<AppState>,
+    Path((site, word, id)): Place,
+) -> Result<impl IntoResponse, ApiError> {
+    let kind = kind(&word)?;
+    let found = blocking(move || Ok(state.store.element(&site, kind, &id)?)).await?;
+    Ok((tag(found.revision), Json(ElementBody { revision: found.revision, body: found.body })))
+}
+
+/// Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one.
+#[utoipa::path(put, path = "/sites/{site}/elements/{kind}/{id}",
+    params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)),
+    request_body = serde_json::Value, responses(
+    (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The plan would be refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn write(
+    State(state): State<AppState>,
+    Path((site, word, id)): Place,
+    headers: HeaderMap,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let (kind, based_on, body) = (kind(&word)?, based_on(&headers)?, json_body(&body)?);
+    let found = blocking(move || elements::write(&state.store, &site, kind, &id, based_on, Some(body))).await?;
+    Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}
+
+/// Removes one element. `If-Match` carries the revision that it is based on.
+#[utoipa::path(delete, path = "/sites/{site}/elements/{kind}/{id}",
+    params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)), responses(
+    (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
+    (status = 404, description = "No such element", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The plan would be refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn remove(
+    State(state): State<AppState>,
+    Path((site, word, id)): Place,
+    headers: HeaderMap,
+) -> Result<impl IntoResponse, ApiError> {
+    let (kind, based_on) = (kind(&word)?, based_on(&headers)?);
+    let found = blocking(move || elements::write(&state.store, &site, kind, &id, based_on, None)).await?;
+    Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}

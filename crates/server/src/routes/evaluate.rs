@@ -1,0 +1,50 @@
+//! What flows, and why.
+
+use super::bodies::{Question, WorkingQuestion};
+use super::{blocking, json_body};
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::usecase::evaluate as usecase;
+use ash_pond_core::answer::Answer;
+use ash_pond_core::working::Working;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use serde::de::DeserializeOwned;
+
+/// Reads a body of the API's own; the plan's elements in it are read by core later.
+fn read<T: DeserializeOwned>(body: &[u8]) -> Result<T, ApiError> {
+    serde_json::from_value(json_body(body)?).map_err(|error| ApiError::at("", error.to_string()))
+}
+
+/// Arrangements at a moment and a charge, with changes that are not saved.
+#[utoipa::path(post, path = "/sites/{site}/evaluate", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/Question")), responses(
+    (status = 200, description = "The answer", body = ref("#/components/schemas/Answer")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn evaluate(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Answer>, ApiError> {
+    let question: Question = read(&body)?;
+    Ok(Json(blocking(move || usecase::evaluate(&state.store, &site, &question)).await?))
+}
+
+/// The working of one number.
+#[utoipa::path(post, path = "/sites/{site}/working", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/WorkingQuestion")), responses(
+    (status = 200, description = "The working", body = ref("#/components/schemas/Working")),
+    (status = 404, description = "No such site or number", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn working(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Working>, ApiError> {
+    let question: WorkingQuestion = read(&body)?;
+    Ok(Json(blocking(move || usecase::working(&state.store, &site, &question)).await?))
+}

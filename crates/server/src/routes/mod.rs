@@ -1,0 +1,73 @@
+//! The routes: each takes a request apart, calls its use case, and puts the answer together.
+
+pub(crate) mod bodies;
+mod elements;
+mod evaluate;
+mod sites;
+
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::openapi::Described;
+use axum::Json;
+use axum::http::{HeaderMap, header};
+use serde_json::Value;
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+/// Every route below `/api`.
+pub(crate) fn all() -> OpenApiRouter<AppState> {
+    OpenApiRouter::with_openapi(Described::openapi())
+        .routes(routes!(health))
+        .routes(routes!(sites::list, sites::create))
+        .routes(routes!(sites::plan, sites::replace))
+        .routes(routes!(elements::read, elements::write, elements::remove))
+        .routes(routes!(sites::undo))
+        .routes(routes!(sites::redo))
+        .routes(routes!(sites::journal))
+        .routes(routes!(evaluate::evaluate))
+        .routes(routes!(evaluate::working))
+}
+
+/// Whether the server is well.
+#[utoipa::path(get, path = "/health", responses((status = 200, description = "It is well", body = ref("#/components/schemas/Health"))))]
+async fn health() -> Json<bodies::Health> {
+    Json(bodies::Health { status: "well".into(), version: env!("CARGO_PKG_VERSION").into() })
+}
+
+/// The answer where no route is.
+pub(crate) async fn nothing_here() -> ApiError {
+    ApiError::missing("there is nothing at this address; /api/openapi.json describes what there is")
+}
+
+/// Reads a JSON body, with duplicate keys refused and the line named.
+fn json_body(bytes: &[u8]) -> Result<Value, ApiError> {
+    let text = std::str::from_utf8(bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
+    Ok(ash_pond_core::json::parse(text)?)
+}
+
+/// The revision of `If-Match`, as `"7"` or `7`; `None` where it is left out or `*`.
+fn based_on(headers: &HeaderMap) -> Result<Option<i64>, ApiError> {
+    let Some(text) = headers.get(header::IF_MATCH).and_then(|it| it.to_str().ok()) else { return Ok(None) };
+    let text = text.trim().trim_matches('"');
+    if text == "*" {
+        return Ok(None);
+    }
+    let refused = || ApiError::at("If-Match", format!("is {text:?}; give the revision as a whole number in quotes"));
+    text.parse().map(Some).map_err(|_| refused())
+}
+
+/// Runs work that touches the disk, or takes long, apart from the threads that answer.
+async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    match tokio::task::spawn_blocking(work).await {
+        Ok(answer) => answer,
+        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
+    }
+}
+
+/// A revision as an entity tag.
+fn tag(revision: i64) -> [(header::HeaderName, String); 1] {
+    [(header::ETAG, format!("\"{revision}\""))]
+}

@@ -1,0 +1,101 @@
+//! Sites and their plans.
+
+use super::bodies::{Created, Journal, JournalStep, RevisedPlan, Site, Sites, Walked};
+use super::{based_on, blocking, json_body, tag};
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::usecase::elements;
+use ash_pond_core::plan::Plan;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use axum::http::{HeaderMap, StatusCode};
+use axum::response::IntoResponse;
+
+/// Every site.
+#[utoipa::path(get, path = "/sites", responses((status = 200, description = "The sites", body = ref("#/components/schemas/Sites"))))]
+pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, ApiError> {
+    let rows = blocking(move || Ok(state.store.sites()?)).await?;
+    let site = |row: ash_pond_store::SiteRow| Site { id: row.id, name: row.name, revision: row.revision };
+    Ok(Json(Sites { sites: rows.into_iter().map(site).collect() }))
+}
+
+/// Makes a site from a plan.
+#[utoipa::path(post, path = "/sites", request_body(content = ref("#/components/schemas/Plan")), responses(
+    (status = 201, description = "The site that was made", body = ref("#/components/schemas/Created")),
+    (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn create(State(state): State<AppState>, body: Bytes) -> Result<impl IntoResponse, ApiError> {
+    let plan = Plan::from_value(&json_body(&body)?)?;
+    let id = blocking(move || Ok(state.store.create_site(&plan)?)).await?;
+    Ok((StatusCode::CREATED, Json(Created { id })))
+}
+
+/// The plan of a site, with its revisions.
+#[utoipa::path(get, path = "/sites/{site}/plan", params(("site" = String, Path)), responses(
+    (status = 200, description = "The plan", body = ref("#/components/schemas/RevisedPlan")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn plan(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<impl IntoResponse, ApiError> {
+    let found = blocking(move || Ok(state.store.plan(&site)?)).await?;
+    Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}
+
+/// Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's revision.
+#[utoipa::path(put, path = "/sites/{site}/plan", params(("site" = String, Path), ("If-Match" = Option<String>, Header)),
+    request_body(content = ref("#/components/schemas/Plan")), responses(
+    (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn replace(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    headers: HeaderMap,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let based_on = based_on(&headers)?;
+    let plan = Plan::from_value(&json_body(&body)?)?;
+    let found = blocking(move || elements::replace(&state.store, &site, &plan, based_on)).await?;
+    Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}
+
+/// Takes the last step back.
+#[utoipa::path(post, path = "/sites/{site}/undo", params(("site" = String, Path)), responses(
+    (status = 200, description = "What was undone", body = ref("#/components/schemas/Walked")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "There is nothing to undo", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn undo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
+    let done = blocking(move || Ok(state.store.undo(&site)?)).await?;
+    Ok(Json(Walked { words: done.words, site: done.site.into() }))
+}
+
+/// Does the last step that was undone again.
+#[utoipa::path(post, path = "/sites/{site}/redo", params(("site" = String, Path)), responses(
+    (status = 200, description = "What was done again", body = ref("#/components/schemas/Walked")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "There is nothing to do again", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn redo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
+    let done = blocking(move || Ok(state.store.redo(&site)?)).await?;
+    Ok(Json(Walked { words: done.words, site: done.site.into() }))
+}
+
+/// The steps of a site, latest first.
+#[utoipa::path(get, path = "/sites/{site}/journal", params(("site" = String, Path)), responses(
+    (status = 200, description = "The steps", body = ref("#/components/schemas/Journal")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn journal(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<Journal>, ApiError> {
+    let steps = blocking(move || Ok(state.store.journal(&site)?)).await?;
+    let step = |it: ash_pond_store::Step| JournalStep { step: it.step, words: it.words, undone: it.undone };
+    Ok(Json(Journal { steps: steps.into_iter().map(step).collect() }))
+}

@@ -1,0 +1,5 @@
+//! What is done: one file per use case, without HTTP.
+
+pub(crate) mod elements;
+pub(crate) mod evaluate;
+pub(crate) mod words;

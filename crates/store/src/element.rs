@@ -1,0 +1,107 @@
+//! Elements: a plan taken apart, each part with its kind, its place and its revision.
+
+use crate::error::StoreError;
+use ash_pond_core::plan::Plan;
+use serde_json::{Map, Value, json};
+
+/// The kind of an element.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Kind {
+    /// The site's own facts; one per site, its id is `site`.
+    Site,
+    /// A device.
+    Device,
+    /// A source.
+    Source,
+    /// A converter.
+    Converter,
+    /// An arrangement.
+    Arrangement,
+    /// An outage.
+    Outage,
+}
+
+impl Kind {
+    /// Every kind.
+    pub const ALL: [Self; 6] =
+        [Self::Site, Self::Device, Self::Source, Self::Converter, Self::Arrangement, Self::Outage];
+
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Site => "site",
+            Self::Device => "device",
+            Self::Source => "source",
+            Self::Converter => "converter",
+            Self::Arrangement => "arrangement",
+            Self::Outage => "outage",
+        }
+    }
+
+    /// The kind of a word.
+    pub fn parse(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|it| it.word() == word)
+    }
+}
+
+/// One element of a stored site.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Element {
+    /// Its kind.
+    pub kind: Kind,
+    /// Its id.
+    pub id: String,
+    /// Its place among those of its kind.
+    pub position: i64,
+    /// The site's counter at its last change.
+    pub revision: i64,
+    /// Its JSON, in canonical form.
+    pub body: Value,
+}
+
+/// Takes a plan apart. The elements have no revision yet.
+pub fn take_apart(plan: &Plan) -> Vec<Element> {
+    let body = serde_json::to_value(plan).unwrap_or_default();
+    let mut elements =
+        vec![Element { kind: Kind::Site, id: "site".into(), position: 0, revision: 0, body: body["site"].clone() }];
+    let lists = [
+        (Kind::Device, &body["kit"]["devices"]),
+        (Kind::Source, &body["kit"]["sources"]),
+        (Kind::Converter, &body["kit"]["converters"]),
+        (Kind::Arrangement, &body["arrangements"]),
+        (Kind::Outage, &body["outages"]),
+    ];
+    for (kind, list) in lists {
+        for (position, body) in (0_i64..).zip(list.as_array().into_iter().flatten()) {
+            let id = body["id"].as_str().unwrap_or_default().to_owned();
+            elements.push(Element { kind, id, position, revision: 0, body: body.clone() });
+        }
+    }
+    elements
+}
+
+/// Puts elements, sorted by kind and place, together as a checked plan.
+///
+/// # Errors
+/// Where core refuses the plan.
+pub fn put_together(elements: &[Element]) -> Result<Plan, StoreError> {
+    Ok(Plan::from_value(&plan_value(elements))?)
+}
+
+/// Puts elements together as the JSON of a plan, unchecked.
+pub fn plan_value(elements: &[Element]) -> Value {
+    let list =
+        |kind: Kind| -> Value { elements.iter().filter(|it| it.kind == kind).map(|it| it.body.clone()).collect() };
+    let site = elements
+        .iter()
+        .find(|it| it.kind == Kind::Site)
+        .map_or_else(|| Value::Object(Map::new()), |it| it.body.clone());
+    json!({
+        "format": ash_pond_core::plan::FORMAT,
+        "version": ash_pond_core::plan::VERSION,
+        "site": site,
+        "kit": { "devices": list(Kind::Device), "sources": list(Kind::Source), "converters": list(Kind::Converter) },
+        "arrangements": list(Kind::Arrangement),
+        "outages": list(Kind::Outage),
+    })
+}

@@ -1,0 +1,57 @@
+//! What can go wrong in the store, with what to do about it.
+
+use ash_pond_core::json::FieldError;
+use std::path::PathBuf;
+
+/// Why the store could not do what it was asked.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// Nothing has this id.
+    #[error("there is no {what} \"{id}\"")]
+    Missing {
+        /// What was looked for.
+        what: &'static str,
+        /// Its id.
+        id: String,
+    },
+    /// The element was changed by someone else since it was read.
+    #[error("the {kind} \"{id}\" was changed elsewhere since it was read (revision {current}, yours {yours})")]
+    Stale {
+        /// The element's kind.
+        kind: &'static str,
+        /// Its id.
+        id: String,
+        /// The revision that the change was based on.
+        yours: i64,
+        /// The revision that it has now; 0 where it is gone.
+        current: i64,
+        /// Its body now, where it still is.
+        body: Option<serde_json::Value>,
+    },
+    /// The plan would not be one that core accepts.
+    #[error(transparent)]
+    Refused(#[from] FieldError),
+    /// There is nothing to undo, or nothing to do again.
+    #[error("there is nothing to {0}")]
+    Nothing(&'static str),
+    /// Another process has the folder open.
+    #[error("the folder {} is in use by another Ash Pond; stop that one, or choose another folder with --data", .0.display())]
+    InUse(PathBuf),
+    /// The database was written by a newer version.
+    #[error("the data in {} were written by a newer Ash Pond; open them with that version, or choose another folder with --data", .0.display())]
+    TooNew(PathBuf),
+    /// The folder cannot be made or read.
+    #[error("the folder {} cannot be used: {error}", .folder.display())]
+    Folder {
+        /// The folder.
+        folder: PathBuf,
+        /// What the system says.
+        error: std::io::Error,
+    },
+    /// SQLite failed.
+    #[error("the database failed: {0}")]
+    Sqlite(#[from] rusqlite::Error),
+    /// A migration failed.
+    #[error("the database could not be brought up to date: {0}")]
+    Migration(rusqlite_migration::Error),
+}

@@ -1,0 +1,151 @@
+//! Sites and their plans.
+
+use crate::element::{Element, Kind, put_together, take_apart};
+use crate::error::StoreError;
+use crate::folder::Store;
+use ash_pond_core::plan::Plan;
+use rusqlite::{Connection, OptionalExtension, Row, params};
+
+/// A site in the list of sites.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SiteRow {
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub name: String,
+    /// Its counter of changes.
+    pub revision: i64,
+}
+
+/// A plan with the revisions of its elements.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Revised {
+    /// The plan.
+    pub plan: Plan,
+    /// The site's counter of changes.
+    pub revision: i64,
+    /// The elements, sorted by kind and place.
+    pub elements: Vec<Element>,
+}
+
+impl Store {
+    /// Every site, by name.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn sites(&self) -> Result<Vec<SiteRow>, StoreError> {
+        self.read(|db| {
+            let mut query = db.prepare_cached("SELECT id, name, revision FROM sites ORDER BY name, id")?;
+            let row = |row: &Row<'_>| Ok(SiteRow { id: row.get(0)?, name: row.get(1)?, revision: row.get(2)? });
+            let rows = query.query_map([], row)?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// Makes a site from a checked plan, and tells its id, which is made from its name.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn create_site(&self, plan: &Plan) -> Result<String, StoreError> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction()?;
+        let id = free_id(&transaction, &plan.site.name)?;
+        transaction.execute("INSERT INTO sites (id, name) VALUES (?1, ?2)", params![id, plan.site.name])?;
+        for element in take_apart(plan) {
+            insert(&transaction, &id, &Element { revision: 1, ..element })?;
+        }
+        transaction.commit()?;
+        Ok(id)
+    }
+
+    /// The plan of a site, with its revisions.
+    ///
+    /// # Errors
+    /// Where there is no such site, or the database fails.
+    pub fn plan(&self, site: &str) -> Result<Revised, StoreError> {
+        self.read(|db| {
+            // One snapshot, so that the counter and the elements belong together.
+            let snapshot = db.unchecked_transaction()?;
+            load(&snapshot, site)
+        })
+    }
+
+    /// One element of a site.
+    ///
+    /// # Errors
+    /// Where there is none, or the database fails.
+    pub fn element(&self, site: &str, kind: Kind, id: &str) -> Result<Element, StoreError> {
+        self.read(|db| {
+            element(db, site, kind, id)?.ok_or_else(|| StoreError::Missing { what: kind.word(), id: id.to_owned() })
+        })
+    }
+}
+
+/// The counter of a site.
+pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
+    let found = db.query_row("SELECT revision FROM sites WHERE id = ?1", [site], |row| row.get(0)).optional()?;
+    found.ok_or_else(|| StoreError::Missing { what: "site", id: site.to_owned() })
+}
+
+/// A site's plan and elements.
+pub(crate) fn load(db: &Connection, site: &str) -> Result<Revised, StoreError> {
+    let revision = revision(db, site)?;
+    let elements = elements(db, site)?;
+    Ok(Revised { plan: put_together(&elements)?, revision, elements })
+}
+
+/// A site's elements, sorted by kind and place.
+pub(crate) fn elements(db: &Connection, site: &str) -> Result<Vec<Element>, StoreError> {
+    let mut query = db.prepare_cached(
+        "SELECT kind, id, position, revision, body FROM elements WHERE site = ?1 ORDER BY kind, position, id",
+    )?;
+    let rows = query.query_map([site], read_element)?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// One element.
+pub(crate) fn element(db: &Connection, site: &str, kind: Kind, id: &str) -> Result<Option<Element>, StoreError> {
+    let sql = "SELECT kind, id, position, revision, body FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
+    Ok(db.query_row(sql, params![site, kind.word(), id], read_element).optional()?)
+}
+
+fn read_element(row: &Row<'_>) -> rusqlite::Result<Element> {
+    let text = |index: usize, what: &str| {
+        let wrong = std::io::Error::other(format!("an element's {what} cannot be read"));
+        rusqlite::Error::FromSqlConversionFailure(index, rusqlite::types::Type::Text, Box::new(wrong))
+    };
+    Ok(Element {
+        kind: Kind::parse(&row.get::<_, String>(0)?).ok_or_else(|| text(0, "kind"))?,
+        id: row.get(1)?,
+        position: row.get(2)?,
+        revision: row.get(3)?,
+        body: serde_json::from_str(&row.get::<_, String>(4)?).map_err(|_| text(4, "body"))?,
+    })
+}
+
+/// Writes an element anew.
+pub(crate) fn insert(db: &Connection, site: &str, element: &Element) -> Result<(), StoreError> {
+    let Element { kind, id, position, revision, body } = element;
+    db.execute(
+        "INSERT INTO elements (site, kind, id, position, revision, body) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
+         ON CONFLICT (site, kind, id) DO UPDATE SET position = ?4, revision = ?5, body = ?6",
+        params![site, kind.word(), id, position, revision, body.to_string()],
+    )?;
+    Ok(())
+}
+
+/// An id made from a name that no site has yet.
+fn free_id(db: &Connection, name: &str) -> Result<String, StoreError> {
+    let lower = name.to_lowercase();
+    let words: Vec<_> = lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|it| !it.is_empty()).collect();
+    let stem = if words.is_empty() { "site".to_owned() } else { words.join("-").chars().take(48).collect() };
+    let mut id = stem.clone();
+    for number in 2.. {
+        let taken: bool = db.query_row("SELECT EXISTS (SELECT 1 FROM sites WHERE id = ?1)", [&id], |row| row.get(0))?;
+        if !taken {
+            break;
+        }
+        id = format!("{stem}-{number}");
+    }
+    Ok(id)
+}

@@ -1,0 +1,69 @@
+//! A process that is killed in the middle of a stream of writes loses none that it acknowledged.
+
+use ash_pond_core::plan::Plan;
+use ash_pond_store::{Edit, Kind, Store};
+use serde_json::json;
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+const FOLDER: &str = "ASH_POND_TEST_KILLED_FOLDER";
+const ROUNDS: u32 = 12;
+
+/// The process that is killed: it writes rising numbers and prints each one once it is acknowledged.
+/// Run as a test of its own without the folder, it has nothing to do.
+#[test]
+fn child_that_writes() {
+    let Some(folder) = std::env::var_os(FOLDER) else { return };
+    let store = Store::open(Path::new(&folder)).unwrap();
+    let site = store.sites().unwrap().first().map(|it| it.id.clone());
+    let site = site.unwrap_or_else(|| store.create_site(&Plan::empty("Killed")).unwrap());
+    for number in last_written(&store, &site) + 1.. {
+        let body = json!({"name": "Killed", "energy_price": {"per_kwh": number, "currency": "EUR"}});
+        let edit = Edit { kind: Kind::Site, id: "site".into(), based_on: None, body: Some(body) };
+        store.change(&site, &[edit], &format!("write {number}")).unwrap();
+        println!("\nacknowledged {number}");
+    }
+}
+
+fn last_written(store: &Store, site: &str) -> u32 {
+    let price = store.plan(site).unwrap().plan.site.energy_price;
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "small whole numbers")]
+    price.map_or(0, |it| it.per_kwh.get() as u32)
+}
+
+#[test]
+fn every_acknowledged_write_is_there_after_a_kill() {
+    let folder = tempfile::tempdir().unwrap();
+    let mut acknowledged = 0;
+    for round in 0..ROUNDS {
+        let mut child = Command::new(std::env::current_exe().unwrap())
+            .args(["--exact", "child_that_writes", "--nocapture", "--test-threads=1"])
+            .env(FOLDER, folder.path())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .unwrap();
+        let lines = BufReader::new(child.stdout.take().unwrap()).lines().map_while(Result::ok);
+        let wanted = acknowledged + 1 + round * 7 % 23;
+        for line in lines {
+            if let Some(number) = line.strip_prefix("acknowledged ") {
+                acknowledged = number.parse().unwrap();
+                if acknowledged >= wanted {
+                    // Killed as it is: the next write is under way.
+                    child.kill().unwrap();
+                    break;
+                }
+            }
+        }
+        child.wait().unwrap();
+        let store = Store::open(folder.path()).unwrap();
+        let site = store.sites().unwrap()[0].id.clone();
+        let found = last_written(&store, &site);
+        // One more may have reached the disk whose acknowledgement was not read any more.
+        assert!(found >= acknowledged, "round {round}: {acknowledged} was acknowledged, {found} is there");
+        assert!(store.journal(&site).unwrap()[0].words.ends_with(&found.to_string()));
+        acknowledged = found;
+    }
+    assert!(acknowledged >= ROUNDS);
+}

@@ -1,0 +1,163 @@
+//! What the store keeps, refuses and takes back.
+
+use ash_pond_core::plan::Plan;
+use ash_pond_store::{Edit, Kind, Store, StoreError};
+use serde_json::{Value, json};
+use tempfile::TempDir;
+
+fn demo() -> Plan {
+    Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads")
+}
+
+fn open() -> (TempDir, Store, String) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    let site = store.create_site(&demo()).unwrap();
+    (folder, store, site)
+}
+
+/// An edit of the gate camera's running watts.
+fn camera(store: &Store, site: &str, watts: f64, based_on: Option<i64>) -> Edit {
+    let mut body = store.element(site, Kind::Device, "gate-camera").unwrap().body;
+    body["phases"][1]["watts"] = json!(watts);
+    Edit { kind: Kind::Device, id: "gate-camera".into(), based_on, body: Some(body) }
+}
+
+fn watts(store: &Store, site: &str) -> f64 {
+    let plan = store.plan(site).unwrap().plan;
+    plan.device("gate-camera").unwrap().phases[1].watts.get()
+}
+
+#[test]
+fn a_plan_comes_back_as_it_went_in() {
+    let (_folder, store, site) = open();
+    assert_eq!(site, "hollin-lock");
+    assert_eq!(store.plan(&site).unwrap().plan, demo());
+    assert_eq!(store.create_site(&demo()).unwrap(), "hollin-lock-2");
+    assert_eq!(store.sites().unwrap().len(), 2);
+}
+
+#[test]
+fn a_change_survives_closing_and_opening() {
+    let (folder, store, site) = open();
+    store.change(&site, &[camera(&store, &site, 7.5, None)], "gate camera: running 4.9 → 7.5 W").unwrap();
+    drop(store);
+    let store = Store::open(folder.path()).unwrap();
+    assert!((watts(&store, &site) - 7.5).abs() < f64::EPSILON);
+    assert_eq!(store.journal(&site).unwrap()[0].words, "gate camera: running 4.9 → 7.5 W");
+}
+
+#[test]
+fn a_stale_change_is_refused_with_what_is_there_now() {
+    let (_folder, store, site) = open();
+    let revision = store.element(&site, Kind::Device, "gate-camera").unwrap().revision;
+    store.change(&site, &[camera(&store, &site, 7.0, Some(revision))], "first").unwrap();
+    let error = store.change(&site, &[camera(&store, &site, 8.0, Some(revision))], "second").unwrap_err();
+    let StoreError::Stale { yours, current, body: Some(body), .. } = error else { panic!("{error}") };
+    assert!(current > yours);
+    assert_eq!(body["phases"][1]["watts"], json!(7));
+    assert!((watts(&store, &site) - 7.0).abs() < f64::EPSILON);
+}
+
+#[test]
+fn a_change_that_spoils_the_plan_is_refused_and_nothing_changes() {
+    let (_folder, store, site) = open();
+    let before = store.plan(&site).unwrap();
+    let error = store.change(&site, &[camera(&store, &site, -1.0, None)], "spoil").unwrap_err();
+    assert_eq!(error.to_string(), "kit.devices[3].phases[1].watts: is -1; watts cannot be negative");
+    let gone = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: None };
+    let error = store.change(&site, &[gone], "remove what is still fed").unwrap_err();
+    assert!(error.to_string().contains("no device or converter has that id"), "{error}");
+    assert_eq!(store.plan(&site).unwrap(), before);
+    assert!(store.journal(&site).unwrap().is_empty());
+}
+
+#[test]
+fn steps_are_undone_and_done_again_in_order() {
+    let (_folder, store, site) = open();
+    for value in [5.0, 6.0, 7.0] {
+        store.change(&site, &[camera(&store, &site, value, None)], &format!("to {value}")).unwrap();
+    }
+    let new = json!({"id": "radio", "label": "Radio", "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": 3}]});
+    store
+        .change(
+            &site,
+            &[Edit { kind: Kind::Device, id: "radio".into(), based_on: Some(0), body: Some(new) }],
+            "add radio",
+        )
+        .unwrap();
+    let all = store.plan(&site).unwrap().plan;
+    assert_eq!(store.undo(&site).unwrap().words, "add radio");
+    assert!(store.plan(&site).unwrap().plan.device("radio").is_none());
+    for value in [6.0, 5.0, 4.9] {
+        store.undo(&site).unwrap();
+        assert!((watts(&store, &site) - value).abs() < 1e-12);
+    }
+    assert_eq!(store.plan(&site).unwrap().plan, demo());
+    assert!(matches!(store.undo(&site), Err(StoreError::Nothing("undo"))));
+    for _ in 0..4 {
+        store.redo(&site).unwrap();
+    }
+    assert_eq!(store.plan(&site).unwrap().plan, all);
+    assert!(matches!(store.redo(&site), Err(StoreError::Nothing("do again"))));
+}
+
+#[test]
+fn a_new_change_forgets_what_was_undone() {
+    let (_folder, store, site) = open();
+    store.change(&site, &[camera(&store, &site, 5.0, None)], "five").unwrap();
+    store.undo(&site).unwrap();
+    store.change(&site, &[camera(&store, &site, 6.0, None)], "six").unwrap();
+    assert!(matches!(store.redo(&site), Err(StoreError::Nothing(_))));
+    assert_eq!(store.journal(&site).unwrap().iter().map(|it| it.words.as_str()).collect::<Vec<_>>(), ["six"]);
+}
+
+#[test]
+fn two_hundred_steps_can_be_undone() {
+    let (_folder, store, site) = open();
+    for step in 0..205 {
+        store.change(&site, &[camera(&store, &site, 5.0 + f64::from(step), None)], "step").unwrap();
+    }
+    let undone = std::iter::from_fn(|| store.undo(&site).ok()).count();
+    assert_eq!(undone, 200);
+    assert!((watts(&store, &site) - 9.0).abs() < 1e-12);
+}
+
+#[test]
+fn a_body_is_kept_in_canonical_form() {
+    let (_folder, store, site) = open();
+    let mut edit = camera(&store, &site, 5.0, None);
+    edit.body.as_mut().unwrap()["phases"][1]["watts"] = json!({"value": 5.0, "basis": "assumed"});
+    let after = store.change(&site, &[edit], "a figure that says nothing more").unwrap();
+    let device = after.elements.iter().find(|it| it.id == "gate-camera").unwrap();
+    assert_eq!(device.body["phases"][1]["watts"], json!(5));
+}
+
+#[test]
+fn a_second_opening_of_the_same_folder_is_told_so() {
+    let (folder, store, _) = open();
+    let Err(error) = Store::open(folder.path()) else { panic!("the folder opened twice") };
+    assert!(error.to_string().contains("in use by another Ash Pond"), "{error}");
+    drop(store);
+    assert!(Store::open(folder.path()).is_ok());
+}
+
+#[test]
+fn data_of_a_newer_version_are_refused_in_a_sentence() {
+    let (folder, store, _) = open();
+    drop(store);
+    let db = rusqlite::Connection::open(folder.path().join("ash-pond.sqlite")).unwrap();
+    db.pragma_update(None, "user_version", 999).unwrap();
+    drop(db);
+    let Err(error) = Store::open(folder.path()) else { panic!("a newer database opened") };
+    assert!(error.to_string().contains("newer Ash Pond"), "{error}");
+}
+
+#[test]
+fn what_is_not_there_is_named() {
+    let (_folder, store, site) = open();
+    assert_eq!(store.plan("nowhere").unwrap_err().to_string(), "there is no site \"nowhere\"");
+    let error = store.element(&site, Kind::Source, "moon").unwrap_err();
+    assert_eq!(error.to_string(), "there is no source \"moon\"");
+    let Value::Object(_) = store.element(&site, Kind::Site, "site").unwrap().body else { panic!("no object") };
+}
