@@ -260,10 +260,7 @@ export interface components {
             /** @description What the place is called. */
             name: string;
             /** @description Levels carried for a while: up to, and for how many seconds where that is known. */
-            overload: [
-                number,
-                number | null
-            ][];
+            overload: components["schemas"]["Carried"][];
             /** @description The worst verdict over its marks. */
             status: components["schemas"]["Status"];
             /** @description The unit of all its values. */
@@ -284,6 +281,19 @@ export interface components {
             /** @description The metal; copper where left out. */
             material?: components["schemas"]["Material"] | null;
         };
+        /** @description A level carried for a while. */
+        Carried: {
+            /**
+             * Format: double
+             * @description For this long, s; none where nobody knows.
+             */
+            for_s: number | null;
+            /**
+             * Format: double
+             * @description Up to this value.
+             */
+            up_to: number;
+        };
         /** @description Charging that comes from elsewhere. */
         Charging: {
             /** @description From this many hours after the start, h. */
@@ -296,7 +306,7 @@ export interface components {
             watts: components["schemas"]["FigureWatts"];
         };
         /** @description What a finding is about. */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "voltage-drop" | "idle-draw";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "voltage-drop" | "fuse-size" | "idle-draw";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */

@@ -31,6 +31,8 @@ word_enum!(
         Collapse = "collapse",
         /// Voltage lost in a lead, by a planning rule.
         VoltageDrop = "voltage-drop",
+        /// Current of a feed against the rating of its fuse.
+        FuseSize = "fuse-size",
         /// Power for being on, against what is carried.
         IdleDraw = "idle-draw",
     }

@@ -127,6 +127,10 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
             list.push(Gauge { code, place: place.clone(), name: name.clone(), unit, measure, bound });
         };
         push(&mut list, Code::Collapse, "", Reading::Broken(node), Bound::Stands);
+        if let Some(fuse) = &feed.fuse {
+            let levels = Levels { continuous: fuse.rating_a.get(), overload: Vec::new() };
+            push(&mut list, Code::FuseSize, "A", Reading::FeedAmps(node), Bound::Levels(levels));
+        }
         if feed.cable.is_some() {
             push(&mut list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
         }
@@ -259,11 +263,21 @@ pub struct Board {
     /// The continuous limit.
     pub limit: f64,
     /// Levels carried for a while: up to, and for how many seconds where that is known.
-    pub overload: Vec<(f64, Option<f64>)>,
+    pub overload: Vec<Carried>,
     /// The value at each moment.
     pub marks: Vec<Mark>,
     /// The worst verdict over its marks.
     pub status: Status,
+}
+
+/// A level carried for a while.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Carried {
+    /// Up to this value.
+    pub up_to: f64,
+    /// For this long, s; none where nobody knows.
+    pub for_s: Option<f64>,
 }
 
 /// A tide mark.
@@ -297,7 +311,7 @@ pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Bo
                 name: gauge.name.clone(),
                 unit: gauge.unit.to_owned(),
                 limit: levels.continuous,
-                overload: levels.overload,
+                overload: levels.overload.iter().map(|it| Carried { up_to: it.0, for_s: it.1 }).collect(),
                 marks: Vec::new(),
                 status: Status::Holds,
             };

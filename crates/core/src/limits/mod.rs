@@ -15,7 +15,7 @@ mod verdict;
 mod words;
 
 pub use finding::{Code, Elsewhere, Finding, findings};
-pub use gauge::{Board, Mark, boards};
+pub use gauge::{Board, Carried, Mark, boards};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub use words::{amount, percent};

@@ -107,6 +107,7 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
             let what = match gauge.code {
                 Code::BatteryCurrent => "draw from",
                 Code::ConverterInputCurrent => "into",
+                Code::FuseSize => "through the fuse of",
                 _ => "on",
             };
             let load = format!("{verb}: {value}{length} {what} {name} {when}");
@@ -141,6 +142,7 @@ pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
             (Code::Collapse, _) => format!("lead to {name} collapses"),
             (Code::VoltageDrop, Status::Trips) => format!("lead to {name} too long"),
             (Code::VoltageDrop, _) => format!("lead to {name} tight"),
+            (Code::FuseSize, status) => format!("fuse of {name} {}", status.word()),
             (Code::IdleDraw, _) => format!("{name} costs more than it carries"),
             (_, status) => format!("{name} {}", status.word()),
         };

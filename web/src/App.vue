@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { NConfigProvider } from "naive-ui";
+import { onMounted } from "vue";
+import { useRouter } from "vue-router";
+import TopStrip from "./components/TopStrip.vue";
+import { useKeys } from "./composables/useKeys";
+import { useSite } from "./composables/useSite";
+import { useTheme } from "./composables/useTheme";
+import { views } from "./router";
+
+const { overrides } = useTheme();
+const { load, undo, redo, trouble, said } = useSite();
+const router = useRouter();
+
+const digits = Object.fromEntries(
+  views.map((view, index) => [String(index + 1), () => void router.push({ name: view.name })]),
+);
+useKeys({ ...digits, "ctrl+z": undo, "ctrl+shift+z": redo, "ctrl+y": redo });
+onMounted(load);
+</script>
+
+<template>
+  <NConfigProvider :theme-overrides="overrides" inline-theme-disabled preflight-style-disabled class="page">
+    <TopStrip />
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <RouterView />
+    <p class="said" role="status">{{ said }}</p>
+  </NConfigProvider>
+</template>
+
+<style scoped>
+.page {
+  min-height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.trouble {
+  padding: 6px 24px;
+  border-bottom: 1px solid var(--trips);
+  color: var(--trips);
+}
+.said {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
+}
+</style>

@@ -1,0 +1,38 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./types";
+
+export type Schemas = components["schemas"];
+export type Plan = Schemas["Plan"];
+export type Answer = Schemas["Answer"];
+export type Way = Schemas["Way"];
+export type Board = Schemas["Board"];
+export type Working = Schemas["Working"];
+export type Status = Schemas["Status"];
+export type Feed = Schemas["Feed"];
+export type Question = Schemas["Question"];
+export type RevisedPlan = Schemas["RevisedPlan"];
+
+export const api = createClient<paths>({ baseUrl: "/api" });
+
+/** What went wrong, in a sentence, with the field where one is to blame. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly code: string,
+    readonly path: string | undefined,
+  ) {
+    super(message);
+  }
+}
+
+/** The data of an answer, or what went wrong. */
+export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
+  if (answer.data !== undefined) return answer.data;
+  const problem = answer.error as Schemas["Problem"] | undefined;
+  if (problem?.detail) throw new Refused(problem.detail, problem.code, problem.path ?? undefined);
+  throw new Refused(
+    `The server answered ${answer.response.status}. Try again.`,
+    String(answer.response.status),
+    undefined,
+  );
+}

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useRoute } from "vue-router";
+import { useSite } from "../composables/useSite";
+import { useTheme } from "../composables/useTheme";
+import { views } from "../router";
+
+const route = useRoute();
+const { plan, line } = useSite();
+const { theme, toggle } = useTheme();
+const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
+</script>
+
+<template>
+  <header class="strip">
+    <strong class="site">{{ plan?.site.name ?? "Ash Pond" }}</strong>
+    <nav aria-label="Views">
+      <RouterLink
+        v-for="(view, index) in views"
+        :key="view.name"
+        :to="{ name: view.name }"
+        class="view label"
+        :aria-current="route.name === view.name ? 'page' : undefined"
+      >
+        <span class="digit">{{ index + 1 }}</span>{{ view.title }}
+        <svg
+          v-if="route.name === view.name"
+          class="wave"
+          viewBox="0 0 64 8"
+          preserveAspectRatio="none"
+          aria-hidden="true"
+        >
+          <path d="M0 4 Q8 -2 16 4 T32 4 T48 4 T64 4" />
+        </svg>
+      </RouterLink>
+    </nav>
+    <span class="line" data-test="line">{{ line }}</span>
+    <button type="button" class="theme label" data-test="theme" @click="toggle">{{ other }}</button>
+  </header>
+</template>
+
+<style scoped>
+.strip {
+  display: flex;
+  align-items: center;
+  gap: 4px 28px;
+  min-height: 44px;
+  padding: 0 24px;
+  border-bottom: 1px solid var(--line);
+}
+.site {
+  font-size: 17px;
+  font-weight: 600;
+  white-space: nowrap;
+}
+nav {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 6px;
+}
+.view {
+  position: relative;
+  padding: 12px 9px;
+  color: var(--faint);
+  font-size: 16px;
+  font-weight: 500;
+  text-decoration: none;
+}
+.view[aria-current] {
+  color: var(--ink);
+  font-weight: 600;
+}
+.digit {
+  margin-right: 6px;
+  font-size: 12px;
+  color: var(--faint);
+}
+.wave {
+  position: absolute;
+  left: 6px;
+  right: 6px;
+  bottom: -4px;
+  width: calc(100% - 12px);
+  height: 8px;
+}
+.wave path {
+  fill: none;
+  stroke: var(--primary);
+  stroke-width: 2;
+}
+.line {
+  margin-left: auto;
+  text-align: right;
+  line-height: 1.2;
+}
+.theme {
+  padding: 10px 0;
+  color: var(--faint);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+@media (max-width: 720px) {
+  .strip {
+    flex-wrap: wrap;
+    padding: 8px 16px 4px;
+  }
+  .theme {
+    order: 1;
+    margin-left: auto;
+  }
+  nav {
+    order: 2;
+    margin: 0 -9px;
+  }
+  .line {
+    order: 3;
+    flex: 1 0 100%;
+    text-align: left;
+    padding-bottom: 6px;
+  }
+}
+</style>

@@ -1,0 +1,79 @@
+import { computed, readonly, ref, shallowRef } from "vue";
+import { api, Refused, taken, type RevisedPlan } from "../api/client";
+
+const id = ref("");
+const site = shallowRef<RevisedPlan>();
+const trouble = ref("");
+/** What was last saved, undone or done again, in words. */
+const said = ref("");
+/** The one-line answer at the right of the strip. */
+const line = ref("");
+
+async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+  try {
+    const done = await work();
+    trouble.value = "";
+    return done;
+  } catch (error) {
+    trouble.value =
+      error instanceof Refused
+        ? error.message
+        : "The server does not answer. What you typed is kept; try again.";
+    return undefined;
+  }
+}
+
+async function load() {
+  await attempt(async () => {
+    const { sites } = taken(await api.GET("/sites"));
+    const first = sites[0];
+    if (!first)
+      throw new Refused("There is no site yet. Start the demo with `ash-pond demo`.", "missing", undefined);
+    id.value = first.id;
+    site.value = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: first.id } } }));
+  });
+}
+
+/** Saves one element on the revision that it was read at. Throws what the server refuses. */
+async function save(kind: string, element: string, body: unknown) {
+  const revision = site.value?.revisions[kind]?.[element] ?? 0;
+  const path = { site: id.value, kind, id: element };
+  const header = { "If-Match": `"${revision}"` };
+  const answer = await api.PUT("/sites/{site}/elements/{kind}/{id}", {
+    params: { path, header },
+    body: body as never,
+  });
+  if (answer.response.status === 409) {
+    site.value = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: id.value } } }));
+  }
+  site.value = taken(answer);
+  said.value = "Saved.";
+}
+
+async function walk(back: boolean) {
+  await attempt(async () => {
+    const params = { params: { path: { site: id.value } } };
+    const answer = back
+      ? await api.POST("/sites/{site}/undo", params)
+      : await api.POST("/sites/{site}/redo", params);
+    const done = taken(answer);
+    site.value = done.site;
+    said.value = `${back ? "Undone" : "Done again"}: ${done.words}`;
+  });
+}
+
+/** The open site: its plan, and how it is changed, undone and done again. One for the whole page. */
+export function useSite() {
+  return {
+    id: readonly(id),
+    site,
+    plan: computed(() => site.value?.plan),
+    trouble,
+    said,
+    line,
+    load,
+    save,
+    undo: () => walk(true),
+    redo: () => walk(false),
+  };
+}

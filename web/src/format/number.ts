@@ -1,0 +1,52 @@
+/** Numbers as a person reads them: few digits, the same number of them for the same kind of thing. */
+
+function grouped(text: string): string {
+  const [whole = "", rest] = text.split(".");
+  const parts = whole.replace(/\B(?=(\d{3})+(?!\d))/g, ",");
+  return rest === undefined ? parts : `${parts}.${rest}`;
+}
+
+/** `digits` behind the point, a comma between thousands, no minus zero. */
+export function fixed(value: number, digits: number): string {
+  const text = grouped(Math.abs(value).toFixed(digits));
+  return value < 0 && Number(value.toFixed(digits)) !== 0 ? `−${text}` : text;
+}
+
+/** Watts: two digits below 1, one below 100, none above. */
+export function watts(value: number): string {
+  const size = Math.abs(value);
+  if (size === 0) return "0";
+  return fixed(value, size >= 99.95 ? 0 : size >= 0.95 ? 1 : 2);
+}
+
+/** Volts: one digit behind the point, none from 100. */
+export function volts(value: number): string {
+  return fixed(value, Math.abs(value) >= 99.95 ? 0 : 1);
+}
+
+/** Watt-hours: none behind the point from 10. */
+export function wattHours(value: number): string {
+  return fixed(value, Math.abs(value) >= 9.95 ? 0 : 1);
+}
+
+/** Hours: one digit below 20. */
+export function hours(value: number): string {
+  return fixed(value, value < 19.95 ? 1 : 0);
+}
+
+/** A number with three digits that count, for workings. */
+export function exact(value: number): string {
+  const size = Math.abs(value);
+  if (size === 0) return "0";
+  if (size < 0.001) return value.toExponential(2).replace("-", "−");
+  const digits = Math.min(6, Math.max(0, 3 - Math.floor(Math.log10(size))));
+  return fixed(Number(value.toFixed(digits)), digits)
+    .replace(/(\.\d*?)0+$/, "$1")
+    .replace(/\.$/, "");
+}
+
+/** Reads what a person typed: a point or a comma for the decimals. `undefined` where it is no number. */
+export function read(text: string): number | undefined {
+  const plain = text.trim().replace(",", ".").replace("−", "-");
+  return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(plain) ? Number(plain) : undefined;
+}

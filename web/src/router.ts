@@ -1,0 +1,62 @@
+import { createRouter, createWebHistory, type RouteRecordRaw } from "vue-router";
+
+/** A view in the order of the work. */
+export interface View {
+  name: string;
+  title: string;
+  /** What a view that is not there yet will hold. */
+  coming?: string;
+}
+
+export const views: View[] = [
+  {
+    name: "needs",
+    title: "Needs",
+    coming:
+      "Needs will hold the devices in the order of what matters: their watts in each phase, the voltage they take, and how long each may be off.",
+  },
+  {
+    name: "supply",
+    title: "Supply",
+    coming:
+      "Supply will hold the sources with their ports, and the converters on the shelf: what each really gives, and what it costs just to be on.",
+  },
+  { name: "chains", title: "Chains" },
+  {
+    name: "bench",
+    title: "Bench",
+    coming: "Bench will guide measurements step by step and hand their figures, with their ±, to the plan.",
+  },
+  {
+    name: "outage",
+    title: "Outage",
+    coming:
+      "Outage will march through a mains failure in time: what goes down when, why, and what to drop first.",
+  },
+  {
+    name: "watch",
+    title: "Watch",
+    coming:
+      "Watch will follow an outage that is happening: the time left, what fails next, and what to drop next.",
+  },
+  {
+    name: "log",
+    title: "Log",
+    coming: "Log will keep tests, outages, repairs, and the health of each battery over the years.",
+  },
+];
+
+const chains = () => import("./views/Chains/ChainsView.vue");
+const coming = () => import("./views/Coming/ComingView.vue");
+
+const routes: RouteRecordRaw[] = views.map((view) => ({
+  path: `/${view.name}`,
+  name: view.name,
+  component: view.coming ? coming : chains,
+  ...(view.coming ? { props: { sentence: view.coming, title: view.title } } : {}),
+}));
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [...routes, { path: "/:rest(.*)*", redirect: "/chains" }],
+});
