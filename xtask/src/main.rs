@@ -1,1 +1,102 @@
-fn main() {}
+//! The project's own commands. `cargo xtask --help` lists them.
+
+mod install;
+mod test;
+
+use anyhow::Result;
+use clap::{Parser, Subcommand};
+use std::path::PathBuf;
+use xshell::{Shell, cmd};
+
+#[derive(Debug, Parser)]
+#[command(about = "The project's own commands", max_term_width = 100)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    /// Build everything and serve the demo site
+    Demo {
+        /// Start the demo's data again from nothing
+        #[arg(long)]
+        fresh: bool,
+        /// Port to listen on [default: the first free one from 8787]
+        #[arg(long, value_name = "N")]
+        port: Option<u16>,
+    },
+    /// Install what is missing, then run every check and test
+    Test,
+    /// Take the pictures in docs/screenshots from the demo data
+    Shots,
+    /// Run the benches
+    Bench,
+    /// Make the front end's types from the API anew
+    GenApi,
+}
+
+fn main() -> Result<()> {
+    let shell = Shell::new()?;
+    shell.change_dir(root());
+    match Cli::parse().command {
+        Command::Demo { fresh, port } => demo(&shell, fresh, port),
+        Command::Test => test::run(&shell),
+        Command::Shots => {
+            install::browser(&shell)?;
+            build_web(&shell)?;
+            cmd!(shell, "cargo run --package ash-pond-e2e --bin shots -- docs/screenshots").run()?;
+            Ok(())
+        }
+        Command::Bench => {
+            cmd!(shell, "cargo bench --workspace --benches").run()?;
+            Ok(())
+        }
+        Command::GenApi => {
+            install::packages(&shell)?;
+            generate(&shell)
+        }
+    }
+}
+
+/// The folder of the workspace.
+fn root() -> PathBuf {
+    let here = PathBuf::from(env!("CARGO_MANIFEST_DIR"));
+    here.parent().map(PathBuf::from).unwrap_or(here)
+}
+
+/// Installs the front end's packages and builds it.
+fn build_web(shell: &Shell) -> Result<()> {
+    install::packages(shell)?;
+    let _web = shell.push_dir("web");
+    println!("— building the front end");
+    cmd!(shell, "npm run --silent build -- --logLevel warn").run()?;
+    Ok(())
+}
+
+fn demo(shell: &Shell, fresh: bool, port: Option<u16>) -> Result<()> {
+    build_web(shell)?;
+    println!("— building the server (the first time takes some minutes)");
+    cmd!(shell, "cargo build --release --package ash-pond").run()?;
+    let port = port.map(|it| format!("--port={it}"));
+    let fresh = fresh.then_some("--fresh");
+    // The server takes this process's place, so that Ctrl-C reaches it and nothing else.
+    use std::os::unix::process::CommandExt;
+    let program = root().join("target/release/ash-pond");
+    let failed = std::process::Command::new(program)
+        .current_dir(root())
+        .args(["demo", "--data", ".demo"])
+        .args(fresh)
+        .args(port)
+        .exec();
+    Err(failed.into())
+}
+
+/// Writes the API's description and the types made from it.
+fn generate(shell: &Shell) -> Result<()> {
+    let document = cmd!(shell, "cargo run --quiet --package ash-pond -- openapi").read()?;
+    shell.write_file("web/openapi.json", document + "\n")?;
+    let _web = shell.push_dir("web");
+    cmd!(shell, "npm run --silent gen-api").run()?;
+    Ok(())
+}

@@ -1,1 +1,68 @@
-fn main() {}
+//! How fast one moment is solved, and how that grows with the feeds.
+
+use ash_pond_core::limits::findings;
+use ash_pond_core::network::{Charge, Moment, Network, Solver};
+use ash_pond_core::plan::Plan;
+use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
+use serde_json::json;
+use std::hint::black_box;
+
+/// A bank with junctions of eight, each feed a device or a step-down with a device behind it.
+fn grown(feeds: usize) -> Plan {
+    let (mut devices, mut converters, mut list) = (Vec::new(), Vec::new(), Vec::new());
+    let cable = |length: usize| json!({"length_m": 1 + length % 9, "area_mm2": 25});
+    let mut hub = ("bank".to_owned(), "studs");
+    while list.len() < feeds {
+        let n = list.len();
+        if n % 8 == 0 {
+            let id = format!("block-{n}");
+            converters.push(json!({"id": id, "label": id, "kind": "junction", "input": {"current": "dc"},
+                "outputs": [{"id": "ways", "current": "dc", "voltage": {"follows": true}}]}));
+            list.push(
+                json!({"from": {"item": "bank", "port": "studs"}, "to": id, "cable": {"length_m": 1, "area_mm2": 50}}),
+            );
+            hub = (id, "ways");
+            continue;
+        }
+        let id = format!("device-{n}");
+        devices.push(json!({"id": id, "label": id, "input": {"current": "dc", "rated_v": 12},
+            "draw": (["power", "current", "resistance"][n % 3]), "phases": [{"when": "running", "watts": 0.2}]}));
+        list.push(json!({"from": {"item": hub.0, "port": hub.1}, "to": id, "cable": cable(n)}));
+    }
+    Plan::from_value(&json!({
+        "format": "ash-pond/plan", "version": 1, "site": {"name": "Grown"},
+        "kit": {"devices": devices, "converters": converters, "sources": [{"id": "bank", "label": "bank", "kind": "battery",
+            "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 400, "internal_ohm": 0.002},
+            "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}}]}]},
+        "arrangements": [{"id": "a", "label": "A", "feeds": list}]
+    }))
+    .expect("a grown plan reads")
+}
+
+fn moment(criterion: &mut Criterion) {
+    let mut group = criterion.benchmark_group("one moment");
+    for feeds in [12, 100, 1000] {
+        let plan = grown(feeds);
+        let network = Network::build(&plan, &plan.arrangements[0], plan.site.ambient());
+        let loads = network.loads(&plan, |device| Moment::Running.load_of(device));
+        let open_v = network.open_volts(&Charge::uniform(0.6));
+        let mut solver = Solver::new(&network);
+        group.bench_function(BenchmarkId::from_parameter(format!("{feeds} feeds")), |bencher| {
+            bencher.iter(|| {
+                solver.solve(black_box(&loads), black_box(&open_v));
+                solver.drawn_w()
+            });
+        });
+    }
+    group.finish();
+}
+
+fn demo_site(criterion: &mut Criterion) {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads");
+    criterion.bench_function("all findings of the demo site", |bencher| {
+        bencher.iter(|| plan.arrangements.iter().map(|way| findings(black_box(&plan), way).len()).sum::<usize>());
+    });
+}
+
+criterion_group!(benches, moment, demo_site);
+criterion_main!(benches);

@@ -1,1 +1,43 @@
-//! Placeholder.
+//! A stage for tests that drive the real interface: a server of its own in a fresh folder,
+//! and a headless browser that is gone when the test is, even when it is killed.
+
+pub mod browser;
+pub mod cdp;
+pub mod server;
+
+pub use browser::{Browser, DESK, PHONE, Size};
+pub use server::Server;
+
+use anyhow::Result;
+
+/// A server with the demo site and a browser that looks at it.
+pub struct Stage {
+    /// The browser.
+    pub browser: Browser,
+    /// The server.
+    pub server: Server,
+}
+
+impl Stage {
+    /// Sets the stage: the demo site, the browser at `size`, the Chains view loaded.
+    ///
+    /// # Errors
+    /// Where the server or the browser does not start.
+    pub async fn set(size: Size) -> Result<Self> {
+        let server = Server::start().await?;
+        let browser = Browser::start(size).await?;
+        let stage = Self { browser, server };
+        stage.go("/chains").await?;
+        stage.browser.wait("[data-test=fall]").await?;
+        Ok(stage)
+    }
+
+    /// Goes to a path of the application.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn go(&self, path: &str) -> Result<()> {
+        self.browser.client.goto(&format!("{}{path}", self.server.address())).await?;
+        Ok(())
+    }
+}

@@ -151,7 +151,7 @@ const word = { idle: "switched on", load: "with load", lead: "lead" } as const;
         class="over"
         :way="fall.chain.way.id"
         :reach="place.reach"
-        :narrow="place.to.x - place.from.x < 230"
+        :narrow="place.to.x - place.from.x < (place.boardX === undefined && place.reach.board ? 330 : 230)"
         :fuse="place.boardX === undefined"
         :style="{
           left: `${place.from.x + 10}px`,

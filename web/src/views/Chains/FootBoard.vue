@@ -175,8 +175,10 @@ dd {
   font-family: var(--font-text);
   font-weight: 600;
 }
-.edit {
+.edit dd {
+  display: flex;
   flex-wrap: wrap;
+  justify-content: flex-end;
 }
 .edit dd {
   font-weight: 400;

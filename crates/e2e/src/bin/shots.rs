@@ -1,0 +1,33 @@
+//! Takes the pictures of the docs from the demo data through the real browser.
+
+use anyhow::{Context, Result};
+use ash_pond_e2e::{DESK, PHONE, Stage};
+use std::path::PathBuf;
+use std::time::Duration;
+
+#[tokio::main]
+async fn main() -> Result<()> {
+    let folder: PathBuf = std::env::args_os().nth(1).context("give the folder for the pictures")?.into();
+    std::fs::create_dir_all(&folder)?;
+    let stage = Stage::set(DESK).await?;
+    take(&stage, &folder, "chains").await?;
+    stage.browser.wait("[data-test=foot] .big").await?.click().await?;
+    stage.browser.wait("[data-test=working]").await?;
+    take(&stage, &folder, "working").await?;
+    stage.go("/chains").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    take(&stage, &folder, "chains-blackout").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    stage.browser.resize(PHONE).await?;
+    stage.go("/chains").await?;
+    take(&stage, &folder, "chains-phone").await
+}
+
+async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
+    stage.browser.wait("[data-test=fall]").await?;
+    tokio::time::sleep(Duration::from_millis(500)).await;
+    let file = folder.join(format!("{name}.png"));
+    std::fs::write(&file, stage.browser.picture().await?)?;
+    println!("{}", file.display());
+    Ok(())
+}

@@ -1,0 +1,226 @@
+//! A headless browser with a driver of its own.
+
+use crate::cdp::{Cdp, TakeLog};
+use anyhow::{Context, Result, bail};
+use fantoccini::actions::{InputSource, KeyAction, KeyActions};
+use fantoccini::elements::Element;
+use fantoccini::wd::Capabilities;
+use fantoccini::{Client, ClientBuilder, Locator};
+use hyper_util::client::legacy::connect::HttpConnector;
+use nix::sys::signal::{Signal, killpg};
+use nix::unistd::Pid;
+use serde_json::{Value, json};
+use std::process::Stdio;
+use std::time::Duration;
+use tempfile::TempDir;
+use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::process::{Child, Command};
+
+/// Width and height of a window, CSS pixels.
+pub type Size = (u32, u32);
+/// An old laptop.
+pub const DESK: Size = (1280, 800);
+/// A phone.
+pub const PHONE: Size = (390, 844);
+
+/// How long anything on the page is waited for.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+/// A browser and its driver; both end with it.
+pub struct Browser {
+    /// The session.
+    pub client: Client,
+    driver: Child,
+    _profile: TempDir,
+}
+
+impl Browser {
+    /// Starts a browser of `size`, with reduced motion.
+    ///
+    /// # Errors
+    /// Where Debian's chromium or chromium-driver is not there, or does not start.
+    pub async fn start(size: Size) -> Result<Self> {
+        // A process group of its own, killed with this process even when that is killed.
+        let mut driver = Command::new("setpriv")
+            .args(["--pdeathsig", "KILL", "chromedriver", "--port=0"])
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .process_group(0)
+            .kill_on_drop(true)
+            .spawn()
+            .context("chromedriver does not start; `cargo xtask test` installs it")?;
+        let mut lines = BufReader::new(driver.stdout.take().context("the driver's output")?).lines();
+        let port = loop {
+            let line = lines.next_line().await?.context("chromedriver ended before it told its port")?;
+            if let Some((_, port)) = line.split_once("started successfully on port ") {
+                break port.trim_end_matches('.').parse::<u16>().ok();
+            }
+        };
+        let port = port.context("chromedriver told no port")?;
+        tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
+        let profile = tempfile::tempdir()?;
+        let client = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities(&profile.path().display().to_string()))
+            .connect(&format!("http://127.0.0.1:{port}"))
+            .await?;
+        let browser = Self { client, driver, _profile: profile };
+        browser.resize(size).await?;
+        let reduced = json!({"features": [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]});
+        browser.cdp("Emulation.setEmulatedMedia", reduced).await?;
+        Ok(browser)
+    }
+
+    /// Sets the size of the page, which outlives navigation.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn resize(&self, (width, height): Size) -> Result<()> {
+        let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
+        self.cdp("Emulation.setDeviceMetricsOverride", size).await
+    }
+
+    async fn cdp(&self, command: &'static str, params: Value) -> Result<()> {
+        self.client.issue_cmd(Cdp { command, params }).await?;
+        Ok(())
+    }
+
+    /// Waits for an element.
+    ///
+    /// # Errors
+    /// Where it does not come.
+    pub async fn wait(&self, css: &str) -> Result<Element> {
+        let found = self.client.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
+        found.with_context(|| format!("{css} does not come"))
+    }
+
+    /// The text of an element.
+    ///
+    /// # Errors
+    /// Where it is not there.
+    pub async fn text(&self, css: &str) -> Result<String> {
+        Ok(self.wait(css).await?.text().await?)
+    }
+
+    /// Waits until the text of an element satisfies `good`, and tells it.
+    ///
+    /// # Errors
+    /// With the last text, where it does not come to be.
+    pub async fn text_until(&self, css: &str, good: impl Fn(&str) -> bool) -> Result<String> {
+        let end = tokio::time::Instant::now() + PATIENCE;
+        loop {
+            let text = self.text(css).await?;
+            if good(&text) {
+                return Ok(text);
+            }
+            if tokio::time::Instant::now() > end {
+                bail!("{css} stays at {text:?}");
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// Runs a script in the page and tells what it returns.
+    ///
+    /// # Errors
+    /// Where the script fails.
+    pub async fn run(&self, script: &str) -> Result<Value> {
+        Ok(self.client.execute(script, Vec::new()).await?)
+    }
+
+    /// Types a new number into a field, as a person does: all of the old one replaced.
+    ///
+    /// # Errors
+    /// Where the field is not there.
+    pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
+        let field = self.wait(css).await?;
+        field.click().await?;
+        self.run(&format!("document.querySelector({css:?}).select()")).await?;
+        field.send_keys(text).await?;
+        Ok(())
+    }
+
+    /// Presses keys on the page: a character each, with Ctrl held where asked.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn press(&self, key: char, ctrl: bool) -> Result<()> {
+        const CTRL: char = '\u{e009}';
+        let mut actions = KeyActions::new("keys".into());
+        if ctrl {
+            actions = actions.then(KeyAction::Down { value: CTRL });
+        }
+        actions = actions.then(KeyAction::Down { value: key }).then(KeyAction::Up { value: key });
+        if ctrl {
+            actions = actions.then(KeyAction::Up { value: CTRL });
+        }
+        self.client.perform_actions(actions).await?;
+        Ok(())
+    }
+
+    /// What the console holds that is severe, errors and refusals of the content policy among it.
+    ///
+    /// # Errors
+    /// Where the driver fails.
+    pub async fn severe(&self) -> Result<Vec<String>> {
+        let log = self.client.issue_cmd(TakeLog("browser")).await?;
+        let entries = log.as_array().into_iter().flatten();
+        Ok(entries.filter(|it| it["level"] == "SEVERE").map(|it| it["message"].to_string()).collect())
+    }
+
+    /// Addresses outside this machine that the page asked for.
+    ///
+    /// # Errors
+    /// Where the driver fails.
+    pub async fn foreign_requests(&self) -> Result<Vec<String>> {
+        let log = self.client.issue_cmd(TakeLog("performance")).await?;
+        let entries = log.as_array().into_iter().flatten().filter_map(|it| it["message"].as_str());
+        let messages = entries.filter_map(|text| serde_json::from_str::<Value>(text).ok());
+        let asked = messages.filter(|it| it["message"]["method"] == "Network.requestWillBeSent");
+        let addresses = asked.filter_map(|it| it["message"]["params"]["request"]["url"].as_str().map(str::to_owned));
+        let web = |it: &String| ["http:", "https:", "ws:", "wss:"].iter().any(|scheme| it.starts_with(scheme));
+        Ok(addresses.filter(web).filter(|it| !it.contains("//127.0.0.1:")).collect())
+    }
+
+    /// Writes a picture of the page, the same bytes each time.
+    ///
+    /// # Errors
+    /// Where the page does not come to rest.
+    pub async fn picture(&self) -> Result<Vec<u8>> {
+        self.run("document.documentElement.dataset.shot = ''; document.activeElement?.blur()").await?;
+        self.client
+            .execute_async("document.fonts.ready.then(() => requestAnimationFrame(() => arguments[0]()))", Vec::new())
+            .await?;
+        Ok(self.client.screenshot().await?)
+    }
+}
+
+impl Drop for Browser {
+    fn drop(&mut self) {
+        if let Some(id) = self.driver.id().and_then(|id| i32::try_from(id).ok()) {
+            let _ = killpg(Pid::from_raw(id), Signal::SIGKILL);
+        }
+    }
+}
+
+fn capabilities(profile: &str) -> Capabilities {
+    let arguments = [
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--remote-debugging-pipe",
+        "--font-render-hinting=none",
+        "--force-color-profile=srgb",
+        "--hide-scrollbars",
+        &format!("--user-data-dir={profile}"),
+    ];
+    let all = json!({
+        "goog:chromeOptions": { "args": arguments },
+        "goog:loggingPrefs": { "browser": "ALL", "performance": "ALL" },
+    });
+    all.as_object().cloned().unwrap_or_default()
+}
