@@ -57,8 +57,8 @@ watch(key, async (value) => {
                 <small v-if="term.note">{{ term.note }}</small>
               </td>
               <td class="number">
-                {{ exact(term.value) }} {{ term.unit
-                }}<span v-if="term.plus_minus != null"> ± {{ exact(term.plus_minus) }}</span>
+                {{ exact(term.value, term.basis != null) }} {{ term.unit
+                }}<span v-if="term.plus_minus != null"> ± {{ exact(term.plus_minus, true) }}</span>
               </td>
               <td class="basis label">{{ term.basis ?? "computed" }}</td>
             </tr>

@@ -34,15 +34,14 @@ export function hours(value: number): string {
   return fixed(value, value < 19.95 ? 1 : 0);
 }
 
-/** A number with three digits that count, for workings. */
-export function exact(value: number): string {
+/** A number with four digits that count, for workings; a figure that was entered loses its empty zeros. */
+export function exact(value: number, entered = false): string {
   const size = Math.abs(value);
   if (size === 0) return "0";
   if (size < 0.001) return value.toExponential(2).replace("-", "−");
   const digits = Math.min(6, Math.max(0, 3 - Math.floor(Math.log10(size))));
-  return fixed(Number(value.toFixed(digits)), digits)
-    .replace(/(\.\d*?)0+$/, "$1")
-    .replace(/\.$/, "");
+  const text = fixed(value, digits);
+  return entered && text.includes(".") ? text.replace(/\.?0+$/, "") : text;
 }
 
 /** Reads what a person typed: a point or a comma for the decimals. `undefined` where it is no number. */

@@ -56,10 +56,10 @@ const chains = computed<Chain[]>(() => {
 
 const { width, height, compact } = useRoom();
 const scale = computed(() =>
-  commonScale(chains.value, compact.value ? chains.value.length * 330 : height.value),
+  commonScale(chains.value, compact.value ? chains.value.length * 300 : height.value, compact.value),
 );
 const falls = computed(() =>
-  chains.value.map((chain) => layFall(chain, width.value, scale.value, compact.value ? 84 : undefined)),
+  chains.value.map((chain) => layFall(chain, width.value, scale.value, compact.value)),
 );
 const bar = computed(() => barWatts(scale.value));
 const first = computed(() => answer.value?.ways[0]);

@@ -141,7 +141,9 @@ const marks = computed(() => {
   max-width: 118px;
   transform: translateX(-50%);
   white-space: normal;
-  top: -14px;
+  width: 96px;
+  top: auto;
+  bottom: 82px;
   text-align: center;
   font-size: 12px;
   line-height: 13px;

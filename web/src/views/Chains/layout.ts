@@ -60,9 +60,12 @@ export interface Fall {
 export const ROOM = {
   /** Above the water: heading and gauge boards. */
   head: 112,
+  /** The same without boards. */
+  bareHead: 52,
   /** Below the bed: slots and their words. */
   foot: 92,
   basin: 104,
+  smallBasin: 84,
   weir: 60,
   slot: 40,
   /** Pixels of slope for a hundredth of the voltage lost. */
@@ -93,8 +96,14 @@ function step(weir: Weir, scale: number): number {
   return ((weir.inW - weir.outW) * scale) / 2 + 5;
 }
 
+/** Room above the water: less where no gauge board stands there. */
+export function headOf(chain: Chain, compact: boolean): number {
+  const boarded = chain.stages.some((it) => it.board && (it.kind === "weir" || !compact));
+  return boarded ? ROOM.head + (compact ? 14 : 0) : ROOM.bareHead;
+}
+
 /** Height of a fall at a scale of pixels per watt. */
-export function heightOf(chain: Chain, scale: number): number {
+export function heightOf(chain: Chain, scale: number, compact = false): number {
   let sunk = 0;
   let lowest = chain.drawnW * scale;
   for (const stage of chain.stages) {
@@ -102,12 +111,13 @@ export function heightOf(chain: Chain, scale: number): number {
     const height = stage.kind === "reach" ? stage.farW : stage.outW;
     lowest = Math.max(lowest, sunk + height * scale);
   }
-  return ROOM.head + lowest + ROOM.foot;
+  return headOf(chain, compact) + lowest + ROOM.foot;
 }
 
 /** The largest scale of a fixed ladder, in pixels per watt, at which all falls fit into `height` together. */
-export function commonScale(chains: Chain[], height: number): number {
-  const fits = (scale: number) => chains.reduce((sum, chain) => sum + heightOf(chain, scale), 0) <= height;
+export function commonScale(chains: Chain[], height: number, compact = false): number {
+  const fits = (scale: number) =>
+    chains.reduce((sum, chain) => sum + heightOf(chain, scale, compact), 0) <= height;
   return [...LADDER].reverse().find(fits) ?? LADDER[0] ?? 0.02;
 }
 
@@ -119,8 +129,10 @@ export function barWatts(scale: number): number {
 }
 
 /** Lays a chain out in `width` pixels at `scale` pixels per watt. */
-export function layFall(chain: Chain, width: number, scale: number, basin: number = ROOM.basin): Fall {
-  const height = heightOf(chain, scale);
+export function layFall(chain: Chain, width: number, scale: number, compact = false): Fall {
+  const basin = compact ? ROOM.smallBasin : ROOM.basin;
+  const head = headOf(chain, compact);
+  const height = heightOf(chain, scale, compact);
   const weirs = chain.stages.filter((it) => it.kind === "weir");
   const reaches = chain.stages.length - weirs.length;
   const taken = weirs.reduce((sum, it) => sum + weirWidth(it, scale), 0);
@@ -130,7 +142,7 @@ export function layFall(chain: Chain, width: number, scale: number, basin: numbe
     chain,
     width,
     height,
-    basin: { x: 0, y: ROOM.head - 34, width: basin, height: height - ROOM.head + 34 - 18 },
+    basin: { x: 0, y: head - 34, width: basin, height: height - head + 34 - 18 },
     reaches: [],
     weirs: [],
     slots: [],
@@ -141,7 +153,7 @@ export function layFall(chain: Chain, width: number, scale: number, basin: numbe
     end: { x: width, y: 0 },
     endHeight: 0,
   };
-  let at: Point = { x: basin, y: ROOM.head };
+  let at: Point = { x: basin, y: head };
   let level = thick(chain.drawnW);
   const top: string[] = [`M${at.x} ${at.y}`];
   const under: Point[] = [{ x: at.x, y: at.y + level }];
@@ -217,7 +229,7 @@ export function layFall(chain: Chain, width: number, scale: number, basin: numbe
   fall.endHeight = level;
   const bottom = height - 18;
   fall.surface = top.join(" ");
-  const start = under[0] ?? { x: basin, y: ROOM.head };
+  const start = under[0] ?? { x: basin, y: head };
   fall.bed = `M${start.x} ${start.y} ${curve.join(" ")}`;
   const back = [...under].reverse().map((it) => `L${it.x} ${it.y}`);
   fall.water = `${fall.surface} ${back.join(" ")} Z`;

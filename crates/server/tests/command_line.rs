@@ -1,0 +1,144 @@
+//! The binary, as a person runs it.
+
+use serde_json::Value;
+use std::process::{Command, Output};
+
+fn run(arguments: &[&str]) -> Output {
+    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/hollin-lock.plan.json");
+    let arguments = arguments.iter().map(|it| if *it == "DEMO" { demo } else { it });
+    Command::new(env!("CARGO_BIN_EXE_ash-pond")).args(arguments).output().unwrap()
+}
+
+fn out(output: &Output) -> String {
+    String::from_utf8_lossy(&output.stdout).into_owned()
+}
+
+fn err(output: &Output) -> String {
+    String::from_utf8_lossy(&output.stderr).into_owned()
+}
+
+#[test]
+fn help_and_version_are_told() {
+    let help = out(&run(&["--help"]));
+    for word in ["demo", "serve", "evaluate", "check"] {
+        assert!(help.contains(word), "{help}");
+        assert!(out(&run(&[word, "--help"])).contains("Usage: ash-pond"), "{word}");
+    }
+    assert_eq!(out(&run(&["--version"])).trim(), format!("ash-pond {}", env!("CARGO_PKG_VERSION")));
+}
+
+#[test]
+fn evaluate_prints_one_json_object_of_the_shape_of_the_cases() {
+    let output = run(&[
+        "evaluate",
+        "DEMO",
+        "--arrangement",
+        "camera-inverter",
+        "--moment",
+        "starting gate-camera",
+        "--soc",
+        "house-bank=0.5",
+        "--json",
+    ]);
+    assert!(output.status.success(), "{}", err(&output));
+    let flow: Value = serde_json::from_str(&out(&output)).unwrap();
+    for key in ["devices", "converters", "feeds", "ports", "sources", "totals", "findings"] {
+        assert!(!flow[key].is_null(), "{key} is missing");
+    }
+    assert_eq!(flow["soc"]["house-bank"], 0.5);
+    assert_eq!(flow["seconds"], 40.0);
+}
+
+#[test]
+fn evaluate_prints_a_table_for_people() {
+    let text = out(&run(&["evaluate", "DEMO", "--arrangement", "camera-direct"]));
+    assert!(text.contains("Gate camera") && text.contains("drawn 6.2"), "{text}");
+}
+
+#[test]
+fn bad_input_ends_with_2_and_names_what_to_do() {
+    let cases: [(&[&str], &str); 6] = [
+        (&["evaluate", "nowhere.json", "--arrangement", "a"], "nowhere.json"),
+        (&["evaluate", "DEMO", "--arrangement", "a"], "there are camera-direct"),
+        (&["evaluate", "DEMO", "--arrangement", "camera-direct", "--moment", "asleep"], "--moment: is \"asleep\""),
+        (&["evaluate", "DEMO", "--arrangement", "camera-direct", "--soc", "house-bank"], "SOURCE=SHARE"),
+        (&["evaluate", "DEMO", "--arrangement", "camera-direct", "--soc", "house-bank=50"], "between 0 and 1"),
+        (&["check", "DEMO", "--arrangement", "a"], "not in the plan"),
+    ];
+    for (arguments, words) in cases {
+        let output = run(arguments);
+        assert_eq!(output.status.code(), Some(2), "{arguments:?}");
+        assert!(err(&output).contains(words), "{}", err(&output));
+    }
+}
+
+#[test]
+fn a_bad_plan_ends_with_2_and_names_the_field() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("bad.json");
+    std::fs::write(&file, r#"{"format": "ash-pond/plan", "version": 1, "site": {"name": "x", "ambient_c": "warm"}}"#)
+        .unwrap();
+    let output = run(&["check", file.to_str().unwrap()]);
+    assert_eq!(output.status.code(), Some(2));
+    assert!(err(&output).contains("site.ambient_c: is the text \"warm\"; a number is needed"), "{}", err(&output));
+}
+
+#[test]
+fn check_finds_what_the_demo_has_on_purpose_and_ends_with_3() {
+    let output = run(&["check", "DEMO"]);
+    assert_eq!(output.status.code(), Some(3));
+    let text = out(&output);
+    for words in [
+        "for 150 s on Power station, 12 V socket while Diesel heater starts; its limit is 8 A",
+        "Unproven: 190 VA for 0.6 s on Small sine inverter while Circulation pump starts",
+        "Too much: Weir camera loses 21.4 % of its voltage in its lead",
+        "Power station, outlet takes 9.6 W just to be on, more than the 6 W that it carries",
+    ] {
+        assert!(text.contains(words), "“{words}” is not in:\n{text}");
+    }
+    assert!(!text.contains('\u{1b}'), "colour goes to a terminal only");
+    assert_eq!(run(&["check", "DEMO", "--arrangement", "camera-direct"]).status.code(), Some(0));
+    let json: Value = serde_json::from_str(&out(&run(&["check", "DEMO", "--json"]))).unwrap();
+    let worst = &json["findings"][0];
+    assert_eq!(worst["status"], "trips");
+    assert!(worst["working"]["terms"].as_array().is_some_and(|it| !it.is_empty()));
+}
+
+#[test]
+fn demo_and_serve_answer_and_stop_cleanly() {
+    use std::io::{BufRead, BufReader, Read, Write};
+    let folder = tempfile::tempdir().unwrap();
+    let data = folder.path().join("data");
+    let start = |arguments: &[&str]| {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_ash-pond"))
+            .args(arguments)
+            .stdout(std::process::Stdio::piped())
+            .stderr(std::process::Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
+        let said = lines.next().unwrap().unwrap();
+        (child, lines, said)
+    };
+    let data = data.to_str().unwrap();
+    for arguments in [
+        &["demo", "--data", data][..],
+        &["demo", "--fresh", "--data", data],
+        &["serve", "--listen", "127.0.0.1:0", "--data", data],
+    ] {
+        let (mut child, mut lines, said) = start(arguments);
+        let address = said.split("http://").nth(1).and_then(|it| it.split('/').next()).unwrap().to_owned();
+        let mut socket = std::net::TcpStream::connect(&address).unwrap();
+        write!(socket, "GET /api/sites HTTP/1.1\r\nHost: {address}\r\nConnection: close\r\n\r\n").unwrap();
+        let mut answer = String::new();
+        socket.read_to_string(&mut answer).unwrap();
+        assert!(answer.contains("Hollin Lock"), "{answer}");
+        // A second one on the same folder is told so.
+        let second = run(&["serve", "--data", data, "--listen", "127.0.0.1:0"]);
+        assert!(err(&second).contains("in use by another Ash Pond"), "{}", err(&second));
+        let kill = Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap();
+        assert!(kill.success());
+        assert_eq!(lines.next().unwrap().unwrap(), "Stopped.");
+        assert!(child.wait().unwrap().success());
+    }
+}
