@@ -222,7 +222,7 @@ fn places(value: &Value, at: String, found: &mut Vec<String>) {
     match value {
         Value::Object(map) => map.iter().for_each(|(key, it)| places(it, format!("{at}/{key}"), found)),
         Value::Array(items) => {
-            items.iter().enumerate().for_each(|(index, it)| places(it, format!("{at}/{index}"), found))
+            items.iter().enumerate().for_each(|(index, it)| places(it, format!("{at}/{index}"), found));
         }
         _ => {}
     }

@@ -40,7 +40,7 @@ pub fn app(state: AppState) -> Router {
     let api = api.with_state(state.clone()).fallback(routes::nothing_here);
     Router::new()
         .nest("/api", api)
-        .route("/api/openapi.json", axum::routing::get(move || openapi::serve(document.clone())))
+        .route("/api/openapi.json", axum::routing::get(async move || openapi::serve(&document)))
         .fallback(embedded::serve)
         .layer(DefaultBodyLimit::max(LARGEST_BODY))
         .layer(TimeoutLayer::with_status_code(StatusCode::SERVICE_UNAVAILABLE, LONGEST_ANSWER))

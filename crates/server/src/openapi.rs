@@ -8,7 +8,6 @@ use ash_pond_core::working::Working;
 use axum::Json;
 use schemars::generate::SchemaSettings;
 use serde_json::{Value, json};
-use std::sync::Arc;
 use utoipa::OpenApi;
 
 #[derive(OpenApi)]
@@ -41,8 +40,8 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
 }
 
 /// Serves the document.
-pub(crate) async fn serve(document: Arc<Value>) -> Json<Value> {
-    Json(Value::clone(&document))
+pub(crate) fn serve(document: &Value) -> Json<Value> {
+    Json(document.clone())
 }
 
 /// The document as text, for the front end's types.

@@ -182,7 +182,7 @@ fn voltage(port: &Port, at: &Path<'_>) -> Checked {
             return Err(at_v.key("offers_v").error("is empty; give at least one voltage"));
         }
         PortVoltage::Offers { offers_v } => {
-            each(offers_v, &at_v.key("offers_v"), |it, at| positive(it, at))?;
+            each(offers_v, &at_v.key("offers_v"), positive)?;
         }
         PortVoltage::Follows { .. } => {}
     }
