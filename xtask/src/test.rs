@@ -106,9 +106,11 @@ fn sum(one: (u64, u64), other: (u64, u64)) -> (u64, u64) {
 
 /// Passed and failed of a closing line: nextest's "Summary", cargo's "test result:", vitest's "Tests".
 fn closing(line: &str) -> (u64, u64) {
+    // What a failed test printed is shown indented, closing lines of its own included.
+    let inner = line.starts_with(' ') && line.trim().starts_with("test result:");
     let line = line.trim();
     let closes = line.starts_with("Summary [") || line.starts_with("test result:") || line.starts_with("Tests ");
-    if !closes {
+    if !closes || inner {
         return (0, 0);
     }
     let before = |word: &str| -> u64 {
@@ -128,6 +130,7 @@ mod tests {
         assert_eq!(closing("     Summary [   1.2s] 40 tests run: 38 passed, 2 failed, 1 skipped"), (38, 2));
         assert_eq!(closing("test result: ok. 13 passed; 0 failed; 0 ignored; 0 measured"), (13, 0));
         assert_eq!(closing("      Tests  7 passed (7)"), (7, 0));
+        assert_eq!(closing("    test result: FAILED. 0 passed; 1 failed; 0 ignored"), (0, 0));
         assert_eq!(closing("running 3 tests"), (0, 0));
     }
 }

@@ -225,3 +225,61 @@ fn the_example_of_the_docs_answers_what_the_docs_say() {
     let words = format!("{:.1} W drawn, {:.1} V at the lamp", flow.totals.drawn_w, flow.devices["lamp"].input_v);
     assert!(docs.contains(&words), "{words}");
 }
+
+#[test]
+fn every_named_number_has_a_working_that_results_in_it() {
+    use ash_pond_core::working::{Sums, working};
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let mut explained = 0;
+    for way in &plan.arrangements {
+        for moment in ash_pond_core::network::moments(&plan, way) {
+            let charge = Charge::uniform(0.4);
+            let flow = evaluate(&plan, way, &moment, &charge).unwrap();
+            let day = day(&plan, way, &charge);
+            let sums = Sums { plan: &plan, arrangement: way, flow: &flow, day: &day };
+            let named = serde_json::to_value(&flow).unwrap();
+            for kind in ["devices", "converters", "junctions", "feeds", "ports", "sources"] {
+                for (id, fields) in named[kind].as_object().unwrap() {
+                    for (field, value) in fields.as_object().unwrap().iter().filter(|(_, value)| value.is_number()) {
+                        // What a store of energy has no terms for: it has no resistance of its own.
+                        if field == "internal_loss_w" && flow.sources[id].amps.is_none() {
+                            continue;
+                        }
+                        let key = format!("{kind}.{id}.{field}");
+                        let found =
+                            working(&sums, &key).unwrap_or_else(|| panic!("{} {moment}: {key} has no working", way.id));
+                        let value = value.as_f64().unwrap();
+                        assert!(
+                            close(found.result.value, value, 1e-9),
+                            "{key}: {value}, but its working says {}",
+                            found.result.value
+                        );
+                        assert!(!found.terms.is_empty() && !found.words.is_empty(), "{key}");
+                        explained += 1;
+                    }
+                }
+            }
+            for (field, value) in named["totals"].as_object().unwrap().iter().filter(|(name, _)| *name != "charging_w")
+            {
+                let found = working(&sums, &format!("totals.{field}"))
+                    .unwrap_or_else(|| panic!("totals.{field} has no working"));
+                assert!(close(found.result.value, value.as_f64().unwrap(), 1e-9), "totals.{field}");
+            }
+        }
+    }
+    assert!(explained > 2000, "only {explained} numbers were explained");
+}
+
+#[test]
+fn the_terms_of_a_far_end_make_its_result() {
+    use ash_pond_core::working::{Sums, working};
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let way = plan.arrangement("camera-direct").unwrap();
+    let (flow, day) = (evaluate(&plan, way, &Moment::Busy, &Charge::full()).unwrap(), day(&plan, way, &Charge::full()));
+    let sums = Sums { plan: &plan, arrangement: way, flow: &flow, day: &day };
+    let found = working(&sums, "feeds.gate-camera.far_v").unwrap();
+    let [near, amps, ohms] = &found.terms[..] else { panic!("three terms make a far end") };
+    assert!(close(near.value - amps.value * ohms.value, found.result.value, 1e-12));
+    let lead = working(&sums, "feeds.gate-camera.ohms").unwrap();
+    assert_eq!(lead.surer.as_deref(), Some("length one way: assumed. Measure it, or look for its datasheet."));
+}

@@ -339,3 +339,16 @@ async fn the_page_and_its_files_carry_their_policies() {
         Request::builder().uri("/mark.svg").header(header::HOST, "localhost").header(header::IF_NONE_MATCH, tag);
     assert_eq!(api.send(request.body(Body::empty()).unwrap()).await.status, StatusCode::NOT_MODIFIED);
 }
+
+#[tokio::test]
+async fn answers_are_compressed_where_the_asker_takes_it() {
+    let api = api();
+    for encoding in ["br", "gzip"] {
+        let request = Request::builder()
+            .uri("/api/openapi.json")
+            .header(header::HOST, "localhost")
+            .header(header::ACCEPT_ENCODING, encoding);
+        let reply = api.send(request.body(Body::empty()).unwrap()).await;
+        assert_eq!(reply.headers[header::CONTENT_ENCODING], encoding);
+    }
+}

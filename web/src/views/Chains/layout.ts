@@ -73,6 +73,8 @@ export const ROOM = {
   mostSlope: 42,
   /** Shortest lead on screen that has room for a gauge board of its own. */
   board: 320,
+  /** Shortest lead on screen that has room for a slot of its own and its words. */
+  leadWords: 150,
   /** Smallest height of running water that can be seen, and its words read beside it. */
   thin: 3,
 } as const;
@@ -172,7 +174,7 @@ export function layFall(chain: Chain, width: number, scale: number, compact = fa
       top.push(`L${to.x} ${to.y}`);
       under.push({ x: to.x, y: to.y + heights[1] });
       curve.push(`L${to.x} ${to.y + heights[1]}`);
-      if (stage.lossW * scale >= 0.4) {
+      if (stage.lossW * scale >= 0.4 && reachWidth >= ROOM.leadWords) {
         const slot = Math.max(2, stage.lossW * scale);
         const y = to.y + heights[1];
         const x = Math.max(at.x + 4, to.x - 84 - slot);
