@@ -102,9 +102,11 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     let mut findings: Vec<Finding> = survey.gauges.iter().zip(&survey.seen).filter_map(of_gauge).collect();
     // A limit without a value to speak of (an open window, a lead that stands) is no news.
     findings.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
-    let rank = |it: &Finding| (std::cmp::Reverse(it.status), priority(plan, arrangement, &it.place), it.code);
-    findings
-        .sort_by(|a, b| rank(a).cmp(&rank(b)).then_with(|| a.place.cmp(&b.place)).then_with(|| a.unit.cmp(&b.unit)));
+    findings.sort_by_cached_key(|it| {
+        // What holds needs no order of urgency.
+        let priority = if it.status > Status::Holds { priority(plan, arrangement, &it.place) } else { u64::MAX };
+        (std::cmp::Reverse(it.status), priority, it.code, it.place.clone(), it.unit.clone())
+    });
     findings
 }
 
