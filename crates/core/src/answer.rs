@@ -1,6 +1,6 @@
 //! What it comes to, in sentences.
 
-use crate::day::{DayUse, Lasting, day, lasting};
+use crate::day::{Lasting, Usage, day, lasting};
 use crate::limits::{Board, DeviceVerdict, Finding, Status, amount, boards, device_verdicts, findings};
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
 use crate::plan::{Arrangement, Plan};
@@ -20,7 +20,7 @@ pub struct Way {
     /// What flows at the moment.
     pub flow: Evaluation,
     /// A day of use at the charge.
-    pub day: DayUse,
+    pub day: Usage,
     /// How long each store carries it.
     pub lasting: BTreeMap<String, Lasting>,
     /// The shortest of these, h; none where nothing is drawn.
@@ -213,7 +213,7 @@ pub fn longest_lead(plan: &Plan, arrangement: &Arrangement, device: &str) -> Opt
         let mut solver = Solver::new(&network);
         let node = network.feeds().find(|(_, feed)| *feed == index).map(|(node, _)| node);
         all.iter().all(|moment| {
-            solver.solve(&network.loads(plan, |it| moment.load_of(it)), &open_v);
+            solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
             node.and_then(|it| solver.read(Reading::FarVolts(it))).is_some_and(|volts| volts >= low)
         })
     };

@@ -204,6 +204,8 @@ export interface components {
             label: string;
             /** @description A remark. */
             note?: string | null;
+            /** @description Devices that start on another arrangement and are plugged over to this one by hand. */
+            starts_on?: components["schemas"]["StartsOn"][];
         };
         /** @description When a port turns itself off. */
         AutoOff: {
@@ -306,7 +308,7 @@ export interface components {
             watts: components["schemas"]["FigureWatts"];
         };
         /** @description What a finding is about. */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "voltage-drop" | "fuse-size" | "idle-draw";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */
@@ -482,42 +484,6 @@ export interface components {
             /** @description Off from this time of day. */
             to: components["schemas"]["TimeOfDay"];
         };
-        /** @description What an arrangement takes in one day, at a charge. */
-        DayUse: {
-            /**
-             * Format: double
-             * @description Lost in leads and contacts, Wh.
-             */
-            cables_wh: number;
-            /**
-             * Format: double
-             * @description Lost in converters and ports with their load, Wh.
-             */
-            conversion_wh: number;
-            /**
-             * Format: double
-             * @description Arriving at devices, Wh.
-             */
-            delivered_wh: number;
-            /** @description Arriving at each device, Wh. */
-            devices: {
-                [key: string]: number;
-            };
-            /**
-             * Format: double
-             * @description Drawn from the stores at their terminals, Wh.
-             */
-            drawn_wh: number;
-            /**
-             * Format: double
-             * @description Lost only because things are switched on, Wh.
-             */
-            idle_wh: number;
-            /** @description Drawn from each source, Wh. */
-            sources: {
-                [key: string]: number;
-            };
-        };
         /** @description How long a device may be off before harm is done. */
         Deadline: {
             /** @description What the harm is, in words. */
@@ -671,6 +637,10 @@ export interface components {
             /** @description By what the feed leads to. */
             feeds: {
                 [key: string]: components["schemas"]["FeedFlow"];
+            };
+            /** @description By charging input in use, as `source/input`. */
+            inputs: {
+                [key: string]: components["schemas"]["InputFlow"];
             };
             /** @description By junction. */
             junctions: {
@@ -900,6 +870,17 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description A figure, 1/K: a number, or a value with its uncertainty and its basis. */
+        FigurePerKelvin: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
         /** @description A figure, 1/W: a number, or a value with its uncertainty and its basis. */
         FigurePerWatt: number | {
             basis?: components["schemas"]["Basis"];
@@ -1017,6 +998,8 @@ export interface components {
              * @description How far the value is on the good side of the limit; negative beyond it.
              */
             margin: number;
+            /** @description What would mend it, computed; empty where it is well, or was not asked for. */
+            mends: components["schemas"]["Mend"][];
             /** @description The verdict in a sentence. */
             message: string;
             /** @description The worst moment. */
@@ -1077,6 +1060,34 @@ export interface components {
             /** @description The time, ms. */
             ms: components["schemas"]["FigureMilliseconds"];
         };
+        /** @description A charging input at a moment. */
+        InputFlow: {
+            /**
+             * Format: double
+             * @description Its current, A.
+             */
+            amps: number;
+            /**
+             * Format: double
+             * @description The voltage from which its band applies, V; none where it has no bands, or takes nothing.
+             */
+            band_from_v: number | null;
+            /**
+             * Format: double
+             * @description Voltage at it, V.
+             */
+            input_v: number;
+            /**
+             * Format: double
+             * @description What of it reaches the store: behind the input's efficiency and the chemistry's, W.
+             */
+            stored_w: number;
+            /**
+             * Format: double
+             * @description What it takes, W.
+             */
+            watts: number;
+        };
         /** @description The kind of a charging input. */
         InputKind: "mains" | "dc";
         /** @description The steps that can be undone or done again. */
@@ -1136,9 +1147,21 @@ export interface components {
         Lasting: {
             /**
              * Format: double
-             * @description What is drawn on average over the day at the given charge, W.
+             * @description What is drawn on average at the given charge, W.
              */
             average_w: number;
+            /**
+             * Format: double
+             * @description What is stored on average at the same time through its inputs, W.
+             */
+            charged_w: number;
+            /** @description What quits first, in words. */
+            cut_off_by: string;
+            /**
+             * Format: double
+             * @description The charge at which it does, 0 to 1.
+             */
+            cut_off_soc: number;
             /**
              * Format: double
              * @description The floor, 0 to 1.
@@ -1146,7 +1169,12 @@ export interface components {
             floor_soc: number;
             /**
              * Format: double
-             * @description Time from the given charge down to the floor, h; none where nothing is drawn.
+             * @description Time from the given charge until something quits, h; none as above.
+             */
+            to_cut_off_h: number | null;
+            /**
+             * Format: double
+             * @description Time from the given charge down to the floor, h; none where nothing is drawn, or as much is charged.
              */
             to_floor_h: number | null;
             /**
@@ -1186,6 +1214,24 @@ export interface components {
             /** @description Lost per squared watt of output, 1/W. */
             quadratic_per_w?: components["schemas"]["FigurePerWatt"] | null;
         };
+        /** @description A loss over a span, Wh, split by what it comes with. */
+        LossWh: {
+            /**
+             * Format: double
+             * @description Because it is switched on, Wh.
+             */
+            idle_wh: number;
+            /**
+             * Format: double
+             * @description In proportion to its output, Wh.
+             */
+            proportional_wh: number;
+            /**
+             * Format: double
+             * @description With the square of its output, Wh.
+             */
+            quadratic_wh: number;
+        };
         /** @description The mains of a place. */
         Mains: {
             /** @description Nominal frequency, Hz; above 0. */
@@ -1218,6 +1264,22 @@ export interface components {
         };
         /** @description The metal of a cable. */
         Material: "copper" | "aluminium";
+        /** @description Something that would mend a finding. */
+        Mend: {
+            /** @description The way. */
+            remedy: components["schemas"]["Remedy"];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The unit of that. */
+            unit: string;
+            /**
+             * Format: double
+             * @description The number that it takes, where it takes one.
+             */
+            value: number | null;
+            /** @description The place that it is about: a feed by what it leads to, or `item/port`. */
+            where: string;
+        };
         /** @description A scenario in time. */
         Outage: {
             /** @description Temperature around cables and stores, °C; the site's where left out. */
@@ -1251,6 +1313,13 @@ export interface components {
             up_to_a?: components["schemas"]["FigureAmps"] | null;
             /** @description Up to this power, W. */
             up_to_w?: components["schemas"]["FigureWatts"] | null;
+        };
+        /** @description A panel's voltage without a load, which rises in the cold. */
+        Panel: {
+            /** @description Open-circuit voltage at 25 °C, V; above 0. */
+            open_v: components["schemas"]["FigureVolts"];
+            /** @description Change of that voltage per kelvin, as a share of it; -0.003 where left out. */
+            open_v_per_k?: components["schemas"]["FigurePerKelvin"] | null;
         };
         /** @description What an arrangement is made of. */
         Parts: {
@@ -1459,6 +1528,8 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description A way to mend a finding. */
+        Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
         /** @description A plan with its revisions. */
         RevisedPlan: {
             /** @description The plan. */
@@ -1543,6 +1614,8 @@ export interface components {
             line?: components["schemas"]["Line"] | null;
             /** @description A remark. */
             note?: string | null;
+            /** @description The panel, of a source of that kind; its ports give its working voltage and its most power. */
+            panel?: components["schemas"]["Panel"] | null;
             /** @description Its outlets. */
             ports: components["schemas"]["Port"][];
             /** @description What it costs, in the site's currency. */
@@ -1559,6 +1632,11 @@ export interface components {
              * @description Drawn from its terminals, A; none for a store of energy.
              */
             amps: number | null;
+            /**
+             * Format: double
+             * @description Stored through its inputs at the same time, behind their losses, W.
+             */
+            charged_w: number;
             /**
              * Format: double
              * @description Lost in its own resistance, W.
@@ -1597,7 +1675,16 @@ export interface components {
             min_v?: components["schemas"]["FigureVolts"] | null;
         };
         /** @description The kind of a source. */
-        SourceKind: "battery" | "power_station" | "backup_unit" | "vehicle" | "generator" | "mains";
+        SourceKind: "battery" | "power_station" | "backup_unit" | "vehicle" | "generator" | "mains" | "panel";
+        /** @description A device that starts on another arrangement, and is then plugged over by hand. */
+        StartsOn: {
+            /** @description The arrangement on which it starts. */
+            arrangement: string;
+            /** @description The device; both arrangements feed it. */
+            device: string;
+            /** @description How long it is without a feed while it is plugged over, s; 0 where left out. */
+            gap_s?: components["schemas"]["FigureSeconds"] | null;
+        };
         /** @description How bad a finding is, from the best to the worst. */
         Status: "holds" | "tight" | "brief" | "unproven" | "trips";
         /** @description One number of a working. */
@@ -1683,6 +1770,69 @@ export interface components {
             /** @description The element's kind. */
             kind: string;
         };
+        /** @description What an arrangement takes over a span, at a charge. */
+        Usage: {
+            /**
+             * Format: double
+             * @description Lost in leads and contacts, Wh.
+             */
+            cables_wh: number;
+            /**
+             * Format: double
+             * @description Arriving at charging inputs, Wh.
+             */
+            charging_wh: number;
+            /**
+             * Format: double
+             * @description Lost in converters and ports with their load, Wh.
+             */
+            conversion_wh: number;
+            /** @description Lost in each converter. */
+            converters: {
+                [key: string]: components["schemas"]["LossWh"];
+            };
+            /**
+             * Format: double
+             * @description Arriving at devices, Wh.
+             */
+            delivered_wh: number;
+            /** @description Arriving at each device, Wh. */
+            devices: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description Drawn from the stores at their terminals, Wh.
+             */
+            drawn_wh: number;
+            /**
+             * Format: double
+             * @description Length of the span, h.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description Lost only because things are switched on, Wh.
+             */
+            idle_wh: number;
+            /**
+             * Format: double
+             * @description Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the terminals.
+             */
+            internal_wh: number;
+            /** @description Lost in each lead, by what it leads to, Wh. */
+            leads: {
+                [key: string]: number;
+            };
+            /** @description Lost in each port's own conversion, as `source/port`. */
+            ports: {
+                [key: string]: components["schemas"]["LossWh"];
+            };
+            /** @description Drawn from each source, Wh. */
+            sources: {
+                [key: string]: number;
+            };
+        };
         /** @description What undo or redo did. */
         Walked: {
             /** @description The site afterwards. */
@@ -1697,7 +1847,7 @@ export interface components {
             /** @description Its limits in amperes and watts, with the marks of all moments at the charge. */
             boards: components["schemas"]["Board"][];
             /** @description A day of use at the charge. */
-            day: components["schemas"]["DayUse"];
+            day: components["schemas"]["Usage"];
             /** @description Whether each device keeps its voltage. */
             devices: components["schemas"]["DeviceVerdict"][];
             /** @description The findings that are not well, worst first. */

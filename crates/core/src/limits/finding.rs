@@ -1,14 +1,19 @@
 //! Findings: each limit once, with its worst moment and charge, worst first.
 
-use super::survey::{CHARGES, Seen, Survey, survey};
+use super::facts::{Fact, facts};
+use super::gauge::Gauge;
+use super::mend::Mend;
+use super::sentences::{self, is_medical};
+use super::survey::{CHARGES, Seen, Survey, charge_named, survey};
 use super::verdict::Status;
-use super::{gauge::Gauge, words};
+use super::words::MEDICAL;
 use crate::json::words as word_enum;
-use crate::network::Charge;
-use crate::plan::{Arrangement, Plan};
-use crate::working::Working;
+use crate::network::{Moment, moments};
+use crate::plan::{Arrangement, Device, Plan, StartsOn};
+use crate::working::{Term, Working};
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, HashMap};
 
 word_enum!(
     /// What a finding is about.
@@ -29,10 +34,32 @@ word_enum!(
         ConverterVoltage = "converter-voltage",
         /// A lead without a stable state.
         Collapse = "collapse",
+        /// AC into DC, or the other way round.
+        CurrentKind = "current-kind",
+        /// A stepped wave into what needs a sine.
+        Waveform = "waveform",
+        /// Polarity that contradicts, or that nobody verified.
+        Polarity = "polarity",
+        /// Plugs that differ.
+        Connector = "connector",
+        /// A lead off a bare battery or vehicle without a fuse.
+        FuseMissing = "fuse-missing",
+        /// Current of a feed against its fuse, and the fuse against its lead.
+        FuseSize = "fuse-size",
+        /// Current of a feed against what its lead is planned for.
+        CableAmpacity = "cable-ampacity",
         /// Voltage lost in a lead, by a planning rule.
         VoltageDrop = "voltage-drop",
-        /// Current of a feed against the rating of its fuse.
-        FuseSize = "fuse-size",
+        /// A port whose running output is below its threshold.
+        AutoOff = "auto-off",
+        /// Draw over the policy's share of an alternator's rating.
+        AlternatorShare = "alternator-share",
+        /// Voltage at a charging input, and the band that applies.
+        ChargeInput = "charge-input",
+        /// Charging below what the chemistry bears.
+        ColdCharge = "cold-charge",
+        /// The gap at a device when its source takes over.
+        RideThrough = "ride-through",
         /// Power for being on, against what is carried.
         IdleDraw = "idle-draw",
     }
@@ -79,6 +106,8 @@ pub struct Finding {
     pub caution: Option<String>,
     /// Other moments and charges at which it is not well either.
     pub also: Vec<Elsewhere>,
+    /// What would mend it, computed; empty where it is well, or was not asked for.
+    pub mends: Vec<Mend>,
 }
 
 /// Another moment and charge of the same finding.
@@ -96,18 +125,107 @@ pub struct Elsewhere {
 }
 
 /// Everything that the limits of an arrangement say, worst first, then by what matters most.
+///
+/// A device that starts on another arrangement is judged there while it starts.
 pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
-    let survey = survey(plan, arrangement);
-    let of_gauge = |(gauge, seen): (&Gauge, &Vec<Seen>)| finding(plan, arrangement, &survey, gauge, seen);
-    let mut findings: Vec<Finding> = survey.gauges.iter().zip(&survey.seen).filter_map(of_gauge).collect();
+    let here: Vec<Moment> = moments(plan, arrangement);
+    let here = here.into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id).collect();
+    let mut list = surveyed(plan, arrangement, here);
+    let facts = facts(plan, arrangement).into_iter().map(|it| of_fact(plan, arrangement, it));
+    list.extend(facts);
+    for start in &arrangement.starts_on {
+        elsewhere(plan, start, &mut list);
+    }
+    for it in &mut list {
+        it.arrangement = arrangement.id.to_string();
+    }
     // A limit without a value to speak of (an open window, a lead that stands) is no news.
-    findings.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
-    findings.sort_by_cached_key(|it| {
+    list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
+    let mut priorities: HashMap<String, u64> = HashMap::new();
+    list.sort_by_cached_key(|it| {
         // What holds needs no order of urgency.
-        let priority = if it.status > Status::Holds { priority(plan, arrangement, &it.place) } else { u64::MAX };
-        (std::cmp::Reverse(it.status), priority, it.code, it.place.clone(), it.unit.clone())
+        let urgent = it.status > Status::Holds;
+        let rank = |place: &String| priority(plan, arrangement, place);
+        let rank = if urgent { *priorities.entry(it.place.clone()).or_insert_with_key(rank) } else { u64::MAX };
+        (Reverse(it.status), rank, it.code, it.place.clone(), it.unit.clone(), it.message.clone())
     });
-    findings
+    list
+}
+
+/// What the gauges of an arrangement say at some moments.
+fn surveyed(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Vec<Finding> {
+    let survey = survey(plan, arrangement, moments);
+    let of_gauge = |(gauge, seen): (&Gauge, &Vec<Seen>)| finding(plan, arrangement, &survey, gauge, seen);
+    survey.gauges.iter().zip(&survey.seen).filter_map(of_gauge).collect()
+}
+
+/// Adds what is said of the start of a device on another arrangement, along its chain there.
+fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>) {
+    let Some(other) = plan.arrangement(start.arrangement.as_str()) else { return };
+    let chain = other.chain(start.device.as_str());
+    let on_chain = |place: &str| {
+        let item = place.split('/').next().unwrap_or(place);
+        let ends = |index: &usize| {
+            let feed = &other.feeds[*index];
+            feed.to.item.as_str() == item || feed.from.item.as_str() == item
+        };
+        chain.iter().any(ends)
+    };
+    let start = vec![Moment::Starting(start.device.to_string())];
+    for found in surveyed(plan, other, start).into_iter().filter(|it| on_chain(&it.place)) {
+        let same = |it: &&mut Finding| it.code == found.code && it.place == found.place && it.unit == found.unit;
+        match list.iter_mut().find(same) {
+            None => list.push(found),
+            Some(known) if found.status > known.status => {
+                let before = std::mem::replace(known, found);
+                if before.status > Status::Holds {
+                    known.also.push(before.as_elsewhere());
+                }
+                known.also.extend(before.also);
+            }
+            Some(known) if found.status > Status::Holds => known.also.push(found.as_elsewhere()),
+            Some(_) => {}
+        }
+    }
+}
+
+impl Finding {
+    fn as_elsewhere(&self) -> Elsewhere {
+        let (moment, charge) = (self.moment.clone(), self.charge.clone());
+        Elsewhere { moment, charge, status: self.status, value: self.value }
+    }
+}
+
+fn of_fact(plan: &Plan, arrangement: &Arrangement, fact: Fact) -> Finding {
+    let margin = match fact.code {
+        // Warmer than the least is good.
+        Code::ColdCharge => fact.value - fact.limit,
+        _ => fact.limit - fact.value,
+    };
+    let mut terms = fact.terms;
+    terms.push(Term::computed("limit", fact.limit, fact.unit));
+    let medical = is_medical(plan, &fact.place).then_some(MEDICAL);
+    Finding {
+        code: fact.code,
+        status: fact.status,
+        arrangement: arrangement.id.to_string(),
+        moment: Moment::Running.to_string(),
+        soc: charge_of(plan, arrangement, 0),
+        charge: CHARGES[0].to_owned(),
+        place: fact.place,
+        value: fact.value,
+        limit: fact.limit,
+        unit: fact.unit.to_owned(),
+        margin,
+        seconds: None,
+        allowed_s: None,
+        message: fact.message,
+        brief: fact.brief,
+        working: Working::of(fact.code.word(), fact.rule, terms, Term::computed("value", fact.value, fact.unit)),
+        caution: medical.or(fact.caution).map(str::to_owned),
+        also: Vec::new(),
+        mends: Vec::new(),
+    }
 }
 
 fn finding(plan: &Plan, arrangement: &Arrangement, survey: &Survey, gauge: &Gauge, seen: &[Seen]) -> Option<Finding> {
@@ -141,16 +259,17 @@ fn finding(plan: &Plan, arrangement: &Arrangement, survey: &Survey, gauge: &Gaug
         margin: worst.margin,
         seconds: worst.lasts.seconds(),
         allowed_s: worst.verdict.allowed_s,
-        message: words::message(plan, gauge, worst, moment),
-        brief: words::brief(gauge, worst),
-        working: words::working(gauge, worst, moment, plan.site.tight_from()),
-        caution: words::caution(plan, gauge, worst),
+        message: sentences::message(plan, gauge, worst, moment),
+        brief: sentences::brief(gauge, worst),
+        working: sentences::working(gauge, worst, moment, plan.site.tight_from()),
+        caution: sentences::caution(plan, gauge, worst),
         also: also.collect(),
+        mends: Vec::new(),
     })
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {
-    let charge = [Charge::full(), Charge::uniform(0.5), Charge::floor(plan)][charge].clone();
+    let charge = charge_named(plan, CHARGES[charge]);
     let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
     let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
     stores.map(|it| (it.id.to_string(), charge.of(it.id.as_str()))).collect()
@@ -159,18 +278,9 @@ fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<
 /// The best priority among the devices that hang on a place; the last where there is none.
 fn priority(plan: &Plan, arrangement: &Arrangement, place: &str) -> u64 {
     let item = place.split('/').next().unwrap_or(place);
-    let hangs = |device: &crate::plan::Device| {
-        let mut at = device.id.as_str();
-        for _ in 0..=arrangement.feeds.len() {
-            if at == item {
-                return true;
-            }
-            match arrangement.feeds.iter().find(|it| it.to.item.as_str() == at) {
-                Some(feed) => at = feed.from.item.as_str(),
-                None => return false,
-            }
-        }
-        false
+    let hangs = |device: &Device| {
+        let id = device.id.as_str();
+        id == item || arrangement.chain(id).iter().any(|it| arrangement.feeds[*it].from.item.as_str() == item)
     };
     let priorities = plan.kit.devices.iter().filter(|it| hangs(it)).filter_map(|it| it.priority.as_ref());
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a count, whole and not negative")]

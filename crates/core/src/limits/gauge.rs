@@ -1,43 +1,42 @@
-//! Every limit of an arrangement, and how to read its value from a state.
+//! Every limit of an arrangement, and where its value is read.
 
+use super::bound::{After, Bound, HoldUp, Measure};
 use super::finding::Code;
-use super::verdict::{Lasts, Levels, Status, Verdict, judge};
+use super::verdict::{Lasts, Levels, Verdict};
+use super::wire::ampacity;
 use crate::figure::Figure;
-use crate::network::{Charge, Moment, Network, Reading, Solver, moments};
-use crate::plan::device::Current;
-use crate::plan::{Arrangement, Limit, Plan, Port};
-use crate::quantity::Quantity;
-use serde::Serialize;
+use crate::network::{Moment, Network, Reading, Solver};
+use crate::plan::device::{AfterLoss, Current};
+use crate::plan::source::LineMode;
+use crate::plan::{Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind};
+use crate::quantity::{Quantity, Volts};
+use std::collections::HashMap;
 
-/// A drop of more than this share of the voltage is tight, by a planning rule.
-pub(super) const DROP_TIGHT: f64 = 0.03;
-/// A drop of more than this share of the voltage is too much, by a planning rule.
-pub(super) const DROP_TOO_MUCH: f64 = 0.10;
-/// Nearer than this share of a window's edge is tight.
-const NEAR_EDGE: f64 = 0.02;
+/// What a fuse carries for a while, as a multiple of its rating: within it a fuse may open or not,
+/// by a curve that a rating does not tell (ISO 8820-3 gives 0.15 to 5 s at twice the rating).
+const FUSE_FOR_A_WHILE: f64 = 2.0;
+/// What a lead carries for a while, as a multiple of its ampacity (IEC 60364-4-43).
+const LEAD_FOR_A_WHILE: f64 = 1.45;
 
-/// What is read from a state.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) enum Measure {
-    /// A value of one place.
-    One(Reading),
-    /// The sum of a value over several ports.
-    Sum(Vec<Reading>),
+/// The moments at which a limit is read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum When {
+    /// At each.
+    Always,
+    /// While running and when busy: at what may last.
+    Lasting,
+    /// While running.
+    Running,
 }
 
-/// How a value is judged.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) enum Bound {
-    /// At most, with time.
-    Levels(Levels),
-    /// Between two voltages; either may be open.
-    Window { low: Option<f64>, high: Option<f64> },
-    /// A share of the voltage, by the planning rule.
-    Drop,
-    /// Power for being on, against what it carries.
-    Idle { carried: Reading },
-    /// No stable state.
-    Stands,
+impl When {
+    pub(super) fn is(self, moment: &Moment) -> bool {
+        match self {
+            Self::Always => true,
+            Self::Lasting => matches!(moment, Moment::Running | Moment::Busy),
+            Self::Running => *moment == Moment::Running,
+        }
+    }
 }
 
 /// One limit at one place.
@@ -51,51 +50,30 @@ pub(super) struct Gauge {
     pub(super) unit: &'static str,
     pub(super) measure: Measure,
     pub(super) bound: Bound,
+    pub(super) when: When,
+    /// The same place in the other of amperes and watts, so that a limit can be told in both.
+    pub(super) other: Option<(Reading, &'static str)>,
 }
 
 impl Gauge {
+    fn new(code: Code, place: &str, name: &str, unit: &'static str, reading: Reading, bound: Bound) -> Self {
+        let (place, name, measure) = (place.to_owned(), name.to_owned(), Measure::One(reading));
+        Self { code, place, name, unit, measure, bound, when: When::Always, other: None }
+    }
+
     /// The value in a solved state; `None` where the place is dark.
     pub(super) fn value(&self, solver: &Solver<'_>) -> Option<f64> {
-        match &self.measure {
-            Measure::One(reading) => solver.read(*reading),
-            Measure::Sum(readings) => readings.iter().map(|it| solver.read(*it)).sum(),
-        }
+        self.measure.value(solver)
     }
 
     /// The verdict on a value, and the limit that it was judged against.
     pub(super) fn judge(&self, value: f64, lasts: Lasts, tight_from: f64, solver: &Solver<'_>) -> (Verdict, f64) {
-        let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
-        match &self.bound {
-            Bound::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
-            Bound::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
-            Bound::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
-            Bound::Drop => plain(Status::Holds, DROP_TIGHT),
-            Bound::Idle { carried } => {
-                let carried = solver.read(*carried).unwrap_or(0.0);
-                plain(if value > carried { Status::Tight } else { Status::Holds }, carried)
-            }
-            Bound::Stands => plain(if value > 0.0 { Status::Trips } else { Status::Holds }, 0.0),
-            Bound::Window { low, high } => {
-                let edges = [low.map(|it| (value - it, it)), high.map(|it| (it - value, it))];
-                let nearest = edges.into_iter().flatten().min_by(|a, b| a.0.total_cmp(&b.0));
-                let Some((margin, edge)) = nearest else { return plain(Status::Holds, value) };
-                let status = match margin {
-                    _ if margin < -1e-9 * edge => Status::Trips,
-                    _ if margin < NEAR_EDGE * edge => Status::Tight,
-                    _ => Status::Holds,
-                };
-                plain(status, edge)
-            }
-        }
+        self.bound.judge(value, lasts, tight_from, solver)
     }
 
     /// How far the value is on the good side of the limit, in the unit.
     pub(super) fn margin(&self, value: f64, limit: f64) -> f64 {
-        match self.bound {
-            Bound::Window { low, .. } if low == Some(limit) => value - limit,
-            Bound::Stands => 0.0,
-            _ => limit - value,
-        }
+        self.bound.margin(value, limit)
     }
 }
 
@@ -104,66 +82,170 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
     let mut list = Vec::new();
     ports(plan, network, &mut list);
     for source in &plan.kit.sources {
-        let (Some(index), Some(battery)) = (network.source_index(source.id.as_str()), &source.battery) else {
-            continue;
-        };
-        if let Some(continuous) = &battery.max_discharge_a {
-            let overload = battery.peak.iter().map(|it| (it.up_to_a.get(), it.for_s.as_ref().map(Figure::get)));
-            list.push(Gauge {
-                code: Code::BatteryCurrent,
-                place: source.id.to_string(),
-                name: source.label.clone(),
-                unit: "A",
-                measure: Measure::One(Reading::SourceAmps(index)),
-                bound: Bound::Levels(Levels { continuous: continuous.get(), overload: overload.collect() }),
-            });
+        if let Some(index) = network.source_index(source.id.as_str()) {
+            store(plan, source, index, network, &mut list);
         }
     }
-    for (node, feed) in network.feeds().map(|(node, feed)| (node, &arrangement.feeds[feed])) {
-        let place = feed.to.to_string();
-        let name = plan.label(feed.to.item.as_str()).to_owned();
-        let push = |list: &mut Vec<Gauge>, code, unit, reading, bound| {
-            let measure = Measure::One(reading);
-            list.push(Gauge { code, place: place.clone(), name: name.clone(), unit, measure, bound });
-        };
-        push(&mut list, Code::Collapse, "", Reading::Broken(node), Bound::Stands);
-        if let Some(fuse) = &feed.fuse {
-            let levels = Levels { continuous: fuse.rating_a.get(), overload: Vec::new() };
-            push(&mut list, Code::FuseSize, "A", Reading::FeedAmps(node), Bound::Levels(levels));
-        }
-        if feed.cable.is_some() {
-            push(&mut list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
-        }
-        let edge = |it: &Option<Figure<crate::quantity::Volts>>| it.as_ref().map(Figure::get);
+    let nodes: HashMap<usize, usize> = network.feeds().map(|(node, feed)| (feed, node)).collect();
+    for (index, feed) in arrangement.feeds.iter().enumerate() {
+        let Some(&node) = nodes.get(&index) else { continue };
+        lead(plan, feed, node, &mut list);
         if let Some(device) = plan.device(feed.to.item.as_str()) {
-            let bound = Bound::Window { low: edge(&device.input.min_v), high: edge(&device.input.max_v) };
-            push(&mut list, Code::DeviceVoltage, "V", Reading::FarVolts(node), bound);
+            let input = &device.input;
+            let bound = Bound::Window { low: edge(input.min_v.as_ref()), high: edge(input.max_v.as_ref()) };
+            let place = feed.to.to_string();
+            list.push(Gauge::new(Code::DeviceVoltage, &place, &device.label, "V", Reading::FarVolts(node), bound));
+            list.extend(ride_through(plan, arrangement, device, &nodes));
         }
-        if let Some(converter) = plan.converter(feed.to.item.as_str()) {
-            let input = &converter.input;
-            let lows = [edge(&input.min_v), edge(&input.cut_out_v)];
-            let low = lows.into_iter().flatten().reduce(f64::max);
-            push(
-                &mut list,
-                Code::ConverterVoltage,
-                "V",
-                Reading::FarVolts(node),
-                Bound::Window { low, high: edge(&input.max_v) },
-            );
-            if let Some(most) = &input.max_a {
-                let levels = Levels { continuous: most.get(), overload: Vec::new() };
-                push(&mut list, Code::ConverterInputCurrent, "A", Reading::FeedAmps(node), Bound::Levels(levels));
-            }
-            if converter.loss.is_some() {
-                let bound = Bound::Idle { carried: Reading::StageOut(node) };
-                push(&mut list, Code::IdleDraw, "W", Reading::StageIdle(node), bound);
-            }
+        if let Some(it) = plan.converter(feed.to.item.as_str()) {
+            converter(feed, it, node, &mut list);
+        }
+        if feed.to.input.is_some() {
+            list.extend(charge_input(plan, feed, node));
         }
     }
     list
 }
 
-/// The limits of ports and groups in use, and what their ports cost to be on.
+fn edge(volts: Option<&Figure<Volts>>) -> Option<f64> {
+    volts.map(Figure::get)
+}
+
+/// What a source's store and alternator bear.
+fn store(plan: &Plan, source: &Source, index: usize, network: &Network, list: &mut Vec<Gauge>) {
+    let (place, name) = (source.id.as_str(), source.label.as_str());
+    let cells = source.battery.as_ref().is_some_and(|it| it.cells.is_some());
+    if let Some((battery, continuous)) = source.battery.as_ref().and_then(|it| Some((it, it.max_discharge_a.as_ref()?)))
+        && cells
+    {
+        let overload = battery.peak.iter().map(|it| (it.up_to_a.get(), it.for_s.as_ref().map(Figure::get)));
+        let levels = Levels { continuous: continuous.get(), overload: overload.collect() };
+        let reading = Reading::SourceAmps(index);
+        let gauge = Gauge::new(Code::BatteryCurrent, place, name, "A", reading, Bound::Levels(levels));
+        list.push(Gauge { other: Some((Reading::SourceWatts(index), "W")), ..gauge });
+    }
+    if let Some(alternator) = source.alternator.as_ref().filter(|_| source.kind == SourceKind::Vehicle) {
+        let share = plan.site.alternator_share();
+        let bound = Bound::Alternator {
+            idle: alternator.idle_a.get() * share,
+            full: alternator.full_a.as_ref().map(|it| it.get() * share),
+        };
+        let used = source.ports.iter().filter_map(|port| network.port_index(place, port.id.as_str()));
+        let measure = if cells {
+            Measure::One(Reading::SourceAmps(index))
+        } else {
+            Measure::Sum(used.map(Reading::PortAmps).collect())
+        };
+        let base = Gauge::new(Code::AlternatorShare, place, name, "A", Reading::SourceAmps(index), bound);
+        list.push(Gauge { measure, ..base });
+    }
+}
+
+/// What a lead and its fuse bear.
+fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
+    let place = feed.to.to_string();
+    let name = plan.label(feed.to.item.as_str());
+    let push = |list: &mut Vec<Gauge>, code, unit, reading, bound| {
+        let other = (unit == "A").then_some((Reading::FeedWatts(node), "W"));
+        list.push(Gauge { other, ..Gauge::new(code, &place, name, unit, reading, bound) });
+    };
+    push(list, Code::Collapse, "", Reading::Broken(node), Bound::Stands);
+    if let Some(fuse) = &feed.fuse {
+        let bound = Bound::Slow {
+            limit: fuse.rating_a.get(),
+            tight_from: 1.0 / plan.site.fuse_factor().max(1.0),
+            for_a_while: FUSE_FOR_A_WHILE,
+        };
+        push(list, Code::FuseSize, "A", Reading::FeedAmps(node), bound);
+    }
+    let Some(cable) = &feed.cable else { return };
+    push(list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
+    if let Some(limit) = ampacity(cable) {
+        let bound = Bound::Slow { limit, tight_from: plan.site.tight_from(), for_a_while: LEAD_FOR_A_WHILE };
+        push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
+    }
+}
+
+/// What a converter's input bears, and what it costs to be on.
+fn converter(feed: &Feed, converter: &Converter, node: usize, list: &mut Vec<Gauge>) {
+    let (place, name, input) = (feed.to.to_string(), converter.label.as_str(), &converter.input);
+    let lows = [edge(input.min_v.as_ref()), edge(input.cut_out_v.as_ref())];
+    let bound = Bound::Window { low: lows.into_iter().flatten().reduce(f64::max), high: edge(input.max_v.as_ref()) };
+    list.push(Gauge::new(Code::ConverterVoltage, &place, name, "V", Reading::FarVolts(node), bound));
+    if let Some(most) = &input.max_a {
+        let levels = Levels { continuous: most.get(), overload: Vec::new() };
+        let (code, reading) = (Code::ConverterInputCurrent, Reading::FeedAmps(node));
+        let gauge = Gauge::new(code, &place, name, "A", reading, Bound::Levels(levels));
+        list.push(Gauge { other: Some((Reading::FeedWatts(node), "W")), ..gauge });
+    }
+    if converter.loss.is_some() {
+        let bound = Bound::Idle { carried: Reading::StageOut(node) };
+        list.push(Gauge::new(Code::IdleDraw, &place, name, "W", Reading::StageIdle(node), bound));
+    }
+}
+
+/// What a charging input takes at the voltage that arrives.
+fn charge_input(plan: &Plan, feed: &Feed, node: usize) -> Option<Gauge> {
+    let source = plan.source(feed.to.item.as_str())?;
+    let input = source.inputs.iter().find(|it| Some(&it.id) == feed.to.input.as_ref())?;
+    let mut bands: Vec<_> = input.bands.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
+    bands.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let bound = Bound::Charging {
+        near: Reading::NearVolts(node),
+        min: edge(input.min_v.as_ref()).unwrap_or(0.0),
+        max: edge(input.max_v.as_ref()),
+        bands,
+    };
+    let place = feed.to.to_string();
+    let name = format!("{}, {} input", source.label, input.id);
+    Some(Gauge::new(Code::ChargeInput, &place, &name, "V", Reading::FarVolts(node), bound))
+}
+
+/// The gap at a device when its source takes over from the mains, or is plugged over by hand.
+fn ride_through(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    device: &Device,
+    nodes: &HashMap<usize, usize>,
+) -> Option<Gauge> {
+    let chain = arrangement.chain(device.id.as_str());
+    let root = &arrangement.feeds[*chain.last()?];
+    let hand = chain.iter().filter_map(|it| arrangement.feeds[*it].hand_switchover_minutes.as_ref());
+    let hand = hand.map(|it| it.get() * 60_000.0).reduce(f64::max);
+    let line = plan.source(root.from.item.as_str())?.line.as_ref();
+    let automatic = line.and_then(|it| match it.mode {
+        LineMode::Online | LineMode::Float => Some(0.0),
+        LineMode::Standby | LineMode::LineInteractive => it.transfer_ms.as_ref().map(Figure::get),
+    });
+    let gap_ms = hand.or(automatic)?;
+    let held = chain.iter().filter_map(|feed| {
+        let hold_up = plan.converter(arrangement.feeds[*feed].to.item.as_str())?.hold_up.as_ref()?;
+        Some(HoldUp { node: *nodes.get(feed)?, ms: hold_up.ms.get(), at_w: hold_up.at_w.get() })
+    });
+    let bound = Bound::Gap {
+        survives: device.ride_through_ms.as_ref().map(Figure::get),
+        after: after(device),
+        deadline_ms: device.deadline.as_ref().map(|it| it.minutes.get() * 60_000.0),
+    };
+    let place = device.id.as_str();
+    Some(Gauge {
+        measure: Measure::Gap { gap_ms, stages: held.collect() },
+        when: When::Lasting,
+        ..Gauge::new(Code::RideThrough, place, &device.label, "ms", Reading::FarVolts(0), bound)
+    })
+}
+
+/// What a device does after a gap that it does not survive.
+pub(super) fn after(device: &Device) -> After {
+    match &device.after_loss {
+        Some(AfterLoss::Resumes {}) => After::Resumes,
+        Some(AfterLoss::Restarts { seconds }) => After::Restarts { seconds: seconds.as_ref().map(Figure::get) },
+        Some(AfterLoss::Latches {}) => After::Latches,
+        None => After::Unknown,
+    }
+}
+
+/// The limits of ports and groups in use, what their ports cost to be on, and when they turn themselves off.
 fn ports(plan: &Plan, network: &Network, list: &mut Vec<Gauge>) {
     let sources = plan.kit.sources.iter().map(|it| (it.id.as_str(), &it.label, &it.ports, &it.groups, Code::PortLimit));
     let converters = plan
@@ -182,39 +264,34 @@ fn ports(plan: &Plan, network: &Network, list: &mut Vec<Gauge>) {
                 format!("{label}, {}", port.label.as_deref().unwrap_or(port.id.as_str()))
             };
             for (unit, levels) in levels(port.limit.as_ref()) {
-                let measure = Measure::One(port_reading(*index, port, unit));
+                let reading = port_reading(*index, port, unit);
                 let unit = if unit == "W" && port.current == Current::Ac { "VA" } else { unit };
-                list.push(Gauge {
-                    code,
-                    place: place.clone(),
-                    name: name.clone(),
-                    unit,
-                    measure,
-                    bound: Bound::Levels(levels),
-                });
+                let gauge = Gauge::new(code, &place, &name, unit, reading, Bound::Levels(levels));
+                let other = match unit {
+                    "A" => (Reading::PortWatts(*index), "W"),
+                    _ => (Reading::PortAmps(*index), "A"),
+                };
+                list.push(Gauge { other: Some(other), ..gauge });
             }
             if port.loss.is_some() {
                 let bound = Bound::Idle { carried: Reading::PortWatts(*index) };
-                let measure = Measure::One(Reading::PortIdle(*index));
-                list.push(Gauge { code: Code::IdleDraw, place, name, unit: "W", measure, bound });
+                list.push(Gauge::new(Code::IdleDraw, &place, &name, "W", Reading::PortIdle(*index), bound));
+            }
+            if let Some(it) = &port.auto_off {
+                let bound = Bound::Least { below: it.below_w.get(), after_s: it.after_s.get() };
+                let gauge = Gauge::new(Code::AutoOff, &place, &name, "W", Reading::PortWatts(*index), bound);
+                list.push(Gauge { when: When::Running, ..gauge });
             }
         }
         for group in groups {
             let members: Vec<_> = used.iter().filter(|(_, port)| port.group.as_ref() == Some(&group.id)).collect();
-            if members.is_empty() {
-                continue;
-            }
+            let Some((first, port)) = members.first() else { continue };
             for (unit, levels) in levels(Some(&group.limit)) {
-                let measure =
-                    Measure::Sum(members.iter().map(|(index, port)| port_reading(*index, port, unit)).collect());
-                list.push(Gauge {
-                    code: Code::GroupLimit,
-                    place: format!("{item}/{}", group.id),
-                    name: format!("{label}, {} ports together", group.id),
-                    unit,
-                    measure,
-                    bound: Bound::Levels(levels),
-                });
+                let readings = members.iter().map(|(index, port)| port_reading(*index, port, unit)).collect();
+                let (place, name) = (format!("{item}/{}", group.id), format!("{label}, {} ports together", group.id));
+                let reading = port_reading(*first, port, unit);
+                let gauge = Gauge::new(Code::GroupLimit, &place, &name, unit, reading, Bound::Levels(levels));
+                list.push(Gauge { measure: Measure::Sum(readings), ..gauge });
             }
         }
     }
@@ -245,90 +322,6 @@ fn levels(limit: Option<&Limit>) -> impl Iterator<Item = (&'static str, Levels)>
         of(it.continuous_w.as_ref(), it.overload.iter().map(|o| (o.up_to_w.as_ref().map(Figure::get), o.for_s.clone())))
     });
     [("A", amps), ("W", watts)].into_iter().filter_map(|(unit, levels)| Some((unit, levels?)))
-}
-
-/// A gauge board: one limit with the tide marks that the moments leave on it, at one charge.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Board {
-    /// The code of the finding that this limit makes.
-    pub code: Code,
-    /// The item or `item/port` that it is at.
-    #[serde(rename = "where")]
-    pub place: String,
-    /// What the place is called.
-    pub name: String,
-    /// The unit of all its values.
-    pub unit: String,
-    /// The continuous limit.
-    pub limit: f64,
-    /// Levels carried for a while: up to, and for how many seconds where that is known.
-    pub overload: Vec<Carried>,
-    /// The value at each moment.
-    pub marks: Vec<Mark>,
-    /// The worst verdict over its marks.
-    pub status: Status,
-}
-
-/// A level carried for a while.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Carried {
-    /// Up to this value.
-    pub up_to: f64,
-    /// For this long, s; none where nobody knows.
-    pub for_s: Option<f64>,
-}
-
-/// A tide mark.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Mark {
-    /// The moment.
-    pub moment: String,
-    /// The value at that moment.
-    pub value: f64,
-    /// The verdict on it.
-    pub status: Status,
-}
-
-/// The gauge boards of an arrangement at one charge: its limits in amperes and watts.
-pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Board> {
-    let network = Network::build(plan, arrangement, plan.site.ambient());
-    let gauges = gauges(plan, arrangement, &network);
-    let levels = |it: &Gauge| match &it.bound {
-        Bound::Levels(levels) => Some(levels.clone()),
-        _ => None,
-    };
-    let mut solver = Solver::new(&network);
-    let open_v = network.open_volts(charge);
-    let boards = gauges.iter().filter_map(|it| Some((it, levels(it)?)));
-    let mut boards: Vec<(&Gauge, Board)> = boards
-        .map(|(gauge, levels)| {
-            let board = Board {
-                code: gauge.code,
-                place: gauge.place.clone(),
-                name: gauge.name.clone(),
-                unit: gauge.unit.to_owned(),
-                limit: levels.continuous,
-                overload: levels.overload.iter().map(|it| Carried { up_to: it.0, for_s: it.1 }).collect(),
-                marks: Vec::new(),
-                status: Status::Holds,
-            };
-            (gauge, board)
-        })
-        .collect();
-    for moment in moments(plan, arrangement) {
-        solver.solve(&network.loads(plan, |device| moment.load_of(device)), &open_v);
-        let lasts = lasts(&moment, plan, arrangement);
-        for (gauge, board) in &mut boards {
-            let Some(value) = gauge.value(&solver) else { continue };
-            let status = gauge.judge(value, lasts, plan.site.tight_from(), &solver).0.status;
-            board.status = board.status.max(status);
-            board.marks.push(Mark { moment: moment.to_string(), value, status });
-        }
-    }
-    boards.into_iter().map(|(_, board)| board).collect()
 }
 
 /// How long a moment lasts.

@@ -3,19 +3,32 @@
 //! The network computes what would flow; this judges it.
 //!
 //! # Layout
-//! - `verdict`: one value against one limit, with time
-//! - `gauge`: every limit of an arrangement, and how to read its value from a state
-//! - `survey`: all gauges at all moments and charges
-//! - `finding`: the survey as findings, worst first; `words`: their sentences
+//! - `verdict`: one value against one limit, with time; `bound`: the other ways to judge a value
+//! - `gauge`: every limit of an arrangement, and where its value is read
+//! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
+//! - `facts`: what can be told without solving; `plugs`: connectors and polarity; `wire`: planning figures of leads
+//! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
+//! - `weakest`: the one limit that decides each moment; `mend`: what would mend a finding
 
+mod board;
+mod bound;
+mod facts;
 mod finding;
 mod gauge;
+mod mend;
+mod plugs;
+mod sentences;
 mod survey;
 mod verdict;
+mod weakest;
+mod wire;
 mod words;
 
+pub use board::{Board, Carried, Mark, boards};
 pub use finding::{Code, Elsewhere, Finding, findings};
-pub use gauge::{Board, Carried, Mark, boards};
+pub use mend::{Mend, Remedy, mended};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
+pub use weakest::{WeakestLink, weakest};
+pub use wire::{ampacity, next_fuse, planned_amps};
 pub use words::{amount, percent};

@@ -30,22 +30,30 @@ pub(super) struct Survey {
 /// The charges at which everything is checked, by name.
 pub(super) const CHARGES: [&str; 3] = ["full", "half", "floor"];
 
-/// Reads every gauge at every moment and charge.
-pub(super) fn survey(plan: &Plan, arrangement: &Arrangement) -> Survey {
+/// The state of charge that a name stands for.
+pub(super) fn charge_named(plan: &Plan, name: &str) -> Charge {
+    match name {
+        "half" => Charge::uniform(0.5),
+        "floor" => Charge::floor(plan),
+        _ => Charge::full(),
+    }
+}
+
+/// Reads every gauge at the given moments and at every charge.
+pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Survey {
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let gauges = gauges(plan, arrangement, &network);
-    let moments = moments(plan, arrangement);
     let tight_from = plan.site.tight_from();
-    let charges = [Charge::full(), Charge::uniform(0.5), Charge::floor(plan)];
+    let charges = CHARGES.map(|it| charge_named(plan, it));
     let mut seen: Vec<Vec<Seen>> = vec![Vec::with_capacity(moments.len() * charges.len()); gauges.len()];
     let mut solver = Solver::new(&network);
     for (moment, named) in moments.iter().enumerate() {
-        let loads = network.loads(plan, |device| named.load_of(device));
+        let loads = named.loads(plan, arrangement, &network);
         let lasts = lasts(named, plan, arrangement);
         for (charge, state) in charges.iter().enumerate() {
             solver.solve(&loads, &network.open_volts(state));
             for (gauge, seen) in gauges.iter().zip(&mut seen) {
-                let Some(value) = gauge.value(&solver) else { continue };
+                let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
                 let (verdict, limit) = gauge.judge(value, lasts, tight_from, &solver);
                 let margin = gauge.margin(value, limit);
                 seen.push(Seen { moment, charge, value, limit, margin, lasts, verdict });
@@ -77,7 +85,8 @@ pub struct DeviceVerdict {
 /// Whether each device keeps its voltage from `charge` down to the floor, in the order of the plan.
 pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<DeviceVerdict> {
     let network = Network::build(plan, arrangement, plan.site.ambient());
-    let moments = moments(plan, arrangement);
+    let mut moments = moments(plan, arrangement);
+    moments.retain(|it| it.place(plan, arrangement).id == arrangement.id);
     let mut solver = Solver::new(&network);
     let floor = Charge::floor(plan);
     let devices = fed(plan, arrangement);
@@ -91,7 +100,7 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
                 let open_v = network.open_volts(charge);
                 let mut span: (f64, f64, usize) = (f64::INFINITY, 0.0, 0);
                 for (index, moment) in moments.iter().enumerate() {
-                    solver.solve(&network.loads(plan, |device| moment.load_of(device)), &open_v);
+                    solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
                     let volts = solver.read(Reading::FarVolts(node)).unwrap_or(0.0);
                     if volts < span.0 {
                         (span.0, span.2) = (volts, index);

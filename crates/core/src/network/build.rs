@@ -12,7 +12,7 @@ use crate::chemistry::{self, Chemistry};
 use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
-use crate::plan::{Arrangement, ConverterKind, LossLaw, Plan, Port};
+use crate::plan::{Arrangement, ConverterKind, Feed, LossLaw, Plan, Port, Source, SourceKind};
 use crate::quantity::Celsius;
 use std::collections::HashMap;
 
@@ -59,9 +59,13 @@ pub(super) enum End {
     Input(ChargeInput),
 }
 
-/// A charging input as a load.
-#[derive(Debug, Clone)]
+/// A charging input as a load; by default one that takes nothing.
+#[derive(Debug, Clone, Default)]
 pub(super) struct ChargeInput {
+    /// The source that it charges.
+    pub(super) source: String,
+    /// Stored over taken: the input's efficiency times the chemistry's.
+    pub(super) stored_share: f64,
     pub(super) max_w: f64,
     pub(super) max_a: f64,
     pub(super) min_v: f64,
@@ -70,12 +74,17 @@ pub(super) struct ChargeInput {
 }
 
 impl ChargeInput {
-    fn of(input: &SourceInput) -> Self {
+    /// `most_w` is what its feed can give at most, W.
+    fn of(source: &Source, input: &SourceInput, most_w: f64) -> Self {
+        let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
         let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
         let mut bands: Vec<_> = input.bands.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
         bands.sort_by(|a, b| a.0.total_cmp(&b.0));
         Self {
-            max_w: or_endless(input.max_w.as_ref().map(crate::figure::Figure::get)),
+            source: source.id.to_string(),
+            stored_share: input.efficiency.as_ref().map_or(1.0, crate::figure::Figure::get)
+                * chemistry.map_or(1.0, |it| it.charge_efficiency),
+            max_w: or_endless(input.max_w.as_ref().map(crate::figure::Figure::get)).min(most_w),
             max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
             min_v: or_zero(input.min_v.as_ref()),
             bands,
@@ -308,6 +317,14 @@ impl<'a> Builder<'a> {
         }
     }
 
+    /// The most that a panel gives to a feed that leaves it, W; an input takes no more than that. Endless for
+    /// every other source, whose limits judge what flows instead.
+    fn panel_gives(&self, feed: &Feed) -> f64 {
+        let panel = self.plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Panel);
+        let limit = self.plan.port(&feed.from).and_then(|it| it.limit.as_ref()?.continuous_w.as_ref());
+        limit.filter(|_| panel).map_or(f64::INFINITY, crate::figure::Figure::get)
+    }
+
     fn region(&mut self, supply: Supply, mut feeds: Vec<(usize, Option<usize>, usize)>, pending: &mut Vec<Pending>) {
         let first = self.network.nodes.len();
         let mut next = 0;
@@ -339,11 +356,9 @@ impl<'a> Builder<'a> {
             } else {
                 let input = feed.to.input.as_ref();
                 let source = self.plan.source(item);
-                let found = source.and_then(|it| it.inputs.iter().find(|known| Some(&known.id) == input));
-                End::Input(found.map_or_else(
-                    || ChargeInput { max_w: 0.0, max_a: 0.0, min_v: 0.0, bands: Vec::new() },
-                    ChargeInput::of,
-                ))
+                let found = source.and_then(|it| Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?)));
+                let most_w = self.panel_gives(feed);
+                End::Input(found.map_or_else(ChargeInput::default, |(source, it)| ChargeInput::of(source, it, most_w)))
             };
             self.network.nodes.push(Node { feed: index, parent, ohms, end, port });
             next += 1;

@@ -4,7 +4,7 @@
 //! - `cable`: resistance of a lead; `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `reading`: single values of it; `result`: the state as named values; `collapse`: what a lead that breaks off would need
+//! - `reading`: single values of it; `sums`: sums over it; `result`: the state as named values; `collapse`: what a lead that breaks off would need
 
 mod build;
 mod cable;
@@ -14,6 +14,7 @@ mod moment;
 mod reading;
 mod result;
 mod solve;
+mod sums;
 
 pub use build::{Law, Network};
 pub use cable::{area, conductor_ohms, gauge_area, resistance};
@@ -22,7 +23,8 @@ pub use load::Load;
 pub use moment::{Moment, average, fed, moments, phase_load};
 pub use reading::Reading;
 pub use result::{
-    ConverterFlow, DeviceFlow, Evaluation, FeedFlow, JunctionFlow, PortFlow, SourceFlow, Totals, evaluate, named_charge,
+    ConverterFlow, DeviceFlow, Evaluation, FeedFlow, InputFlow, JunctionFlow, PortFlow, SourceFlow, Totals, evaluate,
+    named_charge,
 };
 pub use solve::Solver;
 

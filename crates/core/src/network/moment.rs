@@ -1,5 +1,6 @@
 //! Moments: which phase each device is in.
 
+use super::build::Network;
 use super::load::Load;
 use crate::plan::{Arrangement, Device, Phase, PhaseKind, Plan};
 use std::fmt;
@@ -62,6 +63,22 @@ impl Moment {
         one.times(device.count())
     }
 
+    /// What each device of a network draws at this moment. A device that starts on another arrangement
+    /// has started there, and is busy while everything else starts.
+    pub fn loads(&self, plan: &Plan, arrangement: &Arrangement, network: &Network) -> Vec<Load> {
+        network.loads(plan, |device| match self {
+            Self::AllStarting if arrangement.start_of(device.id.as_str()).is_some() => Self::Busy.load_of(device),
+            _ => self.load_of(device),
+        })
+    }
+
+    /// The arrangement on which it happens: the given one, unless it is the start of a device that starts elsewhere.
+    pub fn place<'a>(&self, plan: &'a Plan, arrangement: &'a Arrangement) -> &'a Arrangement {
+        let Self::Starting(device) = self else { return arrangement };
+        let start = arrangement.start_of(device);
+        start.and_then(|it| plan.arrangement(it.arrangement.as_str())).unwrap_or(arrangement)
+    }
+
     /// How long the moment lasts, s; `None` for ever, or where nobody stated it.
     pub fn seconds(&self, plan: &Plan, arrangement: &Arrangement) -> Option<f64> {
         let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(crate::figure::Figure::get);
@@ -70,7 +87,8 @@ impl Moment {
             Self::Starting(id) => of(id, PhaseKind::Starting),
             Self::Stopping(id) => of(id, PhaseKind::Stopping),
             Self::AllStarting => {
-                let phases = fed(plan, arrangement).filter_map(|it| it.highest(PhaseKind::Starting));
+                let here = fed(plan, arrangement).filter(|it| arrangement.start_of(it.id.as_str()).is_none());
+                let phases = here.filter_map(|it| it.highest(PhaseKind::Starting));
                 let seconds: Option<Vec<f64>> =
                     phases.map(|it| it.seconds.as_ref().map(crate::figure::Figure::get)).collect();
                 seconds.map(|all| all.into_iter().fold(0.0, f64::max))
@@ -89,7 +107,7 @@ pub fn fed<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> impl Iterator<It
 pub fn moments(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
     let having = |kind| fed(plan, arrangement).filter(move |it| it.highest(kind).is_some()).map(|it| it.id.to_string());
     let starts: Vec<String> = having(PhaseKind::Starting).collect();
-    let several = starts.len() > 1;
+    let several = starts.iter().filter(|it| arrangement.start_of(it).is_none()).count() > 1;
     let mut moments = vec![Moment::Running, Moment::Busy];
     moments.extend(starts.into_iter().map(Moment::Starting));
     moments.extend(having(PhaseKind::Stopping).map(Moment::Stopping));

@@ -1,6 +1,6 @@
 //! Single values read from a solved state without naming everything.
 
-use super::build::{End, Network};
+use super::build::{End, Network, Supply};
 use super::solve::{Broken, Solver};
 
 /// A single value of a state. Indices are those of the network that it was made for.
@@ -16,8 +16,18 @@ pub enum Reading {
     PortIdle(usize),
     /// Current from a source's terminals, A.
     SourceAmps(usize),
+    /// Power from a source's terminals, W.
+    SourceWatts(usize),
+    /// Voltage at the terminals of a source with cells, V.
+    TerminalVolts(usize),
+    /// Voltage that a feed would have if nothing flowed: its regulated port's, or its store's open-circuit one, V.
+    SupplyVolts(usize),
+    /// Voltage at the near end of a feed, V.
+    NearVolts(usize),
     /// Voltage at the far end of a feed, V.
     FarVolts(usize),
+    /// Power that a feed takes at its near end, W.
+    FeedWatts(usize),
     /// Current of a feed, A.
     FeedAmps(usize),
     /// Voltage lost in a feed as a share of its near end's.
@@ -34,6 +44,11 @@ impl Network {
     /// Every feed in use: its place in readings, and its index in the arrangement.
     pub fn feeds(&self) -> impl Iterator<Item = (usize, usize)> {
         self.nodes.iter().enumerate().map(|(node, it)| (node, it.feed))
+    }
+
+    /// Gives a lead another resistance, Ω, to see what it would do.
+    pub(crate) fn set_ohms(&mut self, node: usize, ohms: f64) {
+        self.nodes[node].ohms = ohms;
     }
 
     /// The place of a port in readings, where it is in use.
@@ -61,6 +76,22 @@ impl Solver<'_> {
             }
             Reading::PortIdle(port) => Some(network.ports[port].law.idle_w),
             Reading::SourceAmps(source) => Some(state.terminals[source].1),
+            Reading::SourceWatts(source) => Some(state.drawn[source]),
+            Reading::TerminalVolts(source) => network.sources[source].cells.as_ref().map(|_| state.terminals[source].0),
+            Reading::SupplyVolts(node) => {
+                let region = network.regions.iter().find(|it| (it.first..it.end).contains(&node))?;
+                Some(match region.supply {
+                    Supply::Fixed(volts) => volts,
+                    Supply::Terminals(source) => {
+                        let (volts, amps) = state.terminals[source];
+                        volts + amps * network.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm)
+                    }
+                })
+            }
+            Reading::NearVolts(node) => lit(node).map(|it| state.near[it]),
+            Reading::FeedWatts(node) => {
+                lit(node).map(|it| state.watts[it] + state.amps[it] * state.amps[it] * network.nodes[it].ohms)
+            }
             Reading::FarVolts(node) => lit(node).map(|it| state.volts[it]),
             Reading::FeedAmps(node) => lit(node).map(|it| state.amps[it]),
             Reading::DropShare(node) => lit(node).map(|it| state.amps[it] * network.nodes[it].ohms / state.near[it]),

@@ -33,6 +33,8 @@ pub struct Evaluation {
     pub ports: BTreeMap<String, PortFlow>,
     /// By source.
     pub sources: BTreeMap<String, SourceFlow>,
+    /// By charging input in use, as `source/input`.
+    pub inputs: BTreeMap<String, InputFlow>,
     /// The whole arrangement.
     pub totals: Totals,
     /// Leads that cannot carry their load at any voltage; what hangs on them is dark.
@@ -133,6 +135,24 @@ pub struct SourceFlow {
     pub terminal_v: Option<f64>,
     /// Lost in its own resistance, W.
     pub internal_loss_w: f64,
+    /// Stored through its inputs at the same time, behind their losses, W.
+    pub charged_w: f64,
+}
+
+/// A charging input at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct InputFlow {
+    /// Voltage at it, V.
+    pub input_v: f64,
+    /// What it takes, W.
+    pub watts: f64,
+    /// Its current, A.
+    pub amps: f64,
+    /// What of it reaches the store: behind the input's efficiency and the chemistry's, W.
+    pub stored_w: f64,
+    /// The voltage from which its band applies, V; none where it has no bands, or takes nothing.
+    pub band_from_v: Option<f64>,
 }
 
 /// A whole arrangement at a moment.
@@ -175,9 +195,11 @@ pub fn evaluate(
     charge: &Charge,
 ) -> Result<Evaluation, String> {
     known(plan, arrangement, moment)?;
+    // A device that starts on another arrangement does so there.
+    let arrangement = moment.place(plan, arrangement);
     let ambient = plan.site.ambient();
     let network = Network::build(plan, arrangement, ambient);
-    let loads = network.loads(plan, |device| moment.load_of(device));
+    let loads = moment.loads(plan, arrangement, &network);
     let open_v = network.open_volts(charge);
     let mut solver = Solver::new(&network);
     solver.solve(&loads, &open_v);
@@ -230,6 +252,7 @@ fn named(
         feeds: BTreeMap::new(),
         ports: BTreeMap::new(),
         sources: BTreeMap::new(),
+        inputs: BTreeMap::new(),
         totals: Totals {
             delivered_w: 0.0,
             charging_w: 0.0,
@@ -255,7 +278,17 @@ fn named(
                 let id = network.devices[*device].id.clone();
                 evaluation.devices.insert(id, DeviceFlow { input_v: volts, watts, amps });
             }
-            End::Input(_) => totals.charging_w += watts,
+            End::Input(input) => {
+                totals.charging_w += watts;
+                let flow = InputFlow {
+                    input_v: volts,
+                    watts,
+                    amps,
+                    stored_w: watts * input.stored_share,
+                    band_from_v: input.bands.iter().rev().find(|it| volts >= it.0 && amps > 0.0).map(|it| it.0),
+                };
+                evaluation.inputs.insert(arrangement.feeds[node.feed].to.to_string(), flow);
+            }
             End::Converter(stage) => {
                 let (out, stage) = (state.stage_out[*stage], &network.converters[*stage]);
                 if stage.junction {
@@ -300,6 +333,7 @@ fn named(
             amps: cells.map(|_| amps),
             terminal_v: cells.map(|_| terminal_v),
             internal_loss_w: cells.map_or(0.0, |it| it.internal_ohm * amps * amps),
+            charged_w: solver.charged_w(&source.id),
         };
         evaluation.sources.insert(source.id.clone(), flow);
     }
@@ -307,60 +341,4 @@ fn named(
     totals.lost_w = totals.drawn_w - arriving;
     totals.efficiency = (totals.drawn_w > 0.0).then(|| arriving / totals.drawn_w);
     evaluation
-}
-
-/// Sums over a solved network, W.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub(crate) struct Sums {
-    pub(crate) drawn_w: f64,
-    pub(crate) delivered_w: f64,
-    pub(crate) idle_w: f64,
-    pub(crate) cables_w: f64,
-    /// Lost in converters and ports with their load.
-    pub(crate) conversion_w: f64,
-}
-
-impl Solver<'_> {
-    /// Sums over the state at hand.
-    pub(crate) fn sums(&self) -> Sums {
-        let (network, state) = (self.network(), &self.state);
-        let mut sums = Sums { drawn_w: self.drawn_w(), ..Sums::default() };
-        let mut split = |[idle, proportional, quadratic]: [f64; 3]| {
-            sums.idle_w += idle;
-            sums.conversion_w += proportional + quadratic;
-        };
-        for (index, node) in network.nodes.iter().enumerate() {
-            if let End::Converter(stage) = node.end
-                && state.alive[index]
-            {
-                split(network.converters[stage].law.split(state.stage_out[stage]));
-            }
-        }
-        for (port, (watts, _)) in network.ports.iter().zip(&state.port_out) {
-            split(port.law.split(*watts));
-        }
-        for (index, node) in network.nodes.iter().enumerate() {
-            sums.cables_w += state.amps[index] * state.amps[index] * node.ohms;
-            if matches!(node.end, End::Device(_)) {
-                sums.delivered_w += state.watts[index];
-            }
-        }
-        sums
-    }
-
-    /// Calls `each` with every device in use and what it draws, W.
-    pub(crate) fn each_device(&self, mut each: impl FnMut(&str, f64)) {
-        for (index, node) in self.network().nodes.iter().enumerate() {
-            if let End::Device(device) = node.end {
-                each(&self.network().devices[device].id, self.state.watts[index]);
-            }
-        }
-    }
-
-    /// Calls `each` with every source in use and what is drawn from it, W.
-    pub(crate) fn each_source(&self, mut each: impl FnMut(&str, f64)) {
-        for (source, watts) in self.network().sources.iter().zip(&self.state.drawn) {
-            each(&source.id, *watts);
-        }
-    }
 }

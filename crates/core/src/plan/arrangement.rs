@@ -3,7 +3,7 @@
 use super::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, FromJson, Path, reads, words};
-use crate::quantity::{Amps, Gauge, Metres, Minutes, Ohms, SquareMillimetres, Volts};
+use crate::quantity::{Amps, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -27,12 +27,55 @@ pub struct Arrangement {
     pub label: String,
     /// Its feeds: a forest rooted in sources, one feed into each item.
     pub feeds: Vec<Feed>,
+    /// Devices that start on another arrangement and are plugged over to this one by hand.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub starts_on: Vec<StartsOn>,
     /// A remark.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub note: Option<String>,
 }
 
-reads!(Arrangement { id, label, feeds, note });
+reads!(Arrangement { id, label, feeds, starts_on, note });
+
+impl Arrangement {
+    /// The feed into an item (not into a source's charging input).
+    pub fn feed_into(&self, item: &str) -> Option<&Feed> {
+        self.feeds.iter().find(|it| it.to.input.is_none() && it.to.item.as_str() == item)
+    }
+
+    /// The feeds from an item back to its source, the item's own first, by their place in `feeds`.
+    pub fn chain(&self, item: &str) -> Vec<usize> {
+        let mut chain = Vec::new();
+        let mut at = item;
+        while let Some(index) = self.feeds.iter().position(|it| it.to.input.is_none() && it.to.item.as_str() == at)
+            && chain.len() < self.feeds.len()
+        {
+            chain.push(index);
+            at = self.feeds[index].from.item.as_str();
+        }
+        chain
+    }
+
+    /// Where a device starts, if not on this arrangement.
+    pub fn start_of(&self, device: &str) -> Option<&StartsOn> {
+        self.starts_on.iter().find(|it| it.device.as_str() == device)
+    }
+}
+
+/// A device that starts on another arrangement, and is then plugged over by hand.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct StartsOn {
+    /// The device; both arrangements feed it.
+    pub device: Id,
+    /// The arrangement on which it starts.
+    pub arrangement: Id,
+    /// How long it is without a feed while it is plugged over, s; 0 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub gap_s: Option<Figure<Seconds>>,
+}
+
+reads!(StartsOn { device, arrangement, gap_s });
 
 /// One lead from a port to an item.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -3,7 +3,7 @@
 
 use super::port::{Group, Limit, PortVoltage};
 use super::source::SourceKind;
-use super::{Arrangement, Battery, Converter, Cycle, Device, Feed, Outage, PhaseKind, Plan, Port, Source};
+use super::{Arrangement, Battery, Converter, Cycle, Device, Feed, Outage, PhaseKind, Plan, Port, Source, StartsOn};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{FieldError, Path};
@@ -110,11 +110,20 @@ fn device(device: &Device, at: &Path<'_>) -> Checked {
 
 fn source(source: &Source, at: &Path<'_>) -> Checked {
     ports(&source.ports, &source.groups, at, "ports")?;
-    let stored = !matches!(source.kind, SourceKind::Mains | SourceKind::Generator | SourceKind::Vehicle);
+    let stored =
+        !matches!(source.kind, SourceKind::Mains | SourceKind::Generator | SourceKind::Vehicle | SourceKind::Panel);
     match &source.battery {
         Some(it) => battery(it, &at.key("battery"))?,
         None if stored => return Err(at.key("battery").error("is missing; a source of this kind has one")),
         None => {}
+    }
+    match (&source.panel, source.kind) {
+        (Some(panel), SourceKind::Panel) => positive(&panel.open_v, &at.key("panel").key("open_v"))?,
+        (None, SourceKind::Panel) => {
+            return Err(at.key("panel").error("is missing; give its open-circuit voltage as {\"open_v\": …}"));
+        }
+        (Some(_), _) => return Err(at.key("panel").error("stands in a source that is none; its kind is \"panel\"")),
+        (None, _) => {}
     }
     let has_cells = source.battery.as_ref().is_some_and(|it| it.cells.is_some());
     each(&source.ports, &at.key("ports"), |port, at| match port.voltage {
@@ -235,7 +244,34 @@ fn arrangement(plan: &Plan, arrangement: &Arrangement, at: &Path<'_>) -> Checked
                 .error(format!("is \"{}\", which {first} feeds already; keep one of the two", feed.to)));
         }
     }
-    forest(plan, arrangement, &feeds)
+    forest(plan, arrangement, &feeds)?;
+    each(&arrangement.starts_on, &at.key("starts_on"), |start, at| starts_on(plan, arrangement, start, at))
+}
+
+/// A device starts on another arrangement: both must feed it, and it must start there itself.
+fn starts_on(plan: &Plan, arrangement: &Arrangement, start: &StartsOn, at: &Path<'_>) -> Checked {
+    let device = start.device.as_str();
+    let not_fed = |at: Path<'_>, id: &str| {
+        Err(at.error(format!("is \"{device}\", a device that the arrangement \"{id}\" does not feed; feed it there")))
+    };
+    if plan.device(device).is_none() || arrangement.feed_into(device).is_none() {
+        return not_fed(at.key("device"), arrangement.id.as_str());
+    }
+    if arrangement.starts_on.iter().filter(|it| it.device == start.device).count() > 1 {
+        return Err(at.key("device").error(format!("is \"{device}\", which starts in two ways; keep one of the two")));
+    }
+    let id = start.arrangement.as_str();
+    match plan.arrangement(id) {
+        None => Err(at.key("arrangement").error(format!("is \"{id}\", and no arrangement has that id"))),
+        Some(_) if id == arrangement.id.as_str() => {
+            Err(at.key("arrangement").error("is this arrangement itself; name the one on which it starts"))
+        }
+        Some(other) if other.feed_into(device).is_none() => not_fed(at.key("arrangement"), id),
+        Some(other) if other.start_of(device).is_some() => Err(at.key("arrangement").error(format!(
+            "is \"{id}\", on which {device} starts elsewhere too; name the one on which it does start"
+        ))),
+        Some(_) => Ok(()),
+    }
 }
 
 fn near_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {

@@ -17,13 +17,13 @@ pub mod port;
 pub mod site;
 pub mod source;
 
-pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, Material};
+pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, Material, StartsOn};
 pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{Cycle, Device, Draw, Phase, PhaseKind};
 pub use outage::Outage;
 pub use port::{Limit, LossLaw, Port, PortVoltage, Waveform};
 pub use site::{Policy, Site};
-pub use source::{Battery, Source, SourceKind};
+pub use source::{Battery, Panel, Source, SourceKind};
 
 use crate::json::{self, FieldError, FromJson, Path, reads};
 use serde::Serialize;
@@ -142,6 +142,14 @@ impl Plan {
     /// The converter of this id.
     pub fn converter(&self, id: &str) -> Option<&Converter> {
         self.kit.converters.iter().find(|it| it.id.as_str() == id)
+    }
+
+    /// The port that a feed leaves.
+    pub fn port(&self, from: &From) -> Option<&Port> {
+        let item = from.item.as_str();
+        let outputs = || self.converter(item).map(|it| &it.outputs);
+        let ports = self.source(item).map(|it| &it.ports).or_else(outputs)?;
+        ports.iter().find(|it| it.id == from.port)
     }
 
     /// The arrangement of this id.

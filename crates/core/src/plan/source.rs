@@ -6,7 +6,8 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Count, Hours, Kilograms, Milliseconds, Money, Ohms, Seconds, Share, Volts, WattHours, Watts,
+    AmpHours, Amps, Count, Hours, Kilograms, Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Volts, WattHours,
+    Watts,
 };
 use serde::Serialize;
 
@@ -25,6 +26,8 @@ words!(
         Generator = "generator",
         /// The mains.
         Mains = "mains",
+        /// A solar panel, or several that are wired together.
+        Panel = "panel",
     }
 );
 
@@ -79,6 +82,9 @@ pub struct Source {
     /// The alternator of a vehicle.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub alternator: Option<Alternator>,
+    /// The panel, of a source of that kind; its ports give its working voltage and its most power.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub panel: Option<Panel>,
     /// What it costs, in the site's currency.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub price: Option<Figure<Money>>,
@@ -103,6 +109,7 @@ reads!(Source {
     line,
     inputs,
     alternator,
+    panel,
     price,
     weight_kg,
     replaceable_battery,
@@ -255,3 +262,16 @@ pub struct Alternator {
 }
 
 reads!(Alternator { idle_a, full_a });
+
+/// A panel's voltage without a load, which rises in the cold.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Panel {
+    /// Open-circuit voltage at 25 °C, V; above 0.
+    pub open_v: Figure<Volts>,
+    /// Change of that voltage per kelvin, as a share of it; -0.003 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub open_v_per_k: Option<Figure<PerKelvin>>,
+}
+
+reads!(Panel { open_v, open_v_per_k });

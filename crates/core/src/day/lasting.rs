@@ -1,0 +1,227 @@
+//! How long a store carries a use that goes on.
+
+use super::span::Span;
+use super::stretch::{Stretch, stretches};
+use crate::chemistry;
+use crate::figure::Figure;
+use crate::network::{Charge, Moment, Network, Reading, Solver};
+use crate::plan::{Arrangement, Battery, Plan, Source};
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// Slices of charge for which the draw is solved.
+const SLICES: usize = 16;
+
+/// How long a store carries a day's use over and over.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Lasting {
+    /// Time from the given charge down to the floor, h; none where nothing is drawn, or as much is charged.
+    pub to_floor_h: Option<f64>,
+    /// The floor, 0 to 1.
+    pub floor_soc: f64,
+    /// Energy at the terminals from the given charge down to the floor, Wh.
+    pub to_floor_wh: f64,
+    /// Time from the given charge until something quits, h; none as above.
+    pub to_cut_off_h: Option<f64>,
+    /// The charge at which it does, 0 to 1.
+    pub cut_off_soc: f64,
+    /// What quits first, in words.
+    pub cut_off_by: String,
+    /// What is drawn on average at the given charge, W.
+    pub average_w: f64,
+    /// What is stored on average at the same time through its inputs, W.
+    pub charged_w: f64,
+}
+
+/// How long each store in use carries the day's use, from `charge` down to its floor and to where something quits.
+///
+/// dsoc/dt = −I_eff/(C·f(T)) with I_eff = I·(I/I_rated)^(k−1) above the rated current, else I
+/// (Peukert 1897); energy stores −P/(E·f(T)). Integrated over the charge by the midpoint rule.
+/// A steady estimate: every store by itself, at the rate of the day's mean.
+pub fn lasting(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> BTreeMap<String, Lasting> {
+    lasting_over(plan, arrangement, charge, &Span::day(plan))
+}
+
+/// [`lasting`] with the use and the temperature of a span.
+pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> BTreeMap<String, Lasting> {
+    let network = Network::build(plan, arrangement, span.ambient);
+    let stretches = stretches(plan, arrangement, &network, span);
+    let mut solver = Solver::new(&network);
+    let stored = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
+    let in_use = stored.filter_map(|(source, battery)| {
+        let index = network.source_index(source.id.as_str())?;
+        let from = charge.of(source.id.as_str());
+        let (cut_off_soc, cut_off_by) = cut_off(plan, arrangement, &network, charge, source);
+        let mut rate = |soc: f64| {
+            let open_v = network.open_volts(&charge.clone().with(source.id.as_str(), soc));
+            mean_rate(&mut solver, &stretches, &open_v, index, battery, span)
+        };
+        let floor = battery.floor();
+        let (to_floor_h, to_floor_wh) = run_down(from, floor, &mut rate);
+        let (to_cut_off_h, _) = run_down(from, cut_off_soc, &mut rate);
+        let Rate { watts, charged_w, .. } = rate(from);
+        let lasting = Lasting {
+            to_floor_h,
+            floor_soc: floor,
+            to_floor_wh,
+            to_cut_off_h,
+            cut_off_soc,
+            cut_off_by,
+            average_w: watts,
+            charged_w,
+        };
+        Some((source.id.to_string(), lasting))
+    });
+    in_use.collect()
+}
+
+/// A store's mean rate over a span.
+struct Rate {
+    /// Share of the store used per hour, charging taken off.
+    share: f64,
+    watts: f64,
+    charged_w: f64,
+}
+
+fn mean_rate(
+    solver: &mut Solver<'_>,
+    stretches: &[Stretch],
+    open_v: &[f64],
+    source: usize,
+    battery: &Battery,
+    span: &Span,
+) -> Rate {
+    let size = Size::of(battery, span.ambient.0);
+    let hours = span.hours().max(f64::MIN_POSITIVE);
+    let mut rate = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
+    for stretch in stretches {
+        solver.solve(&stretch.loads, open_v);
+        let (drawn_w, amps) = solver.source(source);
+        let charged_w = solver.charged_w_of(source);
+        let weight = stretch.hours / hours;
+        rate.share += weight * (size.share_per_hour(drawn_w, amps) - size.charged_per_hour(charged_w, open_v[source]));
+        rate.watts += weight * drawn_w;
+        rate.charged_w += weight * charged_w;
+    }
+    rate
+}
+
+/// Hours and watt-hours from one charge down to another; no hours where it does not go down.
+fn run_down(from: f64, to: f64, rate: &mut dyn FnMut(f64) -> Rate) -> (Option<f64>, f64) {
+    let slice = (from - to).max(0.0) / SLICES as f64;
+    let (mut hours, mut energy_wh) = (0.0, 0.0);
+    for index in 0..SLICES {
+        let Rate { share, watts, .. } = rate(from - slice * (index as f64 + 0.5));
+        if share <= 0.0 {
+            return (None, 0.0);
+        }
+        hours += slice / share;
+        energy_wh += slice / share * watts;
+    }
+    if hours.is_finite() { (Some(hours), energy_wh) } else { (None, 0.0) }
+}
+
+/// The charge at which something that hangs on a store quits when busy, and what: the battery at its cut-off,
+/// a converter at its cut-out, a device at its least voltage, or the empty store.
+fn cut_off(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    network: &Network,
+    charge: &Charge,
+    source: &Source,
+) -> (f64, String) {
+    let id = source.id.as_str();
+    let loads = Moment::Busy.loads(plan, arrangement, network);
+    let least = |item: &str| -> Option<f64> {
+        if let Some(device) = plan.device(item) {
+            return device.input.min_v.as_ref().map(Figure::get);
+        }
+        let input = &plan.converter(item)?.input;
+        let edges = [input.min_v.as_ref(), input.cut_out_v.as_ref()];
+        edges.into_iter().flatten().map(Figure::get).reduce(f64::max)
+    };
+    let hangs =
+        |item: &str| arrangement.chain(item).last().is_some_and(|it| arrangement.feeds[*it].from.item.as_str() == id);
+    let watched: Vec<(usize, &str, f64)> = network
+        .feeds()
+        .filter_map(|(node, feed)| {
+            let item = arrangement.feeds[feed].to.item.as_str();
+            Some((node, item, least(item)?)).filter(|_| hangs(item))
+        })
+        .collect();
+    let own = source.battery.as_ref().and_then(|it| it.cut_off_v.as_ref()).map(Figure::get);
+    let index = network.source_index(id);
+    let mut solver = Solver::new(network);
+    let mut quits = |soc: f64| -> Option<String> {
+        solver.solve(&loads, &network.open_volts(&charge.clone().with(id, soc)));
+        let terminals = index.and_then(|it| solver.read(Reading::TerminalVolts(it)));
+        if let (Some(own), Some(volts)) = (own, terminals)
+            && volts <= own
+        {
+            return Some(format!("{} cuts off", source.label));
+        }
+        // What is dark has quit as well.
+        let below = |node: usize, least: f64| solver.read(Reading::FarVolts(node)).is_none_or(|it| it < least);
+        let first = watched.iter().find(|(node, _, least)| below(*node, *least));
+        first.map(|(_, item, _)| format!("{} quits", plan.label(item)))
+    };
+    let from = charge.of(id);
+    if let Some(what) = quits(from) {
+        return (from, what);
+    }
+    let Some(mut what) = quits(0.0) else { return (0.0, format!("{} is empty", source.label)) };
+    let (mut bad, mut good) = (0.0, from);
+    for _ in 0..30 {
+        let middle = f64::midpoint(bad, good);
+        match quits(middle) {
+            Some(it) => (bad, what) = (middle, it),
+            None => good = middle,
+        }
+    }
+    (good, what)
+}
+
+/// The size of a store at a temperature.
+pub(crate) struct Size {
+    capacity_ah: Option<f64>,
+    energy_wh: f64,
+    rated_a: f64,
+    peukert: f64,
+}
+
+impl Size {
+    pub(crate) fn of(battery: &Battery, celsius: f64) -> Self {
+        let chemistry = chemistry::find(&battery.chemistry);
+        let share = chemistry.map_or(1.0, |it| it.capacity_share(celsius));
+        let nominal_ah = battery.capacity_ah.as_ref().map(crate::figure::Figure::get);
+        let habit = chemistry.map_or(20.0, |it| it.rated_hours);
+        let rated_h = battery.rated_hours.as_ref().map_or(habit, crate::figure::Figure::get);
+        Self {
+            capacity_ah: nominal_ah.map(|it| it * share),
+            energy_wh: battery.energy_wh.as_ref().map_or(0.0, crate::figure::Figure::get) * share,
+            rated_a: nominal_ah.map_or(f64::INFINITY, |it| it / rated_h),
+            peukert: chemistry.map_or(1.0, |it| it.peukert),
+        }
+    }
+
+    /// Share of the store gained in an hour by `watts` (W) that reach it, at `volts` (V).
+    pub(crate) fn charged_per_hour(&self, watts: f64, volts: f64) -> f64 {
+        match self.capacity_ah {
+            Some(capacity) if volts > 0.0 => watts / volts / capacity,
+            Some(_) => 0.0,
+            None => watts / self.energy_wh,
+        }
+    }
+
+    /// Share of the store used in an hour, at `watts` (W) and `amps` (A) from its terminals.
+    pub(crate) fn share_per_hour(&self, watts: f64, amps: f64) -> f64 {
+        match self.capacity_ah {
+            Some(capacity) => {
+                let strain = if amps > self.rated_a { (amps / self.rated_a).powf(self.peukert - 1.0) } else { 1.0 };
+                amps * strain / capacity
+            }
+            None => watts / self.energy_wh,
+        }
+    }
+}

@@ -1,0 +1,127 @@
+//! What flows over a span, in watt-hours.
+
+use super::span::Span;
+use super::stretch::{starts, stretches};
+use crate::figure::Figure;
+use crate::network::{Charge, Load, Network, Solver, phase_load};
+use crate::plan::{Arrangement, PhaseKind, Plan, StartsOn};
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// A loss over a span, Wh, split by what it comes with.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Default)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct LossWh {
+    /// Because it is switched on, Wh.
+    pub idle_wh: f64,
+    /// In proportion to its output, Wh.
+    pub proportional_wh: f64,
+    /// With the square of its output, Wh.
+    pub quadratic_wh: f64,
+}
+
+impl LossWh {
+    /// All of it, Wh.
+    pub fn total_wh(&self) -> f64 {
+        self.idle_wh + self.proportional_wh + self.quadratic_wh
+    }
+
+    fn add(&mut self, [idle, proportional, quadratic]: [f64; 3], hours: f64) {
+        self.idle_wh += idle * hours;
+        self.proportional_wh += proportional * hours;
+        self.quadratic_wh += quadratic * hours;
+    }
+}
+
+/// What an arrangement takes over a span, at a charge.
+#[derive(Debug, Clone, PartialEq, Serialize, Default)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Usage {
+    /// Length of the span, h.
+    pub hours: f64,
+    /// Drawn from the stores at their terminals, Wh.
+    pub drawn_wh: f64,
+    /// Arriving at devices, Wh.
+    pub delivered_wh: f64,
+    /// Arriving at charging inputs, Wh.
+    pub charging_wh: f64,
+    /// Lost only because things are switched on, Wh.
+    pub idle_wh: f64,
+    /// Lost in leads and contacts, Wh.
+    pub cables_wh: f64,
+    /// Lost in converters and ports with their load, Wh.
+    pub conversion_wh: f64,
+    /// Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the terminals.
+    pub internal_wh: f64,
+    /// Arriving at each device, Wh.
+    pub devices: BTreeMap<String, f64>,
+    /// Drawn from each source, Wh.
+    pub sources: BTreeMap<String, f64>,
+    /// Lost in each converter.
+    pub converters: BTreeMap<String, LossWh>,
+    /// Lost in each port's own conversion, as `source/port`.
+    pub ports: BTreeMap<String, LossWh>,
+    /// Lost in each lead, by what it leads to, Wh.
+    pub leads: BTreeMap<String, f64>,
+}
+
+/// What `arrangement` takes in one day at `charge`; starts counted, at each coming-on.
+pub fn day(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Usage {
+    over(plan, arrangement, charge, &Span::day(plan))
+}
+
+/// What `arrangement` takes over a span at `charge`; starts counted, at each coming-on.
+pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> Usage {
+    let network = Network::build(plan, arrangement, span.ambient);
+    let open_v = network.open_volts(charge);
+    let mut solver = Solver::new(&network);
+    let mut total = Usage { hours: span.hours(), ..Usage::default() };
+    for stretch in stretches(plan, arrangement, &network, span) {
+        solver.solve(&stretch.loads, &open_v);
+        solver.add_to(arrangement, &mut total, stretch.hours);
+    }
+    for start in &arrangement.starts_on {
+        start_elsewhere(plan, start, charge, span, &mut total);
+    }
+    total
+}
+
+/// Adds the starts of a device on another arrangement: only its chain there, which is on for as long as it starts.
+fn start_elsewhere(plan: &Plan, start: &StartsOn, charge: &Charge, span: &Span, total: &mut Usage) {
+    let id = start.device.as_str();
+    let (Some(device), Some(other)) = (plan.device(id), plan.arrangement(start.arrangement.as_str())) else { return };
+    let times = starts(device, span);
+    let mut chain = other.clone();
+    let kept = other.chain(id);
+    chain.feeds = kept.iter().rev().map(|it| other.feeds[*it].clone()).collect();
+    let network = Network::build(plan, &chain, span.ambient);
+    let open_v = network.open_volts(charge);
+    let mut solver = Solver::new(&network);
+    for phase in device.phases_of(PhaseKind::Starting) {
+        let hours = times * phase.seconds.as_ref().map_or(0.0, Figure::get) / 3600.0;
+        let loads: Vec<Load> = network.loads(plan, |it| phase_load(it, phase).times(it.count()));
+        solver.solve(&loads, &open_v);
+        solver.add_to(&chain, total, hours);
+    }
+}
+
+impl Solver<'_> {
+    /// Adds `hours` of the state at hand to a span.
+    fn add_to(&self, arrangement: &Arrangement, usage: &mut Usage, hours: f64) {
+        let sums = self.sums();
+        usage.drawn_wh += hours * sums.drawn_w;
+        usage.delivered_wh += hours * sums.delivered_w;
+        usage.charging_wh += hours * sums.charging_w;
+        usage.idle_wh += hours * sums.idle_w;
+        usage.cables_wh += hours * sums.cables_w;
+        usage.conversion_wh += hours * sums.conversion_w;
+        usage.internal_wh += hours * sums.internal_w;
+        self.each_device(|id, watts| *usage.devices.entry(id.to_owned()).or_default() += hours * watts);
+        self.each_source(|id, watts| *usage.sources.entry(id.to_owned()).or_default() += hours * watts);
+        self.each_converter(|id, loss| usage.converters.entry(id.to_owned()).or_default().add(loss, hours));
+        self.each_port(|id, loss| usage.ports.entry(id.to_owned()).or_default().add(loss, hours));
+        self.each_lead(|feed, watts| {
+            *usage.leads.entry(arrangement.feeds[feed].to.to_string()).or_default() += hours * watts;
+        });
+    }
+}

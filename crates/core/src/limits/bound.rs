@@ -1,0 +1,209 @@
+//! What is read from a state, and how it is judged.
+
+use super::verdict::{Lasts, Levels, Status, Verdict, judge};
+use crate::network::{Reading, Solver};
+
+/// A drop of more than this share of the voltage is tight, by a planning rule.
+pub(super) const DROP_TIGHT: f64 = 0.03;
+/// A drop of more than this share of the voltage is too much, by a planning rule.
+pub(super) const DROP_TOO_MUCH: f64 = 0.10;
+/// Nearer than this share of a window's edge is tight.
+const NEAR_EDGE: f64 = 0.02;
+
+/// What is read from a state.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Measure {
+    /// A value of one place.
+    One(Reading),
+    /// The sum of a value over several ports.
+    Sum(Vec<Reading>),
+    /// What is left of a gap of so many ms behind the hold-up of the stages between.
+    Gap { gap_ms: f64, stages: Vec<HoldUp> },
+}
+
+/// The hold-up of a converter: `ms` at `at_w` of output.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct HoldUp {
+    /// The feed into it.
+    pub(super) node: usize,
+    pub(super) ms: f64,
+    pub(super) at_w: f64,
+}
+
+/// What a device does after a gap that it does not survive.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum After {
+    Resumes,
+    Restarts { seconds: Option<f64> },
+    Latches,
+    Unknown,
+}
+
+/// How a value is judged.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Bound {
+    /// At most, with time.
+    Levels(Levels),
+    /// At most, of what is slow to heat: over it for good trips; over it for a while is not
+    /// proven up to `for_a_while` times the limit, and trips beyond.
+    Slow { limit: f64, tight_from: f64, for_a_while: f64 },
+    /// Between two voltages; either may be open.
+    Window { low: Option<f64>, high: Option<f64> },
+    /// A share of the voltage, by the planning rule.
+    Drop,
+    /// Power for being on, against what it carries.
+    Idle { carried: Reading },
+    /// No stable state.
+    Stands,
+    /// At least so many watts, or it turns itself off after a while.
+    Least { below: f64, after_s: f64 },
+    /// The policy's share of an alternator's rating, idling and at full speed, A.
+    Alternator { idle: f64, full: Option<f64> },
+    /// A charging input: `near` is its feed, its bands rise.
+    Charging { near: Reading, min: f64, max: Option<f64>, bands: Vec<(f64, f64)> },
+    /// A gap in ms against what the device survives, what it does after, and its deadline.
+    Gap { survives: Option<f64>, after: After, deadline_ms: Option<f64> },
+}
+
+impl Measure {
+    /// The value in a solved state; `None` where the place is dark.
+    pub(super) fn value(&self, solver: &Solver<'_>) -> Option<f64> {
+        match self {
+            Self::One(reading) => solver.read(*reading),
+            Self::Sum(readings) => readings.iter().map(|it| solver.read(*it)).sum(),
+            Self::Gap { gap_ms, stages } => {
+                let held = stages.iter().map(|it| {
+                    let out = solver.read(Reading::StageOut(it.node))?;
+                    Some(it.ms * if out > 0.0 { (it.at_w / out).min(2.0) } else { 2.0 })
+                });
+                Some((gap_ms - held.sum::<Option<f64>>()?).max(0.0))
+            }
+        }
+    }
+}
+
+impl Bound {
+    /// The verdict on a value, and the limit that it was judged against.
+    pub(super) fn judge(&self, value: f64, lasts: Lasts, tight_from: f64, solver: &Solver<'_>) -> (Verdict, f64) {
+        let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
+        match self {
+            Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
+            Self::Slow { limit, tight_from, for_a_while } => {
+                let within = |share: f64| value <= limit * share * (1.0 + 1e-9);
+                let status = match lasts {
+                    _ if within(*tight_from) => Status::Holds,
+                    _ if within(1.0) => Status::Tight,
+                    Lasts::Seconds(_) | Lasts::Unknown if within(*for_a_while) => Status::Unproven,
+                    _ => Status::Trips,
+                };
+                plain(status, *limit)
+            }
+            Self::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
+            Self::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
+            Self::Drop => plain(Status::Holds, DROP_TIGHT),
+            Self::Idle { carried } => {
+                let carried = solver.read(*carried).unwrap_or(0.0);
+                plain(if value > carried { Status::Tight } else { Status::Holds }, carried)
+            }
+            Self::Stands => plain(if value > 0.0 { Status::Trips } else { Status::Holds }, 0.0),
+            Self::Window { low, high } => window(value, *low, *high),
+            Self::Least { below, after_s } => {
+                let status = match () {
+                    () if value < *below => Status::Trips,
+                    () if value * tight_from < *below => Status::Tight,
+                    () => Status::Holds,
+                };
+                let allowed_s = (status == Status::Trips).then_some(*after_s);
+                (Verdict { status, allowed_s }, *below)
+            }
+            Self::Alternator { idle, full } => {
+                let status = match (lasts, full) {
+                    _ if value <= *idle => Status::Holds,
+                    (_, Some(full)) if value <= *full => Status::Tight,
+                    // The vehicle's battery carries what the alternator does not, for a while.
+                    (Lasts::Seconds(_), _) => Status::Brief,
+                    (Lasts::Unknown, _) => Status::Unproven,
+                    (Lasts::ForEver, _) => Status::Trips,
+                };
+                let limit = full.filter(|_| value > *idle).unwrap_or(*idle);
+                plain(status, limit)
+            }
+            Self::Charging { near, min, max, bands } => {
+                let open_v = solver.read(*near).unwrap_or(value).max(value);
+                charging(value, open_v, *min, *max, bands)
+            }
+            Self::Gap { survives, after, deadline_ms } => gap(value, *survives, *after, *deadline_ms, tight_from),
+        }
+    }
+
+    /// How far the value is on the good side of the limit, in the unit.
+    pub(super) fn margin(&self, value: f64, limit: f64) -> f64 {
+        match self {
+            Self::Window { low, .. } if *low == Some(limit) => value - limit,
+            Self::Charging { max, .. } if *max != Some(limit) => value - limit,
+            Self::Least { .. } => value - limit,
+            Self::Stands => 0.0,
+            _ => limit - value,
+        }
+    }
+
+    /// The continuous limit and the levels carried for a while, where it is one of amperes or watts.
+    pub(super) fn levels(&self) -> Option<Levels> {
+        match self {
+            Self::Levels(levels) => Some(levels.clone()),
+            Self::Slow { limit, .. } => Some(Levels { continuous: *limit, overload: Vec::new() }),
+            _ => None,
+        }
+    }
+}
+
+fn window(value: f64, low: Option<f64>, high: Option<f64>) -> (Verdict, f64) {
+    let edges = [low.map(|it| (value - it, it)), high.map(|it| (it - value, it))];
+    let nearest = edges.into_iter().flatten().min_by(|a, b| a.0.total_cmp(&b.0));
+    let Some((margin, edge)) = nearest else {
+        return (Verdict { status: Status::Holds, allowed_s: None }, value);
+    };
+    let status = match margin {
+        _ if margin < -1e-9 * edge => Status::Trips,
+        _ if margin < NEAR_EDGE * edge => Status::Tight,
+        _ => Status::Holds,
+    };
+    (Verdict { status, allowed_s: None }, edge)
+}
+
+/// `volts` under load and `open_v` without, against the window and the bands of an input.
+fn charging(volts: f64, open_v: f64, min: f64, max: Option<f64>, bands: &[(f64, f64)]) -> (Verdict, f64) {
+    let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
+    if let Some(max) = max.filter(|it| open_v > *it) {
+        return plain(Status::Trips, max);
+    }
+    let first = bands.first().map_or(min, |it| it.0.max(min));
+    if volts < first {
+        return plain(Status::Trips, first);
+    }
+    match bands.iter().find(|it| it.0 > volts) {
+        // It takes something, but the full current begins higher up.
+        Some(next) => plain(Status::Tight, next.0),
+        None => match max {
+            Some(max) if open_v > max * (1.0 - NEAR_EDGE) => plain(Status::Tight, max),
+            _ if first > 0.0 && volts < first * (1.0 + NEAR_EDGE) => plain(Status::Tight, first),
+            _ => plain(Status::Holds, max.unwrap_or(first)),
+        },
+    }
+}
+
+/// A gap in ms: ridden through, or what comes after it.
+fn gap(value: f64, survives: Option<f64>, after: After, deadline_ms: Option<f64>, tight_from: f64) -> (Verdict, f64) {
+    let limit = survives.unwrap_or(0.0);
+    let back_s = if let After::Restarts { seconds } = after { seconds.unwrap_or(0.0) } else { 0.0 };
+    let status = match (survives, after) {
+        _ if value <= 0.0 => Status::Holds,
+        (Some(most), _) if value <= most * tight_from => Status::Holds,
+        (Some(most), _) if value <= most => Status::Tight,
+        _ if deadline_ms.is_some_and(|it| value + back_s * 1000.0 > it) => Status::Trips,
+        (Some(_), After::Latches) => Status::Trips,
+        (Some(_), After::Unknown) | (None, After::Latches | After::Unknown) => Status::Unproven,
+        (_, After::Resumes | After::Restarts { .. }) => Status::Brief,
+    };
+    (Verdict { status, allowed_s: None }, limit)
+}

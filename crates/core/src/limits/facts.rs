@@ -1,0 +1,458 @@
+//! What can be told of an arrangement without solving it: kinds of current, plugs, polarity,
+//! waves, fuses, a panel's open voltage in the cold, charging in the cold.
+
+use super::finding::Code;
+use super::plugs::{Fit, Poles, fit, poles, settled};
+use super::verdict::Status;
+use super::wire::{ampacity, largest_fuse};
+use super::words::{CHECK_POLARITY, SHORT_CIRCUIT, amount};
+use crate::chemistry;
+use crate::figure::Figure;
+use crate::plan::device::Current;
+use crate::plan::source::InputKind;
+use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, Source, Waveform};
+use crate::working::Term;
+
+/// Nearer than this share below a largest voltage is tight.
+const NEAR_EDGE: f64 = 0.02;
+/// Change of a panel's open voltage per kelvin where the plan states none; usual for silicon.
+const OPEN_PER_K: f64 = -0.003;
+/// The temperature at which a panel's label is stated, °C (IEC 61215).
+const PANEL_RATED_C: f64 = 25.0;
+
+/// A verdict that no state changes.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Fact {
+    pub(super) code: Code,
+    pub(super) place: String,
+    pub(super) status: Status,
+    pub(super) value: f64,
+    pub(super) limit: f64,
+    pub(super) unit: &'static str,
+    pub(super) message: String,
+    pub(super) brief: String,
+    /// The rule in words, for the working.
+    pub(super) rule: &'static str,
+    pub(super) terms: Vec<Term>,
+    pub(super) caution: Option<&'static str>,
+}
+
+/// What stands at the far end of a feed, as far as plugs and voltages go.
+struct FarEnd<'a> {
+    name: &'a str,
+    current: Current,
+    max_v: Option<f64>,
+    connector: Option<&'a str>,
+    polarity: Option<&'a str>,
+    needs_sine: bool,
+    code: Code,
+}
+
+impl<'a> FarEnd<'a> {
+    fn of(plan: &'a Plan, feed: &'a Feed) -> Option<Self> {
+        let item = feed.to.item.as_str();
+        let volts = |it: &Option<Figure<crate::quantity::Volts>>| it.as_ref().map(Figure::get);
+        if let Some(id) = &feed.to.input {
+            let source = plan.source(item)?;
+            let input = source.inputs.iter().find(|it| it.id == *id)?;
+            let current = if input.kind == InputKind::Mains { Current::Ac } else { Current::Dc };
+            let connector = input.connector.as_deref();
+            let (name, max_v) = (source.label.as_str(), volts(&input.max_v));
+            return Some(Self {
+                name,
+                current,
+                max_v,
+                connector,
+                polarity: None,
+                needs_sine: false,
+                code: Code::ChargeInput,
+            });
+        }
+        if let Some(it) = plan.device(item) {
+            let input = &it.input;
+            return Some(Self {
+                name: &it.label,
+                current: input.current,
+                max_v: volts(&input.max_v),
+                connector: input.connector.as_deref(),
+                polarity: input.polarity.as_deref(),
+                needs_sine: input.needs_sine == Some(true),
+                code: Code::DeviceVoltage,
+            });
+        }
+        let it = plan.converter(item)?;
+        let input = &it.input;
+        Some(Self {
+            name: &it.label,
+            current: input.current,
+            max_v: volts(&input.max_v),
+            connector: input.connector.as_deref(),
+            polarity: input.polarity.as_deref(),
+            needs_sine: input.needs_sine == Some(true),
+            code: Code::ConverterVoltage,
+        })
+    }
+}
+
+/// Everything that can be told without solving.
+pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+    let mut list = Vec::new();
+    for feed in &arrangement.feeds {
+        let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
+        let from = plan.label(feed.from.item.as_str());
+        let root = standing(plan, arrangement, feed);
+        list.extend(current_kind(feed, port, from, &end));
+        list.extend(root.and_then(|(_, port)| waveform(feed, port, &end)));
+        list.extend(connector(feed, port, from, &end));
+        // A junction hands on the polarity of what stands above it.
+        let poles = port.polarity.as_deref().or_else(|| root.and_then(|(_, it)| it.polarity.as_deref()));
+        list.extend(polarity(plan, feed, (port, poles), from, &end));
+        list.extend(fuses(plan, arrangement, feed, end.name));
+        list.extend(root.and_then(|(item, _)| panel(plan, feed, item, &end)));
+        list.extend(cold_charge(plan, feed));
+    }
+    list
+}
+
+/// The item and port that a feed's voltage comes from: its own, or the one above the junctions between.
+fn standing<'a>(plan: &'a Plan, arrangement: &'a Arrangement, feed: &'a Feed) -> Option<(&'a str, &'a Port)> {
+    let mut at = feed;
+    for _ in 0..=arrangement.feeds.len() {
+        let port = plan.port(&at.from)?;
+        let item = at.from.item.as_str();
+        let follows = matches!(port.voltage, PortVoltage::Follows { .. });
+        match arrangement.feed_into(item).filter(|_| follows) {
+            Some(above) => at = above,
+            None => return Some((item, port)),
+        }
+    }
+    None
+}
+
+fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<Fact> {
+    let fits = port.current == end.current;
+    let (name, out, takes) =
+        (end.name, port.current.word().to_uppercase(), if end.current == Current::Ac { "AC" } else { "DC" });
+    Some(Fact {
+        code: Code::CurrentKind,
+        place: feed.to.to_string(),
+        status: if fits { Status::Holds } else { Status::Trips },
+        value: 0.0,
+        limit: 0.0,
+        unit: "",
+        message: if fits {
+            format!("Holds: {name} takes {takes}, and {from} gives it.")
+        } else {
+            format!("Wrong current: {from} gives {out}, {name} takes {takes}; a converter belongs between them.")
+        },
+        brief: format!("{out} into {name}"),
+        rule: "the kind of current of the port against that of the input",
+        terms: Vec::new(),
+        caution: (!fits).then_some(CHECK_POLARITY),
+    })
+}
+
+fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
+    let PortVoltage::Alternating { waveform, .. } = &port.voltage else { return None };
+    if !end.needs_sine {
+        return None;
+    }
+    let stepped = *waveform == Some(Waveform::Stepped);
+    let name = end.name;
+    Some(Fact {
+        code: Code::Waveform,
+        place: feed.to.to_string(),
+        status: if stepped { Status::Trips } else { Status::Holds },
+        value: 0.0,
+        limit: 0.0,
+        unit: "",
+        message: if stepped {
+            format!(
+                "Wrong wave: {name} needs a sine and gets a stepped wave; it may hum, run hot, refuse or fail. Feed it from a sine."
+            )
+        } else {
+            format!("Holds: {name} needs a sine and gets one.")
+        },
+        brief: format!("{name} needs a sine"),
+        rule: "what needs a sine against the wave that the outlet gives",
+        terms: Vec::new(),
+        caution: None,
+    })
+}
+
+fn connector(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<Fact> {
+    let (one, other) = (port.connector.as_deref()?, end.connector?);
+    let fit = fit(one, other);
+    let name = end.name;
+    Some(Fact {
+        code: Code::Connector,
+        place: feed.to.to_string(),
+        status: if fit == Fit::Fits { Status::Holds } else { Status::Unproven },
+        value: 0.0,
+        limit: 0.0,
+        unit: "",
+        message: match fit {
+            Fit::Fits => format!("Holds: {one} of {from} and {other} of {name} go together."),
+            Fit::Differs => format!(
+                "Plugs differ: {from} has {one}, {name} has {other}; it takes a lead with both ends, checked with a meter."
+            ),
+            Fit::LooksAlike => format!(
+                "Plugs look alike: {from} has {one}, {name} has {other}; they seem to fit and make poor contact or none. Use a lead with the right ends."
+            ),
+        },
+        brief: format!("plug of {name} differs"),
+        rule: "the connectors as they are written; ends that are wired by hand fit any lead",
+        terms: Vec::new(),
+        caution: (fit != Fit::Fits).then_some(CHECK_POLARITY),
+    })
+}
+
+fn polarity(
+    plan: &Plan,
+    feed: &Feed,
+    (port, port_poles): (&Port, Option<&str>),
+    from: &str,
+    end: &FarEnd<'_>,
+) -> Option<Fact> {
+    let junction = plan.converter(feed.to.item.as_str()).is_some_and(|it| it.kind == ConverterKind::Junction);
+    if junction && end.polarity.is_none() {
+        return None;
+    }
+    let dc = port.current == Current::Dc && end.current == Current::Dc;
+    let silent = port_poles.is_none() && end.polarity.is_none();
+    if !dc || feed.to.input.is_some() || settled(port.connector.as_deref()) || settled(end.connector) {
+        return None;
+    }
+    if silent && (port.connector.is_none() || end.connector.is_none()) {
+        // A plan that says nothing of plugs at all asks for no advice on them.
+        return None;
+    }
+    let poles = poles(port_poles, end.polarity);
+    let (name, said) = (end.name, |it: Option<&str>| it.unwrap_or("not stated").to_owned());
+    let (one, other) = (said(port_poles), said(end.polarity));
+    Some(Fact {
+        code: Code::Polarity,
+        place: feed.to.to_string(),
+        status: match poles {
+            Poles::Agree => Status::Holds,
+            Poles::Contradict => Status::Trips,
+            Poles::Unknown => Status::Unproven,
+        },
+        value: 0.0,
+        limit: 0.0,
+        unit: "",
+        message: match poles {
+            Poles::Agree => format!("Holds: {from} is {one}, {name} is {other}."),
+            Poles::Contradict => {
+                format!(
+                    "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors, and check with a meter."
+                )
+            }
+            Poles::Unknown => format!(
+                "Polarity unverified: {from} is {one}, {name} is {other}; check with a meter at every joint before it is plugged in."
+            ),
+        },
+        brief: format!("polarity of {name} {}", if poles == Poles::Contradict { "wrong" } else { "unverified" }),
+        rule: "the polarity that both ends state",
+        terms: Vec::new(),
+        caution: (poles != Poles::Agree).then_some(CHECK_POLARITY),
+    })
+}
+
+/// Whether a feed has the fuse that it needs, and whether its fuse protects its lead.
+fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str) -> Vec<Fact> {
+    let mut list = Vec::new();
+    let carries = feed.cable.as_ref().and_then(ampacity);
+    if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
+        && fuse.rating_a.get() > carries * (1.0 + 1e-9)
+    {
+        let rating = amount(fuse.rating_a.get(), "A");
+        list.push(Fact {
+            code: Code::FuseSize,
+            place: feed.to.to_string(),
+            status: Status::Trips,
+            value: fuse.rating_a.get(),
+            limit: carries,
+            unit: "A",
+            message: format!(
+                "Too large: the fuse of {name} is {rating}, and its lead is planned for {}; the lead burns before the fuse opens.",
+                amount(carries, "A")
+            ),
+            brief: format!("fuse of {name} too large"),
+            rule: "a fuse is no larger than what its lead is planned for; local codes rule",
+            terms: vec![Term::figure("fuse", &fuse.rating_a), Term::computed("planned for the lead", carries, "A")],
+            caution: Some(SHORT_CIRCUIT),
+        });
+    }
+    list.extend(missing(plan, arrangement, feed, name, carries));
+    list
+}
+
+fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str, carries: Option<f64>) -> Option<Fact> {
+    let (root, port) = standing(plan, arrangement, feed)?;
+    let source = plan.source(root)?;
+    // An outlet that states a limit has a breaker or a fuse of its own.
+    let bare = matches!(port.voltage, PortVoltage::Follows { .. }) && port.limit.is_none();
+    if !bare {
+        return None;
+    }
+    let direct = feed.from.item == source.id;
+    let fact = |status, value: f64, limit: f64, message: String| Fact {
+        code: Code::FuseMissing,
+        place: feed.to.to_string(),
+        status,
+        value,
+        limit,
+        unit: "A",
+        message,
+        brief: format!("no fuse on the lead to {name}"),
+        rule: "every lead off a bare battery or vehicle has a fuse, near its positive terminal, that the lead outlasts",
+        terms: Vec::new(),
+        caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
+    };
+    match (&feed.fuse, direct) {
+        (Some(fuse), true) => {
+            let rating = fuse.rating_a.get();
+            let sized = amount(rating, "A");
+            Some(fact(Status::Holds, rating, rating, format!("Holds: the lead to {name} has a fuse of {sized}.")))
+        }
+        (Some(_), false) => None,
+        (None, true) => {
+            let fitting = carries.and_then(largest_fuse).map_or_else(String::new, |it| {
+                format!(" Fit one of at most {}, which its lead outlasts.", amount(it, "A"))
+            });
+            Some(fact(
+                Status::Trips,
+                0.0,
+                carries.unwrap_or(0.0),
+                format!("No fuse: the lead from {} to {name} has none; a short would burn it.{fitting}", source.label),
+            ))
+        }
+        (None, false) => {
+            // Behind a junction a lead is protected by the fuse above it, if that is small enough.
+            let (carries, above) = (carries?, fuse_above(arrangement, feed)?);
+            (above > carries * (1.0 + 1e-9)).then(|| {
+                fact(
+                    Status::Trips,
+                    above,
+                    carries,
+                    format!(
+                        "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one of its own.",
+                        amount(carries, "A"),
+                        amount(above, "A")
+                    ),
+                )
+            })
+        }
+    }
+}
+
+/// The rating of the nearest fuse above a feed, through junctions, A.
+fn fuse_above(arrangement: &Arrangement, feed: &Feed) -> Option<f64> {
+    let mut at = feed;
+    for _ in 0..=arrangement.feeds.len() {
+        at = arrangement.feed_into(at.from.item.as_str())?;
+        if let Some(fuse) = &at.fuse {
+            return Some(fuse.rating_a.get());
+        }
+    }
+    None
+}
+
+/// The coldest temperature that the plan knows of, °C, and the outage that it is of.
+fn coldest(plan: &Plan) -> (f64, Option<&str>) {
+    let site = (plan.site.ambient().0, None);
+    let outages = plan.outages.iter().filter_map(|it| Some((it.ambient_c.as_ref()?.get(), Some(it.label.as_str()))));
+    outages.fold(site, |coldest, it| if it.0 < coldest.0 { it } else { coldest })
+}
+
+/// A panel's open-circuit voltage in the cold against what is fed straight from it:
+/// V_oc(T) = V_oc·(1 + β·(T − 25 °C)) (IEC 60891).
+fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact> {
+    let source = plan.source(item)?;
+    let (panel, max_v) = (source.panel.as_ref()?, end.max_v?);
+    let (celsius, outage) = coldest(plan);
+    let per_k = panel.open_v_per_k.as_ref().map_or(OPEN_PER_K, Figure::get);
+    let open_v = panel.open_v.get() * (1.0 + per_k * (celsius - PANEL_RATED_C));
+    let status = match () {
+        () if open_v > max_v => Status::Trips,
+        () if open_v > max_v * (1.0 - NEAR_EDGE) => Status::Tight,
+        () => Status::Holds,
+    };
+    let name = end.name;
+    let when = outage.map_or_else(String::new, |it| format!(", as in “{it}”"));
+    let volts = format!("{} open has {} at {} °C{when}", source.label, amount(open_v, "V"), amount(celsius, ""));
+    let most = amount(max_v, "V");
+    Some(Fact {
+        code: end.code,
+        place: feed.to.to_string(),
+        status,
+        value: open_v,
+        limit: max_v,
+        unit: "V",
+        message: match status {
+            Status::Trips => format!("May destroy {name}: {volts}, and it takes {most} at most."),
+            Status::Tight => format!("Tight: {volts}; {name} takes {most} at most."),
+            _ => format!("Holds: {volts}; {name} takes {most}."),
+        },
+        brief: format!("{} too high for {name} in the cold", source.label),
+        rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest in the cold, with no load",
+        terms: vec![
+            Term::figure("open-circuit voltage at 25 °C", &panel.open_v),
+            Term::figure_or("change per kelvin", panel.open_v_per_k.as_ref(), OPEN_PER_K),
+            Term::computed("coldest temperature", celsius, "°C"),
+        ],
+        caution: None,
+    })
+}
+
+fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
+    feed.to.input.as_ref()?;
+    let source: &Source = plan.source(feed.to.item.as_str())?;
+    let chemistry = chemistry::find(&source.battery.as_ref()?.chemistry)?;
+    let least = chemistry.charge_min_c;
+    let here = plan.site.ambient().0;
+    let (celsius, outage) = coldest(plan);
+    let name = &source.label;
+    let (status, message) = match outage {
+        _ if here < least => (
+            Status::Trips,
+            format!(
+                "Too cold to charge: {name} stands at {} °C and may be charged from {} °C.",
+                amount(here, ""),
+                amount(least, "")
+            ),
+        ),
+        Some(outage) if celsius < least => (
+            Status::Tight,
+            format!(
+                "Too cold to charge in “{outage}”: {} °C, and {name} may be charged from {} °C. Keep it warm, or charge before.",
+                amount(celsius, ""),
+                amount(least, "")
+            ),
+        ),
+        _ => (
+            Status::Holds,
+            format!(
+                "Holds: {name} may be charged from {} °C; the coldest here is {} °C.",
+                amount(least, ""),
+                amount(celsius, "")
+            ),
+        ),
+    };
+    Some(Fact {
+        code: Code::ColdCharge,
+        place: feed.to.to_string(),
+        status,
+        value: celsius,
+        limit: least,
+        unit: "°C",
+        message,
+        brief: format!("{name} too cold to charge"),
+        rule: "the coldest temperature against the least at which this chemistry may be charged",
+        terms: Vec::new(),
+        caution: (status != Status::Holds).then_some(
+            "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.",
+        ),
+    })
+}

@@ -1,0 +1,127 @@
+//! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words.
+
+/// How two connectors go together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Fit {
+    /// They are of one kind, or one of them is wired by hand.
+    Fits,
+    /// They differ: a lead or an adapter with both ends is needed.
+    Differs,
+    /// They are of one family but not one size, so that they seem to fit.
+    LooksAlike,
+}
+
+/// Words that tell which half of a connection it is, not which kind.
+const HALVES: [&str; 9] = ["plug", "socket", "jack", "port", "inlet", "outlet", "lead", "male", "female"];
+/// Words of ends that are wired by hand, so that any lead can be made to fit them.
+const BY_HAND: [&str; 14] = [
+    "pigtail",
+    "studs",
+    "stud",
+    "lugs",
+    "lug",
+    "posts",
+    "terminals",
+    "terminal",
+    "screw",
+    "clamps",
+    "wires",
+    "fuses",
+    "bare",
+    "busbar",
+];
+/// Words of connectors whose standard settles the polarity.
+const SETTLED: [&str; 8] = ["usb", "usb-c", "usb-a", "poe", "rj45", "c13", "c7", "mains"];
+
+fn words(connector: &str) -> Vec<String> {
+    let lower = connector.to_lowercase();
+    let all = lower.split([' ', ',', '(', ')']).filter(|it| !it.is_empty());
+    all.map(|it| if it == "usb-c" || it == "usb‑c" { "usb-c".into() } else { it.to_owned() }).collect()
+}
+
+/// How the connectors of a port and of what it feeds go together.
+pub(super) fn fit(port: &str, input: &str) -> Fit {
+    let (mut one, mut other) = (words(port), words(input));
+    let by_hand = |list: &[String]| list.iter().any(|it| BY_HAND.contains(&it.as_str()));
+    if by_hand(&one) || by_hand(&other) {
+        return Fit::Fits;
+    }
+    for list in [&mut one, &mut other] {
+        let kinds: Vec<String> = list.iter().filter(|it| !HALVES.contains(&it.as_str())).cloned().collect();
+        // A connector that is called a mere "socket" keeps its only word.
+        if !kinds.is_empty() {
+            *list = kinds;
+        }
+    }
+    match (one.first(), other.first()) {
+        _ if one == other => Fit::Fits,
+        (Some(a), Some(b)) if a == b => Fit::LooksAlike,
+        _ => Fit::Differs,
+    }
+}
+
+/// Whether the standard of a connector settles which contact is positive.
+pub(super) fn settled(connector: Option<&str>) -> bool {
+    connector.is_some_and(|it| words(it).iter().any(|word| SETTLED.contains(&word.as_str())))
+}
+
+/// What two statements of polarity say together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Poles {
+    /// Both are stated, and they do not contradict each other.
+    Agree,
+    /// The centre is positive on one side and negative on the other, or the like.
+    Contradict,
+    /// At least one is not stated.
+    Unknown,
+}
+
+/// Compares the polarity of a port with that of what it feeds.
+pub(super) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
+    let (Some(port), Some(input)) = (port, input) else { return Poles::Unknown };
+    let sign = |text: &str| {
+        let lower = text.to_lowercase();
+        let centre = ["centre", "center", "tip"].iter().any(|it| lower.contains(it));
+        let negative = lower.contains("negative") || lower.ends_with('-');
+        centre.then_some(negative)
+    };
+    match (sign(port), sign(input)) {
+        (Some(one), Some(other)) if one != other => Poles::Contradict,
+        _ => Poles::Agree,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn halves_of_one_kind_fit() {
+        assert_eq!(fit("vehicle socket", "Vehicle plug"), Fit::Fits);
+        assert_eq!(fit("mains socket", "mains plug"), Fit::Fits);
+        assert_eq!(fit("USB-C", "usb-c plug"), Fit::Fits);
+        assert_eq!(fit("socket", "socket"), Fit::Fits);
+    }
+
+    #[test]
+    fn an_end_wired_by_hand_fits_everything() {
+        assert_eq!(fit("M8 studs", "barrel 5.5/2.1"), Fit::Fits);
+        assert_eq!(fit("vehicle socket", "pigtail"), Fit::Fits);
+    }
+
+    #[test]
+    fn other_sizes_look_alike_and_other_kinds_differ() {
+        assert_eq!(fit("barrel 5.5/2.1", "barrel 5.5/2.5"), Fit::LooksAlike);
+        assert_eq!(fit("vehicle socket", "two-pin flat"), Fit::Differs);
+        assert_eq!(fit("socket", "barrel 5.5/2.1"), Fit::Differs);
+    }
+
+    #[test]
+    fn poles_contradict_only_where_both_name_the_centre() {
+        assert_eq!(poles(Some("centre-positive"), Some("centre-negative")), Poles::Contradict);
+        assert_eq!(poles(Some("centre-positive"), Some("centre-positive")), Poles::Agree);
+        assert_eq!(poles(Some("marked"), Some("red-positive")), Poles::Agree);
+        assert_eq!(poles(None, Some("centre-positive")), Poles::Unknown);
+        assert!(settled(Some("USB-C")) && !settled(Some("barrel 5.5/2.1")) && !settled(None));
+    }
+}

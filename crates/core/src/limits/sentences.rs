@@ -1,0 +1,346 @@
+//! Findings in sentences: short, with their numbers, in the words of the glossary.
+
+use super::bound::{After, Bound, DROP_TIGHT, DROP_TOO_MUCH, Measure};
+use super::finding::Code;
+use super::gauge::Gauge;
+use super::survey::{CHARGES, Seen};
+use super::verdict::{Lasts, Status};
+use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, amount, percent, time, verb, when};
+use crate::network::Moment;
+use crate::plan::Plan;
+use crate::working::{Term, Working};
+
+/// The sentence of a finding.
+pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) -> String {
+    let (name, when, status) = (&gauge.name, when(plan, moment), seen.verdict.status);
+    let value = amount(seen.value, gauge.unit);
+    let limit = amount(seen.limit, gauge.unit);
+    let verb = verb(status);
+    let charge = CHARGES[seen.charge];
+    match gauge.code {
+        Code::DeviceVoltage | Code::ConverterVoltage => window(gauge, seen, &when),
+        Code::Collapse if status == Status::Trips => format!(
+            "Collapses: the lead to {name} has no stable voltage {when} at {charge} charge; shorten it, thicken it, or raise the voltage."
+        ),
+        Code::Collapse => format!("Holds: the lead to {name} has a stable voltage at every moment."),
+        Code::VoltageDrop => {
+            let much = match status {
+                Status::Trips => format!("Too much: {name} loses {} of its voltage in its lead", percent(seen.value)),
+                Status::Tight => format!("Much: {name} loses {} of its voltage in its lead", percent(seen.value)),
+                _ => format!("Holds: {name} loses {} of its voltage in its lead", percent(seen.value)),
+            };
+            let rule = format!("planning rule: {} is good, {} the most", percent(DROP_TIGHT), percent(DROP_TOO_MUCH));
+            format!("{much} {when} ({rule}).")
+        }
+        Code::IdleDraw if status == Status::Holds => {
+            format!("Holds: {name} takes {value} to be on and carries {limit}.")
+        }
+        Code::AutoOff => auto_off(gauge, seen, &when),
+        Code::AlternatorShare => alternator(gauge, seen, &when),
+        Code::ChargeInput => charge_input(gauge, seen, &when),
+        Code::RideThrough => ride_through(gauge, seen),
+        Code::IdleDraw => format!("Costly: {name} takes {value} just to be on, more than the {limit} that it carries."),
+        _ => {
+            let length = match seen.lasts {
+                Lasts::ForEver => String::new(),
+                Lasts::Seconds(seconds) => format!(" for {}", time(seconds)),
+                Lasts::Unknown => " for a time that nobody stated".into(),
+            };
+            let what = match gauge.code {
+                Code::BatteryCurrent => "draw from",
+                Code::ConverterInputCurrent => "into",
+                Code::FuseSize => "through the fuse of",
+                Code::CableAmpacity => "through the lead to",
+                _ => "on",
+            };
+            let load = format!("{verb}: {value}{length} {what} {name} {when}");
+            if let Bound::Slow { .. } = gauge.bound {
+                return slow(gauge, &load, &limit, status);
+            }
+            match (status, seen.verdict.allowed_s) {
+                (Status::Holds, _) => format!("{load}; its limit is {limit}."),
+                (Status::Tight, _) => format!("{load}; close to its limit of {limit}."),
+                (Status::Brief, Some(allowed)) => {
+                    format!("{load}; over its {limit}, but carried for {}.", time(allowed))
+                }
+                (Status::Unproven, Some(allowed)) => format!(
+                    "{load}; it is carried for {}, and how long the start lasts is not known. Time it on the bench.",
+                    time(allowed)
+                ),
+                (Status::Unproven, None) | (Status::Brief, None) => format!(
+                    "{load}; over its {limit}, and its higher rating states no time. Try it on the bench before anything depends on it."
+                ),
+                (Status::Trips, Some(allowed)) if allowed > 0.0 => {
+                    format!("{load}; its limit is {limit}, and it carries that only for {}.", time(allowed))
+                }
+                (Status::Trips, _) => format!("{load}; its limit is {limit}."),
+            }
+        }
+    }
+}
+
+/// A fuse, or what a lead is planned for.
+fn slow(gauge: &Gauge, load: &str, limit: &str, status: Status) -> String {
+    let fuse = gauge.code == Code::FuseSize;
+    let is = if fuse { format!("it is a fuse of {limit}") } else { format!("it is planned for {limit}") };
+    match status {
+        Status::Holds => format!("{load}; {is}."),
+        Status::Tight if fuse => format!("{load}; {is}, which ages that near its rating."),
+        Status::Tight => format!("{load}; close to the {limit} that it is planned for."),
+        Status::Unproven if fuse => {
+            format!("{load}; {is}, and a rating does not tell how long it carries more. Look at its curve, or try it.")
+        }
+        Status::Unproven => format!("{load}; {is} for good, and it warms slowly. Feel it after a few starts."),
+        _ if fuse => format!("{load}; {is}, and it opens."),
+        _ => format!("{load}; {is}, and it runs hot. Local codes rule."),
+    }
+}
+
+fn auto_off(gauge: &Gauge, seen: &Seen, when: &str) -> String {
+    let (name, value, limit) = (&gauge.name, amount(seen.value, "W"), amount(seen.limit, "W"));
+    match (seen.verdict.status, seen.verdict.allowed_s) {
+        (Status::Trips, Some(after)) => format!(
+            "Turns itself off: {name} gives {value} {when}, under its threshold of {limit}; after {} it is off until someone acts.",
+            time(after)
+        ),
+        (Status::Tight, _) => {
+            format!("Tight: {name} gives {value} {when}, just over its auto-off threshold of {limit}.")
+        }
+        _ => format!("Holds: {name} gives {value} {when}, over its auto-off threshold of {limit}."),
+    }
+}
+
+fn alternator(gauge: &Gauge, seen: &Seen, when: &str) -> String {
+    let (name, value, limit) = (&gauge.name, amount(seen.value, "A"), amount(seen.limit, "A"));
+    match seen.verdict.status {
+        Status::Holds => format!("Holds: {value} from {name} {when}; its share of the idling alternator is {limit}."),
+        Status::Tight => format!(
+            "Tight: {value} from {name} {when} is too much for an idling engine; at speed {limit} is its share."
+        ),
+        Status::Brief => format!(
+            "Brief: {value} from {name} {when}, over the alternator's share of {limit}; its battery lends the rest."
+        ),
+        Status::Unproven => format!(
+            "Unproven: {value} from {name} {when}, over the alternator's share of {limit}, for a time that nobody stated."
+        ),
+        Status::Trips => format!(
+            "Too much: {value} from {name} {when}; the alternator's share is {limit}, and its battery goes down."
+        ),
+    }
+}
+
+fn charge_input(gauge: &Gauge, seen: &Seen, when: &str) -> String {
+    let Bound::Charging { max, bands, .. } = &gauge.bound else { return String::new() };
+    let (name, volts, edge) = (&gauge.name, amount(seen.value, "V"), amount(seen.limit, "V"));
+    let band = bands.iter().rev().find(|it| it.0 <= seen.value);
+    let takes = band.map_or_else(String::new, |it| format!("; there it takes up to {}", amount(it.1, "A")));
+    match seen.verdict.status {
+        Status::Trips if *max == Some(seen.limit) => {
+            format!("May destroy {name}: {volts} at it {when}, more without a load; it takes {edge} at most.")
+        }
+        Status::Trips => format!("Does not charge: {name} gets {volts} {when} and takes nothing below {edge}."),
+        Status::Tight if *max == Some(seen.limit) => {
+            format!("Tight: {name} gets {volts} {when}, close to its most {edge}.")
+        }
+        Status::Tight if bands.iter().any(|it| it.0 > seen.value) => {
+            let next = bands.iter().find(|it| it.0 > seen.value);
+            let more = next.map_or_else(String::new, |it| {
+                format!("; from {} it would take {}", amount(it.0, "V"), amount(it.1, "A"))
+            });
+            format!("In its low band: {name} gets {volts} {when}{takes}{more}.")
+        }
+        Status::Tight => format!("Tight: {name} gets {volts} {when}, just over the {edge} from which it charges."),
+        _ => format!("Holds: {name} gets {volts} {when}{takes}."),
+    }
+}
+
+fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
+    let Bound::Gap { survives, after, deadline_ms } = &gauge.bound else { return String::new() };
+    let held = matches!(&gauge.measure, Measure::Gap { stages, .. } if !stages.is_empty());
+    let name = &gauge.name;
+    let gap = if seen.value >= 1000.0 { time(seen.value / 1000.0) } else { amount(seen.value, "ms") };
+    let behind = if held { " behind the hold-up of what feeds it" } else { "" };
+    if seen.value <= 0.0 {
+        return format!("Holds: {name} sees no gap at the switchover{behind}.");
+    }
+    let then = match after {
+        After::Resumes => "it goes on by itself after".to_owned(),
+        After::Restarts { seconds: Some(seconds) } => format!("it restarts and is back after {}", time(*seconds)),
+        After::Restarts { seconds: None } => "it restarts".to_owned(),
+        After::Latches => "it stays off until someone acts".to_owned(),
+        After::Unknown => "what it does after is not known; try it on the bench".to_owned(),
+    };
+    let survives = match survives {
+        Some(most) => format!("survives {}", amount(*most, "ms")),
+        None => "nobody measured what it survives".to_owned(),
+    };
+    match seen.verdict.status {
+        Status::Holds => format!("Holds: {name} rides through the gap of {gap}{behind}; it {survives}."),
+        Status::Tight => format!("Tight: {name} sees a gap of {gap}{behind} and {survives}."),
+        Status::Trips if deadline_ms.is_some_and(|it| seen.value > it) => {
+            format!(
+                "Too late: {name} is off for {gap}, longer than the {} it may be.",
+                time(deadline_ms.unwrap_or(0.0) / 1000.0)
+            )
+        }
+        status => format!(
+            "{}: {name} sees a gap of {gap}{behind}, {survives}: {then}.",
+            if status == Status::Trips {
+                "Latches"
+            } else if status == Status::Brief {
+                "Brief"
+            } else {
+                "Unproven"
+            }
+        ),
+    }
+}
+
+/// A finding in three or four words: "Weir camera resets".
+pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
+    let name = &gauge.name;
+    let Bound::Window { low, .. } = gauge.bound else {
+        return match (gauge.code, seen.verdict.status) {
+            (_, Status::Holds) => format!("{name} holds"),
+            (Code::Collapse, _) => format!("lead to {name} collapses"),
+            (Code::VoltageDrop, Status::Trips) => format!("lead to {name} too long"),
+            (Code::VoltageDrop, _) => format!("lead to {name} tight"),
+            (Code::FuseSize, status) => format!("fuse of {name} {}", status.word()),
+            (Code::CableAmpacity, Status::Trips) => format!("lead to {name} too thin"),
+            (Code::CableAmpacity, status) => format!("lead to {name} {}", status.word()),
+            (Code::AutoOff, Status::Trips) => format!("{name} turns itself off"),
+            (Code::AlternatorShare, Status::Trips) => format!("too much for the alternator of {name}"),
+            (Code::ChargeInput, Status::Trips) => format!("{name} does not charge well"),
+            (Code::ChargeInput, _) => format!("{name} in its low band"),
+            (Code::RideThrough, Status::Trips) => format!("{name} does not come back"),
+            (Code::RideThrough, Status::Brief) => format!("{name} restarts at the switch"),
+            (Code::RideThrough, status) => format!("{name} at the switch {}", status.word()),
+            (Code::IdleDraw, _) => format!("{name} costs more than it carries"),
+            (_, status) => format!("{name} {}", status.word()),
+        };
+    };
+    match (seen.verdict.status, low == Some(seen.limit), gauge.code) {
+        (Status::Trips, true, Code::DeviceVoltage) => format!("{name} resets"),
+        (Status::Trips, true, _) => format!("{name} cuts out"),
+        (Status::Trips, false, _) => format!("{name} may be destroyed"),
+        (status, _, _) => format!("{name} {}", status.word()),
+    }
+}
+
+fn window(gauge: &Gauge, seen: &Seen, when: &str) -> String {
+    let (name, volts) = (&gauge.name, amount(seen.value, "V"));
+    let edge = amount(seen.limit, "V");
+    let charge = CHARGES[seen.charge];
+    let Bound::Window { low, high } = gauge.bound else { return String::new() };
+    let below = low == Some(seen.limit);
+    let device = gauge.code == Code::DeviceVoltage;
+    match seen.verdict.status {
+        Status::Trips if below && device => {
+            format!("Resets: {name} gets {volts} {when} at {charge} charge and needs {edge}.")
+        }
+        Status::Trips if below => {
+            format!("Cuts out: {name} gets {volts} {when} at {charge} charge and cuts out at {edge}.")
+        }
+        Status::Trips => {
+            format!("May destroy {name}: {volts} at its input {when} at {charge} charge; it takes {edge} at most.")
+        }
+        Status::Tight if below => format!(
+            "Tight: {name} gets {volts} {when} at {charge} charge, {} over its least {edge}.",
+            amount(seen.margin, "V")
+        ),
+        Status::Tight => format!(
+            "Tight: {name} gets {volts} {when} at {charge} charge, {} under its most {edge}.",
+            amount(seen.margin, "V")
+        ),
+        _ => {
+            let window = match (low, high) {
+                (Some(low), Some(high)) => format!("it takes {} to {}", amount(low, ""), amount(high, "V")),
+                (Some(low), None) => format!("it takes {} and more", amount(low, "V")),
+                (None, Some(high)) => format!("it takes {} at most", amount(high, "V")),
+                (None, None) => "its window is not known".into(),
+            };
+            format!("Holds: {name} gets at worst {volts} {when} at {charge} charge; {window}.")
+        }
+    }
+}
+
+/// The working of a finding.
+pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f64) -> Working {
+    let value = Term::computed(
+        &format!("value at the moment “{moment}”, {} charge", CHARGES[seen.charge]),
+        seen.value,
+        gauge.unit,
+    );
+    let limit = Term::computed("limit", seen.limit, gauge.unit);
+    let margin = Term::computed("margin", seen.margin, gauge.unit);
+    let words = match &gauge.bound {
+        Bound::Levels(levels) => {
+            let timed = levels.overload.iter().map(|(level, seconds)| match seconds {
+                Some(seconds) => format!("up to {} for {}", amount(*level, gauge.unit), time(*seconds)),
+                None => format!("up to {} for a time that nobody stated", amount(*level, gauge.unit)),
+            });
+            let mut words = format!("holds up to {} of the continuous limit, tight up to it", percent(tight_from));
+            for level in timed {
+                words += "; ";
+                words += &level;
+            }
+            words
+        }
+        Bound::Slow { tight_from, for_a_while, .. } => format!(
+            "holds up to {} of the limit, tight up to it; over it for a while is unproven up to {} times it, and trips beyond",
+            percent(*tight_from),
+            amount(*for_a_while, "")
+        ),
+        Bound::Least { .. } => "the running output against the threshold below which it turns itself off".into(),
+        Bound::Alternator { .. } => {
+            "limit = the policy's share of the alternator's rating, idling, or at full speed where that is told".into()
+        }
+        Bound::Charging { .. } => {
+            "volts under load against the bands, and without a load against the most that it takes".into()
+        }
+        Bound::Gap { .. } => {
+            "gap = transfer time − hold-up of each stage between (ms × stated watts ÷ watts carried, twice the stated at most)".into()
+        }
+        Bound::Window { .. } => {
+            "margin = distance to the nearer edge of the window; tight within 2 % of the edge".into()
+        }
+        Bound::Drop => "share of the near end's voltage that the lead takes; over 3 % tight, over 10 % too much".into(),
+        Bound::Idle { .. } => "power for being on against the power carried while running".into(),
+        Bound::Stands => "a lead is stable while the power it carries grows with its current".into(),
+    };
+    Working::of(gauge.code.word(), &words, vec![value, limit], margin)
+}
+
+/// Whether a place is a medical device, by the words of its role.
+pub(super) fn is_medical(plan: &Plan, place: &str) -> bool {
+    let item = place.split('/').next().unwrap_or_default();
+    let role = plan.device(item).and_then(|it| it.role.as_deref()).unwrap_or_default().to_lowercase();
+    ["medical", "breathing", "oxygen", "medicine"].iter().any(|it| role.contains(it))
+}
+
+/// What to mind where a finding can hurt someone.
+pub(super) fn caution(plan: &Plan, gauge: &Gauge, seen: &Seen) -> Option<String> {
+    let medical = is_medical(plan, &gauge.place);
+    // What a life hangs on is told even where it holds.
+    if seen.verdict.status == Status::Holds && !medical {
+        return None;
+    }
+    let text = match gauge.code {
+        _ if medical => MEDICAL,
+        Code::DeviceVoltage | Code::ConverterVoltage if seen.verdict.status == Status::Trips => CHECK_POLARITY,
+        Code::CableAmpacity if seen.verdict.status == Status::Trips => {
+            "Thin leads get hot in long runs; local codes rule their size."
+        }
+        Code::RideThrough => {
+            "Do not rely on a switchover that was never tried: pull the plug once while someone watches."
+        }
+        Code::AlternatorShare => "Run an engine outside only, with its exhaust led away and a carbon-monoxide alarm.",
+        Code::ChargeInput if seen.verdict.status == Status::Trips => CHECK_POLARITY,
+        Code::BatteryCurrent | Code::Collapse => SHORT_CIRCUIT,
+        Code::VoltageDrop if seen.verdict.status == Status::Trips => {
+            "Thin leads get hot in long runs; local codes rule their size."
+        }
+        _ => return None,
+    };
+    Some(text.into())
+}

@@ -1,0 +1,80 @@
+//! Planning figures for leads: ampacity, standard areas and standard fuses.
+//!
+//! Planning values for single leads in free air, told as such; local codes rule.
+
+use crate::network::area;
+use crate::plan::{Cable, Material};
+
+/// Cross-section of copper in mm², and the current in A that is planned for it.
+const AMPACITY: [(f64, f64); 12] = [
+    (0.5, 3.0),
+    (0.75, 6.0),
+    (1.0, 10.0),
+    (1.5, 15.0),
+    (2.5, 20.0),
+    (4.0, 27.0),
+    (6.0, 34.0),
+    (10.0, 46.0),
+    (16.0, 62.0),
+    (25.0, 80.0),
+    (35.0, 99.0),
+    (50.0, 119.0),
+];
+/// Aluminium carries this share of what copper does.
+const ALUMINIUM: f64 = 0.78;
+/// Ratings of fuses that can be had, A.
+const FUSES: [f64; 19] =
+    [1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0, 125.0, 150.0, 200.0];
+
+/// Current that is planned for a cross-section in mm² (above 0), A: that of the next smaller
+/// standard size. Below the smallest size it falls with the area, above the largest it stays.
+///
+/// ```
+/// use ash_pond_core::{limits::planned_amps, plan::Material};
+/// assert_eq!(planned_amps(Material::Copper, 1.5), 15.0);
+/// assert_eq!(planned_amps(Material::Copper, 2.4), 15.0);
+/// assert_eq!(planned_amps(Material::Aluminium, 10.0), 46.0 * 0.78);
+/// assert_eq!(planned_amps(Material::Copper, 0.25), 1.5);
+/// ```
+pub fn planned_amps(material: Material, area_mm2: f64) -> f64 {
+    // A hair of slack, so that a gauge computed to be just a standard size counts as it.
+    let fits = AMPACITY.iter().rev().find(|(size, _)| *size <= area_mm2 * (1.0 + 1e-9));
+    let (smallest, least) = AMPACITY[0];
+    let copper = fits.map_or(least * area_mm2 / smallest, |(_, amps)| *amps);
+    match material {
+        Material::Copper => copper,
+        Material::Aluminium => copper * ALUMINIUM,
+    }
+}
+
+/// Planning ampacity of a cable, A; `None` for one that states no area.
+pub fn ampacity(cable: &Cable) -> Option<f64> {
+    area(cable).filter(|it| it.0 > 0.0).map(|it| planned_amps(cable.material.unwrap_or(Material::Copper), it.0))
+}
+
+/// The standard cross-sections, mm², rising.
+pub(super) fn areas() -> impl Iterator<Item = f64> {
+    AMPACITY.iter().map(|(size, _)| *size)
+}
+
+/// The smallest standard area of a metal that is planned for `amps`, mm²; `None` beyond the largest.
+pub(super) fn area_for(material: Material, amps: f64) -> Option<f64> {
+    areas().find(|size| planned_amps(material, *size) >= amps)
+}
+
+/// The smallest standard fuse of at least `amps`, A; `None` beyond the largest.
+///
+/// ```
+/// use ash_pond_core::limits::next_fuse;
+/// assert_eq!(next_fuse(5.1), Some(7.5));
+/// assert_eq!(next_fuse(10.0), Some(10.0));
+/// assert_eq!(next_fuse(500.0), None);
+/// ```
+pub fn next_fuse(amps: f64) -> Option<f64> {
+    FUSES.into_iter().find(|rating| *rating >= amps * (1.0 - 1e-9))
+}
+
+/// The largest standard fuse of at most `amps`, A; `None` below the smallest.
+pub(super) fn largest_fuse(amps: f64) -> Option<f64> {
+    FUSES.into_iter().rev().find(|rating| *rating <= amps * (1.0 + 1e-9))
+}

@@ -1,0 +1,180 @@
+//! The sum behind every number: formula in words, terms with value, unit and basis, result.
+
+//!
+//! # Layout
+//! - `ends`: devices and leads; `boxes`: converters and junctions; `outlets`: ports, sources and inputs
+//! - `whole`: sums over an arrangement and over a day
+
+mod boxes;
+mod ends;
+mod outlets;
+mod whole;
+
+use crate::day::Usage;
+use crate::figure::{Basis, Figure};
+use crate::network::Evaluation;
+use crate::plan::{Arrangement, Feed, LossLaw, Plan, Port};
+use crate::quantity::Quantity;
+use serde::Serialize;
+
+/// How a number comes about.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Working {
+    /// What the formula is called.
+    pub name: String,
+    /// The formula in words.
+    pub words: String,
+    /// What is put in.
+    pub terms: Vec<Term>,
+    /// What comes out.
+    pub result: Term,
+    /// What would make it surer.
+    pub surer: Option<String>,
+}
+
+/// One number of a working.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Term {
+    /// What it is.
+    pub name: String,
+    /// The number.
+    pub value: f64,
+    /// Its unit, empty for a plain number.
+    pub unit: String,
+    /// Where it comes from; none where it is computed.
+    pub basis: Option<Basis>,
+    /// Half-width of its 95 % interval, where it is known.
+    pub plus_minus: Option<f64>,
+    /// The remark that goes with it.
+    pub note: Option<String>,
+    /// The key of its own working, where it has one.
+    pub see: Option<String>,
+}
+
+impl Term {
+    /// A number that was computed.
+    pub fn computed(name: &str, value: f64, unit: &str) -> Self {
+        let (name, unit) = (name.to_owned(), unit.to_owned());
+        Self { name, value, unit, basis: None, plus_minus: None, note: None, see: None }
+    }
+
+    /// A computed number with a working of its own.
+    fn see(name: &str, value: f64, unit: &str, key: String) -> Self {
+        Self { see: Some(key), ..Self::computed(name, value, unit) }
+    }
+
+    /// A figure of the plan.
+    pub(crate) fn figure<Q: Quantity>(name: &str, figure: &Figure<Q>) -> Self {
+        Self {
+            basis: Some(figure.basis),
+            plus_minus: figure.plus_minus,
+            note: figure.note.clone(),
+            ..Self::computed(name, figure.get(), Q::UNIT)
+        }
+    }
+
+    /// A figure of the plan, or the value that stands where it is silent.
+    pub(crate) fn figure_or<Q: Quantity>(name: &str, figure: Option<&Figure<Q>>, silent: f64) -> Self {
+        figure.map_or_else(
+            || Self { basis: Some(Basis::Assumed), ..Self::computed(name, silent, Q::UNIT) },
+            |it| Self::figure(name, it),
+        )
+    }
+}
+
+impl Working {
+    /// A working, with what would make it surer found from its terms.
+    pub fn of(name: &str, words: &str, terms: Vec<Term>, result: Term) -> Self {
+        let weakest =
+            terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
+        let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
+        let surer = weakest.map(|(basis, term)| match basis {
+            Basis::Assumed => format!("{}: assumed. Measure it, or look for its datasheet.", term.name),
+            Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
+            _ => format!("{}: from a datasheet. Measure it here.", term.name),
+        });
+        Self { name: name.to_owned(), words: words.to_owned(), terms, result, surer }
+    }
+}
+
+/// Everything that workings are made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Sums<'a> {
+    /// The plan.
+    pub plan: &'a Plan,
+    /// The arrangement.
+    pub arrangement: &'a Arrangement,
+    /// What flows at the moment that is explained.
+    pub flow: &'a Evaluation,
+    /// The day's use.
+    pub day: &'a Usage,
+}
+
+/// The working of one number of an evaluation, by its key, such as `feeds.gate-camera.far_v`,
+/// `ports.station/outlet.watts`, `totals.drawn_w` or `day.drawn_wh`; `None` for an unknown key.
+pub fn working(sums: &Sums<'_>, key: &str) -> Option<Working> {
+    let (kind, rest) = key.split_once('.')?;
+    if kind == "totals" {
+        return whole::totals(sums, rest);
+    }
+    if kind == "day" {
+        return whole::day(sums, rest);
+    }
+    let (id, field) = rest.rsplit_once('.')?;
+    match kind {
+        "devices" => ends::device(sums, id, field),
+        "feeds" => ends::feed(sums, id, field),
+        "converters" => boxes::converter(sums, id, field),
+        "junctions" => boxes::junction(sums, id, field),
+        "ports" => outlets::port(sums, id, field),
+        "sources" => outlets::source(sums, id, field),
+        "inputs" => outlets::input(sums, id, field),
+        _ => None,
+    }
+}
+
+fn feed_into<'a>(sums: &Sums<'a>, to: &str) -> Option<&'a Feed> {
+    sums.arrangement.feeds.iter().find(|it| it.to.to_string() == to)
+}
+
+fn current(amps: f64, watts: Term, volts: Term, factor: Term) -> Working {
+    let words = "watts ÷ (volts × power factor)";
+    Working::of("current", words, vec![watts, volts, factor], Term::computed("amperes", amps, "A"))
+}
+
+fn find_port<'a>(sums: &Sums<'a>, item: &str, port: &str) -> Option<&'a Port> {
+    let of_source = sums.plan.source(item).map(|it| &it.ports);
+    let ports = of_source.or_else(|| sums.plan.converter(item).map(|it| &it.outputs))?;
+    ports.iter().find(|it| it.id.as_str() == port)
+}
+
+fn law_terms(law: Option<&LossLaw>) -> [Term; 3] {
+    [
+        Term::figure_or("drawn at no load", law.and_then(|it| it.idle_w.as_ref()), 0.0),
+        Term::figure_or("lost per watt", law.and_then(|it| it.proportional.as_ref()), 0.0),
+        Term::figure_or("lost per squared watt", law.and_then(|it| it.quadratic_per_w.as_ref()), 0.0),
+    ]
+}
+
+/// The parts of a loss that share one form: of a converter or of a port.
+fn loss_part(law: Option<&LossLaw>, out: Term, field: &str, value: f64) -> Option<Working> {
+    let [idle, proportional, quadratic] = law_terms(law);
+    let result = Term::computed("lost", value, "W");
+    match field {
+        "loss_idle_w" => {
+            Some(Working::of("lost by being switched on", "drawn at no load, whatever is carried", vec![idle], result))
+        }
+        "loss_proportional_w" => {
+            Some(Working::of("lost with the load", "lost per watt × output", vec![proportional, out], result))
+        }
+        "loss_quadratic_w" => Some(Working::of(
+            "lost with the square of the load",
+            "lost per squared watt × output²",
+            vec![quadratic, out],
+            result,
+        )),
+        _ => None,
+    }
+}
