@@ -32,7 +32,7 @@ enum Command {
     Shots,
     /// Run the benches
     Bench,
-    /// Make the front end's types from the API anew
+    /// Make the API's description, the front end's types and the plan's schema anew
     GenApi,
 }
 
@@ -92,10 +92,12 @@ fn demo(shell: &Shell, fresh: bool, port: Option<u16>) -> Result<()> {
     Err(failed.into())
 }
 
-/// Writes the API's description and the types made from it.
+/// Writes the API's description, the types made from it, and the schema of the plan file.
 fn generate(shell: &Shell) -> Result<()> {
     let document = cmd!(shell, "cargo run --quiet --package ash-pond -- openapi").read()?;
     shell.write_file("web/openapi.json", document + "\n")?;
+    let schema = cmd!(shell, "cargo run --quiet --package ash-pond -- schema").read()?;
+    shell.write_file("docs/plan.schema.json", schema + "\n")?;
     let _web = shell.push_dir("web");
     cmd!(shell, "npm run --silent gen-api").run()?;
     Ok(())

@@ -59,9 +59,9 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     Ok(())
 }
 
-/// Fails where the committed description of the API, or its types, are not those that the code makes.
+/// Fails where the committed description of the API, its types or the plan's schema are not those that the code makes.
 fn drift(shell: &Shell) -> Result<()> {
-    let files = ["web/openapi.json", "web/src/api/types.ts"];
+    let files = ["web/openapi.json", "web/src/api/types.ts", "docs/plan.schema.json"];
     let committed = files.map(|file| shell.read_file(file).unwrap_or_default());
     generate(shell)?;
     for (file, before) in files.iter().zip(committed) {

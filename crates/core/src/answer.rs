@@ -3,7 +3,9 @@
 use crate::day::{Lasting, Usage, day, lasting};
 use crate::limits::{Board, DeviceVerdict, Finding, Status, amount, boards, device_verdicts, findings};
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
+use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
+use crate::text::inside;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -37,22 +39,6 @@ pub struct Way {
     pub status: Status,
     /// The one-line answer.
     pub line: String,
-}
-
-/// What an arrangement is made of.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Parts {
-    /// Converters, junctions apart.
-    pub converters: usize,
-    /// Leads.
-    pub leads: usize,
-    /// Fuses.
-    pub fuses: usize,
-    /// Price of the converters, in the site's currency; none where one states none.
-    pub price: Option<f64>,
-    /// Weight of the converters, kg; none where one states none.
-    pub weight_kg: Option<f64>,
 }
 
 /// Ways side by side.
@@ -120,19 +106,6 @@ fn line(
     format!("{} · {hours} · {verdict}", arrangement.label)
 }
 
-fn parts(plan: &Plan, arrangement: &Arrangement) -> Parts {
-    let used = arrangement.feeds.iter().filter_map(|it| plan.converter(it.to.item.as_str()));
-    let used: Vec<_> = used.filter(|it| it.kind != crate::plan::ConverterKind::Junction).collect();
-    let sum = |of: &dyn Fn(&crate::plan::Converter) -> Option<f64>| used.iter().map(|it| of(it)).sum::<Option<f64>>();
-    Parts {
-        converters: used.len(),
-        leads: arrangement.feeds.iter().filter(|it| it.cable.is_some()).count(),
-        fuses: arrangement.feeds.iter().filter(|it| it.fuse.is_some()).count(),
-        price: sum(&|it| it.price.as_ref().map(crate::figure::Figure::get)),
-        weight_kg: sum(&|it| it.weight_kg.as_ref().map(crate::figure::Figure::get)),
-    }
-}
-
 /// "A draws 6.4 W; b 16.9 W, and 8.3 of them only because things are switched on."
 fn headline(ways: &[Way]) -> String {
     let drawn = |way: &Way| tenths(way.flow.totals.drawn_w);
@@ -156,17 +129,6 @@ fn headline(ways: &[Way]) -> String {
 /// Watts with one digit behind the point below 100.
 fn tenths(watts: f64) -> String {
     if watts < 99.95 { format!("{watts:.1}") } else { amount(watts, "") }
-}
-
-/// A label inside a sentence: without its capital, unless it is an abbreviation.
-fn inside(label: &str) -> String {
-    let mut letters = label.chars();
-    match (letters.next(), letters.next()) {
-        (Some(first), Some(second)) if second.is_lowercase() || second == ' ' => {
-            first.to_lowercase().chain(label.chars().skip(1)).collect()
-        }
-        _ => label.to_owned(),
-    }
 }
 
 /// What decides: the longest lead of the thriftiest way, and what the other costs a day.

@@ -6,10 +6,11 @@
 //! # Layout
 //! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
-//! - [`chemistry`]: what batteries of a kind do
+//! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
 //! - [`network`]: the steady state of an arrangement at one moment
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
+//! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
 //! - [`answer`]: what it comes to, in sentences
 //! - [`working`]: the sum behind every number
 //!
@@ -23,11 +24,17 @@
 
 pub mod answer;
 pub mod chemistry;
+pub mod compare;
 pub mod day;
 pub mod figure;
 pub mod json;
+pub mod kinds;
 pub mod limits;
 pub mod network;
+pub mod parts;
 pub mod plan;
 pub mod quantity;
+#[cfg(feature = "schema")]
+pub mod schema;
+mod text;
 pub mod working;

@@ -3,7 +3,8 @@
 use crate::error::Problem;
 use crate::routes::bodies;
 use ash_pond_core::answer::Answer;
-use ash_pond_core::plan::{Arrangement, Converter, Device, Outage, Plan, Source};
+use ash_pond_core::compare::{Comparison, Crossings};
+use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
 use ash_pond_core::working::Working;
 use axum::Json;
 use schemars::generate::SchemaSettings;
@@ -32,10 +33,14 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Outage>();
     generator.subschema_for::<Answer>();
     generator.subschema_for::<Working>();
+    generator.subschema_for::<Comparison>();
+    generator.subschema_for::<Crossings>();
+    generator.subschema_for::<Kit>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut document = serde_json::to_value(described).unwrap_or_default();
     document["components"] = json!({ "schemas": generator.take_definitions(true) });
+    ash_pond_core::schema::without_examples(&mut document);
     document
 }
 

@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ready-made kinds of devices, sources and converters. */
+        get: operations["ready_made"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The schema of the plan file (JSON Schema 2020-12). */
+        get: operations["plan_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites": {
         parameters: {
             query?: never;
@@ -33,6 +67,40 @@ export interface paths {
         put?: never;
         /** Makes a site from a plan. */
         post: operations["create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Arrangements of the same devices side by side, over a day or an outage. */
+        post: operations["compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/crossings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where two arrangements draw the same, with the series for a plot. */
+        post: operations["crossings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -69,6 +137,23 @@ export interface paths {
         put?: never;
         /** Arrangements at a moment and a charge, with changes that are not saved. */
         post: operations["evaluate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every finding of arrangements, worst first, with what would mend it, and the weakest link of each moment. */
+        post: operations["findings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -207,6 +292,8 @@ export interface components {
             /** @description Devices that start on another arrangement and are plugged over to this one by hand. */
             starts_on?: components["schemas"]["StartsOn"][];
         };
+        /** @description What arrangements are compared by. */
+        Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "parts";
         /** @description When a port turns itself off. */
         AutoOff: {
             /** @description For this long on end, s. */
@@ -247,6 +334,15 @@ export interface components {
             peak?: components["schemas"]["Peak"][];
             /** @description The hours over which the capacity is rated; the chemistry's habit where left out. */
             rated_hours?: components["schemas"]["FigureHours"] | null;
+        };
+        /** @description Which arrangement is best at one thing. */
+        Best: {
+            /** @description At what. */
+            aspect: components["schemas"]["Aspect"];
+            /** @description In a sentence, with numbers. */
+            sentence: string;
+            /** @description The arrangement; none where several are equal. */
+            way: string | null;
         };
         /** @description A gauge board: one limit with the tide marks that the moments leave on it, at one charge. */
         Board: {
@@ -307,6 +403,27 @@ export interface components {
             /** @description With this power, W. */
             watts: components["schemas"]["FigureWatts"];
         };
+        /** @description Everything that the limits say of one arrangement. */
+        Checked: {
+            /** @description The arrangement's id. */
+            arrangement: string;
+            /** @description Every finding, worst first, with what would mend it. */
+            findings: components["schemas"]["Finding"][];
+            /** @description The weakest link of each moment. */
+            weakest: components["schemas"]["WeakestLink"][];
+        };
+        /** @description What the limits say of arrangements. */
+        CheckedPlan: {
+            /** @description One after the other, in the order asked. */
+            arrangements: components["schemas"]["Checked"][];
+        };
+        /** @description Which arrangements are checked against everything. */
+        CheckQuestion: {
+            /** @description The arrangements, by id; every one of the plan where left out. */
+            arrangements?: string[] | null;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+        };
         /** @description What a finding is about. */
         Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
@@ -345,6 +462,93 @@ export interface components {
              * @description What the far end wants at the near end's voltage, W.
              */
             wanted_w: number;
+        };
+        /** @description One arrangement over the span. */
+        Compared: {
+            /**
+             * Format: double
+             * @description What is drawn on average, W.
+             */
+            average_w: number;
+            /** @description What quits then. */
+            cut_off_by: string | null;
+            /** @description Volts at each device at worst. */
+            devices: components["schemas"]["DeviceVerdict"][];
+            /**
+             * Format: double
+             * @description Delivered and charging over drawn, 0 to 1; none where nothing is drawn.
+             */
+            efficiency: number | null;
+            /**
+             * Format: double
+             * @description What the energy drawn costs at the site's price; none where there is none.
+             */
+            energy_cost: number | null;
+            /** @description Its id. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description How long each store carries it: a steady estimate. */
+            lasting: {
+                [key: string]: components["schemas"]["Lasting"];
+            };
+            /** @description What it is made of. */
+            parts: components["schemas"]["Parts"];
+            /** @description The worst status of its findings. */
+            status: components["schemas"]["Status"];
+            /** @description The limit with the least room at any moment. */
+            tightest: components["schemas"]["WeakestLink"] | null;
+            /**
+             * Format: double
+             * @description The shortest time until something quits, h; none where no store runs down.
+             */
+            to_cut_off_h: number | null;
+            /**
+             * Format: double
+             * @description The shortest time to a floor, h; none where no store runs down.
+             */
+            to_floor_h: number | null;
+            /**
+             * Format: uint
+             * @description How many of its findings trip.
+             */
+            trips: number;
+            /** @description What flows, in watt-hours, with every loss. */
+            usage: components["schemas"]["Usage"];
+            /** @description The worst finding in a sentence; none where all holds. */
+            worst: string | null;
+        };
+        /** @description Which arrangements are compared, and over what. */
+        CompareQuestion: {
+            /** @description Two arrangements or more of the same devices, by id. */
+            arrangements: string[];
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description The outage, by id; a day where left out. */
+            outage?: string | null;
+            /** @description State of charge by source, 0 to 1, for a day; full where left out. An outage has its own. */
+            soc?: {
+                [key: string]: number;
+            };
+        };
+        /** @description Arrangements side by side over a span. */
+        Comparison: {
+            /**
+             * Format: double
+             * @description Temperature around cables and stores, °C.
+             */
+            ambient_c: number;
+            /** @description Which is best at what. */
+            best: components["schemas"]["Best"][];
+            /**
+             * Format: double
+             * @description How long it is, h.
+             */
+            hours: number;
+            /** @description What is looked at: a day, or an outage by its label. */
+            span: string;
+            /** @description The arrangements, in the order asked. */
+            ways: components["schemas"]["Compared"][];
         };
         /** @description What stands between a port and a device. */
         Converter: {
@@ -452,6 +656,88 @@ export interface components {
         Created: {
             /** @description Its id. */
             id: string;
+        };
+        /** @description One meeting. */
+        Crossing: {
+            /** @description The arrangement that draws less above. */
+            above: string;
+            /**
+             * Format: double
+             * @description Where.
+             */
+            at: number;
+            /** @description The arrangement that draws less below. */
+            below: string;
+            /**
+             * Format: double
+             * @description What both draw there.
+             */
+            drawn: number;
+            /** @description How they meet. */
+            meeting: components["schemas"]["Meeting"];
+            /** @description The meeting in a sentence. */
+            sentence: string;
+        };
+        /** @description Where two arrangements meet as a figure changes. */
+        Crossings: {
+            /**
+             * @description For each arrangement the highest value up to which nothing trips that lasts; none where something does
+             *     from the beginning.
+             */
+            carries_to: (number | null)[];
+            /** @description Every meeting in the range, in rising order. */
+            crossings: components["schemas"]["Crossing"][];
+            /** @description What is compared. */
+            drawn_unit: string;
+            /**
+             * Format: double
+             * @description From here.
+             */
+            from: number;
+            /** @description What exactly changes, in words. */
+            of: string;
+            /** @description What changes. */
+            over: components["schemas"]["Over"];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Points for a plot. */
+            series: components["schemas"]["Point"][];
+            /**
+             * Format: double
+             * @description To here.
+             */
+            to: number;
+            /** @description The unit of what changes; a share for the charge. */
+            unit: string;
+            /** @description The two arrangements. */
+            ways: string[];
+        };
+        /** @description Where two arrangements cross, and over what. */
+        CrossingsQuestion: {
+            /** @description Two arrangements of the same devices, by id. */
+            arrangements: string[];
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description The device whose load or hours change; all of them where left out. */
+            device?: string | null;
+            /**
+             * Format: double
+             * @description From this value; chosen where left out.
+             */
+            from?: number | null;
+            /** @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out. */
+            item?: string | null;
+            /** @description What changes: load, hours, charge, length or idle. */
+            over: string;
+            /** @description State of charge by source, 0 to 1; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description To this value; chosen where left out.
+             */
+            to?: number | null;
         };
         /** @description The kind of current at an input or outlet. */
         Current: "dc" | "ac";
@@ -1264,6 +1550,8 @@ export interface components {
         };
         /** @description The metal of a cable. */
         Material: "copper" | "aluminium";
+        /** @description How two arrangements meet. */
+        Meeting: "crosses" | "touches" | "jumps";
         /** @description Something that would mend a finding. */
         Mend: {
             /** @description The way. */
@@ -1305,6 +1593,8 @@ export interface components {
             /** @description Whether sources run past their floor to their cut-off; false where left out. */
             use_everything?: boolean | null;
         };
+        /** @description What changes along a comparison. */
+        Over: "load" | "hours" | "charge" | "length" | "idle";
         /** @description A level that is carried for a while. */
         Overload: {
             /** @description For this long, s; nobody knows where left out. */
@@ -1344,6 +1634,21 @@ export interface components {
              */
             price: number | null;
             /**
+             * Format: uint
+             * @description Sources in use.
+             */
+            sources: number;
+            /**
+             * Format: double
+             * @description Price of the sources in use; none where one states none.
+             */
+            sources_price: number | null;
+            /**
+             * Format: double
+             * @description Weight of the sources in use, kg; none where one states none.
+             */
+            sources_weight_kg: number | null;
+            /**
              * Format: double
              * @description Weight of the converters, kg; none where one states none.
              */
@@ -1375,17 +1680,7 @@ export interface components {
         };
         /** @description What a device is doing. */
         PhaseKind: "starting" | "running" | "busy" | "stopping";
-        /**
-         * @description A whole plan file.
-         *
-         *     ```
-         *     use ash_pond_core::plan::Plan;
-         *     let plan = Plan::parse(r#"{"format": "ash-pond/plan", "version": 1, "site": {"name": "Cabin"}}"#).unwrap();
-         *     assert_eq!(plan.site.name, "Cabin");
-         *     let refused = Plan::parse(r#"{"format": "ash-pond/plan", "version": 1, "site": {"nmae": "Cabin"}}"#);
-         *     assert_eq!(refused.unwrap_err().to_string(), "site.name: is missing; it is required here");
-         *     ```
-         */
+        /** @description A whole plan file. */
         Plan: {
             /**
              * @description The ways to run the site.
@@ -1418,6 +1713,16 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /** @description One point of the two curves. */
+        Point: {
+            /**
+             * Format: double
+             * @description The figure that changes.
+             */
+            at: number;
+            /** @description Drawn by each arrangement; none where a lead has no stable voltage. */
+            drawn: (number | null)[];
         };
         /** @description The margins that checks go by. */
         Policy: {
@@ -1876,6 +2181,49 @@ export interface components {
              */
             to_floor_h: number | null;
         };
+        /** @description The limit with the least room at a moment. */
+        WeakestLink: {
+            /** @description The charge at which there is the least room: full, half or floor. */
+            charge: string;
+            /** @description The code of the finding that this limit makes. */
+            code: components["schemas"]["Code"];
+            /** @description The largest limit on the way that does not matter, where there is one. */
+            idle_limit: string | null;
+            /**
+             * Format: double
+             * @description What is carried for as long as the moment lasts, with a stated time; a least voltage for a window.
+             */
+            limit: number;
+            /** @description The moment. */
+            moment: string;
+            /** @description What the limit is called, such as the fuse of something. */
+            name: string;
+            /**
+             * Format: double
+             * @description The limit seen from the other side: in watts where it is in amperes, and the other way round.
+             */
+            other_limit: number | null;
+            /** @description The unit of that. */
+            other_unit: string | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The verdict on it. */
+            status: components["schemas"]["Status"];
+            /** @description The unit of value and limit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description How much of the limit is used, 1 is all of it; none for a lead that collapses.
+             */
+            used: number | null;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: number;
+            /** @description The item, feed or `item/port` that it is at. */
+            where: string;
+        };
         /** @description How a number comes about. */
         Working: {
             /** @description What the formula is called. */
@@ -1925,6 +2273,46 @@ export interface operations {
             };
         };
     };
+    ready_made: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The kinds */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    plan_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The schema */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
     list: {
         parameters: {
             query?: never;
@@ -1968,6 +2356,94 @@ export interface operations {
                 };
             };
             /** @description The plan is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CompareQuestion"];
+            };
+        };
+        responses: {
+            /** @description The comparison */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    crossings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CrossingsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The crossings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crossings"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2143,6 +2619,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CheckQuestion"];
+            };
+        };
+        responses: {
+            /** @description The findings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedPlan"];
                 };
             };
             /** @description No such site */

@@ -101,7 +101,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
         let from = plan.label(feed.from.item.as_str());
         let root = standing(plan, arrangement, feed);
-        list.extend(current_kind(feed, port, from, &end));
+        list.push(current_kind(feed, port, from, &end));
         list.extend(root.and_then(|(_, port)| waveform(feed, port, &end)));
         list.extend(connector(feed, port, from, &end));
         // A junction hands on the polarity of what stands above it.
@@ -129,11 +129,11 @@ fn standing<'a>(plan: &'a Plan, arrangement: &'a Arrangement, feed: &'a Feed) ->
     None
 }
 
-fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<Fact> {
+fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Fact {
     let fits = port.current == end.current;
     let (name, out, takes) =
         (end.name, port.current.word().to_uppercase(), if end.current == Current::Ac { "AC" } else { "DC" });
-    Some(Fact {
+    Fact {
         code: Code::CurrentKind,
         place: feed.to.to_string(),
         status: if fits { Status::Holds } else { Status::Trips },
@@ -149,7 +149,7 @@ fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Optio
         rule: "the kind of current of the port against that of the input",
         terms: Vec::new(),
         caution: (!fits).then_some(CHECK_POLARITY),
-    })
+    }
 }
 
 fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {

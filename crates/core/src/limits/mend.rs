@@ -5,12 +5,13 @@ use super::facts::facts;
 use super::finding::{Code, Finding, findings};
 use super::survey::{charge_named, survey};
 use super::verdict::Status;
+use super::weakest::{WeakestLink, weakest};
 use super::wire::{ampacity, area_for, areas, largest_fuse, next_fuse};
 use super::words::amount;
 use crate::figure::Figure;
 use crate::json::words;
 use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms, moments};
-use crate::plan::{Arrangement, Feed, Material, Plan, Port, PortVoltage};
+use crate::plan::{Arrangement, Feed, Material, Plan, Port, PortVoltage, SourceKind};
 use serde::Serialize;
 
 words!(
@@ -66,6 +67,27 @@ pub fn mended(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
         it.mends = mends(plan, arrangement, it);
     }
     list
+}
+
+/// Everything that the limits say of one arrangement.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Checked {
+    /// The arrangement's id.
+    pub arrangement: String,
+    /// Every finding, worst first, with what would mend it.
+    pub findings: Vec<Finding>,
+    /// The weakest link of each moment.
+    pub weakest: Vec<WeakestLink>,
+}
+
+/// Checks one arrangement against everything.
+pub fn checked(plan: &Plan, arrangement: &Arrangement) -> Checked {
+    Checked {
+        arrangement: arrangement.id.to_string(),
+        findings: mended(plan, arrangement),
+        weakest: weakest(plan, arrangement),
+    }
 }
 
 fn mends(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Vec<Mend> {
@@ -273,7 +295,9 @@ impl Patient<'_> {
     fn ports_for(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
         let to = feed.to.item.as_str();
-        let sources = self.plan.kit.sources.iter().flat_map(|it| it.ports.iter().map(|port| (&it.id, port)));
+        // The mains is what is not there in an outage.
+        let sources = self.plan.kit.sources.iter().filter(|it| it.kind != SourceKind::Mains);
+        let sources = sources.flat_map(|it| it.ports.iter().map(|port| (&it.id, port)));
         let in_use = self.plan.kit.converters.iter().filter(|it| self.arrangement.feed_into(it.id.as_str()).is_some());
         let converters = in_use.flat_map(|it| it.outputs.iter().map(|port| (&it.id, port)));
         let same = |item: &crate::plan::Id, port: &Port| *item == feed.from.item && port.id == feed.from.port;

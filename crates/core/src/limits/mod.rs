@@ -8,7 +8,7 @@
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `facts`: what can be told without solving; `plugs`: connectors and polarity; `wire`: planning figures of leads
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
-//! - `weakest`: the one limit that decides each moment; `mend`: what would mend a finding
+//! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `mend`: what would mend a finding
 
 mod board;
 mod bound;
@@ -20,15 +20,17 @@ mod plugs;
 mod sentences;
 mod survey;
 mod verdict;
+mod watch;
 mod weakest;
 mod wire;
 mod words;
 
 pub use board::{Board, Carried, Mark, boards};
 pub use finding::{Code, Elsewhere, Finding, findings};
-pub use mend::{Mend, Remedy, mended};
+pub use mend::{Checked, Mend, Remedy, checked, mended};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
+pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, weakest};
 pub use wire::{ampacity, next_fuse, planned_amps};
 pub use words::{amount, percent};

@@ -23,7 +23,7 @@ pub struct WeakestLink {
     /// The item, feed or `item/port` that it is at.
     #[serde(rename = "where")]
     pub place: String,
-    /// What the place is called.
+    /// What the limit is called, such as the fuse of something.
     pub name: String,
     /// The value.
     pub value: f64,
@@ -131,7 +131,7 @@ impl<'a> Compiled<'a> {
             charge: CHARGES[worst.charge].to_owned(),
             code: worst.gauge.code,
             place: worst.gauge.place.clone(),
-            name: worst.gauge.name.clone(),
+            name: named(worst.gauge),
             value: worst.value,
             limit: worst.limit,
             unit: worst.gauge.unit.to_owned(),
@@ -184,6 +184,18 @@ fn strain<'a>(
     }
 }
 
+/// What a limit is called inside a sentence.
+fn named(gauge: &Gauge) -> String {
+    let name = &gauge.name;
+    match gauge.code {
+        Code::FuseSize => format!("the fuse of {name}"),
+        Code::CableAmpacity => format!("the lead to {name}"),
+        Code::Collapse => format!("the lead to {name}, which collapses"),
+        Code::DeviceVoltage | Code::ConverterVoltage => format!("the voltage at {name}"),
+        _ => name.clone(),
+    }
+}
+
 fn sentence(plan: &Plan, moment: &Moment, worst: &Strained<'_>, idle: Option<&str>) -> String {
     let mut when = when(plan, moment);
     if let Some(first) = when.get(..1).map(str::to_uppercase) {
@@ -192,11 +204,7 @@ fn sentence(plan: &Plan, moment: &Moment, worst: &Strained<'_>, idle: Option<&st
     let (name, unit) = (&worst.gauge.name, worst.gauge.unit);
     let (value, limit) = (amount(worst.value, unit), amount(worst.limit, unit));
     let both = worst.other.map_or_else(String::new, |(other, unit)| format!(" = {}", amount(other, unit)));
-    let place = match worst.gauge.code {
-        Code::FuseSize => format!("the fuse of {name}"),
-        Code::CableAmpacity => format!("the lead to {name}"),
-        _ => name.clone(),
-    };
+    let place = named(worst.gauge);
     let decides = match (&worst.gauge.bound, worst.used) {
         (Bound::Stands, _) => format!("{when} the lead to {name} decides: it has no stable voltage"),
         (Bound::Window { .. }, _) => format!("{when} the voltage at {name} decides: {value}, and it needs {limit}"),

@@ -51,6 +51,19 @@ impl Network {
         self.nodes[node].ohms = ohms;
     }
 
+    /// What a converter, or a port as `source/port`, draws for being on, W, where it is in use.
+    pub(crate) fn idle(&self, id: &str) -> Option<f64> {
+        let converter = self.converters.iter().find(|it| it.id == id && !it.junction).map(|it| it.law.idle_w);
+        converter.or_else(|| self.ports.iter().find(|it| it.name == id && it.source.is_some()).map(|it| it.law.idle_w))
+    }
+
+    /// Gives a converter or port another draw for being on, W, to see what it would do.
+    pub(crate) fn set_idle(&mut self, id: &str, watts: f64) {
+        let converters = self.converters.iter_mut().filter(|it| it.id == id).map(|it| &mut it.law);
+        let ports = self.ports.iter_mut().filter(|it| it.name == id).map(|it| &mut it.law);
+        converters.chain(ports).for_each(|law| law.idle_w = watts);
+    }
+
     /// The place of a port in readings, where it is in use.
     pub fn port_index(&self, item: &str, port: &str) -> Option<usize> {
         let matches = |name: &str| name.strip_prefix(item).and_then(|rest| rest.strip_prefix('/')) == Some(port);

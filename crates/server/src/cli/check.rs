@@ -1,7 +1,8 @@
 //! `check`: every limit, as findings.
 
-use super::{Stop, plan, print};
-use ash_pond_core::limits::{Finding, Status, findings};
+use super::{Stop, arrangement, plan, print};
+use ash_pond_core::limits::{Checked, Finding, Status, checked};
+use serde_json::json;
 use std::fmt::Write;
 use std::io::IsTerminal;
 use std::path::PathBuf;
@@ -21,19 +22,17 @@ pub(super) struct Args {
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
     let chosen = |id: &str| args.arrangement.as_deref().is_none_or(|wanted| wanted == id);
-    if let Some(wanted) = args.arrangement.as_deref().filter(|id| plan.arrangement(id).is_none()) {
-        let known: Vec<_> = plan.arrangements.iter().map(|it| it.id.as_str()).collect();
-        return Err(Stop::Input(format!(
-            "--arrangement: \"{wanted}\" is not in the plan; there are {}",
-            known.join(", ")
-        )));
+    if let Some(wanted) = &args.arrangement {
+        arrangement(&plan, wanted, "--arrangement")?;
     }
     let ways = plan.arrangements.iter().filter(|it| chosen(it.id.as_str()));
-    let mut all: Vec<Finding> = ways.flat_map(|it| findings(&plan, it)).collect();
+    let all: Vec<Checked> = ways.map(|it| checked(&plan, it)).collect();
+    let weakest: Vec<_> = all.iter().map(|it| json!({"arrangement": it.arrangement, "moments": it.weakest})).collect();
+    let mut all: Vec<Finding> = all.into_iter().flat_map(|it| it.findings).collect();
     all.sort_by_key(|it| std::cmp::Reverse(it.status));
     let trips = all.iter().any(|it| it.status == Status::Trips);
     if args.json {
-        let text = serde_json::to_string_pretty(&serde_json::json!({ "findings": all }))?;
+        let text = serde_json::to_string_pretty(&json!({ "findings": all, "weakest": weakest }))?;
         print(&(text + "\n"))?;
     } else {
         print(&table(&plan, &all))?;
@@ -54,6 +53,9 @@ fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding]) -> String {
         let word = if colour { format!("\u{1b}[{shade}m{word}\u{1b}[0m") } else { word };
         let way = plan.arrangement(&it.arrangement).map_or(it.arrangement.as_str(), |way| way.label.as_str());
         let _ = writeln!(text, "{word} {way}: {}", it.message);
+        for mend in &it.mends {
+            let _ = writeln!(text, "          → {}", mend.sentence);
+        }
         if let Some(caution) = &it.caution {
             let _ = writeln!(text, "          {caution}");
         }

@@ -1,8 +1,8 @@
 //! `evaluate`: what flows in one arrangement at one moment.
 
-use super::{Stop, plan, print};
+use super::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::limits::{Finding, Status, findings, percent};
-use ash_pond_core::network::{Charge, Evaluation, Moment, evaluate};
+use ash_pond_core::network::{Evaluation, Moment, evaluate};
 use ash_pond_core::plan::Plan;
 use serde::Serialize;
 use std::fmt::Write;
@@ -36,14 +36,7 @@ struct Printed<'a> {
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
-    let way = plan.arrangement(&args.arrangement).ok_or_else(|| {
-        let known: Vec<_> = plan.arrangements.iter().map(|it| it.id.as_str()).collect();
-        Stop::Input(format!(
-            "--arrangement: \"{}\" is not in the plan; there are {}",
-            args.arrangement,
-            known.join(", ")
-        ))
-    })?;
+    let way = arrangement(&plan, &args.arrangement, "--arrangement")?;
     let moment = Moment::parse(&args.moment).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
     let charge = charge(&plan, &args.soc)?;
     let flow = evaluate(&plan, way, &moment, &charge).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
@@ -53,24 +46,6 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         return print(&(printed + "\n"));
     }
     print(&table(&plan, &flow, &findings))
-}
-
-fn charge(plan: &Plan, given: &[String]) -> Result<Charge, Stop> {
-    let mut charge = Charge::full();
-    for text in given {
-        let refused = |why: &str| Stop::Input(format!("--soc {text}: {why}"));
-        let (source, share) =
-            text.split_once('=').ok_or_else(|| refused("give it as SOURCE=SHARE, such as bank=0.5"))?;
-        let share: f64 = share.parse().map_err(|_| refused("the share is not a number"))?;
-        if !(0.0..=1.0).contains(&share) {
-            return Err(refused("the share must lie between 0 and 1 (50 % is 0.5)"));
-        }
-        if plan.source(source).is_none_or(|it| it.battery.is_none()) {
-            return Err(refused("no source with a battery has that id"));
-        }
-        charge = charge.with(source, share);
-    }
-    Ok(charge)
 }
 
 fn table(plan: &Plan, flow: &Evaluation, findings: &[Finding]) -> String {

@@ -1,10 +1,13 @@
 //! The command line: the same core without the browser.
 
 mod check;
+mod compare;
+mod crossings;
 mod evaluate;
 mod serve;
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::network::Charge;
+use ash_pond_core::plan::{Arrangement, Plan};
 use clap::{Parser, Subcommand};
 use std::io::Write;
 use std::path::{Path, PathBuf};
@@ -50,6 +53,14 @@ enum Command {
     ///
     /// Ends with 0, with 3 where something trips, with 2 for bad input.
     Check(check::Args),
+    /// Compare arrangements of the same devices over a day, or over an outage
+    Compare(compare::Args),
+    /// Find where two arrangements draw the same
+    Crossings(crossings::Args),
+    /// Print the schema of the plan file (JSON Schema 2020-12)
+    Schema,
+    /// Print the ready-made kinds of devices, sources and converters, as a plan file
+    Kinds,
     /// Print the description of the API (OpenAPI 3.1)
     #[command(hide = true)]
     Openapi,
@@ -80,6 +91,10 @@ pub fn run() -> ExitCode {
         Command::Serve { data, listen } => serve::serve(&data, listen),
         Command::Evaluate(args) => evaluate::run(&args),
         Command::Check(args) => check::run(&args),
+        Command::Compare(args) => compare::run(&args),
+        Command::Crossings(args) => crossings::run(&args),
+        Command::Schema => print(&ash_pond_core::schema::text()),
+        Command::Kinds => print(ash_pond_core::kinds::TEXT),
         Command::Openapi => print(&crate::openapi::text()),
     };
     match ended {
@@ -100,6 +115,32 @@ pub fn run() -> ExitCode {
 fn plan(path: &Path) -> Result<Plan, Stop> {
     let text = std::fs::read_to_string(path).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))?;
     Plan::parse(&text).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))
+}
+
+/// The arrangement of a plan that an option names.
+fn arrangement<'a>(plan: &'a Plan, id: &str, option: &str) -> Result<&'a Arrangement, Stop> {
+    plan.arrangement(id).ok_or_else(|| {
+        let known: Vec<_> = plan.arrangements.iter().map(|it| it.id.as_str()).collect();
+        Stop::Input(format!("{option}: \"{id}\" is not in the plan; there are {}", known.join(", ")))
+    })
+}
+
+fn charge(plan: &Plan, given: &[String]) -> Result<Charge, Stop> {
+    let mut charge = Charge::full();
+    for text in given {
+        let refused = |why: &str| Stop::Input(format!("--soc {text}: {why}"));
+        let (source, share) =
+            text.split_once('=').ok_or_else(|| refused("give it as SOURCE=SHARE, such as bank=0.5"))?;
+        let share: f64 = share.parse().map_err(|_| refused("the share is not a number"))?;
+        if !(0.0..=1.0).contains(&share) {
+            return Err(refused("the share must lie between 0 and 1 (50 % is 0.5)"));
+        }
+        if plan.source(source).is_none_or(|it| it.battery.is_none()) {
+            return Err(refused("no source with a battery has that id"));
+        }
+        charge = charge.with(source, share);
+    }
+    Ok(charge)
 }
 
 /// Prints to standard output; a reader that went away is no failure.

@@ -1,5 +1,6 @@
 //! Bodies that only the API has.
 
+use ash_pond_core::limits::Checked;
 use ash_pond_core::plan::Plan;
 use ash_pond_store::Revised;
 use schemars::{JsonSchema, SchemaGenerator};
@@ -19,6 +20,10 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Journal>();
     generator.subschema_for::<Question>();
     generator.subschema_for::<WorkingQuestion>();
+    generator.subschema_for::<CheckQuestion>();
+    generator.subschema_for::<CheckedPlan>();
+    generator.subschema_for::<CompareQuestion>();
+    generator.subschema_for::<CrossingsQuestion>();
 }
 
 /// Whether the server is well.
@@ -149,4 +154,68 @@ pub(crate) struct WorkingQuestion {
     pub(crate) question: Question,
     /// The number, such as `feeds.gate-camera.far_v`.
     pub(crate) key: String,
+}
+
+/// Which arrangements are checked against everything.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CheckQuestion {
+    /// The arrangements, by id; every one of the plan where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) arrangements: Option<Vec<String>>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// What the limits say of arrangements.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub(crate) struct CheckedPlan {
+    /// One after the other, in the order asked.
+    pub(crate) arrangements: Vec<Checked>,
+}
+
+/// Which arrangements are compared, and over what.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CompareQuestion {
+    /// Two arrangements or more of the same devices, by id.
+    pub(crate) arrangements: Vec<String>,
+    /// The outage, by id; a day where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outage: Option<String>,
+    /// State of charge by source, 0 to 1, for a day; full where left out. An outage has its own.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// Where two arrangements cross, and over what.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CrossingsQuestion {
+    /// Two arrangements of the same devices, by id.
+    pub(crate) arrangements: [String; 2],
+    /// What changes: load, hours, charge, length or idle.
+    pub(crate) over: String,
+    /// The device whose load or hours change; all of them where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) device: Option<String>,
+    /// The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) item: Option<String>,
+    /// From this value; chosen where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) from: Option<f64>,
+    /// To this value; chosen where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) to: Option<f64>,
+    /// State of charge by source, 0 to 1; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
 }

@@ -1,7 +1,7 @@
 //! What flows, and why.
 
 use super::bodies::{Question, WorkingQuestion};
-use super::{blocking, json_body};
+use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::evaluate as usecase;
@@ -10,12 +10,6 @@ use ash_pond_core::working::Working;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use serde::de::DeserializeOwned;
-
-/// Reads a body of the API's own; the plan's elements in it are read by core later.
-fn read<T: DeserializeOwned>(body: &[u8]) -> Result<T, ApiError> {
-    serde_json::from_value(json_body(body)?).map_err(|error| ApiError::at("", error.to_string()))
-}
 
 /// Arrangements at a moment and a charge, with changes that are not saved.
 #[utoipa::path(post, path = "/sites/{site}/evaluate", params(("site" = String, Path)),
@@ -29,7 +23,7 @@ pub(super) async fn evaluate(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Answer>, ApiError> {
-    let question: Question = read(&body)?;
+    let question: Question = read_body(&body)?;
     Ok(Json(blocking(move || usecase::evaluate(&state.store, &site, &question)).await?))
 }
 
@@ -45,6 +39,6 @@ pub(super) async fn working(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Working>, ApiError> {
-    let question: WorkingQuestion = read(&body)?;
+    let question: WorkingQuestion = read_body(&body)?;
     Ok(Json(blocking(move || usecase::working(&state.store, &site, &question)).await?))
 }

@@ -1,6 +1,7 @@
 //! The routes: each takes a request apart, calls its use case, and puts the answer together.
 
 pub(crate) mod bodies;
+mod compare;
 mod elements;
 mod evaluate;
 mod sites;
@@ -10,6 +11,7 @@ use crate::error::ApiError;
 use crate::openapi::Described;
 use axum::Json;
 use axum::http::{HeaderMap, header};
+use serde::de::DeserializeOwned;
 use serde_json::Value;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
@@ -27,6 +29,11 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(sites::journal))
         .routes(routes!(evaluate::evaluate))
         .routes(routes!(evaluate::working))
+        .routes(routes!(compare::findings))
+        .routes(routes!(compare::compare))
+        .routes(routes!(compare::crossings))
+        .routes(routes!(compare::ready_made))
+        .routes(routes!(compare::plan_schema))
 }
 
 /// Whether the server is well.
@@ -44,6 +51,11 @@ pub(crate) async fn nothing_here() -> ApiError {
 fn json_body(bytes: &[u8]) -> Result<Value, ApiError> {
     let text = std::str::from_utf8(bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
     Ok(ash_pond_core::json::parse(text)?)
+}
+
+/// Reads a body of the API's own; the plan's elements in it are read by core later.
+fn read_body<T: DeserializeOwned>(body: &[u8]) -> Result<T, ApiError> {
+    serde_json::from_value(json_body(body)?).map_err(|error| ApiError::at("", error.to_string()))
 }
 
 /// The revision of `If-Match`, as `"7"` or `7`; `None` where it is left out or `*`.

@@ -1,5 +1,7 @@
 //! What is done: one file per use case, without HTTP.
 
+pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
+pub(crate) mod preview;
 pub(crate) mod words;

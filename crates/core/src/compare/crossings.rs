@@ -1,0 +1,392 @@
+//! Where two arrangements draw the same.
+
+use super::curve::{Curve, lead};
+use super::roots::{Meets, STEPS, meetings};
+use crate::json::words;
+use crate::limits::amount;
+use crate::network::{Charge, average, fed};
+use crate::plan::{Arrangement, Plan};
+use crate::text::inside;
+use serde::Serialize;
+
+words!(
+    /// What changes along a comparison.
+    Over {
+        /// Watts of one device, or of all, scaled.
+        Load = "load",
+        /// Hours of use a day; switched off, what is fed stays on.
+        Hours = "hours",
+        /// Charge of the stores, 0 to 1.
+        Charge = "charge",
+        /// Length of a lead, m.
+        Length = "length",
+        /// What a converter or a port draws for being on, W.
+        Idle = "idle",
+    }
+);
+
+words!(
+    /// How two arrangements meet.
+    Meeting {
+        /// The thriftier one changes.
+        Crosses = "crosses",
+        /// They draw the same, and the thriftier one stays it.
+        Touches = "touches",
+        /// The thriftier one changes at a step.
+        Jumps = "jumps",
+    }
+);
+
+/// What is asked.
+#[derive(Debug, Clone, Copy)]
+pub struct Ask<'a> {
+    /// What changes.
+    pub over: Over,
+    /// The device whose load or hours change; all devices where left out.
+    pub device: Option<&'a str>,
+    /// The feed whose lead changes, by what it leads to, or the converter or `source/port` whose idle draw
+    /// changes; the longest lead of each, and the largest idle draw of either, where left out.
+    pub item: Option<&'a str>,
+    /// From this value; chosen where left out.
+    pub from: Option<f64>,
+    /// To this value; chosen where left out.
+    pub to: Option<f64>,
+}
+
+impl Ask<'_> {
+    /// Asks what changes, with everything else chosen.
+    pub fn over(over: Over) -> Self {
+        Self { over, device: None, item: None, from: None, to: None }
+    }
+}
+
+/// Where two arrangements meet as a figure changes.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Crossings {
+    /// What changes.
+    pub over: Over,
+    /// What exactly changes, in words.
+    pub of: String,
+    /// The unit of what changes; a share for the charge.
+    pub unit: String,
+    /// What is compared.
+    pub drawn_unit: String,
+    /// The two arrangements.
+    pub ways: [String; 2],
+    /// From here.
+    pub from: f64,
+    /// To here.
+    pub to: f64,
+    /// Every meeting in the range, in rising order.
+    pub crossings: Vec<Crossing>,
+    /// For each arrangement the highest value up to which nothing trips that lasts; none where something does
+    /// from the beginning.
+    pub carries_to: [Option<f64>; 2],
+    /// Points for a plot.
+    pub series: Vec<Point>,
+    /// All of it in a sentence.
+    pub sentence: String,
+}
+
+/// One meeting.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Crossing {
+    /// Where.
+    pub at: f64,
+    /// What both draw there.
+    pub drawn: f64,
+    /// How they meet.
+    pub meeting: Meeting,
+    /// The arrangement that draws less below.
+    pub below: String,
+    /// The arrangement that draws less above.
+    pub above: String,
+    /// The meeting in a sentence.
+    pub sentence: String,
+}
+
+/// One point of the two curves.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Point {
+    /// The figure that changes.
+    pub at: f64,
+    /// Drawn by each arrangement; none where a lead has no stable voltage.
+    pub drawn: [Option<f64>; 2],
+}
+
+/// Where two arrangements draw the same, at a charge, while a figure changes.
+///
+/// Found on the real network by looking through the range in steps and refining every change of sign and
+/// every least difference, so that a crossing is one and a tangent is told as such.
+///
+/// # Errors
+/// Where the figure is none of either arrangement's, or the range is empty; names the parameter and the remedy.
+pub fn crossings(
+    plan: &Plan,
+    ways: [&Arrangement; 2],
+    charge: &Charge,
+    ask: &Ask<'_>,
+) -> Result<Crossings, (&'static str, String)> {
+    super::same_devices(plan, &ways).map_err(|why| ("arrangements", why))?;
+    let chosen = idle_item(plan, ways);
+    let ask = &match ask.over {
+        Over::Idle if ask.item.is_none() => Ask { item: chosen.as_deref(), ..*ask },
+        _ => *ask,
+    };
+    known(plan, ways, ask)?;
+    let (from, to) = range(plan, ways, ask)?;
+    let mut curves = ways.map(|it| Curve::of(plan, it, charge, ask));
+    if curves.iter().all(|it| !it.changes()) {
+        let why = match ask.over {
+            Over::Length => "no lead of either arrangement is that one; name a feed with a cable by what it leads to",
+            _ => "neither arrangement uses a converter or port that draws for being on; name one that it uses",
+        };
+        return Err(("item", why.into()));
+    }
+    let at = |step: usize| from + (to - from) * step as f64 / STEPS as f64;
+    let series: Vec<Point> = (0..=STEPS)
+        .map(|step| {
+            let x = at(step);
+            Point { at: x, drawn: [curves[0].drawn(x), curves[1].drawn(x)] }
+        })
+        .collect();
+    let difference = |point: &Point| Some(point.drawn[0]? - point.drawn[1]?);
+    let samples: Vec<_> = series.iter().map(|it| (it.at, difference(it))).collect();
+    let size = series.iter().flat_map(|it| it.drawn).flatten().fold(0.0, f64::max);
+    let found = meetings(&samples, size, &mut |x| Some(curves[0].drawn(x)? - curves[1].drawn(x)?));
+    let carries_to = [carried(&mut curves[0], from, to), carried(&mut curves[1], from, to)];
+    let words = Words { plan, ways, ask };
+    let crossings = found.iter().enumerate().map(|(index, &(x, meets))| {
+        // Which is the lower one just beside the meeting, nearer than any other meeting, and where both have a value.
+        let before = index.checked_sub(1).map_or(from, |it| found[it].0);
+        let after = found.get(index + 1).map_or(to, |it| it.0);
+        let mut less = |edge: f64| {
+            let mut step = (edge - x).clamp((from - to) / 200.0, (to - from) / 200.0) / 2.0;
+            for _ in 0..40 {
+                if let (Some(a), Some(b)) = (curves[0].drawn(x + step), curves[1].drawn(x + step)) {
+                    return usize::from(a > b);
+                }
+                step /= 2.0;
+            }
+            0
+        };
+        let (below, above) = (less(before), less(after));
+        let meeting = match meets {
+            Meets::Crosses => Meeting::Crosses,
+            Meets::Touches => Meeting::Touches,
+            Meets::Jumps => Meeting::Jumps,
+        };
+        let drawn = curves[below].drawn(x).unwrap_or_default();
+        Crossing {
+            at: x,
+            drawn,
+            meeting,
+            below: ways[below].id.to_string(),
+            above: ways[above].id.to_string(),
+            sentence: words.crossing(x, meeting, below, above),
+        }
+    });
+    let crossings: Vec<_> = crossings.collect();
+    let sentence = words.all(&crossings, &series, carries_to, (from, to));
+    Ok(Crossings {
+        over: ask.over,
+        of: words.of(),
+        unit: unit(ask.over).into(),
+        drawn_unit: if ask.over == Over::Hours { "Wh a day" } else { "W" }.into(),
+        ways: ways.map(|it| it.id.to_string()),
+        from,
+        to,
+        crossings,
+        carries_to,
+        series,
+        sentence,
+    })
+}
+
+fn unit(over: Over) -> &'static str {
+    match over {
+        Over::Load | Over::Idle => "W",
+        Over::Hours => "h",
+        Over::Charge => "",
+        Over::Length => "m",
+    }
+}
+
+/// The converter or port of either arrangement that draws most for being on.
+fn idle_item(plan: &Plan, ways: [&Arrangement; 2]) -> Option<String> {
+    let mut most: Option<(f64, String)> = None;
+    for feed in ways.iter().flat_map(|it| &it.feeds) {
+        let converter = plan.converter(feed.to.item.as_str()).and_then(|it| it.loss.as_ref());
+        let port = plan.port(&feed.from).and_then(|it| it.loss.as_ref());
+        let places = [(converter, feed.to.item.to_string()), (port, format!("{}/{}", feed.from.item, feed.from.port))];
+        for (law, place) in places {
+            let Some(idle) = law.and_then(|it| it.idle_w.as_ref()) else { continue };
+            if most.as_ref().is_none_or(|it| idle.get() > it.0) {
+                most = Some((idle.get(), place));
+            }
+        }
+    }
+    most.map(|it| it.1)
+}
+
+fn known(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(), (&'static str, String)> {
+    let Some(id) = ask.device else { return Ok(()) };
+    let fed: Vec<&str> = fed(plan, ways[0]).map(|it| it.id.as_str()).collect();
+    if fed.contains(&id) {
+        return Ok(());
+    }
+    Err(("device", format!("is \"{id}\"; the devices of these arrangements are {}", fed.join(", "))))
+}
+
+/// The range that is looked at, where it is not asked for: wide enough to hold what a person would try.
+fn range(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(f64, f64), (&'static str, String)> {
+    let devices = fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
+    let (low, high) = match ask.over {
+        Over::Load => {
+            let now: f64 = devices.map(|it| average(it).power(it.input.rated_v.get())).sum();
+            (0.0, (8.0 * now).max(200.0))
+        }
+        Over::Hours => (0.0, 24.0),
+        Over::Charge => {
+            let stores = plan.kit.sources.iter().filter_map(|it| it.battery.as_ref());
+            (stores.map(crate::plan::Battery::floor).fold(1.0, f64::min), 1.0)
+        }
+        Over::Length => {
+            let metres = |way: &Arrangement| {
+                let cable = way.feeds[lead(way, ask.item)?].cable.as_ref()?;
+                Some(cable.length_m.get())
+            };
+            (0.0, ways.into_iter().filter_map(metres).fold(5.0, f64::max) * 4.0)
+        }
+        Over::Idle => {
+            let idle = |id: &str| {
+                let law = plan.converter(id).and_then(|it| it.loss.as_ref());
+                let port = id.split_once('/').and_then(|(source, port)| {
+                    plan.source(source)?.ports.iter().find(|it| it.id.as_str() == port)?.loss.as_ref()
+                });
+                Some(law.or(port)?.idle_w.as_ref()?.get())
+            };
+            (0.0, ask.item.and_then(idle).unwrap_or(0.0).max(5.0) * 3.0)
+        }
+    };
+    let (from, to) = (ask.from.unwrap_or(low), ask.to.unwrap_or(high));
+    let most = if ask.over == Over::Charge {
+        1.0
+    } else if ask.over == Over::Hours {
+        24.0
+    } else {
+        1e6
+    };
+    if !(0.0..=most).contains(&from) {
+        return Err(("from", format!("is {from}; it lies between 0 and {most}")));
+    }
+    if !(from < to && to <= most) {
+        return Err(("to", format!("is {to}; it lies above {from} and is at most {most}")));
+    }
+    Ok((from, to))
+}
+
+/// The highest value up to which nothing trips that lasts, by bisection.
+fn carried(curve: &mut Curve<'_>, from: f64, to: f64) -> Option<f64> {
+    if !curve.stands(from) {
+        return None;
+    }
+    if curve.stands(to) {
+        return Some(to);
+    }
+    let (mut good, mut bad) = (from, to);
+    for _ in 0..32 {
+        let middle = f64::midpoint(good, bad);
+        if curve.stands(middle) { good = middle } else { bad = middle }
+    }
+    Some(good)
+}
+
+/// What is said of it.
+struct Words<'a> {
+    plan: &'a Plan,
+    ways: [&'a Arrangement; 2],
+    ask: &'a Ask<'a>,
+}
+
+impl Words<'_> {
+    fn of(&self) -> String {
+        let device = self.ask.device.map(|it| self.plan.label(it));
+        match self.ask.over {
+            Over::Load => device.map_or_else(|| "watts of all devices together".into(), |it| format!("watts of {it}")),
+            Over::Hours => device.map_or_else(
+                || "hours a day that the devices are on".into(),
+                |it| format!("hours a day that {it} is on"),
+            ),
+            Over::Charge => "charge of the stores".into(),
+            Over::Length => self.ask.item.map_or_else(
+                || "length of the longest lead of each".into(),
+                |it| format!("length of the lead to {}", self.plan.label(it)),
+            ),
+            Over::Idle => {
+                let item = self.ask.item.unwrap_or_default();
+                let label = match item.split_once('/') {
+                    Some((source, port)) => format!("{}, {port}", self.plan.label(source)),
+                    None => self.plan.label(item).to_owned(),
+                };
+                format!("what {label} draws for being on")
+            }
+        }
+    }
+
+    fn value(&self, x: f64) -> String {
+        match self.ask.over {
+            Over::Charge => crate::limits::percent(x),
+            over => amount(x, unit(over)),
+        }
+    }
+
+    fn crossing(&self, x: f64, meeting: Meeting, below: usize, above: usize) -> String {
+        let (low, high, at) = (&self.ways[below].label, inside(&self.ways[above].label), self.value(x));
+        match meeting {
+            Meeting::Crosses => format!("Below {at} {} draws less, above it {high}.", inside(low)),
+            Meeting::Jumps => format!("Below {at} {} draws less, from there on {high}, at a step.", inside(low)),
+            Meeting::Touches => format!("At {at} both draw the same, and {} draws less on either side.", inside(low)),
+        }
+    }
+
+    fn all(&self, crossings: &[Crossing], series: &[Point], carries_to: [Option<f64>; 2], range: (f64, f64)) -> String {
+        let (from, to) = (self.value(range.0), self.value(range.1));
+        let mut sentence = if crossings.is_empty() {
+            self.apart(series, &from, &to)
+        } else {
+            crossings.iter().map(|it| it.sentence.as_str()).collect::<Vec<_>>().join(" ")
+        };
+        for (way, carries) in self.ways.iter().zip(carries_to) {
+            match carries {
+                Some(most) if most < range.1 => {
+                    sentence += &format!(" {} carries it up to {}.", way.label, self.value(most));
+                }
+                None => sentence += &format!(" {} does not carry it at {from} already.", way.label),
+                Some(_) => {}
+            }
+        }
+        sentence
+    }
+
+    /// Where they do not meet: which draws less, and by how much at least and at most.
+    fn apart(&self, series: &[Point], from: &str, to: &str) -> String {
+        let known = series.iter().filter_map(|it| Some(it.drawn[0]? - it.drawn[1]?));
+        let (least, most) = known.fold((f64::INFINITY, 0.0_f64), |(least, most), it| {
+            (least.min(it.abs()), if it.abs() > most.abs() { it } else { most })
+        });
+        if most == 0.0
+            || !least.is_finite()
+            || most.abs() < 1e-9 * series.iter().flat_map(|it| it.drawn).flatten().fold(0.0, f64::max)
+        {
+            return format!("They draw the same from {from} to {to}.");
+        }
+        let less = &self.ways[usize::from(most > 0.0)].label;
+        let unit = if self.ask.over == Over::Hours { "Wh a day" } else { "W" };
+        let (least, most) = (amount(least, unit), amount(most.abs(), unit));
+        format!("They do not cross between {from} and {to}: {} draws {least} to {most} less throughout.", inside(less))
+    }
+}

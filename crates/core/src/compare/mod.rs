@@ -1,0 +1,280 @@
+//! Arrangements that carry the same devices, side by side.
+//!
+//! # Layout
+//! - this file: each arrangement over a day or an outage, and which is best at what
+//! - `crossings`: where two of them draw the same; `curve`: one of them as a figure changes; `roots`: where curves meet
+
+mod crossings;
+mod curve;
+mod roots;
+
+pub use crossings::{Ask, Crossing, Crossings, Meeting, Over, Point, crossings};
+
+use crate::day::{Lasting, Span, Usage, lasting_over, over};
+use crate::json::words;
+use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, weakest};
+use crate::network::{Charge, fed};
+use crate::parts::{Parts, parts};
+use crate::plan::{Arrangement, Outage, Plan};
+use crate::text::inside;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+words!(
+    /// What arrangements are compared by.
+    Aspect {
+        /// What trips, and what does not.
+        Limits = "limits",
+        /// What is drawn.
+        Energy = "energy",
+        /// What is lost only for being on.
+        Idle = "idle",
+        /// How long until the floor.
+        ToFloor = "to-floor",
+        /// How long until something quits.
+        ToCutOff = "to-cut-off",
+        /// Room at the tightest limit.
+        Margin = "margin",
+        /// What the converters cost.
+        Price = "price",
+        /// What the converters weigh.
+        Weight = "weight",
+        /// How many boxes and leads there are.
+        Parts = "parts",
+    }
+);
+
+/// Arrangements side by side over a span.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Comparison {
+    /// What is looked at: a day, or an outage by its label.
+    pub span: String,
+    /// How long it is, h.
+    pub hours: f64,
+    /// Temperature around cables and stores, °C.
+    pub ambient_c: f64,
+    /// The arrangements, in the order asked.
+    pub ways: Vec<Compared>,
+    /// Which is best at what.
+    pub best: Vec<Best>,
+}
+
+/// One arrangement over the span.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Compared {
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// What flows, in watt-hours, with every loss.
+    pub usage: Usage,
+    /// What is drawn on average, W.
+    pub average_w: f64,
+    /// Delivered and charging over drawn, 0 to 1; none where nothing is drawn.
+    pub efficiency: Option<f64>,
+    /// What the energy drawn costs at the site's price; none where there is none.
+    pub energy_cost: Option<f64>,
+    /// How long each store carries it: a steady estimate.
+    pub lasting: BTreeMap<String, Lasting>,
+    /// The shortest time to a floor, h; none where no store runs down.
+    pub to_floor_h: Option<f64>,
+    /// The shortest time until something quits, h; none where no store runs down.
+    pub to_cut_off_h: Option<f64>,
+    /// What quits then.
+    pub cut_off_by: Option<String>,
+    /// The limit with the least room at any moment.
+    pub tightest: Option<WeakestLink>,
+    /// Volts at each device at worst.
+    pub devices: Vec<DeviceVerdict>,
+    /// The worst status of its findings.
+    pub status: Status,
+    /// How many of its findings trip.
+    pub trips: usize,
+    /// The worst finding in a sentence; none where all holds.
+    pub worst: Option<String>,
+    /// What it is made of.
+    pub parts: Parts,
+}
+
+/// Which arrangement is best at one thing.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Best {
+    /// At what.
+    pub aspect: Aspect,
+    /// The arrangement; none where several are equal.
+    pub way: Option<String>,
+    /// In a sentence, with numbers.
+    pub sentence: String,
+}
+
+/// Whether arrangements carry the same devices.
+///
+/// # Errors
+/// Names a device that one of them feeds and another does not.
+pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), String> {
+    let Some((first, others)) = ways.split_first() else {
+        return Err("is empty; name two arrangements or more".into());
+    };
+    if others.is_empty() {
+        return Err("names only one arrangement; name two or more to compare".into());
+    }
+    let ids = |way: &Arrangement| fed(plan, way).map(|it| it.id.to_string()).collect::<Vec<_>>();
+    let wanted = ids(first);
+    for other in others {
+        let has = ids(other);
+        let (missing, from) = match wanted.iter().find(|it| !has.contains(it)) {
+            Some(missing) => (missing, other),
+            None => match has.iter().find(|it| !wanted.contains(it)) {
+                Some(missing) => (missing, first),
+                None => continue,
+            },
+        };
+        return Err(format!(
+            "\"{}\" and \"{}\" do not carry the same devices: {} is not fed by \"{}\"; compare arrangements of the same devices",
+            first.id,
+            other.id,
+            plan.label(missing),
+            from.id
+        ));
+    }
+    Ok(())
+}
+
+/// Compares arrangements over a day at `charge`, or over the hours of an outage from its own charges.
+///
+/// # Errors
+/// Where they do not carry the same devices, or there are fewer than two.
+pub fn compare(
+    plan: &Plan,
+    ways: &[&Arrangement],
+    charge: &Charge,
+    outage: Option<&Outage>,
+) -> Result<Comparison, String> {
+    same_devices(plan, ways)?;
+    let span = outage.map_or_else(|| Span::day(plan), |it| Span::outage(plan, it));
+    let charge = outage.map_or_else(
+        || charge.clone(),
+        |it| it.initial_soc.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, soc.get())),
+    );
+    let everything = outage.is_some_and(|it| it.use_everything == Some(true));
+    let ways: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    let best = best(plan, &ways, everything);
+    Ok(Comparison {
+        span: outage.map_or_else(|| "a day".into(), |it| it.label.clone()),
+        hours: span.hours(),
+        ambient_c: span.ambient.0,
+        ways,
+        best,
+    })
+}
+
+fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Compared {
+    let usage = over(plan, way, charge, span);
+    let lasting = lasting_over(plan, way, charge, span);
+    let first = lasting.values().filter_map(|it| Some((it.to_cut_off_h?, &it.cut_off_by)));
+    let first = first.min_by(|a, b| a.0.total_cmp(&b.0));
+    let (to_cut_off_h, cut_off_by) = (first.map(|it| it.0), first.map(|it| it.1.clone()));
+    let found = findings(plan, way);
+    let worst = found.first().filter(|it| it.status > Status::Holds);
+    let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
+    Compared {
+        id: way.id.to_string(),
+        label: way.label.clone(),
+        average_w: usage.drawn_wh / usage.hours.max(f64::MIN_POSITIVE),
+        efficiency: (usage.drawn_wh > 0.0).then(|| (usage.delivered_wh + usage.charging_wh) / usage.drawn_wh),
+        energy_cost: plan.site.energy_price.as_ref().map(|it| it.per_kwh.get() * usage.drawn_wh / 1000.0),
+        to_floor_h: lasting.values().filter_map(|it| it.to_floor_h).reduce(f64::min),
+        to_cut_off_h,
+        cut_off_by,
+        tightest: weakest(plan, way).into_iter().max_by(|a, b| rank(a).total_cmp(&rank(b))),
+        devices: device_verdicts(plan, way, charge),
+        status: worst.map_or(Status::Holds, |it| it.status),
+        trips: found.iter().filter(|it| it.status == Status::Trips).count(),
+        worst: worst.map(|it| it.message.clone()),
+        parts: parts(plan, way),
+        usage,
+        lasting,
+    }
+}
+
+/// How one arrangement does at an aspect: its label as it stands in the sentence, the arrangement, its number.
+type Say<'a> = &'a dyn Fn(&str, &Compared, f64) -> String;
+
+/// Which of them is best at what, with numbers.
+fn best(plan: &Plan, ways: &[Compared], everything: bool) -> Vec<Best> {
+    let currency = plan.site.energy_price.as_ref().map_or("", |it| it.currency.as_str());
+    let mut list = vec![limits(ways)];
+    let mut by = |aspect, more_is_better, of: &dyn Fn(&Compared) -> Option<f64>, say: Say<'_>| {
+        list.extend(ranked(ways, aspect, more_is_better, of, say));
+    };
+    by(Aspect::Energy, false, &|it| Some(it.usage.drawn_wh), &|way, _, wh| format!("{way} draws {}", amount(wh, "Wh")));
+    by(Aspect::Idle, false, &|it| Some(it.usage.idle_wh), &|way, _, wh| {
+        format!("{way} loses {} for being on", amount(wh, "Wh"))
+    });
+    if !everything {
+        by(Aspect::ToFloor, true, &|it| it.to_floor_h, &|way, _, hours| {
+            format!("{way} lasts {} to the floor", amount(hours, "h"))
+        });
+    }
+    by(Aspect::ToCutOff, true, &|it| it.to_cut_off_h, &|way, it, hours| {
+        format!("{way} runs {} until {}", amount(hours, "h"), it.cut_off_by.as_deref().unwrap_or("it quits"))
+    });
+    by(Aspect::Margin, false, &|it| it.tightest.as_ref()?.used, &|way, it, used| {
+        let name = it.tightest.as_ref().map_or("", |it| it.name.as_str());
+        format!("{way} uses {} of its tightest limit, {name}", percent(used))
+    });
+    by(Aspect::Price, false, &|it| it.parts.price, &|way, _, price| {
+        format!("{way}: {} for converters", amount(price, currency))
+    });
+    by(Aspect::Weight, false, &|it| it.parts.weight_kg, &|way, _, kg| {
+        format!("{way}: {} of converters", amount(kg, "kg"))
+    });
+    by(Aspect::Parts, false, &|it| Some((it.parts.converters + it.parts.leads) as f64), &|way, it, _| {
+        let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };
+        let (boxes, leads) = (it.parts.converters, it.parts.leads);
+        format!("{way} has {} and {}", count(boxes, "box", "boxes"), count(leads, "lead", "leads"))
+    });
+    list
+}
+
+/// What trips in each, the best first.
+fn limits(ways: &[Compared]) -> Best {
+    let mut sorted: Vec<&Compared> = ways.iter().collect();
+    sorted.sort_by_key(|it| (it.status, it.trips));
+    let equal = sorted.len() > 1 && (sorted[0].status, sorted[0].trips) == (sorted[1].status, sorted[1].trips);
+    let told = |(index, it): (usize, &&Compared)| {
+        let way = in_row(index, &it.label);
+        match (it.status, it.trips) {
+            (Status::Trips, 1) => format!("{way}: one thing trips"),
+            (Status::Trips, n) => format!("{way}: {n} things trip"),
+            (status, _) => format!("{way}: at worst {}", status.word()),
+        }
+    };
+    let sentence = sorted.iter().enumerate().map(told).collect::<Vec<_>>().join("; ") + ".";
+    Best { aspect: Aspect::Limits, way: (!equal).then(|| sorted[0].id.clone()), sentence }
+}
+
+/// A label at the beginning of a sentence, or further on in it.
+fn in_row(index: usize, label: &str) -> String {
+    if index == 0 { label.to_owned() } else { inside(label) }
+}
+
+/// Ranks by one number; nothing where one of them has none.
+fn ranked(
+    ways: &[Compared],
+    aspect: Aspect,
+    more_is_better: bool,
+    of: &dyn Fn(&Compared) -> Option<f64>,
+    say: Say<'_>,
+) -> Option<Best> {
+    let mut values: Vec<(&Compared, f64)> = ways.iter().map(|it| Some((it, of(it)?))).collect::<Option<_>>()?;
+    values.sort_by(|a, b| if more_is_better { b.1.total_cmp(&a.1) } else { a.1.total_cmp(&b.1) });
+    let (first, second) = (values.first()?, values.get(1)?);
+    let equal = (first.1 - second.1).abs() <= 1e-9 * first.1.abs().max(second.1.abs());
+    let told = |(index, (way, value)): (usize, &(&Compared, f64))| say(&in_row(index, &way.label), way, *value);
+    let sentence = values.iter().enumerate().map(told).collect::<Vec<_>>().join("; ") + ".";
+    Some(Best { aspect, way: (!equal).then(|| first.0.id.clone()), sentence })
+}

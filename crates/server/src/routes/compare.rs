@@ -1,0 +1,78 @@
+//! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
+
+use super::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion};
+use super::{blocking, read_body};
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::usecase::compare as usecase;
+use ash_pond_core::compare::{Comparison, Crossings};
+use ash_pond_core::kinds::kinds;
+use ash_pond_core::plan::Kit;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use serde_json::Value;
+
+/// Every finding of arrangements, worst first, with what would mend it, and the weakest link of each moment.
+#[utoipa::path(post, path = "/sites/{site}/findings", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CheckQuestion")), responses(
+    (status = 200, description = "The findings", body = ref("#/components/schemas/CheckedPlan")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn findings(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<CheckedPlan>, ApiError> {
+    let question: CheckQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::check(&state.store, &site, &question)).await?))
+}
+
+/// Arrangements of the same devices side by side, over a day or an outage.
+#[utoipa::path(post, path = "/sites/{site}/compare", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CompareQuestion")), responses(
+    (status = 200, description = "The comparison", body = ref("#/components/schemas/Comparison")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn compare(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Comparison>, ApiError> {
+    let question: CompareQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::side_by_side(&state.store, &site, &question)).await?))
+}
+
+/// Where two arrangements draw the same, with the series for a plot.
+#[utoipa::path(post, path = "/sites/{site}/crossings", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CrossingsQuestion")), responses(
+    (status = 200, description = "The crossings", body = ref("#/components/schemas/Crossings")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn crossings(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Crossings>, ApiError> {
+    let question: CrossingsQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::crossings(&state.store, &site, &question)).await?))
+}
+
+/// The ready-made kinds of devices, sources and converters.
+#[utoipa::path(get, path = "/kinds", responses(
+    (status = 200, description = "The kinds", body = ref("#/components/schemas/Kit"))
+))]
+pub(super) async fn ready_made() -> Json<&'static Kit> {
+    Json(kinds())
+}
+
+/// The schema of the plan file (JSON Schema 2020-12).
+#[utoipa::path(get, path = "/plan.schema.json", responses(
+    (status = 200, description = "The schema", body = serde_json::Value)
+))]
+pub(super) async fn plan_schema() -> Json<Value> {
+    Json(ash_pond_core::schema::plan())
+}

@@ -1,0 +1,51 @@
+//! Checking and comparing arrangements, on a saved plan or on one with changes that are not saved.
+
+use crate::error::ApiError;
+use crate::routes::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion};
+use crate::usecase::preview;
+use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Over};
+use ash_pond_core::limits::checked;
+use ash_pond_store::Store;
+
+/// What the limits say.
+pub(crate) fn check(store: &Store, site: &str, question: &CheckQuestion) -> Result<CheckedPlan, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let ways = match &question.arrangements {
+        Some(ids) => preview::ways(&plan, ids)?,
+        None => plan.arrangements.iter().collect(),
+    };
+    Ok(CheckedPlan { arrangements: ways.into_iter().map(|it| checked(&plan, it)).collect() })
+}
+
+/// Arrangements side by side.
+pub(crate) fn side_by_side(store: &Store, site: &str, question: &CompareQuestion) -> Result<Comparison, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let ways = preview::ways(&plan, &question.arrangements)?;
+    let charge = preview::charge(&plan, &question.soc)?;
+    let outage = question.outage.as_deref().map(|id| {
+        let found = plan.outages.iter().find(|it| it.id.as_str() == id);
+        found.ok_or_else(|| ApiError::at("outage", format!("is \"{id}\", and no outage has that id")))
+    });
+    let outage = outage.transpose()?;
+    compare::compare(&plan, &ways, &charge, outage).map_err(|why| ApiError::at("arrangements", why))
+}
+
+/// Where two arrangements draw the same.
+pub(crate) fn crossings(store: &Store, site: &str, question: &CrossingsQuestion) -> Result<Crossings, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let [one, other] = preview::ways(&plan, &question.arrangements)?[..] else {
+        return Err(ApiError::at("arrangements", "names two arrangements"));
+    };
+    let charge = preview::charge(&plan, &question.soc)?;
+    let over = Over::ALL.iter().copied().find(|it| it.word() == question.over).ok_or_else(|| {
+        ApiError::at("over", format!("is \"{}\"; use load, hours, charge, length or idle", question.over))
+    })?;
+    let ask = Ask {
+        over,
+        device: question.device.as_deref(),
+        item: question.item.as_deref(),
+        from: question.from,
+        to: question.to,
+    };
+    compare::crossings(&plan, [one, other], &charge, &ask).map_err(|(field, why)| ApiError::at(field, why))
+}
