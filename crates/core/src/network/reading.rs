@@ -107,7 +107,10 @@ impl Solver<'_> {
             }
             Reading::FarVolts(node) => lit(node).map(|it| state.volts[it]),
             Reading::FeedAmps(node) => lit(node).map(|it| state.amps[it]),
-            Reading::DropShare(node) => lit(node).map(|it| state.amps[it] * network.nodes[it].ohms / state.near[it]),
+            Reading::DropShare(node) => {
+                let lit = lit(node).filter(|it| state.near[*it] > 0.0);
+                lit.map(|it| state.amps[it] * network.nodes[it].ohms / state.near[it])
+            }
             Reading::StageOut(node) => stage(node).map(|it| state.stage_out[it]),
             Reading::StageIdle(node) => stage(node).map(|it| network.converters[it].law.idle_w),
             Reading::Broken(node) => {

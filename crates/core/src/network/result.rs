@@ -269,7 +269,8 @@ fn named(
         let (volts, amps, watts) = (state.volts[index], state.amps[index], state.watts[index]);
         let drop_v = amps * node.ohms;
         let near_v = state.near[index];
-        let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share: drop_v / near_v, loss_w: amps * drop_v };
+        let drop_share = if near_v > 0.0 { drop_v / near_v } else { 0.0 };
+        let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share, loss_w: amps * drop_v };
         totals.cables_w += feed.loss_w;
         evaluation.feeds.insert(arrangement.feeds[node.feed].to.to_string(), feed);
         match &node.end {

@@ -56,11 +56,15 @@ impl Seen {
     }
 }
 
+/// The least that something may be which others are divided by; it keeps every quotient finite.
+const SMALLEST: f64 = 1e-6;
+
 fn positive<Q: Quantity>(figure: &Figure<Q>, at: &Path<'_>) -> Checked {
-    if figure.get() > 0.0 {
-        return Ok(());
+    match figure.get() {
+        raw if raw >= SMALLEST => Ok(()),
+        raw if raw > 0.0 => Err(at.error(format!("is {raw}; {} must be {SMALLEST} at least here", Q::NAME))),
+        raw => Err(at.error(format!("is {raw}; {} must be above 0 here", Q::NAME))),
     }
-    Err(at.error(format!("is {}; {} must be above 0 here", figure.get(), Q::NAME)))
 }
 
 fn positive_if<Q: Quantity>(figure: Option<&Figure<Q>>, at: &Path<'_>) -> Checked {
