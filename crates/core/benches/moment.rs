@@ -1,11 +1,20 @@
 //! How fast one moment is solved, and how that grows with the feeds.
 
-use ash_pond_core::limits::findings;
+use ash_pond_core::limits::{all_findings, findings};
 use ash_pond_core::network::{Charge, Moment, Network, Solver};
 use ash_pond_core::plan::Plan;
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use serde_json::json;
 use std::hint::black_box;
+
+#[path = "../tests/common/naive.rs"]
+#[allow(dead_code, unreachable_pub, missing_docs, reason = "the tests' own")]
+mod naive_solver;
+use naive_solver::Naive;
+
+/// The allocator of the binary.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 /// A bank with junctions of eight, each feed a device or a step-down with a device behind it.
 fn grown(feeds: usize) -> Plan {
@@ -60,9 +69,34 @@ fn moment(criterion: &mut Criterion) {
 fn demo_site(criterion: &mut Criterion) {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads");
     criterion.bench_function("all findings of the demo site", |bencher| {
-        bencher.iter(|| plan.arrangements.iter().map(|way| findings(black_box(&plan), way).len()).sum::<usize>());
+        bencher.iter(|| all_findings(black_box(&plan)).len());
+    });
+    criterion.bench_function("findings of one whole arrangement", |bencher| {
+        let way = plan.arrangement("direct").expect("an arrangement");
+        bencher.iter(|| findings(black_box(&plan), way).len());
     });
 }
 
-criterion_group!(benches, moment, demo_site);
+/// The same state by the naive solver of the tests, for the ratio.
+fn naive(criterion: &mut Criterion) {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads");
+    let way = plan.arrangement("camera-inverter").expect("an arrangement");
+    let mut group = criterion.benchmark_group("three feeds in a row");
+    let network = Network::build(&plan, way, plan.site.ambient());
+    let loads = network.loads(&plan, |device| Moment::Busy.load_of(device));
+    let open_v = network.open_volts(&Charge::uniform(0.6));
+    let mut solver = Solver::new(&network);
+    group.bench_function("the fast solver", |bencher| {
+        bencher.iter(|| {
+            solver.solve(black_box(&loads), black_box(&open_v));
+            solver.drawn_w()
+        });
+    });
+    group.sample_size(10).bench_function("the naive solver of the tests", |bencher| {
+        bencher.iter(|| Naive::new(black_box(&plan), way, Moment::Busy).source("house-bank", 0.6));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, moment, naive, demo_site);
 criterion_main!(benches);

@@ -49,7 +49,7 @@ fn found(site: &Value) -> Vec<Finding> {
 fn worst(list: &[Finding]) -> BTreeMap<(Code, String, String), Status> {
     let mut map = BTreeMap::new();
     for it in list {
-        let at = map.entry((it.code, it.place.clone(), it.unit.clone())).or_insert(it.status);
+        let at = map.entry((it.code, it.place.clone(), it.unit.to_owned())).or_insert(it.status);
         *at = it.status.max(*at);
     }
     map
@@ -166,7 +166,9 @@ proptest! {
                 scale(battery, "internal_ohm", 1.0 / at);
                 scale(battery, "max_discharge_a", at);
                 if let Some(peak) = battery["peak"].as_array_mut() {
-                    peak.iter_mut().for_each(|it| scale(it, "up_to_a", at));
+                    for it in peak {
+                        scale(it, "up_to_a", at);
+                    }
                 }
                 for port in source["ports"].as_array_mut().unwrap() {
                     limit(&mut port["limit"]);
@@ -183,14 +185,14 @@ proptest! {
         }
         let planned = |it: &Finding| matches!(it.code, Code::CableAmpacity) || it.message.starts_with("Too large") || it.message.starts_with("No fuse");
         let (one, two) = (found(&site), found(&scaled));
-        let key = |it: &Finding| (it.code, it.place.clone(), it.unit.clone());
+        let key = |it: &Finding| (it.code, it.place.clone(), it.unit.to_owned());
         let after: BTreeMap<_, _> = two.iter().filter(|it| !planned(it)).map(|it| (key(it), it)).collect();
         for it in one.iter().filter(|it| !planned(it)) {
             let other = after[&key(it)];
             // Within rounding of an edge, either side of it is right.
             let at_edge = (it.value / it.limit.max(1e-9) - 1.0).abs() < 1e-6 || (it.value / it.limit.max(1e-9) - 0.8).abs() < 1e-6;
             prop_assert!(it.status == other.status || at_edge, "{}: {} and {}", it.code.word(), it.message, other.message);
-            if matches!(it.unit.as_str(), "W" | "VA" | "A") {
+            if matches!(it.unit, "W" | "VA" | "A") {
                 prop_assert!(close(it.value * by, other.value, 1e-7), "{}: {} and {}", it.code.word(), it.message, other.message);
             }
         }

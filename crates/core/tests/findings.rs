@@ -165,7 +165,7 @@ fn a_limit_of_ac_watts_counts_volt_amperes() {
     let device = lamp(60.0, &json!({"input": {"current": "ac", "rated_v": 230, "power_factor": 0.5}}));
     let port = json!({"current": "ac", "voltage": {"ac_v": 230}, "limit": {"continuous_w": 100}});
     let found = find(&outlet(&port, &device, &json!({})), Code::PortLimit).unwrap();
-    assert_eq!((found.status, found.unit.as_str()), (Status::Trips, "VA"));
+    assert_eq!((found.status, found.unit), (Status::Trips, "VA"));
     assert!(close(found.value, 120.0, 1e-9));
 }
 
@@ -191,7 +191,7 @@ fn a_window_is_judged_at_both_edges() {
     assert_eq!(status(&converter(11.0), Code::ConverterVoltage), Status::Holds);
     assert_eq!(status(&converter(12.7), Code::ConverterVoltage), Status::Tight);
     let out = find(&converter(12.9), Code::ConverterVoltage).unwrap();
-    assert_eq!((out.status, out.charge.as_str()), (Status::Trips, "floor"));
+    assert_eq!((out.status, out.charge), (Status::Trips, "floor"));
     assert!(out.message.starts_with("Cuts out"));
 }
 
@@ -205,7 +205,7 @@ fn a_drop_is_judged_by_the_planning_rule_and_mended_by_area_or_length() {
     let tight = find(&with(20.0), Code::VoltageDrop).unwrap();
     assert_eq!(tight.status, Status::Tight);
     let of = |remedy| tight.mends.iter().find(|it| it.remedy == remedy).and_then(|it| it.value).unwrap();
-    assert_eq!(of(Remedy::ThickerLead), 2.5);
+    assert!(close(of(Remedy::ThickerLead), 2.5, 1e-12));
     // 0.03·0.97 = R/12 with R = 2·L·0.017241/1.5, so that L = 15.19 m.
     assert!((of(Remedy::ShorterLead) - 15.1).abs() < 0.051, "{}", of(Remedy::ShorterLead));
     let trips = find(&with(60.0), Code::VoltageDrop).unwrap();

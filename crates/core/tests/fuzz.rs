@@ -203,10 +203,11 @@ fn mutated_plans_neither_panic_nor_answer_what_is_not_finite() {
             text = String::from_utf8_lossy(&bytes).into_owned();
         }
         let outcome = std::panic::catch_unwind(|| read_and_check(&text));
-        match outcome {
-            Ok(was) => answered += u32::from(was),
-            Err(_) => panic!("found with seed {seed} after {tried} plans; put it into tests/corpus:\n{text}"),
-        }
+        let was = outcome.unwrap_or_else(|panicked| {
+            println!("found with seed {seed} after {tried} plans; put it into tests/corpus:\n{text}");
+            std::panic::resume_unwind(panicked)
+        });
+        answered += u32::from(was);
         tried += 1;
     }
     assert!(answered * 4 > tried, "only {answered} of {tried} mutated plans were read: the mutations are too wild");

@@ -271,6 +271,94 @@ async fn a_bad_question_names_its_field() {
 }
 
 #[tokio::test]
+async fn findings_come_worst_first_with_mends_and_weakest_links() {
+    let api = api();
+    let path = format!("{SITE}/findings");
+    let all = api.post(&path, json!({})).await;
+    assert_eq!(all.status, StatusCode::OK, "{}", all.body);
+    assert_eq!(all.body["arrangements"].as_array().unwrap().len(), 5);
+    let asked = api.post(&path, json!({"arrangements": ["shared-out"]})).await;
+    let worst = &asked.body["arrangements"][0]["findings"][0];
+    assert_eq!(
+        (&worst["status"], &worst["code"], &worst["where"]),
+        (&json!("trips"), &json!("port-limit"), &json!("station/socket"))
+    );
+    assert!(worst["mends"].as_array().unwrap().iter().any(|it| it["remedy"] == "other-port"), "{worst}");
+    let links = asked.body["arrangements"][0]["weakest"].as_array().unwrap();
+    let start = links.iter().find(|it| it["moment"] == "starting heater").unwrap();
+    assert!(start["sentence"].as_str().unwrap().contains("9.75 A of 8 A = 105 W"), "{start}");
+    // A fuse that is not saved is looked at all the same.
+    let mut way = api.get(&format!("{SITE}/elements/arrangement/camera-direct")).await.body["body"].clone();
+    way["feeds"][0].as_object_mut().unwrap().remove("fuse");
+    let change = json!({"kind": "arrangement", "id": "camera-direct", "body": way});
+    let preview = api.post(&path, json!({"arrangements": ["camera-direct"], "changes": [change]})).await;
+    assert_eq!(preview.body["arrangements"][0]["findings"][0]["code"], "fuse-missing");
+    let bad = api.post(&path, json!({"arrangements": ["moon"]})).await;
+    assert_problem(&bad, StatusCode::UNPROCESSABLE_ENTITY, "refused", "arrangements[0] is \"moon\"");
+    assert_problem(
+        &api.post("/api/sites/nowhere/findings", json!({})).await,
+        StatusCode::NOT_FOUND,
+        "missing",
+        "nowhere",
+    );
+}
+
+#[tokio::test]
+async fn arrangements_are_compared_over_a_day_and_over_an_outage() {
+    let api = api();
+    let path = format!("{SITE}/compare");
+    let ways = json!(["camera-direct", "camera-inverter"]);
+    let day = api.post(&path, json!({"arrangements": ways, "soc": {"house-bank": 0.6}})).await;
+    assert_eq!(day.status, StatusCode::OK, "{}", day.body);
+    assert_eq!((&day.body["span"], &day.body["hours"]), (&json!("a day"), &json!(24.0)));
+    let energy = day.body["best"].as_array().unwrap().iter().find(|it| it["aspect"] == "energy").unwrap();
+    assert_eq!(energy["way"], "camera-direct");
+    let storm = api.post(&path, json!({"arrangements": ["direct", "mains-like"], "outage": "winter-storm"})).await;
+    assert_eq!((&storm.body["hours"], &storm.body["ambient_c"]), (&json!(66.0), &json!(2.0)));
+    let cases = [
+        (json!({"arrangements": ["camera-direct"]}), "two or more"),
+        (json!({"arrangements": ["camera-direct", "direct"]}), "do not carry the same devices"),
+        (json!({"arrangements": ways, "outage": "flood"}), "outage is \"flood\""),
+        (json!({"arrangements": ways, "soc": {"house-bank": 60}}), "soc.house-bank is 60"),
+    ];
+    for (body, words) in cases {
+        assert_problem(&api.post(&path, body).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    }
+}
+
+#[tokio::test]
+async fn crossings_come_with_their_series() {
+    let api = api();
+    let path = format!("{SITE}/crossings");
+    let ways = json!(["camera-direct", "camera-inverter"]);
+    for over in ["load", "hours", "charge", "length", "idle"] {
+        let found = api.post(&path, json!({"arrangements": ways, "over": over})).await;
+        assert_eq!(found.status, StatusCode::OK, "{over}: {}", found.body);
+        assert!(found.body["series"].as_array().unwrap().len() > 60);
+        assert!(!found.body["sentence"].as_str().unwrap().is_empty());
+    }
+    let cases = [
+        (json!({"arrangements": ways, "over": "moonlight"}), "over is \"moonlight\""),
+        (json!({"arrangements": ways, "over": "load", "device": "router"}), "device is \"router\""),
+        (json!({"arrangements": ways, "over": "load", "from": 9, "to": 3}), "to is 3"),
+        (json!({"arrangements": ["camera-direct"], "over": "load"}), "invalid length"),
+    ];
+    for (body, words) in cases {
+        assert_problem(&api.post(&path, body).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    }
+}
+
+#[tokio::test]
+async fn the_kinds_and_the_schema_are_served() {
+    let api = api();
+    let kinds = api.get("/api/kinds").await;
+    assert!(kinds.body["devices"].as_array().unwrap().len() >= 25);
+    let schema = api.get("/api/plan.schema.json").await;
+    assert_eq!(schema.body["$schema"], "https://json-schema.org/draft/2020-12/schema");
+    assert_eq!(schema.body, ash_pond_core::schema::plan());
+}
+
+#[tokio::test]
 async fn every_number_of_an_answer_has_a_working_that_ends_in_figures() {
     let api = api();
     let one = |id: &str| json!({"arrangements": [id], "moment": "starting gate-camera", "soc": {"house-bank": 0.5}});

@@ -105,6 +105,76 @@ fn check_finds_what_the_demo_has_on_purpose_and_ends_with_3() {
 }
 
 #[test]
+fn compare_prints_a_table_and_one_json_object() {
+    let ways = "camera-direct,camera-inverter";
+    let output = run(&["compare", "DEMO", "--arrangements", ways]);
+    assert_eq!(output.status.code(), Some(0), "{}", err(&output));
+    let text = out(&output);
+    for words in [
+        "Over a day: 24 h at 12 °C",
+        "only for being on",
+        "Straight off the bank draws 150 Wh; through the small inverter draws 377 Wh.",
+    ] {
+        assert!(text.contains(words), "“{words}” is not in:\n{text}");
+    }
+    let storm = run(&[
+        "compare",
+        "DEMO",
+        "--arrangements",
+        "direct,mains-like,shared-out",
+        "--outage",
+        "winter-storm",
+        "--json",
+    ]);
+    let json: Value = serde_json::from_str(&out(&storm)).unwrap();
+    assert_eq!(json["ways"].as_array().unwrap().len(), 3);
+    assert_eq!(json["hours"], 66.0);
+    let refused = run(&["compare", "DEMO", "--arrangements", "camera-direct,direct"]);
+    assert_eq!(refused.status.code(), Some(2));
+    assert!(
+        err(&refused).contains("--arrangements: \"camera-direct\" and \"direct\" do not carry the same devices"),
+        "{}",
+        err(&refused)
+    );
+    assert!(
+        err(&run(&["compare", "DEMO", "--arrangements", ways, "--outage", "flood"]))
+            .contains("there are winter-storm, works-cut")
+    );
+}
+
+#[test]
+fn crossings_are_told_in_sentences() {
+    let ways = ["--arrangements", "camera-direct,camera-inverter"];
+    let output = run(&["crossings", "DEMO", ways[0], ways[1], "--over", "hours"]);
+    assert_eq!(output.status.code(), Some(0), "{}", err(&output));
+    assert!(
+        out(&output).starts_with(
+            "They do not cross between 0 h and 24 h: straight off the bank draws 200 Wh a day to 227 Wh a day less"
+        ),
+        "{}",
+        out(&output)
+    );
+    let json: Value =
+        serde_json::from_str(&out(&run(&["crossings", "DEMO", ways[0], ways[1], "--over", "load", "--json"]))).unwrap();
+    assert_eq!(json["crossings"].as_array().unwrap().len(), 1);
+    let unknown = run(&["crossings", "DEMO", ways[0], ways[1], "--over", "moonlight"]);
+    assert_eq!(unknown.status.code(), Some(2));
+    assert!(err(&unknown).contains("--over: \"moonlight\" is not known"), "{}", err(&unknown));
+    let one = run(&["crossings", "DEMO", "--arrangements", "camera-direct", "--over", "load"]);
+    assert!(one.status.code() == Some(2) && err(&one).contains("name two"), "{}", err(&one));
+    let item = run(&["crossings", "DEMO", ways[0], ways[1], "--over", "idle", "--item", "step-up"]);
+    assert!(item.status.code() == Some(2) && err(&item).contains("--item: neither arrangement"), "{}", err(&item));
+}
+
+#[test]
+fn the_kinds_and_the_schema_are_printed() {
+    let kinds = out(&run(&["kinds"]));
+    assert!(ash_pond_core::plan::Plan::parse(&kinds).unwrap().kit.devices.len() >= 25);
+    let schema: Value = serde_json::from_str(&out(&run(&["schema"]))).unwrap();
+    assert_eq!(schema["title"], "A plan of Ash Pond");
+}
+
+#[test]
 fn demo_and_serve_answer_and_stop_cleanly() {
     use std::io::{BufRead, BufReader, Read, Write};
     let folder = tempfile::tempdir().unwrap();

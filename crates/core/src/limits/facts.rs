@@ -131,11 +131,10 @@ fn standing<'a>(plan: &'a Plan, arrangement: &'a Arrangement, feed: &'a Feed) ->
 
 fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Fact {
     let fits = port.current == end.current;
-    let (name, out, takes) =
-        (end.name, port.current.word().to_uppercase(), if end.current == Current::Ac { "AC" } else { "DC" });
+    let (name, out, takes) = (end.name, upper(port.current), upper(end.current));
     Fact {
         code: Code::CurrentKind,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status: if fits { Status::Holds } else { Status::Trips },
         value: 0.0,
         limit: 0.0,
@@ -152,6 +151,13 @@ fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Fact 
     }
 }
 
+fn upper(current: Current) -> &'static str {
+    match current {
+        Current::Ac => "AC",
+        Current::Dc => "DC",
+    }
+}
+
 fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
     let PortVoltage::Alternating { waveform, .. } = &port.voltage else { return None };
     if !end.needs_sine {
@@ -161,7 +167,7 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
     let name = end.name;
     Some(Fact {
         code: Code::Waveform,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status: if stepped { Status::Trips } else { Status::Holds },
         value: 0.0,
         limit: 0.0,
@@ -186,7 +192,7 @@ fn connector(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<F
     let name = end.name;
     Some(Fact {
         code: Code::Connector,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status: if fit == Fit::Fits { Status::Holds } else { Status::Unproven },
         value: 0.0,
         limit: 0.0,
@@ -232,7 +238,7 @@ fn polarity(
     let (one, other) = (said(port_poles), said(end.polarity));
     Some(Fact {
         code: Code::Polarity,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status: match poles {
             Poles::Agree => Status::Holds,
             Poles::Contradict => Status::Trips,
@@ -269,7 +275,7 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str) -> Vec
         let rating = amount(fuse.rating_a.get(), "A");
         list.push(Fact {
             code: Code::FuseSize,
-            place: feed.to.to_string(),
+            place: feed.to.name(),
             status: Status::Trips,
             value: fuse.rating_a.get(),
             limit: carries,
@@ -299,7 +305,7 @@ fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str, carr
     let direct = feed.from.item == source.id;
     let fact = |status, value: f64, limit: f64, message: String| Fact {
         code: Code::FuseMissing,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status,
         value,
         limit,
@@ -385,7 +391,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
     let most = amount(max_v, "V");
     Some(Fact {
         code: end.code,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status,
         value: open_v,
         limit: max_v,
@@ -442,7 +448,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
     };
     Some(Fact {
         code: Code::ColdCharge,
-        place: feed.to.to_string(),
+        place: feed.to.name(),
         status,
         value: celsius,
         limit: least,

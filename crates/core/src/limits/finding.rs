@@ -4,16 +4,16 @@ use super::facts::{Fact, facts};
 use super::gauge::Gauge;
 use super::mend::Mend;
 use super::sentences::{self, is_medical};
-use super::survey::{CHARGES, Seen, Survey, charge_named, survey};
+use super::survey::{CHARGES, Shown, Survey, charge_named, survey};
 use super::verdict::Status;
 use super::words::MEDICAL;
 use crate::json::words as word_enum;
 use crate::network::{Moment, moments};
 use crate::plan::{Arrangement, Device, Plan, StartsOn};
 use crate::working::{Term, Working};
+use rayon::prelude::*;
 use serde::Serialize;
-use std::cmp::Reverse;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 word_enum!(
     /// What a finding is about.
@@ -80,7 +80,7 @@ pub struct Finding {
     /// The charge of each store at the worst, 0 to 1.
     pub soc: BTreeMap<String, f64>,
     /// The charge at the worst in a word: full, half or floor.
-    pub charge: String,
+    pub charge: &'static str,
     /// The item, feed or `item/port` that it is at.
     #[serde(rename = "where")]
     pub place: String,
@@ -89,7 +89,7 @@ pub struct Finding {
     /// The limit that it was judged against.
     pub limit: f64,
     /// The unit of value, limit and margin.
-    pub unit: String,
+    pub unit: &'static str,
     /// How far the value is on the good side of the limit; negative beyond it.
     pub margin: f64,
     /// How long the moment lasts, s; none for ever or where nobody knows.
@@ -117,7 +117,7 @@ pub struct Elsewhere {
     /// The moment.
     pub moment: String,
     /// The charge in a word: full, half or floor.
-    pub charge: String,
+    pub charge: &'static str,
     /// How bad it is there.
     pub status: Status,
     /// The value there.
@@ -131,7 +131,8 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     let here: Vec<Moment> = moments(plan, arrangement);
     let here = here.into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id).collect();
     let mut list = surveyed(plan, arrangement, here);
-    let facts = facts(plan, arrangement).into_iter().map(|it| of_fact(plan, arrangement, it));
+    let full = charge_of(plan, arrangement, 0);
+    let facts = facts(plan, arrangement).into_iter().map(|it| of_fact(plan, &full, it));
     list.extend(facts);
     for start in &arrangement.starts_on {
         elsewhere(plan, start, &mut list);
@@ -141,22 +142,44 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     }
     // A limit without a value to speak of (an open window, a lead that stands) is no news.
     list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
-    let mut priorities: HashMap<String, u64> = HashMap::new();
-    list.sort_by_cached_key(|it| {
+    sorted(plan, arrangement, list)
+}
+
+/// The findings of every arrangement of a plan, one after the other; found on all cores.
+pub fn all_findings(plan: &Plan) -> Vec<Finding> {
+    let each: Vec<_> = plan.arrangements.par_iter().map(|it| findings(plan, it)).collect();
+    each.into_iter().flatten().collect()
+}
+
+/// Worst first, then by the order of priority, then by what and where it is.
+fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Finding> {
+    let rank = |it: &Finding| match it.status {
         // What holds needs no order of urgency.
-        let urgent = it.status > Status::Holds;
-        let rank = |place: &String| priority(plan, arrangement, place);
-        let rank = if urgent { *priorities.entry(it.place.clone()).or_insert_with_key(rank) } else { u64::MAX };
-        (Reverse(it.status), rank, it.code, it.place.clone(), it.unit.clone(), it.message.clone())
+        Status::Holds => u64::MAX,
+        _ => priority(plan, arrangement, &it.place),
+    };
+    let ranks: Vec<u64> = list.iter().map(rank).collect();
+    let mut order: Vec<usize> = (0..list.len()).collect();
+    order.sort_unstable_by(|&one, &other| {
+        let (a, b) = (&list[one], &list[other]);
+        let urgent = b.status.cmp(&a.status).then(ranks[one].cmp(&ranks[other])).then(a.code.cmp(&b.code));
+        urgent.then_with(|| (&a.place, a.unit, &a.message).cmp(&(&b.place, b.unit, &b.message)))
     });
-    list
+    // A finding is large: it is moved once, into its place.
+    let mut slots: Vec<Option<Finding>> = list.into_iter().map(Some).collect();
+    order.into_iter().filter_map(|it| slots[it].take()).collect()
 }
 
 /// What the gauges of an arrangement say at some moments.
 fn surveyed(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Vec<Finding> {
-    let survey = survey(plan, arrangement, moments);
-    let of_gauge = |(gauge, seen): (&Gauge, &Vec<Seen>)| finding(plan, arrangement, &survey, gauge, seen);
-    survey.gauges.iter().zip(&survey.seen).filter_map(of_gauge).collect()
+    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments);
+    let told = Told {
+        plan,
+        names: moments.iter().map(ToString::to_string).collect(),
+        moments,
+        charges: [0, 1, 2].map(|it| charge_of(plan, arrangement, it)),
+    };
+    gauges.into_iter().zip(&shown).filter_map(|(gauge, shown)| told.finding(gauge, shown)).collect()
 }
 
 /// Adds what is said of the start of a device on another arrangement, along its chain there.
@@ -191,12 +214,12 @@ fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>) {
 
 impl Finding {
     fn as_elsewhere(&self) -> Elsewhere {
-        let (moment, charge) = (self.moment.clone(), self.charge.clone());
+        let (moment, charge) = (self.moment.clone(), self.charge);
         Elsewhere { moment, charge, status: self.status, value: self.value }
     }
 }
 
-fn of_fact(plan: &Plan, arrangement: &Arrangement, fact: Fact) -> Finding {
+fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
     let margin = match fact.code {
         // Warmer than the least is good.
         Code::ColdCharge => fact.value - fact.limit,
@@ -208,14 +231,14 @@ fn of_fact(plan: &Plan, arrangement: &Arrangement, fact: Fact) -> Finding {
     Finding {
         code: fact.code,
         status: fact.status,
-        arrangement: arrangement.id.to_string(),
+        arrangement: String::new(),
         moment: Moment::Running.to_string(),
-        soc: charge_of(plan, arrangement, 0),
-        charge: CHARGES[0].to_owned(),
+        soc: full.clone(),
+        charge: CHARGES[0],
         place: fact.place,
         value: fact.value,
         limit: fact.limit,
-        unit: fact.unit.to_owned(),
+        unit: fact.unit,
         margin,
         seconds: None,
         allowed_s: None,
@@ -228,44 +251,47 @@ fn of_fact(plan: &Plan, arrangement: &Arrangement, fact: Fact) -> Finding {
     }
 }
 
-fn finding(plan: &Plan, arrangement: &Arrangement, survey: &Survey, gauge: &Gauge, seen: &[Seen]) -> Option<Finding> {
-    // How far beyond, relative to the limit, decides between equals.
-    let strain = |it: &Seen| -it.margin / it.limit.abs().max(1e-9);
-    let worse = |a: &&Seen, b: &&Seen| {
-        let status = a.verdict.status.cmp(&b.verdict.status);
-        // The earlier moment and the fuller charge stand for equals, so later ones win only when truly worse.
-        status.then(strain(a).total_cmp(&strain(b))).then(b.moment.cmp(&a.moment)).then(b.charge.cmp(&a.charge))
-    };
-    let worst = seen.iter().max_by(worse)?;
-    let moment = &survey.moments[worst.moment];
-    let others = seen.iter().filter(|it| !std::ptr::eq(*it, worst) && it.verdict.status > Status::Holds);
-    let also = others.map(|it| Elsewhere {
-        moment: survey.moments[it.moment].to_string(),
-        charge: CHARGES[it.charge].to_owned(),
-        status: it.verdict.status,
-        value: it.value,
-    });
-    Some(Finding {
-        code: gauge.code,
-        status: worst.verdict.status,
-        arrangement: arrangement.id.to_string(),
-        moment: moment.to_string(),
-        soc: charge_of(plan, arrangement, worst.charge),
-        charge: CHARGES[worst.charge].to_owned(),
-        place: gauge.place.clone(),
-        value: worst.value,
-        limit: worst.limit,
-        unit: gauge.unit.to_owned(),
-        margin: worst.margin,
-        seconds: worst.lasts.seconds(),
-        allowed_s: worst.verdict.allowed_s,
-        message: sentences::message(plan, gauge, worst, moment),
-        brief: sentences::brief(gauge, worst),
-        working: sentences::working(gauge, worst, moment, plan.site.tight_from()),
-        caution: sentences::caution(plan, gauge, worst),
-        also: also.collect(),
-        mends: Vec::new(),
-    })
+/// What every finding of a survey shares.
+struct Told<'a> {
+    plan: &'a Plan,
+    moments: Vec<Moment>,
+    names: Vec<String>,
+    charges: [BTreeMap<String, f64>; 3],
+}
+
+impl Told<'_> {
+    /// What one gauge showed, at its worst; `None` for one that showed nothing. The arrangement is filled in later.
+    fn finding(&self, gauge: Gauge, shown: &Shown) -> Option<Finding> {
+        let worst = shown.worst.as_ref()?;
+        let (plan, moment) = (self.plan, &self.moments[worst.moment]);
+        let also = shown.others.iter().map(|it| Elsewhere {
+            moment: self.names[it.moment].clone(),
+            charge: CHARGES[it.charge],
+            status: it.verdict.status,
+            value: it.value,
+        });
+        Some(Finding {
+            code: gauge.code,
+            status: worst.verdict.status,
+            arrangement: String::new(),
+            moment: self.names[worst.moment].clone(),
+            soc: self.charges[worst.charge].clone(),
+            charge: CHARGES[worst.charge],
+            value: worst.value,
+            limit: worst.limit,
+            unit: gauge.unit,
+            margin: worst.margin,
+            seconds: worst.lasts.seconds(),
+            allowed_s: worst.verdict.allowed_s,
+            message: sentences::message(plan, &gauge, worst, moment),
+            brief: sentences::brief(&gauge, worst),
+            working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
+            caution: sentences::caution(plan, &gauge, worst).map(str::to_owned),
+            also: also.collect(),
+            mends: Vec::new(),
+            place: gauge.place,
+        })
+    }
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {

@@ -93,7 +93,7 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
         if let Some(device) = plan.device(feed.to.item.as_str()) {
             let input = &device.input;
             let bound = Bound::Window { low: edge(input.min_v.as_ref()), high: edge(input.max_v.as_ref()) };
-            let place = feed.to.to_string();
+            let place = feed.to.name();
             list.push(Gauge::new(Code::DeviceVoltage, &place, &device.label, "V", Reading::FarVolts(node), bound));
             list.extend(ride_through(plan, arrangement, device, &nodes));
         }
@@ -143,7 +143,7 @@ fn store(plan: &Plan, source: &Source, index: usize, network: &Network, list: &m
 
 /// What a lead and its fuse bear.
 fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
-    let place = feed.to.to_string();
+    let place = feed.to.name();
     let name = plan.label(feed.to.item.as_str());
     let push = |list: &mut Vec<Gauge>, code, unit, reading, bound| {
         let other = (unit == "A").then_some((Reading::FeedWatts(node), "W"));
@@ -168,7 +168,7 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
 
 /// What a converter's input bears, and what it costs to be on.
 fn converter(feed: &Feed, converter: &Converter, node: usize, list: &mut Vec<Gauge>) {
-    let (place, name, input) = (feed.to.to_string(), converter.label.as_str(), &converter.input);
+    let (place, name, input) = (feed.to.name(), converter.label.as_str(), &converter.input);
     let lows = [edge(input.min_v.as_ref()), edge(input.cut_out_v.as_ref())];
     let bound = Bound::Window { low: lows.into_iter().flatten().reduce(f64::max), high: edge(input.max_v.as_ref()) };
     list.push(Gauge::new(Code::ConverterVoltage, &place, name, "V", Reading::FarVolts(node), bound));
@@ -196,7 +196,7 @@ fn charge_input(plan: &Plan, feed: &Feed, node: usize) -> Option<Gauge> {
         max: edge(input.max_v.as_ref()),
         bands,
     };
-    let place = feed.to.to_string();
+    let place = feed.to.name();
     let name = format!("{}, {} input", source.label, input.id);
     Some(Gauge::new(Code::ChargeInput, &place, &name, "V", Reading::FarVolts(node), bound))
 }

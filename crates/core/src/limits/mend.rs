@@ -12,6 +12,7 @@ use crate::figure::Figure;
 use crate::json::words;
 use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms, moments};
 use crate::plan::{Arrangement, Feed, Material, Plan, Port, PortVoltage, SourceKind};
+use rayon::prelude::*;
 use serde::Serialize;
 
 words!(
@@ -90,6 +91,11 @@ pub fn checked(plan: &Plan, arrangement: &Arrangement) -> Checked {
     }
 }
 
+/// Checks several arrangements against everything, on all cores.
+pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
+    arrangements.par_iter().map(|it| checked(plan, it)).collect()
+}
+
 fn mends(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Vec<Mend> {
     // What happens on another arrangement is mended there.
     let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
@@ -153,7 +159,7 @@ impl Patient<'_> {
             return Vec::new();
         };
         let loads = self.moment.loads(plan, self.arrangement, &network);
-        let open_v = network.open_volts(&charge_named(plan, &self.finding.charge));
+        let open_v = network.open_volts(&charge_named(plan, self.finding.charge));
         let most = if self.finding.status == Status::Trips { DROP_TOO_MUCH } else { DROP_TIGHT };
         let mut well = |length: f64, area: f64| {
             network.set_ohms(node, conductor_ohms(material, length, area, ambient).0 + contacts);
@@ -252,12 +258,12 @@ impl Patient<'_> {
     fn rating(&self) -> Vec<Mend> {
         let it = self.finding;
         let wanted = it.value / self.plan.site.tight_from();
-        let (size, value) = (amount(wanted, &it.unit), amount(it.value, &it.unit));
+        let (size, value) = (amount(wanted, it.unit), amount(it.value, it.unit));
         let briefly = it.seconds.filter(|_| it.status > Status::Tight).map_or_else(String::new, |seconds| {
             format!(", or one that states {value} for {}", super::words::time(seconds))
         });
         let sentence = format!("A rating of {size} would hold{briefly}.");
-        vec![self.mend(Remedy::HigherRating, Some(wanted), &it.unit, sentence)]
+        vec![self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence)]
     }
 
     /// Waiting, where only all starts together are too much.
@@ -283,7 +289,7 @@ impl Patient<'_> {
         };
         let network = Network::build(self.plan, self.arrangement, self.plan.site.ambient());
         let mut solver = Solver::new(&network);
-        let open_v = network.open_volts(&charge_named(self.plan, &self.finding.charge));
+        let open_v = network.open_volts(&charge_named(self.plan, self.finding.charge));
         solver.solve(&self.moment.loads(self.plan, self.arrangement, &network), &open_v);
         let here = network.feeds().filter(|(_, feed)| leaves(&self.arrangement.feeds[*feed]));
         let watts = here.map(|(node, feed)| (feed, solver.read(Reading::FeedWatts(node)).unwrap_or(0.0)));
@@ -358,11 +364,11 @@ impl Patient<'_> {
             moments(self.plan, &trial).into_iter().filter(|it| it.place(self.plan, &trial).id == trial.id).collect();
         let survey = survey(self.plan, &trial, here);
         let (mut status, mut used) = (Status::Holds, 0.0_f64);
-        for (gauge, seen) in survey.gauges.iter().zip(&survey.seen).filter(|(gauge, _)| on_way(&gauge.place)) {
+        for (gauge, shown) in survey.gauges.iter().zip(&survey.shown).filter(|(gauge, _)| on_way(&gauge.place)) {
             if matches!(gauge.code, Code::IdleDraw | Code::RideThrough | Code::VoltageDrop) {
                 continue;
             }
-            for it in seen {
+            if let Some(it) = &shown.worst {
                 status = status.max(it.verdict.status);
                 if matches!(gauge.bound, Bound::Levels(_)) && it.limit > 0.0 {
                     used = used.max(it.value / it.limit);

@@ -26,8 +26,8 @@ mod wire;
 mod words;
 
 pub use board::{Board, Carried, Mark, boards};
-pub use finding::{Code, Elsewhere, Finding, findings};
-pub use mend::{Checked, Mend, Remedy, checked, mended};
+pub use finding::{Code, Elsewhere, Finding, all_findings, findings};
+pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;

@@ -33,36 +33,45 @@ const BY_HAND: [&str; 14] = [
 /// Words of connectors whose standard settles the polarity.
 const SETTLED: [&str; 8] = ["usb", "usb-c", "usb-a", "poe", "rj45", "c13", "c7", "mains"];
 
-fn words(connector: &str) -> Vec<String> {
-    let lower = connector.to_lowercase();
-    let all = lower.split([' ', ',', '(', ')']).filter(|it| !it.is_empty());
-    all.map(|it| if it == "usb-c" || it == "usb‑c" { "usb-c".into() } else { it.to_owned() }).collect()
+fn words(connector: &str) -> impl Iterator<Item = &str> + Clone {
+    connector.split([' ', ',', '(', ')']).filter(|it| !it.is_empty())
+}
+
+fn among(word: &str, list: &[&str]) -> bool {
+    list.iter().any(|it| it.eq_ignore_ascii_case(word))
 }
 
 /// How the connectors of a port and of what it feeds go together.
 pub(super) fn fit(port: &str, input: &str) -> Fit {
-    let (mut one, mut other) = (words(port), words(input));
-    let by_hand = |list: &[String]| list.iter().any(|it| BY_HAND.contains(&it.as_str()));
-    if by_hand(&one) || by_hand(&other) {
+    let by_hand = |connector: &str| words(connector).any(|it| among(it, &BY_HAND));
+    if port.eq_ignore_ascii_case(input) || by_hand(port) || by_hand(input) {
         return Fit::Fits;
     }
-    for list in [&mut one, &mut other] {
-        let kinds: Vec<String> = list.iter().filter(|it| !HALVES.contains(&it.as_str())).cloned().collect();
-        // A connector that is called a mere "socket" keeps its only word.
-        if !kinds.is_empty() {
-            *list = kinds;
-        }
+    // A connector that is called a mere "socket" keeps its only word.
+    let mere = [port, input].map(|it| words(it).all(|word| among(word, &HALVES)));
+    let kinds = |connector, mere: bool| words(connector).filter(move |it| mere || !among(it, &HALVES));
+    let (mut one, mut other) = (kinds(port, mere[0]), kinds(input, mere[1]));
+    let (first, second) = (one.next(), other.next());
+    let same = |a: Option<&str>, b: Option<&str>| match (a, b) {
+        (Some(a), Some(b)) => a.eq_ignore_ascii_case(b),
+        (None, None) => true,
+        _ => false,
+    };
+    if !same(first, second) {
+        return Fit::Differs;
     }
-    match (one.first(), other.first()) {
-        _ if one == other => Fit::Fits,
-        (Some(a), Some(b)) if a == b => Fit::LooksAlike,
-        _ => Fit::Differs,
+    loop {
+        match (one.next(), other.next()) {
+            (None, None) => return Fit::Fits,
+            (a, b) if same(a, b) => {}
+            _ => return Fit::LooksAlike,
+        }
     }
 }
 
 /// Whether the standard of a connector settles which contact is positive.
 pub(super) fn settled(connector: Option<&str>) -> bool {
-    connector.is_some_and(|it| words(it).iter().any(|word| SETTLED.contains(&word.as_str())))
+    connector.is_some_and(|it| words(it).any(|word| among(word, &SETTLED)))
 }
 
 /// What two statements of polarity say together.
@@ -80,9 +89,9 @@ pub(super) enum Poles {
 pub(super) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
     let (Some(port), Some(input)) = (port, input) else { return Poles::Unknown };
     let sign = |text: &str| {
-        let lower = text.to_lowercase();
-        let centre = ["centre", "center", "tip"].iter().any(|it| lower.contains(it));
-        let negative = lower.contains("negative") || lower.ends_with('-');
+        let mut words = text.split(['-', ' ', ',']);
+        let centre = words.any(|it| among(it, &["centre", "center", "tip"]));
+        let negative = text.split(['-', ' ', ',']).any(|it| it.eq_ignore_ascii_case("negative"));
         centre.then_some(negative)
     };
     match (sign(port), sign(input)) {

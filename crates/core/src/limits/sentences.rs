@@ -5,47 +5,46 @@ use super::finding::Code;
 use super::gauge::Gauge;
 use super::survey::{CHARGES, Seen};
 use super::verdict::{Lasts, Status};
-use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, amount, percent, time, verb, when};
+use super::words::{Amount, CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, share_of as percent, time, verb, when};
 use crate::network::Moment;
 use crate::plan::Plan;
 use crate::working::{Term, Working};
+use std::borrow::Cow;
+use std::fmt::{self, Arguments};
 
 /// The sentence of a finding.
 pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) -> String {
     let (name, when, status) = (&gauge.name, when(plan, moment), seen.verdict.status);
-    let value = amount(seen.value, gauge.unit);
-    let limit = amount(seen.limit, gauge.unit);
+    let value = Amount(seen.value, gauge.unit);
+    let limit = Amount(seen.limit, gauge.unit);
     let verb = verb(status);
     let charge = CHARGES[seen.charge];
     match gauge.code {
-        Code::DeviceVoltage | Code::ConverterVoltage => window(gauge, seen, &when),
+        Code::DeviceVoltage | Code::ConverterVoltage => window(gauge, seen, when),
         Code::Collapse if status == Status::Trips => format!(
             "Collapses: the lead to {name} has no stable voltage {when} at {charge} charge; shorten it, thicken it, or raise the voltage."
         ),
         Code::Collapse => format!("Holds: the lead to {name} has a stable voltage at every moment."),
         Code::VoltageDrop => {
             let much = match status {
-                Status::Trips => format!("Too much: {name} loses {} of its voltage in its lead", percent(seen.value)),
-                Status::Tight => format!("Much: {name} loses {} of its voltage in its lead", percent(seen.value)),
-                _ => format!("Holds: {name} loses {} of its voltage in its lead", percent(seen.value)),
+                Status::Trips => "Too much",
+                Status::Tight => "Much",
+                _ => "Holds",
             };
-            let rule = format!("planning rule: {} is good, {} the most", percent(DROP_TIGHT), percent(DROP_TOO_MUCH));
-            format!("{much} {when} ({rule}).")
+            let (lost, good, most) = (percent(seen.value), percent(DROP_TIGHT), percent(DROP_TOO_MUCH));
+            format!(
+                "{much}: {name} loses {lost} of its voltage in its lead {when} (planning rule: {good} is good, {most} the most)."
+            )
         }
         Code::IdleDraw if status == Status::Holds => {
             format!("Holds: {name} takes {value} to be on and carries {limit}.")
         }
-        Code::AutoOff => auto_off(gauge, seen, &when),
-        Code::AlternatorShare => alternator(gauge, seen, &when),
-        Code::ChargeInput => charge_input(gauge, seen, &when),
+        Code::AutoOff => auto_off(gauge, seen, when),
+        Code::AlternatorShare => alternator(gauge, seen, when),
+        Code::ChargeInput => charge_input(gauge, seen, when),
         Code::RideThrough => ride_through(gauge, seen),
         Code::IdleDraw => format!("Costly: {name} takes {value} just to be on, more than the {limit} that it carries."),
         _ => {
-            let length = match seen.lasts {
-                Lasts::ForEver => String::new(),
-                Lasts::Seconds(seconds) => format!(" for {}", time(seconds)),
-                Lasts::Unknown => " for a time that nobody stated".into(),
-            };
             let what = match gauge.code {
                 Code::BatteryCurrent => "draw from",
                 Code::ConverterInputCurrent => "into",
@@ -53,9 +52,10 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
                 Code::CableAmpacity => "through the lead to",
                 _ => "on",
             };
-            let load = format!("{verb}: {value}{length} {what} {name} {when}");
+            let length = For(seen.lasts);
+            let load = format_args!("{verb}: {value}{length} {what} {name} {when}");
             if let Bound::Slow { .. } = gauge.bound {
-                return slow(gauge, &load, &limit, status);
+                return slow(gauge, load, limit, status);
             }
             match (status, seen.verdict.allowed_s) {
                 (Status::Holds, _) => format!("{load}; its limit is {limit}."),
@@ -79,10 +79,24 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
     }
 }
 
+/// How long something lasts, as it follows a number.
+struct For(Lasts);
+
+impl fmt::Display for For {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.0 {
+            Lasts::ForEver => Ok(()),
+            Lasts::Seconds(seconds) => write!(f, " for {}", time(seconds)),
+            Lasts::Unknown => f.write_str(" for a time that nobody stated"),
+        }
+    }
+}
+
 /// A fuse, or what a lead is planned for.
-fn slow(gauge: &Gauge, load: &str, limit: &str, status: Status) -> String {
+fn slow(gauge: &Gauge, load: Arguments<'_>, limit: Amount<'_>, status: Status) -> String {
     let fuse = gauge.code == Code::FuseSize;
-    let is = if fuse { format!("it is a fuse of {limit}") } else { format!("it is planned for {limit}") };
+    let kind = if fuse { "it is a fuse of" } else { "it is planned for" };
+    let is = format_args!("{kind} {limit}");
     match status {
         Status::Holds => format!("{load}; {is}."),
         Status::Tight if fuse => format!("{load}; {is}, which ages that near its rating."),
@@ -96,8 +110,8 @@ fn slow(gauge: &Gauge, load: &str, limit: &str, status: Status) -> String {
     }
 }
 
-fn auto_off(gauge: &Gauge, seen: &Seen, when: &str) -> String {
-    let (name, value, limit) = (&gauge.name, amount(seen.value, "W"), amount(seen.limit, "W"));
+fn auto_off(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let (name, value, limit) = (&gauge.name, Amount(seen.value, "W"), Amount(seen.limit, "W"));
     match (seen.verdict.status, seen.verdict.allowed_s) {
         (Status::Trips, Some(after)) => format!(
             "Turns itself off: {name} gives {value} {when}, under its threshold of {limit}; after {} it is off until someone acts.",
@@ -110,8 +124,8 @@ fn auto_off(gauge: &Gauge, seen: &Seen, when: &str) -> String {
     }
 }
 
-fn alternator(gauge: &Gauge, seen: &Seen, when: &str) -> String {
-    let (name, value, limit) = (&gauge.name, amount(seen.value, "A"), amount(seen.limit, "A"));
+fn alternator(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let (name, value, limit) = (&gauge.name, Amount(seen.value, "A"), Amount(seen.limit, "A"));
     match seen.verdict.status {
         Status::Holds => format!("Holds: {value} from {name} {when}; its share of the idling alternator is {limit}."),
         Status::Tight => format!(
@@ -129,11 +143,11 @@ fn alternator(gauge: &Gauge, seen: &Seen, when: &str) -> String {
     }
 }
 
-fn charge_input(gauge: &Gauge, seen: &Seen, when: &str) -> String {
+fn charge_input(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
     let Bound::Charging { max, bands, .. } = &gauge.bound else { return String::new() };
-    let (name, volts, edge) = (&gauge.name, amount(seen.value, "V"), amount(seen.limit, "V"));
+    let (name, volts, edge) = (&gauge.name, Amount(seen.value, "V"), Amount(seen.limit, "V"));
     let band = bands.iter().rev().find(|it| it.0 <= seen.value);
-    let takes = band.map_or_else(String::new, |it| format!("; there it takes up to {}", amount(it.1, "A")));
+    let takes = band.map_or_else(String::new, |it| format!("; there it takes up to {}", Amount(it.1, "A")));
     match seen.verdict.status {
         Status::Trips if *max == Some(seen.limit) => {
             format!("May destroy {name}: {volts} at it {when}, more without a load; it takes {edge} at most.")
@@ -145,7 +159,7 @@ fn charge_input(gauge: &Gauge, seen: &Seen, when: &str) -> String {
         Status::Tight if bands.iter().any(|it| it.0 > seen.value) => {
             let next = bands.iter().find(|it| it.0 > seen.value);
             let more = next.map_or_else(String::new, |it| {
-                format!("; from {} it would take {}", amount(it.0, "V"), amount(it.1, "A"))
+                format!("; from {} it would take {}", Amount(it.0, "V"), Amount(it.1, "A"))
             });
             format!("In its low band: {name} gets {volts} {when}{takes}{more}.")
         }
@@ -158,7 +172,7 @@ fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
     let Bound::Gap { survives, after, deadline_ms } = &gauge.bound else { return String::new() };
     let held = matches!(&gauge.measure, Measure::Gap { stages, .. } if !stages.is_empty());
     let name = &gauge.name;
-    let gap = if seen.value >= 1000.0 { time(seen.value / 1000.0) } else { amount(seen.value, "ms") };
+    let gap = if seen.value >= 1000.0 { time(seen.value / 1000.0) } else { Amount(seen.value, "ms") };
     let behind = if held { " behind the hold-up of what feeds it" } else { "" };
     if seen.value <= 0.0 {
         return format!("Holds: {name} sees no gap at the switchover{behind}.");
@@ -171,7 +185,7 @@ fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
         After::Unknown => "what it does after is not known; try it on the bench".to_owned(),
     };
     let survives = match survives {
-        Some(most) => format!("survives {}", amount(*most, "ms")),
+        Some(most) => format!("survives {}", Amount(*most, "ms")),
         None => "nobody measured what it survives".to_owned(),
     };
     match seen.verdict.status {
@@ -201,7 +215,7 @@ pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
     let name = &gauge.name;
     let Bound::Window { low, .. } = gauge.bound else {
         return match (gauge.code, seen.verdict.status) {
-            (_, Status::Holds) => format!("{name} holds"),
+            (_, Status::Holds) => [name, " holds"].concat(),
             (Code::Collapse, _) => format!("lead to {name} collapses"),
             (Code::VoltageDrop, Status::Trips) => format!("lead to {name} too long"),
             (Code::VoltageDrop, _) => format!("lead to {name} tight"),
@@ -223,13 +237,13 @@ pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
         (Status::Trips, true, Code::DeviceVoltage) => format!("{name} resets"),
         (Status::Trips, true, _) => format!("{name} cuts out"),
         (Status::Trips, false, _) => format!("{name} may be destroyed"),
-        (status, _, _) => format!("{name} {}", status.word()),
+        (status, _, _) => [name, " ", status.word()].concat(),
     }
 }
 
-fn window(gauge: &Gauge, seen: &Seen, when: &str) -> String {
-    let (name, volts) = (&gauge.name, amount(seen.value, "V"));
-    let edge = amount(seen.limit, "V");
+fn window(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let (name, volts) = (&gauge.name, Amount(seen.value, "V"));
+    let edge = Amount(seen.limit, "V");
     let charge = CHARGES[seen.charge];
     let Bound::Window { low, high } = gauge.bound else { return String::new() };
     let below = low == Some(seen.limit);
@@ -246,17 +260,17 @@ fn window(gauge: &Gauge, seen: &Seen, when: &str) -> String {
         }
         Status::Tight if below => format!(
             "Tight: {name} gets {volts} {when} at {charge} charge, {} over its least {edge}.",
-            amount(seen.margin, "V")
+            Amount(seen.margin, "V")
         ),
         Status::Tight => format!(
             "Tight: {name} gets {volts} {when} at {charge} charge, {} under its most {edge}.",
-            amount(seen.margin, "V")
+            Amount(seen.margin, "V")
         ),
         _ => {
             let window = match (low, high) {
-                (Some(low), Some(high)) => format!("it takes {} to {}", amount(low, ""), amount(high, "V")),
-                (Some(low), None) => format!("it takes {} and more", amount(low, "V")),
-                (None, Some(high)) => format!("it takes {} at most", amount(high, "V")),
+                (Some(low), Some(high)) => format!("it takes {} to {}", Amount(low, ""), Amount(high, "V")),
+                (Some(low), None) => format!("it takes {} and more", Amount(low, "V")),
+                (None, Some(high)) => format!("it takes {} at most", Amount(high, "V")),
                 (None, None) => "its window is not known".into(),
             };
             format!("Holds: {name} gets at worst {volts} {when} at {charge} charge; {window}.")
@@ -267,30 +281,31 @@ fn window(gauge: &Gauge, seen: &Seen, when: &str) -> String {
 /// The working of a finding.
 pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f64) -> Working {
     let value = Term::computed(
-        &format!("value at the moment “{moment}”, {} charge", CHARGES[seen.charge]),
+        format!("value at the moment “{moment}”, {} charge", CHARGES[seen.charge]),
         seen.value,
         gauge.unit,
     );
     let limit = Term::computed("limit", seen.limit, gauge.unit);
     let margin = Term::computed("margin", seen.margin, gauge.unit);
-    let words = match &gauge.bound {
+    let words: Cow<'static, str> = match &gauge.bound {
         Bound::Levels(levels) => {
             let timed = levels.overload.iter().map(|(level, seconds)| match seconds {
-                Some(seconds) => format!("up to {} for {}", amount(*level, gauge.unit), time(*seconds)),
-                None => format!("up to {} for a time that nobody stated", amount(*level, gauge.unit)),
+                Some(seconds) => format!("up to {} for {}", Amount(*level, gauge.unit), time(*seconds)),
+                None => format!("up to {} for a time that nobody stated", Amount(*level, gauge.unit)),
             });
             let mut words = format!("holds up to {} of the continuous limit, tight up to it", percent(tight_from));
             for level in timed {
                 words += "; ";
                 words += &level;
             }
-            words
+            words.into()
         }
         Bound::Slow { tight_from, for_a_while, .. } => format!(
             "holds up to {} of the limit, tight up to it; over it for a while is unproven up to {} times it, and trips beyond",
             percent(*tight_from),
-            amount(*for_a_while, "")
-        ),
+            Amount(*for_a_while, "")
+        )
+        .into(),
         Bound::Least { .. } => "the running output against the threshold below which it turns itself off".into(),
         Bound::Alternator { .. } => {
             "limit = the policy's share of the alternator's rating, idling, or at full speed where that is told".into()
@@ -308,18 +323,19 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
         Bound::Idle { .. } => "power for being on against the power carried while running".into(),
         Bound::Stands => "a lead is stable while the power it carries grows with its current".into(),
     };
-    Working::of(gauge.code.word(), &words, vec![value, limit], margin)
+    Working::of(gauge.code.word(), words, vec![value, limit], margin)
 }
 
 /// Whether a place is a medical device, by the words of its role.
 pub(super) fn is_medical(plan: &Plan, place: &str) -> bool {
     let item = place.split('/').next().unwrap_or_default();
-    let role = plan.device(item).and_then(|it| it.role.as_deref()).unwrap_or_default().to_lowercase();
+    let Some(role) = plan.device(item).and_then(|it| it.role.as_deref()) else { return false };
+    let role = role.to_lowercase();
     ["medical", "breathing", "oxygen", "medicine"].iter().any(|it| role.contains(it))
 }
 
 /// What to mind where a finding can hurt someone.
-pub(super) fn caution(plan: &Plan, gauge: &Gauge, seen: &Seen) -> Option<String> {
+pub(super) fn caution(plan: &Plan, gauge: &Gauge, seen: &Seen) -> Option<&'static str> {
     let medical = is_medical(plan, &gauge.place);
     // What a life hangs on is told even where it holds.
     if seen.verdict.status == Status::Holds && !medical {
@@ -342,5 +358,5 @@ pub(super) fn caution(plan: &Plan, gauge: &Gauge, seen: &Seen) -> Option<String>
         }
         _ => return None,
     };
-    Some(text.into())
+    Some(text)
 }

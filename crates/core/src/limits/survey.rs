@@ -19,12 +19,50 @@ pub(super) struct Seen {
     pub(super) verdict: Verdict,
 }
 
+impl Seen {
+    /// How far beyond, relative to the limit; decides between equals.
+    fn strain(&self) -> f64 {
+        -self.margin / self.limit.abs().max(1e-9)
+    }
+
+    /// Whether it is worse than another. The earlier moment and the fuller charge stand for equals, so that
+    /// later ones win only when truly worse.
+    fn is_worse(&self, than: &Self) -> bool {
+        let status = self.verdict.status.cmp(&than.verdict.status);
+        status.then_with(|| self.strain().total_cmp(&than.strain())).is_gt()
+    }
+}
+
+/// What one gauge showed over all moments and charges: its worst, and whatever else is not well, in order.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub(super) struct Shown {
+    pub(super) worst: Option<Seen>,
+    pub(super) others: Vec<Seen>,
+}
+
+impl Shown {
+    /// Adds a value; moments come in order, and charges within them.
+    fn add(&mut self, seen: Seen) {
+        let rest = match &mut self.worst {
+            None => {
+                self.worst = Some(seen);
+                return;
+            }
+            Some(worst) if seen.is_worse(worst) => std::mem::replace(worst, seen),
+            Some(_) => seen,
+        };
+        if rest.verdict.status > Status::Holds {
+            self.others.push(rest);
+        }
+    }
+}
+
 /// A survey of an arrangement.
 pub(super) struct Survey {
     pub(super) gauges: Vec<Gauge>,
     pub(super) moments: Vec<Moment>,
-    /// What each gauge showed, in the order of the moments within the charges.
-    pub(super) seen: Vec<Vec<Seen>>,
+    /// What each gauge showed.
+    pub(super) shown: Vec<Shown>,
 }
 
 /// The charges at which everything is checked, by name.
@@ -44,23 +82,26 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let gauges = gauges(plan, arrangement, &network);
     let tight_from = plan.site.tight_from();
-    let charges = CHARGES.map(|it| charge_named(plan, it));
-    let mut seen: Vec<Vec<Seen>> = vec![Vec::with_capacity(moments.len() * charges.len()); gauges.len()];
+    let open_v = CHARGES.map(|it| network.open_volts(&charge_named(plan, it)));
+    let mut shown = vec![Shown::default(); gauges.len()];
     let mut solver = Solver::new(&network);
     for (moment, named) in moments.iter().enumerate() {
         let loads = named.loads(plan, arrangement, &network);
         let lasts = lasts(named, plan, arrangement);
-        for (charge, state) in charges.iter().enumerate() {
-            solver.solve(&loads, &network.open_volts(state));
-            for (gauge, seen) in gauges.iter().zip(&mut seen) {
+        for (charge, open_v) in open_v.iter().enumerate() {
+            solver.solve(&loads, open_v);
+            for (gauge, shown) in gauges.iter().zip(&mut shown) {
                 let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
                 let (verdict, limit) = gauge.judge(value, lasts, tight_from, &solver);
                 let margin = gauge.margin(value, limit);
-                seen.push(Seen { moment, charge, value, limit, margin, lasts, verdict });
+                shown.add(Seen { moment, charge, value, limit, margin, lasts, verdict });
             }
         }
     }
-    Survey { gauges, moments, seen }
+    for it in &mut shown {
+        it.others.sort_by_key(|it| (it.moment, it.charge));
+    }
+    Survey { gauges, moments, shown }
 }
 
 /// Whether a device keeps its voltage, and down to which charge.

@@ -174,12 +174,9 @@ fn strain<'a>(
                 Lasts::ForEver | Lasts::Unknown => 0.0,
             };
             let limit = levels.continuous.max(carried);
-            if limit <= 0.0 {
-                return None;
-            }
             let other = gauge.other.and_then(|(reading, unit)| Some((solver.read(reading)?, unit)));
             let other = other.filter(|_| value > 0.0).map(|(there, unit)| (limit * there / value, unit));
-            Some(Strained { limit, used: Some(value / limit), other, ..base })
+            Some(Strained { limit, used: Some(value / limit.max(1e-9)), other, ..base })
         }
     }
 }
@@ -197,7 +194,7 @@ fn named(gauge: &Gauge) -> String {
 }
 
 fn sentence(plan: &Plan, moment: &Moment, worst: &Strained<'_>, idle: Option<&str>) -> String {
-    let mut when = when(plan, moment);
+    let mut when = when(plan, moment).to_string();
     if let Some(first) = when.get(..1).map(str::to_uppercase) {
         when.replace_range(..1, &first);
     }

@@ -180,6 +180,8 @@ pub(super) struct Cells {
 #[derive(Debug, Clone)]
 pub(super) struct Consumer {
     pub(super) id: String,
+    /// Its place among the plan's devices.
+    place: usize,
 }
 
 /// An arrangement, compiled.
@@ -196,7 +198,9 @@ pub struct Network {
 impl Network {
     /// Compiles `arrangement` of a checked `plan`, its cables at `ambient`.
     pub fn build(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
-        let devices = fed(plan, arrangement).map(|it| Consumer { id: it.id.to_string() }).collect();
+        let place = |id: &str| plan.kit.devices.iter().position(|it| it.id.as_str() == id).unwrap_or_default();
+        let devices = fed(plan, arrangement).map(|it| Consumer { id: it.id.to_string(), place: place(it.id.as_str()) });
+        let devices = devices.collect();
         let network = Self {
             nodes: Vec::with_capacity(arrangement.feeds.len()),
             regions: Vec::new(),
@@ -225,7 +229,12 @@ impl Network {
 
     /// What each device in use draws, by a function of the plan's devices.
     pub fn loads(&self, plan: &Plan, of: impl Fn(&crate::plan::Device) -> Load) -> Vec<Load> {
-        self.devices.iter().map(|it| plan.device(&it.id).map(&of).unwrap_or_default()).collect()
+        // The plan may be another one with the same devices, in another order.
+        let known = |it: &Consumer| {
+            let here = plan.kit.devices.get(it.place).filter(|device| device.id.as_str() == it.id);
+            here.or_else(|| plan.device(&it.id))
+        };
+        self.devices.iter().map(|it| known(it).map(&of).unwrap_or_default()).collect()
     }
 }
 

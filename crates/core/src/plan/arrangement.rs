@@ -122,10 +122,20 @@ pub struct Target {
     pub input: Option<Id>,
 }
 
+impl Target {
+    /// The id of an item, or `source/input`.
+    pub fn name(&self) -> String {
+        match &self.input {
+            None => self.item.as_str().to_owned(),
+            Some(input) => [self.item.as_str(), "/", input.as_str()].concat(),
+        }
+    }
+}
+
 impl std::fmt::Display for Target {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match &self.input {
-            None => write!(f, "{}", self.item),
+            None => f.write_str(self.item.as_str()),
             Some(input) => write!(f, "{}/{input}", self.item),
         }
     }

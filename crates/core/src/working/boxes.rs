@@ -16,7 +16,7 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
             let terms = fed.filter_map(|it| {
                 let port = format!("{id}/{}", it.from.port);
                 let watts = sums.flow.ports.get(&port)?.watts;
-                Some(Term::see(&format!("out of {}", it.from.port), watts, "W", format!("ports.{port}.watts")))
+                Some(Term::see(format!("out of {}", it.from.port), watts, "W", format!("ports.{port}.watts")))
             });
             let mut terms: Vec<Term> = terms.collect();
             terms.dedup();
@@ -69,11 +69,11 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
 pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let flow = sums.flow.junctions.get(id)?;
     let leaving: Vec<&Feed> = sums.arrangement.feeds.iter().filter(|it| it.from.item.as_str() == id).collect();
-    let each = |of: &dyn Fn(&crate::network::FeedFlow) -> f64, field: &str, unit: &str| -> Vec<Term> {
+    let each = |of: &dyn Fn(&crate::network::FeedFlow) -> f64, field: &str, unit: &'static str| -> Vec<Term> {
         let terms = leaving.iter().filter_map(|it| {
             let to = it.to.to_string();
             let name = format!("to {}", sums.plan.label(it.to.item.as_str()));
-            Some(Term::see(&name, of(sums.flow.feeds.get(&to)?), unit, format!("feeds.{to}.{field}")))
+            Some(Term::see(name, of(sums.flow.feeds.get(&to)?), unit, format!("feeds.{to}.{field}")))
         });
         terms.collect()
     };
@@ -91,7 +91,7 @@ pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working
         "watts" => {
             let ports = sums.flow.ports.iter().filter(|(name, _)| name.split('/').next() == Some(id));
             let terms = ports
-                .map(|(name, it)| Term::see(&format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
+                .map(|(name, it)| Term::see(format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
             Some(Working::of(
                 "power through a junction",
                 "the sum of what leaves it",

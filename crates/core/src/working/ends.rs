@@ -28,7 +28,7 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
             };
             for phase in kinds.iter().flat_map(|kind| device.phases_of(*kind)) {
                 terms.push(Term::figure(
-                    &format!("watts {}", phase.label.as_deref().unwrap_or(phase.when.word())),
+                    format!("watts {}", phase.label.as_deref().unwrap_or(phase.when.word())),
                     &phase.watts,
                 ));
                 if let (Some(share), false) = (&phase.share, busy) {
@@ -75,7 +75,7 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let near = || Term::see("volts at the near end", flow.near_v, "V", format!("feeds.{id}.near_v"));
     let drop = || Term::see("volts lost in the lead", flow.drop_v, "V", format!("feeds.{id}.drop_v"));
     let resistance = || Term::see("resistance of the lead, both ways", ohms, "Ω", format!("feeds.{id}.ohms"));
-    let result = |value, unit| Term::computed(&format!("{field} of the lead to {name}"), value, unit);
+    let result = |value, unit| Term::computed(format!("{field} of the lead to {name}"), value, unit);
     match field {
         "ohms" => {
             let mut terms = Vec::new();
@@ -89,7 +89,7 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
                     terms.push(Term::computed("its cross-section", area.0, "mm²"));
                 }
                 terms.push(Term::computed(
-                    &format!("resistivity of {} at 20 °C", material.word()),
+                    format!("resistivity of {} at 20 °C", material.word()),
                     material.resistivity(),
                     "Ω·mm²/m",
                 ));
@@ -158,14 +158,14 @@ fn port_voltage(sums: &Sums<'_>, feed: &Feed) -> Option<Term> {
     let port = find_port(sums, feed.from.item.as_str(), feed.from.port.as_str())?;
     let label = format!("voltage of {}, {}", sums.plan.label(feed.from.item.as_str()), feed.from.port);
     Some(match &port.voltage {
-        crate::plan::PortVoltage::Regulated { regulated_v } => Term::figure(&label, regulated_v),
-        crate::plan::PortVoltage::Alternating { ac_v, .. } => Term::figure(&label, ac_v),
+        crate::plan::PortVoltage::Regulated { regulated_v } => Term::figure(label, regulated_v),
+        crate::plan::PortVoltage::Alternating { ac_v, .. } => Term::figure(label, ac_v),
         crate::plan::PortVoltage::Offers { .. } => {
-            Term::computed(&label, port.voltage.standing(feed.voltage_v.as_ref().map(Figure::get))?, "V")
+            Term::computed(label, port.voltage.standing(feed.voltage_v.as_ref().map(Figure::get))?, "V")
         }
         crate::plan::PortVoltage::Follows { .. } => {
             let flow = sums.flow.converters.get(feed.from.item.as_str())?;
-            Term::see(&label, flow.input_v, "V", format!("converters.{}.input_v", feed.from.item))
+            Term::see(label, flow.input_v, "V", format!("converters.{}.input_v", feed.from.item))
         }
     })
 }

@@ -16,15 +16,16 @@ use crate::network::Evaluation;
 use crate::plan::{Arrangement, Feed, LossLaw, Plan, Port};
 use crate::quantity::Quantity;
 use serde::Serialize;
+use std::borrow::Cow;
 
 /// How a number comes about.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Working {
     /// What the formula is called.
-    pub name: String,
+    pub name: Cow<'static, str>,
     /// The formula in words.
-    pub words: String,
+    pub words: Cow<'static, str>,
     /// What is put in.
     pub terms: Vec<Term>,
     /// What comes out.
@@ -38,11 +39,11 @@ pub struct Working {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Term {
     /// What it is.
-    pub name: String,
+    pub name: Cow<'static, str>,
     /// The number.
     pub value: f64,
     /// Its unit, empty for a plain number.
-    pub unit: String,
+    pub unit: &'static str,
     /// Where it comes from; none where it is computed.
     pub basis: Option<Basis>,
     /// Half-width of its 95 % interval, where it is known.
@@ -55,18 +56,17 @@ pub struct Term {
 
 impl Term {
     /// A number that was computed.
-    pub fn computed(name: &str, value: f64, unit: &str) -> Self {
-        let (name, unit) = (name.to_owned(), unit.to_owned());
-        Self { name, value, unit, basis: None, plus_minus: None, note: None, see: None }
+    pub fn computed(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str) -> Self {
+        Self { name: name.into(), value, unit, basis: None, plus_minus: None, note: None, see: None }
     }
 
     /// A computed number with a working of its own.
-    fn see(name: &str, value: f64, unit: &str, key: String) -> Self {
+    fn see(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str, key: String) -> Self {
         Self { see: Some(key), ..Self::computed(name, value, unit) }
     }
 
     /// A figure of the plan.
-    pub(crate) fn figure<Q: Quantity>(name: &str, figure: &Figure<Q>) -> Self {
+    pub(crate) fn figure<Q: Quantity>(name: impl Into<Cow<'static, str>>, figure: &Figure<Q>) -> Self {
         Self {
             basis: Some(figure.basis),
             plus_minus: figure.plus_minus,
@@ -76,17 +76,26 @@ impl Term {
     }
 
     /// A figure of the plan, or the value that stands where it is silent.
-    pub(crate) fn figure_or<Q: Quantity>(name: &str, figure: Option<&Figure<Q>>, silent: f64) -> Self {
-        figure.map_or_else(
-            || Self { basis: Some(Basis::Assumed), ..Self::computed(name, silent, Q::UNIT) },
-            |it| Self::figure(name, it),
-        )
+    pub(crate) fn figure_or<Q: Quantity>(
+        name: impl Into<Cow<'static, str>>,
+        figure: Option<&Figure<Q>>,
+        silent: f64,
+    ) -> Self {
+        match figure {
+            None => Self { basis: Some(Basis::Assumed), ..Self::computed(name, silent, Q::UNIT) },
+            Some(it) => Self::figure(name, it),
+        }
     }
 }
 
 impl Working {
     /// A working, with what would make it surer found from its terms.
-    pub fn of(name: &str, words: &str, terms: Vec<Term>, result: Term) -> Self {
+    pub fn of(
+        name: impl Into<Cow<'static, str>>,
+        words: impl Into<Cow<'static, str>>,
+        terms: Vec<Term>,
+        result: Term,
+    ) -> Self {
         let weakest =
             terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
         let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
@@ -95,7 +104,7 @@ impl Working {
             Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
             _ => format!("{}: from a datasheet. Measure it here.", term.name),
         });
-        Self { name: name.to_owned(), words: words.to_owned(), terms, result, surer }
+        Self { name: name.into(), words: words.into(), terms, result, surer }
     }
 }
 

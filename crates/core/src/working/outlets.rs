@@ -16,26 +16,26 @@ pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> 
                 let (to, item) = (it.to.to_string(), it.to.item.as_str());
                 let label = sums.plan.label(item);
                 if let Some(flow) = sums.flow.devices.get(item) {
-                    terms.push(Term::see(&format!("{label} draws"), flow.watts, "W", format!("devices.{item}.watts")));
+                    terms.push(Term::see(format!("{label} draws"), flow.watts, "W", format!("devices.{item}.watts")));
                 } else if let Some(flow) = sums.flow.converters.get(item) {
                     terms.push(Term::see(
-                        &format!("{label} takes"),
+                        format!("{label} takes"),
                         flow.input_w,
                         "W",
                         format!("converters.{item}.input_w"),
                     ));
                 } else if let Some(flow) = sums.flow.junctions.get(item) {
                     terms.push(Term::see(
-                        &format!("{label} passes on"),
+                        format!("{label} passes on"),
                         flow.watts,
                         "W",
                         format!("junctions.{item}.watts"),
                     ));
                 } else if let Some(flow) = sums.flow.inputs.get(&to) {
-                    terms.push(Term::see(&format!("into {to}"), flow.watts, "W", format!("inputs.{to}.watts")));
+                    terms.push(Term::see(format!("into {to}"), flow.watts, "W", format!("inputs.{to}.watts")));
                 }
                 let loss = sums.flow.feeds.get(&to)?.loss_w;
-                terms.push(Term::see(&format!("lost in the lead to {label}"), loss, "W", format!("feeds.{to}.loss_w")));
+                terms.push(Term::see(format!("lost in the lead to {label}"), loss, "W", format!("feeds.{to}.loss_w")));
             }
             Some(Working::of(
                 "output of a port",
@@ -48,7 +48,7 @@ pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> 
             let terms = leaving.filter_map(|it| {
                 let to = it.to.to_string();
                 let name = format!("to {}", sums.plan.label(it.to.item.as_str()));
-                Some(Term::see(&name, sums.flow.feeds.get(&to)?.amps, "A", format!("feeds.{to}.amps")))
+                Some(Term::see(name, sums.flow.feeds.get(&to)?.amps, "A", format!("feeds.{to}.amps")))
             });
             Some(Working::of(
                 "current of a port",
@@ -73,14 +73,14 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
         "watts" => {
             let mut terms = Vec::new();
             for (name, it) in sums.flow.ports.iter().filter(|(name, _)| name.split('/').next() == Some(id)) {
-                terms.push(Term::see(&format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
+                terms.push(Term::see(format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
                 for (what, field, lost) in [
                     ("is on", "loss_idle_w", it.loss_idle_w),
                     ("loses with the load", "loss_proportional_w", it.loss_proportional_w),
                     ("loses with its square", "loss_quadratic_w", it.loss_quadratic_w),
                 ] {
                     if lost != 0.0 {
-                        terms.push(Term::see(&format!("{name} {what}"), lost, "W", format!("ports.{name}.{field}")));
+                        terms.push(Term::see(format!("{name} {what}"), lost, "W", format!("ports.{name}.{field}")));
                     }
                 }
             }
@@ -101,7 +101,7 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
             let soc = sums.flow.soc.get(id).copied()?;
             let cells = battery?.cells.as_ref()?;
             let mut curve =
-                Term::computed(&format!("resting volts of a cell, {}", chemistry.label), chemistry.cell_v(soc), "V");
+                Term::computed(format!("resting volts of a cell, {}", chemistry.label), chemistry.cell_v(soc), "V");
             curve.note = Some("the chemistry's curve, linear between its points".into());
             let terms = vec![
                 Term::computed("state of charge", soc, ""),
@@ -125,7 +125,7 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
         "charged_w" => {
             let inputs = sums.flow.inputs.iter().filter(|(name, _)| name.split('/').next() == Some(id));
             let terms = inputs.map(|(name, it)| {
-                Term::see(&format!("through {name}"), it.stored_w, "W", format!("inputs.{name}.stored_w"))
+                Term::see(format!("through {name}"), it.stored_w, "W", format!("inputs.{name}.stored_w"))
             });
             let words = "the sum over its charging inputs, behind their losses; none is in use where no term is told";
             let result = Term::computed("watts", flow.charged_w, "W");
@@ -152,7 +152,7 @@ pub(super) fn input(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working>
         "amps" => {
             let mut terms = vec![volts()];
             let bands = input.bands.iter().filter(|it| Some(it.from_v.get()) == flow.band_from_v);
-            terms.extend(bands.map(|it| Term::figure(&format!("most from {} V", it.from_v.get()), &it.max_a)));
+            terms.extend(bands.map(|it| Term::figure(format!("most from {} V", it.from_v.get()), &it.max_a)));
             terms.extend(input.max_a.as_ref().map(|it| Term::figure("most at any voltage", it)));
             terms.extend(input.max_w.as_ref().map(|it| Term::figure("most power", it)));
             let words = "the least of what its band, its own limit and its power allow at this voltage, and of what a panel gives";
@@ -160,7 +160,7 @@ pub(super) fn input(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working>
         }
         "band_from_v" => {
             let bands =
-                input.bands.iter().map(|it| Term::figure(&format!("up to {} A from", it.max_a.get()), &it.from_v));
+                input.bands.iter().map(|it| Term::figure(format!("up to {} A from", it.max_a.get()), &it.from_v));
             let terms = std::iter::once(volts()).chain(bands).collect();
             let words = "the highest band whose voltage is reached";
             Some(Working::of("band of a charging input", words, terms, Term::computed("from", flow.band_from_v?, "V")))

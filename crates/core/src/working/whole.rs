@@ -5,30 +5,28 @@ use crate::day::LossWh;
 
 pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
     let totals = &sums.flow.totals;
-    let see = |name: &str, value: f64, key: &str| Term::see(name, value, "W", format!("totals.{key}"));
+    let see = |name: &'static str, value: f64, key: &str| Term::see(name, value, "W", format!("totals.{key}"));
     let drawn = || see("drawn", totals.drawn_w, "drawn_w");
     let delivered = || see("delivered", totals.delivered_w, "delivered_w");
-    let sum = |name: &str, words: &str, terms: Vec<Term>, value: f64| {
+    let sum = |name: &'static str, words: &'static str, terms: Vec<Term>, value: f64| {
         Some(Working::of(name, words, terms, Term::computed(name, value, "W")))
     };
     match field {
         "drawn_w" => {
             let terms = sums.flow.sources.iter().map(|(id, it)| {
-                Term::see(&format!("from {}", sums.plan.label(id)), it.watts, "W", format!("sources.{id}.watts"))
+                Term::see(format!("from {}", sums.plan.label(id)), it.watts, "W", format!("sources.{id}.watts"))
             });
             sum("drawn", "the sum over the sources", terms.collect(), totals.drawn_w)
         }
         "delivered_w" => {
-            let terms = sums
-                .flow
-                .devices
-                .iter()
-                .map(|(id, it)| Term::see(sums.plan.label(id), it.watts, "W", format!("devices.{id}.watts")));
+            let terms = sums.flow.devices.iter().map(|(id, it)| {
+                Term::see(sums.plan.label(id).to_owned(), it.watts, "W", format!("devices.{id}.watts"))
+            });
             sum("delivered", "the sum over the devices", terms.collect(), totals.delivered_w)
         }
         "charging_w" => {
             let inputs = sums.flow.inputs.iter();
-            let terms = inputs.map(|(name, it)| Term::see(name, it.watts, "W", format!("inputs.{name}.watts")));
+            let terms = inputs.map(|(name, it)| Term::see(name.clone(), it.watts, "W", format!("inputs.{name}.watts")));
             sum("into charging inputs", "the sum over the inputs in use", terms.collect(), totals.charging_w)
         }
         "lost_w" => sum(
@@ -42,16 +40,16 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
                 .flow
                 .feeds
                 .iter()
-                .map(|(to, it)| Term::see(&format!("lead to {to}"), it.loss_w, "W", format!("feeds.{to}.loss_w")));
+                .map(|(to, it)| Term::see(format!("lead to {to}"), it.loss_w, "W", format!("feeds.{to}.loss_w")));
             sum("lost in leads", "the sum over the feeds", terms.collect(), totals.cables_w)
         }
         "idle_w" => {
             let converters = sums.flow.converters.iter().map(|(id, it)| {
-                Term::see(sums.plan.label(id), it.loss_idle_w, "W", format!("converters.{id}.loss_idle_w"))
+                Term::see(sums.plan.label(id).to_owned(), it.loss_idle_w, "W", format!("converters.{id}.loss_idle_w"))
             });
             let ports = sums.flow.ports.iter().filter(|(_, it)| it.loss_idle_w != 0.0);
-            let ports =
-                ports.map(|(name, it)| Term::see(name, it.loss_idle_w, "W", format!("ports.{name}.loss_idle_w")));
+            let ports = ports
+                .map(|(name, it)| Term::see(name.clone(), it.loss_idle_w, "W", format!("ports.{name}.loss_idle_w")));
             sum(
                 "only because things are on",
                 "the sum over converters and ports",
@@ -75,7 +73,7 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
 
 pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
     let day = sums.day;
-    let term = |name: &str, value: f64, key: &str| Term::see(name, value, "Wh", format!("day.{key}"));
+    let term = |name: &'static str, value: f64, key: &str| Term::see(name, value, "Wh", format!("day.{key}"));
     let parts = || {
         vec![
             term("arriving at devices", day.delivered_wh, "delivered_wh"),
@@ -91,7 +89,7 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
             Some(Working::of("drawn in a day", words, parts(), Term::computed("a day", day.drawn_wh, "Wh")))
         }
         "delivered_wh" => {
-            let devices = day.devices.iter().map(|(id, wh)| Term::computed(sums.plan.label(id), *wh, "Wh"));
+            let devices = day.devices.iter().map(|(id, wh)| Term::computed(sums.plan.label(id).to_owned(), *wh, "Wh"));
             Some(Working::of(
                 "arriving at devices in a day",
                 "the sum over the devices",
@@ -103,7 +101,7 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
             let idle = field == "idle_wh";
             let part = |it: &LossWh| if idle { it.idle_wh } else { it.proportional_wh + it.quadratic_wh };
             let items = day.converters.iter().chain(&day.ports).filter(|it| part(it.1) != 0.0);
-            let terms = items.map(|(id, it)| Term::computed(sums.plan.label(id), part(it), "Wh")).collect();
+            let terms = items.map(|(id, it)| Term::computed(sums.plan.label(id).to_owned(), part(it), "Wh")).collect();
             let (name, value) = if idle {
                 ("only because things are on, in a day", day.idle_wh)
             } else {
@@ -114,12 +112,12 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
         }
         "cables_wh" => {
             let leads = day.leads.iter().filter(|it| *it.1 != 0.0);
-            let terms = leads.map(|(to, wh)| Term::computed(&format!("lead to {}", sums.plan.label(to)), *wh, "Wh"));
+            let terms = leads.map(|(to, wh)| Term::computed(format!("lead to {}", sums.plan.label(to)), *wh, "Wh"));
             let result = Term::computed("a day", day.cables_wh, "Wh");
             Some(Working::of("lost in leads in a day", "the sum over the leads", terms.collect(), result))
         }
         "charging_wh" => {
-            let inputs = sums.flow.inputs.keys().map(|it| Term::computed(it, sums.flow.inputs[it].watts, "W"));
+            let inputs = sums.flow.inputs.keys().map(|it| Term::computed(it.clone(), sums.flow.inputs[it].watts, "W"));
             let words = "what the inputs take in every state of the day, times its hours";
             let result = Term::computed("a day", day.charging_wh, "Wh");
             Some(Working::of("into charging inputs in a day", words, inputs.collect(), result))

@@ -1,7 +1,7 @@
 //! `check`: every limit, as findings.
 
 use super::{Stop, arrangement, plan, print};
-use ash_pond_core::limits::{Checked, Finding, Status, checked};
+use ash_pond_core::limits::{Finding, Status, checked_all};
 use serde_json::json;
 use std::fmt::Write;
 use std::io::IsTerminal;
@@ -25,8 +25,8 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     if let Some(wanted) = &args.arrangement {
         arrangement(&plan, wanted, "--arrangement")?;
     }
-    let ways = plan.arrangements.iter().filter(|it| chosen(it.id.as_str()));
-    let all: Vec<Checked> = ways.map(|it| checked(&plan, it)).collect();
+    let ways: Vec<_> = plan.arrangements.iter().filter(|it| chosen(it.id.as_str())).collect();
+    let all = checked_all(&plan, &ways);
     let weakest: Vec<_> = all.iter().map(|it| json!({"arrangement": it.arrangement, "moments": it.weakest})).collect();
     let mut all: Vec<Finding> = all.into_iter().flat_map(|it| it.findings).collect();
     all.sort_by_key(|it| std::cmp::Reverse(it.status));

@@ -82,8 +82,11 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     let first = names.max().unwrap_or(0).max(22);
     let wide = found.ways.iter().map(|it| it.label.chars().count().max(22)).collect::<Vec<_>>();
     let mut row = |name: &str, cells: Vec<String>| {
-        let cells: String = cells.iter().zip(&wide).map(|(cell, wide)| format!("  {cell:>wide$}")).collect();
-        let _ = writeln!(text, "{name:<first$}{cells}");
+        let _ = write!(text, "{name:<first$}");
+        for (cell, wide) in cells.iter().zip(&wide) {
+            let _ = write!(text, "  {cell:>wide$}");
+        }
+        text.push('\n');
     };
     row("", found.ways.iter().map(|it| it.label.clone()).collect());
     for (name, cell) in &lines {

@@ -4,7 +4,7 @@ use crate::error::ApiError;
 use crate::routes::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion};
 use crate::usecase::preview;
 use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Over};
-use ash_pond_core::limits::checked;
+use ash_pond_core::limits::checked_all;
 use ash_pond_store::Store;
 
 /// What the limits say.
@@ -14,7 +14,7 @@ pub(crate) fn check(store: &Store, site: &str, question: &CheckQuestion) -> Resu
         Some(ids) => preview::ways(&plan, ids)?,
         None => plan.arrangements.iter().collect(),
     };
-    Ok(CheckedPlan { arrangements: ways.into_iter().map(|it| checked(&plan, it)).collect() })
+    Ok(CheckedPlan { arrangements: checked_all(&plan, &ways) })
 }
 
 /// Arrangements side by side.
