@@ -38,3 +38,8 @@ pub mod quantity;
 pub mod schema;
 mod text;
 pub mod working;
+
+/// The examples of `docs/findings.md`, run as tests.
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/findings.md")]
+pub struct FindingsInTheDocs;

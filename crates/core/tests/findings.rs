@@ -658,4 +658,12 @@ fn a_start_on_another_arrangement_is_judged_there() {
     assert!(close(there.value, 90.0, 1e-12));
     let links = weakest(&plan, &plan.arrangements[0]);
     assert_eq!(links.iter().find(|it| it.moment == "starting lamp").unwrap().place, "gen/strong");
+    // Plugged over by hand, it is without a feed for a while.
+    assert!(found.iter().all(|it| it.code != Code::RideThrough));
+    site["kit"]["devices"][0]["ride_through_ms"] = json!(500);
+    site["kit"]["devices"][0]["after_loss"] = json!({"kind": "latches"});
+    site["arrangements"][0]["starts_on"][0]["gap_s"] = json!(4);
+    let gap = find(&site, Code::RideThrough).unwrap();
+    assert_eq!((gap.status, gap.value), (Status::Trips, 4000.0));
+    assert!(gap.message.contains("4 s"), "{}", gap.message);
 }

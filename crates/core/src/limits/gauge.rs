@@ -96,6 +96,7 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
             let place = feed.to.name();
             list.push(Gauge::new(Code::DeviceVoltage, &place, &device.label, "V", Reading::FarVolts(node), bound));
             list.extend(ride_through(plan, arrangement, device, &nodes));
+            list.extend(plugged_over(arrangement, device));
         }
         if let Some(it) = plan.converter(feed.to.item.as_str()) {
             converter(feed, it, node, &mut list);
@@ -218,21 +219,31 @@ fn ride_through(
         LineMode::Standby | LineMode::LineInteractive => it.transfer_ms.as_ref().map(Figure::get),
     });
     let gap_ms = hand.or(automatic)?;
-    let held = chain.iter().filter_map(|feed| {
+    let stages = chain.iter().filter_map(|feed| {
         let hold_up = plan.converter(arrangement.feeds[*feed].to.item.as_str())?.hold_up.as_ref()?;
         Some(HoldUp { node: *nodes.get(feed)?, ms: hold_up.ms.get(), at_w: hold_up.at_w.get() })
     });
+    Some(gap(device, gap_ms, stages.collect()))
+}
+
+/// The gap at a device that starts on another arrangement, while it is plugged over to this one.
+fn plugged_over(arrangement: &Arrangement, device: &Device) -> Option<Gauge> {
+    let gap_s = arrangement.start_of(device.id.as_str())?.gap_s.as_ref()?;
+    Some(gap(device, gap_s.get() * 1000.0, Vec::new()))
+}
+
+fn gap(device: &Device, gap_ms: f64, stages: Vec<HoldUp>) -> Gauge {
     let bound = Bound::Gap {
         survives: device.ride_through_ms.as_ref().map(Figure::get),
         after: after(device),
         deadline_ms: device.deadline.as_ref().map(|it| it.minutes.get() * 60_000.0),
     };
     let place = device.id.as_str();
-    Some(Gauge {
-        measure: Measure::Gap { gap_ms, stages: held.collect() },
+    Gauge {
+        measure: Measure::Gap { gap_ms, stages },
         when: When::Lasting,
         ..Gauge::new(Code::RideThrough, place, &device.label, "ms", Reading::FarVolts(0), bound)
-    })
+    }
 }
 
 /// What a device does after a gap that it does not survive.
