@@ -5,8 +5,10 @@
 //!
 //! # Layout
 //! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis
+//! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
 //! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
+//! - [`needs`]: what must stay on, before anything feeds it
 //! - [`network`]: the steady state of an arrangement at one moment
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
@@ -26,10 +28,12 @@ pub mod answer;
 pub mod chemistry;
 pub mod compare;
 pub mod day;
+pub mod entry;
 pub mod figure;
 pub mod json;
 pub mod kinds;
 pub mod limits;
+pub mod needs;
 pub mod network;
 pub mod parts;
 pub mod plan;

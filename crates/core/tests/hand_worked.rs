@@ -284,3 +284,36 @@ fn the_terms_of_a_far_end_make_its_result() {
     let lead = working(&sums, "feeds.gate-camera.ohms").unwrap();
     assert_eq!(lead.surer.as_deref(), Some("length one way: assumed. Measure it, or look for its datasheet."));
 }
+
+#[test]
+fn what_must_stay_on_is_counted_before_anything_feeds_it() {
+    use ash_pond_core::figure::Basis;
+    use ash_pond_core::needs::needs;
+    let device = |id: &str, priority: u32, more: Value| {
+        let mut it = json!({"id": id, "label": id, "priority": priority, "input": {"current": "dc", "rated_v": 12}});
+        it.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        it
+    };
+    let plan = Plan::from_value(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "N"}, "kit": {"devices": [
+        device("pump", 2, json!({"quantity": 2, "phases": [{"when": "running", "watts": {"value": 5, "basis": "measured"}}, {"when": "busy", "watts": 9, "share": 0.25}]})),
+        device("heater", 3, json!({"cycle": {"kind": "hours", "from": "18:00", "to": "06:00"},
+            "phases": [{"when": "starting", "watts": 110, "seconds": 360}, {"when": "running", "watts": 20}]})),
+        device("box", 1, json!({"cycle": {"kind": "thermostat", "on_fraction": 0.5, "period_s": 3600}, "phases": [{"when": "running", "watts": {"value": 40, "basis": "label"}}]}))]}}))
+    .unwrap();
+    let found = needs(&plan);
+    let order: Vec<_> = found.devices.iter().map(|it| it.device.as_str()).collect();
+    assert_eq!(order, ["box", "pump", "heater"]);
+    // Half of 40 W; two of 6 W; 11.9 h of 20 W and 0.1 h of 110 W.
+    let day: Vec<f64> = found.devices.iter().map(|it| it.day_wh).collect();
+    for (day, want) in day.iter().zip([480.0, 288.0, 249.0]) {
+        assert!(close(*day, want, 1e-9), "{day} and not {want}");
+    }
+    assert!(close(found.day_wh, 1017.0, 1e-9));
+    assert_eq!((found.devices[0].basis, found.devices[1].basis), (Basis::Label, Basis::Assumed));
+    assert_eq!((found.worst.moment.as_str(), found.worst.watts), ("starting heater", 40.0 + 18.0 + 110.0));
+    assert_eq!(found.headline, "Three things must stay on: 1.02 kWh a day, 168 W at worst, while heater starts.");
+    assert_eq!((found.classes.len(), found.classes[0].devices), (1, 3));
+    let steps: Vec<_> = found.devices[2].strip.iter().map(|it| (it.phase, it.watts)).collect();
+    assert_eq!(steps, [(0, 110.0), (1, 20.0)]);
+    assert!(needs(&Plan::empty("Nothing")).headline.contains("Add the first device"));
+}

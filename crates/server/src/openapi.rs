@@ -4,6 +4,8 @@ use crate::error::Problem;
 use crate::routes::bodies;
 use ash_pond_core::answer::Answer;
 use ash_pond_core::compare::{Comparison, Crossings};
+use ash_pond_core::entry::Entry;
+use ash_pond_core::needs::Needs;
 use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
 use ash_pond_core::working::Working;
 use axum::Json;
@@ -36,6 +38,8 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Comparison>();
     generator.subschema_for::<Crossings>();
     generator.subschema_for::<Kit>();
+    generator.subschema_for::<Needs>();
+    generator.subschema_for::<Entry>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut document = serde_json::to_value(described).unwrap_or_default();

@@ -349,6 +349,74 @@ async fn crossings_come_with_their_series() {
 }
 
 #[tokio::test]
+async fn what_must_stay_on_is_told_and_previewed() {
+    let api = api();
+    let path = format!("{SITE}/needs");
+    let found = api.post(&path, json!({})).await;
+    assert_eq!(found.status, StatusCode::OK, "{}", found.body);
+    assert_eq!(found.body["devices"].as_array().unwrap().len(), 10);
+    assert!(found.body["headline"].as_str().unwrap().starts_with("Ten things must stay on: "));
+    let change = json!({"kind": "device", "id": "hooter", "body": null});
+    // What an arrangement still feeds cannot go.
+    let refused = api.post(&path, json!({"changes": [change]})).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "hooter");
+}
+
+#[tokio::test]
+async fn an_entry_is_read_with_its_working_or_refused_with_examples() {
+    let api = api();
+    let asked = json!({"text": "400 mAh/h", "target": "watts", "volts": 12});
+    let read = api.post("/api/entry", asked).await;
+    assert_eq!(read.status, StatusCode::OK, "{}", read.body);
+    assert_eq!((&read.body["note"], &read.body["basis"]), (&json!("0.4 A × 12 V"), &json!("assumed")));
+    assert!((read.body["value"].as_f64().unwrap() - 4.8).abs() < 1e-12);
+    let label = api
+        .post("/api/entry", json!({"text": "12 V 1,5 A", "target": "watts", "running": true, "decimal_comma": true}))
+        .await;
+    assert!(label.body["question"].as_str().unwrap().contains("two fifths"), "{}", label.body);
+    for (body, words) in [
+        (json!({"text": "six", "target": "watts"}), "Write 6.2"),
+        (json!({"text": "6", "target": "parsecs"}), "target is \"parsecs\""),
+        (json!({"text": "6", "target": "watts", "volts": 0}), "volts must be above 0"),
+    ] {
+        assert_problem(&api.post("/api/entry", body).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    }
+}
+
+#[tokio::test]
+async fn several_changes_are_one_step() {
+    let api = api();
+    let plan = api.get(&format!("{SITE}/plan")).await;
+    let revision = |id: &str| plan.body["revisions"]["device"][id].clone();
+    let device = |index: usize, priority: u32| {
+        let mut it = plan.body["plan"]["kit"]["devices"][index].clone();
+        it["priority"] = json!(priority);
+        it
+    };
+    let set = json!({"words": "Air pump before Router", "changes": [
+        {"kind": "device", "id": "air-pump", "revision": revision("air-pump"), "body": device(1, 1)},
+        {"kind": "device", "id": "router", "revision": revision("router"), "body": device(0, 2)}]});
+    let path = format!("{SITE}/changes");
+    let done = api.post(&path, set.clone()).await;
+    assert_eq!(done.status, StatusCode::OK, "{}", done.body);
+    assert_eq!(done.body["plan"]["kit"]["devices"][1]["priority"], 1);
+    let journal = api.get(&format!("{SITE}/journal")).await;
+    assert_eq!(journal.body["steps"][0]["words"], "Air pump before Router");
+    // The same again is stale now, and changes nothing.
+    assert_problem(&api.post(&path, set).await, StatusCode::CONFLICT, "stale", "");
+    let undone = api.post(&format!("{SITE}/undo"), json!({})).await;
+    assert_eq!(undone.body["site"]["plan"]["kit"]["devices"][1]["priority"], 2);
+    for (body, words) in [
+        (json!({"words": " ", "changes": []}), "words must say"),
+        (json!({"words": "nothing", "changes": []}), "changes has 0 entries"),
+        (json!({"words": "x", "changes": [{"kind": "planet", "id": "x", "body": {}}]}), "changes[0].kind"),
+        (json!({"words": "x", "changes": [{"kind": "device", "id": "x", "body": {"id": "y"}}]}), "changes[0].body.id"),
+    ] {
+        assert_problem(&api.post(&path, body).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    }
+}
+
+#[tokio::test]
 async fn the_kinds_and_the_schema_are_served() {
     let api = api();
     let kinds = api.get("/api/kinds").await;

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads what a person typed for a figure, in the units that they have. */
+        post: operations["entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/health": {
         parameters: {
             query?: never;
@@ -67,6 +84,23 @@ export interface paths {
         put?: never;
         /** Makes a site from a plan. */
         post: operations["create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes several changes as one step that can be undone. */
+        post: operations["change_all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -171,6 +205,23 @@ export interface paths {
         get: operations["journal"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What must stay on: each device by itself, and all of them together. */
+        post: operations["needs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -392,6 +443,27 @@ export interface components {
              */
             up_to: number;
         };
+        /** @description One change of a set. */
+        Change: {
+            /** @description Its body; null removes it. */
+            body: unknown;
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description The revision that it is based on, 0 for a new one; whatever is there where left out.
+             */
+            revision?: number | null;
+        };
+        /** @description Several changes as one step that can be undone. */
+        ChangeSet: {
+            /** @description The changes. */
+            changes: components["schemas"]["Change"][];
+            /** @description What the step does, in words, for the journal. */
+            words: string;
+        };
         /** @description Charging that comes from elsewhere. */
         Charging: {
             /** @description From this many hours after the start, h. */
@@ -423,6 +495,31 @@ export interface components {
             arrangements?: string[] | null;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
+        };
+        /** @description Devices of one kind of current and voltage. */
+        Class: {
+            /**
+             * Format: double
+             * @description All of them busy at once, W.
+             */
+            busy_w: number;
+            /** @description AC or DC. */
+            current: components["schemas"]["Current"];
+            /**
+             * Format: double
+             * @description All of them in a day, Wh.
+             */
+            day_wh: number;
+            /**
+             * Format: uint
+             * @description How many devices.
+             */
+            devices: number;
+            /**
+             * Format: double
+             * @description The voltage, V.
+             */
+            volts: number;
         };
         /** @description What a finding is about. */
         Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw";
@@ -905,6 +1002,54 @@ export interface components {
             currency: string;
             /** @description Price of a kilowatt-hour, in the currency. */
             per_kwh: components["schemas"]["FigureMoney"];
+        };
+        /** @description A figure as it was typed. */
+        Entry: {
+            /** @description Where it comes from; assumed where nothing was said. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description What to take instead, in the same unit, where the question suggests it.
+             */
+            instead: number | null;
+            /** @description The conversion in words, where there was one. */
+            note: string | null;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval, in the same unit, where one was typed.
+             */
+            plus_minus: number | null;
+            /** @description What is doubtful about it, where something is. */
+            question: string | null;
+            /**
+             * Format: double
+             * @description The value, in the unit of its target.
+             */
+            value: number;
+            /** @description The conversion as a sum, where there was one. */
+            working: components["schemas"]["Working"] | null;
+        };
+        /** @description What a person typed for a figure. */
+        EntryQuestion: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /**
+             * @description Whether it is what a device draws while running, which a label overstates.
+             * @default false
+             */
+            running: boolean;
+            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share or plain. */
+            target: string;
+            /** @description The text as it was typed. */
+            text: string;
+            /**
+             * Format: double
+             * @description The voltage that goes with amperes that name none, V; above 0.
+             */
+            volts?: number | null;
         };
         /** @description What flows at one moment, in an arrangement, at a charge. */
         Evaluation: {
@@ -1568,6 +1713,51 @@ export interface components {
             /** @description The place that it is about: a feed by what it leads to, or `item/port`. */
             where: string;
         };
+        /** @description One device. */
+        Need: {
+            /** @description The least sure basis among the watts of its phases. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description What it takes in a day by itself, all of its quantity, its starts counted, Wh.
+             */
+            day_wh: number;
+            /** @description Its id. */
+            device: string;
+            /**
+             * Format: double
+             * @description The most that it draws, W.
+             */
+            highest_w: number;
+            /**
+             * Format: double
+             * @description What it draws on average while it is on, W.
+             */
+            running_w: number;
+            /** @description Its phases as they follow each other. */
+            strip: components["schemas"]["Step"][];
+        };
+        /** @description Everything that must stay on. */
+        Needs: {
+            /** @description The same by kind of current and voltage, the most energy first. */
+            classes: components["schemas"]["Class"][];
+            /**
+             * Format: double
+             * @description All of them in a day, Wh.
+             */
+            day_wh: number;
+            /** @description The devices in the order of what matters. */
+            devices: components["schemas"]["Need"][];
+            /** @description All of it in a sentence. */
+            headline: string;
+            /** @description The worst moment. */
+            worst: components["schemas"]["Worst"];
+        };
+        /** @description What is asked of the devices. */
+        NeedsQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+        };
         /** @description A scenario in time. */
         Outage: {
             /** @description Temperature around cables and stores, °C; the site's where left out. */
@@ -1992,6 +2182,33 @@ export interface components {
         };
         /** @description How bad a finding is, from the best to the worst. */
         Status: "holds" | "tight" | "brief" | "unproven" | "trips";
+        /** @description A phase on the strip of a device. */
+        Step: {
+            /** @description What happens in it, in words. */
+            label: string | null;
+            /**
+             * Format: uint
+             * @description Its place among the phases of the plan.
+             */
+            phase: number;
+            /**
+             * Format: double
+             * @description How long it lasts, s, where that is told.
+             */
+            seconds: number | null;
+            /**
+             * Format: double
+             * @description Share of the running time, 0 to 1; of running itself what is left.
+             */
+            share: number | null;
+            /**
+             * Format: double
+             * @description What it draws, all of the quantity, W.
+             */
+            watts: number;
+            /** @description Its kind. */
+            when: components["schemas"]["PhaseKind"];
+        };
         /** @description One number of a working. */
         Term: {
             /** @description Where it comes from; none where it is computed. */
@@ -2244,6 +2461,23 @@ export interface components {
             /** @description The arrangement, moment, charge and unsaved changes; one arrangement. */
             question: components["schemas"]["Question"];
         };
+        /** @description The worst moment of all devices together. */
+        Worst: {
+            /**
+             * Format: double
+             * @description What they would draw if everything started at once, W.
+             */
+            all_starting_w: number;
+            /** @description The moment; one start at a time. */
+            moment: string;
+            /**
+             * Format: double
+             * @description What all of them draw then, W.
+             */
+            watts: number;
+            /** @description When that is, in words. */
+            when: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -2253,6 +2487,39 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EntryQuestion"];
+            };
+        };
+        responses: {
+            /** @description The figure, with the working of its conversion */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            /** @description It cannot be read; the problem says why and what can */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -2356,6 +2623,59 @@ export interface operations {
                 };
             };
             /** @description The plan is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChangeSet"];
+            };
+        };
+        responses: {
+            /** @description The plan now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisedPlan"];
+                };
+            };
+            /** @description No such site or element */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description One was changed elsewhere */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The plan would be refused */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -2707,6 +3027,50 @@ export interface operations {
             };
             /** @description No such site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NeedsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The needs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Needs"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -17,4 +17,5 @@ mod usage;
 
 pub use lasting::{Lasting, lasting, lasting_over};
 pub use span::Span;
+pub(crate) use stretch::alone_wh;
 pub use usage::{LossWh, Usage, day, over};

@@ -113,3 +113,16 @@ fn while_on(device: &Device, hour: f64, starts_here: bool) -> Load {
     }
     load.plus(running.times(left))
 }
+
+/// What a device takes in a day by itself at its rated voltage, all of its quantity, its starts counted, Wh.
+pub(crate) fn alone_wh(device: &Device) -> f64 {
+    let mut edges = vec![0.0, 24.0];
+    if let Some(Cycle::Hours { from, to }) = &device.cycle {
+        edges.extend([from.hours(), to.hours()]);
+    }
+    edges.sort_by(f64::total_cmp);
+    let rated_v = device.input.rated_v.get();
+    let pairs = edges.windows(2);
+    let on = pairs.map(|it| (it[1] - it[0]) * while_on(device, f64::midpoint(it[0], it[1]), true).power(rated_v));
+    on.sum::<f64>() * duty(device).unwrap_or(1.0)
+}

@@ -33,4 +33,5 @@ pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, weakest};
 pub use wire::{ampacity, next_fuse, planned_amps};
+pub(crate) use words::{Amount, when};
 pub use words::{amount, percent};

@@ -37,7 +37,7 @@ pub fn percent(share: f64) -> String {
 
 /// [`amount`] without a string of its own: findings are many, and most of their time is writing.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Amount<'a>(pub(super) f64, pub(super) &'a str);
+pub(crate) struct Amount<'a>(pub(crate) f64, pub(crate) &'a str);
 
 /// [`percent`] without a string of its own.
 pub(super) fn share_of(share: f64) -> Amount<'static> {
@@ -108,13 +108,13 @@ impl fmt::Display for Amount<'_> {
 
 /// When a moment is, in words.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct When<'a> {
+pub(crate) struct When<'a> {
     plan: &'a Plan,
     moment: &'a Moment,
 }
 
 /// When a moment is, in words.
-pub(super) fn when<'a>(plan: &'a Plan, moment: &'a Moment) -> When<'a> {
+pub(crate) fn when<'a>(plan: &'a Plan, moment: &'a Moment) -> When<'a> {
     When { plan, moment }
 }
 

@@ -21,6 +21,9 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Question>();
     generator.subschema_for::<WorkingQuestion>();
     generator.subschema_for::<CheckQuestion>();
+    generator.subschema_for::<NeedsQuestion>();
+    generator.subschema_for::<EntryQuestion>();
+    generator.subschema_for::<ChangeSet>();
     generator.subschema_for::<CheckedPlan>();
     generator.subschema_for::<CompareQuestion>();
     generator.subschema_for::<CrossingsQuestion>();
@@ -218,4 +221,57 @@ pub(crate) struct CrossingsQuestion {
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,
+}
+
+/// What is asked of the devices.
+#[derive(Debug, Clone, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct NeedsQuestion {
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// What a person typed for a figure.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct EntryQuestion {
+    /// The text as it was typed.
+    pub(crate) text: String,
+    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share or plain.
+    pub(crate) target: String,
+    /// The voltage that goes with amperes that name none, V; above 0.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) volts: Option<f64>,
+    /// Whether it is what a device draws while running, which a label overstates.
+    #[serde(default)]
+    pub(crate) running: bool,
+    /// Whether a comma is the decimal mark, and a point parts thousands.
+    #[serde(default)]
+    pub(crate) decimal_comma: bool,
+}
+
+/// Several changes as one step that can be undone.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ChangeSet {
+    /// What the step does, in words, for the journal.
+    pub(crate) words: String,
+    /// The changes.
+    pub(crate) changes: Vec<Change>,
+}
+
+/// One change of a set.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct Change {
+    /// The element's kind.
+    pub(crate) kind: String,
+    /// Its id.
+    pub(crate) id: String,
+    /// The revision that it is based on, 0 for a new one; whatever is there where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) revision: Option<i64>,
+    /// Its body; null removes it.
+    pub(crate) body: Value,
 }

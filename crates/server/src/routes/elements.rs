@@ -1,7 +1,7 @@
 //! A plan element by element.
 
-use super::bodies::{ElementBody, RevisedPlan};
-use super::{based_on, blocking, json_body, tag};
+use super::bodies::{ChangeSet, ElementBody, RevisedPlan};
+use super::{based_on, blocking, json_body, read_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::elements;
@@ -53,6 +53,24 @@ pub(super) async fn write(
 ) -> Result<impl IntoResponse, ApiError> {
     let (kind, based_on, body) = (kind(&word)?, based_on(&headers)?, json_body(&body)?);
     let found = blocking(move || elements::write(&state.store, &site, kind, &id, based_on, Some(body))).await?;
+    Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}
+
+/// Makes several changes as one step that can be undone.
+#[utoipa::path(post, path = "/sites/{site}/changes", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/ChangeSet")), responses(
+    (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
+    (status = 404, description = "No such site or element", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "One was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The plan would be refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn change_all(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let set: ChangeSet = read_body(&body)?;
+    let found = blocking(move || elements::change_all(&state.store, &site, set)).await?;
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 

@@ -4,6 +4,7 @@ pub(crate) mod bodies;
 mod compare;
 mod elements;
 mod evaluate;
+mod needs;
 mod sites;
 
 use crate::app::AppState;
@@ -24,6 +25,9 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(sites::list, sites::create))
         .routes(routes!(sites::plan, sites::replace))
         .routes(routes!(elements::read, elements::write, elements::remove))
+        .routes(routes!(elements::change_all))
+        .routes(routes!(needs::needs))
+        .routes(routes!(needs::entry))
         .routes(routes!(sites::undo))
         .routes(routes!(sites::redo))
         .routes(routes!(sites::journal))

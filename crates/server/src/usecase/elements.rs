@@ -2,6 +2,7 @@
 
 use super::words;
 use crate::error::ApiError;
+use crate::routes::bodies::{Change, ChangeSet};
 use ash_pond_core::plan::Plan;
 use ash_pond_store::element::take_apart;
 use ash_pond_store::{Edit, Kind, Revised, Store, StoreError};
@@ -29,6 +30,33 @@ pub(crate) fn write(
     let words = words::change(kind, id, before.as_ref(), body.as_ref());
     let edit = Edit { kind, id: id.to_owned(), based_on, body };
     Ok(store.change(site, &[edit], &words)?)
+}
+
+/// The most changes of one step.
+const MOST_CHANGES: usize = 5000;
+
+/// Makes several changes as one step.
+pub(crate) fn change_all(store: &Store, site: &str, set: ChangeSet) -> Result<Revised, ApiError> {
+    let words = set.words.trim();
+    if words.is_empty() || words.chars().count() > 200 {
+        return Err(ApiError::at("words", "must say in 1 to 200 characters what the step does"));
+    }
+    if set.changes.is_empty() || set.changes.len() > MOST_CHANGES {
+        return Err(ApiError::at("changes", format!("has {} entries; give 1 to {MOST_CHANGES}", set.changes.len())));
+    }
+    let edit = |(index, it): (usize, Change)| {
+        let path = |field: &str| format!("changes[{index}].{field}");
+        let kind = Kind::parse(&it.kind)
+            .ok_or_else(|| ApiError::at(&path("kind"), format!("is \"{}\"; there is no such kind", it.kind)))?;
+        let named = it.body["id"].as_str().unwrap_or(&it.id);
+        if kind != Kind::Site && named != it.id {
+            return Err(ApiError::at(&path("body.id"), format!("is \"{named}\", but the change names \"{}\"", it.id)));
+        }
+        let body = (!it.body.is_null()).then_some(it.body);
+        Ok(Edit { kind, id: it.id, based_on: it.revision, body })
+    };
+    let edits = set.changes.into_iter().enumerate().map(edit).collect::<Result<Vec<_>, _>>()?;
+    Ok(store.change(site, &edits, words)?)
 }
 
 /// Replaces a whole plan, as one step of as few edits as it takes.

@@ -1,0 +1,205 @@
+//! What must stay on: each device by itself, before anything feeds it.
+
+use crate::day::alone_wh;
+use crate::figure::Basis;
+use crate::limits::{Amount, when};
+use crate::network::Moment;
+use crate::plan::device::Current;
+use crate::plan::{Device, PhaseKind, Plan};
+use serde::Serialize;
+
+/// Everything that must stay on.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Needs {
+    /// All of it in a sentence.
+    pub headline: String,
+    /// The devices in the order of what matters.
+    pub devices: Vec<Need>,
+    /// All of them in a day, Wh.
+    pub day_wh: f64,
+    /// The worst moment.
+    pub worst: Worst,
+    /// The same by kind of current and voltage, the most energy first.
+    pub classes: Vec<Class>,
+}
+
+/// One device.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Need {
+    /// Its id.
+    pub device: String,
+    /// What it takes in a day by itself, all of its quantity, its starts counted, Wh.
+    pub day_wh: f64,
+    /// What it draws on average while it is on, W.
+    pub running_w: f64,
+    /// The most that it draws, W.
+    pub highest_w: f64,
+    /// The least sure basis among the watts of its phases.
+    pub basis: Basis,
+    /// Its phases as they follow each other.
+    pub strip: Vec<Step>,
+}
+
+/// A phase on the strip of a device.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Step {
+    /// Its place among the phases of the plan.
+    pub phase: usize,
+    /// Its kind.
+    pub when: PhaseKind,
+    /// What happens in it, in words.
+    pub label: Option<String>,
+    /// What it draws, all of the quantity, W.
+    pub watts: f64,
+    /// How long it lasts, s, where that is told.
+    pub seconds: Option<f64>,
+    /// Share of the running time, 0 to 1; of running itself what is left.
+    pub share: Option<f64>,
+}
+
+/// The worst moment of all devices together.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Worst {
+    /// The moment; one start at a time.
+    pub moment: String,
+    /// When that is, in words.
+    pub when: String,
+    /// What all of them draw then, W.
+    pub watts: f64,
+    /// What they would draw if everything started at once, W.
+    pub all_starting_w: f64,
+}
+
+/// Devices of one kind of current and voltage.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Class {
+    /// AC or DC.
+    pub current: Current,
+    /// The voltage, V.
+    pub volts: f64,
+    /// How many devices.
+    pub devices: usize,
+    /// All of them in a day, Wh.
+    pub day_wh: f64,
+    /// All of them busy at once, W.
+    pub busy_w: f64,
+}
+
+/// What the devices of a plan need. Watts are those at the voltage at which they are stated.
+pub fn needs(plan: &Plan) -> Needs {
+    let mut order: Vec<&Device> = plan.kit.devices.iter().collect();
+    order.sort_by(|a, b| priority(a).total_cmp(&priority(b)));
+    let devices: Vec<Need> = order.iter().map(|it| need(it)).collect();
+    let day_wh = devices.iter().map(|it| it.day_wh).sum::<f64>() + 0.0;
+    let worst = worst(plan);
+    let classes = classes(&order, &devices);
+    let headline = headline(devices.len(), day_wh, &worst);
+    Needs { headline, devices, day_wh, worst, classes }
+}
+
+/// The place of a device in the order of what matters; the last where it is not told.
+fn priority(device: &Device) -> f64 {
+    device.priority.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get)
+}
+
+fn need(device: &Device) -> Need {
+    let rated_v = device.input.rated_v.get();
+    let running_w = crate::network::average(device).power(rated_v);
+    Need {
+        device: device.id.to_string(),
+        day_wh: alone_wh(device),
+        running_w,
+        highest_w: device.phases.iter().map(|it| it.watts.get()).fold(0.0, f64::max) * device.count(),
+        basis: device.phases.iter().map(|it| it.watts.basis).min().unwrap_or(Basis::Assumed),
+        strip: strip(device),
+    }
+}
+
+fn strip(device: &Device) -> Vec<Step> {
+    let order = [PhaseKind::Starting, PhaseKind::Running, PhaseKind::Busy, PhaseKind::Stopping];
+    let of_kind = |kind: PhaseKind| device.phases.iter().enumerate().filter(move |(_, it)| it.when == kind);
+    let steps = order.into_iter().flat_map(of_kind).map(|(phase, it)| Step {
+        phase,
+        when: it.when,
+        label: it.label.clone(),
+        watts: it.watts.get() * device.count(),
+        seconds: it.seconds.as_ref().map(crate::figure::Figure::get),
+        share: match it.when {
+            PhaseKind::Busy => it.share.as_ref().map(crate::figure::Figure::get),
+            PhaseKind::Running => Some(1.0 - device.busy_share()),
+            PhaseKind::Starting | PhaseKind::Stopping => None,
+        },
+    });
+    steps.collect()
+}
+
+fn worst(plan: &Plan) -> Worst {
+    let all = |moment: &Moment| -> f64 {
+        let each = plan.kit.devices.iter().map(|it| moment.load_of(it).power(it.input.rated_v.get()));
+        each.sum::<f64>() + 0.0
+    };
+    let having =
+        |kind| plan.kit.devices.iter().filter(move |it| it.highest(kind).is_some()).map(|it| it.id.to_string());
+    let mut moments = vec![Moment::Running, Moment::Busy];
+    moments.extend(having(PhaseKind::Starting).map(Moment::Starting));
+    moments.extend(having(PhaseKind::Stopping).map(Moment::Stopping));
+    let worst = moments
+        .into_iter()
+        .map(|it| (all(&it), it))
+        .fold((0.0, Moment::Running), |worst, it| if it.0 > worst.0 { it } else { worst });
+    Worst {
+        when: when(plan, &worst.1).to_string(),
+        moment: worst.1.to_string(),
+        watts: worst.0,
+        all_starting_w: all(&Moment::AllStarting),
+    }
+}
+
+fn classes(order: &[&Device], needs: &[Need]) -> Vec<Class> {
+    let mut classes: Vec<Class> = Vec::new();
+    for (device, need) in order.iter().zip(needs) {
+        let (current, volts) = (device.input.current, device.input.rated_v.get());
+        let busy_w = Moment::Busy.load_of(device).power(volts);
+        match classes.iter_mut().find(|it| it.current == current && (it.volts - volts).abs() < 1e-9) {
+            Some(class) => {
+                class.devices += 1;
+                class.day_wh += need.day_wh;
+                class.busy_w += busy_w;
+            }
+            None => classes.push(Class { current, volts, devices: 1, day_wh: need.day_wh, busy_w }),
+        }
+    }
+    classes.sort_by(|a, b| b.day_wh.total_cmp(&a.day_wh));
+    classes
+}
+
+/// "Ten things must stay on: 2.4 kWh a day, 214 W at worst, while Diesel heater starts."
+fn headline(count: usize, day_wh: f64, worst: &Worst) -> String {
+    const WORDS: [&str; 13] = [
+        "Nothing",
+        "One thing",
+        "Two",
+        "Three",
+        "Four",
+        "Five",
+        "Six",
+        "Seven",
+        "Eight",
+        "Nine",
+        "Ten",
+        "Eleven",
+        "Twelve",
+    ];
+    let energy = if day_wh >= 1000.0 { Amount(day_wh / 1000.0, "kWh") } else { Amount(day_wh, "Wh") };
+    let things = match count {
+        0 => return "Nothing is entered that must stay on. Add the first device.".into(),
+        1 => "One thing".to_owned(),
+        _ => WORDS.get(count).map_or_else(|| format!("{count} things"), |it| format!("{it} things")),
+    };
+    format!("{things} must stay on: {energy} a day, {} at worst, {}.", Amount(worst.watts, "W"), worst.when)
+}
