@@ -9,12 +9,7 @@ export interface View {
 }
 
 export const views: View[] = [
-  {
-    name: "needs",
-    title: "Needs",
-    coming:
-      "Needs will hold the devices in the order of what matters: their watts in each phase, the voltage they take, and how long each may be off.",
-  },
+  { name: "needs", title: "Needs" },
   {
     name: "supply",
     title: "Supply",
@@ -46,13 +41,16 @@ export const views: View[] = [
   },
 ];
 
-const chains = () => import("./views/Chains/ChainsView.vue");
+const there: Record<string, () => Promise<unknown>> = {
+  needs: () => import("./views/Needs/NeedsView.vue"),
+  chains: () => import("./views/Chains/ChainsView.vue"),
+};
 const coming = () => import("./views/Coming/ComingView.vue");
 
 const routes: RouteRecordRaw[] = views.map((view) => ({
   path: `/${view.name}`,
   name: view.name,
-  component: view.coming ? coming : chains,
+  component: (there[view.name] ?? coming) as typeof coming,
   ...(view.coming ? { props: { sentence: view.coming, title: view.title } } : {}),
 }));
 

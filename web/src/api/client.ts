@@ -36,3 +36,11 @@ export function taken<T>(answer: { data?: T; error?: unknown; response: Response
     undefined,
   );
 }
+export type Device = Schemas["Device"];
+export type Phase = Schemas["Phase"];
+export type Figure = Schemas["FigureWatts"];
+export type Entry = Schemas["Entry"];
+export type Kit = Schemas["Kit"];
+export type Need = Schemas["Need"];
+export type Needs = Schemas["Needs"];
+export type Change = Schemas["Change"];

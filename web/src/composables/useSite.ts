@@ -8,6 +8,8 @@ const trouble = ref("");
 const said = ref("");
 /** The one-line answer at the right of the strip. */
 const line = ref("");
+/** The arrangement that the line is about, and the charge that it starts from; the first one, full, where none was chosen. */
+const lineOf = shallowRef<{ arrangement: string; soc: Record<string, number> }>();
 
 async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
   try {
@@ -71,6 +73,7 @@ export function useSite() {
     trouble,
     said,
     line,
+    lineOf,
     load,
     save,
     undo: () => walk(true),

@@ -20,11 +20,18 @@ async fn main() -> Result<()> {
     stage.browser.wait("[data-test=theme]").await?.click().await?;
     stage.browser.resize(PHONE).await?;
     stage.go("/chains").await?;
-    take(&stage, &folder, "chains-phone").await
+    take(&stage, &folder, "chains-phone").await?;
+    stage.browser.resize(DESK).await?;
+    stage.go("/needs").await?;
+    take(&stage, &folder, "needs").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    stage.browser.resize(PHONE).await?;
+    stage.go("/needs").await?;
+    take(&stage, &folder, "needs-phone-blackout").await
 }
 
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
-    stage.browser.wait("[data-test=fall]").await?;
+    stage.browser.wait("[data-test=fall], [data-test=device] strong").await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));
     std::fs::write(&file, stage.browser.picture().await?)?;

@@ -13,10 +13,10 @@ import { barWatts, commonScale, layFall } from "./layout";
 import LeadEditor from "./LeadEditor.vue";
 import MomentStrip from "./MomentStrip.vue";
 import { useAnswer } from "./useAnswer";
-import { useEdits } from "./useEdits";
+import { useEdits } from "../../composables/useEdits";
 import { useRoom } from "./useRoom";
 
-const { plan, line } = useSite();
+const { plan, line, lineOf } = useSite();
 const { unsaved } = useEdits();
 const moment = ref("running");
 const soc = ref(0.6);
@@ -85,7 +85,9 @@ const floor = computed(() => (source.value ? first.value?.lasting[source.value]?
 watch(
   [answer, chosen],
   () => {
-    line.value = answer.value?.ways[chosen.value]?.line ?? "";
+    const way = answer.value?.ways[chosen.value];
+    line.value = way?.line ?? "";
+    if (way) lineOf.value = { arrangement: way.id, soc: question.value?.soc ?? {} };
   },
   { immediate: true },
 );

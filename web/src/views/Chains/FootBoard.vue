@@ -6,7 +6,7 @@ import StatusMark from "../../components/StatusMark.vue";
 import { useSite } from "../../composables/useSite";
 import { hours, volts, wattHours, watts } from "../../format/number";
 import type { Chain } from "./chain";
-import { figureValue, useEdits, withFigure } from "./useEdits";
+import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 
 /** At the foot of a fall: what arrives, whether it is enough, what it costs. */
 const props = defineProps<{ chain: Chain; editable: boolean }>();

@@ -4,7 +4,7 @@ import FigureText from "../../components/FigureText.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import { fixed } from "../../format/number";
-import { figureValue, useEdits, withFigure } from "./useEdits";
+import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 import type { Reach } from "./chain";
 
 /** A lead's length and area, edited where it lies, with the volts it loses. */

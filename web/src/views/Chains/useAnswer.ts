@@ -2,7 +2,7 @@
 import { ref, shallowRef, watch, type Ref } from "vue";
 import { api, Refused, taken, type Answer, type Question } from "../../api/client";
 import { useSite } from "../../composables/useSite";
-import { useEdits } from "./useEdits";
+import { useEdits } from "../../composables/useEdits";
 
 export function useAnswer(question: Ref<Question | undefined>) {
   const { id, site, trouble } = useSite();

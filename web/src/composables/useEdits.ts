@@ -1,7 +1,7 @@
 /** Edits on the way from the key stroke to the store: looked at at once, saved a moment later. */
 import { ref, shallowRef, triggerRef } from "vue";
-import { Refused } from "../../api/client";
-import { useSite } from "../../composables/useSite";
+import { Refused } from "../api/client";
+import { useSite } from "./useSite";
 
 /** How long after the last key stroke an edit is saved, ms. */
 const PAUSE_MS = 500;

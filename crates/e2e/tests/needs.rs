@@ -1,0 +1,248 @@
+//! The Needs view, as a person uses it.
+
+use anyhow::Result;
+use ash_pond_core::needs::{Needs, needs};
+use ash_pond_core::plan::Plan;
+use ash_pond_e2e::{DESK, PHONE, Stage};
+use fantoccini::Locator;
+use fantoccini::actions::{InputSource, KeyAction, KeyActions};
+
+const HEADLINE: &str = "[data-test=headline]";
+const RUNNING: &str = "#device-router input[aria-label='running draws']";
+
+/// What core says of the demo's devices.
+fn computed(edit: impl FnOnce(&mut Plan)) -> Needs {
+    let mut plan = Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    edit(&mut plan);
+    needs(&plan)
+}
+
+async fn stage() -> Result<Stage> {
+    let stage = Stage::set(DESK).await?;
+    stage.go("/needs").await?;
+    stage.browser.text_until(HEADLINE, |text| text.starts_with("Ten things")).await?;
+    Ok(stage)
+}
+
+async fn names(stage: &Stage) -> Result<Vec<String>> {
+    let mut names = Vec::new();
+    for it in stage.browser.client.find_all(Locator::Css("[data-test=device] strong")).await? {
+        names.push(it.text().await?);
+    }
+    Ok(names)
+}
+
+async fn open(stage: &Stage, id: &str) -> Result<()> {
+    stage.browser.wait(&format!("#device-{id} [data-test=device]")).await?.click().await?;
+    stage.browser.wait(&format!("#device-{id} section.editor")).await?;
+    Ok(())
+}
+
+/// Types into a field and presses Enter.
+async fn enter(stage: &Stage, css: &str, text: &str) -> Result<()> {
+    stage.browser.fill(css, &format!("{text}\u{e007}")).await
+}
+
+async fn value(stage: &Stage, css: &str) -> Result<String> {
+    Ok(stage.browser.wait(css).await?.prop("value").await?.unwrap_or_default())
+}
+
+/// Waits until a field shows a text.
+async fn shows(stage: &Stage, css: &str, text: &str) -> Result<()> {
+    for _ in 0..100 {
+        if value(stage, css).await? == text {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    anyhow::bail!("{css} shows {:?} and not {text:?}", value(stage, css).await?)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_rows_say_what_the_core_says() -> Result<()> {
+    let stage = stage().await?;
+    let expected = computed(|_| {});
+    assert_eq!(stage.browser.text(HEADLINE).await?, expected.headline);
+    let order = names(&stage).await?;
+    assert_eq!((order.len(), order[0].as_str(), order[9].as_str()), (10, "Router", "Cabin lamps, 3"));
+    let row = stage.browser.text("#device-heater").await?;
+    let heater = expected.devices.iter().find(|it| it.device == "heater").unwrap();
+    for words in
+        [&format!("{:.0} Wh", heater.day_wh), "12 V DC", "latches: a hand", "after 4 h", "assumed", "16:00 to 08:00"]
+    {
+        assert!(row.contains(words), "{words} is not in {row}");
+    }
+    let classes = stage.browser.text("[data-test=classes]").await?;
+    assert!(classes.contains("230 V AC: 2, "), "{classes}");
+    // The one-line answer stands on this view too.
+    stage.browser.text_until("[data-test=line]", |text| text.contains("h to the floor")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn figures_are_typed_in_the_units_that_people_have() -> Result<()> {
+    let stage = stage().await?;
+    open(&stage, "router").await?;
+    for (typed, shown) in [
+        ("9.4±0.2 m", "9.4 ± 0.2 m"),
+        ("0.7 A 12 V", "8.4"),
+        ("0,7 A", "8.4"),
+        ("600 mAh/h", "7.2"),
+        ("180 Wh/day d", "7.5 d"),
+        ("0.3 kWh in 30 h", "10"),
+    ] {
+        enter(&stage, RUNNING, typed).await?;
+        shows(&stage, RUNNING, shown).await?;
+    }
+    let heavier = computed(|plan| plan.kit.devices[0].phases[1].watts = 10.0.into());
+    stage.browser.text_until(HEADLINE, |text| text == heavier.headline).await?;
+    // The working of the conversion is kept with the figure, over a reload and a restart.
+    let address = format!("{}/api/sites/hollin-lock/elements/device/router", stage.server.address());
+    let script = format!(
+        "const done = arguments[0]; fetch('{address}').then((it) => it.json()).then((it) => done(it.body.phases[1].watts.note ?? ''))"
+    );
+    let mut note = serde_json::Value::Null;
+    for _ in 0..100 {
+        note = stage.browser.client.execute_async(&script, Vec::new()).await?;
+        if note == "300 Wh ÷ 30 h" {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(note, "300 Wh ÷ 30 h");
+    stage.go("/needs").await?;
+    stage.browser.text_until(HEADLINE, |text| text == heavier.headline).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_label_as_a_running_load_is_questioned() -> Result<()> {
+    let stage = stage().await?;
+    open(&stage, "router").await?;
+    enter(&stage, RUNNING, "12 V 1.5 A").await?;
+    let question = stage.browser.text("#device-router .question").await?;
+    assert!(question.contains("two fifths: 7.2 W"), "{question}");
+    shows(&stage, RUNNING, "18 l").await?;
+    stage.browser.wait("#device-router .assume").await?.click().await?;
+    shows(&stage, RUNNING, "7.2").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_cannot_be_read_stays_with_its_sentence_and_changes_nothing() -> Result<()> {
+    let stage = stage().await?;
+    let before = stage.browser.text(HEADLINE).await?;
+    open(&stage, "router").await?;
+    enter(&stage, RUNNING, "six").await?;
+    let sentence = stage.browser.text("#device-router [role=alert]").await?;
+    assert!(sentence.contains("“six”") && sentence.contains("4.5 Wh/day"), "{sentence}");
+    assert_eq!(value(&stage, RUNNING).await?, "six");
+    assert_eq!(stage.browser.text(HEADLINE).await?, before);
+    // What only the whole plan can refuse is told beside the field too.
+    enter(&stage, "#device-router input[aria-label='resets below, volts']", "40").await?;
+    let refused = stage
+        .browser
+        .text_until("#device-router label:nth-child(6) [role=alert]", |text| text.contains("swap"))
+        .await?;
+    assert!(refused.contains("above max_v 13"), "{refused}");
+    stage.go("/needs").await?;
+    stage.browser.text_until(HEADLINE, |text| text == before).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_device_is_added_from_a_kind_and_removed_and_each_is_undone() -> Result<()> {
+    let stage = stage().await?;
+    stage.browser.press('n', false).await?;
+    stage.browser.wait("input[aria-label='find a kind']").await?.send_keys("freez").await?;
+    stage.browser.text_until("#kinds li", |text| text.contains("Small freezer")).await?;
+    stage.browser.wait("input[aria-label='find a kind']").await?.send_keys("\u{e007}").await?;
+    stage.browser.text_until(HEADLINE, |text| text.starts_with("Eleven things")).await?;
+    stage.browser.wait("#device-small-freezer section.editor").await?;
+    assert_eq!(names(&stage).await?[10], "Small freezer");
+    let remark = value(&stage, "#device-small-freezer input[aria-label=remark]").await?;
+    assert!(remark.contains("Measure first"), "{remark}");
+
+    // Removing a device takes its feeds with it, as one step.
+    open(&stage, "hooter").await?;
+    stage.browser.wait("#device-hooter .remove").await?;
+    stage.browser.client.find(Locator::Css("#device-hooter .actions .remove")).await?.click().await?;
+    stage.browser.text_until(HEADLINE, |text| text.starts_with("Ten things")).await?;
+    assert!(!names(&stage).await?.contains(&"Alarm hooter".to_owned()));
+    stage.browser.press('z', true).await?;
+    stage.browser.text_until(".said", |text| text.contains("Undone: device removed: Alarm hooter")).await?;
+    stage.browser.text_until(HEADLINE, |text| text.starts_with("Eleven things")).await?;
+    stage.browser.press('z', true).await?;
+    stage.browser.text_until(HEADLINE, |text| text.starts_with("Ten things")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_empty_device_takes_the_name_that_was_typed() -> Result<()> {
+    let stage = stage().await?;
+    stage.browser.wait("[data-test=add]").await?.click().await?;
+    stage.browser.wait("input[aria-label='find a kind']").await?.send_keys("Tide gauge\u{e007}").await?;
+    stage.browser.wait("#device-tide-gauge section.editor").await?;
+    let running = "#device-tide-gauge input[aria-label='running draws']";
+    enter(&stage, running, "2.4").await?;
+    stage.browser.text_until("#device-tide-gauge .day", |text| text.contains("58 Wh")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_order_is_changed_by_keys_and_by_buttons_and_is_kept() -> Result<()> {
+    let stage = stage().await?;
+    stage.browser.run("document.querySelector('[data-test=device]').focus()").await?;
+    let keys = KeyActions::new("keys".into())
+        .then(KeyAction::Down { value: '\u{e00a}' })
+        .then(KeyAction::Down { value: '\u{e015}' })
+        .then(KeyAction::Up { value: '\u{e015}' })
+        .then(KeyAction::Up { value: '\u{e00a}' });
+    stage.browser.client.perform_actions(keys).await?;
+    stage.browser.text_until("li:first-child [data-test=device] strong", |text| text == "Air pump").await?;
+    // The focus goes with the row, and the next arrow along the rows.
+    let focused = "return document.activeElement.closest('li')?.id";
+    for _ in 0..40 {
+        if stage.browser.run(focused).await? == "device-router" {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(stage.browser.run(focused).await?, "device-router");
+    open(&stage, "lamps").await?;
+    stage.browser.client.find(Locator::Css("#device-lamps .actions button")).await?.click().await?;
+    stage.browser.text_until("li:nth-child(9) [data-test=device] strong", |text| text == "Cabin lamps, 3").await?;
+    stage.go("/needs").await?;
+    stage.browser.text_until("li:first-child [data-test=device] strong", |text| text == "Air pump").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn nothing_overflows_on_a_laptop_or_a_phone_in_either_theme() -> Result<()> {
+    const OVERFLOWING: &str = r"
+        const wide = document.documentElement.clientWidth;
+        const found = [];
+        for (const it of document.querySelectorAll('body *')) {
+            const box = it.getBoundingClientRect();
+            if (it.closest('.said') || box.width === 0 || box.height === 0) continue;
+            if (box.right > wide + 1 || box.left < -1) found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + Math.round(box.left) + '–' + Math.round(box.right));
+        }
+        if (document.documentElement.scrollWidth > wide) found.push('the page scrolls sideways');
+        return found;
+    ";
+    let stage = stage().await?;
+    for size in [DESK, PHONE] {
+        stage.browser.resize(size).await?;
+        stage.go("/needs").await?;
+        stage.browser.text_until(HEADLINE, |text| text.starts_with("Ten things")).await?;
+        assert_eq!(stage.browser.run(OVERFLOWING).await?, serde_json::json!([]), "at {size:?}");
+        open(&stage, "heater").await?;
+        assert_eq!(stage.browser.run(OVERFLOWING).await?, serde_json::json!([]), "at {size:?}, opened");
+        stage.browser.wait("[data-test=theme]").await?.click().await?;
+        stage.browser.wait(":root[data-theme=blackout]").await?;
+        assert_eq!(stage.browser.run(OVERFLOWING).await?, serde_json::json!([]), "at {size:?}, blackout");
+        stage.browser.wait("[data-test=theme]").await?.click().await?;
+    }
+    assert_eq!(stage.browser.severe().await?, Vec::<String>::new());
+    Ok(())
+}

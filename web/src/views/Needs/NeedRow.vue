@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import type { Device, Need } from "../../api/client";
+import { duration, raw } from "../../format/figure";
+import { wattHours } from "../../format/number";
+import PhaseStrip from "./PhaseStrip.vue";
+import VoltWindow from "./VoltWindow.vue";
+
+/** One device as a row that reads like a sentence. */
+const props = defineProps<{ device: Device; need: Need | undefined; place: number; open: boolean }>();
+defineEmits<{ toggle: [] }>();
+
+const input = computed(() => props.device.input);
+const fed = computed(() => `${raw(input.value.rated_v)} V ${input.value.current.toUpperCase()}`);
+const plug = computed(() =>
+  [input.value.connector, input.value.polarity, input.value.needs_sine ? "needs a sine" : ""]
+    .filter(Boolean)
+    .join(", "),
+);
+const count = computed(() => raw(props.device.quantity) ?? 1);
+const rides = computed(() => {
+  const gap = raw(props.device.ride_through_ms);
+  return gap === undefined ? "not known" : `${gap} ms`;
+});
+const after = computed(() => {
+  const it = props.device.after_loss;
+  if (!it) return "not known";
+  if (it.kind === "latches") return "latches: a hand";
+  if (it.kind === "resumes") return "resumes";
+  const seconds = raw(it.seconds);
+  return seconds === undefined ? "restarts" : `restarts, ${duration(seconds)}`;
+});
+const harm = computed(() => {
+  const minutes = raw(props.device.deadline?.minutes);
+  return minutes === undefined ? "" : `after ${duration(minutes * 60)}`;
+});
+const cycle = computed(() => {
+  const it = props.device.cycle;
+  if (!it || it.kind === "continuous") return "";
+  if (it.kind === "hours") return `${it.from} to ${it.to}`;
+  return `on ${Math.round((raw(it.on_fraction) ?? 0) * 100)} % of the time`;
+});
+const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.device.role ?? ""));
+</script>
+
+<template>
+  <div class="row" :class="{ open }">
+    <span class="place label" aria-hidden="true">{{ place }}</span>
+    <button
+      type="button"
+      class="name"
+      :aria-expanded="open"
+      :aria-label="`${place}. ${device.label}, ${open ? 'close' : 'open'} it`"
+      data-test="device"
+      @click="$emit('toggle')"
+    >
+      <strong
+        >{{ device.label }}<template v-if="count > 1">, {{ count }}</template></strong
+      >
+      <span v-if="need" class="basis label" :class="need.basis">{{ need.basis }}</span>
+      <span v-if="cycle" class="faint label cycle">{{ cycle }}</span>
+    </button>
+    <span class="fed">
+      <span>{{ fed }}</span>
+      <VoltWindow :rated="raw(input.rated_v) ?? 0" :low="raw(input.min_v)" :high="raw(input.max_v)" />
+      <span v-if="plug" class="faint label plug">{{ plug }}</span>
+    </span>
+    <PhaseStrip v-if="need" class="phases" :steps="need.strip" :name="device.label" />
+    <strong class="day">{{ need ? wattHours(need.day_wh) : "" }}<span class="unit"> Wh</span></strong>
+    <span class="cell" data-label="survives">{{ rides }}</span>
+    <span class="cell" data-label="after a loss">{{ after }}</span>
+    <span v-if="harm" class="harm">
+      <strong>{{ harm }}</strong>
+      <span class="faint label">
+        {{ device.deadline?.consequence
+        }}<template v-if="device.deadline?.then">; look before restarting</template>
+      </span>
+    </span>
+    <p v-if="medical" class="caution">
+      A medical device: its maker and the care team decide how it is backed up. These figures are no medical
+      assurance.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns:
+    26px minmax(120px, 1.1fr) 150px minmax(200px, 1.7fr) 82px 86px minmax(90px, 0.8fr)
+    minmax(120px, 1fr);
+  gap: 4px 14px;
+  align-items: start;
+  padding: 9px 0 7px;
+}
+.place {
+  font-size: 18px;
+  font-weight: 600;
+  color: var(--faint);
+}
+.name {
+  display: grid;
+  gap: 2px;
+  min-height: 44px;
+  align-content: start;
+}
+.name strong {
+  font-weight: 600;
+  font-size: 16px;
+}
+.name:hover strong {
+  text-decoration: underline dotted;
+  text-underline-offset: 4px;
+}
+.basis {
+  color: var(--unproven);
+  font-weight: 600;
+  font-size: 13px;
+}
+.measured {
+  color: var(--holds);
+}
+.label.label.label.datasheet,
+.datasheet {
+  color: var(--primary);
+}
+.basis.label.label {
+  font-size: 13px;
+}
+.cycle,
+.plug {
+  font-size: 13px;
+}
+.fed {
+  display: grid;
+  gap: 2px;
+}
+.day {
+  text-align: right;
+  font-weight: 600;
+  font-size: 16px;
+  white-space: nowrap;
+}
+.unit {
+  font-weight: 400;
+  font-size: 13px;
+  color: var(--faint);
+}
+.harm {
+  display: grid;
+}
+.harm strong {
+  color: var(--trips);
+  font-weight: 600;
+}
+.harm .faint {
+  font-size: 13px;
+}
+.caution {
+  grid-column: 2 / -1;
+  color: var(--tight);
+  font-size: 13px;
+}
+@media (max-width: 980px) {
+  .row {
+    grid-template-columns: 26px 1fr auto;
+  }
+  .fed,
+  .phases,
+  .harm,
+  .caution {
+    grid-column: 2 / -1;
+  }
+  .fed {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 4px 12px;
+  }
+  .day {
+    grid-column: 3;
+    grid-row: 1;
+  }
+  .cell {
+    grid-column: 2 / -1;
+  }
+  .cell::before {
+    content: attr(data-label) " ";
+    color: var(--faint);
+    font-family: var(--font-label);
+  }
+}
+</style>

@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from "vue";
+import type { Device, Need } from "../../api/client";
+import { useLine } from "../../composables/useLine";
+import { useKeys } from "../../composables/useKeys";
+import { useSite } from "../../composables/useSite";
+import { watts, wattHours } from "../../format/number";
+import DeviceEditor from "./DeviceEditor.vue";
+import KindPicker from "./KindPicker.vue";
+import NeedRow from "./NeedRow.vue";
+import { useDevices } from "./useDevices";
+
+const { plan } = useSite();
+const { needs, devices, add, move } = useDevices();
+const opened = ref<string>();
+const adding = ref(false);
+const list = ref<HTMLElement>();
+const dragged = ref<string>();
+const over = ref<string>();
+
+const byDevice = computed<Record<string, Need>>(() =>
+  Object.fromEntries((needs.value?.devices ?? []).map((it) => [it.device, it])),
+);
+const classes = computed(() =>
+  (needs.value?.classes ?? []).map(
+    (it) =>
+      `${it.volts} V ${it.current.toUpperCase()}: ${it.devices === 1 ? "one" : it.devices}, ${wattHours(it.day_wh)} Wh a day, ${watts(it.busy_w)} W busy`,
+  ),
+);
+
+function buttons(): HTMLElement[] {
+  return [...(list.value?.querySelectorAll<HTMLElement>("[data-test=device]") ?? [])];
+}
+async function focusOn(index: number) {
+  await nextTick();
+  buttons()[index]?.focus();
+}
+function toggle(id: string) {
+  opened.value = opened.value === id ? undefined : id;
+}
+async function pick(device: Device) {
+  adding.value = false;
+  const id = await add(device);
+  if (!id) return;
+  opened.value = id;
+  await nextTick();
+  document.getElementById(`device-${id}`)?.scrollIntoView({ block: "nearest" });
+}
+
+/** Up and down go along the rows; with Alt they carry the row. */
+async function arrow(event: KeyboardEvent) {
+  const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+  const at = buttons().findIndex((it) => it === event.target);
+  if (step === 0 || at < 0) return;
+  event.preventDefault();
+  const device = devices.value[at];
+  if (event.altKey && device) await move(device.id, at + step);
+  void focusOn(Math.min(Math.max(at + step, 0), devices.value.length - 1));
+}
+
+function drop(id: string) {
+  const to = devices.value.findIndex((it) => it.id === id);
+  if (dragged.value && to >= 0) void move(dragged.value, to);
+  dragged.value = over.value = undefined;
+}
+
+useLine();
+useKeys({ n: () => (adding.value = true) });
+</script>
+
+<template>
+  <main class="needs">
+    <h1 data-test="headline">{{ needs?.headline ?? (plan ? "" : "…") }}</h1>
+    <p class="keys label faint">
+      <button type="button" data-test="add" @click="adding = true">n add a device</button>
+      <span>up, down along the rows · Alt up, down their order · Enter open · Ctrl Z undo</span>
+    </p>
+    <KindPicker v-if="adding" @pick="pick" @close="adding = false" />
+    <div class="head label faint" aria-hidden="true">
+      <span /><span>device</span><span>fed with</span><span>phases, watts over time</span
+      ><span class="right">a day</span> <span>survives</span><span>after a loss</span><span>harm</span>
+    </div>
+    <ol ref="list" class="list" @keydown="arrow">
+      <li
+        v-for="(device, index) in devices"
+        :id="`device-${device.id}`"
+        :key="device.id"
+        :draggable="opened !== device.id"
+        :class="{ over: over === device.id && dragged !== device.id }"
+        @dragstart="dragged = device.id"
+        @dragover.prevent="over = device.id"
+        @dragend="dragged = over = undefined"
+        @drop.prevent="drop(device.id)"
+      >
+        <NeedRow
+          :device="device"
+          :need="byDevice[device.id]"
+          :place="index + 1"
+          :open="opened === device.id"
+          @toggle="toggle(device.id)"
+        />
+        <DeviceEditor
+          v-if="opened === device.id"
+          :device="device"
+          :place="index + 1"
+          :count="devices.length"
+          @close="toggle(device.id)"
+          @copied="(id) => (opened = id)"
+        />
+      </li>
+    </ol>
+    <footer v-if="needs" class="foot">
+      <p data-test="classes">{{ classes.join(" · ") }}</p>
+      <p class="faint">
+        Everything starting at once: {{ watts(needs.worst.all_starting_w) }} W. Type watts, 0.7 A 12 V, 400
+        mAh/h, 4.5 Wh/day; 6.2 ± 0.2 m is measured, l from a label, d from a datasheet.
+      </p>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.needs {
+  padding: 16px 24px 24px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 600;
+  min-height: 28px;
+}
+.keys {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  align-items: baseline;
+}
+.keys button {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 6px 0;
+}
+.head {
+  display: grid;
+  grid-template-columns:
+    26px minmax(120px, 1.1fr) 150px minmax(200px, 1.7fr) 82px 86px minmax(90px, 0.8fr)
+    minmax(120px, 1fr);
+  gap: 14px;
+  padding: 8px 0 4px;
+  border-bottom: 2px solid var(--line);
+  font-size: 14px;
+}
+.right {
+  text-align: right;
+}
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  border-bottom: 1px solid var(--line);
+}
+li.over {
+  border-top: 2px solid var(--primary);
+}
+.foot {
+  padding-top: 10px;
+  display: grid;
+  gap: 4px;
+}
+@media (max-width: 980px) {
+  .head {
+    display: none;
+  }
+  .needs {
+    padding: 12px 16px 20px;
+  }
+  .list {
+    border-top: 1px solid var(--line);
+  }
+}
+</style>

@@ -1,0 +1,168 @@
+<script setup lang="ts">
+import type { Device, Phase } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FigureEntry from "../../components/FigureEntry.vue";
+import TextEntry from "../../components/TextEntry.vue";
+import { useEdits } from "../../composables/useEdits";
+import { useDevices } from "./useDevices";
+
+/** The phases of a device: what it draws while it starts, runs, works hard and stops. */
+const props = defineProps<{ device: Device; volts: number | undefined }>();
+const { change } = useDevices();
+const { refusedAt } = useEdits();
+const KINDS: [string, string][] = [
+  ["starting", "starting"],
+  ["running", "running"],
+  ["busy", "busy"],
+  ["stopping", "stopping"],
+];
+
+const field = (index: number, name: string) => `${props.device.id}.phases.${index}.${name}`;
+function set(index: number, name: string, how: (phase: Phase) => void) {
+  change(props.device.id, field(index, name), (it) => {
+    const phase = it.phases[index];
+    if (phase) how(phase);
+  });
+}
+function setKind(index: number, kind: string) {
+  set(index, "when", (it) => {
+    it.when = kind as Phase["when"];
+    delete it.share;
+    delete it.seconds;
+    if (kind === "busy") it.share = 0.2;
+    if (kind === "starting" || kind === "stopping") it.seconds = 30;
+  });
+}
+function addPhase(when: Phase["when"]) {
+  change(props.device.id, "phases", (it) => {
+    const most = Math.max(
+      ...it.phases.map((phase) => (typeof phase.watts === "number" ? phase.watts : phase.watts.value)),
+      1,
+    );
+    it.phases.push(when === "busy" ? { when, watts: most, share: 0.2 } : { when, watts: most, seconds: 30 });
+  });
+}
+function removePhase(index: number) {
+  change(props.device.id, "phases", (it) => it.phases.splice(index, 1));
+}
+const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === "stopping";
+</script>
+
+<template>
+  <div class="phases" role="group" aria-label="phases">
+    <div v-for="(phase, index) in device.phases" :key="index" class="phase">
+      <label
+        ><span class="label">when</span>
+        <span v-if="phase.when === 'running'" class="fixed">running</span>
+        <ChoiceEntry
+          v-else
+          :value="phase.when"
+          :name="`phase ${index + 1}: when`"
+          :choices="KINDS.filter(([key]) => key !== 'running')"
+          @change="(v) => setKind(index, v)"
+      /></label>
+      <label
+        ><span class="label">what happens</span>
+        <TextEntry
+          :value="phase.label ?? ''"
+          :name="`phase ${index + 1}: what happens`"
+          @change="(v) => set(index, 'label', (it) => (v ? (it.label = v) : delete it.label))"
+      /></label>
+      <label class="watts"
+        ><span class="label">draws</span>
+        <FigureEntry
+          :figure="phase.watts"
+          :name="`${phase.when} draws`"
+          target="watts"
+          unit="W"
+          :volts="volts"
+          :running="phase.when === 'running'"
+          :refused="refusedAt(field(index, 'watts'))"
+          @change="(v) => v !== null && set(index, 'watts', (it) => (it.watts = v))"
+      /></label>
+      <label v-if="takesTime(phase)"
+        ><span class="label">for</span>
+        <FigureEntry
+          :figure="phase.seconds"
+          :name="`${phase.when} lasts`"
+          target="seconds"
+          unit="s"
+          optional
+          :refused="refusedAt(field(index, 'seconds'))"
+          @change="(v) => set(index, 'seconds', (it) => (v === null ? delete it.seconds : (it.seconds = v)))"
+      /></label>
+      <label v-else-if="phase.when === 'busy'"
+        ><span class="label">for a share of</span>
+        <FigureEntry
+          :figure="phase.share"
+          name="busy for a share of"
+          target="share"
+          unit=""
+          :refused="refusedAt(field(index, 'share'))"
+          @change="(v) => v !== null && set(index, 'share', (it) => (it.share = v))"
+      /></label>
+      <span v-else />
+      <button
+        v-if="phase.when !== 'running'"
+        type="button"
+        class="label remove"
+        :aria-label="`remove phase ${index + 1}`"
+        @click="removePhase(index)"
+      >
+        remove
+      </button>
+    </div>
+    <p class="label add">
+      <button type="button" @click="addPhase('starting')">add a start</button>
+      <button type="button" @click="addPhase('busy')">add a busy time</button>
+      <button type="button" @click="addPhase('stopping')">add a stop</button>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.phases {
+  border-left: 2px solid var(--line);
+  padding-left: 14px;
+  display: grid;
+  gap: 8px;
+}
+.phase {
+  display: grid;
+  grid-template-columns: 110px minmax(110px, 200px) minmax(170px, 260px) 130px auto;
+  gap: 6px 22px;
+  align-items: start;
+}
+label {
+  display: grid;
+  gap: 1px;
+}
+label > .label {
+  font-size: 13px;
+  color: var(--faint);
+}
+.fixed {
+  padding: 4px 0;
+}
+button {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 6px 0;
+}
+.phase .remove {
+  align-self: end;
+}
+.add {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+}
+@media (max-width: 980px) {
+  .phase {
+    grid-template-columns: 1fr 1fr;
+    padding-bottom: 8px;
+    border-bottom: 1px solid var(--line);
+  }
+}
+</style>
