@@ -10,12 +10,7 @@ export interface View {
 
 export const views: View[] = [
   { name: "needs", title: "Needs" },
-  {
-    name: "supply",
-    title: "Supply",
-    coming:
-      "Supply will hold the sources with their ports, and the converters on the shelf: what each really gives, and what it costs just to be on.",
-  },
+  { name: "supply", title: "Supply" },
   { name: "chains", title: "Chains" },
   {
     name: "bench",
@@ -43,6 +38,7 @@ export const views: View[] = [
 
 const there: Record<string, () => Promise<unknown>> = {
   needs: () => import("./views/Needs/NeedsView.vue"),
+  supply: () => import("./views/Supply/SupplyView.vue"),
   chains: () => import("./views/Chains/ChainsView.vue"),
 };
 const coming = () => import("./views/Coming/ComingView.vue");

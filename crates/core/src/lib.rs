@@ -9,6 +9,7 @@
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
 //! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
 //! - [`needs`]: what must stay on, before anything feeds it
+//! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
 //! - [`network`]: the steady state of an arrangement at one moment
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
@@ -40,6 +41,7 @@ pub mod plan;
 pub mod quantity;
 #[cfg(feature = "schema")]
 pub mod schema;
+pub mod supply;
 mod text;
 pub mod working;
 

@@ -7,6 +7,7 @@ use ash_pond_core::compare::{Comparison, Crossings};
 use ash_pond_core::entry::Entry;
 use ash_pond_core::needs::Needs;
 use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
+use ash_pond_core::supply::Supply;
 use ash_pond_core::working::Working;
 use axum::Json;
 use schemars::generate::SchemaSettings;
@@ -40,6 +41,7 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Kit>();
     generator.subschema_for::<Needs>();
     generator.subschema_for::<Entry>();
+    generator.subschema_for::<Supply>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut document = serde_json::to_value(described).unwrap_or_default();

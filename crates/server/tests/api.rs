@@ -363,6 +363,22 @@ async fn what_must_stay_on_is_told_and_previewed() {
 }
 
 #[tokio::test]
+async fn what_there_is_to_run_it_from_is_told() {
+    let api = api();
+    let found = api.post(&format!("{SITE}/supply"), json!({})).await;
+    assert_eq!(found.status, StatusCode::OK, "{}", found.body);
+    assert!(found.body["headline"].as_str().unwrap().starts_with("5 stores give"), "{}", found.body["headline"]);
+    let station = found.body["sources"].as_array().unwrap().iter().find(|it| it["source"] == "station").unwrap();
+    assert!((station["ports"][2]["idle_day_wh"].as_f64().unwrap() - 230.4).abs() < 1e-9);
+    assert_problem(
+        &api.post("/api/sites/nowhere/supply", json!({})).await,
+        StatusCode::NOT_FOUND,
+        "missing",
+        "nowhere",
+    );
+}
+
+#[tokio::test]
 async fn an_entry_is_read_with_its_working_or_refused_with_examples() {
     let api = api();
     let asked = json!({"text": "400 mAh/h", "target": "watts", "volts": 12});

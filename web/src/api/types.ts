@@ -263,6 +263,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/supply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What there is to run things from: what stores give, outlets cost and converters lose. */
+        post: operations["supply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/undo": {
         parameters: {
             query?: never;
@@ -345,6 +362,21 @@ export interface components {
         };
         /** @description What arrangements are compared by. */
         Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "parts";
+        /** @description What a converter carries in an arrangement. */
+        AtLoad: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description Power out over power in, 0 to 1; none where nothing goes in.
+             */
+            efficiency: number | null;
+            /**
+             * Format: double
+             * @description Power out while running, W.
+             */
+            out_w: number;
+        };
         /** @description When a port turns itself off. */
         AutoOff: {
             /** @description For this long on end, s. */
@@ -676,6 +708,29 @@ export interface components {
             /** @description What it weighs, kg. */
             weight_kg?: components["schemas"]["FigureKilograms"] | null;
         };
+        /** @description One converter. */
+        ConverterFacts: {
+            /** @description The least sure basis of its loss law. */
+            basis: components["schemas"]["Basis"];
+            /** @description What it carries while running, in the arrangements that use it. */
+            carries: components["schemas"]["AtLoad"][];
+            /** @description Its id. */
+            converter: string;
+            /** @description Power in for power out, up to its limit. */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Format: double
+             * @description The same in a day, Wh.
+             */
+            idle_day_wh: number | null;
+            /**
+             * Format: double
+             * @description What it costs just to be on, W; none where nobody knows.
+             */
+            idle_w: number | null;
+            /** @description What is not known of it and matters. */
+            unknown: string[];
+        };
         /** @description A converter at a moment. */
         ConverterFlow: {
             /**
@@ -847,6 +902,19 @@ export interface components {
              * @description Its revision; 0 where it is gone.
              */
             revision: number;
+        };
+        /** @description A point of a converter's curve. */
+        CurvePoint: {
+            /**
+             * Format: double
+             * @description Power in, W.
+             */
+            in_w: number;
+            /**
+             * Format: double
+             * @description Power out, W.
+             */
+            out_w: number;
         };
         /** @description When a device is on. */
         Cycle: {
@@ -1491,6 +1559,31 @@ export interface components {
             /** @description The time, ms. */
             ms: components["schemas"]["FigureMilliseconds"];
         };
+        /** @description One charging input. */
+        InputFacts: {
+            /** @description Its id. */
+            input: string;
+            /**
+             * Format: double
+             * @description The most that it takes, W; none where it states no limit.
+             */
+            most_w: number | null;
+            /**
+             * Format: double
+             * @description What of it is stored, 0 to 1.
+             */
+            stored_share: number;
+            /**
+             * Format: double
+             * @description From 20 to 80 % at that, h.
+             */
+            to_80_h: number | null;
+            /**
+             * Format: double
+             * @description From empty to full at that, the slow end counted, h.
+             */
+            to_full_h: number | null;
+        };
         /** @description A charging input at a moment. */
         InputFlow: {
             /**
@@ -1946,6 +2039,39 @@ export interface components {
             /** @description What voltage stands at it. */
             voltage: components["schemas"]["PortVoltage"];
         };
+        /** @description One outlet of a source. */
+        PortFacts: {
+            /**
+             * Format: double
+             * @description Below this output it turns itself off, W.
+             */
+            auto_off_below_w: number | null;
+            /** @description What stands at it, in words. */
+            gives: string;
+            /**
+             * Format: double
+             * @description The same in a day, Wh.
+             */
+            idle_day_wh: number | null;
+            /**
+             * Format: double
+             * @description What it costs just to be on, W; none where nobody knows.
+             */
+            idle_w: number | null;
+            /** @description What it is called. */
+            label: string;
+            /** @description Its limits. */
+            limits: components["schemas"]["PortLimit"][];
+            /** @description Its id. */
+            port: string;
+            /**
+             * Format: double
+             * @description The same as a share of what the store gives, 0 and more; none where that is not known.
+             */
+            share_of_store: number | null;
+            /** @description What is not known of it and matters. */
+            unknown: string[];
+        };
         /** @description A port at a moment. */
         PortFlow: {
             /**
@@ -1973,6 +2099,20 @@ export interface components {
              * @description Given out, W.
              */
             watts: number;
+        };
+        /** @description One limit of an outlet. */
+        PortLimit: {
+            /**
+             * Format: double
+             * @description For ever.
+             */
+            continuous: number;
+            /** @description The group that shares it; none for the outlet's own. */
+            group: string | null;
+            /** @description For a while. */
+            overload: components["schemas"]["Carried"][];
+            /** @description A or W. */
+            unit: string;
         };
         /** @description What voltage stands at a port. */
         PortVoltage: {
@@ -2120,6 +2260,17 @@ export interface components {
             /** @description What it weighs, kg. */
             weight_kg?: components["schemas"]["FigureKilograms"] | null;
         };
+        /** @description One source. */
+        SourceFacts: {
+            /** @description Its charging inputs. */
+            inputs: components["schemas"]["InputFacts"][];
+            /** @description Its outlets. */
+            ports: components["schemas"]["PortFacts"][];
+            /** @description Its id. */
+            source: string;
+            /** @description What its store gives; none for one without. */
+            stored: components["schemas"]["Stored"] | null;
+        };
         /** @description A source at a moment. */
         SourceFlow: {
             /**
@@ -2208,6 +2359,49 @@ export interface components {
             watts: number;
             /** @description Its kind. */
             when: components["schemas"]["PhaseKind"];
+        };
+        /** @description What a store gives, as a sum that begins with its label. */
+        Stored: {
+            /** @description Where the label's figure comes from. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description By its label, Wh: rated ampere-hours at the chemistry's nominal voltage, or its rated energy.
+             */
+            nominal_wh: number;
+            /**
+             * Format: double
+             * @description That over the label, 0 and more.
+             */
+            share: number;
+            /** @description What takes from it, or adds to it, one after the other. */
+            steps: components["schemas"]["StoreStep"][];
+            /**
+             * Format: double
+             * @description What is left between full and the floor, before any conversion, Wh.
+             */
+            usable_wh: number;
+        };
+        /** @description One step from the label to what is usable. */
+        StoreStep: {
+            /** @description What it is. */
+            name: string;
+            /**
+             * Format: double
+             * @description What it changes, Wh; negative where it takes.
+             */
+            wh: number;
+            /** @description Why, with its numbers. */
+            words: string;
+        };
+        /** @description Everything that there is to run things from. */
+        Supply: {
+            /** @description The converters on the shelf, junctions apart, in the order of the plan. */
+            converters: components["schemas"]["ConverterFacts"][];
+            /** @description All of it in a sentence. */
+            headline: string;
+            /** @description The sources, in the order of the plan. */
+            sources: components["schemas"]["SourceFacts"][];
         };
         /** @description One number of a working. */
         Term: {
@@ -3197,6 +3391,50 @@ export interface operations {
             };
             /** @description There is nothing to do again */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NeedsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The supply */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Supply"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

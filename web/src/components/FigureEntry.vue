@@ -16,6 +16,8 @@ const props = defineProps<{
   volts?: number | undefined;
   running?: boolean;
   optional?: boolean;
+  /** What stands where nothing is given. */
+  silent?: string;
   refused?: string | undefined;
 }>();
 const emit = defineEmits<{ change: [figure: Figure | null]; focus: [] }>();
@@ -80,6 +82,7 @@ function assume() {
       autocomplete="off"
       spellcheck="false"
       :aria-label="name"
+      :placeholder="silent"
       :aria-invalid="sentence || refused ? 'true' : undefined"
       @focus="$emit('focus')"
       @blur="settle"
@@ -112,6 +115,11 @@ input {
   min-height: 28px;
   width: 100%;
   min-width: 0;
+}
+input::placeholder {
+  color: var(--faint);
+  font-weight: 400;
+  opacity: 1;
 }
 input[aria-invalid] {
   color: var(--trips);

@@ -24,6 +24,8 @@ async fn main() -> Result<()> {
     stage.browser.resize(DESK).await?;
     stage.go("/needs").await?;
     take(&stage, &folder, "needs").await?;
+    stage.go("/supply").await?;
+    take(&stage, &folder, "supply").await?;
     stage.browser.wait("[data-test=theme]").await?.click().await?;
     stage.browser.resize(PHONE).await?;
     stage.go("/needs").await?;
@@ -31,7 +33,7 @@ async fn main() -> Result<()> {
 }
 
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
-    stage.browser.wait("[data-test=fall], [data-test=device] strong").await?;
+    stage.browser.wait("[data-test=fall], [data-test=device] strong, [data-test=converter]").await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));
     std::fs::write(&file, stage.browser.picture().await?)?;

@@ -28,6 +28,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(elements::change_all))
         .routes(routes!(needs::needs))
         .routes(routes!(needs::entry))
+        .routes(routes!(needs::supply))
         .routes(routes!(sites::undo))
         .routes(routes!(sites::redo))
         .routes(routes!(sites::journal))

@@ -1,4 +1,4 @@
-//! What must stay on, and what a person types for a figure.
+//! What must stay on, what there is to run it from, and what a person types for a figure.
 
 use super::bodies::{EntryQuestion, NeedsQuestion};
 use super::{blocking, read_body};
@@ -7,6 +7,7 @@ use crate::error::ApiError;
 use crate::usecase::preview;
 use ash_pond_core::entry::{Around, DecimalMark, Entry, Target, read};
 use ash_pond_core::needs::{Needs, needs as of_plan};
+use ash_pond_core::supply::{Supply, supply as supply_of};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
@@ -25,6 +26,22 @@ pub(super) async fn needs(
 ) -> Result<Json<Needs>, ApiError> {
     let question: NeedsQuestion = read_body(&body)?;
     Ok(Json(blocking(move || Ok(of_plan(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+}
+
+/// What there is to run things from: what stores give, outlets cost and converters lose.
+#[utoipa::path(post, path = "/sites/{site}/supply", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/NeedsQuestion")), responses(
+    (status = 200, description = "The supply", body = ref("#/components/schemas/Supply")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "A change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn supply(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Supply>, ApiError> {
+    let question: NeedsQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || Ok(supply_of(&preview::plan(&state.store, &site, &question.changes)?))).await?))
 }
 
 /// Reads what a person typed for a figure, in the units that they have.

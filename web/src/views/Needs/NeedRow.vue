@@ -162,6 +162,11 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
   font-size: 13px;
 }
 @media (max-width: 980px) {
+  .harm strong::before {
+    content: "harm ";
+    font-weight: 400;
+    font-family: var(--font-label);
+  }
   .row {
     grid-template-columns: 26px 1fr auto;
   }

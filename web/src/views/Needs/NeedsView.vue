@@ -2,11 +2,12 @@
 import { computed, nextTick, ref } from "vue";
 import type { Device, Need } from "../../api/client";
 import { useLine } from "../../composables/useLine";
+import KindPicker from "../../components/KindPicker.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
+import { raw } from "../../format/figure";
 import { watts, wattHours } from "../../format/number";
 import DeviceEditor from "./DeviceEditor.vue";
-import KindPicker from "./KindPicker.vue";
 import NeedRow from "./NeedRow.vue";
 import { useDevices } from "./useDevices";
 
@@ -27,6 +28,16 @@ const classes = computed(() =>
       `${it.volts} V ${it.current.toUpperCase()}: ${it.devices === 1 ? "one" : it.devices}, ${wattHours(it.day_wh)} Wh a day, ${watts(it.busy_w)} W busy`,
   ),
 );
+
+const running = (it: Device) => raw(it.phases.find((phase) => phase.when === "running")?.watts) ?? 0;
+const told = (it: Device) =>
+  `${watts(running(it))} W, ${raw(it.input.rated_v)} V ${it.input.current.toUpperCase()}`;
+const empty = (label: string): Device => ({
+  id: "",
+  label,
+  input: { current: "dc", rated_v: 12 },
+  phases: [{ when: "running", watts: 0 }],
+});
 
 function buttons(): HTMLElement[] {
   return [...(list.value?.querySelectorAll<HTMLElement>("[data-test=device]") ?? [])];
@@ -75,7 +86,15 @@ useKeys({ n: () => (adding.value = true) });
       <button type="button" data-test="add" @click="adding = true">n add a device</button>
       <span>up, down along the rows · Alt up, down their order · Enter open · Ctrl Z undo</span>
     </p>
-    <KindPicker v-if="adding" @pick="pick" @close="adding = false" />
+    <KindPicker
+      v-if="adding"
+      what="device"
+      example="router, pump, heater …"
+      :told="told"
+      :empty="empty"
+      @pick="pick"
+      @close="adding = false"
+    />
     <div class="head label faint" aria-hidden="true">
       <span /><span>device</span><span>fed with</span><span>phases, watts over time</span
       ><span class="right">a day</span> <span>survives</span><span>after a loss</span><span>harm</span>
@@ -115,6 +134,7 @@ useKeys({ n: () => (adding.value = true) });
         Everything starting at once: {{ watts(needs.worst.all_starting_w) }} W. Type watts, 0.7 A 12 V, 400
         mAh/h, 4.5 Wh/day; 6.2 ± 0.2 m is measured, l from a label, d from a datasheet.
       </p>
+      <p><RouterLink to="/supply">Next: what runs it</RouterLink></p>
     </footer>
   </main>
 </template>
@@ -163,6 +183,9 @@ li {
 }
 li.over {
   border-top: 2px solid var(--primary);
+}
+.foot a {
+  color: var(--primary);
 }
 .foot {
   padding-top: 10px;

@@ -1,68 +1,77 @@
-<script setup lang="ts">
-import { computed, nextTick, onMounted, ref } from "vue";
-import { api, taken, type Device } from "../../api/client";
-import { watts } from "../../format/number";
-import { raw } from "../../format/figure";
+<script
+  setup
+  lang="ts"
+  generic="T extends { id: string; label: string; role?: string | null; kind?: string }"
+>
+import { computed, nextTick, onMounted, ref, shallowRef } from "vue";
+import { api, taken, type Kit } from "../api/client";
 
-/** A device to start from: a ready-made kind found by typing, or an empty one of the name that was typed. */
-const emit = defineEmits<{ pick: [device: Device]; close: [] }>();
-const kinds = ref<Device[]>([]);
+/** Something to start from: a ready-made kind found by typing, or an empty one of the name that was typed. */
+const props = defineProps<{
+  what: "device" | "source" | "converter";
+  example: string;
+  /** What is said behind a kind's name. */
+  told: (kind: T) => string;
+  /** An empty one of a name, where there is such a thing. */
+  empty?: (label: string) => T;
+}>();
+const emit = defineEmits<{ pick: [kind: T]; close: [] }>();
+const kinds = shallowRef<T[]>([]);
 const text = ref("");
 const at = ref(0);
 const input = ref<HTMLInputElement>();
 const trouble = ref("");
+let waiting = false;
+const LISTS = { device: "devices", source: "sources", converter: "converters" } as const;
 
 onMounted(async () => {
   await nextTick();
   input.value?.focus();
   try {
-    kinds.value = taken(await api.GET("/kinds")).devices;
+    const kit: Kit = taken(await api.GET("/kinds"));
+    kinds.value = kit[LISTS[props.what]] as unknown as T[];
+    // Enter that came before the kinds did is not lost.
+    if (waiting) choose(choices.value[at.value]);
   } catch {
-    trouble.value = "The ready-made kinds cannot be had just now; an empty device can.";
+    trouble.value = "The ready-made kinds cannot be had just now.";
   }
 });
 
 const found = computed(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const says = (it: Device) => `${it.label} ${it.role ?? ""} ${it.id}`.toLowerCase();
+  const says = (it: T) => `${it.label} ${it.role ?? ""} ${it.kind ?? ""} ${it.id}`.toLowerCase();
   return kinds.value.filter((it) => words.every((word) => says(it).includes(word)));
 });
-const empty = computed<Device>(() => ({
-  id: "",
-  label: text.value.trim() || "New device",
-  input: { current: "dc", rated_v: 12 },
-  phases: [{ when: "running", watts: 0 }],
-}));
-const choices = computed(() => [...found.value, empty.value]);
-const running = (it: Device) => raw(it.phases.find((phase) => phase.when === "running")?.watts) ?? 0;
-
-const told = (it: Device) =>
-  it.id ? `${watts(running(it))} W, ${raw(it.input.rated_v)} V ${it.input.current.toUpperCase()}` : "empty";
+const choices = computed<T[]>(() => {
+  const made = props.empty?.(text.value.trim() || `New ${props.what}`);
+  return made ? [...found.value, made] : found.value;
+});
 
 function press(event: KeyboardEvent) {
   if (event.key === "ArrowDown") at.value = Math.min(at.value + 1, choices.value.length - 1);
   else if (event.key === "ArrowUp") at.value = Math.max(at.value - 1, 0);
-  else if (event.key === "Enter") choose(choices.value[at.value] ?? empty.value);
+  else if (event.key === "Enter") choose(choices.value[at.value]);
   else if (event.key === "Escape") emit("close");
   else return;
   event.preventDefault();
   event.stopPropagation();
 }
-function choose(device: Device) {
-  emit("pick", device);
+function choose(kind: T | undefined) {
+  if (kind) emit("pick", kind);
+  else waiting = true;
 }
 </script>
 
 <template>
-  <div class="picker" role="group" aria-label="Add a device">
+  <div class="picker" role="group" :aria-label="`Add a ${what}`">
     <label
-      ><span class="label">add a device</span>
+      ><span class="label">add a {{ what }}</span>
       <input
         ref="input"
         v-model="text"
         type="text"
         autocomplete="off"
-        placeholder="router, pump, heater …"
+        :placeholder="example"
         aria-label="find a kind"
         role="combobox"
         aria-expanded="true"
@@ -83,7 +92,7 @@ function choose(device: Device) {
         @click="choose(kind)"
       >
         <strong>{{ kind.label }}</strong>
-        <span class="faint label">{{ told(kind) }}</span>
+        <span class="faint label">{{ kind.id ? told(kind) : "empty" }}</span>
       </li>
     </ul>
     <button type="button" class="label close" @click="$emit('close')">not now</button>

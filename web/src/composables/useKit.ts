@@ -1,0 +1,91 @@
+/** Adding, copying and removing parts of the kit, each as one step that can be undone. */
+import { api, Refused, taken, type Change, type Plan } from "../api/client";
+import { idFrom } from "../format/figure";
+import { useEdits } from "./useEdits";
+import { useSite } from "./useSite";
+
+export type Part = "device" | "source" | "converter";
+
+const { id: site, plan, site: revised, trouble, said } = useSite();
+const { settle } = useEdits();
+
+/** A copy that can be changed. */
+export const copyOf = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+/** Makes several changes as one step; what the server refuses is told at the top. */
+async function step(words: string, changes: Change[]): Promise<boolean> {
+  await settle();
+  try {
+    const params = { path: { site: site.value } };
+    revised.value = taken(await api.POST("/sites/{site}/changes", { params, body: { words, changes } }));
+    said.value = words;
+    trouble.value = "";
+    return true;
+  } catch (error) {
+    trouble.value =
+      error instanceof Refused
+        ? error.message
+        : "The server does not answer. Nothing was changed; try again.";
+    return false;
+  }
+}
+
+function takenIds(): string[] {
+  const kit = plan.value?.kit;
+  return kit ? [...kit.devices, ...kit.sources, ...kit.converters].map((it) => it.id) : [];
+}
+
+/** Adds a part, and tells the id that it got. */
+async function add<T extends { id: string; label: string }>(kind: Part, from: T, more: Partial<T> = {}) {
+  const body = { ...copyOf(from), ...more, id: idFrom(from.label, takenIds()) };
+  const done = await step(`${kind} added: ${body.label}`, [{ kind, id: body.id, revision: 0, body }]);
+  return done ? body.id : undefined;
+}
+
+/** The feeds that are left when an item is gone: none to it or from it, and none that then hang in the air. */
+export function feedsWithout(found: Plan, feeds: Plan["arrangements"][number]["feeds"], id: string) {
+  const item = (to: string) => to.split("/")[0];
+  let left = feeds.filter((feed) => item(feed.to) !== id && feed.from.item !== id);
+  for (;;) {
+    const fed = new Set(left.map((feed) => feed.to));
+    const stands = (from: string) => !found.kit.converters.some((it) => it.id === from) || fed.has(from);
+    const next = left.filter((feed) => stands(feed.from.item));
+    if (next.length === left.length) return left;
+    left = next;
+  }
+}
+
+/** Removes a part, with the feeds that it takes along and the rules about it. */
+async function remove(kind: Part, id: string) {
+  const found = plan.value;
+  const lists = { device: found?.kit.devices, source: found?.kit.sources, converter: found?.kit.converters };
+  const part = lists[kind]?.find((it) => it.id === id);
+  if (!found || !part) return;
+  const changes: Change[] = [{ kind, id, body: null }];
+  for (const way of found.arrangements) {
+    const feeds = feedsWithout(found, way.feeds, id);
+    const still = new Set(feeds.map((feed) => feed.to));
+    const starts = (way.starts_on ?? []).filter((it) => still.has(it.device));
+    if (feeds.length !== way.feeds.length)
+      changes.push({ kind: "arrangement", id: way.id, body: { ...copyOf(way), feeds, starts_on: starts } });
+  }
+  for (const outage of found.outages) {
+    const about = (rule: object) => Object.values(rule).includes(id);
+    const rules = (outage.rules ?? []).filter((rule) => !about(rule));
+    const charging = (outage.charging ?? []).filter((it) => it.source !== id);
+    const soc = { ...(outage.initial_soc ?? {}) };
+    Reflect.deleteProperty(soc, id);
+    const before = JSON.stringify([outage.rules ?? [], outage.charging ?? [], outage.initial_soc ?? {}]);
+    if (JSON.stringify([rules, charging, soc]) !== before)
+      changes.push({
+        kind: "outage",
+        id: outage.id,
+        body: { ...copyOf(outage), rules, charging, initial_soc: soc },
+      });
+  }
+  await step(`${kind} removed: ${part.label}`, changes);
+}
+
+export function useKit() {
+  return { step, add, remove };
+}

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import type { Source, SourceFacts } from "../../api/client";
+import FigureEntry from "../../components/FigureEntry.vue";
+import { useEdits } from "../../composables/useEdits";
+import { useKit } from "../../composables/useKit";
+import PortRow from "./PortRow.vue";
+import StoreBar from "./StoreBar.vue";
+import { useSupply } from "./useSupply";
+import { inputWords } from "./words";
+
+/** A source: what its store really gives, its outlets, and how it is charged. */
+const props = defineProps<{ source: Source; facts: SourceFacts }>();
+const { changeSource } = useSupply();
+const { refusedAt } = useEdits();
+const { remove } = useKit();
+const KINDS: Record<string, string> = {
+  battery: "battery",
+  power_station: "power station",
+  backup_unit: "backup unit",
+  vehicle: "vehicle",
+  generator: "generator",
+  mains: "mains",
+  panel: "panel",
+};
+type Battery = NonNullable<Source["battery"]>;
+const battery = computed(() => props.source.battery);
+const set = (name: string, how: (battery: Battery) => void) =>
+  changeSource(props.source.id, `battery.${name}`, (it) => it.battery && how(it.battery));
+const refused = (name: string) => refusedAt(`${props.source.id}.battery.${name}`);
+/** What is kept where the plan says nothing: the chemistry's habit, told by the sum. */
+const habit = computed(() => {
+  const floor = props.facts.stored?.steps.find((it) => it.name === "floor")?.words.split(" is kept")[0];
+  return floor ? `${floor}, by habit` : "";
+});
+const cautions = computed(() => {
+  const kind = props.source.kind;
+  const lead = ["agm", "flooded"].includes(battery.value?.chemistry ?? "");
+  const words = [];
+  if (kind === "battery" || kind === "vehicle")
+    words.push("A fuse at the positive terminal, sized for the lead; insulated tools.");
+  if (lead) words.push("Lead-acid gives off gas while it charges: ventilate.");
+  if (kind === "generator" || kind === "vehicle")
+    words.push("An engine runs outside only, its exhaust led away, with a carbon-monoxide alarm indoors.");
+  if (kind === "mains" || kind === "generator")
+    words.push("Never feed a house through a socket: a transfer switch, fitted by a licensed electrician.");
+  return words.join(" ");
+});
+</script>
+
+<template>
+  <section :id="`source-${source.id}`" class="source" data-test="source">
+    <header>
+      <h2>{{ source.label }}</h2>
+      <span class="faint label">{{ KINDS[source.kind] }}</span>
+      <StoreBar v-if="facts.stored" :stored="facts.stored" />
+      <div v-if="battery" class="fields">
+        <label v-if="battery.capacity_ah != null"
+          ><span class="label faint">capacity</span>
+          <FigureEntry
+            :figure="battery.capacity_ah"
+            :name="`${source.label}, capacity`"
+            target="amp-hours"
+            unit="Ah"
+            :refused="refused('capacity_ah')"
+            @change="(v) => v !== null && set('capacity_ah', (it) => (it.capacity_ah = v))"
+        /></label>
+        <label v-if="battery.energy_wh != null"
+          ><span class="label faint">energy</span>
+          <FigureEntry
+            :figure="battery.energy_wh"
+            :name="`${source.label}, energy`"
+            target="watt-hours"
+            unit="Wh"
+            :refused="refused('energy_wh')"
+            @change="(v) => v !== null && set('energy_wh', (it) => (it.energy_wh = v))"
+        /></label>
+        <label
+          ><span class="label faint">kept to spare it</span>
+          <FigureEntry
+            :figure="battery.floor_soc"
+            :silent="habit"
+            :name="`${source.label}, floor`"
+            target="share"
+            unit=""
+            optional
+            :refused="refused('floor_soc')"
+            @change="
+              (v) => set('floor_soc', (it) => (v === null ? delete it.floor_soc : (it.floor_soc = v)))
+            "
+        /></label>
+      </div>
+      <p v-for="input in facts.inputs" :key="input.input" class="input">{{ inputWords(input) }}</p>
+      <p v-if="cautions" class="caution label">{{ cautions }}</p>
+    </header>
+    <div class="ports">
+      <PortRow v-for="port in facts.ports" :key="port.port" :source="source" :facts="port" />
+      <p class="actions label">
+        <button type="button" @click="remove('source', source.id)">remove {{ source.label }}</button>
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.source {
+  display: grid;
+  grid-template-columns: minmax(280px, 0.7fr) minmax(0, 1.3fr);
+  gap: 6px 34px;
+  padding: 14px 0 12px;
+  border-bottom: 1px solid var(--line);
+}
+h2 {
+  font-size: 18px;
+  font-weight: 600;
+}
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 20px;
+  padding-top: 8px;
+  max-width: 320px;
+}
+.fields label {
+  display: grid;
+}
+.fields .label {
+  font-size: 13px;
+}
+.input {
+  padding-top: 4px;
+}
+.caution {
+  padding-top: 6px;
+  color: var(--tight);
+  font-size: 14px;
+  max-width: 46ch;
+}
+.ports > :first-child {
+  border-top: 0;
+}
+.actions button {
+  color: var(--trips);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 6px 0;
+}
+@media (max-width: 980px) {
+  .source {
+    grid-template-columns: 1fr;
+  }
+}
+</style>
