@@ -269,7 +269,7 @@ fn port(source: &Source, port: &Port, usable_wh: Option<f64>) -> PortFacts {
     };
     let mut limits: Vec<PortLimit> = port.limit.as_ref().map_or_else(Vec::new, |it| limits_of(it, None));
     if let Some(group) = source.groups.iter().find(|it| Some(&it.id) == port.group.as_ref()) {
-        limits.extend(limits_of(&group.limit, Some(group.id.to_string())));
+        limits.extend(limits_of(&group.limit, Some(group.id.as_str())));
     }
     let mut unknown = Vec::new();
     if idle_w.is_none() {
@@ -310,16 +310,20 @@ fn gives(port: &Port) -> String {
     }
 }
 
-fn limits_of(limit: &Limit, group: Option<String>) -> Vec<PortLimit> {
-    let of = |unit: &'static str,
-              continuous: Option<f64>,
-              level: &dyn Fn(&crate::plan::port::Overload) -> Option<f64>| {
-        let overload = limit
-            .overload
-            .iter()
-            .filter_map(|it| Some(Carried { up_to: level(it)?, for_s: it.for_s.as_ref().map(Figure::get) }));
-        continuous.map(|continuous| PortLimit { unit, continuous, overload: overload.collect(), group: group.clone() })
-    };
+fn limits_of(limit: &Limit, group: Option<&str>) -> Vec<PortLimit> {
+    let of =
+        |unit: &'static str, continuous: Option<f64>, level: &dyn Fn(&crate::plan::port::Overload) -> Option<f64>| {
+            let overload = limit
+                .overload
+                .iter()
+                .filter_map(|it| Some(Carried { up_to: level(it)?, for_s: it.for_s.as_ref().map(Figure::get) }));
+            continuous.map(|continuous| PortLimit {
+                unit,
+                continuous,
+                overload: overload.collect(),
+                group: group.map(str::to_owned),
+            })
+        };
     let amps = of("A", limit.continuous_a.as_ref().map(Figure::get), &|it| it.up_to_a.as_ref().map(Figure::get));
     let watts = of("W", limit.continuous_w.as_ref().map(Figure::get), &|it| it.up_to_w.as_ref().map(Figure::get));
     amps.into_iter().chain(watts).collect()

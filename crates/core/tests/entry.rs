@@ -2,7 +2,7 @@
 
 mod common;
 
-use ash_pond_core::entry::{Around, DecimalMark, Target, read};
+use ash_pond_core::entry::{Around, DecimalMark, Entry, Target, read};
 use ash_pond_core::figure::Basis;
 use common::close;
 use proptest::prelude::*;
@@ -22,6 +22,121 @@ fn thousandths(value: f64) -> f64 {
 
 fn decimal() -> impl Strategy<Value = DecimalMark> {
     prop::sample::select(vec![DecimalMark::Point, DecimalMark::Comma])
+}
+
+fn at_12(text: &str) -> Entry {
+    read(text, Target::Watts, Around { volts: Some(12.0), ..Around::default() }).unwrap_or_else(|why| panic!("{why}"))
+}
+
+fn refused(text: &str) -> String {
+    read(text, Target::Watts, Around::default()).unwrap_err()
+}
+
+#[test]
+fn watts_are_read_in_every_form_that_people_have() {
+    let cases = [
+        ("6.2", 6.2),
+        ("6,2 W", 6.2),
+        ("450 mW", 0.45),
+        ("1.2 kW", 1200.0),
+        ("0.7A 12V", 8.4),
+        ("0.7 A", 8.4),
+        ("700 mA 5 V", 3.5),
+        ("12 V 1.5 A", 18.0),
+        ("12V × 1.5A", 18.0),
+        ("1.5 A @ 12 V", 18.0),
+        ("400 mAh/h", 4.8),
+        ("2 Ah/h 5 V", 10.0),
+        ("9.6 Ah/day", 4.8),
+        ("4.8 Wh/day", 0.2),
+        ("0.24 kWh/24 h", 10.0),
+        ("120 Wh in 5 h", 24.0),
+        ("1.2 kWh over 36 h", 1200.0 / 36.0),
+        ("10 Wh per 30 min", 20.0),
+    ];
+    for (text, watts) in cases {
+        assert!((at_12(text).value - watts).abs() < 1e-9, "{text}: {}", at_12(text).value);
+    }
+}
+
+#[test]
+fn uncertainty_and_basis_are_read_wherever_they_stand() {
+    let entry = at_12("6.2±0.2 m");
+    assert_eq!((entry.plus_minus, entry.basis), (Some(0.2), Basis::Measured));
+    assert_eq!(at_12("6.2 W +- 0.2 W l").basis, Basis::Label);
+    assert_eq!(at_12("6 ± 5 % d").plus_minus, Some(0.3));
+    assert_eq!(at_12("6 datasheet").basis, Basis::Datasheet);
+    assert_eq!(at_12("6").basis, Basis::Assumed);
+    // 3 % and 4 % make 5 %.
+    let both = at_12("1±0.03 A 10±0.4 V m");
+    assert!((both.plus_minus.unwrap() - 0.5).abs() < 1e-12 && both.basis == Basis::Measured);
+    let parts: Vec<_> = both.working.unwrap().terms.iter().map(|it| it.plus_minus).collect();
+    assert_eq!(parts, [Some(0.03), Some(0.4)]);
+}
+
+#[test]
+fn a_labels_volts_and_amperes_are_a_label_and_questioned_as_a_running_load() {
+    let running = Around { running: true, ..Around::default() };
+    let label = read("12 V 1.5 A", Target::Watts, running).unwrap();
+    assert_eq!((label.basis, label.note.as_deref()), (Basis::Label, Some("1.5 A × 12 V")));
+    assert!(label.question.unwrap().contains("two fifths: 7.2 W"));
+    assert_eq!(label.instead, Some(18.0 * 0.4));
+    // Measured, it is not.
+    assert!(read("12 V 1.5 A m", Target::Watts, running).unwrap().question.is_none());
+    assert!(read("0.7 A 12 V", Target::Watts, running).unwrap().question.is_none());
+    assert!(read("18 l", Target::Watts, Around::default()).unwrap().question.is_none());
+}
+
+#[test]
+fn other_figures_have_their_units() {
+    let plain = |text, target| read(text, target, Around::default()).unwrap().value;
+    assert!((plain("10.8±0.1 m", Target::Volts) - 10.8).abs() < 1e-12);
+    assert!((plain("2 min", Target::Seconds) - 120.0).abs() < 1e-12);
+    assert!((plain("0.02 s", Target::Milliseconds) - 20.0).abs() < 1e-12);
+    assert!((plain("4 h", Target::Minutes) - 240.0).abs() < 1e-12);
+    assert!((plain("40 %", Target::Share) - 0.4).abs() < 1e-12);
+    assert!((plain("0.4", Target::Share) - 0.4).abs() < 1e-12);
+    assert!((plain("2600 mAh", Target::AmpHours) - 2.6).abs() < 1e-12);
+    assert!((plain("0.5 kWh", Target::WattHours) - 500.0).abs() < 1e-12);
+    let percent = read("40±5 %", Target::Share, Around::default()).unwrap();
+    assert!((percent.plus_minus.unwrap() - 0.05).abs() < 1e-12);
+}
+
+#[test]
+fn both_decimal_marks_are_read_and_thousands_by_choice() {
+    let as_read = |text, decimal| read(text, Target::Plain, Around { decimal, ..Around::default() }).unwrap().value;
+    assert!((as_read("1,500", DecimalMark::Point) - 1500.0).abs() < 1e-9);
+    assert!((as_read("1,500", DecimalMark::Comma) - 1.5).abs() < 1e-9);
+    assert!((as_read("1.500,25", DecimalMark::Comma) - 1500.25).abs() < 1e-9);
+    assert!((as_read("1,500.25", DecimalMark::Point) - 1500.25).abs() < 1e-9);
+    assert!((as_read("0,125", DecimalMark::Point) - 0.125).abs() < 1e-9);
+    assert!((as_read("6,2", DecimalMark::Point) - 6.2).abs() < 1e-9);
+}
+
+#[test]
+fn what_cannot_be_read_says_why_and_what_can() {
+    for (text, why) in [
+        ("", "nothing is written"),
+        ("six", "“six” is no unit"),
+        ("6 parsecs", "“parsecs” is no unit"),
+        ("0.7 A", "amperes need their volts"),
+        ("40 Wh", "Wh need their time"),
+        ("40 Wh/", "nothing stands behind the /"),
+        ("5 Wh/0 h", "the time is nought"),
+        ("-5", "less than nothing"),
+        ("6 ±", "± has no number"),
+        ("1 2 3", "too many numbers"),
+        ("5 VA", "volt-amperes are not watts"),
+        ("1.2.3", "is no number"),
+        ("6 m l", "twice"),
+        ("6 €", "“€” has no meaning"),
+    ] {
+        let said = refused(text);
+        assert!(said.contains(why), "{text}: {said}");
+        assert!(said.contains("4.5 Wh/day"), "{said}");
+    }
+    assert!(read("140 %", Target::Share, Around::default()).unwrap_err().contains("at most 100 %"));
+    assert!(read("3 V", Target::Seconds, Around::default()).unwrap_err().contains("V is no unit of seconds"));
 }
 
 proptest! {

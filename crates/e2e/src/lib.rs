@@ -10,6 +10,19 @@ pub use server::Server;
 
 use anyhow::Result;
 
+/// Elements whose box leaves the page sideways, and texts that are cut off by their own box.
+pub const OVERFLOWING: &str = r"
+    const wide = document.documentElement.clientWidth;
+    const found = [];
+    for (const it of document.querySelectorAll('body *')) {
+        const box = it.getBoundingClientRect();
+        if (it.closest('.said') || box.width === 0 || box.height === 0) continue;
+        if (box.right > wide + 1 || box.left < -1) found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + Math.round(box.left) + '–' + Math.round(box.right));
+    }
+    if (document.documentElement.scrollWidth > wide) found.push('the page scrolls sideways');
+    return found;
+";
+
 /// A server with the demo site and a browser that looks at it.
 pub struct Stage {
     /// The browser.

@@ -4,7 +4,7 @@ use anyhow::Result;
 use ash_pond_core::answer::{Answer, answer};
 use ash_pond_core::network::{Charge, Moment};
 use ash_pond_core::plan::Plan;
-use ash_pond_e2e::{DESK, PHONE, Stage};
+use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 
 const LENGTH: &str = ".way:first-child input[aria-label='length, m']";
@@ -164,19 +164,6 @@ async fn digits_go_to_the_views_and_the_theme_is_remembered() -> Result<()> {
     assert_eq!(ground, "rgb(13, 17, 18)");
     Ok(())
 }
-
-/// Elements whose box leaves the page sideways, and texts that are cut off by their own box.
-const OVERFLOWING: &str = r"
-    const wide = document.documentElement.clientWidth;
-    const found = [];
-    for (const it of document.querySelectorAll('body *')) {
-        const box = it.getBoundingClientRect();
-        if (it.closest('.said') || box.width === 0 || box.height === 0) continue;
-        if (box.right > wide + 1 || box.left < -1) found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + Math.round(box.left) + '–' + Math.round(box.right));
-    }
-    if (document.documentElement.scrollWidth > wide) found.push('the page scrolls sideways');
-    return found;
-";
 
 /// Pairs of words in the picture that lie over each other.
 const OVERLAPPING: &str = r"

@@ -3,7 +3,7 @@
 use anyhow::Result;
 use ash_pond_core::plan::Plan;
 use ash_pond_core::supply::{Supply, supply};
-use ash_pond_e2e::{DESK, PHONE, Stage};
+use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 
 const HEADLINE: &str = "[data-test=headline]";
@@ -98,17 +98,6 @@ async fn a_converter_is_added_from_a_kind_and_a_source_goes_with_its_chains() ->
 
 #[tokio::test(flavor = "multi_thread")]
 async fn nothing_overflows_on_a_laptop_or_a_phone_in_either_theme() -> Result<()> {
-    const OVERFLOWING: &str = r"
-        const wide = document.documentElement.clientWidth;
-        const found = [];
-        for (const it of document.querySelectorAll('body *')) {
-            const box = it.getBoundingClientRect();
-            if (it.closest('.said') || box.width === 0 || box.height === 0) continue;
-            if (box.right > wide + 1 || box.left < -1) found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + Math.round(box.left) + '–' + Math.round(box.right));
-        }
-        if (document.documentElement.scrollWidth > wide) found.push('the page scrolls sideways');
-        return found;
-    ";
     let stage = stage().await?;
     for size in [DESK, PHONE] {
         stage.browser.resize(size).await?;

@@ -10,7 +10,6 @@ import LeadEditor from "./LeadEditor.vue";
 /** One fall: a section through the ground from the store to the device, with everything that is read from it. */
 const props = defineProps<{ fall: Fall; compact: boolean; letter: string }>();
 defineEmits<{ working: [key: string] }>();
-
 const basin = computed(() => props.fall.basin);
 const level = computed(() => {
   const { y, height } = basin.value;
@@ -43,7 +42,6 @@ const boards = computed(() => [
 const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
 const word = { idle: "switched on", load: "with load", lead: "lead" } as const;
 </script>
-
 <template>
   <div class="fall" :class="{ compact }" :style="{ height: `${fall.height}px` }" data-test="fall">
     <svg

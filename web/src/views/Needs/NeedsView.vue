@@ -12,7 +12,7 @@ import NeedRow from "./NeedRow.vue";
 import { useDevices } from "./useDevices";
 
 const { plan } = useSite();
-const { needs, devices, add, move } = useDevices();
+const { needs, devices, add, move, follow } = useDevices();
 const opened = ref<string>();
 const adding = ref(false);
 const list = ref<HTMLElement>();
@@ -76,6 +76,7 @@ function drop(id: string) {
 }
 
 useLine();
+follow();
 useKeys({ n: () => (adding.value = true) });
 </script>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Device, Phase } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
@@ -51,8 +52,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
 <template>
   <div class="phases" role="group" aria-label="phases">
     <div v-for="(phase, index) in device.phases" :key="index" class="phase">
-      <label
-        ><span class="label">when</span>
+      <FieldLabel name="when">
         <span v-if="phase.when === 'running'" class="fixed">running</span>
         <ChoiceEntry
           v-else
@@ -60,16 +60,16 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           :name="`phase ${index + 1}: when`"
           :choices="KINDS.filter(([key]) => key !== 'running')"
           @change="(v) => setKind(index, v)"
-      /></label>
-      <label
-        ><span class="label">what happens</span>
+        />
+      </FieldLabel>
+      <FieldLabel name="what happens">
         <TextEntry
           :value="phase.label ?? ''"
           :name="`phase ${index + 1}: what happens`"
           @change="(v) => set(index, 'label', (it) => (v ? (it.label = v) : delete it.label))"
-      /></label>
-      <label class="watts"
-        ><span class="label">draws</span>
+        />
+      </FieldLabel>
+      <FieldLabel class="watts" name="draws">
         <FigureEntry
           :figure="phase.watts"
           :name="`${phase.when} draws`"
@@ -79,9 +79,9 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           :running="phase.when === 'running'"
           :refused="refusedAt(field(index, 'watts'))"
           @change="(v) => v !== null && set(index, 'watts', (it) => (it.watts = v))"
-      /></label>
-      <label v-if="takesTime(phase)"
-        ><span class="label">for</span>
+        />
+      </FieldLabel>
+      <FieldLabel v-if="takesTime(phase)" name="for">
         <FigureEntry
           :figure="phase.seconds"
           :name="`${phase.when} lasts`"
@@ -90,9 +90,9 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           optional
           :refused="refusedAt(field(index, 'seconds'))"
           @change="(v) => set(index, 'seconds', (it) => (v === null ? delete it.seconds : (it.seconds = v)))"
-      /></label>
-      <label v-else-if="phase.when === 'busy'"
-        ><span class="label">for a share of</span>
+        />
+      </FieldLabel>
+      <FieldLabel v-else-if="phase.when === 'busy'" name="for a share of">
         <FigureEntry
           :figure="phase.share"
           name="busy for a share of"
@@ -100,7 +100,8 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           unit=""
           :refused="refusedAt(field(index, 'share'))"
           @change="(v) => v !== null && set(index, 'share', (it) => (it.share = v))"
-      /></label>
+        />
+      </FieldLabel>
       <span v-else />
       <button
         v-if="phase.when !== 'running'"
@@ -132,14 +133,6 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
   grid-template-columns: 110px minmax(110px, 200px) minmax(170px, 260px) 130px auto;
   gap: 6px 22px;
   align-items: start;
-}
-label {
-  display: grid;
-  gap: 1px;
-}
-label > .label {
-  font-size: 13px;
-  color: var(--faint);
 }
 .fixed {
   padding: 4px 0;

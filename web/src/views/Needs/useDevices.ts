@@ -1,38 +1,23 @@
-/** What can be done with devices: added, copied, moved, removed, each as one step that can be undone. */
-import { computed, shallowRef, watch } from "vue";
-import { api, Refused, taken, type Device, type Needs } from "../../api/client";
+/** What must stay on, and what can be done with devices, each as one step that can be undone. */
+import { computed } from "vue";
+import { api, taken, type Device, type Needs } from "../../api/client";
+import { useAsked, withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
-import { useSite } from "../../composables/useSite";
 import { copyOf, useKit } from "../../composables/useKit";
+import { useSite } from "../../composables/useSite";
 import { raw } from "../../format/figure";
 
-const { id: site, plan, site: revised, trouble } = useSite();
-const { unsaved, edit, refuse } = useEdits();
+const { plan, site: revised } = useSite();
+const { edit } = useEdits();
 const kit = useKit();
-const needs = shallowRef<Needs>();
-let latest = 0;
-
-async function ask() {
-  if (!plan.value) return;
-  const number = (latest += 1);
-  try {
-    const params = { path: { site: site.value } };
-    const body = { changes: [...unsaved.value.values()] };
-    const reply = taken(await api.POST("/sites/{site}/needs", { params, body }));
-    if (number === latest) needs.value = reply;
-  } catch (error) {
-    if (number !== latest) return;
-    if (error instanceof Refused) refuse(error);
-    else trouble.value = "The server does not answer. What you typed is kept; try again.";
-  }
-}
+const { answer: needs, follow } = useAsked<Needs>(async (site, changes) =>
+  taken(await api.POST("/sites/{site}/needs", { params: { path: { site } }, body: { changes } })),
+);
 
 /** The devices with what is not saved yet, in the order of what matters. */
 const devices = computed<Device[]>(() => {
-  const saved = plan.value?.kit.devices ?? [];
-  const shown = saved.map((it) => (unsaved.value.get(`device/${it.id}`)?.body as Device | undefined) ?? it);
   const rank = (it: Device) => raw(it.priority) ?? Infinity;
-  return shown.sort((a, b) => rank(a) - rank(b) || 0);
+  return withUnsaved("device", plan.value?.kit.devices).sort((a, b) => rank(a) - rank(b) || 0);
 });
 
 /** Adds a device as the last one, and tells its id. */
@@ -57,9 +42,8 @@ async function move(id: string, to: number) {
 
 /** The devices of the open site. One set for the whole view. */
 export function useDevices() {
-  watch([plan, unsaved], ask, { immediate: true });
   const change = (id: string, name: string, how: (device: Device) => void) =>
     edit({ kind: "device", id }, name, (body) => how(body as Device));
   const remove = (id: string) => kit.remove("device", id);
-  return { needs, devices, add, move, remove, change };
+  return { needs, devices, add, move, remove, change, follow };
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import type { Converter, ConverterFacts, Figure } from "../../api/client";
+import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
@@ -43,8 +44,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
       <button type="button" class="label remove" @click="remove('converter', converter.id)">remove</button>
     </div>
     <div class="fields">
-      <label
-        ><span class="label faint">on, at no load</span>
+      <FieldLabel name="on, at no load">
         <FigureEntry
           :figure="converter.loss?.idle_w"
           :name="`${converter.label}, on at no load`"
@@ -53,9 +53,9 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
           optional
           :refused="refused('idle_w')"
           @change="(v) => set('idle_w', v)"
-      /></label>
-      <label
-        ><span class="label faint">lost with the load</span>
+        />
+      </FieldLabel>
+      <FieldLabel name="lost with the load">
         <FigureEntry
           :figure="converter.loss?.proportional"
           :name="`${converter.label}, lost with the load`"
@@ -64,7 +64,8 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
           optional
           :refused="refused('proportional')"
           @change="(v) => set('proportional', v)"
-      /></label>
+        />
+      </FieldLabel>
       <p class="cost">
         {{
           facts.idle_day_wh == null
@@ -106,12 +107,6 @@ h3 {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 2px 18px;
-}
-.fields label {
-  display: grid;
-}
-.fields .label {
-  font-size: 13px;
 }
 .cost {
   grid-column: 1 / -1;

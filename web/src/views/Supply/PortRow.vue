@@ -16,7 +16,7 @@ const port = computed(() => props.source.ports.find((it) => it.id === props.fact
 const cost = computed(() => {
   const share = props.facts.share_of_store;
   if (props.facts.idle_day_wh == null) return "not known";
-  if (props.facts.idle_day_wh === 0) return "nothing";
+  if (props.facts.idle_day_wh === 0) return "costs nothing to be on";
   const part = share == null ? "" : `, ${fixed(share * 100, share < 0.1 ? 1 : 0)} % of the store`;
   return `${wattHours(props.facts.idle_day_wh)} Wh a day${part}`;
 });

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import type { Source, SourceFacts } from "../../api/client";
+import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
@@ -55,8 +56,7 @@ const cautions = computed(() => {
       <span class="faint label">{{ KINDS[source.kind] }}</span>
       <StoreBar v-if="facts.stored" :stored="facts.stored" />
       <div v-if="battery" class="fields">
-        <label v-if="battery.capacity_ah != null"
-          ><span class="label faint">capacity</span>
+        <FieldLabel v-if="battery.capacity_ah != null" name="capacity">
           <FigureEntry
             :figure="battery.capacity_ah"
             :name="`${source.label}, capacity`"
@@ -64,9 +64,9 @@ const cautions = computed(() => {
             unit="Ah"
             :refused="refused('capacity_ah')"
             @change="(v) => v !== null && set('capacity_ah', (it) => (it.capacity_ah = v))"
-        /></label>
-        <label v-if="battery.energy_wh != null"
-          ><span class="label faint">energy</span>
+          />
+        </FieldLabel>
+        <FieldLabel v-if="battery.energy_wh != null" name="energy">
           <FigureEntry
             :figure="battery.energy_wh"
             :name="`${source.label}, energy`"
@@ -74,9 +74,9 @@ const cautions = computed(() => {
             unit="Wh"
             :refused="refused('energy_wh')"
             @change="(v) => v !== null && set('energy_wh', (it) => (it.energy_wh = v))"
-        /></label>
-        <label
-          ><span class="label faint">kept to spare it</span>
+          />
+        </FieldLabel>
+        <FieldLabel name="kept to spare it">
           <FigureEntry
             :figure="battery.floor_soc"
             :silent="habit"
@@ -85,10 +85,9 @@ const cautions = computed(() => {
             unit=""
             optional
             :refused="refused('floor_soc')"
-            @change="
-              (v) => set('floor_soc', (it) => (v === null ? delete it.floor_soc : (it.floor_soc = v)))
-            "
-        /></label>
+            @change="(v) => set('floor_soc', (it) => (v === null ? delete it.floor_soc : (it.floor_soc = v)))"
+          />
+        </FieldLabel>
       </div>
       <p v-for="input in facts.inputs" :key="input.input" class="input">{{ inputWords(input) }}</p>
       <p v-if="cautions" class="caution label">{{ cautions }}</p>
@@ -120,12 +119,6 @@ h2 {
   gap: 4px 20px;
   padding-top: 8px;
   max-width: 320px;
-}
-.fields label {
-  display: grid;
-}
-.fields .label {
-  font-size: 13px;
 }
 .input {
   padding-top: 4px;

@@ -9,7 +9,7 @@ import ConverterRow from "./ConverterRow.vue";
 import SourceBlock from "./SourceBlock.vue";
 import { useSupply } from "./useSupply";
 
-const { supply, sources, converters } = useSupply();
+const { supply, sources, converters, follow } = useSupply();
 const { add } = useKit();
 const adding = ref<"source" | "converter">();
 
@@ -30,6 +30,7 @@ const sourceTold = (it: Source) => it.kind.replace("_", " ");
 const converterTold = (it: Converter) => it.kind.replace("_", " ");
 
 useLine();
+follow();
 useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converter") });
 </script>
 

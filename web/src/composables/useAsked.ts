@@ -1,0 +1,39 @@
+/** What the server says of the plan with what is not saved yet; asked anew at each change, stale answers dropped. */
+import { shallowRef, watch, type ShallowRef } from "vue";
+import { Refused } from "../api/client";
+import { useEdits } from "./useEdits";
+import { useSite } from "./useSite";
+
+type Unsaved = { kind: string; id: string; body: unknown };
+
+/** `ask` gets the site's id and the unsaved changes. The returned function is called where the answer is wanted. */
+export function useAsked<T>(ask: (site: string, changes: Unsaved[]) => Promise<T>): {
+  answer: ShallowRef<T | undefined>;
+  follow: () => void;
+} {
+  const { id, plan, trouble } = useSite();
+  const { unsaved, refuse } = useEdits();
+  const answer = shallowRef<T>();
+  let latest = 0;
+
+  async function again() {
+    if (!plan.value) return;
+    const number = (latest += 1);
+    try {
+      const reply = await ask(id.value, [...unsaved.value.values()]);
+      if (number === latest) answer.value = reply;
+    } catch (error) {
+      if (number !== latest) return;
+      if (error instanceof Refused) refuse(error);
+      else trouble.value = "The server does not answer. What you typed is kept; try again.";
+    }
+  }
+
+  return { answer, follow: () => watch([plan, unsaved], again, { immediate: true }) };
+}
+
+/** A list of the plan with what is not saved yet. */
+export function withUnsaved<T extends { id: string }>(kind: string, list: T[] | undefined): T[] {
+  const { unsaved } = useEdits();
+  return (list ?? []).map((it) => (unsaved.value.get(`${kind}/${it.id}`)?.body as T | undefined) ?? it);
+}

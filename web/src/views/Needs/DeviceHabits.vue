@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import type { Device, Figure } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FieldLabel from "../../components/FieldLabel.vue";
+import FigureEntry from "../../components/FigureEntry.vue";
+import TextEntry from "../../components/TextEntry.vue";
+import { optional, useDeviceFields } from "./useDeviceFields";
+
+/** When a device is on, what a gap does to it, and when harm begins. */
+const props = defineProps<{ device: Device }>();
+const { set, refused } = useDeviceFields(props);
+
+type Cycle = NonNullable<Device["cycle"]>;
+type After = NonNullable<Device["after_loss"]>;
+
+function setCycle(kind: string) {
+  const made: Record<string, Cycle> = {
+    continuous: { kind: "continuous" },
+    hours: { kind: "hours", from: "18:00", to: "23:00" },
+    thermostat: { kind: "thermostat", on_fraction: 0.35, period_s: 1800 },
+  };
+  set("cycle", (it) => optional(it, "cycle", made[kind] ?? null));
+}
+
+function setAfter(kind: string) {
+  const made: Record<string, After> = {
+    resumes: { kind: "resumes" },
+    restarts: { kind: "restarts" },
+    latches: { kind: "latches" },
+  };
+  set("after_loss", (it) => optional(it, "after_loss", made[kind] ?? null));
+}
+
+function setDeadline(minutes: Figure | null) {
+  set("deadline", (it) => {
+    if (minutes === null) optional(it, "deadline", null);
+    else it.deadline = { ...(it.deadline ?? {}), minutes };
+  });
+}
+</script>
+
+<template>
+  <div class="fields">
+    <FieldLabel name="is on">
+      <ChoiceEntry
+        :value="device.cycle?.kind ?? 'continuous'"
+        name="is on"
+        :choices="[
+          ['continuous', 'all the time'],
+          ['hours', 'between two hours'],
+          ['thermostat', 'on and off by itself'],
+        ]"
+        @change="setCycle"
+      />
+    </FieldLabel>
+    <template v-if="device.cycle?.kind === 'hours'">
+      <FieldLabel name="from">
+        <TextEntry
+          :value="device.cycle.from"
+          name="on from"
+          required
+          @change="(v) => set('from', (it) => it.cycle?.kind === 'hours' && (it.cycle.from = v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="to">
+        <TextEntry
+          :value="device.cycle.to"
+          name="on to"
+          required
+          @change="(v) => set('to', (it) => it.cycle?.kind === 'hours' && (it.cycle.to = v))"
+        />
+      </FieldLabel>
+    </template>
+    <template v-if="device.cycle?.kind === 'thermostat'">
+      <FieldLabel name="on for">
+        <FigureEntry
+          :figure="device.cycle.on_fraction"
+          name="share of the time on"
+          target="share"
+          unit=""
+          :refused="refused('on_fraction')"
+          @change="
+            (v) =>
+              v !== null &&
+              set('on_fraction', (it) => it.cycle?.kind === 'thermostat' && (it.cycle.on_fraction = v))
+          "
+        />
+      </FieldLabel>
+      <FieldLabel name="once every">
+        <FigureEntry
+          :figure="device.cycle.period_s"
+          name="period"
+          target="seconds"
+          unit="s"
+          :refused="refused('period_s')"
+          @change="
+            (v) =>
+              v !== null &&
+              set('period_s', (it) => it.cycle?.kind === 'thermostat' && (it.cycle.period_s = v))
+          "
+        />
+      </FieldLabel>
+    </template>
+    <FieldLabel name="survives a gap of">
+      <FigureEntry
+        :figure="device.ride_through_ms"
+        name="survives a gap of"
+        target="milliseconds"
+        unit="ms"
+        optional
+        :refused="refused('ride_through_ms')"
+        @change="(v) => set('ride_through_ms', (it) => optional(it, 'ride_through_ms', v))"
+      />
+    </FieldLabel>
+    <FieldLabel name="after a loss">
+      <ChoiceEntry
+        :value="device.after_loss?.kind ?? ''"
+        name="after a loss"
+        :choices="[
+          ['', 'not known'],
+          ['resumes', 'goes on'],
+          ['restarts', 'restarts'],
+          ['latches', 'waits for a hand'],
+        ]"
+        @change="setAfter"
+      />
+    </FieldLabel>
+    <FieldLabel v-if="device.after_loss?.kind === 'restarts'" name="back after">
+      <FigureEntry
+        :figure="device.after_loss.seconds"
+        name="back after"
+        target="seconds"
+        unit="s"
+        optional
+        @change="
+          (v) =>
+            set('back', (it) => it.after_loss?.kind === 'restarts' && optional(it.after_loss, 'seconds', v))
+        "
+      />
+    </FieldLabel>
+    <FieldLabel name="harm after">
+      <FigureEntry
+        :figure="device.deadline?.minutes"
+        name="harm after"
+        target="minutes"
+        unit="min"
+        optional
+        :refused="refused('deadline')"
+        @change="setDeadline"
+      />
+    </FieldLabel>
+    <template v-if="device.deadline">
+      <FieldLabel name="the harm">
+        <TextEntry
+          :value="device.deadline.consequence ?? ''"
+          name="the harm"
+          @change="(v) => set('consequence', (it) => it.deadline && optional(it.deadline, 'consequence', v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="then">
+        <ChoiceEntry
+          :value="device.deadline.then ?? ''"
+          name="then"
+          :choices="[
+            ['', 'it may restart'],
+            ['inspect-before-restart', 'look before restarting'],
+          ]"
+          @change="
+            (v) =>
+              set('then', (it) => it.deadline && optional(it.deadline, 'then', v as 'inspect-before-restart'))
+          "
+        />
+      </FieldLabel>
+    </template>
+    <FieldLabel class="wide" name="remark">
+      <TextEntry
+        :value="device.note ?? ''"
+        name="remark"
+        @change="(v) => set('note', (it) => optional(it, 'note', v))"
+      />
+    </FieldLabel>
+  </div>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+  gap: 10px 22px;
+}
+.wide {
+  grid-column: span 2;
+}
+@media (max-width: 720px) {
+  .fields {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>
