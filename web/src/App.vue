@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { NConfigProvider } from "naive-ui";
-import { onMounted } from "vue";
+import { onBeforeUnmount, onMounted } from "vue";
 import { useRouter } from "vue-router";
 import TopStrip from "./components/TopStrip.vue";
 import { useKeys } from "./composables/useKeys";
@@ -9,14 +9,19 @@ import { useTheme } from "./composables/useTheme";
 import { views } from "./router";
 
 const { overrides } = useTheme();
-const { load, undo, redo, trouble, said } = useSite();
+const { load, listen, undo, redo, trouble, said } = useSite();
 const router = useRouter();
 
 const digits = Object.fromEntries(
   views.map((view, index) => [String(index + 1), () => void router.push({ name: view.name })]),
 );
 useKeys({ ...digits, "ctrl+z": undo, "ctrl+shift+z": redo, "ctrl+y": redo });
-onMounted(load);
+onMounted(async () => {
+  await load();
+  stop = listen();
+});
+onBeforeUnmount(() => stop?.());
+let stop: (() => void) | undefined;
 </script>
 
 <template>

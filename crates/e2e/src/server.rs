@@ -35,6 +35,12 @@ impl Server {
     /// # Errors
     /// Where the port is gone.
     pub async fn restart(&mut self) -> Result<()> {
+        self.stop().await;
+        self.listen().await
+    }
+
+    /// Stops listening. [`Server::restart`] starts again on the same folder and port.
+    pub async fn stop(&mut self) {
         if let Some((stop, task)) = self.running.take() {
             let _ = stop.send(());
             // Connections that a browser keeps open would hold a graceful stop up.
@@ -42,7 +48,6 @@ impl Server {
             task.abort();
             let _ = task.await;
         }
-        self.listen().await
     }
 
     async fn listen(&mut self) -> Result<()> {
@@ -57,11 +62,14 @@ impl Server {
         }
         let listener = TcpListener::bind(self.address).await?;
         self.address = listener.local_addr()?;
-        let router = app(AppState::new(store?));
+        let state = AppState::new(store?);
+        let events = state.events.clone();
+        let router = app(state);
         let (stop, stopped) = oneshot::channel::<()>();
         let task = tokio::spawn(async move {
-            let asked = async {
+            let asked = async move {
                 let _ = stopped.await;
+                events.end();
             };
             let _ = axum::serve(listener, router).with_graceful_shutdown(asked).await;
         });

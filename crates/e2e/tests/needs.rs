@@ -235,3 +235,55 @@ async fn nothing_overflows_on_a_laptop_or_a_phone_in_either_theme() -> Result<()
     assert_eq!(stage.browser.severe().await?, Vec::<String>::new());
     Ok(())
 }
+
+/// Changes the router's running watts as another window would.
+async fn elsewhere(stage: &Stage, watts: f64) -> Result<()> {
+    let address = format!("{}/api/sites/hollin-lock/elements/device/router", stage.server.address());
+    let script = format!(
+        "const done = arguments[0]; (async () => {{ const it = await (await fetch('{address}')).json(); it.body.phases[1].watts = {watts}; \
+         const answer = await fetch('{address}', {{ method: 'PUT', body: JSON.stringify(it.body), headers: {{ 'If-Match': String(it.revision) }} }}); done(answer.status) }})()"
+    );
+    let status = stage.browser.client.execute_async(&script, Vec::new()).await?;
+    anyhow::ensure!(status == 200, "the other window's change is answered with {status}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_windows_stay_in_step() -> Result<()> {
+    let stage = stage().await?;
+    elsewhere(&stage, 30.0).await?;
+    let heavier = computed(|plan| plan.kit.devices[0].phases[1].watts = 30.0.into());
+    stage.browser.text_until(HEADLINE, |text| text == heavier.headline).await?;
+    // What is typed here next is based on what is there now, and is not refused.
+    open(&stage, "router").await?;
+    shows(&stage, RUNNING, "30").await?;
+    enter(&stage, RUNNING, "31").await?;
+    stage.browser.text_until(".said", |text| text == "Saved.").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_server_that_is_gone_is_told_and_nothing_typed_is_lost() -> Result<()> {
+    let mut stage = stage().await?;
+    open(&stage, "router").await?;
+    stage.server.stop().await;
+    stage.browser.text_until(".trouble", |text| text.contains("What you type is kept")).await?;
+    enter(&stage, RUNNING, "9.9").await?;
+    let kept = stage.browser.text("#device-router .phase [role=alert]").await?;
+    assert!(kept.contains("What you typed is kept"), "{kept}");
+    stage.server.restart().await?;
+    for _ in 0..200 {
+        if stage.browser.client.find_all(Locator::Css(".trouble")).await?.is_empty() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert_eq!(value(&stage, RUNNING).await?, "9.9");
+    stage.browser.wait(RUNNING).await?.send_keys("\u{e007}").await?;
+    let heavier = computed(|plan| plan.kit.devices[0].phases[1].watts = 9.9.into());
+    stage
+        .browser
+        .text_until("#device-router .day", |text| text.contains(&format!("{:.0}", heavier.devices[0].day_wh)))
+        .await?;
+    Ok(())
+}

@@ -1,5 +1,6 @@
 //! The router, apart from `main`, so that tests can ask it without a socket.
 
+use crate::events::Events;
 use crate::{embedded, guard, openapi, routes};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
@@ -24,12 +25,14 @@ pub struct AppState {
     pub store: Arc<Store>,
     /// The address that is listened on; its own name is accepted as a `Host` beside the loopback names.
     pub listening: Option<IpAddr>,
+    /// Who is told of changes.
+    pub events: Events,
 }
 
 impl AppState {
     /// State for a store that is asked under a loopback name.
     pub fn new(store: Store) -> Self {
-        Self { store: Arc::new(store), listening: None }
+        Self { store: Arc::new(store), listening: None, events: Events::default() }
     }
 }
 

@@ -12,6 +12,7 @@ pub mod app;
 pub mod cli;
 mod embedded;
 pub mod error;
+pub mod events;
 mod guard;
 mod openapi;
 mod routes;

@@ -35,7 +35,12 @@ pub async fn serve(listener: TcpListener, mut state: AppState) -> Result<()> {
     let address = listener.local_addr()?;
     let named: IpAddr = address.ip();
     state.listening = (!named.is_loopback() && !named.is_unspecified()).then_some(named);
-    axum::serve(listener, app(state)).with_graceful_shutdown(asked_to_stop()).await?;
+    let events = state.events.clone();
+    let stop = async move {
+        asked_to_stop().await;
+        events.end();
+    };
+    axum::serve(listener, app(state)).with_graceful_shutdown(stop).await?;
     Ok(())
 }
 

@@ -379,6 +379,33 @@ async fn what_there_is_to_run_it_from_is_told() {
 }
 
 #[tokio::test]
+async fn a_change_is_told_to_those_who_listen() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    store.create_site(&Plan::parse(ash_pond::DEMO_PLAN).unwrap()).unwrap();
+    let state = AppState::new(store);
+    let events = state.events.clone();
+    let api = Api { router: app(state), _folder: folder };
+    let asked = Request::builder().uri("/api/events").header(header::HOST, "localhost").body(Body::empty()).unwrap();
+    let listening = api.router.clone().oneshot(asked).await.unwrap();
+    assert_eq!(listening.headers()[header::CONTENT_TYPE], "text/event-stream");
+    let mut body = listening.into_body();
+    let mut camera = api.get(&format!("{SITE}/elements/device/gate-camera")).await.body["body"].clone();
+    camera["phases"][1]["watts"] = json!(7);
+    api.ask("PUT", &format!("{SITE}/elements/device/gate-camera"), Some(camera), None).await;
+    api.post(&format!("{SITE}/undo"), json!({})).await;
+    for revision in [2, 3] {
+        let frame = body.frame().await.unwrap().unwrap().into_data().unwrap();
+        let text = String::from_utf8(frame.to_vec()).unwrap();
+        assert!(text.contains("event: changed") && text.contains("hollin-lock"), "{text}");
+        assert!(text.contains(&format!("\"revision\":{revision}")), "{text}");
+    }
+    // A server that stops ends its streams.
+    events.end();
+    assert!(body.frame().await.is_none());
+}
+
+#[tokio::test]
 async fn an_entry_is_read_with_its_working_or_refused_with_examples() {
     let api = api();
     let asked = json!({"text": "400 mAh/h", "target": "watts", "volts": 12});

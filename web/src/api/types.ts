@@ -21,6 +21,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every change of any site as it happens, as server-sent events named `changed`. A listener that fell behind
+         *     gets one named `behind`, and reads its site anew.
+         */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/health": {
         parameters: {
             query?: never;
@@ -488,6 +508,16 @@ export interface components {
              * @description The revision that it is based on, 0 for a new one; whatever is there where left out.
              */
             revision?: number | null;
+        };
+        /** @description A site that changed. */
+        Changed: {
+            /**
+             * Format: int64
+             * @description Its counter of changes now.
+             */
+            revision: number;
+            /** @description The site. */
+            site: string;
         };
         /** @description Several changes as one step that can be undone. */
         ChangeSet: {
@@ -2710,6 +2740,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The stream; each event's data is a Changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Changed"];
                 };
             };
         };

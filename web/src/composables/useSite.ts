@@ -36,6 +36,35 @@ async function load() {
   });
 }
 
+/** Reads the plan anew, where it is another one now. */
+async function refresh() {
+  if (!id.value) return load();
+  await attempt(async () => {
+    const now = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: id.value } } }));
+    if (now.revision !== site.value?.revision) site.value = now;
+  });
+}
+
+const LOST = "The server does not answer. What you type is kept, and saved when it is back.";
+
+/** Stays in step with other windows, and tells when the server is gone and when it is back. */
+function listen() {
+  const events = new EventSource("/api/events");
+  events.addEventListener("changed", (event) => {
+    const told = JSON.parse((event as MessageEvent<string>).data) as { site: string; revision: number };
+    if (told.site === id.value && told.revision > (site.value?.revision ?? 0)) void refresh();
+  });
+  events.addEventListener("behind", () => void refresh());
+  events.addEventListener("open", () => {
+    if (trouble.value === LOST) trouble.value = "";
+    void refresh();
+  });
+  events.addEventListener("error", () => {
+    trouble.value = LOST;
+  });
+  return () => events.close();
+}
+
 /** Saves one element on the revision that it was read at. Throws what the server refuses. */
 async function save(kind: string, element: string, body: unknown) {
   const revision = site.value?.revisions[kind]?.[element] ?? 0;
@@ -75,6 +104,7 @@ export function useSite() {
     line,
     lineOf,
     load,
+    listen,
     save,
     undo: () => walk(true),
     redo: () => walk(false),

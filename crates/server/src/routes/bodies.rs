@@ -24,6 +24,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<NeedsQuestion>();
     generator.subschema_for::<EntryQuestion>();
     generator.subschema_for::<ChangeSet>();
+    generator.subschema_for::<crate::events::Changed>();
     generator.subschema_for::<CheckedPlan>();
     generator.subschema_for::<CompareQuestion>();
     generator.subschema_for::<CrossingsQuestion>();

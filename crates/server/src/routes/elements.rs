@@ -52,7 +52,9 @@ pub(super) async fn write(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let (kind, based_on, body) = (kind(&word)?, based_on(&headers)?, json_body(&body)?);
-    let found = blocking(move || elements::write(&state.store, &site, kind, &id, based_on, Some(body))).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let found = blocking(move || elements::write(&store, &at, kind, &id, based_on, Some(body))).await?;
+    state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 
@@ -70,7 +72,9 @@ pub(super) async fn change_all(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let set: ChangeSet = read_body(&body)?;
-    let found = blocking(move || elements::change_all(&state.store, &site, set)).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let found = blocking(move || elements::change_all(&store, &at, set)).await?;
+    state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 
@@ -88,6 +92,8 @@ pub(super) async fn remove(
     headers: HeaderMap,
 ) -> Result<impl IntoResponse, ApiError> {
     let (kind, based_on) = (kind(&word)?, based_on(&headers)?);
-    let found = blocking(move || elements::write(&state.store, &site, kind, &id, based_on, None)).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let found = blocking(move || elements::write(&store, &at, kind, &id, based_on, None)).await?;
+    state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }

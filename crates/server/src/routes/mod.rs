@@ -4,6 +4,7 @@ pub(crate) mod bodies;
 mod compare;
 mod elements;
 mod evaluate;
+mod events;
 mod needs;
 mod sites;
 
@@ -39,6 +40,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(compare::crossings))
         .routes(routes!(compare::ready_made))
         .routes(routes!(compare::plan_schema))
+        .routes(routes!(events::events))
 }
 
 /// Whether the server is well.

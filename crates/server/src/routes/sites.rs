@@ -60,7 +60,9 @@ pub(super) async fn replace(
 ) -> Result<impl IntoResponse, ApiError> {
     let based_on = based_on(&headers)?;
     let plan = Plan::from_value(&json_body(&body)?)?;
-    let found = blocking(move || elements::replace(&state.store, &site, &plan, based_on)).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let found = blocking(move || elements::replace(&store, &at, &plan, based_on)).await?;
+    state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 
@@ -71,7 +73,9 @@ pub(super) async fn replace(
     (status = 409, description = "There is nothing to undo", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn undo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
-    let done = blocking(move || Ok(state.store.undo(&site)?)).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let done = blocking(move || Ok(store.undo(&at)?)).await?;
+    state.events.tell(&site, done.site.revision);
     Ok(Json(Walked { words: done.words, site: done.site.into() }))
 }
 
@@ -82,7 +86,9 @@ pub(super) async fn undo(State(state): State<AppState>, Path(site): Path<String>
     (status = 409, description = "There is nothing to do again", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn redo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
-    let done = blocking(move || Ok(state.store.redo(&site)?)).await?;
+    let (store, at) = (state.store.clone(), site.clone());
+    let done = blocking(move || Ok(store.redo(&at)?)).await?;
+    state.events.tell(&site, done.site.revision);
     Ok(Json(Walked { words: done.words, site: done.site.into() }))
 }
 

@@ -1,0 +1,46 @@
+//! What changed, told to every window that listens.
+
+use serde::Serialize;
+use tokio::sync::{broadcast, watch};
+
+/// Changes that a slow listener may be behind before it is told to read anew.
+const MOST_BEHIND: usize = 64;
+
+/// A site that changed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Changed {
+    /// The site.
+    pub site: String,
+    /// Its counter of changes now.
+    pub revision: i64,
+}
+
+/// Tells changes to those who listen.
+#[derive(Debug, Clone)]
+pub struct Events {
+    changes: broadcast::Sender<Changed>,
+    ended: watch::Sender<bool>,
+}
+
+impl Default for Events {
+    fn default() -> Self {
+        Self { changes: broadcast::Sender::new(MOST_BEHIND), ended: watch::Sender::new(false) }
+    }
+}
+
+impl Events {
+    /// Tells a change. That nobody listens is no failure.
+    pub(crate) fn tell(&self, site: &str, revision: i64) {
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision });
+    }
+
+    /// Listens from now on.
+    pub(crate) fn listen(&self) -> (broadcast::Receiver<Changed>, watch::Receiver<bool>) {
+        (self.changes.subscribe(), self.ended.subscribe())
+    }
+
+    /// Ends every stream, so that the server can stop.
+    pub fn end(&self) {
+        self.ended.send_replace(true);
+    }
+}
