@@ -667,3 +667,20 @@ fn a_start_on_another_arrangement_is_judged_there() {
     assert_eq!((gap.status, gap.value), (Status::Trips, 4000.0));
     assert!(gap.message.contains("4 s"), "{}", gap.message);
 }
+
+#[test]
+fn another_outlet_of_the_same_box_is_not_on_the_way() {
+    let mut site = outlet(&json!({"limit": {"continuous_w": 100}}), &lamp(6.0, &starting(50.0, Some(5.0))), &json!({}));
+    let more = json!({"id": "usb", "current": "dc", "voltage": {"regulated_v": 12}, "limit": {"continuous_w": 10}});
+    site["kit"]["sources"][0]["ports"].as_array_mut().unwrap().push(more);
+    let mut other = lamp(9.0, &json!({}));
+    other["id"] = json!("other");
+    site["kit"]["devices"].as_array_mut().unwrap().push(other);
+    let feed = json!({"from": {"item": "gen", "port": "usb"}, "to": "other"});
+    site["arrangements"][0]["feeds"].as_array_mut().unwrap().push(feed);
+    let plan = read(&site);
+    let links = weakest(&plan, &plan.arrangements[0]);
+    let of = |moment: &str| links.iter().find(|it| it.moment == moment).unwrap().place.as_str();
+    // Half of the lamp's own outlet, though nine tenths of the other are in use.
+    assert_eq!((of("starting lamp"), of("running")), ("gen/out", "gen/usb"));
+}

@@ -186,16 +186,8 @@ fn surveyed(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Vec
 fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>) {
     let Some(other) = plan.arrangement(start.arrangement.as_str()) else { return };
     let chain = other.chain(start.device.as_str());
-    let on_chain = |place: &str| {
-        let item = place.split('/').next().unwrap_or(place);
-        let ends = |index: &usize| {
-            let feed = &other.feeds[*index];
-            feed.to.item.as_str() == item || feed.from.item.as_str() == item
-        };
-        chain.iter().any(ends)
-    };
     let start = vec![Moment::Starting(start.device.to_string())];
-    for found in surveyed(plan, other, start).into_iter().filter(|it| on_chain(&it.place)) {
+    for found in surveyed(plan, other, start).into_iter().filter(|it| plan.is_on_way(other, &chain, &it.place)) {
         let same = |it: &&mut Finding| it.code == found.code && it.place == found.place && it.unit == found.unit;
         match list.iter_mut().find(same) {
             None => list.push(found),

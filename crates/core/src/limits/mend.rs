@@ -346,12 +346,10 @@ impl Patient<'_> {
         let feed = &mut trial.feeds[index];
         feed.from = crate::plan::From { item: item.clone(), port: port.id.clone() };
         feed.voltage_v = volts.map(Figure::assumed);
-        let to = feed.to.to_string();
-        let chain = trial.chain(trial.feeds[index].to.item.as_str());
-        let on_way = |place: &str| {
-            let at = place.split('/').next().unwrap_or(place);
-            place == to || chain.iter().any(|it| trial.feeds[*it].from.item.as_str() == at)
-        };
+        // The feed itself may lead to a charging input, from which no chain goes on.
+        let mut chain = trial.chain(item.as_str());
+        chain.insert(0, index);
+        let on_way = |place: &str| self.plan.is_on_way(&trial, &chain, place);
         let kinds = facts(self.plan, &trial).into_iter().filter(|it| on_way(&it.place));
         // A plug can be changed; the kind of current and the wave cannot.
         if kinds

@@ -91,13 +91,7 @@ impl<'a> Compiled<'a> {
             _ => None,
         };
         let chain = device.map(|it| self.arrangement.chain(it));
-        let on_path = |place: &str| {
-            let item = place.split('/').next().unwrap_or(place);
-            chain.as_ref().is_none_or(|chain| {
-                let feeds = chain.iter().map(|it| &self.arrangement.feeds[*it]);
-                feeds.into_iter().any(|it| it.to.item.as_str() == item || it.from.item.as_str() == item)
-            })
-        };
+        let on_path = |place: &str| chain.as_ref().is_none_or(|chain| plan.is_on_way(self.arrangement, chain, place));
         let loads = moment.loads(plan, self.arrangement, &self.network);
         let lasts = lasts(moment, plan, self.arrangement);
         let mut solver = Solver::new(&self.network);

@@ -152,6 +152,18 @@ impl Plan {
         ports.iter().find(|it| it.id == from.port)
     }
 
+    /// Whether a place (an item, `item/port`, `item/group` or `source/input`) is on the way of some feeds of an
+    /// arrangement: what they lead to, the port that they leave, its group, and what the port belongs to.
+    pub fn is_on_way(&self, arrangement: &Arrangement, feeds: &[usize], place: &str) -> bool {
+        let on = |feed: &Feed| {
+            let item = feed.from.item.as_str();
+            let of_item = |id: &str| place.strip_prefix(item).and_then(|rest| rest.strip_prefix('/')) == Some(id);
+            let group = self.port(&feed.from).and_then(|it| it.group.as_ref());
+            place == item || of_item(feed.from.port.as_str()) || group.is_some_and(|it| of_item(it.as_str()))
+        };
+        feeds.iter().map(|it| &arrangement.feeds[*it]).any(|feed| feed.to.name() == place || on(feed))
+    }
+
     /// The arrangement of this id.
     pub fn arrangement(&self, id: &str) -> Option<&Arrangement> {
         self.arrangements.iter().find(|it| it.id.as_str() == id)
