@@ -122,7 +122,7 @@ pub const LABEL_SHARE: f64 = 0.4;
 /// let at_12 = Around { volts: Some(12.0), ..Around::default() };
 /// let entry = read("6.2±0.2 m", Target::Watts, at_12).unwrap();
 /// assert_eq!((entry.value, entry.plus_minus, entry.basis), (6.2, Some(0.2), Basis::Measured));
-/// assert_eq!(read("4.8 Wh/day", Target::Watts, at_12).unwrap().value, 0.2);
+/// assert_eq!(read("240 Wh/day", Target::Watts, at_12).unwrap().value, 10.0);
 /// assert_eq!(read("400 mAh/h", Target::Watts, at_12).unwrap().note.unwrap(), "0.4 A × 12 V");
 /// assert_eq!(read("12 V 1.5 A", Target::Watts, at_12).unwrap().basis, Basis::Label);
 /// assert!(read("six", Target::Watts, at_12).unwrap_err().contains("6.2±0.2 m"));

@@ -36,12 +36,16 @@ async function load() {
   });
 }
 
-/** Reads the plan anew, where it is another one now. */
-async function refresh() {
+/**
+ * Reads the plan anew. An answer that comes late, behind one of a later change, is dropped; after the server was
+ * gone its plan is taken as it is.
+ */
+async function refresh(back = false) {
   if (!id.value) return load();
   await attempt(async () => {
     const now = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: id.value } } }));
-    if (now.revision !== site.value?.revision) site.value = now;
+    const known = site.value?.revision ?? 0;
+    if (now.revision > known || (back && now.revision !== known)) site.value = now;
   });
 }
 
@@ -56,8 +60,9 @@ function listen() {
   });
   events.addEventListener("behind", () => void refresh());
   events.addEventListener("open", () => {
-    if (trouble.value === LOST) trouble.value = "";
-    void refresh();
+    const back = trouble.value === LOST;
+    if (back) trouble.value = "";
+    void refresh(back);
   });
   events.addEventListener("error", () => {
     trouble.value = LOST;
