@@ -317,3 +317,19 @@ fn what_must_stay_on_is_counted_before_anything_feeds_it() {
     assert_eq!(steps, [(0, 110.0), (1, 20.0)]);
     assert!(needs(&Plan::empty("Nothing")).headline.contains("Add the first device"));
 }
+
+#[test]
+fn an_outlet_of_a_bank_that_cannot_carry_its_load_costs_nothing() {
+    let plan = Plan::from_value(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Weak"}, "kit": {
+        "devices": [{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": 60}]}],
+        "sources": [{"id": "bank", "label": "Bank", "kind": "battery", "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 20, "internal_ohm": 2},
+            "ports": [{"id": "steady", "current": "dc", "voltage": {"regulated_v": 12}, "loss": {"idle_w": 0.8}}]}]},
+        "arrangements": [{"id": "a", "label": "A", "feeds": [{"from": {"item": "bank", "port": "steady"}, "to": "lamp"}]}]}))
+    .unwrap();
+    let flow = evaluate(&plan, &plan.arrangements[0], &Moment::Running, &Charge::full()).unwrap();
+    assert!(flow.collapses[0].inside_source);
+    assert!(flow.totals.drawn_w.abs() < f64::EPSILON && flow.totals.idle_w.abs() < f64::EPSILON);
+    assert!(flow.ports["bank/steady"].loss_idle_w.abs() < f64::EPSILON);
+    let day = day(&plan, &plan.arrangements[0], &Charge::full());
+    assert!(day.idle_wh.abs() < f64::EPSILON && day.drawn_wh.abs() < f64::EPSILON);
+}

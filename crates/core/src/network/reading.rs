@@ -87,7 +87,7 @@ impl Solver<'_> {
                 let leaving = network.nodes.iter().enumerate().filter(|(_, it)| it.port == port);
                 Some(leaving.map(|(node, _)| state.near[node] * state.amps[node]).sum())
             }
-            Reading::PortIdle(port) => Some(network.ports[port].law.idle_w),
+            Reading::PortIdle(port) => Some(self.port_loss(port)[0]),
             Reading::SourceAmps(source) => Some(state.terminals[source].1),
             Reading::SourceWatts(source) => Some(state.drawn[source]),
             Reading::TerminalVolts(source) => network.sources[source].cells.as_ref().map(|_| state.terminals[source].0),

@@ -314,8 +314,8 @@ fn named(
             }
         }
     }
-    for (port, (watts, amps)) in network.ports.iter().zip(&state.port_out) {
-        let [idle, proportional, quadratic] = port.law.split(*watts);
+    for (index, (port, (watts, amps))) in network.ports.iter().zip(&state.port_out).enumerate() {
+        let [idle, proportional, quadratic] = solver.port_loss(index);
         totals.idle_w += idle;
         let flow = PortFlow {
             watts: *watts,

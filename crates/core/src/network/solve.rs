@@ -131,6 +131,15 @@ impl<'a> Solver<'a> {
         self.state.broken.push(broken);
     }
 
+    /// What a port loses on its way from the store, split in three, W; nothing where its source is cut off.
+    pub(super) fn port_loss(&self, port: usize) -> [f64; 3] {
+        let outlet = &self.network.ports[port];
+        if outlet.source.is_some_and(|it| self.dead[it]) {
+            return [0.0; 3];
+        }
+        outlet.law.split(self.state.port_out[port].0)
+    }
+
     /// Power drawn from all sources together, W.
     pub fn drawn_w(&self) -> f64 {
         self.state.drawn.iter().sum()

@@ -34,8 +34,8 @@ impl Solver<'_> {
                 split(network.converters[stage].law.split(state.stage_out[stage]));
             }
         }
-        for (port, (watts, _)) in network.ports.iter().zip(&state.port_out) {
-            split(port.law.split(*watts));
+        for port in 0..network.ports.len() {
+            split(self.port_loss(port));
         }
         for (index, node) in network.nodes.iter().enumerate() {
             sums.cables_w += state.amps[index] * state.amps[index] * node.ohms;
@@ -93,9 +93,9 @@ impl Solver<'_> {
 
     /// Calls `each` with every port of a source in use and its own loss split in three, W.
     pub(crate) fn each_port(&self, mut each: impl FnMut(&str, [f64; 3])) {
-        for (port, (watts, _)) in self.network().ports.iter().zip(&self.state.port_out) {
+        for (index, port) in self.network().ports.iter().enumerate() {
             if port.source.is_some() {
-                each(&port.name, port.law.split(*watts));
+                each(&port.name, self.port_loss(index));
             }
         }
     }
