@@ -8,11 +8,14 @@
 //! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
 //! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
+//! - [`claim`]: a loss law from nothing but a label
 //! - [`needs`]: what must stay on, before anything feeds it
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
 //! - [`network`]: the steady state of an arrangement at one moment
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
+//! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
+//! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
 //! - [`answer`]: what it comes to, in sentences
 //! - [`working`]: the sum behind every number
@@ -27,13 +30,17 @@
 
 pub mod answer;
 pub mod chemistry;
+pub mod claim;
 pub mod compare;
 pub mod day;
 pub mod entry;
+pub mod exchange;
+pub mod fields;
 pub mod figure;
 pub mod json;
 pub mod kinds;
 pub mod limits;
+pub mod matters;
 pub mod needs;
 pub mod network;
 pub mod parts;

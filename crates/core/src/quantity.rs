@@ -120,6 +120,10 @@ quantity!(/// American wire gauge; 0, −1, −2, −3 stand for 1/0, 2/0, 3/0, 
     Gauge, "AWG", "a wire gauge", -3.0, 40.0);
 quantity!(/// The squared part of a loss law, 1/W. Never negative.
     PerWatt, "1/W", "a loss per squared watt", 0.0, LARGEST);
+quantity!(/// Latitude, degrees; north is positive. From −90 to 90.
+    Latitude, "°", "a latitude", -90.0, 90.0);
+quantity!(/// Longitude, degrees; east is positive. From −180 to 180.
+    Longitude, "°", "a longitude", -180.0, 180.0);
 quantity!(/// A relative change per kelvin, 1/K. From −0.02 to 0.02.
     PerKelvin, "1/K", "a change per kelvin", -0.02, 0.02);
 quantity!(/// A share of a whole, 0 to 1.

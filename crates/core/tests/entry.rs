@@ -173,7 +173,7 @@ proptest! {
             format!("{} Ah/{}h", w(amps * hours), w(hours)),
         ];
         for text in forms {
-            let entry = read(&text, Target::Watts, Around { volts: Some(volts), running: true, decimal }).unwrap();
+            let entry = read(&text, Target::Watts, Around { volts: Some(volts), running: true, decimal, ..Around::default() }).unwrap();
             prop_assert!(close(entry.value, watts, 1e-5), "{text}: {} and not {watts}", entry.value);
         }
     }
@@ -193,7 +193,7 @@ proptest! {
         "%", "in", "over", "per", "at", "min", "s"]), 0..9), target in 0_usize..10, decimal in decimal()) {
         let text = words.join(" ");
         for text in [text.clone(), text.replace(' ', "")] {
-            match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true, decimal }) {
+            match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true, decimal, ..Around::default() }) {
                 Ok(entry) => prop_assert!(entry.value.is_finite() && entry.value >= 0.0, "{text}"),
                 Err(why) => prop_assert!(why.contains("Write "), "{why}"),
             }

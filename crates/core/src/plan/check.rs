@@ -3,7 +3,9 @@
 
 use super::port::{Group, Limit, PortVoltage};
 use super::source::SourceKind;
-use super::{Arrangement, Battery, Converter, Cycle, Device, Feed, Outage, PhaseKind, Plan, Port, Source, StartsOn};
+use super::{
+    Arrangement, Battery, Converter, Cycle, Device, Feed, LossLaw, Outage, PhaseKind, Plan, Port, Source, StartsOn,
+};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{FieldError, Path};
@@ -173,6 +175,7 @@ fn ports(ports: &[Port], groups: &[Group], at: &Path<'_>, name: &str) -> Checked
     each(ports, &at.key(name), |port, at| {
         ids.add(port.id.as_str(), at)?;
         voltage(port, at)?;
+        loss(port.loss.as_ref(), at)?;
         if let Some(it) = &port.limit {
             limit(it, &at.key("limit"))?;
         }
@@ -182,6 +185,19 @@ fn ports(ports: &[Port], groups: &[Group], at: &Path<'_>, name: &str) -> Checked
             }
             _ => Ok(()),
         }
+    })
+}
+
+/// What was measured must be possible: nothing gives more than it takes.
+fn loss(loss: Option<&LossLaw>, at: &Path<'_>) -> Checked {
+    let points = loss.map_or(&[][..], |it| &it.points);
+    let at = at.key("loss");
+    each(points, &at.key("points"), |it, at| {
+        if it.in_w.get() >= it.out_w.get() {
+            return Ok(());
+        }
+        let why = format!("is {}, less than the {} W that come out; swap the two", it.in_w.get(), it.out_w.get());
+        Err(at.key("in_w").error(why))
     })
 }
 
@@ -224,6 +240,7 @@ fn limit(limit: &Limit, at: &Path<'_>) -> Checked {
 
 fn converter(converter: &Converter, at: &Path<'_>) -> Checked {
     ports(&converter.outputs, &converter.groups, at, "outputs")?;
+    loss(converter.loss.as_ref(), at)?;
     let (input, path) = (&converter.input, at.key("input"));
     ordered(input.min_v.as_ref(), input.max_v.as_ref(), &path, ("min_v", "max_v"))?;
     positive_if(input.power_factor.as_ref(), &path.key("power_factor"))?;

@@ -21,8 +21,8 @@ pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, Material, StartsOn};
 pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{Cycle, Device, Draw, Phase, PhaseKind};
 pub use outage::Outage;
-pub use port::{Limit, LossLaw, Port, PortVoltage, Waveform};
-pub use site::{Policy, Site};
+pub use port::{AutoOff, Limit, LossLaw, LossPoint, Overload, Port, PortVoltage, Waveform};
+pub use site::{Mains, Place, Policy, Site};
 pub use source::{Battery, Panel, Source, SourceKind};
 
 use crate::json::{self, FieldError, FromJson, Path, reads};

@@ -133,9 +133,24 @@ pub struct LossLaw {
     /// Lost per squared watt of output, 1/W.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quadratic_per_w: Option<Figure<PerWatt>>,
+    /// What was measured, and the law was fitted to; outside their range the law is an extrapolation.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub points: Vec<LossPoint>,
 }
 
-reads!(LossLaw { idle_w, proportional, quadratic_per_w });
+reads!(LossLaw { idle_w, proportional, quadratic_per_w, points });
+
+/// A measured pair of a loss law.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct LossPoint {
+    /// Power out, W.
+    pub out_w: Figure<Watts>,
+    /// Power in at that, W; not below what comes out.
+    pub in_w: Figure<Watts>,
+}
+
+reads!(LossPoint { out_w, in_w });
 
 /// What a port or a group can carry, in amperes, watts or both.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]

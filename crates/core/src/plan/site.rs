@@ -2,7 +2,7 @@
 
 use crate::figure::Figure;
 use crate::json::reads;
-use crate::quantity::{Celsius, Factor, Hertz, Money, Quantity, Share, Volts};
+use crate::quantity::{Celsius, Factor, Hertz, Latitude, Longitude, Money, Quantity, Share, Volts};
 use serde::Serialize;
 
 /// A site.
@@ -11,6 +11,9 @@ use serde::Serialize;
 pub struct Site {
     /// What it is called.
     pub name: String,
+    /// Where it is, for day and night.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub place: Option<Place>,
     /// The mains as it would be; 230 V, 50 Hz where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub mains: Option<Mains>,
@@ -25,7 +28,7 @@ pub struct Site {
     pub policy: Option<Policy>,
 }
 
-reads!(Site { name, mains, ambient_c, energy_price, policy });
+reads!(Site { name, place, mains, ambient_c, energy_price, policy });
 
 impl Site {
     /// Temperature around cables and stores, °C; 20 where the plan is silent.
@@ -52,6 +55,23 @@ impl Site {
 fn policy<Q: Quantity>(site: &Site, pick: impl Fn(&Policy) -> Option<&Figure<Q>>, default: f64) -> f64 {
     site.policy.as_ref().and_then(pick).map_or(default, Figure::get)
 }
+
+/// Where a site is. The sun is computed from it; no map, no network.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Place {
+    /// What the place is called.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Latitude, degrees, north positive; −90 to 90.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub latitude_deg: Option<Figure<Latitude>>,
+    /// Longitude, degrees, east positive; −180 to 180.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub longitude_deg: Option<Figure<Longitude>>,
+}
+
+reads!(Place { name, latitude_deg, longitude_deg });
 
 /// The mains of a place.
 #[derive(Debug, Clone, PartialEq, Serialize)]

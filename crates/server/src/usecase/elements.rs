@@ -1,8 +1,8 @@
 //! Writing elements and whole plans.
 
-use super::words;
 use crate::error::ApiError;
 use crate::routes::bodies::{Change, ChangeSet};
+use ash_pond_core::fields;
 use ash_pond_core::plan::Plan;
 use ash_pond_store::element::take_apart;
 use ash_pond_store::{Edit, Kind, Revised, Store, StoreError};
@@ -27,7 +27,7 @@ pub(crate) fn write(
         Err(StoreError::Missing { .. }) => None,
         Err(other) => return Err(other.into()),
     };
-    let words = words::change(kind, id, before.as_ref(), body.as_ref());
+    let words = fields::change(kind.word(), id, before.as_ref(), body.as_ref());
     let edit = Edit { kind, id: id.to_owned(), based_on, body };
     Ok(store.change(site, &[edit], &words)?)
 }

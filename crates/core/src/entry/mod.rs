@@ -1,0 +1,186 @@
+//! What a person types for a figure, in the units that they have.
+//!
+//! `6.2±0.2 m` is 6.2 W ± 0.2, measured; `12 V 1.5 A` is what a label says; `400 mAh/h`, `4.5 Wh/day` and
+//! `1.2 kWh in 36 h` are averages. Each comes with the working of its conversion, which goes into the figure's note.
+//!
+//! # Layout
+//! - `spoken`: the text as numbers with units; `sums`: what they come to
+//! - `capacity`: the size of a store, by whatever its label says
+
+mod capacity;
+mod spoken;
+mod sums;
+
+pub use capacity::{Capacity, CapacityReading, capacity};
+
+use crate::figure::Basis;
+use crate::json::words;
+use crate::limits::amount;
+use crate::working::{Term, Working};
+use serde::Serialize;
+use spoken::{Spoken, tokens};
+use sums::{Sum, single, watts};
+
+words!(
+    /// What an entry is to be.
+    Target {
+        /// Power, W.
+        Watts = "watts",
+        /// Voltage, V.
+        Volts = "volts",
+        /// Current, A.
+        Amps = "amps",
+        /// Energy, Wh.
+        WattHours = "watt-hours",
+        /// Charge, Ah.
+        AmpHours = "amp-hours",
+        /// Time, s.
+        Seconds = "seconds",
+        /// Time, ms.
+        Milliseconds = "milliseconds",
+        /// Time, min.
+        Minutes = "minutes",
+        /// A share, 0 to 1; typed as a percentage or as a share.
+        Share = "share",
+        /// Temperature, °C; a bare number is in the unit that is asked for around it.
+        Celsius = "celsius",
+        /// An angle north or east, degrees; S and W are below 0.
+        Degrees = "degrees",
+        /// A number without a unit.
+        Plain = "plain",
+    }
+);
+
+impl Target {
+    /// The unit of the result.
+    pub fn unit(self) -> &'static str {
+        match self {
+            Self::Watts => "W",
+            Self::Volts => "V",
+            Self::Amps => "A",
+            Self::WattHours => "Wh",
+            Self::AmpHours => "Ah",
+            Self::Seconds => "s",
+            Self::Milliseconds => "ms",
+            Self::Minutes => "min",
+            Self::Celsius => "°C",
+            Self::Degrees => "°",
+            Self::Share | Self::Plain => "",
+        }
+    }
+
+    fn examples(self) -> &'static str {
+        match self {
+            Self::Watts => "6.2, 6.2±0.2 m, 0.7 A 12 V, 400 mAh/h, 4.5 Wh/day",
+            Self::Volts => "12, 12.1±0.1 m",
+            Self::Amps => "1.5, 700 mA",
+            Self::WattHours => "512, 0.5 kWh",
+            Self::AmpHours => "100, 2600 mAh",
+            Self::Seconds => "40, 2 min",
+            Self::Milliseconds => "20, 0.02 s",
+            Self::Minutes => "35, 4 h",
+            Self::Share => "40 %, 0.4",
+            Self::Celsius => "12, −5, 54 °F",
+            Self::Degrees => "53.2 N, 1.9 W, −1.9",
+            Self::Plain => "3",
+        }
+    }
+}
+
+/// How numbers are written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum DecimalMark {
+    /// `1.5`; a comma before three digits parts thousands, any other is a decimal mark.
+    #[default]
+    Point,
+    /// `1,5`; a point before three digits parts thousands, any other is a decimal mark.
+    Comma,
+}
+
+/// A figure as it was typed.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Entry {
+    /// The value, in the unit of its target.
+    pub value: f64,
+    /// Half-width of its 95 % interval, in the same unit, where one was typed.
+    pub plus_minus: Option<f64>,
+    /// Where it comes from; assumed where nothing was said.
+    pub basis: Basis,
+    /// The conversion in words, where there was one.
+    pub note: Option<String>,
+    /// The conversion as a sum, where there was one.
+    pub working: Option<Working>,
+    /// What is doubtful about it, where something is.
+    pub question: Option<String>,
+    /// What to take instead, in the same unit, where the question suggests it.
+    pub instead: Option<f64>,
+}
+
+/// What is known around an entry.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Around {
+    /// The voltage that goes with amperes that name none, V.
+    pub volts: Option<f64>,
+    /// Whether it is what a device draws while running, which a label overstates.
+    pub running: bool,
+    /// How numbers are written.
+    pub decimal: DecimalMark,
+    /// Whether a temperature without a unit is in °F.
+    pub fahrenheit: bool,
+}
+
+/// Of what a label promises, the share that is carried while running, where nobody measured.
+pub const LABEL_SHARE: f64 = 0.4;
+
+/// Reads an entry.
+///
+/// # Errors
+/// Says what cannot be read, with examples of what can.
+///
+/// ```
+/// use ash_pond_core::entry::{Around, Target, read};
+/// use ash_pond_core::figure::Basis;
+/// let at_12 = Around { volts: Some(12.0), ..Around::default() };
+/// let entry = read("6.2±0.2 m", Target::Watts, at_12).unwrap();
+/// assert_eq!((entry.value, entry.plus_minus, entry.basis), (6.2, Some(0.2), Basis::Measured));
+/// assert_eq!(read("240 Wh/day", Target::Watts, at_12).unwrap().value, 10.0);
+/// assert_eq!(read("400 mAh/h", Target::Watts, at_12).unwrap().note.unwrap(), "0.4 A × 12 V");
+/// assert_eq!(read("12 V 1.5 A", Target::Watts, at_12).unwrap().basis, Basis::Label);
+/// assert!(read("six", Target::Watts, at_12).unwrap_err().contains("6.2±0.2 m"));
+/// ```
+pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String> {
+    let tokens = tokens(text, around.decimal).map_err(|why| refuse(text, target, &why))?;
+    let spoken = Spoken::of(&tokens, target).map_err(|why| refuse(text, target, &why))?;
+    let sum = match target {
+        Target::Watts => watts(&spoken.amounts, around),
+        _ => single(&spoken.amounts, target, around),
+    };
+    let Sum { value, plus_minus, words, terms, label } = sum.map_err(|why| refuse(text, target, &why))?;
+    if !value.is_finite() || (value < 0.0 && !matches!(target, Target::Celsius | Target::Degrees)) {
+        return Err(refuse(text, target, "it comes to less than nothing"));
+    }
+    if target == Target::Share && value > 1.0 {
+        return Err(refuse(text, target, "a share is at most 100 %"));
+    }
+    let basis = spoken.basis.unwrap_or(if label { Basis::Label } else { Basis::Assumed });
+    let working = (!terms.is_empty()).then(|| {
+        let result = Term { plus_minus, basis: Some(basis), ..Term::computed("comes to", value, target.unit()) };
+        Working::of("conversion", words.clone(), terms, result)
+    });
+    let doubtful = target == Target::Watts && basis == Basis::Label && around.running && value > 0.0;
+    let instead = doubtful.then_some(value * LABEL_SHARE);
+    let question = instead.map(|it| {
+        format!(
+            "A label says what it may take at most. Measure what it takes while running, or assume two fifths: {}.",
+            amount(it, "W")
+        )
+    });
+    let note = working.as_ref().map(|_| words);
+    Ok(Entry { value, plus_minus, basis, note, working, question, instead })
+}
+
+fn refuse(text: &str, target: Target, why: &str) -> String {
+    let shown: String = text.chars().take(40).collect();
+    format!("“{shown}”: {why}. Write {}", target.examples())
+}

@@ -1,0 +1,161 @@
+//! What the numbers of an entry come to.
+
+use super::spoken::Amount;
+use super::{Around, Target};
+use crate::limits::amount;
+use crate::working::Term;
+
+/// What an entry comes to.
+pub(super) struct Sum {
+    pub(super) value: f64,
+    pub(super) plus_minus: Option<f64>,
+    pub(super) words: String,
+    pub(super) terms: Vec<Term>,
+    pub(super) label: bool,
+}
+
+impl Sum {
+    fn plain(amount: &Amount, factor: f64) -> Self {
+        let value = amount.value * factor;
+        Self {
+            value,
+            plus_minus: amount.half.map(|it| it * factor),
+            words: String::new(),
+            terms: Vec::new(),
+            label: false,
+        }
+    }
+}
+
+/// Relative uncertainties of a product, in quadrature.
+fn together(parts: &[&Amount]) -> Option<f64> {
+    let known: Vec<f64> = parts.iter().filter_map(|it| it.relative()).collect();
+    (!known.is_empty()).then(|| known.iter().map(|it| it * it).sum::<f64>().sqrt())
+}
+
+pub(super) fn single(amounts: &[Amount], target: Target, around: Around) -> Result<Sum, String> {
+    let [one] = amounts else { return Err("one number belongs here".into()) };
+    if one.over.is_some() {
+        return Err("nothing is divided here".into());
+    }
+    let unit = one.unit.as_str();
+    if target == Target::Celsius && (unit == "°F" || (unit.is_empty() && around.fahrenheit)) {
+        let celsius = Sum::plain(one, 5.0 / 9.0);
+        return Ok(Sum { value: (one.value - 32.0) * 5.0 / 9.0, ..celsius });
+    }
+    let factor = match (target, unit) {
+        (Target::Celsius, "°C") | (Target::Degrees, "N" | "E") => 1.0,
+        (Target::Degrees, "S" | "W" | "west") => -1.0,
+        (Target::Share, "%") => 0.01,
+        (_, "") => 1.0,
+        (_, unit) if unit == target.unit() => 1.0,
+        (Target::Volts, "mV") | (Target::Amps, "mA") | (Target::AmpHours, "mAh") => 0.001,
+        (Target::WattHours, "kWh") => 1000.0,
+        (Target::Seconds, "min") | (Target::Minutes, "h") => 60.0,
+        (Target::Seconds, "h") => 3600.0,
+        (Target::Seconds, "ms") => 0.001,
+        (Target::Milliseconds, "s") => 1000.0,
+        (Target::Milliseconds, "min") => 60_000.0,
+        (Target::Minutes, "s") => 1.0 / 60.0,
+        (Target::Minutes, "d") => 1440.0,
+        (_, unit) => return Err(format!("{unit} is no unit of {}", target.word())),
+    };
+    Ok(Sum::plain(one, factor))
+}
+
+/// Hours of a time.
+fn hours(amount: &Amount) -> Result<f64, String> {
+    let factor = match amount.unit.as_str() {
+        "h" => 1.0,
+        "d" => 24.0,
+        "min" => 1.0 / 60.0,
+        "s" => 1.0 / 3600.0,
+        other => return Err(format!("“{other}” is no time")),
+    };
+    let hours = amount.value * factor;
+    if hours > 0.0 { Ok(hours) } else { Err("the time is nought".into()) }
+}
+
+pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
+    match amounts {
+        [] => Err("no number is written".into()),
+        [one] if one.over.is_some() => average(one, None, around),
+        [one] => match one.unit.as_str() {
+            "" | "W" => Ok(Sum::plain(one, 1.0)),
+            "mW" => Ok(Sum::plain(one, 0.001)),
+            "kW" => Ok(Sum::plain(one, 1000.0)),
+            "A" | "mA" => {
+                let volts = around.volts.ok_or("amperes need their volts: write 0.7 A 12 V")?;
+                Ok(product(one, &Amount { value: volts, half: None, unit: "V".into(), over: None }, false))
+            }
+            "Wh" | "kWh" | "Ah" | "mAh" => {
+                Err(format!("{} need their time: write 4.5 Wh/day or 120 Wh in 5 h", one.unit))
+            }
+            "VA" => Err("volt-amperes are not watts; give watts and the power factor apart".into()),
+            other => Err(format!("{other} are no watts")),
+        },
+        [one, other] => match (one.unit.as_str(), other.unit.as_str()) {
+            // Volts first is how labels are printed.
+            ("V" | "mV", "A" | "mA") if other.over.is_none() => Ok(product(other, one, true)),
+            ("A" | "mA", "V" | "mV") if one.over.is_none() => Ok(product(one, other, false)),
+            ("V", _) if other.over.is_some() => average(other, Some(one), around),
+            (_, "V") if one.over.is_some() => average(one, Some(other), around),
+            _ => Err("these two do not make watts".into()),
+        },
+        _ => Err("there are too many numbers".into()),
+    }
+}
+
+pub(super) fn amperes(amount: &Amount) -> f64 {
+    if amount.unit.starts_with('m') { amount.value / 1000.0 } else { amount.value }
+}
+
+fn product(amps: &Amount, volts: &Amount, label: bool) -> Sum {
+    let (a, v) = (amperes(amps), amperes(volts));
+    let term = |name: &'static str, value: f64, unit, part: &Amount| Term {
+        plus_minus: part.relative().map(|it| it * value),
+        ..Term::computed(name, value, unit)
+    };
+    Sum {
+        value: a * v,
+        plus_minus: together(&[amps, volts]).map(|it| it * a * v),
+        words: format!("{} × {}", amount(a, "A"), amount(v, "V")),
+        terms: vec![term("current", a, "A", amps), term("voltage", v, "V", volts)],
+        label,
+    }
+}
+
+/// An energy or a charge over a time.
+fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, String> {
+    let over = one.over.as_ref().ok_or("its time is missing")?;
+    let time_h = hours(over)?;
+    let time = Term::computed("over", time_h, "h");
+    match one.unit.as_str() {
+        "Wh" | "kWh" => {
+            let energy = if one.unit == "kWh" { one.value * 1000.0 } else { one.value };
+            Ok(Sum {
+                value: energy / time_h,
+                plus_minus: together(&[one, over]).map(|it| it * energy / time_h),
+                words: format!("{} ÷ {}", amount(energy, "Wh"), amount(time_h, "h")),
+                terms: vec![Term::computed("energy", energy, "Wh"), time],
+                label: false,
+            })
+        }
+        "Ah" | "mAh" => {
+            let charge = amperes(one);
+            let amps = Amount {
+                value: charge / time_h,
+                half: together(&[one, over]).map(|it| it * charge / time_h),
+                unit: "A".into(),
+                over: None,
+            };
+            let rated = || Some(Amount { value: around.volts?, half: None, unit: "V".into(), over: None });
+            let volts = volts.cloned().or_else(rated).ok_or("ampere-hours need their volts: write 400 mAh/h 12 V")?;
+            let sum = product(&amps, &volts, false);
+            let terms =
+                vec![Term::computed("charge", charge, "Ah"), time, Term::computed("voltage", amperes(&volts), "V")];
+            Ok(Sum { terms, ..sum })
+        }
+        other => Err(format!("{other} over a time are no watts")),
+    }
+}

@@ -1,0 +1,177 @@
+//! The fields of a plan in words, and what a change of them does: "Gate camera: busy 9 → 9.4 W, measured".
+
+use crate::limits::amount;
+use serde_json::Value;
+
+/// Fields that a sentence can still be read with.
+const MOST_FIELDS: usize = 3;
+
+/// The unit that a field's name ends in, as it is written behind a number; empty for none.
+///
+/// ```
+/// use ash_pond_core::fields::unit;
+/// assert_eq!((unit("length_m"), unit("watts"), unit("share"), unit("area_mm2")), ("m", "W", "", "mm²"));
+/// ```
+pub fn unit(key: &str) -> &'static str {
+    match key {
+        "watts" => "W",
+        "seconds" => "s",
+        "minutes" => "min",
+        "hours" => "h",
+        _ => match key.rsplit_once('_').map(|it| it.1) {
+            Some("w") => "W",
+            Some("v") => "V",
+            Some("a") => "A",
+            Some("ohm") => "Ω",
+            Some("wh") => "Wh",
+            Some("ah") => "Ah",
+            Some("s") => "s",
+            Some("ms") => "ms",
+            Some("h") => "h",
+            Some("c") => "°C",
+            Some("m") => "m",
+            Some("mm2") => "mm²",
+            Some("kg") => "kg",
+            Some("hz") => "Hz",
+            Some("deg") => "°",
+            _ => "",
+        },
+    }
+}
+
+/// A place in words: the names of lists are left out, units are cut off, watts go without saying.
+///
+/// ```
+/// use ash_pond_core::fields::join;
+/// assert_eq!(join("busy", "watts"), "busy");
+/// assert_eq!(join("gate-camera", "length_m"), "gate-camera length");
+/// ```
+pub fn join(name: &str, key: &str) -> String {
+    let plain = match key.rsplit_once('_') {
+        Some((stem, _)) if !unit(key).is_empty() => stem,
+        Some((stem, "soc")) => stem,
+        _ => key,
+    };
+    let plain = plain.replace('_', " ");
+    let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];
+    if unsaid.contains(&key) || (key == "watts" && !name.is_empty()) {
+        return name.to_owned();
+    }
+    format!("{name} {plain}").trim().to_owned()
+}
+
+/// What an entry of a list is called: by its kind, its end, its label or its id, else by its place.
+pub fn named(entry: &Value, index: usize) -> String {
+    let own = ["when", "to", "label", "id"].iter().find_map(|it| entry.get(*it)?.as_str());
+    own.map_or_else(|| (index + 1).to_string(), str::to_owned)
+}
+
+/// What a change does, in words.
+pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value>) -> String {
+    let label = |body: &Value| body["label"].as_str().or_else(|| body["name"].as_str()).unwrap_or(id).to_owned();
+    match (before, after) {
+        (None, Some(after)) => format!("{} added: {}", kind, label(after)),
+        (Some(before), None) => format!("{} removed: {}", kind, label(before)),
+        (Some(before), Some(after)) => {
+            let mut fields = Vec::new();
+            differences(before, after, "", "", &mut fields);
+            let more = fields.len().saturating_sub(MOST_FIELDS);
+            fields.truncate(MOST_FIELDS);
+            let mut words = if fields.is_empty() { "saved unchanged".to_owned() } else { fields.join("; ") };
+            if more > 0 {
+                words += &format!("; and {more} more");
+            }
+            format!("{}: {words}", label(before))
+        }
+        (None, None) => format!("{} {id}", kind),
+    }
+}
+
+/// The fields that differ, each as "name old → new".
+fn differences(before: &Value, after: &Value, key: &str, name: &str, found: &mut Vec<String>) {
+    let is_figure = |value: &Value| value.get("value").is_some();
+    if before == after {
+        return;
+    }
+    match (before, after) {
+        (Value::Object(old), Value::Object(new)) if !is_figure(before) && !is_figure(after) => {
+            let gone = old.keys().filter(|key| !new.contains_key(*key));
+            for key in new.keys().chain(gone) {
+                let field = |value: &Value| value.get(key).cloned().unwrap_or(Value::Null);
+                differences(&field(before), &field(after), key, &join(name, key), found);
+            }
+        }
+        (Value::Array(old), Value::Array(new)) if old.len() == new.len() => {
+            for (index, (before, after)) in old.iter().zip(new).enumerate() {
+                differences(before, after, "", &join(name, &named(after, index)), found);
+            }
+        }
+        _ => found.push(told(before, after, key, name)),
+    }
+}
+
+/// "busy 9 → 9.4 W, measured": the unit stands behind the last number.
+fn told(before: &Value, after: &Value, key: &str, name: &str) -> String {
+    let unit = unit(key);
+    let numbers = |it: &Value| it.is_number() || it.get("value").is_some();
+    let (old, new) = if numbers(after) {
+        (value(before, "", name), value(after, unit, name))
+    } else {
+        (value(before, unit, name), value(after, "", name))
+    };
+    format!("{name} {old} → {new}").trim().to_owned()
+}
+
+fn value(value: &Value, unit: &str, name: &str) -> String {
+    let number = |it: &Value| it.as_f64().map(|raw| amount(raw, unit));
+    let bare = |it: &Value| it.as_f64().map(|raw| amount(raw, ""));
+    match value {
+        Value::Null => "none".into(),
+        Value::String(text) => text.clone(),
+        Value::Object(map) if map.contains_key("value") => {
+            let mut words = match map.get("plus_minus").and_then(number) {
+                Some(half) => format!("{} ± {half}", bare(&map["value"]).unwrap_or_default()),
+                None => number(&map["value"]).unwrap_or_default(),
+            };
+            if let Some(basis) = map.get("basis").and_then(Value::as_str) {
+                words += &format!(", {basis}");
+            }
+            words
+        }
+        Value::Array(_) | Value::Object(_) => format!("another {}", name.rsplit(' ').next().unwrap_or("value")),
+        other => number(other).unwrap_or_else(|| other.to_string()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    #[test]
+    fn a_changed_figure_tells_both_values() {
+        let camera = |watts: Value| json!({"label": "Gate camera", "phases": [{"when": "running", "watts": 5}, {"when": "busy", "watts": watts}]});
+        let words = change(
+            "device",
+            "gate",
+            Some(&camera(json!(9))),
+            Some(&camera(json!({"value": 9.4, "basis": "measured"}))),
+        );
+        assert_eq!(words, "Gate camera: busy 9 → 9.4 W, measured");
+    }
+
+    #[test]
+    fn a_changed_lead_names_where_it_goes() {
+        let way =
+            |length: f64| json!({"label": "Direct", "feeds": [{"to": "gate-camera", "cable": {"length_m": length}}]});
+        let words = change("arrangement", "direct", Some(&way(22.0)), Some(&way(30.0)));
+        assert_eq!(words, "Direct: gate-camera length 22 → 30 m");
+    }
+
+    #[test]
+    fn many_changes_are_counted() {
+        let site = |n: i32| json!({"name": "Lock", "a": n, "b": n, "c": n, "d": n, "e": n});
+        let words = change("site", "site", Some(&site(1)), Some(&site(2)));
+        assert_eq!(words, "Lock: a 1 → 2; b 1 → 2; c 1 → 2; and 2 more");
+    }
+}

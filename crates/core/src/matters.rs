@@ -1,0 +1,340 @@
+//! What to measure next: the figures that nobody measured, by how much hangs on them.
+//!
+//! Each figure is moved up and down by its ±, everything that uses it is computed again, and what that does to a day's
+//! watt-hours and to the worst finding is told. Where a figure states no ±, it gets the one that its basis deserves:
+//! 30 % where it is assumed, 20 % from a label, 10 % from a datasheet; voltages a tenth of that, as nobody prints a
+//! window that is a third off.
+
+use crate::day::day;
+use crate::fields::{join, named, unit};
+use crate::figure::Basis;
+use crate::limits::{Amount, Code, Finding, Status, amount, findings, percent};
+use crate::network::Charge;
+use crate::plan::{Arrangement, Plan};
+use rayon::prelude::*;
+use serde::Serialize;
+use serde_json::Value;
+
+/// What is told at most.
+const MOST: usize = 12;
+/// Less of a day than this is not told, as a share.
+const LEAST_SHARE: f64 = 0.002;
+
+/// The figures on which most hangs.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Matters {
+    /// All of it in a sentence.
+    pub headline: String,
+    /// The figures, those on which most hangs first.
+    pub figures: Vec<Matter>,
+    /// How many figures nobody measured.
+    pub unmeasured: usize,
+}
+
+/// A figure that nobody measured, and what hangs on it.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Matter {
+    /// The element's kind: device, source, converter or arrangement.
+    pub kind: &'static str,
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// The figure in words, such as "busy" or "12 V socket idle".
+    pub name: String,
+    /// Where it stands in its element, such as `phases[1].watts`.
+    pub path: String,
+    /// Its value, in the unit.
+    pub value: f64,
+    /// The unit.
+    pub unit: &'static str,
+    /// Where it comes from.
+    pub basis: Basis,
+    /// By how much it was moved, in the unit.
+    pub plus_minus: f64,
+    /// Whether that ± is its own, or what its basis deserves.
+    pub stated: bool,
+    /// What it does to a day at most, Wh.
+    pub day_wh: f64,
+    /// The same as a share of that day.
+    pub day_share: f64,
+    /// What it does to the worst finding's margin at most, as a share of the limit.
+    pub margin_share: f64,
+    /// The verdict that it turns, where it does.
+    pub turns: Option<Turn>,
+    /// All of it in a sentence.
+    pub sentence: String,
+}
+
+/// A worst verdict that a figure turns.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Turn {
+    /// The arrangement.
+    pub arrangement: String,
+    /// Its worst verdict now.
+    pub from: Status,
+    /// Its worst verdict with the figure moved.
+    pub to: Status,
+    /// What the worst finding is about then.
+    pub code: Code,
+    /// Where that is.
+    #[serde(rename = "where")]
+    pub place: String,
+}
+
+/// A figure found in the plan.
+struct Found {
+    kind: &'static str,
+    id: String,
+    label: String,
+    name: String,
+    /// As a JSON pointer from the root of the plan.
+    pointer: String,
+    /// From the element.
+    path: String,
+    value: f64,
+    unit: &'static str,
+    basis: Basis,
+    plus_minus: f64,
+    stated: bool,
+    /// Whether it stands as an object with a `value`.
+    whole: bool,
+}
+
+/// One arrangement as it is.
+struct Base<'a> {
+    arrangement: &'a Arrangement,
+    day_wh: f64,
+    worst: Option<Finding>,
+}
+
+/// The figures of a plan on which most hangs, at full charge.
+pub fn matters(plan: &Plan) -> Matters {
+    let bases: Vec<Base<'_>> = plan.arrangements.par_iter().map(|it| Base::of(plan, it)).collect();
+    let text = serde_json::to_value(plan).unwrap_or_default();
+    let found = figures(&text);
+    let unmeasured = found.len();
+    let told = |it: &Found| moved(&bases, &text, it);
+    let mut figures: Vec<Matter> = found.par_iter().filter_map(told).collect();
+    let weight = |it: &Matter| f64::from(u8::from(it.turns.is_some())) + it.margin_share.min(1.0) + it.day_share;
+    figures.sort_by(|a, b| weight(b).total_cmp(&weight(a)));
+    figures.truncate(MOST);
+    Matters { headline: headline(&figures, unmeasured, plan), figures, unmeasured }
+}
+
+impl<'a> Base<'a> {
+    fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
+        Self {
+            arrangement,
+            day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
+            worst: findings(plan, arrangement).into_iter().next(),
+        }
+    }
+
+    /// Whether an element has a part in this arrangement.
+    fn has(&self, kind: &str, id: &str) -> bool {
+        let feeds = &self.arrangement.feeds;
+        match kind {
+            "arrangement" => self.arrangement.id.as_str() == id,
+            _ => feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id),
+        }
+    }
+}
+
+/// What a figure does when it is moved by its ±; none where nothing hangs on it.
+fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
+    let concerned: Vec<&Base<'_>> = bases.iter().filter(|it| it.has(figure.kind, &figure.id)).collect();
+    if concerned.is_empty() || figure.plus_minus <= 0.0 {
+        return None;
+    }
+    let (mut day_wh, mut day_share, mut margin_share): (f64, f64, f64) = (0.0, 0.0, 0.0);
+    let mut turns: Option<Turn> = None;
+    for side in [figure.value + figure.plus_minus, figure.value - figure.plus_minus] {
+        let Some(plan) = with(text, figure, side) else { continue };
+        for base in &concerned {
+            let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else { continue };
+            let change = (day(&plan, way, &Charge::full()).drawn_wh - base.day_wh).abs();
+            if change > day_wh {
+                day_wh = change;
+                day_share = if base.day_wh > 0.0 { change / base.day_wh } else { 1.0 };
+            }
+            let now = findings(&plan, way);
+            let (Some(was), Some(worst)) = (&base.worst, now.first()) else { continue };
+            let same = now.iter().find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
+            let shift = same.map_or(0.0, |it| (it.margin - was.margin).abs() / was.limit.abs().max(1e-9));
+            margin_share = margin_share.max(shift);
+            let turned = worst.status != was.status && turns.as_ref().is_none_or(|it| worst.status > it.to);
+            if turned {
+                turns = Some(Turn {
+                    arrangement: way.id.to_string(),
+                    from: was.status,
+                    to: worst.status,
+                    code: worst.code,
+                    place: worst.place.clone(),
+                });
+            }
+        }
+    }
+    if turns.is_none() && day_share < LEAST_SHARE && margin_share < LEAST_SHARE {
+        return None;
+    }
+    let way =
+        |id: &str| bases.iter().find(|it| it.arrangement.id.as_str() == id).map_or("", |it| &it.arrangement.label);
+    let sentence =
+        sentence(figure, day_wh, day_share, margin_share, turns.as_ref().map(|it| (it, way(&it.arrangement))));
+    Some(Matter {
+        kind: figure.kind,
+        id: figure.id.clone(),
+        label: figure.label.clone(),
+        name: figure.name.clone(),
+        path: figure.path.clone(),
+        value: figure.value,
+        unit: figure.unit,
+        basis: figure.basis,
+        plus_minus: figure.plus_minus,
+        stated: figure.stated,
+        day_wh,
+        day_share,
+        margin_share,
+        turns,
+        sentence,
+    })
+}
+
+/// The plan with one figure at another value; none where that is not possible.
+fn with(text: &Value, figure: &Found, value: f64) -> Option<Plan> {
+    let mut text = text.clone();
+    let place = text.pointer_mut(&figure.pointer)?;
+    let place = if figure.whole { place.get_mut("value")? } else { place };
+    *place = Value::from(value);
+    Plan::from_value(&text).ok()
+}
+
+fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {
+    let width =
+        if figure.unit.is_empty() { percent(figure.plus_minus) } else { amount(figure.plus_minus, figure.unit) };
+    let mut parts = Vec::new();
+    if let Some((turn, way)) = turn {
+        parts.push(format!("turns “{}” into “{}” in {way}", turn.from.word(), turn.to.word()));
+    }
+    if day_share >= LEAST_SHARE {
+        parts.push(format!("moves a day by {}, {} of it", Amount(day_wh, "Wh"), percent(day_share)));
+    }
+    if turn.is_none() && margin >= LEAST_SHARE {
+        parts.push(format!("moves the worst margin by {} of its limit", percent(margin)));
+    }
+    format!("± {width} {}.", parts.join(" and "))
+}
+
+fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
+    if plan.arrangements.is_empty() {
+        return "Nothing is connected yet, so nothing hangs on any figure. Build a chain first.".into();
+    }
+    match figures.first() {
+        None => "Nothing that nobody measured matters.".into(),
+        Some(it) => {
+            format!("Of {unmeasured} figures that nobody measured, measure this one next: {}, {}.", it.label, it.name)
+        }
+    }
+}
+
+/// Names of fields on which something hangs that can be measured.
+fn measurable(key: &str) -> bool {
+    const PLAIN: [&str; 8] =
+        ["watts", "seconds", "share", "on_fraction", "power_factor", "proportional", "quadratic_per_w", "efficiency"];
+    const NOT: [&str; 8] =
+        ["rated_v", "at_v", "period_s", "time_constant_s", "weight_kg", "latitude_deg", "longitude_deg", "voltage_v"];
+    PLAIN.contains(&key) || (!NOT.contains(&key) && !unit(key).is_empty() && key.contains('_'))
+}
+
+/// Every figure of the kit and of the feeds that nobody measured.
+fn figures(plan: &Value) -> Vec<Found> {
+    let lists = [
+        ("device", "/kit/devices"),
+        ("source", "/kit/sources"),
+        ("converter", "/kit/converters"),
+        ("arrangement", "/arrangements"),
+    ];
+    let mut found = Vec::new();
+    for (kind, at) in lists {
+        for (index, element) in plan.pointer(at).and_then(Value::as_array).into_iter().flatten().enumerate() {
+            let text = |key: &str| element[key].as_str().unwrap_or_default().to_owned();
+            let mut place = Place { kind, id: text("id"), label: text("label"), found: &mut found };
+            place.walk(element, &format!("{at}/{index}"), "", "");
+        }
+    }
+    found
+}
+
+struct Place<'a> {
+    kind: &'static str,
+    id: String,
+    label: String,
+    found: &'a mut Vec<Found>,
+}
+
+impl Place<'_> {
+    fn walk(&mut self, value: &Value, pointer: &str, path: &str, name: &str) {
+        match value {
+            Value::Object(fields) => {
+                for (key, inner) in fields {
+                    // What a law was fitted to is no figure that anything is computed with.
+                    if key == "points" || key == "deadline" || key == "thermal" {
+                        continue;
+                    }
+                    let pointer = format!("{pointer}/{}", key.replace('~', "~0").replace('/', "~1"));
+                    let path = if path.is_empty() { key.clone() } else { format!("{path}.{key}") };
+                    let name = join(name, key);
+                    if measurable(key) && self.add(inner, key, &pointer, &path, &name) {
+                        continue;
+                    }
+                    self.walk(inner, &pointer, &path, &name);
+                }
+            }
+            Value::Array(list) => {
+                for (index, inner) in list.iter().enumerate() {
+                    let own = if inner.is_object() { named(inner, index) } else { String::new() };
+                    let name = format!("{name} {own}").trim().to_owned();
+                    self.walk(inner, &format!("{pointer}/{index}"), &format!("{path}[{index}]"), &name);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// Whether it is a figure; kept where nobody measured it.
+    fn add(&mut self, value: &Value, key: &str, pointer: &str, path: &str, name: &str) -> bool {
+        let whole = value.get("value").is_some();
+        let Some(raw) = value.as_f64().or_else(|| value.get("value")?.as_f64()) else { return false };
+        let word = value["basis"].as_str().unwrap_or_default();
+        let basis = Basis::ALL.iter().copied().find(|it| it.word() == word).unwrap_or(Basis::Assumed);
+        let own = value["plus_minus"].as_f64();
+        if basis == Basis::Measured {
+            return true;
+        }
+        let deserved = match basis {
+            Basis::Assumed => 0.3,
+            Basis::Label => 0.2,
+            Basis::Datasheet | Basis::Measured => 0.1,
+        };
+        let deserved = if unit(key) == "V" { deserved / 10.0 } else { deserved };
+        self.found.push(Found {
+            kind: self.kind,
+            id: self.id.clone(),
+            label: self.label.clone(),
+            name: name.to_owned(),
+            pointer: pointer.to_owned(),
+            path: path.to_owned(),
+            value: raw,
+            unit: unit(key),
+            basis,
+            plus_minus: own.unwrap_or(raw.abs() * deserved),
+            stated: own.is_some(),
+            whole,
+        });
+        true
+    }
+}
