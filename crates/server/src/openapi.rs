@@ -3,8 +3,11 @@
 use crate::error::Problem;
 use crate::routes::bodies;
 use ash_pond_core::answer::Answer;
+use ash_pond_core::claim::Claimed;
 use ash_pond_core::compare::{Comparison, Crossings};
-use ash_pond_core::entry::Entry;
+use ash_pond_core::entry::{Capacity, Entry};
+use ash_pond_core::exchange::Preview;
+use ash_pond_core::matters::Matters;
 use ash_pond_core::needs::Needs;
 use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
 use ash_pond_core::supply::Supply;
@@ -42,6 +45,10 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Needs>();
     generator.subschema_for::<Entry>();
     generator.subschema_for::<Supply>();
+    generator.subschema_for::<Matters>();
+    generator.subschema_for::<Claimed>();
+    generator.subschema_for::<Capacity>();
+    generator.subschema_for::<Preview>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut document = serde_json::to_value(described).unwrap_or_default();

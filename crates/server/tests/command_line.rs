@@ -212,3 +212,35 @@ fn demo_and_serve_answer_and_stop_cleanly() {
         assert!(child.wait().unwrap().success());
     }
 }
+
+#[test]
+fn a_site_is_exported_and_a_table_is_imported_only_after_a_yes() {
+    let folder = tempfile::tempdir().unwrap();
+    let data = folder.path().join("data");
+    let text = |name: &str| folder.path().join(name).display().to_string();
+    std::fs::write(text("plan.json"), ash_pond::DEMO_PLAN).unwrap();
+    std::fs::write(text("rows.csv"), "id,running,label\nrouter,9,\n,lots,Lamp\n").unwrap();
+    let data = data.display().to_string();
+    let said = |args: &[&str]| {
+        let output = std::process::Command::new(env!("CARGO_BIN_EXE_ash-pond")).args(args).output().unwrap();
+        let both = [output.stdout, output.stderr].concat();
+        (output.status.code(), String::from_utf8(both).unwrap())
+    };
+    let (code, told) = said(&["import", &text("plan.json"), "--data", &data, "--new"]);
+    assert_eq!((code, told.as_str()), (Some(0), "Opened as the site hollin-lock.\n"));
+    assert_eq!(said(&["export", "--data", &data]), (Some(0), ash_pond::DEMO_PLAN.to_owned()));
+    let (code, told) = said(&["import", &text("rows.csv"), "--data", &data]);
+    assert!(
+        code == Some(0) && told.contains("Router: running") && told.contains("not read: row 3, running: “lots”"),
+        "{told}"
+    );
+    assert!(told.ends_with("say --yes.\n"), "{told}");
+    assert_eq!(said(&["export", "--data", &data]).1, ash_pond::DEMO_PLAN);
+    assert!(said(&["import", &text("rows.csv"), "--data", &data, "--yes"]).1.ends_with("Done.\n"));
+    let (_, devices) = said(&["export", "--data", &data, "--as", "devices"]);
+    assert!(devices.lines().nth(1).unwrap().contains(",9,"), "{devices}");
+    let (code, told) = said(&["export", "--data", &data, "--as", "spoons"]);
+    assert!(code == Some(2) && told.contains("use one of plan, devices"), "{told}");
+    let (code, told) = said(&["export", "--data", &data, "--site", "moon"]);
+    assert!(code == Some(2) && told.contains("there are hollin-lock"), "{told}");
+}

@@ -29,17 +29,54 @@ pub struct Revised {
 }
 
 impl Store {
-    /// Every site, by name.
+    /// Every site, by name; those that were removed are told by [`Store::removed_sites`].
     ///
     /// # Errors
     /// Where the database fails.
     pub fn sites(&self) -> Result<Vec<SiteRow>, StoreError> {
-        self.read(|db| {
-            let mut query = db.prepare_cached("SELECT id, name, revision FROM sites ORDER BY name, id")?;
-            let row = |row: &Row<'_>| Ok(SiteRow { id: row.get(0)?, name: row.get(1)?, revision: row.get(2)? });
-            let rows = query.query_map([], row)?;
-            Ok(rows.collect::<Result<_, _>>()?)
-        })
+        self.read(|db| list(db, false))
+    }
+
+    /// The sites that were removed and can be brought back, by name.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn removed_sites(&self) -> Result<Vec<SiteRow>, StoreError> {
+        self.read(|db| list(db, true))
+    }
+
+    /// Makes a site like another one, under another name, and tells its id. The steps of the first stay with it.
+    ///
+    /// # Errors
+    /// Where there is no such site, or the database fails.
+    pub fn copy_site(&self, site: &str, name: &str) -> Result<String, StoreError> {
+        let mut plan = self.plan(site)?.plan;
+        name.clone_into(&mut plan.site.name);
+        self.create_site(&plan)
+    }
+
+    /// Takes a site off the list, with its steps; [`Store::restore_site`] brings it back.
+    ///
+    /// # Errors
+    /// Where there is no such site, or the database fails.
+    pub fn remove_site(&self, site: &str) -> Result<(), StoreError> {
+        self.set_removed(site, true)
+    }
+
+    /// Brings a site back that was removed.
+    ///
+    /// # Errors
+    /// Where there is no such removed site, or the database fails.
+    pub fn restore_site(&self, site: &str) -> Result<(), StoreError> {
+        self.set_removed(site, false)
+    }
+
+    fn set_removed(&self, site: &str, removed: bool) -> Result<(), StoreError> {
+        let sql = "UPDATE sites SET removed = ?2 WHERE id = ?1 AND removed <> ?2";
+        match self.writer().execute(sql, params![site, removed])? {
+            0 => Err(StoreError::Missing { what: if removed { "site" } else { "removed site" }, id: site.to_owned() }),
+            _ => Ok(()),
+        }
     }
 
     /// Makes a site from a checked plan, and tells its id, which is made from its name.
@@ -76,14 +113,25 @@ impl Store {
     /// Where there is none, or the database fails.
     pub fn element(&self, site: &str, kind: Kind, id: &str) -> Result<Element, StoreError> {
         self.read(|db| {
+            revision(db, site)?;
             element(db, site, kind, id)?.ok_or_else(|| StoreError::Missing { what: kind.word(), id: id.to_owned() })
         })
     }
 }
 
-/// The counter of a site.
+fn list(db: &Connection, removed: bool) -> Result<Vec<SiteRow>, StoreError> {
+    let sql = "SELECT id, name, revision FROM sites WHERE removed = ?1 ORDER BY name, id";
+    let mut query = db.prepare_cached(sql)?;
+    let row = |row: &Row<'_>| Ok(SiteRow { id: row.get(0)?, name: row.get(1)?, revision: row.get(2)? });
+    let rows = query.query_map([removed], row)?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// The counter of a site that is not removed.
 pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
-    let found = db.query_row("SELECT revision FROM sites WHERE id = ?1", [site], |row| row.get(0)).optional()?;
+    let found = db
+        .query_row("SELECT revision FROM sites WHERE id = ?1 AND removed = 0", [site], |row| row.get(0))
+        .optional()?;
     found.ok_or_else(|| StoreError::Missing { what: "site", id: site.to_owned() })
 }
 

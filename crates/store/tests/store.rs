@@ -161,3 +161,67 @@ fn what_is_not_there_is_named() {
     assert_eq!(error.to_string(), "there is no source \"moon\"");
     let Value::Object(_) = store.element(&site, Kind::Site, "site").unwrap().body else { panic!("no object") };
 }
+
+#[test]
+fn a_site_that_was_removed_comes_back_with_its_steps() {
+    let (folder, store, site) = open();
+    store.change(&site, &[camera(&store, &site, 7.5, None)], "gate camera: running 4.9 → 7.5 W").unwrap();
+    store.remove_site(&site).unwrap();
+    assert_eq!((store.sites().unwrap().len(), store.removed_sites().unwrap()[0].id.clone()), (0, site.clone()));
+    assert!(matches!(store.plan(&site), Err(StoreError::Missing { what: "site", .. })));
+    assert!(matches!(store.undo(&site), Err(StoreError::Missing { .. })));
+    assert!(matches!(store.element(&site, Kind::Device, "gate-camera"), Err(StoreError::Missing { what: "site", .. })));
+    assert!(matches!(store.remove_site(&site), Err(StoreError::Missing { .. })), "it is gone already");
+    // Another one of the same name does not take its place.
+    assert_eq!(store.create_site(&demo()).unwrap(), "hollin-lock-2");
+    drop(store);
+    let store = Store::open(folder.path()).unwrap();
+    store.restore_site(&site).unwrap();
+    assert!((watts(&store, &site) - 7.5).abs() < f64::EPSILON);
+    store.undo(&site).unwrap();
+    assert!((watts(&store, &site) - 4.9).abs() < f64::EPSILON);
+    assert!(matches!(store.restore_site(&site), Err(StoreError::Missing { what: "removed site", .. })));
+}
+
+#[test]
+fn a_copy_goes_its_own_way() {
+    let (_folder, store, site) = open();
+    let copy = store.copy_site(&site, "Lower Lock").unwrap();
+    assert_eq!(copy, "lower-lock");
+    store.change(&copy, &[camera(&store, &copy, 7.5, None)], "gate camera: running 4.9 → 7.5 W").unwrap();
+    assert!((watts(&store, &site) - 4.9).abs() < f64::EPSILON);
+    assert_eq!((store.journal(&site).unwrap().len(), store.journal(&copy).unwrap().len()), (0, 1));
+    let names: Vec<_> = store.sites().unwrap().into_iter().map(|it| it.name).collect();
+    assert_eq!(names, ["Hollin Lock", "Lower Lock"]);
+    assert!(store.copy_site("moon", "Moon").is_err());
+}
+
+#[test]
+fn renaming_a_site_is_a_step_like_any_other() {
+    let (_folder, store, site) = open();
+    let mut body = store.element(&site, Kind::Site, "site").unwrap().body;
+    body["name"] = json!("Upper Lock");
+    store
+        .change(&site, &[Edit { kind: Kind::Site, id: "site".into(), based_on: None, body: Some(body) }], "renamed")
+        .unwrap();
+    assert_eq!(store.sites().unwrap()[0].name, "Upper Lock");
+    store.undo(&site).unwrap();
+    assert_eq!(store.sites().unwrap()[0].name, "Hollin Lock");
+}
+
+#[test]
+fn a_folder_of_the_first_version_is_brought_up_to_date() {
+    let folder = tempfile::tempdir().unwrap();
+    let db = rusqlite::Connection::open(folder.path().join("ash-pond.sqlite")).unwrap();
+    db.execute_batch(include_str!("../migrations/0001.sql")).unwrap();
+    db.execute_batch(
+        r#"INSERT INTO sites (id, name) VALUES ('shed', 'Shed');
+        INSERT INTO elements VALUES ('shed', 'site', 'site', 0, 1, '{"name": "Shed"}'); PRAGMA user_version = 1;"#,
+    )
+    .unwrap();
+    drop(db);
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(store.plan("shed").unwrap().plan.site.name, "Shed");
+    store.remove_site("shed").unwrap();
+    assert_eq!(store.removed_sites().unwrap().len(), 1);
+}

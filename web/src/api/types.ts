@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/claim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A loss law from nothing but a label, by a stated rule and with the ± that this deserves. */
+        post: operations["claim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/entry": {
         parameters: {
             query?: never;
@@ -110,6 +127,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a site off the list. It is kept, and can be brought back. */
+        delete: operations["remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/capacity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads the size of a store by whatever its label says; several readings where it can mean several things. */
+        post: operations["capacity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/changes": {
         parameters: {
             query?: never;
@@ -138,6 +189,23 @@ export interface paths {
         put?: never;
         /** Arrangements of the same devices side by side, over a day or an outage. */
         post: operations["compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a site like another one, under another name. */
+        post: operations["copy"];
         delete?: never;
         options?: never;
         head?: never;
@@ -197,6 +265,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/export/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file: `plan.json`, the whole site; or `devices.csv`, `sources.csv`, `converters.csv`. */
+        get: operations["export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/findings": {
         parameters: {
             query?: never;
@@ -214,6 +299,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an import would add and change, and what of it cannot be read. Nothing is changed; `/changes` does that. */
+        post: operations["import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/journal": {
         parameters: {
             query?: never;
@@ -225,6 +327,23 @@ export interface paths {
         get: operations["journal"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What to measure next: the figures that nobody measured, by how much hangs on them. */
+        post: operations["matters"];
         delete?: never;
         options?: never;
         head?: never;
@@ -277,6 +396,23 @@ export interface paths {
         put?: never;
         /** Does the last step that was undone again. */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a site back that was removed. */
+        post: operations["restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -396,6 +532,8 @@ export interface components {
              * @description Power out while running, W.
              */
             out_w: number;
+            /** @description Whether that lies outside of what was measured, where something was. */
+            outside: boolean;
         };
         /** @description When a port turns itself off. */
         AutoOff: {
@@ -482,6 +620,54 @@ export interface components {
             /** @description The metal; copper where left out. */
             material?: components["schemas"]["Material"] | null;
         };
+        /** @description What a typed capacity can mean. */
+        Capacity: {
+            /** @description What is doubtful, where something is. */
+            question: string | null;
+            /** @description One where it is clear; several where a person must choose, the likeliest first. */
+            readings: components["schemas"]["CapacityReading"][];
+        };
+        /** @description What a person typed for the size of a store. */
+        CapacityQuestion: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /** @description The source. */
+            source: string;
+            /** @description The text as it was typed. */
+            text: string;
+        };
+        /** @description One reading of a capacity. Either `capacity_ah` or `energy_wh` is what the plan keeps. */
+        CapacityReading: {
+            /** @description Where it comes from. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description For a store of charge, Ah.
+             */
+            capacity_ah: number | null;
+            /**
+             * Format: double
+             * @description For a store of energy, Wh.
+             */
+            energy_wh: number | null;
+            /**
+             * Format: double
+             * @description The energy either way, by the nominal voltage, Wh.
+             */
+            nominal_wh: number;
+            /** @description For the figure's note, where something was converted. */
+            note: string | null;
+            /**
+             * Format: double
+             * @description Half-width of the 95 % interval, in the unit of what the plan keeps.
+             */
+            plus_minus: number | null;
+            /** @description How it is read, in words with its sum: "20 Ah × 3.7 V of a cell = 74 Wh". */
+            words: string;
+        };
         /** @description A level carried for a while. */
         Carried: {
             /**
@@ -557,6 +743,38 @@ export interface components {
             arrangements?: string[] | null;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
+        };
+        /** @description A loss law that stands in until somebody measures. */
+        Claimed: {
+            /** @description The law, each figure with its ± and a note. */
+            loss: components["schemas"]["LossLaw"];
+            /** @description The rule with its numbers, in a sentence. */
+            words: string;
+        };
+        /** @description What a label says of how a thing converts. */
+        ClaimQuestion: {
+            /**
+             * @description Whether it gives alternating current.
+             * @default false
+             */
+            alternating: boolean;
+            /**
+             * Format: double
+             * @description Stated efficiency, above 0 to 1.
+             */
+            efficiency?: number | null;
+            /** @description The kind of converter; left out for an outlet of a source. */
+            kind?: string | null;
+            /**
+             * Format: double
+             * @description The most that it gives for ever, W; above 0.
+             */
+            rated_w?: number | null;
+            /**
+             * Format: double
+             * @description Stated draw at no load, W.
+             */
+            standby_w?: number | null;
         };
         /** @description Devices of one kind of current and voltage. */
         Class: {
@@ -758,8 +976,20 @@ export interface components {
              * @description What it costs just to be on, W; none where nobody knows.
              */
             idle_w: number | null;
+            /** @description The law in words: "0.9 W + 5.5 % of the load + 1.5 W at 100 W, with its square". */
+            law: string;
+            /** @description The limits of its outputs, with the output that each is of. */
+            limits: components["schemas"]["OutputLimit"][];
+            /** @description The range of what was measured, W out; none without two points. */
+            measured_w: number[] | null;
+            /** @description What was measured, with the ± of its efficiency. */
+            points: components["schemas"]["MeasuredPoint"][];
+            /** @description How it warms, in words; none where nothing is known. */
+            thermal: string | null;
             /** @description What is not known of it and matters. */
             unknown: string[];
+            /** @description What it must be fed with, in words: its window, its cut-out and cut-in. */
+            window: string;
         };
         /** @description A converter at a moment. */
         ConverterFlow: {
@@ -1135,11 +1365,16 @@ export interface components {
              */
             decimal_comma: boolean;
             /**
+             * @description Whether a temperature without a unit is in °F.
+             * @default false
+             */
+            fahrenheit: boolean;
+            /**
              * @description Whether it is what a device draws while running, which a label overstates.
              * @default false
              */
             running: boolean;
-            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share or plain. */
+            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees or plain. */
             target: string;
             /** @description The text as it was typed. */
             text: string;
@@ -1335,6 +1570,28 @@ export interface components {
         };
         /** @description A figure, kg: a number, or a value with its uncertainty and its basis. */
         FigureKilograms: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, °: a number, or a value with its uncertainty and its basis. */
+        FigureLatitude: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, °: a number, or a value with its uncertainty and its basis. */
+        FigureLongitude: number | {
             basis?: components["schemas"]["Basis"];
             /** @description The sum or the circumstance behind it. */
             note?: string;
@@ -1589,6 +1846,18 @@ export interface components {
             /** @description The time, ms. */
             ms: components["schemas"]["FigureMilliseconds"];
         };
+        /** @description What is to be imported. */
+        ImportQuestion: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /** @description devices, sources or converters; told by the header where left out. */
+            table?: string | null;
+            /** @description A plan file, a CSV file, or rows pasted from a spreadsheet. */
+            text: string;
+        };
         /** @description One charging input. */
         InputFacts: {
             /** @description Its id. */
@@ -1603,6 +1872,8 @@ export interface components {
              * @description What of it is stored, 0 to 1.
              */
             stored_share: number;
+            /** @description What it takes, in words: its volts, its bands, what of it is stored. */
+            takes: string;
             /**
              * Format: double
              * @description From 20 to 80 % at that, h.
@@ -1613,6 +1884,8 @@ export interface components {
              * @description From empty to full at that, the slow end counted, h.
              */
             to_full_h: number | null;
+            /** @description What is not known of it and matters. */
+            unknown: string[];
         };
         /** @description A charging input at a moment. */
         InputFlow: {
@@ -1697,6 +1970,15 @@ export interface components {
              */
             sources: components["schemas"]["Source"][];
         };
+        /** @description A change that an import makes. */
+        Landing: {
+            /** @description Its body. */
+            body: unknown;
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind. */
+            kind: string;
+        };
         /** @description How long a store carries a day's use over and over. */
         Lasting: {
             /**
@@ -1763,10 +2045,19 @@ export interface components {
         LossLaw: {
             /** @description Drawn while switched on, at no load, W. */
             idle_w?: components["schemas"]["FigureWatts"] | null;
+            /** @description What was measured, and the law was fitted to; outside their range the law is an extrapolation. */
+            points?: components["schemas"]["LossPoint"][];
             /** @description Lost per watt of output, 0 to 1. */
             proportional?: components["schemas"]["FigureShare"] | null;
             /** @description Lost per squared watt of output, 1/W. */
             quadratic_per_w?: components["schemas"]["FigurePerWatt"] | null;
+        };
+        /** @description A measured pair of a loss law. */
+        LossPoint: {
+            /** @description Power in at that, W; not below what comes out. */
+            in_w: components["schemas"]["FigureWatts"];
+            /** @description Power out, W. */
+            out_w: components["schemas"]["FigureWatts"];
         };
         /** @description A loss over a span, Wh, split by what it comes with. */
         LossWh: {
@@ -1818,6 +2109,84 @@ export interface components {
         };
         /** @description The metal of a cable. */
         Material: "copper" | "aluminium";
+        /** @description A figure that nobody measured, and what hangs on it. */
+        Matter: {
+            /** @description Where it comes from. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: double
+             * @description The same as a share of that day.
+             */
+            day_share: number;
+            /**
+             * Format: double
+             * @description What it does to a day at most, Wh.
+             */
+            day_wh: number;
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind: device, source, converter or arrangement. */
+            kind: string;
+            /** @description What it is called. */
+            label: string;
+            /**
+             * Format: double
+             * @description What it does to the worst finding's margin at most, as a share of the limit.
+             */
+            margin_share: number;
+            /** @description The figure in words, such as "busy" or "12 V socket idle". */
+            name: string;
+            /** @description Where it stands in its element, such as `phases[1].watts`. */
+            path: string;
+            /**
+             * Format: double
+             * @description By how much it was moved, in the unit.
+             */
+            plus_minus: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Whether that ± is its own, or what its basis deserves. */
+            stated: boolean;
+            /** @description The verdict that it turns, where it does. */
+            turns: components["schemas"]["Turn"] | null;
+            /** @description The unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value, in the unit.
+             */
+            value: number;
+        };
+        /** @description The figures on which most hangs. */
+        Matters: {
+            /** @description The figures, those on which most hangs first. */
+            figures: components["schemas"]["Matter"][];
+            /** @description All of it in a sentence. */
+            headline: string;
+            /**
+             * Format: uint
+             * @description How many figures nobody measured.
+             */
+            unmeasured: number;
+        };
+        /** @description A measured pair. */
+        MeasuredPoint: {
+            /**
+             * Format: double
+             * @description Power out over power in, 0 to 1.
+             */
+            efficiency: number;
+            /**
+             * Format: double
+             * @description Power out, W.
+             */
+            out_w: number;
+            /**
+             * Format: double
+             * @description Half-width of that, from both meters; none where neither states one.
+             */
+            plus_minus: number | null;
+        };
         /** @description How two arrangements meet. */
         Meeting: "crosses" | "touches" | "jumps";
         /** @description Something that would mend a finding. */
@@ -1881,6 +2250,11 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
         };
+        /** @description What a site is to be called. */
+        NewName: {
+            /** @description The name, 1 to 200 characters. */
+            name: string;
+        };
         /** @description A scenario in time. */
         Outage: {
             /** @description Temperature around cables and stores, °C; the site's where left out. */
@@ -1905,6 +2279,13 @@ export interface components {
             start: components["schemas"]["LocalTime"];
             /** @description Whether sources run past their floor to their cut-off; false where left out. */
             use_everything?: boolean | null;
+        };
+        /** @description A limit of one output of a converter. */
+        OutputLimit: {
+            /** @description Its limit. */
+            limit: components["schemas"]["PortLimit"];
+            /** @description The output. */
+            port: string;
         };
         /** @description What changes along a comparison. */
         Over: "load" | "hours" | "charge" | "length" | "idle";
@@ -1993,6 +2374,15 @@ export interface components {
         };
         /** @description What a device is doing. */
         PhaseKind: "starting" | "running" | "busy" | "stopping";
+        /** @description Where a site is. The sun is computed from it; no map, no network. */
+        Place: {
+            /** @description Latitude, degrees, north positive; −90 to 90. */
+            latitude_deg?: components["schemas"]["FigureLatitude"] | null;
+            /** @description Longitude, degrees, east positive; −180 to 180. */
+            longitude_deg?: components["schemas"]["FigureLongitude"] | null;
+            /** @description What the place is called. */
+            name?: string | null;
+        };
         /** @description A whole plan file. */
         Plan: {
             /**
@@ -2073,6 +2463,11 @@ export interface components {
         PortFacts: {
             /**
              * Format: double
+             * @description After this long below it, s.
+             */
+            auto_off_after_s: number | null;
+            /**
+             * Format: double
              * @description Below this output it turns itself off, W.
              */
             auto_off_below_w: number | null;
@@ -2094,6 +2489,8 @@ export interface components {
             limits: components["schemas"]["PortLimit"][];
             /** @description Its id. */
             port: string;
+            /** @description The running outputs that it has in the arrangements, W; those below the threshold lose it. */
+            running: components["schemas"]["AtLoad"][];
             /**
              * Format: double
              * @description The same as a share of what the store gives, 0 and more; none where that is not known.
@@ -2132,6 +2529,10 @@ export interface components {
         };
         /** @description One limit of an outlet. */
         PortLimit: {
+            /** @description That arrangement. */
+            arrangement: string | null;
+            /** @description It as a gauge board, with the marks of the arrangement that strains it most; no marks where none uses it. */
+            board: components["schemas"]["Board"];
             /**
              * Format: double
              * @description For ever.
@@ -2159,6 +2560,24 @@ export interface components {
         } | {
             /** @description The voltages, V; each above 0. A feed picks one by `voltage_v`, else it gets the lowest. */
             offers_v: components["schemas"]["FigureVolts"][];
+        };
+        /** @description What an import would do. */
+        Preview: {
+            /** @description What would be added. */
+            added: components["schemas"]["Touched"][];
+            /** @description What would be changed. */
+            changed: components["schemas"]["Touched"][];
+            /** @description The changes themselves, to be made as one step after a yes. */
+            changes: components["schemas"]["Landing"][];
+            /** @description All of it in a sentence. */
+            headline: string;
+            /** @description What could not be read; it would be left out. */
+            problems: components["schemas"]["Unreadable"][];
+            /**
+             * Format: uint
+             * @description How much is there already, just so.
+             */
+            same: number;
         };
         /** @description Why a request was not done. */
         Problem: {
@@ -2239,6 +2658,8 @@ export interface components {
             mains?: components["schemas"]["Mains"] | null;
             /** @description What it is called. */
             name: string;
+            /** @description Where it is, for day and night. */
+            place?: components["schemas"]["Place"] | null;
             /** @description The margins that checks go by. */
             policy?: components["schemas"]["Policy"] | null;
         };
@@ -2256,6 +2677,8 @@ export interface components {
         };
         /** @description Every site. */
         Sites: {
+            /** @description Those that were removed and can be brought back, by name. */
+            removed: components["schemas"]["Site2"][];
             /** @description By name. */
             sites: components["schemas"]["Site2"][];
         };
@@ -2408,9 +2831,11 @@ export interface components {
             steps: components["schemas"]["StoreStep"][];
             /**
              * Format: double
-             * @description What is left between full and the floor, before any conversion, Wh.
+             * @description What is left from full down to the floor, or to where something gives up before, before any conversion, Wh.
              */
             usable_wh: number;
+            /** @description The arrangement whose use it is told for, the heaviest; none where nothing hangs on it. */
+            used_in: string | null;
         };
         /** @description One step from the label to what is usable. */
         StoreStep: {
@@ -2506,6 +2931,47 @@ export interface components {
              * @description Lost between the two, W.
              */
             lost_w: number;
+        };
+        /** @description An element that would be added or changed. */
+        Touched: {
+            /** @description Its id. */
+            id: string;
+            /** @description Its kind. */
+            kind: string;
+            /**
+             * Format: uint
+             * @description The line that it was read from, from 1; none from a plan.
+             */
+            row: number | null;
+            /** @description What happens, in words. */
+            words: string;
+        };
+        /** @description A worst verdict that a figure turns. */
+        Turn: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /** @description What the worst finding is about then. */
+            code: components["schemas"]["Code"];
+            /** @description Its worst verdict now. */
+            from: components["schemas"]["Status"];
+            /** @description Its worst verdict with the figure moved. */
+            to: components["schemas"]["Status"];
+            /** @description Where that is. */
+            where: string;
+        };
+        /** @description Something that could not be read. */
+        Unreadable: {
+            /** @description The column, by its header, or the field of a plan; none where it is about the row. */
+            column: string | null;
+            /** @description What is wrong. */
+            message: string;
+            /** @description What to do. */
+            remedy: string;
+            /**
+             * Format: uint
+             * @description The line, from 1; none where it is about the whole.
+             */
+            row: number | null;
         };
         /** @description A change that is not saved. */
         Unsaved: {
@@ -2711,6 +3177,39 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    claim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ClaimQuestion"];
+            };
+        };
+        responses: {
+            /** @description The law, with the rule in words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claimed"];
+                };
+            };
+            /** @description The label says something that cannot be */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     entry: {
         parameters: {
             query?: never;
@@ -2877,6 +3376,79 @@ export interface operations {
             };
         };
     };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    capacity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CapacityQuestion"];
+            };
+        };
+        responses: {
+            /** @description What it can mean */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capacity"];
+                };
+            };
+            /** @description No such site or source */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read; the problem says why and what can */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     change_all: {
         parameters: {
             query?: never;
@@ -2964,6 +3536,50 @@ export interface operations {
                 };
             };
             /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description The site that was made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The name is refused */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -3205,6 +3821,38 @@ export interface operations {
             };
         };
     };
+    export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description No such site or file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     findings: {
         parameters: {
             query?: never;
@@ -3249,6 +3897,50 @@ export interface operations {
             };
         };
     };
+    import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ImportQuestion"];
+            };
+        };
+        responses: {
+            /** @description What it would do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     journal: {
         parameters: {
             query?: never;
@@ -3271,6 +3963,50 @@ export interface operations {
             };
             /** @description No such site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NeedsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The figures, those on which most hangs first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matters"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3441,6 +4177,35 @@ export interface operations {
             };
             /** @description There is nothing to do again */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such removed site */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -16,5 +16,5 @@ mod sheet;
 mod write;
 
 pub use columns::{Table, columns};
-pub use preview::{Landing, Preview, Problem, Touched, preview};
+pub use preview::{Landing, Preview, Touched, Unreadable, preview};
 pub use write::table;

@@ -27,7 +27,7 @@ pub struct Preview {
     /// How much is there already, just so.
     pub same: usize,
     /// What could not be read; it would be left out.
-    pub problems: Vec<Problem>,
+    pub problems: Vec<Unreadable>,
     /// The changes themselves, to be made as one step after a yes.
     pub changes: Vec<Landing>,
 }
@@ -49,7 +49,7 @@ pub struct Touched {
 /// Something that could not be read.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Problem {
+pub struct Unreadable {
     /// The line, from 1; none where it is about the whole.
     pub row: Option<usize>,
     /// The column, by its header, or the field of a plan; none where it is about the row.
@@ -99,7 +99,7 @@ struct Coming {
 struct Import<'a> {
     plan: &'a Plan,
     touched: Vec<Coming>,
-    problems: Vec<Problem>,
+    problems: Vec<Unreadable>,
     same: usize,
 }
 
@@ -121,7 +121,7 @@ impl Import<'_> {
         remedy: impl Into<String>,
     ) {
         let (message, remedy) = (message.into(), remedy.into());
-        self.problems.push(Problem { row, column: column.map(str::to_owned), message, remedy });
+        self.problems.push(Unreadable { row, column: column.map(str::to_owned), message, remedy });
     }
 
     /// A plan file: what it has is added or changed, what it has not is left alone.

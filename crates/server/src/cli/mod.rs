@@ -4,6 +4,7 @@ mod check;
 mod compare;
 mod crossings;
 mod evaluate;
+mod exchange;
 mod serve;
 
 use ash_pond_core::network::Charge;
@@ -57,6 +58,10 @@ enum Command {
     Compare(compare::Args),
     /// Find where two arrangements draw the same
     Crossings(crossings::Args),
+    /// Write a site of a data folder, or a table of its kit, to standard output
+    Export(exchange::ExportArgs),
+    /// Tell what a plan file or a table would change in a site, and with --yes change it
+    Import(exchange::ImportArgs),
     /// Print the schema of the plan file (JSON Schema 2020-12)
     Schema,
     /// Print the ready-made kinds of devices, sources and converters, as a plan file
@@ -93,6 +98,8 @@ pub fn run() -> ExitCode {
         Command::Check(args) => check::run(&args),
         Command::Compare(args) => compare::run(&args),
         Command::Crossings(args) => crossings::run(&args),
+        Command::Export(args) => exchange::export(&args),
+        Command::Import(args) => exchange::import(&args),
         Command::Schema => print(&ash_pond_core::schema::text()),
         Command::Kinds => print(ash_pond_core::kinds::TEXT),
         Command::Openapi => print(&crate::openapi::text()),

@@ -24,6 +24,10 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<NeedsQuestion>();
     generator.subschema_for::<EntryQuestion>();
     generator.subschema_for::<ChangeSet>();
+    generator.subschema_for::<NewName>();
+    generator.subschema_for::<ImportQuestion>();
+    generator.subschema_for::<ClaimQuestion>();
+    generator.subschema_for::<CapacityQuestion>();
     generator.subschema_for::<crate::events::Changed>();
     generator.subschema_for::<CheckedPlan>();
     generator.subschema_for::<CompareQuestion>();
@@ -55,6 +59,64 @@ pub(crate) struct Site {
 pub(crate) struct Sites {
     /// By name.
     pub(crate) sites: Vec<Site>,
+    /// Those that were removed and can be brought back, by name.
+    pub(crate) removed: Vec<Site>,
+}
+
+/// What a site is to be called.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct NewName {
+    /// The name, 1 to 200 characters.
+    pub(crate) name: String,
+}
+
+/// What is to be imported.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ImportQuestion {
+    /// A plan file, a CSV file, or rows pasted from a spreadsheet.
+    pub(crate) text: String,
+    /// devices, sources or converters; told by the header where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) table: Option<String>,
+    /// Whether a comma is the decimal mark, and a point parts thousands.
+    #[serde(default)]
+    pub(crate) decimal_comma: bool,
+}
+
+/// What a label says of how a thing converts.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ClaimQuestion {
+    /// The kind of converter; left out for an outlet of a source.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) kind: Option<String>,
+    /// Whether it gives alternating current.
+    #[serde(default)]
+    pub(crate) alternating: bool,
+    /// The most that it gives for ever, W; above 0.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) rated_w: Option<f64>,
+    /// Stated efficiency, above 0 to 1.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) efficiency: Option<f64>,
+    /// Stated draw at no load, W.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) standby_w: Option<f64>,
+}
+
+/// What a person typed for the size of a store.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CapacityQuestion {
+    /// The source.
+    pub(crate) source: String,
+    /// The text as it was typed.
+    pub(crate) text: String,
+    /// Whether a comma is the decimal mark, and a point parts thousands.
+    #[serde(default)]
+    pub(crate) decimal_comma: bool,
 }
 
 /// The site that was made.
@@ -239,7 +301,7 @@ pub(crate) struct NeedsQuestion {
 pub(crate) struct EntryQuestion {
     /// The text as it was typed.
     pub(crate) text: String,
-    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share or plain.
+    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees or plain.
     pub(crate) target: String,
     /// The voltage that goes with amperes that name none, V; above 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -250,6 +312,9 @@ pub(crate) struct EntryQuestion {
     /// Whether a comma is the decimal mark, and a point parts thousands.
     #[serde(default)]
     pub(crate) decimal_comma: bool,
+    /// Whether a temperature without a unit is in °F.
+    #[serde(default)]
+    pub(crate) fahrenheit: bool,
 }
 
 /// Several changes as one step that can be undone.

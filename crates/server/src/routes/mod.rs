@@ -5,6 +5,7 @@ mod compare;
 mod elements;
 mod evaluate;
 mod events;
+mod exchange;
 mod needs;
 mod sites;
 
@@ -30,6 +31,14 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(needs::needs))
         .routes(routes!(needs::entry))
         .routes(routes!(needs::supply))
+        .routes(routes!(needs::matters))
+        .routes(routes!(needs::capacity))
+        .routes(routes!(needs::claim))
+        .routes(routes!(exchange::import))
+        .routes(routes!(exchange::export))
+        .routes(routes!(sites::remove))
+        .routes(routes!(sites::copy))
+        .routes(routes!(sites::restore))
         .routes(routes!(sites::undo))
         .routes(routes!(sites::redo))
         .routes(routes!(sites::journal))

@@ -1,12 +1,15 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
-use super::bodies::{EntryQuestion, NeedsQuestion};
+use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, NeedsQuestion};
 use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::preview;
-use ash_pond_core::entry::{Around, DecimalMark, Entry, Target, read};
+use ash_pond_core::claim::{Claim, Claimed, law};
+use ash_pond_core::entry::{Around, Capacity, DecimalMark, Entry, Target, capacity as size_of, read};
+use ash_pond_core::matters::{Matters, matters as of_figures};
 use ash_pond_core::needs::{Needs, needs as of_plan};
+use ash_pond_core::plan::ConverterKind;
 use ash_pond_core::supply::{Supply, supply as supply_of};
 use axum::Json;
 use axum::body::Bytes;
@@ -59,6 +62,69 @@ pub(super) async fn entry(body: Bytes) -> Result<Json<Entry>, ApiError> {
         return Err(ApiError::at("volts", "must be above 0"));
     }
     let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let around = Around { volts: asked.volts, running: asked.running, decimal };
+    let around = Around { volts: asked.volts, running: asked.running, decimal, fahrenheit: asked.fahrenheit };
     read(&asked.text, target, around).map(Json).map_err(|why| ApiError::at("text", why))
+}
+
+/// What to measure next: the figures that nobody measured, by how much hangs on them.
+#[utoipa::path(post, path = "/sites/{site}/matters", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/NeedsQuestion")), responses(
+    (status = 200, description = "The figures, those on which most hangs first", body = ref("#/components/schemas/Matters")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "A change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn matters(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Matters>, ApiError> {
+    let question: NeedsQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || Ok(of_figures(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+}
+
+/// Reads the size of a store by whatever its label says; several readings where it can mean several things.
+#[utoipa::path(post, path = "/sites/{site}/capacity", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CapacityQuestion")), responses(
+    (status = 200, description = "What it can mean", body = ref("#/components/schemas/Capacity")),
+    (status = 404, description = "No such site or source", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "It cannot be read; the problem says why and what can", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn capacity(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Capacity>, ApiError> {
+    let asked: CapacityQuestion = read_body(&body)?;
+    let read = move || {
+        let plan = state.store.plan(&site)?.plan;
+        let missing = || ApiError::missing(format!("there is no source \"{}\"", asked.source));
+        let source = plan.source(&asked.source).ok_or_else(missing)?;
+        let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
+        let around = Around { decimal, ..Around::default() };
+        size_of(&asked.text, source, around).map_err(|why| ApiError::at("text", why))
+    };
+    Ok(Json(blocking(read).await?))
+}
+
+/// A loss law from nothing but a label, by a stated rule and with the ± that this deserves.
+#[utoipa::path(post, path = "/claim", request_body(content = ref("#/components/schemas/ClaimQuestion")), responses(
+    (status = 200, description = "The law, with the rule in words", body = ref("#/components/schemas/Claimed")),
+    (status = 422, description = "The label says something that cannot be", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn claim(body: Bytes) -> Result<Json<Claimed>, ApiError> {
+    let asked: ClaimQuestion = read_body(&body)?;
+    let kind = asked.kind.as_deref().map(|word| {
+        ConverterKind::ALL.iter().copied().find(|it| it.word() == word).ok_or_else(|| {
+            let known: Vec<_> = ConverterKind::ALL.iter().map(|it| it.word()).collect();
+            ApiError::at("kind", format!("is \"{word}\"; use one of {}", known.join(", ")))
+        })
+    });
+    let label = Claim {
+        kind: kind.transpose()?,
+        alternating: asked.alternating,
+        rated_w: asked.rated_w,
+        efficiency: asked.efficiency,
+        standby_w: asked.standby_w,
+    };
+    law(&label).map(Json).map_err(|why| ApiError::at("", why))
 }

@@ -1,7 +1,7 @@
 //! Sites and their plans.
 
-use super::bodies::{Created, Journal, JournalStep, RevisedPlan, Site, Sites, Walked};
-use super::{based_on, blocking, json_body, tag};
+use super::bodies::{Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked};
+use super::{based_on, blocking, json_body, read_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::elements;
@@ -15,9 +15,61 @@ use axum::response::IntoResponse;
 /// Every site.
 #[utoipa::path(get, path = "/sites", responses((status = 200, description = "The sites", body = ref("#/components/schemas/Sites"))))]
 pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, ApiError> {
-    let rows = blocking(move || Ok(state.store.sites()?)).await?;
+    let (sites, removed) = blocking(move || Ok((state.store.sites()?, state.store.removed_sites()?))).await?;
     let site = |row: ash_pond_store::SiteRow| Site { id: row.id, name: row.name, revision: row.revision };
-    Ok(Json(Sites { sites: rows.into_iter().map(site).collect() }))
+    let all = |rows: Vec<ash_pond_store::SiteRow>| rows.into_iter().map(site).collect();
+    Ok(Json(Sites { sites: all(sites), removed: all(removed) }))
+}
+
+/// Makes a site like another one, under another name.
+#[utoipa::path(post, path = "/sites/{site}/copy", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/NewName")), responses(
+    (status = 201, description = "The site that was made", body = ref("#/components/schemas/Created")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The name is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn copy(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let asked: NewName = read_body(&body)?;
+    let name = asked.name.trim().to_owned();
+    if name.is_empty() || name.chars().count() > 200 {
+        return Err(ApiError::at("name", "must have 1 to 200 characters; call it something"));
+    }
+    let id = blocking(move || Ok(state.store.copy_site(&site, &name)?)).await?;
+    Ok((StatusCode::CREATED, Json(Created { id })))
+}
+
+/// Takes a site off the list. It is kept, and can be brought back.
+#[utoipa::path(delete, path = "/sites/{site}", params(("site" = String, Path)), responses(
+    (status = 204, description = "It is removed"),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn remove(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<impl IntoResponse, ApiError> {
+    let (store, at) = (state.store.clone(), site.clone());
+    blocking(move || Ok(store.remove_site(&at)?)).await?;
+    // Every window that has it open reads it anew, and is told.
+    state.events.tell(&site, i64::MAX);
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Brings a site back that was removed.
+#[utoipa::path(post, path = "/sites/{site}/restore", params(("site" = String, Path)), responses(
+    (status = 204, description = "It is back"),
+    (status = 404, description = "No such removed site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn restore(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<impl IntoResponse, ApiError> {
+    let (store, at) = (state.store.clone(), site.clone());
+    blocking(move || Ok(store.restore_site(&at)?)).await?;
+    Ok(StatusCode::NO_CONTENT)
 }
 
 /// Makes a site from a plan.

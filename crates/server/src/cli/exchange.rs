@@ -1,0 +1,109 @@
+//! `export` and `import`: a site of a data folder as a file, and a file into it.
+
+use super::{Stop, print};
+use ash_pond_core::entry::DecimalMark;
+use ash_pond_core::exchange::{Preview, Table, preview, table};
+use ash_pond_store::{Edit, Kind, Store};
+use std::path::PathBuf;
+
+/// What is written, and of which site.
+#[derive(Debug, clap::Args)]
+pub(super) struct ExportArgs {
+    /// Folder of the data
+    #[arg(long, value_name = "DIR")]
+    data: PathBuf,
+    /// Id of the site [default: the only one]
+    #[arg(long, value_name = "ID")]
+    site: Option<String>,
+    /// plan (JSON, the whole site), devices, sources or converters (CSV)
+    #[arg(long = "as", value_name = "WHAT", default_value = "plan")]
+    what: String,
+}
+
+/// What is read, and into which site.
+#[derive(Debug, clap::Args)]
+pub(super) struct ImportArgs {
+    /// A plan file or a CSV table
+    file: PathBuf,
+    /// Folder of the data
+    #[arg(long, value_name = "DIR")]
+    data: PathBuf,
+    /// Id of the site [default: the only one]
+    #[arg(long, value_name = "ID", conflicts_with = "new")]
+    site: Option<String>,
+    /// Open a plan file as a site of its own
+    #[arg(long)]
+    new: bool,
+    /// Read commas as decimal marks
+    #[arg(long)]
+    decimal_comma: bool,
+    /// Change the site; without it only what would change is told
+    #[arg(long)]
+    yes: bool,
+}
+
+/// Writes to standard output.
+pub(super) fn export(args: &ExportArgs) -> Result<(), Stop> {
+    let store = Store::open(&args.data)?;
+    let plan = store.plan(&site(&store, args.site.as_deref())?)?.plan;
+    if args.what == "plan" {
+        return print(&plan.to_text());
+    }
+    let known = Table::ALL.iter().copied().find(|it| it.word() == args.what);
+    let refused = || Stop::Input(format!("--as: is \"{}\"; use one of plan, devices, sources, converters", args.what));
+    print(&table(&plan, known.ok_or_else(refused)?))
+}
+
+/// Tells what a file would change, and with `--yes` changes it.
+pub(super) fn import(args: &ImportArgs) -> Result<(), Stop> {
+    let unreadable = |error| Stop::Input(format!("{}: {error}", args.file.display()));
+    let store = Store::open(&args.data)?;
+    if args.new {
+        let id = store.create_site(&super::plan(&args.file)?)?;
+        return print(&format!("Opened as the site {id}.\n"));
+    }
+    let text = std::fs::read_to_string(&args.file).map_err(unreadable)?;
+    let site = site(&store, args.site.as_deref())?;
+    let decimal = if args.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
+    let seen = preview(&store.plan(&site)?.plan, &text, None, decimal);
+    print(&told(&seen))?;
+    let nothing = seen.changes.is_empty();
+    if nothing && !seen.problems.is_empty() {
+        return Err(Stop::Input(format!("{}: nothing of it can be read", args.file.display())));
+    }
+    if nothing || !args.yes {
+        return if nothing { Ok(()) } else { print("Nothing is changed yet; say --yes.\n") };
+    }
+    let edits = seen.changes.into_iter().filter_map(|it| {
+        let kind = Kind::parse(&it.kind)?;
+        Some(Edit { kind, id: it.id, based_on: None, body: Some(it.body) })
+    });
+    let edits: Vec<Edit> = edits.collect();
+    store.change(&site, &edits, &format!("imported: {}", seen.headline.trim_end_matches('.')))?;
+    print("Done.\n")
+}
+
+fn told(seen: &Preview) -> String {
+    let mut text = format!("{}\n", seen.headline);
+    for it in seen.added.iter().chain(&seen.changed) {
+        text += &format!("  {}\n", it.words);
+    }
+    for it in &seen.problems {
+        let row = it.row.map_or_else(String::new, |row| format!("row {row}, "));
+        let column = it.column.as_deref().unwrap_or("all of it");
+        text += &format!("  not read: {row}{column}: {}; {}\n", it.message, it.remedy);
+    }
+    text
+}
+
+/// The site that is named, or the only one.
+fn site(store: &Store, named: Option<&str>) -> Result<String, Stop> {
+    let known: Vec<String> = store.sites()?.into_iter().map(|it| it.id).collect();
+    let refused = |why: &str| Stop::Input(format!("--site: {why}; there are {}", known.join(", ")));
+    match (named, &known[..]) {
+        (Some(id), _) if known.iter().any(|it| it == id) => Ok(id.to_owned()),
+        (Some(id), _) => Err(refused(&format!("no site is called \"{id}\""))),
+        (None, [only]) => Ok(only.clone()),
+        (None, _) => Err(refused("name one")),
+    }
+}
