@@ -2,6 +2,7 @@
 import { NConfigProvider } from "naive-ui";
 import { onBeforeUnmount, onMounted } from "vue";
 import { useRouter } from "vue-router";
+import ConflictBar from "./components/ConflictBar.vue";
 import TopStrip from "./components/TopStrip.vue";
 import { useKeys } from "./composables/useKeys";
 import { useSite } from "./composables/useSite";
@@ -9,15 +10,22 @@ import { useTheme } from "./composables/useTheme";
 import { views } from "./router";
 
 const { overrides } = useTheme();
-const { load, listen, undo, redo, trouble, said } = useSite();
+const { load, listen, undo, redo, trouble, said, none } = useSite();
 const router = useRouter();
 
 const digits = Object.fromEntries(
   views.map((view, index) => [String(index + 1), () => void router.push({ name: view.name })]),
 );
-useKeys({ ...digits, "ctrl+z": undo, "ctrl+shift+z": redo, "ctrl+y": redo });
+useKeys({
+  ...digits,
+  "0": () => void router.push({ name: "site" }),
+  "ctrl+z": undo,
+  "ctrl+shift+z": redo,
+  "ctrl+y": redo,
+});
 onMounted(async () => {
   await load();
+  if (none.value) void router.push({ name: "site" });
   stop = listen();
 });
 onBeforeUnmount(() => stop?.());
@@ -28,6 +36,7 @@ let stop: (() => void) | undefined;
   <NConfigProvider :theme-overrides="overrides" inline-theme-disabled preflight-style-disabled class="page">
     <TopStrip />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <ConflictBar />
     <RouterView />
     <p class="said" role="status">{{ said }}</p>
   </NConfigProvider>

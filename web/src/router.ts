@@ -52,5 +52,11 @@ const routes: RouteRecordRaw[] = views.map((view) => ({
 
 export const router = createRouter({
   history: createWebHistory(),
-  routes: [...routes, { path: "/:rest(.*)*", redirect: "/chains" }],
+  // A door to a device or a source leads to its row.
+  scrollBehavior: (to) => (to.hash ? { el: to.hash, top: 12 } : { top: 0 }),
+  routes: [
+    ...routes,
+    { path: "/site", name: "site", component: () => import("./views/Site/SiteView.vue") },
+    { path: "/:rest(.*)*", redirect: "/chains" },
+  ],
 });

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import type { Board } from "../src/api/client";
 import type { Chain, Reach, Weir } from "../src/views/Chains/chain";
-import { barWatts, commonScale, heightOf, joinMarks, layFall } from "../src/views/Chains/layout";
+import { joinMarks } from "../src/components/gauge";
+import { barWatts, commonScale, heightOf, layFall } from "../src/views/Chains/layout";
 
 const board = { limit: 1, marks: [], overload: [], status: "holds" } as unknown as Board;
 

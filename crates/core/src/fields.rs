@@ -52,7 +52,14 @@ pub fn join(name: &str, key: &str) -> String {
         Some((stem, "soc")) => stem,
         _ => key,
     };
-    let plain = plain.replace('_', " ");
+    let plain = match key {
+        "continuous_a" | "continuous_w" => "limit".to_owned(),
+        "up_to_a" | "up_to_w" => "overload".to_owned(),
+        "min_v" => "least volts".to_owned(),
+        "max_v" => "most volts".to_owned(),
+        "proportional" => "loss with the load".to_owned(),
+        _ => plain.replace('_', " "),
+    };
     let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];
     if unsaid.contains(&key) || (key == "watts" && !name.is_empty()) {
         return name.to_owned();

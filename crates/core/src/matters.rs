@@ -2,8 +2,8 @@
 //!
 //! Each figure is moved up and down by its ±, everything that uses it is computed again, and what that does to a day's
 //! watt-hours and to the worst finding is told. Where a figure states no ±, it gets the one that its basis deserves:
-//! 30 % where it is assumed, 20 % from a label, 10 % from a datasheet; voltages a tenth of that, as nobody prints a
-//! window that is a third off.
+//! 30 % where it is assumed, 20 % from a label, 10 % from a datasheet. Voltages get a tenth of that, as nobody prints a
+//! window that is a third off; lengths a third and areas a sixth, as anybody can see them.
 
 use crate::day::day;
 use crate::fields::{join, named, unit};
@@ -68,6 +68,15 @@ pub struct Matter {
     pub sentence: String,
 }
 
+impl Matter {
+    /// What it is sorted by: a verdict that gets worse counts as a whole limit, one that gets better as a quarter of
+    /// it, and a share of the day as three times as much of a limit.
+    pub fn weight(&self) -> f64 {
+        let turn = self.turns.as_ref().map_or(0.0, |it| if it.to > it.from { 1.0 } else { 0.25 });
+        turn + self.margin_share.min(1.0) + 3.0 * self.day_share
+    }
+}
+
 /// A worst verdict that a figure turns.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -119,8 +128,7 @@ pub fn matters(plan: &Plan) -> Matters {
     let unmeasured = found.len();
     let told = |it: &Found| moved(&bases, &text, it);
     let mut figures: Vec<Matter> = found.par_iter().filter_map(told).collect();
-    let weight = |it: &Matter| f64::from(u8::from(it.turns.is_some())) + it.margin_share.min(1.0) + it.day_share;
-    figures.sort_by(|a, b| weight(b).total_cmp(&weight(a)));
+    figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
     figures.truncate(MOST);
     Matters { headline: headline(&figures, unmeasured, plan), figures, unmeasured }
 }
@@ -262,7 +270,7 @@ fn figures(plan: &Value) -> Vec<Found> {
     for (kind, at) in lists {
         for (index, element) in plan.pointer(at).and_then(Value::as_array).into_iter().flatten().enumerate() {
             let text = |key: &str| element[key].as_str().unwrap_or_default().to_owned();
-            let mut place = Place { kind, id: text("id"), label: text("label"), found: &mut found };
+            let mut place = Place { plan, kind, id: text("id"), label: text("label"), found: &mut found };
             place.walk(element, &format!("{at}/{index}"), "", "");
         }
     }
@@ -270,6 +278,7 @@ fn figures(plan: &Value) -> Vec<Found> {
 }
 
 struct Place<'a> {
+    plan: &'a Value,
     kind: &'static str,
     id: String,
     label: String,
@@ -296,13 +305,24 @@ impl Place<'_> {
             }
             Value::Array(list) => {
                 for (index, inner) in list.iter().enumerate() {
-                    let own = if inner.is_object() { named(inner, index) } else { String::new() };
+                    let own = match inner["to"].as_str() {
+                        Some(to) => format!("lead to {}", self.called(to)),
+                        None if inner.is_object() => named(inner, index),
+                        None => String::new(),
+                    };
                     let name = format!("{name} {own}").trim().to_owned();
                     self.walk(inner, &format!("{pointer}/{index}"), &format!("{path}[{index}]"), &name);
                 }
             }
             _ => {}
         }
+    }
+
+    /// What an item of the plan is called.
+    fn called<'b>(&'b self, id: &'b str) -> &'b str {
+        let items = ["/kit/devices", "/kit/converters", "/kit/sources"].iter().filter_map(|it| self.plan.pointer(it));
+        let found = items.filter_map(Value::as_array).flatten().find(|it| it["id"] == id);
+        found.and_then(|it| it["label"].as_str()).unwrap_or(id)
     }
 
     /// Whether it is a figure; kept where nobody measured it.
@@ -320,7 +340,12 @@ impl Place<'_> {
             Basis::Label => 0.2,
             Basis::Datasheet | Basis::Measured => 0.1,
         };
-        let deserved = if unit(key) == "V" { deserved / 10.0 } else { deserved };
+        let deserved = match unit(key) {
+            "V" => deserved / 10.0,
+            "m" => deserved / 3.0,
+            "mm²" => deserved / 6.0,
+            _ => deserved,
+        };
         self.found.push(Found {
             kind: self.kind,
             id: self.id.clone(),

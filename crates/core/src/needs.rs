@@ -72,6 +72,18 @@ pub struct Worst {
     pub watts: f64,
     /// What they would draw if everything started at once, W.
     pub all_starting_w: f64,
+    /// What each of them draws then, in the order of what matters.
+    pub devices: Vec<Draws>,
+}
+
+/// What a device draws at a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Draws {
+    /// The device.
+    pub device: String,
+    /// What all of its quantity draws, W.
+    pub watts: f64,
 }
 
 /// Devices of one kind of current and voltage.
@@ -88,6 +100,8 @@ pub struct Class {
     pub day_wh: f64,
     /// All of them busy at once, W.
     pub busy_w: f64,
+    /// What they have in the worst moment of all, W.
+    pub worst_w: f64,
 }
 
 /// What the devices of a plan need. Watts are those at the voltage at which they are stated.
@@ -96,8 +110,8 @@ pub fn needs(plan: &Plan) -> Needs {
     order.sort_by(|a, b| priority(a).total_cmp(&priority(b)));
     let devices: Vec<Need> = order.iter().map(|it| need(it)).collect();
     let day_wh = devices.iter().map(|it| it.day_wh).sum::<f64>() + 0.0;
-    let worst = worst(plan);
-    let classes = classes(&order, &devices);
+    let worst = worst(plan, &order);
+    let classes = classes(&order, &devices, &worst);
     let headline = headline(devices.len(), day_wh, &worst);
     Needs { headline, devices, day_wh, worst, classes }
 }
@@ -138,7 +152,7 @@ fn strip(device: &Device) -> Vec<Step> {
     steps.collect()
 }
 
-fn worst(plan: &Plan) -> Worst {
+fn worst(plan: &Plan, order: &[&Device]) -> Worst {
     let all = |moment: &Moment| -> f64 {
         let each = plan.kit.devices.iter().map(|it| moment.load_of(it).power(it.input.rated_v.get()));
         each.sum::<f64>() + 0.0
@@ -157,12 +171,16 @@ fn worst(plan: &Plan) -> Worst {
         moment: worst.1.to_string(),
         watts: worst.0,
         all_starting_w: all(&Moment::AllStarting),
+        devices: order
+            .iter()
+            .map(|it| Draws { device: it.id.to_string(), watts: worst.1.load_of(it).power(it.input.rated_v.get()) })
+            .collect(),
     }
 }
 
-fn classes(order: &[&Device], needs: &[Need]) -> Vec<Class> {
+fn classes(order: &[&Device], needs: &[Need], worst: &Worst) -> Vec<Class> {
     let mut classes: Vec<Class> = Vec::new();
-    for (device, need) in order.iter().zip(needs) {
+    for ((device, need), at_worst) in order.iter().zip(needs).zip(&worst.devices) {
         let (current, volts) = (device.input.current, device.input.rated_v.get());
         let busy_w = Moment::Busy.load_of(device).power(volts);
         match classes.iter_mut().find(|it| it.current == current && (it.volts - volts).abs() < 1e-9) {
@@ -170,8 +188,12 @@ fn classes(order: &[&Device], needs: &[Need]) -> Vec<Class> {
                 class.devices += 1;
                 class.day_wh += need.day_wh;
                 class.busy_w += busy_w;
+                class.worst_w += at_worst.watts;
             }
-            None => classes.push(Class { current, volts, devices: 1, day_wh: need.day_wh, busy_w }),
+            None => {
+                let worst_w = at_worst.watts;
+                classes.push(Class { current, volts, devices: 1, day_wh: need.day_wh, busy_w, worst_w });
+            }
         }
     }
     classes.sort_by(|a, b| b.day_wh.total_cmp(&a.day_wh));

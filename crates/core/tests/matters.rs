@@ -68,10 +68,7 @@ fn the_demo_names_its_worst_guesses_in_order() {
         assert!(it.basis != Basis::Measured && it.plus_minus > 0.0 && it.sentence.ends_with('.'), "{it:?}");
         assert!(it.turns.is_some() || it.day_share > 0.0 || it.margin_share > 0.0);
     }
-    let weight = |it: &ash_pond_core::matters::Matter| {
-        f64::from(u8::from(it.turns.is_some())) + it.margin_share.min(1.0) + it.day_share
-    };
-    assert!(found.figures.windows(2).all(|it| weight(&it[0]) >= weight(&it[1])));
+    assert!(found.figures.windows(2).all(|it| it[0].weight() >= it[1].weight()));
 }
 
 #[test]

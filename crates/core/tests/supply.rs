@@ -121,7 +121,9 @@ fn an_outlet_is_a_gauge_board_with_the_marks_of_what_strains_it_most() {
     assert!(own.board.marks.iter().all(|it| it.value >= 0.0));
     assert!(socket.limits.iter().any(|it| it.group.as_deref() == Some("dc")));
     let studs = &found.sources[0].ports[0];
-    assert!(studs.limits.is_empty());
+    // Bare studs bear what the battery bears.
+    assert_eq!((studs.limits.len(), studs.limits[0].continuous), (1, 100.0));
+    assert!(studs.limits[0].arrangement.is_some());
 }
 
 #[test]

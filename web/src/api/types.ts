@@ -138,7 +138,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Takes a site off the list. It is kept, and can be brought back. */
-        delete: operations["remove"];
+        delete: operations["remove_site"];
         options?: never;
         head?: never;
         patch?: never;
@@ -205,7 +205,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Makes a site like another one, under another name. */
-        post: operations["copy"];
+        post: operations["copy_site"];
         delete?: never;
         options?: never;
         head?: never;
@@ -412,7 +412,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Brings a site back that was removed. */
-        post: operations["restore"];
+        post: operations["restore_site"];
         delete?: never;
         options?: never;
         head?: never;
@@ -800,6 +800,11 @@ export interface components {
              * @description The voltage, V.
              */
             volts: number;
+            /**
+             * Format: double
+             * @description What they have in the worst moment of all, W.
+             */
+            worst_w: number;
         };
         /** @description What a finding is about. */
         Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw";
@@ -1300,6 +1305,16 @@ export interface components {
         };
         /** @description How a device answers a changed voltage. */
         Draw: "power" | "current" | "resistance";
+        /** @description What a device draws at a moment. */
+        Draws: {
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description What all of its quantity draws, W.
+             */
+            watts: number;
+        };
         /** @description One element. */
         ElementBody: {
             /** @description Its body, as in the plan file. */
@@ -2531,6 +2546,11 @@ export interface components {
         PortLimit: {
             /** @description That arrangement. */
             arrangement: string | null;
+            /**
+             * Format: double
+             * @description Below this running output the outlet turns itself off, in the same unit; none where it does not, or is shared.
+             */
+            auto_off: number | null;
             /** @description It as a gauge board, with the marks of the arrangement that strains it most; no marks where none uses it. */
             board: components["schemas"]["Board"];
             /**
@@ -3158,6 +3178,8 @@ export interface components {
              * @description What they would draw if everything started at once, W.
              */
             all_starting_w: number;
+            /** @description What each of them draws then, in the order of what matters. */
+            devices: components["schemas"]["Draws"][];
             /** @description The moment; one start at a time. */
             moment: string;
             /**
@@ -3376,7 +3398,7 @@ export interface operations {
             };
         };
     };
-    remove: {
+    remove_site: {
         parameters: {
             query?: never;
             header?: never;
@@ -3546,7 +3568,7 @@ export interface operations {
             };
         };
     };
-    copy: {
+    copy_site: {
         parameters: {
             query?: never;
             header?: never;
@@ -4186,7 +4208,7 @@ export interface operations {
             };
         };
     };
-    restore: {
+    restore_site: {
         parameters: {
             query?: never;
             header?: never;

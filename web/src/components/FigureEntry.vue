@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
-import { figureOf, typed } from "../format/figure";
+import { figureOf, noteOf, typed } from "../format/figure";
+import { habits } from "../format/habits";
+import { told, toFahrenheit } from "../format/units";
 
 /**
  * A figure typed in the units that people have; the server reads it. What it cannot read stays where it
@@ -23,15 +25,45 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [figure: Figure | null]; focus: [] }>();
 
 const share = computed(() => props.target === "share");
-const shown = computed(() => typed(props.figure, share.value));
+const fahrenheit = computed(() => props.target === "celsius" && habits.temperature === "f");
+const shown = computed(() => show(props.figure));
+const unitShown = computed(() => (fahrenheit.value ? "°F" : props.unit));
+const note = computed(() => told(noteOf(props.figure)));
 const text = ref(shown.value);
 const sentence = ref("");
+/** What it was changed to elsewhere while something else was typed here. */
+const theirs = ref<string>();
 const question = ref<{ words: string; instead: number }>();
-watch(shown, (now) => {
-  if (!sentence.value) text.value = now;
+watch(shown, (now, before) => {
+  if (sentence.value) return;
+  if (focused.value && text.value.trim() !== before && text.value.trim() !== now) theirs.value = now;
+  else text.value = now;
 });
+const focused = ref(false);
+
+function show(figure: Figure | null | undefined): string {
+  if (!fahrenheit.value || figure == null) return typed(figure, share.value);
+  const whole = typeof figure === "number" ? { value: figure } : figure;
+  const half = "plus_minus" in whole && whole.plus_minus != null ? (whole.plus_minus * 9) / 5 : null;
+  return typed({
+    ...whole,
+    value: Number(toFahrenheit(whole.value).toFixed(1)),
+    ...(half === null ? {} : { plus_minus: half }),
+  });
+}
+
+function left() {
+  focused.value = false;
+  // What clashes waits for a choice.
+  if (theirs.value === undefined) void settle();
+}
+function takeTheirs() {
+  text.value = shown.value;
+  theirs.value = undefined;
+}
 
 async function settle() {
+  theirs.value = undefined;
   const now = text.value.trim();
   if (now === shown.value) {
     sentence.value = "";
@@ -49,7 +81,8 @@ async function settle() {
       target: props.target,
       running: props.running ?? false,
       volts: props.volts ?? null,
-      decimal_comma: false,
+      decimal_comma: habits.decimal === "comma",
+      fahrenheit: fahrenheit.value,
     };
     const entry = taken(await api.POST("/entry", { body }));
     sentence.value = "";
@@ -57,7 +90,7 @@ async function settle() {
       entry.question && entry.instead != null ? { words: entry.question, instead: entry.instead } : undefined;
     const read = figureOf(entry);
     // Another way of typing the same changes nothing in the plan, and is shown as the rest is.
-    text.value = typed(read, share.value);
+    text.value = show(read);
     emit("change", read);
   } catch (error) {
     sentence.value =
@@ -84,10 +117,17 @@ function assume() {
       :aria-label="name"
       :placeholder="silent"
       :aria-invalid="sentence || refused ? 'true' : undefined"
-      @focus="$emit('focus')"
-      @blur="settle"
+      @focus="((focused = true), $emit('focus'))"
+      @blur="left"
+      @keydown.esc="theirs !== undefined && takeTheirs()"
       @keydown.enter.prevent="settle"
-    /><span class="unit" aria-hidden="true">{{ unit }}</span>
+    /><span class="unit" aria-hidden="true">{{ unitShown }}</span>
+    <span v-if="note && !sentence" class="note">= {{ note }}</span>
+    <span v-if="theirs !== undefined" class="question" role="status" data-test="clash">
+      Changed elsewhere to {{ theirs }}; you typed {{ text }}.
+      <button type="button" class="assume" @click="settle">keep mine</button>
+      <button type="button" class="assume" @click="takeTheirs">take theirs</button>
+    </span>
     <span v-if="sentence || refused" class="sentence" role="alert">{{ sentence || refused }}</span>
     <span v-if="question" class="question" role="status">
       {{ question.words }}
@@ -128,6 +168,7 @@ input[aria-invalid] {
 .unit {
   color: var(--faint);
 }
+.note,
 .sentence,
 .question {
   grid-column: 1 / -1;
@@ -137,6 +178,10 @@ input[aria-invalid] {
 }
 .question {
   color: var(--tight);
+}
+.note {
+  color: var(--faint);
+  padding: 0;
 }
 .assume {
   color: var(--primary);

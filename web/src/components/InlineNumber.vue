@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
-import { read } from "../format/number";
+import { plain as shown, read } from "../format/number";
 
 /**
  * A number that is edited where it stands. Every readable key stroke is told by `change`;
@@ -15,7 +15,6 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [value: number]; settle: [] }>();
 
-const shown = (value: number) => String(Number(value.toPrecision(10)));
 const text = ref(shown(props.value));
 const focused = ref(false);
 const unread = ref("");

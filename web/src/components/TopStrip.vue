@@ -13,7 +13,13 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
 
 <template>
   <header class="strip">
-    <strong class="site">{{ plan?.site.name ?? "Ash Pond" }}</strong>
+    <RouterLink
+      to="/site"
+      class="site"
+      :aria-current="route.name === 'site' ? 'page' : undefined"
+      data-test="site"
+      >{{ plan?.site.name ?? "Ash Pond" }}</RouterLink
+    >
     <nav aria-label="Views">
       <RouterLink
         v-for="(view, index) in views"
@@ -51,7 +57,18 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
 .site {
   font-size: 17px;
   font-weight: 600;
+  color: var(--ink);
+  text-decoration: underline;
+  text-decoration-color: var(--line);
+  text-underline-offset: 4px;
+  padding: 8px 0;
+  max-width: 12em;
+  overflow: hidden;
+  text-overflow: ellipsis;
   white-space: nowrap;
+}
+.site[aria-current] {
+  text-decoration-color: var(--primary);
 }
 nav {
   display: flex;

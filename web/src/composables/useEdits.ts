@@ -1,6 +1,7 @@
 /** Edits on the way from the key stroke to the store: looked at at once, saved a moment later. */
 import { ref, shallowRef, triggerRef } from "vue";
 import { Refused } from "../api/client";
+import { merge, withTheirs, type Clash } from "../format/merge";
 import { useSite } from "./useSite";
 
 /** How long after the last key stroke an edit is saved, ms. */
@@ -15,11 +16,24 @@ interface Unsaved {
   kind: string;
   id: string;
   body: unknown;
+  /** What it was made from. */
+  base: unknown;
 }
 
-const { plan, save, trouble } = useSite();
+/** An edit that was made from something that is no longer there. */
+export interface Conflict extends Target {
+  label: string;
+  clashes: Clash[];
+  /** Mine on top of theirs. */
+  merged: unknown;
+  /** Whether it was removed elsewhere. */
+  gone: boolean;
+}
+
+const { stored, save, trouble } = useSite();
 const unsaved = shallowRef(new Map<string, Unsaved>());
 const refused = ref<{ field: string; sentence: string }>();
+const conflicts = shallowRef<Conflict[]>([]);
 let field = "";
 let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -34,46 +48,69 @@ export function withFigure(figure: unknown, value: number): number {
   return figureValue(figure) === value && typeof figure === "number" ? figure : value;
 }
 
-function stored({ kind, id }: Target): unknown {
-  const found = plan.value;
-  if (!found) return undefined;
-  const lists: Record<string, { id: string }[]> = {
-    device: found.kit.devices,
-    source: found.kit.sources,
-    converter: found.kit.converters,
-    arrangement: found.arrangements,
-    outage: found.outages,
-  };
-  return lists[kind]?.find((it) => it.id === id);
-}
+const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** Changes an element as it would be saved, and has it saved when the keys rest. */
 function edit(target: Target, name: string, change: (body: unknown) => void) {
   const key = `${target.kind}/${target.id}`;
-  const base = unsaved.value.get(key)?.body ?? stored(target);
-  if (!base) return;
-  const body: unknown = JSON.parse(JSON.stringify(base));
+  const known = unsaved.value.get(key);
+  const base = known?.base ?? stored(target.kind, target.id);
+  const from = known?.body ?? base;
+  if (!from) return;
+  const body: unknown = copy(from);
   change(body);
   field = name;
   refused.value = undefined;
-  unsaved.value.set(key, { ...target, body });
+  unsaved.value.set(key, { ...target, body, base: copy(base) });
   triggerRef(unsaved);
   clearTimeout(timer);
   timer = setTimeout(() => void settle(), PAUSE_MS);
 }
 
-/** Saves what is not saved yet. What the server refuses is dropped from the picture and told beside its field. */
+/** An edit on top of what is there now; none where a person must choose, which is asked then. */
+function fresh({ kind, id, body, base }: Unsaved): { body: unknown } | undefined {
+  const now = stored(kind, id);
+  if (same(now, base)) return { body };
+  const label = (body as { label?: string; name?: string }).label ?? (body as { name?: string }).name ?? id;
+  if (now === undefined) {
+    const clashes = [{ path: [], name: label, mine: "kept", theirs: "removed" }];
+    ask({ kind, id, label, clashes, merged: body, gone: true });
+    return undefined;
+  }
+  const { merged, clashes } = merge(base, body, now);
+  if (clashes.length === 0) return { body: merged };
+  ask({ kind, id, label, clashes, merged, gone: false });
+  return undefined;
+}
+
+function ask(conflict: Conflict) {
+  const others = conflicts.value.filter((it) => it.kind !== conflict.kind || it.id !== conflict.id);
+  conflicts.value = [...others, conflict];
+}
+
+/**
+ * Saves what is not saved yet. What the server refuses is dropped from the picture and told beside its field; what
+ * was changed elsewhere meanwhile is put together with that, and where both changed the same, a person is asked.
+ */
 async function settle() {
   clearTimeout(timer);
-  for (const [key, { kind, id, body }] of [...unsaved.value]) {
+  for (const [key, entry] of [...unsaved.value]) {
+    const { kind, id, body } = entry;
     try {
-      await save(kind, id, body);
+      const made = fresh(entry);
+      if (made) await save(kind, id, made.body);
       trouble.value = "";
     } catch (error) {
       if (!(error instanceof Refused)) {
         trouble.value =
           "The server does not answer. What you typed is kept; it is saved when the server is back.";
         timer = setTimeout(() => void settle(), 2000);
+        return;
+      }
+      // Someone was quicker by less than it takes to tell: try once more on what is there now.
+      if (error.code === "stale") {
+        timer = setTimeout(() => void settle(), 0);
         return;
       }
       refuse(error);
@@ -83,15 +120,25 @@ async function settle() {
   }
 }
 
+/** Ends a conflict: with my values or with theirs. What only one of us changed is kept either way. */
+async function choose(conflict: Conflict, mine: boolean) {
+  conflicts.value = conflicts.value.filter((it) => it !== conflict);
+  const { kind, id, clashes, merged, gone } = conflict;
+  if (gone && !mine) return;
+  const body = mine ? merged : withTheirs(merged, clashes);
+  if (same(body, stored(kind, id))) return;
+  unsaved.value.set(`${kind}/${id}`, { kind, id, body, base: copy(stored(kind, id)) });
+  triggerRef(unsaved);
+  await settle();
+}
+
 /** Tells a refusal beside the field that was edited last. */
 function refuse(error: Refused) {
-  const where =
-    error.code === "stale" ? "It was changed in another window; that value is shown now." : error.message;
-  refused.value = { field, sentence: where };
+  refused.value = { field, sentence: error.message };
 }
 
 /** Edits that are looked at before they are saved. One set for the whole view. */
 export function useEdits() {
   const refusedAt = (name: string) => (refused.value?.field === name ? refused.value.sentence : undefined);
-  return { unsaved, edit, settle, refuse, refusedAt };
+  return { unsaved, conflicts, edit, settle, choose, refuse, refusedAt };
 }

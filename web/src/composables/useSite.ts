@@ -1,8 +1,14 @@
 import { computed, readonly, ref, shallowRef } from "vue";
 import { api, Refused, taken, type RevisedPlan } from "../api/client";
 
+const KEY = "ash-pond.site";
 const id = ref("");
 const site = shallowRef<RevisedPlan>();
+/** Every site, and those that were removed and can be brought back. */
+const sites = shallowRef<{ id: string; name: string }[]>([]);
+const removed = shallowRef<{ id: string; name: string }[]>([]);
+/** Whether it was asked and there is no site at all. */
+const none = ref(false);
 const trouble = ref("");
 /** What was last saved, undone or done again, in words. */
 const said = ref("");
@@ -25,25 +31,52 @@ async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
   }
 }
 
-async function load() {
+async function list() {
+  const found = taken(await api.GET("/sites"));
+  sites.value = found.sites;
+  removed.value = found.removed;
+  none.value = found.sites.length === 0;
+}
+
+/** Opens a site and remembers it; the one that was open last, else the first. */
+async function load(wanted?: string) {
   await attempt(async () => {
-    const { sites } = taken(await api.GET("/sites"));
-    const first = sites[0];
-    if (!first)
-      throw new Refused("There is no site yet. Start the demo with `ash-pond demo`.", "missing", undefined);
-    id.value = first.id;
-    site.value = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: first.id } } }));
+    await list();
+    const known = wanted ?? localStorage.getItem(KEY);
+    const open = sites.value.find((it) => it.id === known) ?? sites.value[0];
+    if (!open) {
+      id.value = "";
+      site.value = undefined;
+      return;
+    }
+    const found = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: open.id } } }));
+    if (open.id !== id.value) {
+      lineOf.value = undefined;
+      line.value = "";
+    }
+    id.value = open.id;
+    site.value = found;
+    localStorage.setItem(KEY, open.id);
   });
 }
 
 /**
  * Reads the plan anew. An answer that comes late, behind one of a later change, is dropped; after the server was
- * gone its plan is taken as it is.
+ * gone its plan is taken as it is. Where the site was removed elsewhere, another one is opened.
  */
 async function refresh(back = false) {
   if (!id.value) return load();
+  const asked = id.value;
+  const answer = await attempt(() => api.GET("/sites/{site}/plan", { params: { path: { site: asked } } }));
+  if (!answer || asked !== id.value) return;
+  if (answer.response.status === 404) {
+    const gone = site.value?.plan.site.name ?? asked;
+    await load();
+    said.value = `${gone} was removed elsewhere.`;
+    return;
+  }
   await attempt(async () => {
-    const now = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: id.value } } }));
+    const now = await Promise.resolve(taken(answer));
     const known = site.value?.revision ?? 0;
     if (now.revision > known || (back && now.revision !== known)) site.value = now;
   });
@@ -68,6 +101,21 @@ function listen() {
     trouble.value = LOST;
   });
   return () => events.close();
+}
+
+/** The element of the plan as it is stored. */
+function stored(kind: string, element: string): unknown {
+  const found = site.value?.plan;
+  if (!found) return undefined;
+  if (kind === "site") return found.site;
+  const lists: Record<string, { id: string }[]> = {
+    device: found.kit.devices,
+    source: found.kit.sources,
+    converter: found.kit.converters,
+    arrangement: found.arrangements,
+    outage: found.outages,
+  };
+  return lists[kind]?.find((it) => it.id === element);
 }
 
 /** Saves one element on the revision that it was read at. Throws what the server refuses. */
@@ -98,18 +146,30 @@ async function walk(back: boolean) {
   });
 }
 
+/** Has everything that the server says asked anew, in the units of habit. */
+function again() {
+  if (site.value) site.value = { ...site.value, plan: { ...site.value.plan } };
+}
+
 /** The open site: its plan, and how it is changed, undone and done again. One for the whole page. */
 export function useSite() {
   return {
     id: readonly(id),
     site,
     plan: computed(() => site.value?.plan),
+    sites,
+    removed,
+    none,
     trouble,
     said,
     line,
     lineOf,
+    attempt,
+    list,
     load,
     listen,
+    again,
+    stored,
     save,
     undo: () => walk(true),
     redo: () => walk(false),

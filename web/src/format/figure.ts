@@ -1,10 +1,8 @@
 /** Figures as they are typed and told: a value, its ±, and a letter for where it comes from. */
 import type { Entry, Figure } from "../api/client";
-import { fixed } from "./number";
+import { fixed, plain } from "./number";
 
 const LETTERS: Record<string, string> = { measured: "m", label: "l", datasheet: "d", assumed: "" };
-
-const plain = (value: number) => String(Number(value.toPrecision(10)));
 
 /** What stands in a field: `6.2 ± 0.2 m`; a share as a percentage. */
 export function typed(figure: Figure | null | undefined, share = false): string {
@@ -27,6 +25,11 @@ export function figureOf(entry: Entry): Figure {
     ...(entry.basis === "assumed" ? {} : { basis: entry.basis }),
     ...(entry.note == null ? {} : { note: entry.note }),
   };
+}
+
+/** How a figure came about, where it was converted or comes from a label. */
+export function noteOf(figure: Figure | null | undefined): string {
+  return figure != null && typeof figure === "object" && figure.note ? figure.note : "";
 }
 
 /** The raw value of a figure. */

@@ -1,4 +1,6 @@
 /** Numbers as a person reads them: few digits, the same number of them for the same kind of thing. */
+import { habits } from "./habits";
+import { marked } from "./units";
 
 function grouped(text: string): string {
   const [whole = "", rest] = text.split(".");
@@ -8,7 +10,7 @@ function grouped(text: string): string {
 
 /** `digits` behind the point, a comma between thousands, no minus zero. */
 export function fixed(value: number, digits: number): string {
-  const text = grouped(Math.abs(value).toFixed(digits));
+  const text = marked(grouped(Math.abs(value).toFixed(digits)));
   return value < 0 && Number(value.toFixed(digits)) !== 0 ? `−${text}` : text;
 }
 
@@ -41,11 +43,19 @@ export function exact(value: number, entered = false): string {
   if (size < 0.001) return value.toExponential(2).replace("-", "−");
   const digits = Math.min(6, Math.max(0, 3 - Math.floor(Math.log10(size))));
   const text = fixed(value, digits);
-  return entered && text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+  const mark = habits.decimal === "comma" ? "," : ".";
+  if (!entered || !text.includes(mark)) return text;
+  return text.replace(/0+$/, "").replace(/[.,]$/, "");
+}
+
+/** A number as it stands in a field: all of its digits, the decimal mark of habit, nothing between thousands. */
+export function plain(value: number): string {
+  const text = String(Number(value.toPrecision(10)));
+  return habits.decimal === "comma" ? text.replace(".", ",") : text;
 }
 
 /** Reads what a person typed: a point or a comma for the decimals. `undefined` where it is no number. */
 export function read(text: string): number | undefined {
-  const plain = text.trim().replace(",", ".").replace("−", "-");
-  return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(plain) ? Number(plain) : undefined;
+  const typed = text.trim().replace(",", ".").replace("−", "-");
+  return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(typed) ? Number(typed) : undefined;
 }

@@ -116,6 +116,8 @@ pub struct PortLimit {
     pub board: Board,
     /// That arrangement.
     pub arrangement: Option<String>,
+    /// Below this running output the outlet turns itself off, in the same unit; none where it does not, or is shared.
+    pub auto_off: Option<f64>,
 }
 
 /// One charging input.

@@ -30,7 +30,7 @@ impl Marks {
 
     /// The board of a place in a unit, from the arrangement that strains it most.
     fn worst(&self, place: &str, unit: &str) -> Option<&(String, Board)> {
-        let codes = [Code::PortLimit, Code::GroupLimit, Code::ConverterOutputLimit];
+        let codes = [Code::PortLimit, Code::GroupLimit, Code::ConverterOutputLimit, Code::BatteryCurrent];
         let there =
             self.boards.iter().filter(|(_, it)| it.place == place && it.unit == unit && codes.contains(&it.code));
         let most = |it: &Board| it.marks.iter().map(|mark| mark.value).fold(0.0, f64::max);
@@ -58,6 +58,26 @@ pub(super) fn port(source: &Source, port: &Port, usable_wh: Option<f64>, marks: 
     };
     let own_place = format!("{}/{}", source.id, port.id);
     let mut limits = limits_at(marks, &own_place, port.limit.as_ref(), None);
+    // What bare terminals give is what the battery bears.
+    if let Some(battery) = source.battery.as_ref().filter(|_| own && limits.is_empty()) {
+        let level = |it: &crate::plan::source::Peak| Overload {
+            up_to_a: Some(it.up_to_a.clone()),
+            up_to_w: None,
+            for_s: it.for_s.clone(),
+        };
+        let bears = battery.max_discharge_a.as_ref().map(|it| Limit {
+            continuous_a: Some(it.clone()),
+            continuous_w: None,
+            overload: battery.peak.iter().map(level).collect(),
+        });
+        limits.extend(limits_at(marks, source.id.as_str(), bears.as_ref(), None));
+    }
+    let below_w = port.auto_off.as_ref().map(|it| it.below_w.get());
+    for limit in &mut limits {
+        let volts = port.voltage.standing(None);
+        limit.auto_off =
+            if limit.unit == "W" { below_w } else { below_w.zip(volts).map(|(watts, volts)| watts / volts) };
+    }
     if let Some(group) = source.groups.iter().find(|it| Some(&it.id) == port.group.as_ref()) {
         let place = format!("{}/{}", source.id, group.id);
         limits.extend(limits_at(marks, &place, Some(&group.limit), Some(group.id.as_str())));
@@ -126,7 +146,15 @@ pub(super) fn limits_at(marks: &Marks, place: &str, limit: Option<&Limit>, group
             },
             |(id, board)| (Some(id), board),
         );
-        Some(PortLimit { unit, continuous, overload, group: group.map(str::to_owned), board, arrangement })
+        Some(PortLimit {
+            unit,
+            continuous,
+            overload,
+            group: group.map(str::to_owned),
+            board,
+            arrangement,
+            auto_off: None,
+        })
     };
     let amps = of("A", limit.continuous_a.as_ref().map(Figure::get), &|it| it.up_to_a.as_ref().map(Figure::get));
     let watts = of("W", limit.continuous_w.as_ref().map(Figure::get), &|it| it.up_to_w.as_ref().map(Figure::get));

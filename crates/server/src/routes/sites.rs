@@ -28,7 +28,7 @@ pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, A
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The name is refused", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn copy(
+pub(super) async fn copy_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
@@ -47,7 +47,7 @@ pub(super) async fn copy(
     (status = 204, description = "It is removed"),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn remove(
+pub(super) async fn remove_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<impl IntoResponse, ApiError> {
@@ -63,7 +63,7 @@ pub(super) async fn remove(
     (status = 204, description = "It is back"),
     (status = 404, description = "No such removed site", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn restore(
+pub(super) async fn restore_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<impl IntoResponse, ApiError> {

@@ -3,7 +3,7 @@ import { computed } from "vue";
 import type { Board } from "../../api/client";
 import StatusMark from "../../components/StatusMark.vue";
 import { fixed } from "../../format/number";
-import { joinMarks } from "./layout";
+import { highest, joinMarks } from "../../components/gauge";
 
 /** A surveyor's staff: 0 to 150 % of a limit, with the tide marks of every moment at its side. */
 const props = defineProps<{ board: Board; name: string; compact: boolean }>();
@@ -12,17 +12,13 @@ const TOP = 1.5;
 
 const y = (value: number) => TALL * (1 - Math.min(value / props.board.limit, TOP) / TOP);
 const size = (value: number) => fixed(value, value >= 19.95 ? 0 : value >= 0.95 ? 1 : 2);
-const words: Record<string, string> = { running: "run", busy: "busy", "all-starting": "all start" };
-const word = (moment: string) => words[moment] ?? (moment.startsWith("starting") ? "start" : "stop");
 const limit = computed(() => `${Number(props.board.limit.toPrecision(4))} ${props.board.unit}`);
 const overloads = computed(() => props.board.overload.map((it) => y(it.up_to)));
 const marks = computed(() => {
-  const highest = new Map<string, number>();
-  for (const mark of props.board.marks) {
-    const name = word(mark.moment);
-    highest.set(name, Math.max(mark.value, highest.get(name) ?? 0));
-  }
-  const placed = [...highest].map(([name, value]) => ({ y: y(value), text: `${name} ${size(value)}` }));
+  const placed = highest(props.board.marks).map(([name, value]) => ({
+    y: y(value),
+    text: `${name} ${size(value)}`,
+  }));
   return joinMarks(placed, 11).map((group) => ({
     y: group.y,
     ys: group.marks.map((it) => it.y),

@@ -3,7 +3,9 @@ import { computed } from "vue";
 import FigureText from "../../components/FigureText.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
+import { habits } from "../../format/habits";
 import { fixed } from "../../format/number";
+import { fromFeet, gaugeOfArea, toFeet } from "../../format/units";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 import type { Reach } from "./chain";
 
@@ -14,6 +16,25 @@ defineEmits<{ working: [key: string] }>();
 const { edit, settle, refusedAt } = useEdits();
 const cable = computed(() => props.reach.feed.cable);
 const element = computed(() => ({ kind: "arrangement", id: props.way }));
+
+const feet = computed(() => habits.length === "ft");
+const metres = computed(() => figureValue(cable.value?.length_m));
+/** The gauge that is shown: its own, or the nearest of its area where gauges are the habit. */
+const gauge = computed(() => {
+  const own = cable.value?.awg;
+  if (own != null) return figureValue(own);
+  return habits.area === "awg" ? gaugeOfArea(figureValue(cable.value?.area_mm2)) : undefined;
+});
+
+function setGauge(value: number) {
+  edit(element.value, `awg${props.reach.to}`, (body) => {
+    const feeds = (body as { feeds: Reach["feed"][] }).feeds;
+    const found = feeds.find((it) => it.to === props.reach.to)?.cable;
+    if (!found) return;
+    Reflect.deleteProperty(found, "area_mm2");
+    found.awg = value;
+  });
+}
 
 function change(field: "length_m" | "area_mm2", value: number) {
   edit(element.value, field + props.reach.to, (body) => {
@@ -28,14 +49,25 @@ function change(field: "length_m" | "area_mm2", value: number) {
   <div v-if="cable" class="lead label" :class="{ narrow }">
     <span class="numbers">
       <InlineNumber
-        :value="figureValue(cable.length_m)"
+        :value="feet ? Number(toFeet(metres).toFixed(1)) : metres"
         name="length"
-        unit="m"
+        :unit="feet ? 'ft' : 'm'"
         :refused="refusedAt(`length_m${reach.to}`)"
-        @change="change('length_m', $event)"
+        @change="change('length_m', feet ? fromFeet($event) : $event)"
         @settle="settle"
       />
-      <template v-if="cable.area_mm2 != null">
+      <template v-if="gauge !== undefined">
+        of AWG
+        <InlineNumber
+          :value="gauge"
+          name="gauge"
+          unit=""
+          :refused="refusedAt(`awg${reach.to}`)"
+          @change="setGauge"
+          @settle="settle"
+        />
+      </template>
+      <template v-else-if="cable.area_mm2 != null">
         of
         <InlineNumber
           :value="figureValue(cable.area_mm2)"
@@ -46,7 +78,6 @@ function change(field: "length_m" | "area_mm2", value: number) {
           @settle="settle"
         />
       </template>
-      <template v-else-if="cable.awg != null">of AWG {{ figureValue(cable.awg) }}</template>
     </span>
     <FigureText
       :text="`loses ${fixed(reach.dropV, reach.dropV < 0.095 ? 3 : 2)}`"

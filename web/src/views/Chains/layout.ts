@@ -244,14 +244,3 @@ function bedBelow(x: number, from: number, wide: number, bedFrom: number, bedTo:
   const part = Math.min(1, Math.max(0, (x - from - wide * 0.3) / (wide * 0.7)));
   return bedFrom + (bedTo - bedFrom) * part;
 }
-
-/** Marks whose words would touch, joined: each group has the place of its highest. */
-export function joinMarks<T extends { y: number }>(marks: T[], apart: number): { y: number; marks: T[] }[] {
-  const groups: { y: number; marks: T[] }[] = [];
-  for (const mark of [...marks].sort((a, b) => a.y - b.y)) {
-    const last = groups[groups.length - 1];
-    if (last && mark.y - last.y < apart) last.marks.push(mark);
-    else groups.push({ y: mark.y, marks: [mark] });
-  }
-  return groups;
-}

@@ -6,15 +6,18 @@ import KindPicker from "../../components/KindPicker.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import { raw } from "../../format/figure";
-import { watts, wattHours } from "../../format/number";
+import { watts } from "../../format/number";
 import DeviceEditor from "./DeviceEditor.vue";
+import MattersList from "./MattersList.vue";
 import NeedRow from "./NeedRow.vue";
+import TotalsDetail from "./TotalsDetail.vue";
 import { useDevices } from "./useDevices";
 
 const { plan } = useSite();
 const { needs, devices, add, move, follow } = useDevices();
 const opened = ref<string>();
 const adding = ref(false);
+const matter = ref(false);
 const list = ref<HTMLElement>();
 const dragged = ref<string>();
 const over = ref<string>();
@@ -22,13 +25,6 @@ const over = ref<string>();
 const byDevice = computed<Record<string, Need>>(() =>
   Object.fromEntries((needs.value?.devices ?? []).map((it) => [it.device, it])),
 );
-const classes = computed(() =>
-  (needs.value?.classes ?? []).map(
-    (it) =>
-      `${it.volts} V ${it.current.toUpperCase()}: ${it.devices === 1 ? "one" : it.devices}, ${wattHours(it.day_wh)} Wh a day, ${watts(it.busy_w)} W busy`,
-  ),
-);
-
 const running = (it: Device) => raw(it.phases.find((phase) => phase.when === "running")?.watts) ?? 0;
 const told = (it: Device) =>
   `${watts(running(it))} W, ${raw(it.input.rated_v)} V ${it.input.current.toUpperCase()}`;
@@ -77,7 +73,7 @@ function drop(id: string) {
 
 useLine();
 follow();
-useKeys({ n: () => (adding.value = true) });
+useKeys({ n: () => (adding.value = true), m: () => (matter.value = !matter.value) });
 </script>
 
 <template>
@@ -85,6 +81,9 @@ useKeys({ n: () => (adding.value = true) });
     <h1 data-test="headline">{{ needs?.headline ?? (plan ? "" : "…") }}</h1>
     <p class="keys label faint">
       <button type="button" data-test="add" @click="adding = true">n add a device</button>
+      <button type="button" data-test="matter" :aria-expanded="matter" @click="matter = !matter">
+        m assumed and matters
+      </button>
       <span>up, down along the rows · Alt up, down their order · Enter open · Ctrl Z undo</span>
     </p>
     <KindPicker
@@ -96,6 +95,7 @@ useKeys({ n: () => (adding.value = true) });
       @pick="pick"
       @close="adding = false"
     />
+    <MattersList v-if="matter" @close="matter = false" />
     <div class="head label faint" aria-hidden="true">
       <span /><span>device</span><span>fed with</span><span>phases, watts over time</span
       ><span class="right">a day</span> <span>survives</span><span>after a loss</span><span>harm</span>
@@ -130,10 +130,10 @@ useKeys({ n: () => (adding.value = true) });
       </li>
     </ol>
     <footer v-if="needs" class="foot">
-      <p data-test="classes">{{ classes.join(" · ") }}</p>
+      <TotalsDetail v-if="needs.devices.length > 0" :needs="needs" :devices="devices" />
       <p class="faint">
-        Everything starting at once: {{ watts(needs.worst.all_starting_w) }} W. Type watts, 0.7 A 12 V, 400
-        mAh/h, 4.5 Wh/day; 6.2 ± 0.2 m is measured, l from a label, d from a datasheet.
+        Type watts, 0.7 A 12 V, 400 mAh/h, 4.5 Wh/day; 6.2 ± 0.2 m is measured, l from a label, d from a
+        datasheet.
       </p>
       <p><RouterLink to="/supply">Next: what runs it</RouterLink></p>
     </footer>

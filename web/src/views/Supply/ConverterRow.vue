@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import type { Converter, ConverterFacts, Figure } from "../../api/client";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
@@ -7,7 +7,10 @@ import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { fixed, watts, wattHours } from "../../format/number";
+import BoardBar from "./BoardBar.vue";
+import ConverterEditor from "./ConverterEditor.vue";
 import LossCurve from "./LossCurve.vue";
+import UnknownMark from "./UnknownMark.vue";
 import { useSupply } from "./useSupply";
 
 /** A converter on the shelf: what it costs to be on, and how it does at what it really carries. */
@@ -16,15 +19,23 @@ const { changeConverter } = useSupply();
 const { refusedAt } = useEdits();
 const { remove } = useKit();
 const { plan } = useSite();
+const open = ref(false);
 
 const way = (id: string) => plan.value?.arrangements.find((it) => it.id === id)?.label ?? id;
 const carries = computed(() =>
   props.facts.carries.map((it) => {
     const share = it.efficiency == null ? "" : `, ${fixed(it.efficiency * 100, 0)} %`;
-    return `${watts(it.out_w)} W${share} in ${way(it.arrangement)}`;
+    const outside = it.outside ? " (not measured there)" : "";
+    return `${watts(it.out_w)} W${share} in ${way(it.arrangement)}${outside}`;
   }),
 );
-type Key = "idle_w" | "proportional" | "quadratic_per_w";
+const range = computed(() => {
+  const [from, to] = props.facts.measured_w ?? [];
+  return from === undefined || to === undefined
+    ? ""
+    : `, measured from ${fixed(from, 0)} to ${fixed(to, 0)} W`;
+});
+type Key = "idle_w" | "proportional";
 function set(key: Key, value: Figure | null) {
   changeConverter(props.converter.id, key, (it) => {
     it.loss = { ...(it.loss ?? {}) };
@@ -39,9 +50,28 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
 <template>
   <section :id="`converter-${converter.id}`" class="converter" data-test="converter">
     <div class="name">
-      <h3>{{ converter.label }}</h3>
+      <h3>
+        <button
+          type="button"
+          class="toggle"
+          :aria-expanded="open"
+          :aria-label="`${converter.label}, ${open ? 'close' : 'open'} it`"
+          @click="open = !open"
+        >
+          {{ converter.label }}
+        </button>
+      </h3>
       <span class="faint label">{{ converter.note }}</span>
-      <button type="button" class="label remove" @click="remove('converter', converter.id)">remove</button>
+      <span class="label">{{ facts.window }}</span>
+      <span v-if="facts.thermal" class="faint label">{{ facts.thermal }}</span>
+      <button
+        type="button"
+        class="label remove"
+        :aria-label="`remove ${converter.label}`"
+        @click="remove('converter', converter.id)"
+      >
+        remove
+      </button>
     </div>
     <div class="fields">
       <FieldLabel name="on, at no load">
@@ -50,6 +80,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
           :name="`${converter.label}, on at no load`"
           target="watts"
           unit="W"
+          silent="nobody knows"
           optional
           :refused="refused('idle_w')"
           @change="(v) => set('idle_w', v)"
@@ -61,6 +92,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
           :name="`${converter.label}, lost with the load`"
           target="share"
           unit=""
+          silent="nobody knows"
           optional
           :refused="refused('proportional')"
           @change="(v) => set('proportional', v)"
@@ -73,40 +105,50 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
             : `${wattHours(facts.idle_day_wh)} Wh a day just to be on`
         }}
       </p>
+      <p class="cost faint label">loses {{ facts.law }}{{ range }}</p>
+      <BoardBar v-for="it in facts.limits" :key="it.port + it.limit.unit" class="cost" :limit="it.limit" />
     </div>
-    <LossCurve :facts="facts" />
-    <div class="carries" :class="{ low }">
-      <p v-for="words in carries" :key="words">{{ words }}</p>
-      <p v-if="carries.length === 0" class="faint">on the shelf</p>
-      <p v-if="facts.unknown.length > 0" class="unknown label">
-        not known: {{ facts.unknown.join(", ") }} · <RouterLink to="/bench">measure it</RouterLink>
-      </p>
+    <div>
+      <LossCurve :facts="facts" />
+      <div class="carries" :class="{ low }">
+        <p v-for="words in carries" :key="words">{{ words }}</p>
+        <p v-if="carries.length === 0" class="faint">on the shelf</p>
+        <UnknownMark v-if="facts.unknown.length > 0" :unknown="facts.unknown" />
+      </div>
     </div>
+    <ConverterEditor v-if="open" :converter="converter" />
   </section>
 </template>
 
 <style scoped>
 .converter {
   display: grid;
-  grid-template-columns: minmax(150px, 0.8fr) minmax(200px, 1fr) minmax(200px, 290px) minmax(190px, 1.1fr);
-  gap: 6px 26px;
-  padding: 10px 0;
+  grid-template-columns: minmax(170px, 0.9fr) minmax(240px, 1.1fr) minmax(240px, 1fr);
+  gap: 6px 30px;
+  padding: 12px 0;
   border-bottom: 1px solid var(--line);
   align-items: start;
 }
 .name {
   display: grid;
   justify-items: start;
+  gap: 1px;
 }
 h3 {
   margin: 0;
   font-size: 16px;
   font-weight: 600;
 }
+.toggle {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 2px 0;
+}
 .fields {
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 2px 18px;
+  gap: 4px 18px;
 }
 .cost {
   grid-column: 1 / -1;
@@ -114,13 +156,6 @@ h3 {
 .low p:first-child {
   color: var(--loss);
   font-weight: 600;
-}
-.unknown {
-  color: var(--unproven);
-  font-size: 14px;
-}
-.unknown a {
-  color: var(--primary);
 }
 .remove {
   color: var(--trips);
@@ -130,7 +165,7 @@ h3 {
 }
 @media (max-width: 980px) {
   .converter {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
 }
 </style>

@@ -20,6 +20,12 @@ const line = computed(() => {
 const best = computed(() =>
   Math.max(...props.facts.curve.map((it) => (it.in_w > 0 ? it.out_w / it.in_w : 0))),
 );
+/** Where nothing was measured the law is drawn as a guess. */
+const clip = computed(() => {
+  const [from, to] = props.facts.measured_w ?? [];
+  return from === undefined || to === undefined ? undefined : { x: x(from), width: x(to) - x(from) };
+});
+const clipId = computed(() => `measured-${props.facts.converter}`);
 const marks = computed(() => props.facts.carries.filter((it) => it.efficiency != null));
 </script>
 
@@ -31,7 +37,18 @@ const marks = computed(() => props.facts.carries.filter((it) => it.efficiency !=
     :aria-label="`efficiency up to ${fixed(best * 100, 0)} % at ${fixed(most, 0)} W`"
   >
     <path :d="`M0 0 V${HEIGHT} H${WIDTH}`" class="axis" />
-    <path :d="line" class="line" />
+    <clipPath v-if="clip" :id="clipId">
+      <rect :x="clip.x" y="-6" :width="clip.width" :height="HEIGHT + 12" />
+    </clipPath>
+    <path :d="line" class="line" :class="{ guess: clip }" />
+    <path v-if="clip" :d="line" class="line" :clip-path="`url(#${clipId})`" />
+    <g v-for="(point, index) in facts.points" :key="index" class="point">
+      <path
+        v-if="point.plus_minus != null"
+        :d="`M${x(point.out_w)} ${y(point.efficiency + point.plus_minus)} V${y(point.efficiency - point.plus_minus)}`"
+      />
+      <circle :cx="x(point.out_w)" :cy="y(point.efficiency)" r="2.5" />
+    </g>
     <circle
       v-for="mark in marks"
       :key="mark.arrangement"
@@ -60,6 +77,14 @@ const marks = computed(() => props.facts.carries.filter((it) => it.efficiency !=
   stroke: var(--surface);
   stroke-width: 2;
   fill: none;
+}
+.guess {
+  stroke-dasharray: 4 4;
+}
+.point {
+  stroke: var(--ink);
+  stroke-width: 1.5;
+  fill: var(--page);
 }
 .mark {
   fill: var(--loss);

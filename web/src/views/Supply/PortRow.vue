@@ -1,21 +1,26 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import type { PortFacts, Source } from "../../api/client";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
+import { duration } from "../../format/figure";
 import { fixed, wattHours } from "../../format/number";
-import { limitWords } from "./words";
+import BoardBar from "./BoardBar.vue";
+import PortEditor from "./PortEditor.vue";
+import UnknownMark from "./UnknownMark.vue";
 import { useSupply } from "./useSupply";
+import { limitWords } from "./words";
 
 /** An outlet: what it gives, what it bears, and what it costs just to be on. */
 const props = defineProps<{ source: Source; facts: PortFacts }>();
 const { changeSource } = useSupply();
 const { refusedAt } = useEdits();
+const open = ref(false);
 
 const port = computed(() => props.source.ports.find((it) => it.id === props.facts.port));
 const cost = computed(() => {
   const share = props.facts.share_of_store;
-  if (props.facts.idle_day_wh == null) return "not known";
+  if (props.facts.idle_day_wh == null) return "nobody knows";
   if (props.facts.idle_day_wh === 0) return "costs nothing to be on";
   const part = share == null ? "" : `, ${fixed(share * 100, share < 0.1 ? 1 : 0)} % of the store`;
   return `${wattHours(props.facts.idle_day_wh)} Wh a day${part}`;
@@ -23,77 +28,109 @@ const cost = computed(() => {
 /** Bare terminals convert nothing and cost nothing. */
 const bare = computed(() => !!port.value && "follows" in port.value.voltage);
 const dear = computed(() => (props.facts.share_of_store ?? 0) > 0.1);
-const field = (name: string) => `ports.${props.facts.port}.${name}`;
-const set = (name: string, how: (port: Source["ports"][number]) => void) =>
-  changeSource(props.source.id, field(name), (source) => {
+const firstOfGroup = computed(
+  () => props.source.ports.find((it) => it.group === port.value?.group)?.id === props.facts.port,
+);
+const off = computed(() => {
+  const below = props.facts.auto_off_below_w;
+  if (below == null) return undefined;
+  const after = props.facts.auto_off_after_s;
+  const quits = props.facts.running.some((it) => it.out_w < below);
+  const time = after == null ? "" : ` for ${duration(after)}`;
+  return { words: `turns itself off below ${fixed(below, below < 10 ? 1 : 0)} W${time}`, quits };
+});
+const field = computed(() => `ports.${props.facts.port}.idle_w`);
+function setIdle(value: unknown) {
+  changeSource(props.source.id, field.value, (source) => {
     const found = source.ports.find((it) => it.id === props.facts.port);
-    if (found) how(found);
+    if (!found) return;
+    found.loss = { ...(found.loss ?? {}), idle_w: value as never };
+    if (value === null) delete found.loss.idle_w;
   });
-const refused = (name: string) => refusedAt(`${props.source.id}.${field(name)}`);
+}
 </script>
 
 <template>
   <div class="port" data-test="port">
-    <span class="name"
-      ><strong>{{ facts.label }}</strong
-      ><span class="faint label">{{ facts.gives }}</span></span
-    >
-    <span class="limits">
-      <span v-for="(limit, index) in facts.limits" :key="index">{{ limitWords(limit) }}</span>
-      <span v-if="facts.limits.length === 0" class="faint">no limit of its own</span>
-      <span v-if="facts.auto_off_below_w != null" class="auto label"
-        >turns itself off below {{ facts.auto_off_below_w }} W</span
+    <span class="name">
+      <button
+        type="button"
+        class="toggle"
+        :aria-expanded="open"
+        :aria-label="`${facts.label}, ${open ? 'close' : 'open'} it`"
+        @click="open = !open"
       >
+        {{ facts.label }}
+      </button>
+      <span class="faint label">{{ facts.gives }}</span>
+      <span v-if="off" class="auto label" :class="{ quits: off.quits }">{{ off.words }}</span>
     </span>
-    <label v-if="!bare" class="idle"
-      ><span class="label faint">on, with nothing on it</span>
-      <FigureEntry
-        v-if="port"
-        :figure="port.loss?.idle_w"
-        :name="`${facts.label} costs to be on`"
-        target="watts"
-        unit="W"
-        optional
-        :refused="refused('idle_w')"
-        @change="
-          (v) =>
-            set('idle_w', (it) => {
-              it.loss = { ...(it.loss ?? {}), idle_w: v };
-              if (v === null) delete it.loss.idle_w;
-            })
-        "
-    /></label>
-    <span v-if="bare" />
-    <span class="cost" :class="{ dear }">{{ cost }}</span>
-    <p v-if="facts.unknown.length > 0" class="unknown label">
-      <span class="mark" aria-hidden="true" /> not known: {{ facts.unknown.join(", ") }} ·
-      <RouterLink to="/bench">measure it</RouterLink>
-    </p>
+    <span class="limits">
+      <template v-for="(limit, index) in facts.limits" :key="index">
+        <!-- What ports share is drawn at the first of them. -->
+        <span v-if="limit.group && !firstOfGroup" class="faint">and {{ limitWords(limit) }}</span>
+        <BoardBar v-else :limit="limit" />
+      </template>
+      <span v-if="facts.limits.length === 0" class="faint">no limit of its own</span>
+    </span>
+    <span class="idle">
+      <label v-if="!bare">
+        <span class="label faint">on, with nothing on it</span>
+        <FigureEntry
+          v-if="port"
+          :figure="port.loss?.idle_w"
+          :name="`${facts.label} costs to be on`"
+          target="watts"
+          unit="W"
+          silent="nobody knows"
+          optional
+          :refused="refusedAt(`${source.id}.${field}`)"
+          @change="setIdle"
+        />
+      </label>
+      <span class="cost" :class="{ dear }">{{ cost }}</span>
+    </span>
+    <UnknownMark v-if="facts.unknown.length > 0" class="unknown" :unknown="facts.unknown" />
+    <PortEditor v-if="open && port" :source="source" :port="port" />
   </div>
 </template>
 
 <style scoped>
 .port {
   display: grid;
-  grid-template-columns: minmax(120px, 1fr) minmax(150px, 1.2fr) 130px minmax(130px, 1fr);
-  gap: 2px 18px;
-  padding: 7px 0;
+  grid-template-columns: minmax(120px, 0.8fr) minmax(190px, 1.2fr) minmax(140px, 0.8fr);
+  gap: 2px 22px;
+  padding: 8px 0;
   border-top: 1px solid var(--line);
   align-items: start;
 }
 .name,
-.limits {
-  display: grid;
-}
-.name strong {
-  font-weight: 600;
-}
-.auto {
-  color: var(--tight);
-  font-size: 14px;
-}
+.limits,
 .idle {
   display: grid;
+  gap: 2px;
+  justify-items: start;
+}
+.limits {
+  gap: 8px;
+  justify-items: stretch;
+}
+.toggle {
+  font-weight: 600;
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 2px 0;
+}
+.auto {
+  font-size: 14px;
+}
+.quits {
+  color: var(--trips);
+}
+.idle label {
+  display: grid;
+  width: 100%;
 }
 .idle .label {
   font-size: 13px;
@@ -104,24 +141,16 @@ const refused = (name: string) => refusedAt(`${props.source.id}.${field(name)}`)
 }
 .unknown {
   grid-column: 2 / -1;
-  color: var(--unproven);
-  font-size: 14px;
 }
-.unknown a {
-  color: var(--primary);
-}
-.mark {
-  display: inline-block;
-  width: 9px;
-  height: 9px;
-  border: 1.5px dashed var(--unproven);
-}
-@media (max-width: 980px) {
+@media (max-width: 720px) {
   .port {
-    grid-template-columns: 1fr 1fr;
+    grid-template-columns: 1fr;
   }
   .unknown {
     grid-column: 1 / -1;
+  }
+  .toggle {
+    padding: 8px 0;
   }
 }
 </style>

@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import type { Source, SourceFacts } from "../../api/client";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
+import { idFrom } from "../../format/figure";
+import CapacityEntry from "./CapacityEntry.vue";
+import InputRow from "./InputRow.vue";
 import PortRow from "./PortRow.vue";
+import SourceEditor from "./SourceEditor.vue";
 import StoreBar from "./StoreBar.vue";
 import { useSupply } from "./useSupply";
-import { inputWords } from "./words";
 
 /** A source: what its store really gives, its outlets, and how it is charged. */
 const props = defineProps<{ source: Source; facts: SourceFacts }>();
@@ -24,6 +27,19 @@ const KINDS: Record<string, string> = {
   mains: "mains",
   panel: "panel",
 };
+function addOutlet() {
+  changeSource(props.source.id, "ports", (it) => {
+    const id = idFrom(
+      "outlet",
+      it.ports.map((port) => port.id),
+    );
+    it.ports = [
+      ...it.ports,
+      { id, label: `outlet ${it.ports.length + 1}`, current: "dc", voltage: { regulated_v: 12 } },
+    ];
+  });
+}
+const open = ref(false);
 type Battery = NonNullable<Source["battery"]>;
 const battery = computed(() => props.source.battery);
 const set = (name: string, how: (battery: Battery) => void) =>
@@ -52,28 +68,25 @@ const cautions = computed(() => {
 <template>
   <section :id="`source-${source.id}`" class="source" data-test="source">
     <header>
-      <h2>{{ source.label }}</h2>
+      <h2>
+        <button
+          type="button"
+          class="toggle"
+          :aria-expanded="open"
+          :aria-label="`${source.label}, ${open ? 'close' : 'open'} it`"
+          @click="open = !open"
+        >
+          {{ source.label }}
+        </button>
+      </h2>
       <span class="faint label">{{ KINDS[source.kind] }}</span>
       <StoreBar v-if="facts.stored" :stored="facts.stored" />
       <div v-if="battery" class="fields">
-        <FieldLabel v-if="battery.capacity_ah != null" name="capacity">
-          <FigureEntry
-            :figure="battery.capacity_ah"
-            :name="`${source.label}, capacity`"
-            target="amp-hours"
-            unit="Ah"
-            :refused="refused('capacity_ah')"
-            @change="(v) => v !== null && set('capacity_ah', (it) => (it.capacity_ah = v))"
-          />
-        </FieldLabel>
-        <FieldLabel v-if="battery.energy_wh != null" name="energy">
-          <FigureEntry
-            :figure="battery.energy_wh"
-            :name="`${source.label}, energy`"
-            target="watt-hours"
-            unit="Wh"
-            :refused="refused('energy_wh')"
-            @change="(v) => v !== null && set('energy_wh', (it) => (it.energy_wh = v))"
+        <FieldLabel class="size" name="capacity: Ah, Wh or mAh">
+          <CapacityEntry
+            :source="source"
+            :refused="refused('size')"
+            @change="(key, v) => set('size', (it) => (it[key] = v))"
           />
         </FieldLabel>
         <FieldLabel name="kept to spare it">
@@ -89,12 +102,16 @@ const cautions = computed(() => {
           />
         </FieldLabel>
       </div>
-      <p v-for="input in facts.inputs" :key="input.input" class="input">{{ inputWords(input) }}</p>
+      <SourceEditor v-if="open" :source="source" />
+      <InputRow v-for="input in facts.inputs" :key="input.input" :source="source" :facts="input" />
       <p v-if="cautions" class="caution label">{{ cautions }}</p>
     </header>
     <div class="ports">
       <PortRow v-for="port in facts.ports" :key="port.port" :source="source" :facts="port" />
       <p class="actions label">
+        <button type="button" class="add" :aria-label="`add an outlet to ${source.label}`" @click="addOutlet">
+          add an outlet
+        </button>
         <button type="button" @click="remove('source', source.id)">remove {{ source.label }}</button>
       </p>
     </div>
@@ -113,15 +130,20 @@ h2 {
   font-size: 18px;
   font-weight: 600;
 }
+.toggle {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
 .fields {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 4px 20px;
   padding-top: 8px;
-  max-width: 320px;
+  max-width: 360px;
 }
-.input {
-  padding-top: 4px;
+.size {
+  grid-column: span 1;
 }
 .caution {
   padding-top: 6px;
@@ -131,6 +153,13 @@ h2 {
 }
 .ports > :first-child {
   border-top: 0;
+}
+.actions {
+  display: flex;
+  gap: 24px;
+}
+.actions .add {
+  color: var(--primary);
 }
 .actions button {
   color: var(--trips);

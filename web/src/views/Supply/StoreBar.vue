@@ -21,7 +21,8 @@ const taken = computed(() => {
     return part;
   });
 });
-const shown = (wh: number) => `${wh > 0 ? "+" : ""}${fixed(wh, Math.abs(wh) < 10 ? 1 : 0)}`;
+const shown = (wh: number) =>
+  wh === 0 ? "0" : `${wh > 0 ? "+" : ""}${fixed(wh, Math.abs(wh) < 10 ? 1 : 0)}`;
 </script>
 
 <template>

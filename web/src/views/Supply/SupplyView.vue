@@ -29,6 +29,21 @@ async function pick(kind: "source" | "converter", from: Source | Converter) {
 const sourceTold = (it: Source) => it.kind.replace("_", " ");
 const converterTold = (it: Converter) => it.kind.replace("_", " ");
 
+const emptySource = (label: string): Source => ({
+  id: "",
+  label,
+  kind: "battery",
+  battery: { chemistry: "lfp", cells: 4, capacity_ah: 100 },
+  ports: [{ id: "terminals", label: "terminals", current: "dc", voltage: { follows: true } }],
+});
+const emptyConverter = (label: string): Converter => ({
+  id: "",
+  label,
+  kind: "buck_boost",
+  input: { current: "dc" },
+  outputs: [{ id: "out", current: "dc", voltage: { regulated_v: 12 } }],
+});
+
 useLine();
 follow();
 useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converter") });
@@ -47,6 +62,7 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
       what="source"
       example="bank, station, panel …"
       :told="sourceTold"
+      :empty="emptySource"
       @pick="(it: Source) => pick('source', it)"
       @close="adding = undefined"
     />
@@ -55,6 +71,7 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
       what="converter"
       example="inverter, step-up, adapter …"
       :told="converterTold"
+      :empty="emptyConverter"
       @pick="(it: Converter) => pick('converter', it)"
       @close="adding = undefined"
     />

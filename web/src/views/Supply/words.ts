@@ -1,9 +1,9 @@
 /** Limits and times in words. */
 import type { Schemas } from "../../api/client";
 import { duration } from "../../format/figure";
-import { fixed } from "../../format/number";
+import { fixed, plain as whole } from "../../format/number";
 
-const plain = (value: number) => String(Number(value.toPrecision(6)));
+const plain = (value: number) => whole(Number(value.toPrecision(6)));
 
 /** "8 A, 9 A for 3 s; shared" */
 export function limitWords(limit: Schemas["PortLimit"]): string {
@@ -16,14 +16,14 @@ export function limitWords(limit: Schemas["PortLimit"]): string {
   return `${[`${plain(limit.continuous)} ${limit.unit}`, ...more].join(", ")}${shared}`;
 }
 
-/** "wall: 300 W, 20 to 80 % in 1.7 h, full in 3.1 h" */
+/** "up to 300 W, 20 to 80 % in 1.7 h, empty to full in 3.1 h" */
 export function inputWords(input: Schemas["InputFacts"]): string {
-  if (input.most_w == null) return `${input.input}: its limit is not known`;
+  if (input.most_w == null) return "its limit is not known";
   const times =
     input.to_80_h == null || input.to_full_h == null
       ? ""
       : `, 20 to 80 % in ${hours(input.to_80_h)}, empty to full in ${hours(input.to_full_h)}`;
-  return `${input.input}: up to ${plain(input.most_w)} W${times}`;
+  return `up to ${plain(Math.round(input.most_w))} W${times}`;
 }
 
 function hours(value: number): string {
