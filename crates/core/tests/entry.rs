@@ -139,6 +139,11 @@ fn what_cannot_be_read_says_why_and_what_can() {
     assert!(read("3 V", Target::Seconds, Around::default()).unwrap_err().contains("V is no unit of seconds"));
 }
 
+/// Only temperatures and places go below nought.
+fn fits(value: f64, target: Target) -> bool {
+    value.is_finite() && (value >= 0.0 || matches!(target, Target::Celsius | Target::Degrees))
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
 
@@ -179,9 +184,9 @@ proptest! {
     }
 
     #[test]
-    fn nothing_that_is_typed_panics(text in "\\PC{0,60}", target in 0_usize..10) {
+    fn nothing_that_is_typed_panics(text in "\\PC{0,60}", target in 0..Target::ALL.len()) {
         if let Ok(entry) = read(&text, Target::ALL[target], Around::default()) {
-            prop_assert!(entry.value.is_finite() && entry.value >= 0.0);
+            prop_assert!(fits(entry.value, Target::ALL[target]));
             prop_assert!(entry.plus_minus.is_none_or(|it| it.is_finite() && it >= 0.0));
         }
     }
@@ -190,11 +195,11 @@ proptest! {
     #[test]
     fn no_order_of_its_words_panics(words in prop::collection::vec(prop::sample::select(vec![
         "1", "0", "2.5", ",", "1,000", "-3", "1e9", "999999999999999", "±", "+-", "/", "×", "W", "V", "A", "mA", "Ah", "mAh", "Wh", "kWh", "h", "day", "d", "m", "l",
-        "%", "in", "over", "per", "at", "min", "s"]), 0..9), target in 0_usize..10, decimal in decimal()) {
+        "%", "°", "F", "C", "N", "S", "in", "over", "per", "at", "min", "s"]), 0..9), target in 0..Target::ALL.len(), decimal in decimal()) {
         let text = words.join(" ");
         for text in [text.clone(), text.replace(' ', "")] {
             match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true, decimal, ..Around::default() }) {
-                Ok(entry) => prop_assert!(entry.value.is_finite() && entry.value >= 0.0, "{text}"),
+                Ok(entry) => prop_assert!(fits(entry.value, Target::ALL[target]), "{text}"),
                 Err(why) => prop_assert!(why.contains("Write "), "{why}"),
             }
         }

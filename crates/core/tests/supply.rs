@@ -49,6 +49,20 @@ fn a_store_of_energy_is_its_label_less_cold_and_floor() {
 }
 
 #[test]
+fn before_anything_is_connected_the_answer_is_an_upper_bound() {
+    // 20 W are 480 Wh a day; 60 Ah of lead, a half of it spared, are some 365 Wh.
+    let found = supply(&lead(20.0, 1.0, 0.5));
+    let usable = found.sources[0].stored.as_ref().unwrap().usable_wh;
+    let words = found.enough.unwrap();
+    assert!(words.contains("takes 480 Wh a day at the devices"), "{words}");
+    assert!(
+        words.contains(&format!("{} h at most", ash_pond_core::limits::amount(usable / 20.0, ""))),
+        "{words} {usable}"
+    );
+    assert_eq!(supply(&Plan::empty("Nothing")).enough, None);
+}
+
+#[test]
 fn a_bank_is_integrated_over_its_discharge_curve() {
     let found = demo();
     let bank = found.sources[0].stored.as_ref().unwrap();

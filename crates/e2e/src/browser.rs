@@ -139,6 +139,78 @@ impl Browser {
         Ok(())
     }
 
+    /// Types into a field and presses Enter.
+    ///
+    /// # Errors
+    /// Where the field is not there.
+    pub async fn enter(&self, css: &str, text: &str) -> Result<()> {
+        self.fill(css, &format!("{text}\u{e007}")).await
+    }
+
+    /// What a field holds.
+    ///
+    /// # Errors
+    /// Where the field is not there.
+    pub async fn value(&self, css: &str) -> Result<String> {
+        Ok(self.wait(css).await?.prop("value").await?.unwrap_or_default())
+    }
+
+    /// Waits until a field shows a text.
+    ///
+    /// # Errors
+    /// With what it shows, where it does not come to.
+    pub async fn shows(&self, css: &str, text: &str) -> Result<()> {
+        let end = tokio::time::Instant::now() + PATIENCE;
+        while self.value(css).await? != text {
+            if tokio::time::Instant::now() > end {
+                bail!("{css} shows {:?} and not {text:?}", self.value(css).await?);
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        Ok(())
+    }
+
+    /// Clicks an element, brought into view first.
+    ///
+    /// # Errors
+    /// Where it does not come, or cannot be clicked.
+    pub async fn click(&self, css: &str) -> Result<()> {
+        let found = self.wait(css).await?;
+        self.run(&format!("document.querySelector({css:?}).scrollIntoView({{block: 'center'}})")).await?;
+        Ok(found.click().await?)
+    }
+
+    /// Waits until nothing matches.
+    ///
+    /// # Errors
+    /// Where something still does.
+    pub async fn gone(&self, css: &str) -> Result<()> {
+        let end = tokio::time::Instant::now() + PATIENCE;
+        while !self.client.find_all(Locator::Css(css)).await?.is_empty() {
+            if tokio::time::Instant::now() > end {
+                bail!("{css} is still there");
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        Ok(())
+    }
+
+    /// Serious and critical violations that axe-core finds in the page as it stands.
+    ///
+    /// # Errors
+    /// Where axe-core is not installed or fails.
+    pub async fn barriers(&self) -> Result<Vec<String>> {
+        let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
+        self.run(&std::fs::read_to_string(file).context("axe-core is not there; `cargo xtask test` installs it")?)
+            .await?;
+        let ask = "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((it) => done(it.violations \
+            .filter((found) => ['serious', 'critical'].includes(found.impact)) \
+            .map((found) => found.id + ': ' + found.nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join('; '))), \
+            (error) => done(['axe fails: ' + error]))";
+        let found = self.client.execute_async(ask, Vec::new()).await?;
+        Ok(found.as_array().into_iter().flatten().filter_map(|it| it.as_str().map(str::to_owned)).collect())
+    }
+
     /// Presses keys on the page: a character each, with Ctrl held where asked.
     ///
     /// # Errors

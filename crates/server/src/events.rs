@@ -11,8 +11,10 @@ const MOST_BEHIND: usize = 64;
 pub struct Changed {
     /// The site.
     pub site: String,
-    /// Its counter of changes now.
+    /// Its counter of changes now; 0 where it is removed.
     pub revision: i64,
+    /// Whether it was removed.
+    pub removed: bool,
 }
 
 /// Tells changes to those who listen.
@@ -31,7 +33,12 @@ impl Default for Events {
 impl Events {
     /// Tells a change. That nobody listens is no failure.
     pub(crate) fn tell(&self, site: &str, revision: i64) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision });
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision, removed: false });
+    }
+
+    /// Tells that a site was removed.
+    pub(crate) fn tell_removed(&self, site: &str) {
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: true });
     }
 
     /// Listens from now on.

@@ -697,9 +697,11 @@ export interface components {
         };
         /** @description A site that changed. */
         Changed: {
+            /** @description Whether it was removed. */
+            removed: boolean;
             /**
              * Format: int64
-             * @description Its counter of changes now.
+             * @description Its counter of changes now; 0 where it is removed.
              */
             revision: number;
             /** @description The site. */
@@ -2873,6 +2875,8 @@ export interface components {
         Supply: {
             /** @description The converters on the shelf, junctions apart, in the order of the plan. */
             converters: components["schemas"]["ConverterFacts"][];
+            /** @description For how long that is enough at most; none where nothing is stored or nothing must stay on. */
+            enough: string | null;
             /** @description All of it in a sentence. */
             headline: string;
             /** @description The sources, in the order of the plan. */

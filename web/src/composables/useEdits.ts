@@ -30,7 +30,7 @@ export interface Conflict extends Target {
   gone: boolean;
 }
 
-const { stored, save, trouble } = useSite();
+const { stored, save, saveLeaving, trouble } = useSite();
 const unsaved = shallowRef(new Map<string, Unsaved>());
 const refused = ref<{ field: string; sentence: string }>();
 const conflicts = shallowRef<Conflict[]>([]);
@@ -99,7 +99,12 @@ async function settle() {
     const { kind, id, body } = entry;
     try {
       const made = fresh(entry);
-      if (made) await save(kind, id, made.body);
+      if (made) {
+        await save(kind, id, made.body);
+        // What was typed meanwhile was made from what is saved now.
+        const later = unsaved.value.get(key);
+        if (later && later.body !== body) later.base = copy(made.body);
+      }
       trouble.value = "";
     } catch (error) {
       if (!(error instanceof Refused)) {
@@ -136,6 +141,16 @@ async function choose(conflict: Conflict, mine: boolean) {
 function refuse(error: Refused) {
   refused.value = { field, sentence: error.message };
 }
+
+/** What is not saved when the page is left goes out with it. */
+function flush() {
+  for (const entry of unsaved.value.values()) {
+    const made = fresh(entry);
+    if (made) saveLeaving(entry.kind, entry.id, made.body);
+  }
+  unsaved.value.clear();
+}
+if (typeof addEventListener === "function") addEventListener("pagehide", flush);
 
 /** Edits that are looked at before they are saved. One set for the whole view. */
 export function useEdits() {

@@ -1,5 +1,5 @@
 import { computed, readonly, ref, shallowRef } from "vue";
-import { api, Refused, taken, type RevisedPlan } from "../api/client";
+import { api, Refused, taken, type RevisedPlan, type Schemas } from "../api/client";
 
 const KEY = "ash-pond.site";
 const id = ref("");
@@ -62,24 +62,29 @@ async function load(wanted?: string) {
 
 /**
  * Reads the plan anew. An answer that comes late, behind one of a later change, is dropped; after the server was
- * gone its plan is taken as it is. Where the site was removed elsewhere, another one is opened.
+ * gone its plan is taken as it is.
  */
 async function refresh(back = false) {
   if (!id.value) return load();
   const asked = id.value;
-  const answer = await attempt(() => api.GET("/sites/{site}/plan", { params: { path: { site: asked } } }));
-  if (!answer || asked !== id.value) return;
-  if (answer.response.status === 404) {
-    const gone = site.value?.plan.site.name ?? asked;
-    await load();
-    said.value = `${gone} was removed elsewhere.`;
-    return;
-  }
   await attempt(async () => {
-    const now = await Promise.resolve(taken(answer));
+    const now = taken(await api.GET("/sites/{site}/plan", { params: { path: { site: asked } } }));
+    if (asked !== id.value) return;
     const known = site.value?.revision ?? 0;
     if (now.revision > known || (back && now.revision !== known)) site.value = now;
   });
+}
+
+/** Sites that this window itself is removing. */
+const leaving = new Set<string>();
+
+/** Another site is opened where the open one was removed elsewhere. */
+async function removedElsewhere(gone: string) {
+  if (leaving.has(gone)) return;
+  if (gone !== id.value) return attempt(list);
+  const name = site.value?.plan.site.name ?? gone;
+  await load();
+  said.value = `${name} was removed elsewhere.`;
 }
 
 const LOST = "The server does not answer. What you type is kept, and saved when it is back.";
@@ -88,8 +93,9 @@ const LOST = "The server does not answer. What you type is kept, and saved when 
 function listen() {
   const events = new EventSource("/api/events");
   events.addEventListener("changed", (event) => {
-    const told = JSON.parse((event as MessageEvent<string>).data) as { site: string; revision: number };
-    if (told.site === id.value && told.revision > (site.value?.revision ?? 0)) void refresh();
+    const told = JSON.parse((event as MessageEvent<string>).data) as Schemas["Changed"];
+    if (told.removed) void removedElsewhere(told.site);
+    else if (told.site === id.value && told.revision > (site.value?.revision ?? 0)) void refresh();
   });
   events.addEventListener("behind", () => void refresh());
   events.addEventListener("open", () => {
@@ -134,6 +140,14 @@ async function save(kind: string, element: string, body: unknown) {
   said.value = "Saved.";
 }
 
+/** Saves one element while the page is being left; the answer is not waited for. */
+function saveLeaving(kind: string, element: string, body: unknown) {
+  const revision = site.value?.revisions[kind]?.[element] ?? 0;
+  const place = [id.value, "elements", kind, element].map(encodeURIComponent).join("/");
+  const headers = { "If-Match": `"${revision}"`, "Content-Type": "application/json" };
+  void fetch(`/api/sites/${place}`, { method: "PUT", body: JSON.stringify(body), headers, keepalive: true });
+}
+
 async function walk(back: boolean) {
   await attempt(async () => {
     const params = { params: { path: { site: id.value } } };
@@ -171,6 +185,8 @@ export function useSite() {
     again,
     stored,
     save,
+    saveLeaving,
+    leaving,
     undo: () => walk(true),
     redo: () => walk(false),
   };

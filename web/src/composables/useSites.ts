@@ -3,7 +3,7 @@ import { api, Refused, taken, type Plan } from "../api/client";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 
-const { id, sites, removed, said, attempt, list, load } = useSite();
+const { id, sites, removed, said, attempt, leaving, list, load } = useSite();
 const { settle } = useEdits();
 
 async function open(site: string) {
@@ -36,6 +36,7 @@ async function copy(site: string, name: string) {
 async function remove(site: string) {
   await settle();
   const name = sites.value.find((it) => it.id === site)?.name ?? site;
+  leaving.add(site);
   const done = await attempt(async () => {
     const answer = await api.DELETE("/sites/{site}", { params: { path: { site } } });
     if (!answer.response.ok) throw new Refused(answer.error?.detail ?? "It is not removed.", "", undefined);
@@ -48,6 +49,7 @@ async function remove(site: string) {
 }
 
 async function restore(site: string) {
+  leaving.delete(site);
   await attempt(async () => {
     const answer = await api.POST("/sites/{site}/restore", { params: { path: { site } } });
     if (!answer.response.ok)

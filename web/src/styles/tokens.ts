@@ -20,7 +20,7 @@ const palette = {
   peat: "#1a1d19",
   seam: "#33302a",
   amber: "#c58b3a",
-  umber: "#9c7136",
+  umber: "#a97d40",
   bronze: "#4a3820",
   fern: "#9a9440",
   brass: "#d0a043",

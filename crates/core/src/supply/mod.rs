@@ -12,6 +12,7 @@ mod store;
 
 use crate::figure::Basis;
 use crate::limits::{Amount, Board, Carried};
+use crate::needs::needs;
 use crate::plan::{ConverterKind, Plan, Source};
 use outlets::Marks;
 use serde::Serialize;
@@ -22,6 +23,8 @@ use serde::Serialize;
 pub struct Supply {
     /// All of it in a sentence.
     pub headline: String,
+    /// For how long that is enough at most; none where nothing is stored or nothing must stay on.
+    pub enough: Option<String>,
     /// The sources, in the order of the plan.
     pub sources: Vec<SourceFacts>,
     /// The converters on the shelf, junctions apart, in the order of the plan.
@@ -224,7 +227,23 @@ pub fn supply(plan: &Plan) -> Supply {
     let sources: Vec<SourceFacts> = plan.kit.sources.iter().map(|it| source(plan, it, &marks)).collect();
     let boxes = plan.kit.converters.iter().filter(|it| it.kind != ConverterKind::Junction);
     let converters = boxes.map(|it| shelf::converter(it, &marks)).collect();
-    Supply { headline: headline(plan, &sources), sources, converters }
+    Supply { headline: headline(plan, &sources), enough: enough(plan, &sources), sources, converters }
+}
+
+/// A first answer before anything is connected: what is stored over what the devices themselves take. Converters and
+/// leads only take from it, so it is an upper bound, and is told as one.
+fn enough(plan: &Plan, sources: &[SourceFacts]) -> Option<String> {
+    let usable_wh: f64 = sources.iter().filter_map(|it| it.stored.as_ref()).map(|it| it.usable_wh).sum();
+    let day_wh = needs(plan).day_wh;
+    if usable_wh <= 0.0 || day_wh <= 0.0 {
+        return None;
+    }
+    let hours = usable_wh / day_wh * 24.0;
+    let time = if hours >= 72.0 { Amount(hours / 24.0, "days") } else { Amount(hours, "h") };
+    Some(format!(
+        "What must stay on takes {} a day at the devices: all stores together last {time} at most, before anything is lost on the way.",
+        Amount(day_wh, "Wh")
+    ))
 }
 
 /// "Five stores give 2.6 kWh of the 3.4 kWh on their labels; the dearest outlet takes 230 Wh a day just to be on."

@@ -53,8 +53,7 @@ pub(super) async fn remove_site(
 ) -> Result<impl IntoResponse, ApiError> {
     let (store, at) = (state.store.clone(), site.clone());
     blocking(move || Ok(store.remove_site(&at)?)).await?;
-    // Every window that has it open reads it anew, and is told.
-    state.events.tell(&site, i64::MAX);
+    state.events.tell_removed(&site);
     Ok(StatusCode::NO_CONTENT)
 }
 

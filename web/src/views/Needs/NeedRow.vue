@@ -46,14 +46,7 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 <template>
   <div class="row" :class="{ open }">
     <span class="place label" aria-hidden="true">{{ place }}</span>
-    <button
-      type="button"
-      class="name"
-      :aria-expanded="open"
-      :aria-label="`${place}. ${device.label}, ${open ? 'close' : 'open'} it`"
-      data-test="device"
-      @click="$emit('toggle')"
-    >
+    <button type="button" class="name" :aria-expanded="open" data-test="device" @click="$emit('toggle')">
       <strong
         >{{ device.label }}<template v-if="count > 1">, {{ count }}</template></strong
       >

@@ -26,7 +26,9 @@ watch(
 <template>
   <div>
     <p class="label actions">
-      <button type="button" :disabled="!steps.some((it) => !it.undone)" @click="undo">Ctrl Z undo</button>
+      <button type="button" data-test="undo" :disabled="!steps.some((it) => !it.undone)" @click="undo">
+        Ctrl Z undo
+      </button>
       <button type="button" :disabled="!steps.some((it) => it.undone)" @click="redo">Ctrl Y do again</button>
     </p>
     <ol data-test="journal">

@@ -51,7 +51,7 @@ async function make() {
         <button
           type="button"
           class="label back"
-          :aria-label="`bring ${site.name} back`"
+          :aria-label="`bring it back: ${site.name}`"
           @click="restore(site.id)"
         >
           bring it back

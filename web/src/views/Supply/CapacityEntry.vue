@@ -20,13 +20,15 @@ const shown = computed(() => {
 });
 const text = ref(shown.value);
 const trouble = ref("");
-const question = ref<{ words: string; readings: Reading[] }>();
+const question = ref<{ typed: string; words: string; readings: Reading[] }>();
 watch(shown, (now) => {
   if (!trouble.value && !question.value) text.value = now;
 });
 
 async function settle() {
   const now = text.value.trim();
+  // Leaving the field for one of the answers asks nothing anew.
+  if (now === question.value?.typed) return;
   if (now === shown.value || now === "") {
     text.value = shown.value;
     trouble.value = "";
@@ -40,7 +42,7 @@ async function settle() {
     );
     trouble.value = "";
     const [only] = found.readings;
-    if (found.question) question.value = { words: found.question, readings: found.readings };
+    if (found.question) question.value = { typed: now, words: found.question, readings: found.readings };
     else if (only) take(only);
   } catch (error) {
     trouble.value =

@@ -39,7 +39,7 @@ async function claim() {
       v-if="!open"
       type="button"
       class="label"
-      :aria-label="`only a label: ${name}`"
+      :aria-label="`it has only a label: ${name}`"
       @click="open = true"
     >
       it has only a label
@@ -67,7 +67,7 @@ async function claim() {
           @change="(v) => (standby = v)"
         />
       </FieldLabel>
-      <button type="button" class="label" :aria-label="`take the label of ${name}`" @click="claim">
+      <button type="button" class="label" :aria-label="`take that: the label of ${name}`" @click="claim">
         take that
       </button>
       <p v-if="words" class="words label" role="status">{{ words }}</p>

@@ -192,7 +192,7 @@ function drop() {
       />
     </div>
     <p class="label">
-      <button type="button" class="remove" :aria-label="`remove ${name}`" @click="drop">
+      <button type="button" class="remove" :aria-label="`remove this outlet: ${name}`" @click="drop">
         remove this outlet
       </button>
     </p>

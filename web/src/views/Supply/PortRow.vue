@@ -4,7 +4,7 @@ import type { PortFacts, Source } from "../../api/client";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { duration } from "../../format/figure";
-import { fixed, wattHours } from "../../format/number";
+import { fixed, plain, wattHours } from "../../format/number";
 import BoardBar from "./BoardBar.vue";
 import PortEditor from "./PortEditor.vue";
 import UnknownMark from "./UnknownMark.vue";
@@ -37,7 +37,7 @@ const off = computed(() => {
   const after = props.facts.auto_off_after_s;
   const quits = props.facts.running.some((it) => it.out_w < below);
   const time = after == null ? "" : ` for ${duration(after)}`;
-  return { words: `turns itself off below ${fixed(below, below < 10 ? 1 : 0)} W${time}`, quits };
+  return { words: `turns itself off below ${plain(below)} W${time}`, quits };
 });
 const field = computed(() => `ports.${props.facts.port}.idle_w`);
 function setIdle(value: unknown) {

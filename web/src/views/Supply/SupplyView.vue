@@ -52,6 +52,7 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
 <template>
   <main class="supply">
     <h1 data-test="headline">{{ supply?.headline ?? "…" }}</h1>
+    <p v-if="supply?.enough" class="enough" data-test="enough">{{ supply.enough }}</p>
     <p class="keys label">
       <button type="button" data-test="add-source" @click="adding = 'source'">n add a source</button>
       <button type="button" data-test="add-converter" @click="adding = 'converter'">c add a converter</button>
