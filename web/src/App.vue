@@ -16,6 +16,8 @@ const router = useRouter();
 const digits = Object.fromEntries(
   views.map((view, index) => [String(index + 1), () => void router.push({ name: view.name })]),
 );
+// Without a site there is nothing to see but how to make one.
+router.beforeEach((to) => (none.value && to.name !== "site" ? { name: "site" } : true));
 useKeys({
   ...digits,
   "0": () => void router.push({ name: "site" }),

@@ -21,7 +21,7 @@ describe("habits", () => {
   it("turn sentences into °F, ft, AWG and commas", () => {
     Object.assign(habits, { temperature: "f", length: "ft", area: "awg", decimal: "comma" });
     expect(told("96.5 % at 12 °C, not below -5 °C")).toBe("96,5 % at 54 °F, not below 23 °F");
-    expect(told("22 m of 1.5 mm²")).toBe("72 ft of AWG 15");
+    expect(told("22 m of 1.5 mm²")).toBe("72,2 ft of AWG 15");
     // Milliohms, minutes and watts are no metres.
     expect(told("5 mA, 3 min, 1,280.5 Wh")).toBe("5 mA, 3 min, 1.280,5 Wh");
   });

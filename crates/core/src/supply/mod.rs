@@ -239,9 +239,15 @@ fn enough(plan: &Plan, sources: &[SourceFacts]) -> Option<String> {
         return None;
     }
     let hours = usable_wh / day_wh * 24.0;
-    let time = if hours >= 72.0 { Amount(hours / 24.0, "days") } else { Amount(hours, "h") };
+    // An upper bound deserves no more than two digits.
+    let time = if hours >= 72.0 { format!("{:.1} days", hours / 24.0) } else { format!("{hours:.0} h") };
+    let stores = if sources.iter().filter(|it| it.stored.is_some()).count() == 1 {
+        "the store lasts"
+    } else {
+        "all stores together last"
+    };
     Some(format!(
-        "What must stay on takes {} a day at the devices: all stores together last {time} at most, before anything is lost on the way.",
+        "What must stay on takes {} a day at the devices: {stores} {time} at most, before anything is lost on the way.",
         Amount(day_wh, "Wh")
     ))
 }
@@ -261,7 +267,8 @@ fn headline(plan: &Plan, sources: &[SourceFacts]) -> String {
     let cost = dearest.filter(|it| it.2 > 0.0).map_or_else(String::new, |(it, port, wh)| {
         format!("; {}, {} takes {} a day just to be on", plan.label(&it.source), port.label, energy(wh))
     });
-    format!("{stores} {} of the {} on their labels{cost}.", energy(usable), energy(label))
+    let labels = if stored.len() == 1 { "its label" } else { "their labels" };
+    format!("{stores} {} of the {} on {labels}{cost}.", energy(usable), energy(label))
 }
 
 fn source(plan: &Plan, source: &Source, marks: &Marks) -> SourceFacts {

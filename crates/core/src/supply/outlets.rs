@@ -31,8 +31,10 @@ impl Marks {
     /// The board of a place in a unit, from the arrangement that strains it most.
     fn worst(&self, place: &str, unit: &str) -> Option<&(String, Board)> {
         let codes = [Code::PortLimit, Code::GroupLimit, Code::ConverterOutputLimit, Code::BatteryCurrent];
+        // An AC limit in watts is judged in volt-amperes.
+        let is_unit = |it: &str| it == unit || (unit == "W" && it == "VA");
         let there =
-            self.boards.iter().filter(|(_, it)| it.place == place && it.unit == unit && codes.contains(&it.code));
+            self.boards.iter().filter(|(_, it)| it.place == place && is_unit(&it.unit) && codes.contains(&it.code));
         let most = |it: &Board| it.marks.iter().map(|mark| mark.value).fold(0.0, f64::max);
         there.max_by(|a, b| a.1.status.cmp(&b.1.status).then(most(&a.1).total_cmp(&most(&b.1))))
     }

@@ -26,14 +26,23 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "needs").await?;
     stage.go("/supply").await?;
     take(&stage, &folder, "supply").await?;
+    stage.go("/site").await?;
+    take(&stage, &folder, "site").await?;
     stage.browser.wait("[data-test=theme]").await?.click().await?;
+    stage.go("/supply").await?;
+    stage.browser.wait("#source-station [data-test=port]").await?;
+    stage.browser.run("document.getElementById('source-station').scrollIntoView()").await?;
+    take(&stage, &folder, "supply-blackout").await?;
     stage.browser.resize(PHONE).await?;
     stage.go("/needs").await?;
     take(&stage, &folder, "needs-phone-blackout").await
 }
 
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
-    stage.browser.wait("[data-test=fall], [data-test=device] strong, [data-test=converter]").await?;
+    stage
+        .browser
+        .wait("[data-test=fall], [data-test=device] strong, [data-test=converter], [data-test=journal]")
+        .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));
     std::fs::write(&file, stage.browser.picture().await?)?;

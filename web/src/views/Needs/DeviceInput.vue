@@ -142,7 +142,8 @@ const { set, refused } = useDeviceFields(props);
   gap: 10px 22px;
 }
 .wide {
-  grid-column: span 2;
+  grid-column: 1 / -1;
+  max-width: 720px;
 }
 @media (max-width: 720px) {
   .fields {

@@ -40,6 +40,9 @@ const cycle = computed(() => {
   if (it.kind === "hours") return `${it.from} to ${it.to}`;
   return `on ${Math.round((raw(it.on_fraction) ?? 0) * 100)} % of the time`;
 });
+const wet = computed(
+  () => props.device.input.current === "ac" && /aquarium|water|pump|fish|pond/i.test(props.device.role ?? ""),
+);
 const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.device.role ?? ""));
 </script>
 
@@ -69,6 +72,10 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
         }}<template v-if="device.deadline?.then">; look before restarting</template>
       </span>
     </span>
+    <p v-if="wet" class="caution">
+      Mains near water: behind a residual-current device, the lead hung so that drops do not run into the
+      plug.
+    </p>
     <p v-if="medical" class="caution">
       A medical device: its maker and the care team decide how it is backed up. These figures are no medical
       assurance.

@@ -7,7 +7,7 @@ import JournalList from "./JournalList.vue";
 import SiteFacts from "./SiteFacts.vue";
 import SitesList from "./SitesList.vue";
 
-const { id, plan } = useSite();
+const { id, plan, none } = useSite();
 const FILES = [
   ["plan.json", "the whole site, one file"],
   ["devices.csv", "devices"],
@@ -19,6 +19,10 @@ useLine();
 
 <template>
   <main class="site-view">
+    <div v-if="none" class="first-site">
+      <h1>What is the place called?</h1>
+      <SitesList />
+    </div>
     <div class="columns">
       <div>
         <template v-if="plan">
@@ -43,8 +47,10 @@ useLine();
         </template>
       </div>
       <div>
-        <h2 class="first">Sites</h2>
-        <SitesList />
+        <template v-if="!none">
+          <h2 class="first">Sites</h2>
+          <SitesList />
+        </template>
         <template v-if="plan">
           <h2>What was done</h2>
           <JournalList />
@@ -73,6 +79,9 @@ h2 {
 }
 .first {
   padding-top: 4px;
+}
+.first-site {
+  max-width: 520px;
 }
 .columns {
   display: grid;

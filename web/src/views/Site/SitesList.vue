@@ -1,24 +1,33 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { onMounted, ref } from "vue";
+import { useRouter } from "vue-router";
 import { useSite } from "../../composables/useSite";
 import { useSites } from "../../composables/useSites";
 
 /** Every site: opened, made, copied, removed, brought back. */
 const { id, none } = useSite();
 const { sites, removed, open, create, copy, remove, restore } = useSites();
+const router = useRouter();
 const name = ref("");
+
+const input = ref<HTMLInputElement>();
+onMounted(() => none.value && input.value?.focus());
 
 async function make() {
   const called = name.value.trim();
   if (!called) return;
   name.value = "";
+  const first = none.value;
   await create(called);
+  if (first && !none.value) void router.push({ name: "needs" });
 }
 </script>
 
 <template>
   <div class="sites">
-    <p v-if="none" class="empty">There is no site yet. Give the first one a name, and begin.</p>
+    <p v-if="none" class="empty">
+      There is no site yet. Give the first one a name, and begin: a cabin, a boat, a flat.
+    </p>
     <ul>
       <li v-for="site in sites" :key="site.id" :class="{ open: site.id === id }" data-test="a-site">
         <span class="name"
@@ -60,6 +69,7 @@ async function make() {
     </ul>
     <form class="new" @submit.prevent="make">
       <input
+        ref="input"
         v-model="name"
         type="text"
         autocomplete="off"

@@ -87,6 +87,10 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
         :facts="byConverter[converter.id]!"
       />
     </template>
+    <p v-if="converters.length === 0" class="faint">
+      Nothing stands between yet: a step-up, an inverter, an adapter. Devices that take the battery’s own
+      voltage need none.
+    </p>
     <p class="next"><RouterLink to="/chains">Next: how it gets there</RouterLink></p>
   </main>
 </template>
