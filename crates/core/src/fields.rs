@@ -90,7 +90,7 @@ pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value
             }
             format!("{}: {words}", label(before))
         }
-        (None, None) => format!("{} {id}", kind),
+        (None, None) => format!("{kind} {id}"),
     }
 }
 

@@ -1,5 +1,8 @@
 //! Tables out and in: what is written is read again, what cannot be read is told, and nothing lands by itself.
 
+// Values that were typed come back as they were typed, to the last bit.
+#![allow(clippy::float_cmp)]
+
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, columns, preview, table};
 use ash_pond_core::plan::Plan;

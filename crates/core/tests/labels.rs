@@ -1,5 +1,8 @@
 //! What a label says, taken for no more than it is: loss laws and sizes of stores.
 
+// Values that were typed come back as they were typed, to the last bit.
+#![allow(clippy::float_cmp)]
+
 use ash_pond_core::claim::{Claim, law};
 use ash_pond_core::entry::{Around, DecimalMark, Target, capacity, read};
 use ash_pond_core::figure::Basis;
@@ -92,7 +95,7 @@ fn pack() -> Source {
     pack.battery.as_mut().unwrap().chemistry = "li-ion".into();
     if ash_pond_core::chemistry::find("li-ion").is_none() {
         let other = ash_pond_core::chemistry::all().iter().find(|it| (3.5..3.8).contains(&it.cell_nominal_v)).unwrap();
-        pack.battery.as_mut().unwrap().chemistry = other.id.clone();
+        pack.battery.as_mut().unwrap().chemistry.clone_from(&other.id);
     }
     pack
 }

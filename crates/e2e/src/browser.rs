@@ -175,9 +175,17 @@ impl Browser {
     /// # Errors
     /// Where it does not come, or cannot be clicked.
     pub async fn click(&self, css: &str) -> Result<()> {
-        let found = self.wait(css).await?;
-        self.run(&format!("document.querySelector({css:?}).scrollIntoView({{block: 'center'}})")).await?;
-        Ok(found.click().await?)
+        let end = tokio::time::Instant::now() + PATIENCE;
+        loop {
+            let found = self.wait(css).await?;
+            self.run(&format!("document.querySelector({css:?})?.scrollIntoView({{block: 'center'}})")).await?;
+            match found.click().await {
+                Ok(()) => return Ok(()),
+                // What is drawn anew between looking and clicking is looked for again.
+                Err(error) if error.is_stale_element_reference() && tokio::time::Instant::now() < end => {}
+                Err(error) => return Err(error.into()),
+            }
+        }
     }
 
     /// Waits until nothing matches.

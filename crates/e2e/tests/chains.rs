@@ -9,7 +9,7 @@ use fantoccini::Locator;
 
 const LENGTH: &str = ".way:first-child input[aria-label='length, m']";
 const AREA: &str = ".way:first-child input[aria-label='area, mm²']";
-const RUNNING: &str = "input[aria-label='running watts, W']";
+const RUNNING: &str = "input[aria-label='running, W']";
 const HEADLINE: &str = "[data-test=headline]";
 
 /// What core says of the two ways at 60 % charge.
@@ -84,7 +84,7 @@ async fn an_edit_moves_the_picture_and_is_saved_and_undone() -> Result<()> {
     stage.browser.press('z', true).await?;
     stage.browser.text_until(HEADLINE, |text| text == before).await?;
     let said = stage.browser.text_until(".said", |text| text.starts_with("Undone")).await?;
-    assert!(said.contains("Gate camera: running watts 4.9 ± 0.2, measured → 9.5"), "{said}");
+    assert!(said.contains("Gate camera: running 4.9 ± 0.2, measured → 9.5"), "{said}");
     stage.browser.press('y', true).await?;
     stage.browser.text_until(HEADLINE, |text| text == heavier).await?;
     Ok(())

@@ -192,7 +192,7 @@ async fn measured_points_and_their_range_are_drawn() -> Result<()> {
     assert!(told.contains("measured from 5 to 48 W") && told.contains("0.9 W + 5.5 % of the load"), "{told}");
     let points = stage.browser.client.find_all(Locator::Css("#converter-step-up .point path")).await?.len();
     assert_eq!(points, 5, "each point has its ±");
-    assert!(told.contains("V"), "its window is told: {told}");
+    assert!(told.contains('V'), "its window is told: {told}");
     Ok(())
 }
 

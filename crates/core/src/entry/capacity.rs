@@ -85,12 +85,12 @@ pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity,
     match one.unit.as_str() {
         "Wh" | "kWh" => {
             let wh = if one.unit == "kWh" { one.value * 1000.0 } else { one.value };
-            Ok(store.only(store.by_energy(wh, one, basis)))
+            Ok(only(store.by_energy(wh, one, basis)))
         }
         "Ah" | "mAh" | "" => {
             let ah = amperes(one);
             Ok(match at {
-                Some(volts) => store.only(store.by_charge(ah, volts, one, basis, "")),
+                Some(volts) => only(store.by_charge(ah, volts, one, basis, "")),
                 None => store.bare(ah, one, basis),
             })
         }
@@ -123,10 +123,6 @@ impl Store {
         outlets.sort_by(f64::total_cmp);
         outlets.dedup();
         Self { pack_v: battery.cells.as_ref().map(|it| it.get() * cell_v), cell_v, outlets }
-    }
-
-    fn only(&self, reading: CapacityReading) -> Capacity {
-        Capacity { readings: vec![reading], question: None }
     }
 
     /// Wh as the plan keeps them: as they are, or by the pack's voltage.
@@ -176,23 +172,25 @@ impl Store {
         let cell = || self.by_charge(ah, self.cell_v, one, basis, " of a cell");
         match self.pack_v {
             // A bank's label counts at the bank's own voltage; mAh are counted at a cell.
-            Some(volts) if one.unit != "mAh" || one.value < PACK_MAH => {
-                self.only(self.by_charge(ah, volts, one, basis, ""))
-            }
-            Some(volts) => self.doubtful(vec![self.by_charge(ah, volts, one, basis, " of the pack"), cell()]),
+            Some(volts) if one.unit != "mAh" || one.value < PACK_MAH => only(self.by_charge(ah, volts, one, basis, "")),
+            Some(volts) => doubtful(vec![self.by_charge(ah, volts, one, basis, " of the pack"), cell()]),
             None => {
                 let more = self.outlets.iter().filter(|it| (**it - self.cell_v).abs() > 0.1);
                 let more = more.map(|it| self.by_charge(ah, *it, one, basis, " of an outlet"));
-                self.doubtful(std::iter::once(cell()).chain(more).collect())
+                doubtful(std::iter::once(cell()).chain(more).collect())
             }
         }
     }
+}
 
-    fn doubtful(&self, readings: Vec<CapacityReading>) -> Capacity {
-        if readings.len() == 1 {
-            return Capacity { readings, question: None };
-        }
-        let question = "Ampere-hours say nothing without their volts. Packs with USB outlets are counted at one cell; look for Wh on the label, and choose.";
-        Capacity { readings, question: Some(question.into()) }
+fn only(reading: CapacityReading) -> Capacity {
+    Capacity { readings: vec![reading], question: None }
+}
+
+fn doubtful(readings: Vec<CapacityReading>) -> Capacity {
+    if readings.len() == 1 {
+        return Capacity { readings, question: None };
     }
+    let question = "Ampere-hours say nothing without their volts. Packs with USB outlets are counted at one cell; look for Wh on the label, and choose.";
+    Capacity { readings, question: Some(question.into()) }
 }

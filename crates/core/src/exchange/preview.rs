@@ -376,7 +376,7 @@ fn fill(
         .iter()
         .zip(&row.cells)
         .filter_map(|((column, header), cell)| Some(((*column)?, header, cell.trim())))
-        .filter(|it| !it.2.is_empty() && !(it.0.name == "id" && !it.0.outlet))
+        .filter(|it| !it.2.is_empty() && (it.0.name != "id" || it.0.outlet))
         .collect();
     cells.sort_by_key(|it| it.0.name != "rated_v");
     let mut outlet = outlet_of(table, &cells, body);

@@ -1,0 +1,70 @@
+//! The router with the demo site, asked without a socket.
+
+#![allow(dead_code, missing_docs, unreachable_pub)] // Each test binary uses its own part of it.
+
+use ash_pond::app::{AppState, app};
+use ash_pond_core::plan::Plan;
+use ash_pond_store::Store;
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
+use serde_json::Value;
+use tempfile::TempDir;
+use tower::ServiceExt;
+
+pub struct Api {
+    pub router: Router,
+    pub _folder: TempDir,
+}
+
+pub struct Reply {
+    pub status: StatusCode,
+    pub headers: axum::http::HeaderMap,
+    pub body: Value,
+}
+
+pub fn api() -> Api {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    store.create_site(&Plan::parse(ash_pond::DEMO_PLAN).unwrap()).unwrap();
+    Api { router: app(AppState::new(store)), _folder: folder }
+}
+
+impl Api {
+    pub async fn send(&self, request: Request<Body>) -> Reply {
+        let response = self.router.clone().oneshot(request).await.unwrap();
+        let (status, headers) = (response.status(), response.headers().clone());
+        let bytes = response.into_body().collect().await.unwrap().to_bytes();
+        Reply { status, headers, body: serde_json::from_slice(&bytes).unwrap_or(Value::Null) }
+    }
+
+    pub async fn ask(&self, method: &str, path: &str, body: Option<Value>, based_on: Option<&str>) -> Reply {
+        let mut request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
+        if let Some(revision) = based_on {
+            request = request.header(header::IF_MATCH, revision);
+        }
+        let body = body.map_or_else(Body::empty, |it| Body::from(it.to_string()));
+        self.send(request.body(body).unwrap()).await
+    }
+
+    pub async fn get(&self, path: &str) -> Reply {
+        self.ask("GET", path, None, None).await
+    }
+
+    pub async fn post(&self, path: &str, body: Value) -> Reply {
+        self.ask("POST", path, Some(body), None).await
+    }
+}
+
+pub const SITE: &str = "/api/sites/hollin-lock";
+
+pub fn assert_problem(reply: &Reply, status: StatusCode, code: &str, words: &str) {
+    assert_eq!(reply.status, status, "{}", reply.body);
+    assert_eq!(reply.headers[header::CONTENT_TYPE], "application/problem+json");
+    assert_eq!(reply.body["code"], code);
+    assert_eq!(reply.body["status"], status.as_u16());
+    let told =
+        format!("{} {}", reply.body["path"].as_str().unwrap_or_default(), reply.body["detail"].as_str().unwrap());
+    assert!(told.contains(words), "“{words}” is not in: {told}");
+}
