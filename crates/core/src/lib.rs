@@ -12,6 +12,7 @@
 //! - [`needs`]: what must stay on, before anything feeds it
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
 //! - [`network`]: the steady state of an arrangement at one moment
+//! - [`fits`]: what can feed an item and what can follow a port, with the lead, fuse and converter that it takes
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
@@ -37,6 +38,7 @@ pub mod entry;
 pub mod exchange;
 pub mod fields;
 pub mod figure;
+pub mod fits;
 pub mod json;
 pub mod kinds;
 pub mod limits;

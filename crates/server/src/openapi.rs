@@ -7,6 +7,7 @@ use ash_pond_core::claim::Claimed;
 use ash_pond_core::compare::{Comparison, Crossings};
 use ash_pond_core::entry::{Capacity, Entry};
 use ash_pond_core::exchange::Preview;
+use ash_pond_core::fits::Fits;
 use ash_pond_core::matters::Matters;
 use ash_pond_core::needs::Needs;
 use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
@@ -49,6 +50,7 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Claimed>();
     generator.subschema_for::<Capacity>();
     generator.subschema_for::<Preview>();
+    generator.subschema_for::<Fits>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut document = serde_json::to_value(described).unwrap_or_default();

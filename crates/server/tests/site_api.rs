@@ -165,3 +165,26 @@ async fn ten_mixed_steps_are_undone_one_by_one_to_where_it_began_and_done_again(
         assert_eq!(&api.post(&format!("{SITE}/redo"), Value::Null).await.body["site"]["plan"], wanted);
     }
 }
+
+#[tokio::test]
+async fn what_fits_is_told_with_the_lead_and_fuse_that_it_takes() {
+    let api = api();
+    let path = format!("{SITE}/fits");
+    let asked = json!({"arrangement": "shared-out", "from": {"item": "house-bank", "port": "studs"}, "length_m": 3});
+    let followed = api.post(&path, asked).await;
+    assert_eq!(followed.status, StatusCode::OK, "{}", followed.body);
+    assert!(followed.body["options"].as_array().unwrap().iter().any(|it| it["to"] == "Big stepped inverter"));
+    let empty = json!({"kind": "arrangement", "id": "new", "body": {"id": "new", "label": "New", "feeds": []}});
+    let asked = json!({"arrangement": "new", "to": "gate-camera", "length_m": 22, "changes": [empty]});
+    let found = api.post(&path, asked).await.body;
+    let first = &found["options"][0];
+    assert!(first["fits"] == json!(true) && first["feeds"][0]["cable"]["length_m"] == json!(22), "{first}");
+    for (asked, words) in [
+        (json!({"arrangement": "new", "to": "router", "length_m": 3}), "no arrangement has that id"),
+        (json!({"arrangement": "camera-direct", "to": "gate-camera", "length_m": 3}), "is fed already"),
+        (json!({"arrangement": "camera-direct", "to": "router", "length_m": 0}), "above 0"),
+        (json!({"arrangement": "camera-direct", "length_m": 1}), "give either"),
+    ] {
+        assert_problem(&api.post(&path, asked).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    }
+}

@@ -299,6 +299,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What can feed an item, or what can follow a port, with the lead, fuse and converter that it takes. */
+        post: operations["fits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/import": {
         parameters: {
             query?: never;
@@ -1830,11 +1847,75 @@ export interface components {
             /** @description The sum behind it. */
             working: components["schemas"]["Working"];
         };
+        /** @description One option. */
+        Fit: {
+            /** @description The feeds that it adds, each with the lead and the fuse that are proposed. */
+            feeds: components["schemas"]["Feed"][];
+            /** @description Whether nothing trips by it that does not trip without it. */
+            fits: boolean;
+            /** @description The port that it begins at, in words: "House bank, studs". */
+            from: string;
+            /** @description The least margin on its way, in a sentence. */
+            least: string | null;
+            /**
+             * Format: double
+             * @description What it draws more in a day, Wh.
+             */
+            more_day_wh: number;
+            /**
+             * Format: double
+             * @description What the arrangement draws more by it while running, W.
+             */
+            more_w: number;
+            /** @description What is proposed, in words: "4 mm², 10 A fuse". */
+            proposes: string[];
+            /** @description Why it does not fit. */
+            reason: string | null;
+            /** @description The worst verdict on its way. */
+            status: components["schemas"]["Status"];
+            /** @description The converters that it goes through, in words; none for a lead alone. */
+            through: string[];
+            /** @description What it ends at, in words. */
+            to: string;
+            /**
+             * Format: double
+             * @description Volts at its end while running; none where it is dark.
+             */
+            volts: number | null;
+        };
+        /** @description What can be done next. */
+        Fits: {
+            /** @description Those that fit, the thriftiest first, then those that do not. */
+            options: components["schemas"]["Fit"][];
+        };
+        /** @description What can be done next in an arrangement. */
+        FitsQuestion: {
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description The port that something is to follow. */
+            from?: components["schemas"]["FromPort"] | null;
+            /**
+             * Format: double
+             * @description Length of the leads that are proposed, m; above 0.
+             */
+            length_m: number;
+            /** @description The device or converter that is to be fed; or leave it out and give `from`. */
+            to?: string | null;
+        };
         /** @description The near end of a feed. */
         From: {
             /** @description A source or a converter. */
             item: string;
             /** @description One of its ports. */
+            port: string;
+        };
+        /** @description A port of an item. */
+        FromPort: {
+            /** @description The source or converter. */
+            item: string;
+            /** @description Its port. */
             port: string;
         };
         /** @description A fuse at the near end of a feed. */
@@ -3913,6 +3994,50 @@ export interface operations {
                 };
             };
             /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FitsQuestion"];
+            };
+        };
+        responses: {
+            /** @description Those that fit, the thriftiest first, then those that do not, with the reason */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fits"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question is refused */
             422: {
                 headers: {
                     [name: string]: unknown;

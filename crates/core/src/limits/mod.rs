@@ -32,6 +32,7 @@ pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, weakest};
+pub(crate) use wire::areas;
 pub use wire::{ampacity, next_fuse, planned_amps};
 pub(crate) use words::{Amount, when};
 pub use words::{amount, percent};

@@ -53,7 +53,7 @@ pub fn ampacity(cable: &Cable) -> Option<f64> {
 }
 
 /// The standard cross-sections, mm², rising.
-pub(super) fn areas() -> impl Iterator<Item = f64> {
+pub(crate) fn areas() -> impl Iterator<Item = f64> {
     AMPACITY.iter().map(|(size, _)| *size)
 }
 

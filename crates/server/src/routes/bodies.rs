@@ -25,6 +25,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<EntryQuestion>();
     generator.subschema_for::<ChangeSet>();
     generator.subschema_for::<NewName>();
+    generator.subschema_for::<FitsQuestion>();
     generator.subschema_for::<ImportQuestion>();
     generator.subschema_for::<ClaimQuestion>();
     generator.subschema_for::<CapacityQuestion>();
@@ -69,6 +70,35 @@ pub(crate) struct Sites {
 pub(crate) struct NewName {
     /// The name, 1 to 200 characters.
     pub(crate) name: String,
+}
+
+/// What can be done next in an arrangement.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FitsQuestion {
+    /// The arrangement, by id.
+    pub(crate) arrangement: String,
+    /// The device or converter that is to be fed; or leave it out and give `from`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) to: Option<String>,
+    /// The port that something is to follow.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) from: Option<FromPort>,
+    /// Length of the leads that are proposed, m; above 0.
+    pub(crate) length_m: f64,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// A port of an item.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FromPort {
+    /// The source or converter.
+    pub(crate) item: String,
+    /// Its port.
+    pub(crate) port: String,
 }
 
 /// What is to be imported.

@@ -1,11 +1,12 @@
 //! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
 
-use super::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion};
+use super::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, FitsQuestion};
 use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::compare as usecase;
 use ash_pond_core::compare::{Comparison, Crossings};
+use ash_pond_core::fits::Fits;
 use ash_pond_core::kinds::kinds;
 use ash_pond_core::plan::Kit;
 use axum::Json;
@@ -75,4 +76,20 @@ pub(super) async fn ready_made() -> Json<&'static Kit> {
 ))]
 pub(super) async fn plan_schema() -> Json<Value> {
     Json(ash_pond_core::schema::plan())
+}
+
+/// What can feed an item, or what can follow a port, with the lead, fuse and converter that it takes.
+#[utoipa::path(post, path = "/sites/{site}/fits", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/FitsQuestion")), responses(
+    (status = 200, description = "Those that fit, the thriftiest first, then those that do not, with the reason", body = ref("#/components/schemas/Fits")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn fits(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Fits>, ApiError> {
+    let question: FitsQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::fits(&state.store, &site, &question)).await?))
 }

@@ -47,6 +47,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(compare::findings))
         .routes(routes!(compare::compare))
         .routes(routes!(compare::crossings))
+        .routes(routes!(compare::fits))
         .routes(routes!(compare::ready_made))
         .routes(routes!(compare::plan_schema))
         .routes(routes!(events::events))

@@ -1,9 +1,10 @@
 //! Checking and comparing arrangements, on a saved plan or on one with changes that are not saved.
 
 use crate::error::ApiError;
-use crate::routes::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion};
+use crate::routes::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, FitsQuestion};
 use crate::usecase::preview;
 use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Over};
+use ash_pond_core::fits::{Fits, can_feed, can_follow};
 use ash_pond_core::limits::checked_all;
 use ash_pond_store::Store;
 
@@ -48,4 +49,21 @@ pub(crate) fn crossings(store: &Store, site: &str, question: &CrossingsQuestion)
         to: question.to,
     };
     compare::crossings(&plan, [one, other], &charge, &ask).map_err(|(field, why)| ApiError::at(field, why))
+}
+
+/// What can be done next in an arrangement.
+pub(crate) fn fits(store: &Store, site: &str, question: &FitsQuestion) -> Result<Fits, ApiError> {
+    if !(question.length_m > 0.0 && question.length_m <= 10_000.0) {
+        return Err(ApiError::at("length_m", "must be above 0 and at most 10000 m"));
+    }
+    let plan = preview::plan(store, site, &question.changes)?;
+    let way = preview::ways(&plan, std::slice::from_ref(&question.arrangement))?[0];
+    let length_m = question.length_m;
+    match (&question.to, &question.from) {
+        (Some(to), None) => can_feed(&plan, way, to, length_m).map_err(|why| ApiError::at("to", why)),
+        (None, Some(it)) => {
+            can_follow(&plan, way, &it.item, &it.port, length_m).map_err(|why| ApiError::at("from", why))
+        }
+        _ => Err(ApiError::at("to", "give either what is to be fed, or the port that something is to follow")),
+    }
 }
