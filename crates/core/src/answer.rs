@@ -128,6 +128,8 @@ fn headline(ways: &[Way]) -> String {
 
 /// Watts with one digit behind the point below 100.
 fn tenths(watts: f64) -> String {
+    // An empty sum of floats is −0; adding 0 makes it 0.
+    let watts = watts + 0.0;
     if watts < 99.95 { format!("{watts:.1}") } else { amount(watts, "") }
 }
 

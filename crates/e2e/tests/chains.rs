@@ -9,7 +9,7 @@ use fantoccini::Locator;
 
 const LENGTH: &str = ".way:first-child input[aria-label='length, m']";
 const AREA: &str = ".way:first-child input[aria-label='area, mm²']";
-const RUNNING: &str = "input[aria-label='running, W']";
+const RUNNING: &str = "input[aria-label='running watts, W']";
 const HEADLINE: &str = "[data-test=headline]";
 
 /// What core says of the two ways at 60 % charge.

@@ -29,7 +29,7 @@ export class Refused extends Error {
 
 /** Fields that hold sentences of the server, in SI and with decimal points. Names, notes and ids stay as they are. */
 const SENTENCES = new Set(
-  "headline enough sentence words message brief line decides takes law window thermal question caution cut_off_by gives remedy idle_limit unknown".split(
+  "headline enough proposes least reason sentence words message brief line decides takes law window thermal question caution cut_off_by gives remedy idle_limit unknown".split(
     " ",
   ),
 );
@@ -77,6 +77,8 @@ export type PortFacts = Schemas["PortFacts"];
 export type Stored = Schemas["Stored"];
 export type Matters = Schemas["Matters"];
 export type Matter = Schemas["Matter"];
+export type Arrangement = Schemas["Arrangement"];
+export type DeviceVerdict = Schemas["DeviceVerdict"];
 export type PortLimit = Schemas["PortLimit"];
 export type Limit = Schemas["Limit"];
 export type Port = Schemas["Port"];

@@ -62,6 +62,7 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
   text-decoration-color: var(--line);
   text-underline-offset: 4px;
   padding: 8px 0;
+  flex: none;
   max-width: 12em;
   overflow: hidden;
   text-overflow: ellipsis;
@@ -72,7 +73,7 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
 }
 nav {
   display: flex;
-  flex-wrap: wrap;
+  flex: none;
   gap: 0 6px;
 }
 .view {
@@ -106,6 +107,8 @@ nav {
   stroke-width: 2;
 }
 .line {
+  flex: 1;
+  min-width: 0;
   margin-left: auto;
   text-align: right;
   line-height: 1.2;
@@ -127,6 +130,8 @@ nav {
   }
   nav {
     order: 2;
+    flex: 1 0 100%;
+    flex-wrap: wrap;
     margin: 0 -9px;
   }
   .line {

@@ -1,18 +1,24 @@
 /** What the server says of the plan with what is not saved yet; asked anew at each change, stale answers dropped. */
-import { shallowRef, watch, type ShallowRef } from "vue";
+import { shallowRef, watch, type ShallowRef, type WatchSource } from "vue";
 import { Refused } from "../api/client";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 
 type Unsaved = { kind: string; id: string; body: unknown };
 
-/** `ask` gets the site's id and the unsaved changes. The returned function is called where the answer is wanted. */
-export function useAsked<T>(ask: (site: string, changes: Unsaved[]) => Promise<T>): {
+/**
+ * `ask` gets the site's id and the unsaved changes, and is asked again whenever `more` changes too. The returned
+ * function is called where the answer is wanted.
+ */
+export function useAsked<T>(
+  ask: (site: string, changes: Unsaved[]) => Promise<T>,
+  more: WatchSource = () => 0,
+): {
   answer: ShallowRef<T | undefined>;
   follow: () => void;
 } {
   const { id, plan, trouble } = useSite();
-  const { unsaved, refuse } = useEdits();
+  const { unsaved, changes: unsavedChanges, refuse } = useEdits();
   const answer = shallowRef<T>();
   let latest = 0;
 
@@ -20,7 +26,7 @@ export function useAsked<T>(ask: (site: string, changes: Unsaved[]) => Promise<T
     if (!plan.value) return;
     const number = (latest += 1);
     try {
-      const reply = await ask(id.value, [...unsaved.value.values()]);
+      const reply = await ask(id.value, unsavedChanges.value);
       if (number === latest) answer.value = reply;
     } catch (error) {
       if (number !== latest) return;
@@ -29,7 +35,7 @@ export function useAsked<T>(ask: (site: string, changes: Unsaved[]) => Promise<T
     }
   }
 
-  return { answer, follow: () => watch([plan, unsaved], again, { immediate: true }) };
+  return { answer, follow: () => watch([plan, unsaved, more], again, { immediate: true }) };
 }
 
 /** A list of the plan with what is not saved yet. */

@@ -1,5 +1,5 @@
 /** Edits on the way from the key stroke to the store: looked at at once, saved a moment later. */
-import { ref, shallowRef, triggerRef } from "vue";
+import { computed, ref, shallowRef, triggerRef } from "vue";
 import { Refused } from "../api/client";
 import { merge, withTheirs, type Clash } from "../format/merge";
 import { useSite } from "./useSite";
@@ -152,8 +152,11 @@ function flush() {
 }
 if (typeof addEventListener === "function") addEventListener("pagehide", flush);
 
+/** What is not saved yet, as the server takes it. */
+const changes = computed(() => [...unsaved.value.values()].map(({ kind, id, body }) => ({ kind, id, body })));
+
 /** Edits that are looked at before they are saved. One set for the whole view. */
 export function useEdits() {
   const refusedAt = (name: string) => (refused.value?.field === name ? refused.value.sentence : undefined);
-  return { unsaved, conflicts, edit, settle, choose, refuse, refusedAt };
+  return { unsaved, changes, conflicts, edit, settle, choose, refuse, refusedAt };
 }

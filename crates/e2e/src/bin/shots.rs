@@ -11,6 +11,18 @@ async fn main() -> Result<()> {
     std::fs::create_dir_all(&folder)?;
     let stage = Stage::set(DESK).await?;
     take(&stage, &folder, "chains").await?;
+    stage.browser.press('c', false).await?;
+    stage.browser.wait("[data-test=crossed]").await?;
+    stage.browser.run("document.querySelector('[data-test=compare]').scrollIntoView()").await?;
+    take(&stage, &folder, "compare").await?;
+    stage.go("/chains").await?;
+    whole_site(&stage).await?;
+    take(&stage, &folder, "chains-site").await?;
+    stage.browser.press('b', false).await?;
+    stage.browser.wait("[data-test=build]").await?;
+    stage.browser.run("document.querySelector('[data-test=build]').scrollIntoView()").await?;
+    take(&stage, &folder, "build").await?;
+    stage.go("/chains").await?;
     stage.browser.wait("[data-test=foot] .big").await?.click().await?;
     stage.browser.wait("[data-test=working]").await?;
     take(&stage, &folder, "working").await?;
@@ -38,10 +50,23 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "needs-phone-blackout").await
 }
 
+/// Looks at the whole site, all of it direct.
+async fn whole_site(stage: &Stage) -> Result<()> {
+    stage.browser.wait("[data-test=way]").await?;
+    for label in ["Direct DC", "Straight off the bank", "Through the small inverter"] {
+        let script = format!(
+            "[...document.querySelectorAll('[data-test=way]')].find((way) => way.textContent.includes({label:?})).click()"
+        );
+        stage.browser.run(&script).await?;
+    }
+    stage.browser.text_until("[data-test=site-fall]", |text| text.contains("Cabin lamps")).await?;
+    Ok(())
+}
+
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=device] strong, [data-test=converter], [data-test=journal]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=device] strong, [data-test=converter], [data-test=journal]")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

@@ -1,55 +1,64 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
-import type { Question, Status } from "../../api/client";
+import type { Plan, Question, Status } from "../../api/client";
 import WorkingDrawer from "../../components/WorkingDrawer.vue";
+import { withUnsaved } from "../../composables/useAsked";
+import { useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import { volts } from "../../format/number";
+import BuildPanel from "./BuildPanel.vue";
 import ChargeScale from "./ChargeScale.vue";
 import { chainOf, singles, type Chain } from "./chain";
-import FallPicture from "./FallPicture.vue";
-import FootBoard from "./FootBoard.vue";
+import ComparePanel from "./ComparePanel.vue";
+import DeviceFalls from "./DeviceFalls.vue";
+import FindingsPanel from "./FindingsPanel.vue";
 import { barWatts, commonScale, layFall } from "./layout";
-import LeadEditor from "./LeadEditor.vue";
 import MomentStrip from "./MomentStrip.vue";
+import SiteFalls from "./SiteFalls.vue";
 import { useAnswer } from "./useAnswer";
-import { useEdits } from "../../composables/useEdits";
 import { useRoom } from "./useRoom";
+import { useWays } from "./useWays";
+import WayPicker from "./WayPicker.vue";
 
 const { plan, line, lineOf } = useSite();
-const { unsaved } = useEdits();
+const { changes, unsaved } = useEdits();
+const { ways, chosen } = useWays();
 const moment = ref("running");
 const soc = ref(0.6);
-const chosen = ref(0);
+const at = ref(0);
+const panel = ref<"build" | "findings" | "compare">();
+const open = (name: "build" | "findings" | "compare") =>
+  (panel.value = panel.value === name ? undefined : name);
 
-const device = computed(() =>
-  plan.value ? [...singles(plan.value)].sort((a, b) => b[1].length - a[1].length)[0] : undefined,
-);
-const source = computed(() => {
-  const way = plan.value?.arrangements.find((it) => it.id === device.value?.[1][0]);
-  const roots = plan.value?.kit.sources.filter(
-    (it) => it.battery && way?.feeds.some((feed) => feed.from.item === it.id),
-  );
-  return roots?.[0]?.id;
+/** The one device that all of the chosen ways feed, where each feeds but one; else whole sites are drawn. */
+const device = computed(() => {
+  if (!plan.value) return undefined;
+  const found = [...singles({ ...plan.value, arrangements: ways.value })];
+  return found.find(([, ids]) => chosen.value.every((id) => ids.includes(id)))?.[0];
 });
+const stores = computed(() => {
+  const used = ways.value.filter((it) => chosen.value.includes(it.id)).flatMap((it) => it.feeds);
+  const fed = (id: string) => used.some((feed) => feed.from.item === id);
+  return (plan.value?.kit.sources ?? []).filter((it) => it.battery && fed(it.id)).map((it) => it.id);
+});
+const source = computed(() => stores.value[0]);
 const question = computed<Question | undefined>(() => {
-  if (!device.value) return undefined;
-  const charge = source.value ? { [source.value]: soc.value } : {};
-  return { arrangements: device.value[1].slice(0, 4), moment: moment.value, soc: charge };
+  if (chosen.value.length === 0) return undefined;
+  const charge = Object.fromEntries(stores.value.map((id) => [id, soc.value]));
+  return { arrangements: chosen.value, moment: moment.value, soc: charge };
 });
 const { answer } = useAnswer(question);
 
 /** The plan as it would be with what is not saved yet, so that fields show what was typed. */
-const shownPlan = computed(() => {
-  const saved = plan.value;
-  if (!saved || unsaved.value.size === 0) return saved;
-  const swap = <T extends { id: string }>(kind: string, list: T[]) =>
-    list.map((it) => (unsaved.value.get(`${kind}/${it.id}`)?.body as T | undefined) ?? it);
-  return { ...saved, arrangements: swap("arrangement", saved.arrangements) };
-});
+const shownPlan = computed<Plan | undefined>(() =>
+  plan.value && unsaved.value.size > 0
+    ? { ...plan.value, arrangements: withUnsaved("arrangement", plan.value.arrangements) }
+    : plan.value,
+);
 const chains = computed<Chain[]>(() => {
   const found = shownPlan.value;
-  const id = device.value?.[0];
+  const id = device.value;
   if (!found || !id || !answer.value) return [];
   return answer.value.ways.map((way) => chainOf(found, way, id)).filter((it) => it !== undefined);
 });
@@ -61,8 +70,11 @@ const scale = computed(() =>
 const falls = computed(() =>
   chains.value.map((chain) => layFall(chain, width.value, scale.value, compact.value)),
 );
-const bar = computed(() => barWatts(scale.value));
+const site = ref<{ scale: number }>();
+const shownScale = computed(() => (device.value ? scale.value : (site.value?.scale ?? 1)));
+const bar = computed(() => barWatts(shownScale.value));
 const first = computed(() => answer.value?.ways[0]);
+const moments = computed(() => [...new Set((answer.value?.ways ?? []).flatMap((it) => it.moments))]);
 const names = computed(() =>
   Object.fromEntries((plan.value?.kit.devices ?? []).map((it) => [it.id, it.label])),
 );
@@ -81,11 +93,21 @@ const terminal = computed(() => {
   return found == null ? "" : `${volts(found)} V at the terminals`;
 });
 const floor = computed(() => (source.value ? first.value?.lasting[source.value]?.floor_soc : undefined));
+const headline = computed(() => {
+  if (answer.value && chosen.value.length > 0) return answer.value.headline;
+  return plan.value && ways.value.length === 0
+    ? "Nothing is connected yet. Make an arrangement, and build it."
+    : " ";
+});
 
+// A moment that the chosen ways do not have is left for what runs.
+watch(moments, (now) => {
+  if (now.length > 0 && !now.includes(moment.value)) moment.value = "running";
+});
 watch(
-  [answer, chosen],
+  [answer, at],
   () => {
-    const way = answer.value?.ways[chosen.value];
+    const way = answer.value?.ways[at.value] ?? answer.value?.ways[0];
     line.value = way?.line ?? "";
     if (way) lineOf.value = { arrangement: way.id, soc: question.value?.soc ?? {} };
   },
@@ -96,68 +118,91 @@ const asked = ref<{ key: string; question: Question }>();
 function working(index: number, key: string) {
   const way = answer.value?.ways[index];
   if (!way || !question.value) return;
-  asked.value = {
-    key,
-    question: { ...question.value, arrangements: [way.id], changes: [...unsaved.value.values()] },
-  };
+  asked.value = { key, question: { ...question.value, arrangements: [way.id], changes: changes.value } };
 }
-useKeys({ w: () => working(chosen.value, "totals.drawn_w") });
-const letters = ["A", "B", "C", "D"];
+useKeys({
+  w: () => working(at.value, "totals.drawn_w"),
+  b: () => open("build"),
+  f: () => open("findings"),
+  c: () => open("compare"),
+});
 </script>
 
 <template>
   <main class="chains">
-    <h1 data-test="headline">
-      {{ answer?.headline ?? (plan && !device ? "No arrangement feeds a single device yet." : " ") }}
-    </h1>
+    <h1 data-test="headline">{{ headline }}</h1>
     <div class="controls">
-      <MomentStrip v-model="moment" :moments="first?.moments ?? ['running']" :names="names" :worst="worst" />
+      <WayPicker v-if="plan" />
       <ChargeScale v-model="soc" label="charge" :floor="floor" :volts="terminal" />
     </div>
-    <div ref="frame" class="falls" :class="{ compact }">
-      <section
-        v-for="(fall, index) in falls"
-        :key="fall.chain.way.id"
-        class="way"
-        :aria-label="fall.chain.way.label"
-      >
-        <div class="picture">
-          <h2>
-            <button type="button" :aria-pressed="chosen === index" @click="chosen = index">
-              <span class="letter">{{ letters[index] }}</span> {{ fall.chain.way.label }}
-            </button>
-          </h2>
-          <FallPicture
-            :fall="fall"
-            :compact="compact"
-            :letter="letters[index] ?? ''"
-            @working="working(index, $event)"
-          />
-        </div>
-        <div v-if="compact" class="leads">
-          <div
-            v-for="place in fall.reaches.filter((it) => it.reach.feed.cable)"
-            :key="place.reach.to"
-            class="lead-row label"
-          >
-            <span class="faint"
-              >lead to {{ names[place.reach.to] ?? place.reach.to.replace(/-/g, " ") }}</span
-            >
-            <LeadEditor :way="fall.chain.way.id" :reach="place.reach" @working="working(index, $event)" />
-          </div>
-        </div>
-        <FootBoard :chain="fall.chain" :editable="index === 0" @working="working(index, $event)" />
-      </section>
+    <MomentStrip
+      v-model="moment"
+      :moments="moments.length ? moments : ['running']"
+      :names="names"
+      :worst="worst"
+    />
+    <div ref="frame" class="frame">
+      <DeviceFalls
+        v-if="device"
+        :falls="falls"
+        :compact="compact"
+        :names="names"
+        :at="at"
+        @working="working"
+        @choose="(index) => (at = index)"
+      />
+      <SiteFalls
+        v-else-if="shownPlan && answer"
+        ref="site"
+        :plan="shownPlan"
+        :ways="answer.ways"
+        :compact="compact"
+        :height="height - 60"
+        @working="working"
+      />
     </div>
     <footer>
       <p data-test="decides">{{ answer?.decides ?? "" }}</p>
       <div class="keys label faint">
-        <span>w working · 1 to 7 views · Tab to a number, Enter for its sum · Ctrl Z undo</span>
-        <span v-if="falls.length" class="bar"
-          ><i :style="{ width: `${bar * scale}px` }"></i>{{ bar }} W, as high as this is long</span
+        <span class="doors">
+          <button
+            type="button"
+            :aria-expanded="panel === 'build'"
+            data-test="build-door"
+            @click="open('build')"
+          >
+            b build
+          </button>
+          <button
+            type="button"
+            :aria-expanded="panel === 'findings'"
+            data-test="findings-door"
+            @click="open('findings')"
+          >
+            f findings
+          </button>
+          <button
+            type="button"
+            :aria-expanded="panel === 'compare'"
+            data-test="compare-door"
+            @click="open('compare')"
+          >
+            c compare
+          </button>
+          <span>w working · 1 to 7 views · Tab to a number, Enter for its sum · Ctrl Z undo</span>
+        </span>
+        <span v-if="answer" class="bar"
+          ><i :style="{ width: `${bar * shownScale}px` }"></i>{{ bar }} W, as high as this is long</span
         >
       </div>
     </footer>
+    <BuildPanel
+      v-if="panel === 'build' && chosen[0]"
+      :way="chosen[at] ?? chosen[0]"
+      @close="panel = undefined"
+    />
+    <FindingsPanel v-if="panel === 'findings'" @close="panel = undefined" />
+    <ComparePanel v-if="panel === 'compare'" @close="panel = undefined" />
     <WorkingDrawer v-model="asked" />
   </main>
 </template>
@@ -182,42 +227,11 @@ h1 {
   justify-content: space-between;
   align-items: center;
   gap: 0 24px;
-  min-height: 44px;
+  min-height: 40px;
 }
-.falls {
+.frame {
   flex: 1;
   min-height: 0;
-}
-.way {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 244px;
-  gap: 16px;
-}
-.way + .way {
-  border-top: 1px solid var(--line);
-}
-.picture {
-  position: relative;
-}
-h2 {
-  position: absolute;
-  z-index: 2;
-  top: 6px;
-  left: 0;
-  font-size: 18px;
-  font-weight: 600;
-}
-h2 button[aria-pressed="true"] {
-  text-decoration: underline;
-  text-decoration-color: var(--primary);
-  text-underline-offset: 5px;
-}
-.letter {
-  font-weight: 300;
-  font-size: 28px;
-  color: var(--primary);
-  margin-right: 8px;
-  vertical-align: -2px;
 }
 footer {
   border-top: 1px solid var(--line);
@@ -232,6 +246,19 @@ footer {
   margin-top: 6px;
   font-size: 14px;
 }
+.doors {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  align-items: baseline;
+}
+.doors button {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 4px 0;
+  font-size: 16px;
+}
 .bar {
   display: flex;
   align-items: center;
@@ -242,26 +269,12 @@ footer {
   border: 1px solid var(--ink);
   border-top: 0;
 }
-.compact .way {
-  display: block;
-  padding-bottom: 12px;
-}
-.lead-row {
-  display: flex;
-  justify-content: space-between;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--line);
-}
 @media (max-width: 720px) {
   .chains {
     padding: 12px 16px;
   }
   h1 {
     font-size: 18px;
-  }
-  .picture h2 {
-    position: static;
-    padding-top: 8px;
   }
 }
 </style>

@@ -38,13 +38,13 @@ const shown = computed(() =>
 .moments {
   display: flex;
   flex-wrap: wrap;
-  gap: 0 26px;
+  gap: 0 22px;
 }
 button {
   display: flex;
   gap: 6px;
   align-items: center;
-  padding: 8px 0 6px;
+  padding: 5px 0 4px;
   border-bottom: 3px solid transparent;
   color: var(--faint);
   font-size: 16px;

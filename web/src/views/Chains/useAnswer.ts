@@ -6,7 +6,7 @@ import { useEdits } from "../../composables/useEdits";
 
 export function useAnswer(question: Ref<Question | undefined>) {
   const { id, site, trouble } = useSite();
-  const { unsaved, refuse } = useEdits();
+  const { unsaved, changes, refuse } = useEdits();
   const answer = shallowRef<Answer>();
   const asking = ref(false);
   let latest = 0;
@@ -15,7 +15,7 @@ export function useAnswer(question: Ref<Question | undefined>) {
     if (!question.value) return;
     const number = (latest += 1);
     asking.value = true;
-    const body: Question = { ...question.value, changes: [...unsaved.value.values()] };
+    const body: Question = { ...question.value, changes: changes.value };
     try {
       const reply = taken(
         await api.POST("/sites/{site}/evaluate", { params: { path: { site: id.value } }, body }),

@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
+import { useAsked } from "../../composables/useAsked";
+import { fixed, hours, watts, wattHours } from "../../format/number";
+import CrossingPlot from "./CrossingPlot.vue";
+import { useWays } from "./useWays";
+
+/** The chosen ways as one table: each row a question, each difference with its size; what is equal is faint. */
+defineEmits<{ close: [] }>();
+type Compared = Schemas["Compared"];
+const { chosen } = useWays();
+const LETTERS = ["A", "B", "C", "D"];
+const { answer, follow } = useAsked<Schemas["Comparison"] | undefined>(async (site, changes) => {
+  if (chosen.value.length < 2) return undefined;
+  const body = { arrangements: chosen.value, changes };
+  return taken(await api.POST("/sites/{site}/compare", { params: { path: { site } }, body }));
+}, chosen);
+follow();
+
+type Row = {
+  name: string;
+  value: (it: Compared) => number | null | undefined;
+  shown: (value: number) => string;
+  less: boolean;
+};
+const plain = (value: number) => fixed(value, 0);
+const ROWS: Row[] = [
+  {
+    name: "drawn in a day",
+    value: (it) => it.usage.drawn_wh,
+    shown: (v) => `${wattHours(v)} Wh`,
+    less: true,
+  },
+  {
+    name: "only for being on",
+    value: (it) => it.usage.idle_wh,
+    shown: (v) => `${wattHours(v)} Wh`,
+    less: true,
+  },
+  {
+    name: "lost in leads",
+    value: (it) => it.usage.cables_wh,
+    shown: (v) => `${wattHours(v)} Wh`,
+    less: true,
+  },
+  { name: "on average", value: (it) => it.average_w, shown: (v) => `${watts(v)} W`, less: true },
+  { name: "efficiency", value: (it) => it.efficiency, shown: (v) => `${fixed(v * 100, 0)} %`, less: false },
+  { name: "to the first floor", value: (it) => it.to_floor_h, shown: (v) => `${hours(v)} h`, less: false },
+  {
+    name: "until something quits",
+    value: (it) => it.to_cut_off_h,
+    shown: (v) => `${hours(v)} h`,
+    less: false,
+  },
+  { name: "what trips", value: (it) => it.trips, shown: plain, less: true },
+  { name: "conversions", value: (it) => it.parts.converters, shown: plain, less: true },
+  { name: "leads", value: (it) => it.parts.leads, shown: plain, less: true },
+  { name: "fuses", value: (it) => it.parts.fuses, shown: plain, less: true },
+  { name: "boxes cost", value: (it) => it.parts.price, shown: plain, less: true },
+  { name: "boxes weigh", value: (it) => it.parts.weight_kg, shown: (v) => `${fixed(v, 1)} kg`, less: true },
+];
+const rows = computed(() => {
+  const found = answer.value?.ways ?? [];
+  return ROWS.map((row) => {
+    const values = found.map((it) => row.value(it) ?? undefined);
+    const known = values.filter((it) => it !== undefined);
+    const best = row.less ? Math.min(...known) : Math.max(...known);
+    const cells = values.map((value) => {
+      if (value === undefined) return { text: "not known", more: "", best: false };
+      const text = row.shown(value);
+      const gap =
+        text === row.shown(best) ? "" : `${value > best ? "+" : "−"}${row.shown(Math.abs(value - best))}`;
+      return { text, more: gap, best: gap === "" };
+    });
+    return { name: row.name, cells, equal: cells.every((it) => it.text === cells[0]?.text) };
+  });
+});
+</script>
+
+<template>
+  <section class="compare" aria-label="Compared" data-test="compare">
+    <p class="top">
+      <strong>Side by side, over {{ answer?.span ?? "a day" }}</strong>
+      <button type="button" class="label" @click="$emit('close')">close</button>
+    </p>
+    <p v-if="chosen.length < 2" class="faint">Choose a second arrangement above; two to four are compared.</p>
+    <template v-else-if="answer">
+      <table>
+        <thead>
+          <tr class="label">
+            <th scope="col"><span class="hidden">question</span></th>
+            <th v-for="(it, index) in answer.ways" :key="it.id" scope="col">
+              <span class="letter">{{ LETTERS[index] }}</span> {{ it.label }}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in rows" :key="row.name" :class="{ equal: row.equal }" data-test="compared">
+            <th scope="row">{{ row.name }}</th>
+            <td v-for="(cell, index) in row.cells" :key="index" :class="{ best: cell.best && !row.equal }">
+              {{ cell.text }} <span v-if="cell.more" class="more label">{{ cell.more }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <ul class="label">
+        <li v-for="it in answer.best" :key="it.aspect">{{ it.sentence }}</li>
+      </ul>
+      <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.compare {
+  border-top: 2px solid var(--line);
+  padding: 6px 0;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+}
+button {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+table {
+  border-collapse: collapse;
+  min-width: min(100%, 620px);
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 3px 22px 3px 0;
+}
+td {
+  text-align: right;
+  padding: 3px 22px 3px 0;
+  border-top: 1px solid var(--line);
+}
+tbody th {
+  border-top: 1px solid var(--line);
+}
+thead th {
+  text-align: right;
+  font-size: 16px;
+  font-weight: 600;
+}
+.letter {
+  color: var(--primary);
+  font-weight: 300;
+}
+.best {
+  font-weight: 600;
+}
+.more {
+  color: var(--loss);
+  font-size: 14px;
+}
+.equal {
+  color: var(--faint);
+}
+.hidden {
+  position: absolute;
+  clip-path: inset(50%);
+}
+ul {
+  margin: 8px 0;
+  padding-left: 18px;
+}
+@media (max-width: 720px) {
+  .compare {
+    overflow-x: auto;
+  }
+  th,
+  td {
+    padding-right: 10px;
+  }
+}
+</style>

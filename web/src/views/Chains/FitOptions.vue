@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from "vue";
+import { api, Refused, taken, type Schemas } from "../../api/client";
+import InlineNumber from "../../components/InlineNumber.vue";
+import StatusMark from "../../components/StatusMark.vue";
+import { useSite } from "../../composables/useSite";
+import { habits } from "../../format/habits";
+import { volts, watts, wattHours } from "../../format/number";
+import { fromFeet, toFeet } from "../../format/units";
+import { useWays } from "./useWays";
+
+/** Each way to feed something, or what can follow a port: what fits first, and why the rest does not. */
+const props = defineProps<{
+  way: string;
+  to: string | undefined;
+  from: { item: string; port: string } | undefined;
+}>();
+const emit = defineEmits<{ done: [] }>();
+type Fit = Schemas["Fit"];
+const { id: site } = useSite();
+const { find, setFeeds } = useWays();
+const metres = ref(2);
+const options = ref<Fit[]>([]);
+const trouble = ref("");
+const list = ref<HTMLElement>();
+const feet = computed(() => habits.length === "ft");
+let latest = 0;
+
+watch(
+  [() => props.way, () => props.to, () => props.from, metres],
+  async () => {
+    const number = (latest += 1);
+    try {
+      const body = {
+        arrangement: props.way,
+        length_m: metres.value,
+        to: props.to ?? null,
+        from: props.from ?? null,
+      };
+      const found = taken(
+        await api.POST("/sites/{site}/fits", { params: { path: { site: site.value } }, body }),
+      );
+      if (number !== latest) return;
+      options.value = found.options;
+      trouble.value = "";
+      await nextTick();
+      if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
+    } catch (error) {
+      if (number !== latest) return;
+      options.value = [];
+      trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
+    }
+  },
+  { immediate: true },
+);
+
+const buttons = () => [...(list.value?.querySelectorAll<HTMLElement>("button") ?? [])];
+/** Up and down go along what fits; Enter takes it, Escape leaves. */
+function arrow(event: KeyboardEvent) {
+  const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+  if (event.key === "Escape") emit("done");
+  const at = buttons().findIndex((it) => it === document.activeElement);
+  if (step === 0) return;
+  event.preventDefault();
+  buttons()[Math.min(Math.max(at + step, 0), buttons().length - 1)]?.focus();
+}
+function told(it: Fit): string {
+  const end = it.volts == null ? "" : `; ${volts(it.volts)} V at its end`;
+  return `draws ${watts(it.more_w)} W more, ${wattHours(it.more_day_wh)} Wh a day${end}; ${it.proposes.join(", ")}`;
+}
+const path = (it: Fit) => [it.from, ...it.through, it.to].join(" → ");
+async function take(it: Fit) {
+  const way = find(props.way);
+  if (!way) return;
+  const done = await setFeeds(way.id, [...way.feeds, ...it.feeds], `${way.label}: ${path(it)}`.slice(0, 200));
+  if (done) emit("done");
+}
+</script>
+
+<template>
+  <div class="options" @keydown="arrow">
+    <p class="length label">
+      leads of
+      <InlineNumber
+        :value="feet ? Number(toFeet(metres).toFixed(1)) : metres"
+        name="length of the leads"
+        :unit="feet ? 'ft' : 'm'"
+        @change="(v) => v > 0 && (metres = feet ? fromFeet(v) : v)"
+      />
+      <span class="faint">the area and the fuse are proposed for it · Enter takes one, Escape leaves</span>
+    </p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <ul ref="list" aria-label="what fits">
+      <li v-for="it in options" :key="path(it)" :class="{ unfit: !it.fits }" data-test="fit">
+        <button v-if="it.fits" type="button" @click="take(it)">{{ path(it) }}</button>
+        <span v-else class="path">{{ path(it) }}</span>
+        <p v-if="it.fits" class="label">{{ told(it) }}</p>
+        <p v-if="it.fits && it.status !== 'holds'" class="label least" :class="it.status">
+          <StatusMark :status="it.status" /> {{ it.least }}
+        </p>
+        <p v-if="it.reason" class="label reason">{{ it.reason }}</p>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 4px 0 0;
+  padding: 0;
+}
+li {
+  border-top: 1px solid var(--line);
+  padding: 4px 0;
+}
+li p {
+  font-size: 14px;
+}
+button {
+  color: var(--primary);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  font-weight: 600;
+  padding: 3px 0;
+}
+.unfit {
+  color: var(--faint);
+}
+.reason,
+.trouble {
+  color: var(--trips);
+}
+.least.tight,
+.least.brief {
+  color: var(--tight);
+}
+.least.unproven {
+  color: var(--unproven);
+}
+.length {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: baseline;
+}
+</style>

@@ -1,0 +1,394 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import type { DeviceVerdict, Way } from "../../api/client";
+import FigureText from "../../components/FigureText.vue";
+import StatusMark from "../../components/StatusMark.vue";
+import { useSite } from "../../composables/useSite";
+import { habits } from "../../format/habits";
+import { raw } from "../../format/figure";
+import { fixed, volts, watts, wattHours } from "../../format/number";
+import { gaugeOfArea, toFeet } from "../../format/units";
+import MiniStaff from "./MiniStaff.vue";
+import type { Run, SitePlace, Step } from "./siteLayout";
+import { statusAt, type Node } from "./tree";
+
+/** A whole site: one long section through the ground for each source, from its store to every device. */
+const props = defineProps<{ place: SitePlace; way: Way; letter: string }>();
+defineEmits<{ working: [key: string] }>();
+const { plan } = useSite();
+
+const verdicts = computed<Record<string, DeviceVerdict>>(() =>
+  Object.fromEntries(props.way.devices.map((it) => [it.device, it])),
+);
+const count = (id: string) => raw(plan.value?.kit.devices.find((it) => it.id === id)?.quantity) ?? 1;
+const named = (node: Node) => (count(node.id) > 1 ? `${node.label}, ${count(node.id)}` : node.label);
+const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
+const bottom = (run: { y1: number; h1: number }) => run.y1 + run.h1;
+const water = (it: Run | Step) =>
+  `M${it.x1} ${it.y1} L${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
+const weir = (it: Step) => {
+  const middle = (it.x1 + it.x2) / 2;
+  return `M${it.x1} ${it.y1} C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
+};
+const surface = (it: Step) => {
+  const middle = (it.x1 + it.x2) / 2;
+  return `M${it.x1} ${it.y1} C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2}`;
+};
+const efficiency = (node: Node) => (node.inW > 0 ? `${fixed((node.outW / node.inW) * 100, 0)} %` : "");
+const idle = (node: Node) => node.losses.find((it) => it.kind === "idle");
+
+function lead(node: Node): string {
+  const cable = node.feed?.cable;
+  if (!cable) return "";
+  const metres = raw(cable.length_m) ?? 0;
+  const length =
+    habits.length === "ft" ? `${fixed(toFeet(metres), 0)} ft` : `${fixed(metres, metres % 1 ? 1 : 0)} m`;
+  const area = raw(cable.area_mm2);
+  const gauge = raw(cable.awg);
+  const size =
+    gauge !== undefined
+      ? `AWG ${gauge}`
+      : area === undefined
+        ? ""
+        : habits.area === "awg"
+          ? `AWG ${gaugeOfArea(area)}`
+          : `${fixed(area, area % 1 ? ((area * 10) % 1 ? 2 : 1) : 0)} mm²`;
+  const lost = node.collapsed ? "it collapses" : `${fixed(node.dropV, node.dropV < 0.095 ? 2 : 1)} V lost`;
+  return `${length} of ${size}: ${lost}`;
+}
+/** Room that words of this many letters take, px. */
+const wide = (text: string) => text.length * 6.3 + 10;
+/** The words of the last lead stand only where they do not run into those of the weir before it. */
+function leadWords(run: Run): string {
+  const text = lead(run.node);
+  const before = props.place.trees
+    .flatMap((it) => it.steps)
+    .filter((it) => it.x2 <= run.x1 + 1 && it.x1 < run.x1 && Math.abs(it.y2 - run.y1) < 8)
+    .map((it) => it.x1 + 66 + wide(`${it.node.label} ${efficiency(it.node)}`));
+  const from = Math.max(run.x1, ...before);
+  return run.x2 - from > wide(text) + 8 ? text : "";
+}
+const word = (text: string) => `verdict ${text}`;
+</script>
+
+<template>
+  <div class="site-fall" :style="{ height: `${place.height}px` }" data-test="site-fall">
+    <svg
+      :width="place.width"
+      :height="place.height"
+      role="img"
+      :aria-label="`${way.label}: from its sources to every device`"
+    >
+      <defs>
+        <pattern
+          :id="`ground-${letter}`"
+          width="7"
+          height="7"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(-35)"
+        >
+          <line x1="0" y1="0" x2="0" y2="7" class="hatch" />
+        </pattern>
+        <pattern
+          :id="`on-${letter}`"
+          width="5"
+          height="5"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
+          <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
+        </pattern>
+      </defs>
+      <g v-for="it in place.trees" :key="it.tree.source.id">
+        <template v-for="run in [...it.runs, ...it.steps]" :key="`g${run.node.id}${run.x1}`">
+          <path
+            :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2} v8 L${run.x1} ${bottom(run) + 8} Z`"
+            class="ground"
+          />
+          <path
+            :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2} v8 L${run.x1} ${bottom(run) + 8} Z`"
+            :fill="`url(#ground-${letter})`"
+          />
+        </template>
+        <g v-for="(layer, index) in it.layers" :key="`l${index}`">
+          <rect
+            :x="layer.x1"
+            :y="layer.y"
+            :width="layer.x2 - layer.x1"
+            :height="layer.height"
+            class="water"
+          />
+          <path v-if="layer.top" :d="`M${layer.x1} ${layer.y} H${layer.x2}`" class="surface" />
+          <path :d="`M${layer.edge} ${layer.y + layer.height} H${layer.x2}`" class="bed" />
+        </g>
+        <g v-for="drop in it.drops" :key="`d${drop.node.id}`">
+          <rect
+            :x="drop.x"
+            :y="drop.top"
+            :width="drop.width"
+            :height="Math.max(0, drop.bottom - drop.top)"
+            class="water"
+          />
+          <path
+            v-for="line in 3"
+            :key="line"
+            :d="`M${drop.x + (drop.width / 4) * line} ${drop.top} V${drop.bottom}`"
+            class="falling"
+          />
+          <path
+            :d="`M${drop.x} ${drop.top} V${drop.bottom} M${drop.x + drop.width} ${drop.top} V${drop.bottom - Math.max(2, drop.node.nearW * place.scale)}`"
+            class="bed"
+          />
+        </g>
+        <g v-for="run in it.runs" :key="`r${run.node.id}`">
+          <path :d="water(run)" class="water" />
+          <path :d="`M${run.x1} ${run.y1} L${run.x2} ${run.y2}`" class="surface" />
+          <path :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2}`" class="bed" />
+          <path
+            v-if="run.node.collapsed"
+            :d="`M${(run.x1 + run.x2) / 2 - 8} ${run.y1 - 6} l6 16 l5 -8 l7 18`"
+            class="broken"
+          />
+        </g>
+        <g v-for="step in it.steps" :key="`s${step.node.id}`">
+          <path :d="weir(step)" class="water" />
+          <path :d="surface(step)" class="surface" />
+          <path :d="`M${step.x1} ${bottom(step)} L${step.x2} ${step.y2 + step.h2}`" class="bed" />
+          <rect
+            v-for="slot in step.slots"
+            :key="slot.loss.key"
+            :x="slot.x"
+            :y="slot.y"
+            :width="slot.width"
+            :height="slot.height"
+            class="slot"
+            :class="slot.loss.kind"
+            :fill="slot.loss.kind === 'idle' ? `url(#on-${letter})` : undefined"
+          />
+        </g>
+        <!-- The store. -->
+        <rect x="1" :y="it.y + 4" width="102" :height="it.height - 8" class="basin" />
+        <rect
+          v-if="it.tree.source.soc !== undefined"
+          x="1"
+          :y="it.y + 4 + (it.height - 8) * (1 - it.tree.source.soc)"
+          width="102"
+          :height="(it.height - 8) * it.tree.source.soc"
+          class="water"
+        />
+        <path :d="`M1 ${it.y + 4} V${it.y + it.height - 4} H103`" class="wall" />
+        <line
+          v-if="it.tree.source.floor !== undefined"
+          x1="1"
+          x2="103"
+          :y1="it.y + 4 + (it.height - 8) * (1 - it.tree.source.floor)"
+          :y2="it.y + 4 + (it.height - 8) * (1 - it.tree.source.floor)"
+          class="floor"
+        />
+      </g>
+      <line :x1="place.right" :x2="place.right" y1="2" :y2="place.height - 2" class="post" />
+    </svg>
+
+    <template v-for="it in place.trees" :key="it.tree.source.id">
+      <div class="over store" :style="{ left: '6px', top: `${it.y + 8}px` }">
+        <strong>{{ it.tree.source.label }}</strong>
+        <FigureText
+          :text="watts(it.tree.drawnW)"
+          unit="W"
+          :name="`drawn from ${it.tree.source.label}`"
+          class="big"
+          @working="$emit('working', `sources.${it.tree.source.id}.watts`)"
+        />
+        <span v-if="it.tree.terminalV !== undefined" class="label">{{ volts(it.tree.terminalV) }} V</span>
+      </div>
+      <div
+        v-for="step in it.steps"
+        :key="`n${step.node.id}`"
+        class="over weir label"
+        data-test="weir"
+        :style="{ left: `${step.x1}px`, top: `${step.y1 - 19}px` }"
+      >
+        <MiniStaff v-if="step.node.boards.length" :boards="step.node.boards" />
+        <StatusMark v-if="step.node.boards.length" :status="statusAt(step.node.boards)" />
+        <strong>{{ step.node.label }}</strong>
+        <FigureText
+          :text="efficiency(step.node)"
+          :name="`loss of ${step.node.label}`"
+          @working="$emit('working', idle(step.node)?.key ?? step.node.losses[0]?.key ?? 'totals.drawn_w')"
+        />
+      </div>
+      <template v-for="run in it.runs" :key="`c${run.node.id}`">
+        <div
+          v-if="run.x2 === place.right && leadWords(run)"
+          class="over label faint lead"
+          data-test="lead"
+          :style="{ right: `${place.width - place.right + 8}px`, top: `${run.y2 - 19}px` }"
+        >
+          {{ leadWords(run) }}
+        </div>
+      </template>
+      <div
+        v-for="end in it.ends"
+        :key="`e${end.node.id}`"
+        class="over end"
+        data-test="end"
+        :style="{ left: `${place.right + 12}px`, top: `${end.y + 4}px` }"
+      >
+        <template v-if="isDevice(end.node)">
+          <p class="first">
+            <strong>{{ named(end.node) }}</strong>
+            <FigureText
+              :text="volts(end.node.farV)"
+              unit="V"
+              :name="`voltage at ${end.node.label}`"
+              class="volts"
+              @working="$emit('working', `devices.${end.node.id}.input_v`)"
+            />
+            <span v-if="verdicts[end.node.id]" :class="word(verdicts[end.node.id]!.status)">
+              <StatusMark :status="verdicts[end.node.id]!.status" />
+              {{ verdicts[end.node.id]!.status }}
+            </span>
+          </p>
+          <p class="label faint second">
+            {{ wattHours(way.day.devices[end.node.id] ?? 0) }} Wh a day · {{ watts(end.node.inW) }} W now
+          </p>
+        </template>
+        <p v-else class="label faint">{{ end.node.label }}: nothing hangs on it</p>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.site-fall {
+  position: relative;
+}
+svg {
+  display: block;
+}
+.water {
+  fill: var(--water);
+}
+.basin {
+  fill: var(--sheet);
+}
+.ground {
+  fill: var(--ground);
+}
+.hatch {
+  stroke: var(--hatch);
+  stroke-width: 2;
+}
+.surface {
+  stroke: var(--surface);
+  stroke-width: 2;
+  fill: none;
+}
+.bed,
+.wall {
+  stroke: var(--ink);
+  stroke-width: 1.2;
+  fill: none;
+}
+.wall {
+  stroke-width: 2;
+}
+.falling {
+  stroke: var(--surface);
+  stroke-width: 0.8;
+}
+.floor {
+  stroke: var(--trips);
+  stroke-dasharray: 4 3;
+}
+.post {
+  stroke: var(--ink);
+  stroke-width: 3;
+}
+.slot {
+  stroke: var(--ink);
+  stroke-width: 0.6;
+}
+.slot.load {
+  fill: var(--loss);
+}
+.idle-line {
+  stroke: var(--loss);
+  stroke-width: 2.4;
+}
+.broken {
+  stroke: var(--trips);
+  stroke-width: 2.5;
+  fill: none;
+}
+.over {
+  position: absolute;
+  line-height: 1.2;
+}
+.store {
+  display: grid;
+  width: 94px;
+}
+.store strong {
+  font-size: 14px;
+}
+.store .big {
+  font-weight: 700;
+}
+.weir {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  white-space: nowrap;
+  font-size: 14px;
+}
+.weir strong {
+  font-weight: 600;
+}
+.lead {
+  white-space: nowrap;
+  font-size: 13px;
+}
+.end {
+  width: 250px;
+}
+.first {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  white-space: nowrap;
+}
+.first strong {
+  font-weight: 600;
+  max-width: 128px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.volts {
+  font-weight: 700;
+  margin-left: auto;
+}
+.second {
+  font-size: 13px;
+  white-space: nowrap;
+}
+.verdict {
+  display: inline-flex;
+  gap: 4px;
+  align-items: center;
+  width: 78px;
+  font-size: 14px;
+  font-weight: 600;
+  color: var(--holds);
+}
+.verdict.tight,
+.verdict.brief {
+  color: var(--tight);
+}
+.verdict.unproven {
+  color: var(--unproven);
+}
+.verdict.trips {
+  color: var(--trips);
+}
+</style>

@@ -1,0 +1,171 @@
+<script setup lang="ts">
+import type { Arrangement, Feed, Figure } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FigureEntry from "../../components/FigureEntry.vue";
+import { useEdits } from "../../composables/useEdits";
+import { useSite } from "../../composables/useSite";
+import { useWays } from "./useWays";
+
+/** Every lead of an arrangement: its length, its area or gauge, its metal, its contacts, its fuse. */
+const props = defineProps<{ way: Arrangement }>();
+const { plan } = useSite();
+const { changeFeed, cut } = useWays();
+const { refusedAt } = useEdits();
+function label(id: string): string {
+  const [item = id, input] = id.split("/");
+  const kit = plan.value?.kit;
+  const all = kit ? [...kit.devices, ...kit.converters, ...kit.sources] : [];
+  return `${all.find((it) => it.id === item)?.label ?? item}${input ? `, ${input}` : ""}`;
+}
+type Cable = NonNullable<Feed["cable"]>;
+function setCable(feed: Feed, name: string, how: (cable: Cable) => void) {
+  changeFeed(props.way.id, feed.to, name, (it) => {
+    const cable: Cable = it.cable ?? { length_m: 1, area_mm2: 1.5 };
+    how(cable);
+    it.cable = cable;
+  });
+}
+function setSize(feed: Feed, key: "area_mm2" | "awg", value: Figure | null) {
+  if (value === null) return;
+  setCable(feed, "size", (it) => {
+    Reflect.deleteProperty(it, key === "awg" ? "area_mm2" : "awg");
+    it[key] = value;
+  });
+}
+function setUnit(feed: Feed, unit: string) {
+  setCable(feed, "size", (it) => {
+    if (unit === "awg") {
+      Reflect.deleteProperty(it, "area_mm2");
+      it.awg = 14;
+    } else {
+      Reflect.deleteProperty(it, "awg");
+      it.area_mm2 = 2.5;
+    }
+  });
+}
+function setFuse(feed: Feed, value: Figure | null) {
+  changeFeed(props.way.id, feed.to, "fuse", (it) => {
+    if (value === null) Reflect.deleteProperty(it, "fuse");
+    else it.fuse = { rating_a: value };
+  });
+}
+const isGauge = (feed: Feed) => feed.cable?.awg != null;
+const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.to}.${name}`);
+</script>
+
+<template>
+  <div class="wiring">
+    <p v-if="way.feeds.length === 0" class="faint">
+      Nothing is connected yet. Pick a device at the left; what can feed it is told with its lead and its
+      fuse.
+    </p>
+    <div v-for="feed in way.feeds" :key="feed.to" class="feed" data-test="feed">
+      <span class="path"
+        ><span class="faint label">{{ label(feed.from.item) }} →</span>
+        <strong>{{ label(feed.to) }}</strong></span
+      >
+      <FigureEntry
+        :figure="feed.cable?.length_m"
+        :name="`length of the lead to ${label(feed.to)}`"
+        target="plain"
+        unit="m"
+        silent="no lead"
+        :refused="refused(feed, 'length')"
+        @change="(v) => v !== null && setCable(feed, 'length', (it) => (it.length_m = v))"
+      />
+      <FigureEntry
+        :figure="isGauge(feed) ? feed.cable?.awg : feed.cable?.area_mm2"
+        :name="`size of the lead to ${label(feed.to)}`"
+        target="plain"
+        unit=""
+        silent="–"
+        :refused="refused(feed, 'size')"
+        @change="(v) => setSize(feed, isGauge(feed) ? 'awg' : 'area_mm2', v)"
+      />
+      <ChoiceEntry
+        :value="isGauge(feed) ? 'awg' : 'mm2'"
+        :name="`unit of the lead to ${label(feed.to)}`"
+        :choices="[
+          ['mm2', 'mm²'],
+          ['awg', 'AWG'],
+        ]"
+        @change="(v) => setUnit(feed, v)"
+      />
+      <ChoiceEntry
+        :value="feed.cable?.material ?? 'copper'"
+        :name="`metal of the lead to ${label(feed.to)}`"
+        :choices="[
+          ['copper', 'copper'],
+          ['aluminium', 'aluminium'],
+        ]"
+        @change="(v) => setCable(feed, 'material', (it) => (it.material = v as 'copper'))"
+      />
+      <FigureEntry
+        :figure="feed.cable?.contact_ohm"
+        :name="`contacts of the lead to ${label(feed.to)}`"
+        target="plain"
+        unit="Ω"
+        silent="contacts"
+        optional
+        :refused="refused(feed, 'contact')"
+        @change="
+          (v) =>
+            setCable(feed, 'contact', (it) => (v === null ? delete it.contact_ohm : (it.contact_ohm = v)))
+        "
+      />
+      <FigureEntry
+        :figure="feed.fuse?.rating_a"
+        :name="`fuse of the lead to ${label(feed.to)}`"
+        target="amps"
+        unit="A"
+        silent="no fuse"
+        optional
+        :refused="refused(feed, 'fuse')"
+        @change="(v) => setFuse(feed, v)"
+      />
+      <button
+        type="button"
+        class="label"
+        :aria-label="`take out the feed into ${label(feed.to)}`"
+        @click="cut(way.id, feed.to)"
+      >
+        take out
+      </button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.feed {
+  display: grid;
+  grid-template-columns:
+    minmax(170px, 1.6fr) minmax(64px, 0.7fr) minmax(56px, 0.6fr) 62px 92px minmax(76px, 0.8fr)
+    minmax(70px, 0.7fr) auto;
+  gap: 2px 14px;
+  align-items: baseline;
+  padding: 3px 0;
+  border-top: 1px solid var(--line);
+}
+.path {
+  display: grid;
+}
+strong {
+  font-weight: 600;
+}
+button {
+  color: var(--trips);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 4px 0;
+  white-space: nowrap;
+}
+@media (max-width: 980px) {
+  .feed {
+    grid-template-columns: 1fr 1fr;
+    padding: 8px 0;
+  }
+  .path {
+    grid-column: 1 / -1;
+  }
+}
+</style>
