@@ -40,7 +40,7 @@ defineProps<{ label: string; floor: number | undefined; volts: string }>();
 }
 .track {
   position: relative;
-  width: 260px;
+  width: 190px;
   padding-bottom: 12px;
 }
 input {

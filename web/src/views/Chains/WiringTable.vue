@@ -59,6 +59,10 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       Nothing is connected yet. Pick a device at the left; what can feed it is told with its lead and its
       fuse.
     </p>
+    <div v-else class="feed head label faint" aria-hidden="true">
+      <span>lead</span><span>length</span><span>size</span><span /><span>metal</span><span>contacts</span
+      ><span>fuse</span><span />
+    </div>
     <div v-for="feed in way.feeds" :key="feed.to" class="feed" data-test="feed">
       <span class="path"
         ><span class="faint label">{{ label(feed.from.item) }} →</span>
@@ -146,6 +150,10 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
   padding: 3px 0;
   border-top: 1px solid var(--line);
 }
+.head {
+  border-top: 0;
+  font-size: 14px;
+}
 .path {
   display: grid;
 }
@@ -163,6 +171,9 @@ button {
   .feed {
     grid-template-columns: 1fr 1fr;
     padding: 8px 0;
+  }
+  .head {
+    display: none;
   }
   .path {
     grid-column: 1 / -1;
