@@ -24,7 +24,7 @@ pub const DESK: Size = (1280, 800);
 pub const PHONE: Size = (390, 844);
 
 /// How long anything on the page is waited for.
-const PATIENCE: Duration = Duration::from_secs(10);
+const PATIENCE: Duration = Duration::from_secs(25);
 
 /// A browser and its driver; both end with it.
 pub struct Browser {
@@ -98,7 +98,13 @@ impl Browser {
     /// # Errors
     /// Where it is not there.
     pub async fn text(&self, css: &str) -> Result<String> {
-        Ok(self.wait(css).await?.text().await?)
+        loop {
+            match self.wait(css).await?.text().await {
+                // What is drawn anew between finding and reading is found again.
+                Err(error) if error.is_stale_element_reference() => {}
+                other => return Ok(other?),
+            }
+        }
     }
 
     /// Waits until the text of an element satisfies `good`, and tells it.
@@ -132,8 +138,8 @@ impl Browser {
     /// # Errors
     /// Where the field is not there.
     pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
+        self.click(css).await?;
         let field = self.wait(css).await?;
-        field.click().await?;
         self.run(&format!("document.querySelector({css:?}).select()")).await?;
         field.send_keys(text).await?;
         Ok(())
@@ -152,7 +158,12 @@ impl Browser {
     /// # Errors
     /// Where the field is not there.
     pub async fn value(&self, css: &str) -> Result<String> {
-        Ok(self.wait(css).await?.prop("value").await?.unwrap_or_default())
+        loop {
+            match self.wait(css).await?.prop("value").await {
+                Err(error) if error.is_stale_element_reference() => {}
+                other => return Ok(other?.unwrap_or_default()),
+            }
+        }
     }
 
     /// Waits until a field shows a text.

@@ -9,7 +9,8 @@ import { raw } from "../../format/figure";
 import { fixed, volts, watts, wattHours } from "../../format/number";
 import { gaugeOfArea, toFeet } from "../../format/units";
 import MiniStaff from "./MiniStaff.vue";
-import type { Run, SitePlace, Step } from "./siteLayout";
+import SiteGround from "./SiteGround.vue";
+import type { Run, SitePlace } from "./siteLayout";
 import { statusAt, type Node } from "./tree";
 
 /** A whole site: one long section through the ground for each source, from its store to every device. */
@@ -23,17 +24,6 @@ const verdicts = computed<Record<string, DeviceVerdict>>(() =>
 const count = (id: string) => raw(plan.value?.kit.devices.find((it) => it.id === id)?.quantity) ?? 1;
 const named = (node: Node) => (count(node.id) > 1 ? `${node.label}, ${count(node.id)}` : node.label);
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
-const bottom = (run: { y1: number; h1: number }) => run.y1 + run.h1;
-const water = (it: Run | Step) =>
-  `M${it.x1} ${it.y1} L${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
-const weir = (it: Step) => {
-  const middle = (it.x1 + it.x2) / 2;
-  return `M${it.x1} ${it.y1} C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
-};
-const surface = (it: Step) => {
-  const middle = (it.x1 + it.x2) / 2;
-  return `M${it.x1} ${it.y1} C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2}`;
-};
 const efficiency = (node: Node) => (node.inW > 0 ? `${fixed((node.outW / node.inW) * 100, 0)} %` : "");
 const idle = (node: Node) => node.losses.find((it) => it.kind === "idle");
 
@@ -73,121 +63,7 @@ const word = (text: string) => `verdict ${text}`;
 
 <template>
   <div class="site-fall" :style="{ height: `${place.height}px` }" data-test="site-fall">
-    <svg
-      :width="place.width"
-      :height="place.height"
-      role="img"
-      :aria-label="`${way.label}: from its sources to every device`"
-    >
-      <defs>
-        <pattern
-          :id="`ground-${letter}`"
-          width="7"
-          height="7"
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(-35)"
-        >
-          <line x1="0" y1="0" x2="0" y2="7" class="hatch" />
-        </pattern>
-        <pattern
-          :id="`on-${letter}`"
-          width="5"
-          height="5"
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(45)"
-        >
-          <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
-        </pattern>
-      </defs>
-      <g v-for="it in place.trees" :key="it.tree.source.id">
-        <template v-for="run in [...it.runs, ...it.steps]" :key="`g${run.node.id}${run.x1}`">
-          <path
-            :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2} v8 L${run.x1} ${bottom(run) + 8} Z`"
-            class="ground"
-          />
-          <path
-            :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2} v8 L${run.x1} ${bottom(run) + 8} Z`"
-            :fill="`url(#ground-${letter})`"
-          />
-        </template>
-        <g v-for="(layer, index) in it.layers" :key="`l${index}`">
-          <rect
-            :x="layer.x1"
-            :y="layer.y"
-            :width="layer.x2 - layer.x1"
-            :height="layer.height"
-            class="water"
-          />
-          <path v-if="layer.top" :d="`M${layer.x1} ${layer.y} H${layer.x2}`" class="surface" />
-          <path :d="`M${layer.edge} ${layer.y + layer.height} H${layer.x2}`" class="bed" />
-        </g>
-        <g v-for="drop in it.drops" :key="`d${drop.node.id}`">
-          <rect
-            :x="drop.x"
-            :y="drop.top"
-            :width="drop.width"
-            :height="Math.max(0, drop.bottom - drop.top)"
-            class="water"
-          />
-          <path
-            v-for="line in 3"
-            :key="line"
-            :d="`M${drop.x + (drop.width / 4) * line} ${drop.top} V${drop.bottom}`"
-            class="falling"
-          />
-          <path
-            :d="`M${drop.x} ${drop.top} V${drop.bottom} M${drop.x + drop.width} ${drop.top} V${drop.bottom - Math.max(2, drop.node.nearW * place.scale)}`"
-            class="bed"
-          />
-        </g>
-        <g v-for="run in it.runs" :key="`r${run.node.id}`">
-          <path :d="water(run)" class="water" />
-          <path :d="`M${run.x1} ${run.y1} L${run.x2} ${run.y2}`" class="surface" />
-          <path :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2}`" class="bed" />
-          <path
-            v-if="run.node.collapsed"
-            :d="`M${(run.x1 + run.x2) / 2 - 8} ${run.y1 - 6} l6 16 l5 -8 l7 18`"
-            class="broken"
-          />
-        </g>
-        <g v-for="step in it.steps" :key="`s${step.node.id}`">
-          <path :d="weir(step)" class="water" />
-          <path :d="surface(step)" class="surface" />
-          <path :d="`M${step.x1} ${bottom(step)} L${step.x2} ${step.y2 + step.h2}`" class="bed" />
-          <rect
-            v-for="slot in step.slots"
-            :key="slot.loss.key"
-            :x="slot.x"
-            :y="slot.y"
-            :width="slot.width"
-            :height="slot.height"
-            class="slot"
-            :class="slot.loss.kind"
-            :fill="slot.loss.kind === 'idle' ? `url(#on-${letter})` : undefined"
-          />
-        </g>
-        <!-- The store. -->
-        <rect x="1" :y="it.y + 4" width="102" :height="it.height - 8" class="basin" />
-        <rect
-          v-if="it.tree.source.soc !== undefined"
-          x="1"
-          :y="it.y + 4 + (it.height - 8) * (1 - it.tree.source.soc)"
-          width="102"
-          :height="(it.height - 8) * it.tree.source.soc"
-          class="water"
-        />
-        <path :d="`M1 ${it.y + 4} V${it.y + it.height - 4} H103`" class="wall" />
-        <line
-          v-if="it.tree.source.floor !== undefined"
-          x1="1"
-          x2="103"
-          :y1="it.y + 4 + (it.height - 8) * (1 - it.tree.source.floor)"
-          :y2="it.y + 4 + (it.height - 8) * (1 - it.tree.source.floor)"
-          class="floor"
-        />
-      </g>
-      <line :x1="place.right" :x2="place.right" y1="2" :y2="place.height - 2" class="post" />
-    </svg>
+    <SiteGround :place="place" :letter="letter" :name="way.label" />
 
     <template v-for="it in place.trees" :key="it.tree.source.id">
       <div class="over store" :style="{ left: '6px', top: `${it.y + 8}px` }">
@@ -262,64 +138,6 @@ const word = (text: string) => `verdict ${text}`;
 <style scoped>
 .site-fall {
   position: relative;
-}
-svg {
-  display: block;
-}
-.water {
-  fill: var(--water);
-}
-.basin {
-  fill: var(--sheet);
-}
-.ground {
-  fill: var(--ground);
-}
-.hatch {
-  stroke: var(--hatch);
-  stroke-width: 2;
-}
-.surface {
-  stroke: var(--surface);
-  stroke-width: 2;
-  fill: none;
-}
-.bed,
-.wall {
-  stroke: var(--ink);
-  stroke-width: 1.2;
-  fill: none;
-}
-.wall {
-  stroke-width: 2;
-}
-.falling {
-  stroke: var(--surface);
-  stroke-width: 0.8;
-}
-.floor {
-  stroke: var(--trips);
-  stroke-dasharray: 4 3;
-}
-.post {
-  stroke: var(--ink);
-  stroke-width: 3;
-}
-.slot {
-  stroke: var(--ink);
-  stroke-width: 0.6;
-}
-.slot.load {
-  fill: var(--loss);
-}
-.idle-line {
-  stroke: var(--loss);
-  stroke-width: 2.4;
-}
-.broken {
-  stroke: var(--trips);
-  stroke-width: 2.5;
-  fill: none;
 }
 .over {
   position: absolute;

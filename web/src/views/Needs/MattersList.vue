@@ -1,15 +1,42 @@
 <script setup lang="ts">
-import { computed } from "vue";
-import { api, taken, type Matter, type Matters } from "../../api/client";
-import { useAsked } from "../../composables/useAsked";
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
+import { api, Refused, taken, type Matter, type Matters } from "../../api/client";
+import { useSite } from "../../composables/useSite";
 import { exact } from "../../format/number";
 
 /** What to measure next: the figures that nobody measured, by how much hangs on them. */
 defineEmits<{ close: [] }>();
-const { answer, follow } = useAsked<Matters>(async (site, changes) =>
-  taken(await api.POST("/sites/{site}/matters", { params: { path: { site } }, body: { changes } })),
+/** How long after the last change it is asked again, ms: hundreds of plans are computed for one answer. */
+const PAUSE_MS = 400;
+const { id, plan } = useSite();
+const answer = shallowRef<Matters>();
+const trouble = ref("");
+let latest = 0;
+let timer: ReturnType<typeof setTimeout> | undefined;
+
+async function ask() {
+  const number = (latest += 1);
+  try {
+    const params = { path: { site: id.value } };
+    const found = taken(await api.POST("/sites/{site}/matters", { params, body: {} }));
+    if (number !== latest) return;
+    answer.value = found;
+    trouble.value = "";
+  } catch (error) {
+    if (number === latest)
+      trouble.value =
+        error instanceof Refused ? error.message : "The server does not answer; it is asked again.";
+  }
+}
+watch(
+  plan,
+  (_, before) => {
+    clearTimeout(timer);
+    timer = setTimeout(() => void ask(), before ? PAUSE_MS : 0);
+  },
+  { immediate: true },
 );
-follow();
+onBeforeUnmount(() => clearTimeout(timer));
 const doors: Record<string, string> = {
   device: "/needs",
   source: "/supply",
@@ -21,7 +48,9 @@ const shown = (it: Matter) =>
   it.unit === "" && it.value <= 1
     ? `${exact(it.value * 100, true)} %`
     : `${exact(it.value, true)} ${it.unit}`;
-const headline = computed(() => answer.value?.headline ?? "Looking at every figure that nobody measured …");
+const headline = computed(
+  () => trouble.value || answer.value?.headline || "Looking at every figure that nobody measured …",
+);
 </script>
 
 <template>
