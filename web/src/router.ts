@@ -57,6 +57,7 @@ export const router = createRouter({
   routes: [
     ...routes,
     { path: "/site", name: "site", component: () => import("./views/Site/SiteView.vue") },
+    { path: "/wiring/:way", name: "wiring", component: () => import("./views/Wiring/WiringView.vue") },
     { path: "/:rest(.*)*", redirect: "/chains" },
   ],
 });

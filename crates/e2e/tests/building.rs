@@ -261,3 +261,32 @@ async fn a_lead_is_changed_in_the_wiring_and_the_way_is_copied_and_removed() -> 
     stage.browser.text_until(".said", |text| text.starts_with("Undone: arrangement removed")).await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_arrangement_is_a_sheet_to_take_along() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    look_at(&stage, "Direct DC").await?;
+    stage.browser.wait("[data-test=site-fall]").await?;
+    stage.browser.press('b', false).await?;
+    stage.browser.click("[data-test=wiring]").await?;
+    let sheet = stage.browser.text_until("[data-test=sheet]", |text| text.contains("Weir camera")).await?;
+    let rows = stage.browser.client.find_all(Locator::Css("[data-test=sheet] tbody tr")).await?.len();
+    assert_eq!(rows, demo().arrangement("direct").unwrap().feeds.len());
+    for words in [
+        "52 m of 0.75 mm², copper",
+        "Local codes rule",
+        "centre-positive",
+        "Distribution block",
+        "licensed electrician",
+    ] {
+        assert!(sheet.contains(words), "{words} is not in {sheet}");
+    }
+    for size in [DESK, PHONE] {
+        stage.browser.resize(size).await?;
+        assert_eq!(stage.browser.barriers().await?, Vec::<String>::new(), "{size:?}");
+    }
+    let wide =
+        stage.browser.run("return document.documentElement.scrollWidth > document.documentElement.clientWidth").await?;
+    assert_eq!(wide, json!(false));
+    Ok(())
+}

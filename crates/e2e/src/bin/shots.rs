@@ -22,6 +22,9 @@ async fn main() -> Result<()> {
     stage.browser.wait("[data-test=build]").await?;
     stage.browser.run("document.querySelector('[data-test=build]').scrollIntoView()").await?;
     take(&stage, &folder, "build").await?;
+    stage.go("/wiring/direct").await?;
+    stage.browser.wait("[data-test=sheet] tbody tr").await?;
+    take(&stage, &folder, "wiring").await?;
     stage.go("/chains").await?;
     stage.browser.wait("[data-test=foot] .big").await?.click().await?;
     stage.browser.wait("[data-test=working]").await?;
@@ -66,7 +69,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=device] strong, [data-test=converter], [data-test=journal]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=device] strong, [data-test=converter], [data-test=journal]")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

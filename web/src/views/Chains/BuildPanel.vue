@@ -56,6 +56,7 @@ watch(() => props.way, done);
           @change="(v) => rename(own!.id, v)"
       /></label>
       <span class="label actions">
+        <RouterLink :to="`/wiring/${own.id}`" data-test="wiring">wiring sheet</RouterLink>
         <button type="button" data-test="duplicate" @click="add(`${own.label}, another`, own)">
           duplicate it
         </button>
@@ -132,6 +133,7 @@ ul {
   margin: 0;
   padding: 0;
 }
+a,
 button {
   color: var(--primary);
   text-decoration: underline;

@@ -86,28 +86,30 @@ const rows = computed(() => {
     </p>
     <p v-if="chosen.length < 2" class="faint">Choose a second arrangement above; two to four are compared.</p>
     <template v-else-if="answer">
-      <table>
-        <thead>
-          <tr class="label">
-            <th scope="col"><span class="hidden">question</span></th>
-            <th v-for="(it, index) in answer.ways" :key="it.id" scope="col">
-              <span class="letter">{{ LETTERS[index] }}</span> {{ it.label }}
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in rows" :key="row.name" :class="{ equal: row.equal }" data-test="compared">
-            <th scope="row">{{ row.name }}</th>
-            <td v-for="(cell, index) in row.cells" :key="index" :class="{ best: cell.best && !row.equal }">
-              {{ cell.text }} <span v-if="cell.more" class="more label">{{ cell.more }}</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <div class="beside">
+        <table>
+          <thead>
+            <tr class="label">
+              <th scope="col"><span class="hidden">question</span></th>
+              <th v-for="(it, index) in answer.ways" :key="it.id" scope="col">
+                <span class="letter">{{ LETTERS[index] }}</span> {{ it.label }}
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows" :key="row.name" :class="{ equal: row.equal }" data-test="compared">
+              <th scope="row">{{ row.name }}</th>
+              <td v-for="(cell, index) in row.cells" :key="index" :class="{ best: cell.best && !row.equal }">
+                {{ cell.text }} <span v-if="cell.more" class="more label">{{ cell.more }}</span>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" />
+      </div>
       <ul class="label">
         <li v-for="it in answer.best" :key="it.aspect">{{ it.sentence }}</li>
       </ul>
-      <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" />
     </template>
   </section>
 </template>
@@ -126,9 +128,18 @@ button {
   text-decoration: underline;
   text-underline-offset: 3px;
 }
+.beside {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 40px;
+  align-items: flex-start;
+}
+.beside > :last-child:not(:first-child) {
+  flex: 1 1 420px;
+}
 table {
   border-collapse: collapse;
-  min-width: min(100%, 620px);
+  min-width: min(100%, 560px);
 }
 th {
   text-align: left;
