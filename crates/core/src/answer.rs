@@ -1,7 +1,10 @@
 //! What it comes to, in sentences.
 
 use crate::day::{Lasting, Usage, day, lasting};
-use crate::limits::{Board, DeviceVerdict, Finding, Status, amount, boards, device_verdicts, findings};
+use crate::limits::{
+    Board, Break, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
+    first_break, tightest, windows,
+};
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
@@ -31,6 +34,12 @@ pub struct Way {
     pub devices: Vec<DeviceVerdict>,
     /// Its limits in amperes and watts, with the marks of all moments at the charge.
     pub boards: Vec<Board>,
+    /// The voltages that its devices and converters take, with the marks of all moments at the charge.
+    pub windows: Vec<Window>,
+    /// Where the first of them is broken as all stores run down together.
+    pub breaks: Option<Break>,
+    /// The limit with the least room at any moment and charge.
+    pub tightest: Option<WeakestLink>,
     /// The findings that are not well, worst first.
     pub findings: Vec<Finding>,
     /// What it is made of.
@@ -81,6 +90,9 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         lasting,
         devices: device_verdicts(plan, arrangement, charge),
         boards: boards(plan, arrangement, charge),
+        windows: windows(plan, arrangement, charge),
+        breaks: first_break(plan, arrangement),
+        tightest: tightest(plan, arrangement),
         findings: found,
         parts: parts(plan, arrangement),
         status,

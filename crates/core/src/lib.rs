@@ -18,6 +18,8 @@
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
+//! - [`walk`]: each joint of an arrangement in order, and what a meter must show there
+//! - [`bench`]: what can be measured, and which test gives which figure
 //! - [`answer`]: what it comes to, in sentences
 //! - [`working`]: the sum behind every number
 //!
@@ -30,6 +32,7 @@
 //! ```
 
 pub mod answer;
+pub mod bench;
 pub mod chemistry;
 pub mod claim;
 pub mod compare;
@@ -38,6 +41,7 @@ pub mod entry;
 pub mod exchange;
 pub mod fields;
 pub mod figure;
+mod figures;
 pub mod fits;
 pub mod json;
 pub mod kinds;
@@ -52,6 +56,7 @@ pub mod quantity;
 pub mod schema;
 pub mod supply;
 mod text;
+pub mod walk;
 pub mod working;
 
 /// The examples of `docs/findings.md`, run as tests.

@@ -1,13 +1,12 @@
 //! What to measure next: the figures that nobody measured, by how much hangs on them.
 //!
 //! Each figure is moved up and down by its ±, everything that uses it is computed again, and what that does to a day's
-//! watt-hours and to the worst finding is told. Where a figure states no ±, it gets the one that its basis deserves:
-//! 30 % where it is assumed, 20 % from a label, 10 % from a datasheet. Voltages get a tenth of that, as nobody prints a
-//! window that is a third off; lengths a third and areas a sixth, as anybody can see them.
+//! watt-hours and to the worst finding is told. Where a figure states no ±, it gets the one that its basis deserves
+//! (`figures`).
 
 use crate::day::day;
-use crate::fields::{join, named, unit};
 use crate::figure::Basis;
+use crate::figures::{Found, figures, with};
 use crate::limits::{Amount, Code, Finding, Status, amount, findings, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -93,25 +92,6 @@ pub struct Turn {
     pub place: String,
 }
 
-/// A figure found in the plan.
-struct Found {
-    kind: &'static str,
-    id: String,
-    label: String,
-    name: String,
-    /// As a JSON pointer from the root of the plan.
-    pointer: String,
-    /// From the element.
-    path: String,
-    value: f64,
-    unit: &'static str,
-    basis: Basis,
-    plus_minus: f64,
-    stated: bool,
-    /// Whether it stands as an object with a `value`.
-    whole: bool,
-}
-
 /// One arrangement as it is.
 struct Base<'a> {
     arrangement: &'a Arrangement,
@@ -123,7 +103,8 @@ struct Base<'a> {
 pub fn matters(plan: &Plan) -> Matters {
     let bases: Vec<Base<'_>> = plan.arrangements.iter().map(|it| Base::of(plan, it)).collect();
     let text = serde_json::to_value(plan).unwrap_or_default();
-    let found = figures(&text);
+    let mut found = figures(&text);
+    found.retain(|it| it.basis != Basis::Measured);
     let unmeasured = found.len();
     let mut figures = all_moved(&bases, &text, &found);
     figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
@@ -153,20 +134,11 @@ impl<'a> Base<'a> {
             worst: findings(plan, arrangement).into_iter().next(),
         }
     }
-
-    /// Whether an element has a part in this arrangement.
-    fn has(&self, kind: &str, id: &str) -> bool {
-        let feeds = &self.arrangement.feeds;
-        match kind {
-            "arrangement" => self.arrangement.id.as_str() == id,
-            _ => feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id),
-        }
-    }
 }
 
 /// What a figure does when it is moved by its ±; none where nothing hangs on it.
 fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
-    let concerned: Vec<&Base<'_>> = bases.iter().filter(|it| it.has(figure.kind, &figure.id)).collect();
+    let concerned: Vec<&Base<'_>> = bases.iter().filter(|it| figure.is_part_of(it.arrangement)).collect();
     if concerned.is_empty() || figure.plus_minus <= 0.0 {
         return None;
     }
@@ -224,15 +196,6 @@ fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
     })
 }
 
-/// The plan with one figure at another value; none where that is not possible.
-fn with(text: &Value, figure: &Found, value: f64) -> Option<Plan> {
-    let mut text = text.clone();
-    let place = text.pointer_mut(&figure.pointer)?;
-    let place = if figure.whole { place.get_mut("value")? } else { place };
-    *place = Value::from(value);
-    Plan::from_value(&text).ok()
-}
-
 fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {
     let width =
         if figure.unit.is_empty() { percent(figure.plus_minus) } else { amount(figure.plus_minus, figure.unit) };
@@ -258,120 +221,5 @@ fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
         Some(it) => {
             format!("Of {unmeasured} figures that nobody measured, measure this one next: {}, {}.", it.label, it.name)
         }
-    }
-}
-
-/// Names of fields on which something hangs that can be measured.
-fn measurable(key: &str) -> bool {
-    const PLAIN: [&str; 8] =
-        ["watts", "seconds", "share", "on_fraction", "power_factor", "proportional", "quadratic_per_w", "efficiency"];
-    const NOT: [&str; 8] =
-        ["rated_v", "at_v", "period_s", "time_constant_s", "weight_kg", "latitude_deg", "longitude_deg", "voltage_v"];
-    PLAIN.contains(&key) || (!NOT.contains(&key) && !unit(key).is_empty() && key.contains('_'))
-}
-
-/// Every figure of the kit and of the feeds that nobody measured.
-fn figures(plan: &Value) -> Vec<Found> {
-    let lists = [
-        ("device", "/kit/devices"),
-        ("source", "/kit/sources"),
-        ("converter", "/kit/converters"),
-        ("arrangement", "/arrangements"),
-    ];
-    let mut found = Vec::new();
-    for (kind, at) in lists {
-        for (index, element) in plan.pointer(at).and_then(Value::as_array).into_iter().flatten().enumerate() {
-            let text = |key: &str| element[key].as_str().unwrap_or_default().to_owned();
-            let mut place = Place { plan, kind, id: text("id"), label: text("label"), found: &mut found };
-            place.walk(element, &format!("{at}/{index}"), "", "");
-        }
-    }
-    found
-}
-
-struct Place<'a> {
-    plan: &'a Value,
-    kind: &'static str,
-    id: String,
-    label: String,
-    found: &'a mut Vec<Found>,
-}
-
-impl Place<'_> {
-    fn walk(&mut self, value: &Value, pointer: &str, path: &str, name: &str) {
-        match value {
-            Value::Object(fields) => {
-                for (key, inner) in fields {
-                    // What a law was fitted to is no figure that anything is computed with.
-                    if key == "points" || key == "deadline" || key == "thermal" {
-                        continue;
-                    }
-                    let pointer = format!("{pointer}/{}", key.replace('~', "~0").replace('/', "~1"));
-                    let path = if path.is_empty() { key.clone() } else { format!("{path}.{key}") };
-                    let name = join(name, key);
-                    if measurable(key) && self.add(inner, key, &pointer, &path, &name) {
-                        continue;
-                    }
-                    self.walk(inner, &pointer, &path, &name);
-                }
-            }
-            Value::Array(list) => {
-                for (index, inner) in list.iter().enumerate() {
-                    let own = match inner["to"].as_str() {
-                        Some(to) => format!("lead to {}", self.called(to)),
-                        None if inner.is_object() => named(inner, index),
-                        None => String::new(),
-                    };
-                    let name = format!("{name} {own}").trim().to_owned();
-                    self.walk(inner, &format!("{pointer}/{index}"), &format!("{path}[{index}]"), &name);
-                }
-            }
-            _ => {}
-        }
-    }
-
-    /// What an item of the plan is called.
-    fn called<'b>(&'b self, id: &'b str) -> &'b str {
-        let items = ["/kit/devices", "/kit/converters", "/kit/sources"].iter().filter_map(|it| self.plan.pointer(it));
-        let found = items.filter_map(Value::as_array).flatten().find(|it| it["id"] == id);
-        found.and_then(|it| it["label"].as_str()).unwrap_or(id)
-    }
-
-    /// Whether it is a figure; kept where nobody measured it.
-    fn add(&mut self, value: &Value, key: &str, pointer: &str, path: &str, name: &str) -> bool {
-        let whole = value.get("value").is_some();
-        let Some(raw) = value.as_f64().or_else(|| value.get("value")?.as_f64()) else { return false };
-        let word = value["basis"].as_str().unwrap_or_default();
-        let basis = Basis::ALL.iter().copied().find(|it| it.word() == word).unwrap_or(Basis::Assumed);
-        let own = value["plus_minus"].as_f64();
-        if basis == Basis::Measured {
-            return true;
-        }
-        let deserved = match basis {
-            Basis::Assumed => 0.3,
-            Basis::Label => 0.2,
-            Basis::Datasheet | Basis::Measured => 0.1,
-        };
-        let deserved = match unit(key) {
-            "V" => deserved / 10.0,
-            "m" => deserved / 3.0,
-            "mm²" => deserved / 6.0,
-            _ => deserved,
-        };
-        self.found.push(Found {
-            kind: self.kind,
-            id: self.id.clone(),
-            label: self.label.clone(),
-            name: name.to_owned(),
-            pointer: pointer.to_owned(),
-            path: path.to_owned(),
-            value: raw,
-            unit: unit(key),
-            basis,
-            plus_minus: own.unwrap_or(raw.abs() * deserved),
-            stated: own.is_some(),
-            whole,
-        });
-        true
     }
 }

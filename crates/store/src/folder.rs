@@ -11,8 +11,11 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 /// Readers that are kept open between uses.
 const MOST_READERS: usize = 4;
 
-const SCRIPTS: &[M<'static>] =
-    &[M::up(include_str!("../migrations/0001.sql")), M::up(include_str!("../migrations/0002.sql"))];
+const SCRIPTS: &[M<'static>] = &[
+    M::up(include_str!("../migrations/0001.sql")),
+    M::up(include_str!("../migrations/0002.sql")),
+    M::up(include_str!("../migrations/0003.sql")),
+];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 
 /// An open data folder. One writer, a few readers; safe to share between threads.

@@ -8,15 +8,18 @@
 //! - `folder`: opening, the lock against a second process, migrations, connections
 //! - [`element`]: kinds of elements, and plans taken apart and put together
 //! - `sites`: sites and their plans; [`change`]: edits, conflicts, the journal, undo and redo
+//! - `walks`: readings at the joints of arrangements
 
 pub mod change;
 pub mod element;
 pub mod error;
 mod folder;
 mod sites;
+mod walks;
 
 pub use change::{Edit, Step, Undone};
 pub use element::{Element, Kind};
 pub use error::StoreError;
 pub use folder::Store;
 pub use sites::{Revised, SiteRow};
+pub use walks::WalkRead;

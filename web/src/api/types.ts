@@ -229,6 +229,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/decides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The figures that would change which arrangement draws least, by how much they would have to be wrong, and the test that gives each. */
+        post: operations["decides"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What changes do to an arrangement, before they are made. */
+        post: operations["difference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/elements/{kind}/{id}": {
         parameters: {
             query?: never;
@@ -436,6 +470,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that changes. */
+        post: operations["stages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/supply": {
         parameters: {
             query?: never;
@@ -464,6 +515,40 @@ export interface paths {
         put?: never;
         /** Takes the last step back. */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Each joint of an arrangement in order, with what a meter must show there and what it last showed. */
+        post: operations["walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/walk/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a reading of a walk, with the time, and tells what it says. */
+        post: operations["reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -566,6 +651,16 @@ export interface components {
             /** @description At most this current, A. */
             max_a: components["schemas"]["FigureAmps"];
         };
+        /** @description How far the figures' ± move the curves at one place. */
+        Band2: {
+            /**
+             * Format: double
+             * @description The figure that changes.
+             */
+            at: number;
+            /** @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature. */
+            plus_minus: number[];
+        };
         /** @description Where a figure comes from, from the least sure to the surest. */
         Basis: "assumed" | "label" | "datasheet" | "measured";
         /** @description A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only). */
@@ -623,6 +718,29 @@ export interface components {
             unit: string;
             /** @description The item or `item/port` that it is at. */
             where: string;
+        };
+        /** @description Where the first window is broken as the stores run down. */
+        Break: {
+            /** @description The moment. */
+            moment: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description In a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description The charge of all stores below which it is, 0 to 1; 1 where it is broken when full already.
+             */
+            soc: number;
+            /** @description The device or converter. */
+            where: string;
+        };
+        /** @description Something that the change breaks or makes worse. */
+        Broken: {
+            /** @description In a sentence. */
+            message: string;
+            /** @description How bad it is. */
+            status: components["schemas"]["Status"];
         };
         /** @description A lead of two conductors. */
         Cable: {
@@ -1111,11 +1229,18 @@ export interface components {
             drawn: number;
             /** @description How they meet. */
             meeting: components["schemas"]["Meeting"];
+            /**
+             * Format: double
+             * @description Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run alike.
+             */
+            plus_minus: number | null;
             /** @description The meeting in a sentence. */
             sentence: string;
         };
         /** @description Where two arrangements meet as a figure changes. */
         Crossings: {
+            /** @description How far the figures' ± move either curve, at some of the points; empty where it was not asked for. */
+            band: components["schemas"]["Band2"][];
             /**
              * @description For each arrangement the highest value up to which nothing trips that lasts; none where something does
              *     from the beginning.
@@ -1143,6 +1268,11 @@ export interface components {
              * @description To here.
              */
             to: number;
+            /**
+             * Format: double
+             * @description Where the site is today; none where the two arrangements differ in it.
+             */
+            today: number | null;
             /** @description The unit of what changes; a share for the charge. */
             unit: string;
             /** @description The two arrangements. */
@@ -1152,6 +1282,11 @@ export interface components {
         CrossingsQuestion: {
             /** @description Two arrangements of the same devices, by id. */
             arrangements: string[];
+            /**
+             * @description Whether to tell how far the figures' ± move the curves and their crossings.
+             * @default false
+             */
+            band: boolean;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /** @description The device whose load or hours change; all of them where left out. */
@@ -1227,6 +1362,71 @@ export interface components {
             minutes: components["schemas"]["FigureMinutes"];
             /** @description What must happen once it has passed. */
             then?: components["schemas"]["Then"] | null;
+        };
+        /** @description A figure that would make another arrangement the thriftiest. */
+        Decider: {
+            /**
+             * Format: double
+             * @description The value at which another arrangement draws least; none where no value of it does that.
+             */
+            at: number | null;
+            /** @description Where it comes from. */
+            basis: components["schemas"]["Basis"];
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind: device, source, converter or arrangement. */
+            kind: string;
+            /** @description What it is called. */
+            label: string;
+            /**
+             * Format: double
+             * @description By how much its ± moves the difference, Wh a day.
+             */
+            moves_wh: number;
+            /** @description The figure in words, such as "idle draw". */
+            name: string;
+            /** @description Where it stands in its element. */
+            path: string;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval: its own, or what its basis deserves.
+             */
+            plus_minus: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The test that gives the figure; none for what is read off with the eyes or a tape. */
+            test: components["schemas"]["Protocol"] | null;
+            /** @description Which arrangement draws least beyond. */
+            then: string | null;
+            /**
+             * Format: double
+             * @description How far off that is, as a multiple of its ±.
+             */
+            times: number | null;
+            /** @description The unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value, in the unit.
+             */
+            value: number;
+        };
+        /** @description What decides which arrangement draws least in a day. */
+        Decides: {
+            /**
+             * @description The figures that would change that, the likeliest to be that wrong first, and after them those whose ± moves
+             *     the difference most; three.
+             */
+            figures: components["schemas"]["Decider"][];
+            /**
+             * Format: double
+             * @description What it draws less than the next one, Wh a day.
+             */
+            less_wh: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The arrangement that draws least; none where two draw the same. */
+            winner: string | null;
         };
         /** @description A device: what must stay on. */
         Device: {
@@ -1321,6 +1521,34 @@ export interface components {
             sentence: string;
             /** @description How bad it is at worst, between the given charge and the floor. */
             status: components["schemas"]["Status"];
+        };
+        /** @description What a change does. */
+        Difference: {
+            /** @description The worst verdict after. */
+            after: components["schemas"]["Status"];
+            /** @description The worst verdict before. */
+            before: components["schemas"]["Status"];
+            /** @description What is well before, and is not after, worst first. */
+            broken: components["schemas"]["Broken"][];
+            /** @description What is not well before, and is after, in sentences. */
+            mended: string[];
+            /** @description The numbers that change, the verdict apart. */
+            rows: components["schemas"]["Row"][];
+            /** @description All of it in a sentence. */
+            sentence: string;
+        };
+        /** @description What a change would do to an arrangement. */
+        DifferenceQuestion: {
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description State of charge by source, 0 to 1; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /** @description The change, as changes of elements; `changes` are under it. */
+            then: components["schemas"]["Unsaved"][];
         };
         /** @description How a device answers a changed voltage. */
         Draw: "power" | "current" | "resistance";
@@ -1944,6 +2172,8 @@ export interface components {
             /** @description The time, ms. */
             ms: components["schemas"]["FigureMilliseconds"];
         };
+        /** @description What is done to a chain. */
+        How: "insert-first" | "insert-last" | "replace" | "remove" | "cut";
         /** @description What is to be imported. */
         ImportQuestion: {
             /**
@@ -2015,6 +2245,55 @@ export interface components {
         };
         /** @description The kind of a charging input. */
         InputKind: "mains" | "dc";
+        /** @description A place where a meter is held. */
+        Joint: {
+            /** @description What to look out for. */
+            caution: string | null;
+            /** @description The connector, in words, where it is stated. */
+            connector: string | null;
+            /** @description AC or DC. */
+            current: components["schemas"]["Current"];
+            /**
+             * Format: uint
+             * @description Joints between here and the source.
+             */
+            depth: number;
+            /** @description What is known of the two sides' polarity where it is not well. */
+            doubt: string | null;
+            /** @description What is plugged in here. */
+            feeds: string | null;
+            /**
+             * Format: double
+             * @description At most, V: nothing drawn, the charge a tenth higher, the output at its highest.
+             */
+            high_v: number | null;
+            /** @description Its key: `item/port` at a port, `port>item` at the far end of a feed. */
+            key: string;
+            /**
+             * Format: double
+             * @description At least, V: everything busy, the charge a tenth lower, the output at its lowest; none where nothing arrives.
+             */
+            low_v: number | null;
+            /** @description Where it is, in words: "the plug into Gate camera". */
+            place: string;
+            /** @description Which contact is positive, in words, where it is stated. */
+            polarity: string | null;
+            /**
+             * Format: double
+             * @description While everything runs, V.
+             */
+            running_v: number | null;
+            /**
+             * Format: double
+             * @description The most that it takes, V.
+             */
+            takes_high_v: number | null;
+            /**
+             * Format: double
+             * @description The least that it takes, V.
+             */
+            takes_low_v: number | null;
+        };
         /** @description The steps that can be undone or done again. */
         Journal: {
             /** @description Latest first. */
@@ -2031,6 +2310,13 @@ export interface components {
             undone: boolean;
             /** @description What it did. */
             words: string;
+        };
+        /** @description A reading as it is judged. */
+        Judged: {
+            /** @description It in a sentence, with what to do where it is not as expected. */
+            sentence: string;
+            /** @description What it says. */
+            shows: components["schemas"]["Shows"];
         };
         /** @description A junction at a moment. */
         JunctionFlow: {
@@ -2266,6 +2552,15 @@ export interface components {
              * @description How many figures nobody measured.
              */
             unmeasured: number;
+        };
+        /** @description A joint with its last reading. */
+        Measured: {
+            /** @description What is expected there. */
+            joint: components["schemas"]["Joint"];
+            /** @description What it says. */
+            judged: components["schemas"]["Judged"] | null;
+            /** @description The last reading. */
+            last: components["schemas"]["Read"] | null;
         };
         /** @description A measured pair. */
         MeasuredPoint: {
@@ -2702,6 +2997,8 @@ export interface components {
             /** @description Always `about:blank`; `code` tells problems apart. */
             type: string;
         };
+        /** @description A test of the bench. */
+        Protocol: "idle" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
         /** @description What is asked of arrangements. */
         Question: {
             /** @description The arrangements, by id. */
@@ -2714,6 +3011,18 @@ export interface components {
             soc?: {
                 [key: string]: number;
             };
+        };
+        /** @description What a person read at a joint. */
+        Read: {
+            /** @description When, as ISO 8601 with the offset. */
+            at: string;
+            /** @description The joint, by its key. */
+            joint: string;
+            /**
+             * Format: double
+             * @description What the meter showed, V, red probe where plus should be; RMS for AC.
+             */
+            volts: number;
         };
         /** @description A way to mend a finding. */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
@@ -2733,6 +3042,25 @@ export interface components {
                 };
             };
         };
+        /** @description A number that changes. */
+        Row: {
+            /**
+             * Format: double
+             * @description After; none where there is none.
+             */
+            after: number | null;
+            /**
+             * Format: double
+             * @description Before; none where there was none.
+             */
+            before: number | null;
+            /** @description What it is. */
+            name: string;
+            /** @description Whether that is for the better. */
+            turn: components["schemas"]["Turn2"];
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description A rule by which a device is dropped or held back. */
         Rule: {
             /** @description Its state of charge, 0 to 1. */
@@ -2751,6 +3079,8 @@ export interface components {
             /** @description The device whose start it waits for. */
             while_starting: string;
         };
+        /** @description What a reading says. */
+        Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
         /** @description A site. */
         Site: {
             /** @description Temperature around cables and stores, °C; 20 where left out. */
@@ -2878,6 +3208,46 @@ export interface components {
         };
         /** @description The kind of a source. */
         SourceKind: "battery" | "power_station" | "backup_unit" | "vehicle" | "generator" | "mains" | "panel";
+        /** @description One thing that can be done. */
+        Stage: {
+            /** @description What it changes; none where the labels refuse it already. */
+            difference: components["schemas"]["Difference"] | null;
+            /** @description Every feed of the arrangement with it done. */
+            feeds: components["schemas"]["Feed"][];
+            /** @description Whether nothing trips by it that does not trip without it. */
+            fits: boolean;
+            /** @description What is done. */
+            how: components["schemas"]["How"];
+            /** @description What is proposed for new leads, in words. */
+            proposes: string[];
+            /** @description Why it does not fit. */
+            reason: string | null;
+            /** @description It in words: "Step-up 28 V before the lead". */
+            words: string;
+        };
+        /** @description What can be done at one feed of a chain. */
+        Stages: {
+            /** @description What can be done, what fits first. */
+            options: components["schemas"]["Stage"][];
+        };
+        /** @description What can be done at one feed of a chain. */
+        StagesQuestion: {
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /**
+             * Format: double
+             * @description Length of new leads, m; above 0.
+             */
+            length_m: number;
+            /** @description State of charge by source, 0 to 1; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /** @description What the feed leads to, as in the plan: an item, or `source/input`. */
+            to: string;
+        };
         /** @description A device that starts on another arrangement, and is then plugged over by hand. */
         StartsOn: {
             /** @description The arrangement on which it starts. */
@@ -3064,6 +3434,8 @@ export interface components {
             /** @description Where that is. */
             where: string;
         };
+        /** @description Whether a change is for the better. */
+        Turn2: "better" | "worse" | "other";
         /** @description Something that could not be read. */
         Unreadable: {
             /** @description The column, by its header, or the field of a plan; none where it is about the row. */
@@ -3150,6 +3522,19 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description A walk: the joints in the order in which they are measured. */
+        Walk: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /** @description Its joints, in order. */
+            joints: components["schemas"]["Measured"][];
+            /** @description The joint to measure next, by its key; none where all are done, or the walk is stopped before. */
+            next: string | null;
+            /** @description How it stands, in a sentence. */
+            sentence: string;
+            /** @description The joint at which the walk stopped, by its key. */
+            stopped: string | null;
+        };
         /** @description What undo or redo did. */
         Walked: {
             /** @description The site afterwards. */
@@ -3157,12 +3542,82 @@ export interface components {
             /** @description The step's words. */
             words: string;
         };
+        /** @description A walk, with its earlier readings. */
+        Walking: {
+            /** @description Every reading that was taken, of this walk and of earlier ones, the latest first. */
+            history: components["schemas"]["WalkTaken"][];
+            /** @description The walk as it stands. */
+            walk: components["schemas"]["Walk"];
+        };
+        /** @description A walk along the joints of an arrangement. */
+        WalkQuestion: {
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description State of charge by source, 0 to 1, taken to be known to a tenth; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+        };
+        /** @description A reading on a walk. */
+        WalkReading: {
+            /**
+             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+             * @default false
+             */
+            again: boolean;
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description The joint, by its key. */
+            joint: string;
+            /** @description State of charge by source, 0 to 1, taken to be known to a tenth; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description What the meter shows, V, red probe where plus should be; RMS for AC.
+             */
+            volts: number;
+        };
+        /** @description A reading that was taken. */
+        WalkTaken: {
+            /** @description When, as ISO 8601. */
+            at: string;
+            /**
+             * Format: double
+             * @description The most that was expected, V.
+             */
+            high_v: number | null;
+            /** @description The joint, by its key. */
+            joint: string;
+            /**
+             * Format: double
+             * @description The least that was expected, V.
+             */
+            low_v: number | null;
+            /** @description What it said. */
+            shows: string;
+            /**
+             * Format: double
+             * @description Volts read.
+             */
+            volts: number;
+            /**
+             * Format: int64
+             * @description Which walk it belongs to, counted from 1.
+             */
+            walk: number;
+        };
         /** @description The shape of an AC outlet's wave. */
         Waveform: "sine" | "stepped";
         /** @description One way to run the site, with everything that a person asks of it. */
         Way: {
             /** @description Its limits in amperes and watts, with the marks of all moments at the charge. */
             boards: components["schemas"]["Board"][];
+            /** @description Where the first of them is broken as all stores run down together. */
+            breaks: components["schemas"]["Break"] | null;
             /** @description A day of use at the charge. */
             day: components["schemas"]["Usage"];
             /** @description Whether each device keeps its voltage. */
@@ -3187,11 +3642,15 @@ export interface components {
             parts: components["schemas"]["Parts"];
             /** @description The verdict in a word. */
             status: components["schemas"]["Status"];
+            /** @description The limit with the least room at any moment and charge. */
+            tightest: components["schemas"]["WeakestLink"] | null;
             /**
              * Format: double
              * @description The shortest of these, h; none where nothing is drawn.
              */
             to_floor_h: number | null;
+            /** @description The voltages that its devices and converters take, with the marks of all moments at the charge. */
+            windows: components["schemas"]["Window"][];
         };
         /** @description The limit with the least room at a moment. */
         WeakestLink: {
@@ -3234,6 +3693,29 @@ export interface components {
              */
             value: number;
             /** @description The item, feed or `item/port` that it is at. */
+            where: string;
+        };
+        /** @description A window with the voltages that the moments leave in it, at one charge. */
+        Window: {
+            /** @description Device or converter voltage. */
+            code: components["schemas"]["Code"];
+            /**
+             * Format: double
+             * @description The most that it takes, V.
+             */
+            high: number | null;
+            /**
+             * Format: double
+             * @description The least that it takes, V.
+             */
+            low: number | null;
+            /** @description Volts at each moment. */
+            marks: components["schemas"]["Mark"][];
+            /** @description What it is called. */
+            name: string;
+            /** @description The worst verdict over its marks. */
+            status: components["schemas"]["Status"];
+            /** @description The device or converter. */
             where: string;
         };
         /** @description How a number comes about. */
@@ -3719,6 +4201,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crossings"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decides: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CompareQuestion"];
+            };
+        };
+        responses: {
+            /** @description What decides */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decides"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    difference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DifferenceQuestion"];
+            };
+        };
+        responses: {
+            /** @description The difference */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
                 };
             };
             /** @description No such site */
@@ -4366,6 +4936,50 @@ export interface operations {
             };
         };
     };
+    stages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StagesQuestion"];
+            };
+        };
+        responses: {
+            /** @description What can be done, what fits first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stages"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     supply: {
         parameters: {
             query?: never;
@@ -4441,6 +5055,94 @@ export interface operations {
             };
             /** @description There is nothing to undo */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkQuestion"];
+            };
+        };
+        responses: {
+            /** @description The walk */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Walking"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkReading"];
+            };
+        };
+        responses: {
+            /** @description The walk with the reading in it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Walking"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

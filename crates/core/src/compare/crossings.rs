@@ -2,10 +2,12 @@
 
 use super::curve::{Curve, lead};
 use super::roots::{Meets, STEPS, meetings};
+use crate::day::hours_a_day;
+use crate::figures::{figures, with};
 use crate::json::words;
 use crate::limits::amount;
-use crate::network::{Charge, average, fed};
-use crate::plan::{Arrangement, Plan};
+use crate::network::{Charge, Network, average, fed};
+use crate::plan::{Arrangement, Device, Plan};
 use crate::text::inside;
 use serde::Serialize;
 
@@ -51,12 +53,14 @@ pub struct Ask<'a> {
     pub from: Option<f64>,
     /// To this value; chosen where left out.
     pub to: Option<f64>,
+    /// Whether to tell how far the figures' ± move the curves and their crossings.
+    pub band: bool,
 }
 
 impl Ask<'_> {
-    /// Asks what changes, with everything else chosen.
+    /// Asks what changes, with everything else chosen, without a band.
     pub fn over(over: Over) -> Self {
-        Self { over, device: None, item: None, from: None, to: None }
+        Self { over, device: None, item: None, from: None, to: None, band: false }
     }
 }
 
@@ -85,8 +89,22 @@ pub struct Crossings {
     pub carries_to: [Option<f64>; 2],
     /// Points for a plot.
     pub series: Vec<Point>,
+    /// Where the site is today; none where the two arrangements differ in it.
+    pub today: Option<f64>,
+    /// How far the figures' ± move either curve, at some of the points; empty where it was not asked for.
+    pub band: Vec<Band>,
     /// All of it in a sentence.
     pub sentence: String,
+}
+
+/// How far the figures' ± move the curves at one place.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Band {
+    /// The figure that changes.
+    pub at: f64,
+    /// Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature.
+    pub plus_minus: [f64; 2],
 }
 
 /// One meeting.
@@ -103,6 +121,8 @@ pub struct Crossing {
     pub below: String,
     /// The arrangement that draws less above.
     pub above: String,
+    /// Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run alike.
+    pub plus_minus: Option<f64>,
     /// The meeting in a sentence.
     pub sentence: String,
 }
@@ -186,10 +206,25 @@ pub fn crossings(
             meeting,
             below: ways[below].id.to_string(),
             above: ways[above].id.to_string(),
+            plus_minus: None,
             sentence: words.crossing(x, meeting, below, above),
         }
     });
-    let crossings: Vec<_> = crossings.collect();
+    let mut crossings: Vec<_> = crossings.collect();
+    let band = if ask.band {
+        let places: Vec<f64> = series.iter().step_by(STEPS / BANDS).map(|it| it.at).collect();
+        let mut spread = Spread::of(plan, ways, charge, ask, &places, &crossings);
+        for (it, spread) in crossings.iter_mut().zip(spread.split_off(places.len())) {
+            let step = (to - from) * 1e-3;
+            let mut apart = |x: f64| Some(curves[0].drawn(x)? - curves[1].drawn(x)?);
+            let (low, high) = ((it.at - step).max(from), (it.at + step).min(to));
+            let slope = apart(low).zip(apart(high)).map(|(a, b)| ((b - a) / (high - low)).abs());
+            it.plus_minus = slope.map(|slope| spread.apart / slope).filter(|it| it.is_finite());
+        }
+        places.iter().zip(spread).map(|(at, it)| Band { at: *at, plus_minus: it.each }).collect()
+    } else {
+        Vec::new()
+    };
     let sentence = words.all(&crossings, &series, carries_to, (from, to));
     Ok(Crossings {
         over: ask.over,
@@ -202,8 +237,96 @@ pub fn crossings(
         crossings,
         carries_to,
         series,
+        today: today(plan, ways, charge, ask),
+        band,
         sentence,
     })
+}
+
+/// In how many steps the band is told.
+const BANDS: usize = 12;
+
+/// How far the figures' ± move both curves at one place, and their difference.
+#[derive(Debug, Clone, Copy, Default)]
+struct Spread {
+    each: [f64; 2],
+    apart: f64,
+}
+
+impl Spread {
+    /// At `places`, and then at each of `crossings`: the effects of all figures, each moved by its ± alone, in
+    /// quadrature (first-order propagation of independent errors, JCGM 100:2008, 5.1.2).
+    fn of(
+        plan: &Plan,
+        ways: [&Arrangement; 2],
+        charge: &Charge,
+        ask: &Ask<'_>,
+        places: &[f64],
+        crossings: &[Crossing],
+    ) -> Vec<Self> {
+        let at: Vec<f64> = places.iter().copied().chain(crossings.iter().map(|it| it.at)).collect();
+        let drawn = |plan: &Plan| -> Option<Vec<[Option<f64>; 2]>> {
+            let mut curves =
+                [ways[0], ways[1]].map(|it| Some(Curve::of(plan, plan.arrangement(it.id.as_str())?, charge, ask)));
+            let mut each = |index: usize, x: f64| curves[index].as_mut()?.drawn(x);
+            Some(at.iter().map(|x| [each(0, *x), each(1, *x)]).collect())
+        };
+        let mut spread = vec![Self::default(); at.len()];
+        let Some(base) = drawn(plan) else { return spread };
+        let text = serde_json::to_value(plan).unwrap_or_default();
+        let parts = figures(&text);
+        let parts = parts
+            .iter()
+            .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)));
+        for figure in parts {
+            let sides = [figure.value + figure.plus_minus, figure.value - figure.plus_minus];
+            let Some(moved) = sides.iter().find_map(|side| drawn(&with(&text, figure, *side)?)) else { continue };
+            for ((spread, base), moved) in spread.iter_mut().zip(&base).zip(&moved) {
+                let by = |index: usize| Some(moved[index]? - base[index]?);
+                let (one, other) = (by(0).unwrap_or(0.0), by(1).unwrap_or(0.0));
+                spread.each[0] += one * one;
+                spread.each[1] += other * other;
+                spread.apart += (one - other) * (one - other);
+            }
+        }
+        for it in &mut spread {
+            it.each = it.each.map(f64::sqrt);
+            it.apart = it.apart.sqrt();
+        }
+        spread
+    }
+}
+
+/// Where the site is today along what changes; none where the arrangements differ in it.
+fn today(plan: &Plan, ways: [&Arrangement; 2], charge: &Charge, ask: &Ask<'_>) -> Option<f64> {
+    let devices = || fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
+    let watts = |it: &Device| average(it).power(it.input.rated_v.get());
+    match ask.over {
+        Over::Load => Some(devices().map(watts).sum()),
+        Over::Hours => {
+            let all: f64 = devices().map(watts).sum();
+            let hours = devices().map(|it| watts(it) * hours_a_day(it)).sum::<f64>() / all;
+            hours.is_finite().then_some(hours)
+        }
+        Over::Charge => {
+            let fed = |id: &str| ways[0].feeds.iter().any(|it| it.from.item.as_str() == id);
+            let store = plan.kit.sources.iter().find(|it| it.battery.is_some() && fed(it.id.as_str()))?;
+            Some(charge.of(store.id.as_str()))
+        }
+        Over::Length => {
+            let metres = ways.map(|way| {
+                let cable = way.feeds[lead(way, ask.item)?].cable.as_ref()?;
+                Some(cable.length_m.get())
+            });
+            match metres {
+                [Some(one), Some(other)] if (one - other).abs() > 1e-9 => None,
+                [one, other] => one.or(other),
+            }
+        }
+        Over::Idle => Network::build(plan, ways[0], plan.site.ambient())
+            .idle(ask.item?)
+            .or_else(|| Network::build(plan, ways[1], plan.site.ambient()).idle(ask.item?)),
+    }
 }
 
 fn unit(over: Over) -> &'static str {

@@ -2,17 +2,23 @@
 //!
 //! # Layout
 //! - this file: each arrangement over a day or an outage, and which is best at what
+//! - `decides`: the figures that would change which draws least
+//! - `difference`: what a change does to one of them, before it is made
 //! - `crossings`: where two of them draw the same; `curve`: one of them as a figure changes; `roots`: where curves meet
 
 mod crossings;
 mod curve;
+mod decides;
+mod difference;
 mod roots;
 
-pub use crossings::{Ask, Crossing, Crossings, Meeting, Over, Point, crossings};
+pub use crossings::{Ask, Band, Crossing, Crossings, Meeting, Over, Point, crossings};
+pub use decides::{Decider, Decides, decides};
+pub use difference::{Broken, Difference, Row, Turn, difference};
 
 use crate::day::{Lasting, Span, Usage, lasting_over, over};
 use crate::json::words;
-use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, weakest};
+use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, tightest};
 use crate::network::{Charge, fed};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Outage, Plan};
@@ -179,7 +185,6 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
     let (to_cut_off_h, cut_off_by) = (first.map(|it| it.0), first.map(|it| it.1.clone()));
     let found = findings(plan, way);
     let worst = found.first().filter(|it| it.status > Status::Holds);
-    let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
     Compared {
         id: way.id.to_string(),
         label: way.label.clone(),
@@ -189,7 +194,7 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
         to_floor_h: lasting.values().filter_map(|it| it.to_floor_h).reduce(f64::min),
         to_cut_off_h,
         cut_off_by,
-        tightest: weakest(plan, way).into_iter().max_by(|a, b| rank(a).total_cmp(&rank(b))),
+        tightest: tightest(plan, way),
         devices: device_verdicts(plan, way, charge),
         status: worst.map_or(Status::Holds, |it| it.status),
         trips: found.iter().filter(|it| it.status == Status::Trips).count(),
@@ -205,7 +210,7 @@ type Say<'a> = &'a dyn Fn(&str, &Compared, f64) -> String;
 
 /// Which of them is best at what, with numbers.
 fn best(plan: &Plan, ways: &[Compared], everything: bool) -> Vec<Best> {
-    let currency = plan.site.energy_price.as_ref().map_or("", |it| it.currency.as_str());
+    let currency = plan.currency();
     let mut list = vec![limits(ways)];
     let mut by = |aspect, more_is_better, of: &dyn Fn(&Compared) -> Option<f64>, say: Say<'_>| {
         list.extend(ranked(ways, aspect, more_is_better, of, say));

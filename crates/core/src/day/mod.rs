@@ -17,5 +17,5 @@ mod usage;
 
 pub use lasting::{Lasting, lasting, lasting_over};
 pub use span::Span;
-pub(crate) use stretch::alone_wh;
+pub(crate) use stretch::{alone_wh, hours_a_day};
 pub use usage::{LossWh, Usage, day, over};

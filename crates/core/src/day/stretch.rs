@@ -86,6 +86,11 @@ fn on_hours(device: &Device) -> Option<f64> {
     }
 }
 
+/// Hours of a day that a device is on.
+pub(crate) fn hours_a_day(device: &Device) -> f64 {
+    duty(device).map_or_else(|| on_hours(device).unwrap_or(24.0), |share| 24.0 * share)
+}
+
 /// How often a device comes on in a span.
 pub(super) fn starts(device: &Device, span: &Span) -> f64 {
     match &device.cycle {

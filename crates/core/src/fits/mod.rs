@@ -3,9 +3,13 @@
 //!
 //! # Layout
 //! - this file: the options; `lead`: the lead and the fuse that are proposed; `reason`: why something does not fit
+//! - `stages`: a stage put in, replaced or taken out
 
 mod lead;
 mod reason;
+mod stages;
+
+pub use stages::{How, Stage, Stages, can_change};
 
 use crate::day::day;
 use crate::limits::{Finding, Status, findings};
@@ -194,6 +198,7 @@ impl<'a> Base<'a> {
         let mut candidate = self.way.clone();
         // What cannot fit by its label is not worth proposing a lead for; a lead alone is told with its reason.
         let refused = path.iter().zip(&ends).find_map(|(from, end)| reason::by_label(plan, from, end));
+        let refused = refused.or_else(|| reason::by_kind(plan, self.way, &path[0], ends[0]));
         if refused.is_some() && path.len() > 1 {
             return None;
         }

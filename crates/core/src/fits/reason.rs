@@ -3,7 +3,7 @@
 use crate::figure::Figure;
 use crate::limits::amount;
 use crate::plan::device::Current;
-use crate::plan::{From, Plan, PortVoltage, Waveform};
+use crate::plan::{Arrangement, From, Plan, PortVoltage, Waveform};
 use crate::quantity::Volts;
 
 /// What an item takes.
@@ -76,5 +76,26 @@ pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
             .standing(None)
             .filter(|it| out(*it))
             .map(|volts| format!("output {}; {} takes {}", amount(volts, "V"), takes.name, window())),
+    }
+}
+
+/// "gives DC; Weir camera takes AC", where a port that follows another one passes on what its item cannot take; what
+/// comes out of a junction is what came into it.
+pub(super) fn by_kind(plan: &Plan, way: &Arrangement, from: &From, to: &str) -> Option<String> {
+    let takes = takes(plan, to)?;
+    let is_junction = plan.converter(to).is_some_and(|it| it.kind == crate::plan::ConverterKind::Junction);
+    let gives = current(plan, way, from)?;
+    let word = |it: Current| if it == Current::Ac { "AC" } else { "DC" };
+    (gives != takes.current && !is_junction)
+        .then(|| format!("gives {}; {} takes {}", word(gives), takes.name, word(takes.current)))
+}
+
+/// What really stands at a port: its own kind of current, or through junctions that of the port before.
+fn current(plan: &Plan, way: &Arrangement, from: &From) -> Option<Current> {
+    let port = plan.port(from)?;
+    let follows = matches!(port.voltage, PortVoltage::Follows { .. }) && plan.source(from.item.as_str()).is_none();
+    match way.feed_into(from.item.as_str()).filter(|_| follows) {
+        Some(feed) => current(plan, way, &feed.from),
+        None => Some(port.current),
     }
 }

@@ -6,6 +6,7 @@
 //! - `verdict`: one value against one limit, with time; `bound`: the other ways to judge a value
 //! - `gauge`: every limit of an arrangement, and where its value is read
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
+//! - `windows`: the voltages that are taken, with their marks, and where the first is broken
 //! - `facts`: what can be told without solving; `plugs`: connectors and polarity; `wire`: planning figures of leads
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `mend`: what would mend a finding
@@ -22,16 +23,19 @@ mod survey;
 mod verdict;
 mod watch;
 mod weakest;
+mod windows;
 mod wire;
 mod words;
 
 pub use board::{Board, Carried, Mark, boards};
 pub use finding::{Code, Elsewhere, Finding, all_findings, findings};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
+pub(crate) use plugs::{Poles, poles, settled};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
-pub use weakest::{WeakestLink, weakest};
+pub use weakest::{WeakestLink, tightest, weakest};
+pub use windows::{Break, Window, first_break, windows};
 pub(crate) use wire::areas;
 pub use wire::{ampacity, next_fuse, planned_amps};
 pub(crate) use words::{Amount, when};

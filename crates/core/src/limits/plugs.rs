@@ -70,13 +70,13 @@ pub(super) fn fit(port: &str, input: &str) -> Fit {
 }
 
 /// Whether the standard of a connector settles which contact is positive.
-pub(super) fn settled(connector: Option<&str>) -> bool {
+pub(crate) fn settled(connector: Option<&str>) -> bool {
     connector.is_some_and(|it| words(it).any(|word| among(word, &SETTLED)))
 }
 
 /// What two statements of polarity say together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Poles {
+pub(crate) enum Poles {
     /// Both are stated, and they do not contradict each other.
     Agree,
     /// The centre is positive on one side and negative on the other, or the like.
@@ -86,7 +86,7 @@ pub(super) enum Poles {
 }
 
 /// Compares the polarity of a port with that of what it feeds.
-pub(super) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
+pub(crate) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
     let (Some(port), Some(input)) = (port, input) else { return Poles::Unknown };
     let sign = |text: &str| {
         let mut words = text.split(['-', ' ', ',']);

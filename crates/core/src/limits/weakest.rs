@@ -72,6 +72,12 @@ pub fn weakest(plan: &Plan, arrangement: &Arrangement) -> Vec<WeakestLink> {
     links.collect()
 }
 
+/// The one limit of an arrangement with the least room at any moment and charge.
+pub fn tightest(plan: &Plan, arrangement: &Arrangement) -> Option<WeakestLink> {
+    let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
+    weakest(plan, arrangement).into_iter().max_by(|a, b| rank(a).total_cmp(&rank(b)))
+}
+
 struct Compiled<'a> {
     arrangement: &'a Arrangement,
     network: Network,

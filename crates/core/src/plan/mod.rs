@@ -129,6 +129,11 @@ impl Plan {
         text
     }
 
+    /// The currency of its prices; empty where none is stated.
+    pub fn currency(&self) -> &str {
+        self.site.energy_price.as_ref().map_or("", |it| it.currency.as_str())
+    }
+
     /// The device of this id.
     pub fn device(&self, id: &str) -> Option<&Device> {
         self.kit.devices.iter().find(|it| it.id.as_str() == id)

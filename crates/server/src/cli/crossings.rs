@@ -31,6 +31,9 @@ pub(super) struct Args {
     /// State of charge of a source, 0 to 1; full where left out; may be given several times
     #[arg(long, value_name = "SOURCE=SHARE")]
     soc: Vec<String>,
+    /// Tell how far the figures' ± move the curves and their crossings
+    #[arg(long)]
+    band: bool,
     /// Print one JSON object, with the series for a plot
     #[arg(long)]
     json: bool,
@@ -47,7 +50,14 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         Stop::Input(format!("--over: \"{}\" is not known; use load, hours, charge, length or idle", args.over))
     })?;
     let charge = charge(&plan, &args.soc)?;
-    let ask = Ask { over, device: args.device.as_deref(), item: args.item.as_deref(), from: args.from, to: args.to };
+    let ask = Ask {
+        over,
+        device: args.device.as_deref(),
+        item: args.item.as_deref(),
+        from: args.from,
+        to: args.to,
+        band: args.band,
+    };
     let found =
         crossings(&plan, ways, &charge, &ask).map_err(|(option, why)| Stop::Input(format!("--{option}: {why}")))?;
     if args.json {
@@ -55,6 +65,11 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     }
     let mut text = String::new();
     let _ = writeln!(text, "{}", found.sentence);
+    for it in &found.crossings {
+        if let Some(plus_minus) = it.plus_minus {
+            let _ = writeln!(text, "{} ± {}", amount(it.at, &found.unit), amount(plus_minus, &found.unit));
+        }
+    }
     let _ = writeln!(text, "\n{:>14}  {:>14}  {:>14}", found.of.chars().take(14).collect::<String>(), one, other);
     let drawn = |value: Option<f64>| value.map_or_else(|| "collapses".into(), |it| amount(it, &found.drawn_unit));
     for point in found.series.iter().step_by(8) {

@@ -2,6 +2,7 @@
 
 use ash_pond_core::limits::Checked;
 use ash_pond_core::plan::Plan;
+use ash_pond_core::walk::Walk;
 use ash_pond_store::Revised;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -33,6 +34,11 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<CheckedPlan>();
     generator.subschema_for::<CompareQuestion>();
     generator.subschema_for::<CrossingsQuestion>();
+    generator.subschema_for::<DifferenceQuestion>();
+    generator.subschema_for::<StagesQuestion>();
+    generator.subschema_for::<WalkQuestion>();
+    generator.subschema_for::<WalkReading>();
+    generator.subschema_for::<Walking>();
 }
 
 /// Whether the server is well.
@@ -308,12 +314,109 @@ pub(crate) struct CrossingsQuestion {
     /// To this value; chosen where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) to: Option<f64>,
+    /// Whether to tell how far the figures' ± move the curves and their crossings.
+    #[serde(default)]
+    pub(crate) band: bool,
     /// State of charge by source, 0 to 1; full where left out.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) soc: BTreeMap<String, f64>,
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,
+}
+
+/// What a change would do to an arrangement.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct DifferenceQuestion {
+    /// The arrangement, by id.
+    pub(crate) arrangement: String,
+    /// The change, as changes of elements; `changes` are under it.
+    pub(crate) then: Vec<Unsaved>,
+    /// State of charge by source, 0 to 1; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// What can be done at one feed of a chain.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct StagesQuestion {
+    /// The arrangement, by id.
+    pub(crate) arrangement: String,
+    /// What the feed leads to, as in the plan: an item, or `source/input`.
+    pub(crate) to: String,
+    /// Length of new leads, m; above 0.
+    pub(crate) length_m: f64,
+    /// State of charge by source, 0 to 1; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// A walk along the joints of an arrangement.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct WalkQuestion {
+    /// The arrangement, by id.
+    pub(crate) arrangement: String,
+    /// State of charge by source, 0 to 1, taken to be known to a tenth; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// A reading on a walk.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct WalkReading {
+    /// The arrangement, by id.
+    pub(crate) arrangement: String,
+    /// State of charge by source, 0 to 1, taken to be known to a tenth; full where left out.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) soc: BTreeMap<String, f64>,
+    /// The joint, by its key.
+    pub(crate) joint: String,
+    /// What the meter shows, V, red probe where plus should be; RMS for AC.
+    pub(crate) volts: f64,
+    /// Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+    #[serde(default)]
+    pub(crate) again: bool,
+}
+
+/// A walk, with its earlier readings.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Walking {
+    /// The walk as it stands.
+    pub(crate) walk: Walk,
+    /// Every reading that was taken, of this walk and of earlier ones, the latest first.
+    pub(crate) history: Vec<WalkTaken>,
+}
+
+/// A reading that was taken.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct WalkTaken {
+    /// Which walk it belongs to, counted from 1.
+    pub(crate) walk: i64,
+    /// The joint, by its key.
+    pub(crate) joint: String,
+    /// Volts read.
+    pub(crate) volts: f64,
+    /// The least that was expected, V.
+    pub(crate) low_v: Option<f64>,
+    /// The most that was expected, V.
+    pub(crate) high_v: Option<f64>,
+    /// What it said.
+    pub(crate) shows: String,
+    /// When, as ISO 8601.
+    pub(crate) at: String,
 }
 
 /// What is asked of the devices.

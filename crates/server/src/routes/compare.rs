@@ -1,12 +1,14 @@
 //! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
 
-use super::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, FitsQuestion};
+use super::bodies::{
+    CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
+};
 use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::compare as usecase;
-use ash_pond_core::compare::{Comparison, Crossings};
-use ash_pond_core::fits::Fits;
+use ash_pond_core::compare::{Comparison, Crossings, Decides, Difference};
+use ash_pond_core::fits::{Fits, Stages};
 use ash_pond_core::kinds::kinds;
 use ash_pond_core::plan::Kit;
 use axum::Json;
@@ -92,4 +94,52 @@ pub(super) async fn fits(
 ) -> Result<Json<Fits>, ApiError> {
     let question: FitsQuestion = read_body(&body)?;
     Ok(Json(blocking(move || usecase::fits(&state.store, &site, &question)).await?))
+}
+
+/// What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that changes.
+#[utoipa::path(post, path = "/sites/{site}/stages", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/StagesQuestion")), responses(
+    (status = 200, description = "What can be done, what fits first", body = ref("#/components/schemas/Stages")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn stages(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Stages>, ApiError> {
+    let question: StagesQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::stages(&state.store, &site, &question)).await?))
+}
+
+/// What changes do to an arrangement, before they are made.
+#[utoipa::path(post, path = "/sites/{site}/difference", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/DifferenceQuestion")), responses(
+    (status = 200, description = "The difference", body = ref("#/components/schemas/Difference")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn difference(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Difference>, ApiError> {
+    let question: DifferenceQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::difference(&state.store, &site, &question)).await?))
+}
+
+/// The figures that would change which arrangement draws least, by how much they would have to be wrong, and the test that gives each.
+#[utoipa::path(post, path = "/sites/{site}/decides", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CompareQuestion")), responses(
+    (status = 200, description = "What decides", body = ref("#/components/schemas/Decides")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn decides(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Decides>, ApiError> {
+    let question: CompareQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::decides(&state.store, &site, &question)).await?))
 }

@@ -8,6 +8,7 @@ mod events;
 mod exchange;
 mod needs;
 mod sites;
+mod walks;
 
 use crate::app::AppState;
 use crate::error::ApiError;
@@ -48,6 +49,11 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(compare::compare))
         .routes(routes!(compare::crossings))
         .routes(routes!(compare::fits))
+        .routes(routes!(compare::stages))
+        .routes(routes!(compare::difference))
+        .routes(routes!(compare::decides))
+        .routes(routes!(walks::walk))
+        .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))
         .routes(routes!(compare::plan_schema))
         .routes(routes!(events::events))

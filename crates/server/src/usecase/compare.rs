@@ -1,10 +1,12 @@
 //! Checking and comparing arrangements, on a saved plan or on one with changes that are not saved.
 
 use crate::error::ApiError;
-use crate::routes::bodies::{CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, FitsQuestion};
+use crate::routes::bodies::{
+    CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
+};
 use crate::usecase::preview;
-use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Over};
-use ash_pond_core::fits::{Fits, can_feed, can_follow};
+use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
+use ash_pond_core::fits::{Fits, Stages, can_change, can_feed, can_follow};
 use ash_pond_core::limits::checked_all;
 use ash_pond_store::Store;
 
@@ -47,6 +49,7 @@ pub(crate) fn crossings(store: &Store, site: &str, question: &CrossingsQuestion)
         item: question.item.as_deref(),
         from: question.from,
         to: question.to,
+        band: question.band,
     };
     compare::crossings(&plan, [one, other], &charge, &ask).map_err(|(field, why)| ApiError::at(field, why))
 }
@@ -66,4 +69,34 @@ pub(crate) fn fits(store: &Store, site: &str, question: &FitsQuestion) -> Result
         }
         _ => Err(ApiError::at("to", "give either what is to be fed, or the port that something is to follow")),
     }
+}
+
+/// What can be done at one feed.
+pub(crate) fn stages(store: &Store, site: &str, question: &StagesQuestion) -> Result<Stages, ApiError> {
+    if !(question.length_m > 0.0 && question.length_m <= 10_000.0) {
+        return Err(ApiError::at("length_m", "must be above 0 and at most 10000 m"));
+    }
+    let plan = preview::plan(store, site, &question.changes)?;
+    let way = preview::ways(&plan, std::slice::from_ref(&question.arrangement))?[0];
+    let charge = preview::charge(&plan, &question.soc)?;
+    can_change(&plan, way, &question.to, question.length_m, &charge).map_err(|why| ApiError::at("to", why))
+}
+
+/// What changes do to an arrangement.
+pub(crate) fn difference(store: &Store, site: &str, question: &DifferenceQuestion) -> Result<Difference, ApiError> {
+    let before = preview::plan(store, site, &question.changes)?;
+    let both: Vec<_> = question.changes.iter().chain(&question.then).cloned().collect();
+    let after = preview::plan(store, site, &both)?;
+    let ids = std::slice::from_ref(&question.arrangement);
+    let charge = preview::charge(&before, &question.soc)?;
+    let (was, is) = (preview::ways(&before, ids)?[0], preview::ways(&after, ids)?[0]);
+    Ok(compare::difference((&before, was), (&after, is), &charge))
+}
+
+/// What decides between arrangements.
+pub(crate) fn decides(store: &Store, site: &str, question: &CompareQuestion) -> Result<Decides, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let ways = preview::ways(&plan, &question.arrangements)?;
+    let charge = preview::charge(&plan, &question.soc)?;
+    compare::decides(&plan, &ways, &charge).map_err(|why| ApiError::at("arrangements", why))
 }

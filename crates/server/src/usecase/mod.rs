@@ -4,3 +4,4 @@ pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
 pub(crate) mod preview;
+pub(crate) mod walks;

@@ -1,0 +1,231 @@
+//! What decides: the figures that would make another arrangement the thriftiest if they were wrong, and by how much
+//! they would have to be.
+
+use super::same_devices;
+use crate::bench::Protocol;
+use crate::day::day;
+use crate::figure::Basis;
+use crate::figures::{Found, figures, with};
+use crate::limits::{Amount, percent};
+use crate::network::Charge;
+use crate::plan::{Arrangement, Plan};
+use crate::text::inside;
+use serde::Serialize;
+
+/// How many figures are told.
+const MOST: usize = 3;
+/// How many are looked at closely, those first that a straight line says matter most.
+const CLOSELY: usize = 10;
+/// Halvings of the span in which the winner changes.
+const HALVINGS: usize = 18;
+/// A figure that had to be wrong by more than this many times its own size decides nothing.
+const FARTHEST: f64 = 9.0;
+/// What decides which arrangement draws least in a day.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Decides {
+    /// All of it in a sentence.
+    pub sentence: String,
+    /// The arrangement that draws least; none where two draw the same.
+    pub winner: Option<String>,
+    /// What it draws less than the next one, Wh a day.
+    pub less_wh: f64,
+    /// The figures that would change that, the likeliest to be that wrong first, and after them those whose ± moves
+    /// the difference most; three.
+    pub figures: Vec<Decider>,
+}
+
+/// A figure that would make another arrangement the thriftiest.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Decider {
+    /// The element's kind: device, source, converter or arrangement.
+    pub kind: &'static str,
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// The figure in words, such as "idle draw".
+    pub name: String,
+    /// Where it stands in its element.
+    pub path: String,
+    /// Its value, in the unit.
+    pub value: f64,
+    /// The unit.
+    pub unit: &'static str,
+    /// Where it comes from.
+    pub basis: Basis,
+    /// Half-width of its 95 % interval: its own, or what its basis deserves.
+    pub plus_minus: f64,
+    /// By how much its ± moves the difference, Wh a day.
+    pub moves_wh: f64,
+    /// The value at which another arrangement draws least; none where no value of it does that.
+    pub at: Option<f64>,
+    /// How far off that is, as a multiple of its ±.
+    pub times: Option<f64>,
+    /// Which arrangement draws least beyond.
+    pub then: Option<String>,
+    /// The test that gives the figure; none for what is read off with the eyes or a tape.
+    pub test: Option<Protocol>,
+    /// All of it in a sentence.
+    pub sentence: String,
+}
+
+/// The figures that would change which of `ways` draws least in a day at `charge`.
+///
+/// For each figure the nearest value is found at which another way draws less, everything else as it is, by
+/// bisection on the whole network. They are ranked by how many of their own ± that is away.
+///
+/// # Errors
+/// Where the arrangements do not carry the same devices, or there are fewer than two.
+pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<Decides, String> {
+    same_devices(plan, ways)?;
+    let drawn: Vec<f64> = ways.iter().map(|it| day(plan, it, charge).drawn_wh).collect();
+    let first = least(&drawn, None).unwrap_or(0);
+    let second = least(&drawn, Some(first)).unwrap_or(0);
+    let less_wh = drawn[second] - drawn[first];
+    if less_wh <= 1e-9 * drawn[second].abs().max(1e-9) {
+        let sentence = "They draw the same in a day: nothing decides between them there.".into();
+        return Ok(Decides { sentence, winner: None, less_wh: 0.0, figures: Vec::new() });
+    }
+    let text = serde_json::to_value(plan).unwrap_or_default();
+    let race = Race { ways, charge, first, less_wh };
+    let mut close: Vec<Leaning> = figures(&text)
+        .into_iter()
+        .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)))
+        .filter_map(|it| race.leaning(&text, it))
+        .collect();
+    close.sort_by(|a, b| b.moves_wh.abs().total_cmp(&a.moves_wh.abs()));
+    close.truncate(CLOSELY);
+    let mut found: Vec<Decider> = close.iter().map(|it| race.decider(&text, it)).collect();
+    let far = |it: &Decider| it.times.unwrap_or(f64::INFINITY);
+    // Equally far are those that no value of changes anything: they stay in the order of what they move.
+    found.sort_by(|a, b| far(a).total_cmp(&far(b)));
+    found.truncate(MOST);
+    let winner = ways[first];
+    let lead =
+        format!("{} draws {} less a day than {}", winner.label, Amount(less_wh, "Wh"), inside(&ways[second].label));
+    let sentence = match found.first().filter(|it| it.at.is_some()) {
+        Some(it) => format!("{lead}. It hangs on {}, {}: {}", inside(&it.label), it.name, it.sentence),
+        None => format!("{lead}, and no single figure changes that."),
+    };
+    Ok(Decides { sentence, winner: Some(winner.id.to_string()), less_wh, figures: found })
+}
+
+fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
+    (0..drawn.len()).filter(|it| Some(*it) != without).min_by(|a, b| drawn[*a].total_cmp(&drawn[*b]))
+}
+
+/// The ways as they stand.
+struct Race<'a> {
+    ways: &'a [&'a Arrangement],
+    charge: &'a Charge,
+    first: usize,
+    less_wh: f64,
+}
+
+impl Race<'_> {
+    /// What the winner draws less than the best other one with a figure at another value, and which that is; `None`
+    /// where the plan does not take the value, or something collapses.
+    fn ahead(&self, text: &serde_json::Value, figure: &Found, value: f64) -> Option<(f64, usize)> {
+        let plan = with(text, figure, value)?;
+        let drawn: Option<Vec<f64>> = self
+            .ways
+            .iter()
+            .map(|it| {
+                let drawn = day(&plan, plan.arrangement(it.id.as_str())?, self.charge).drawn_wh;
+                drawn.is_finite().then_some(drawn)
+            })
+            .collect();
+        let drawn = drawn?;
+        let other = least(&drawn, Some(self.first))?;
+        Some((drawn[other] - drawn[self.first], other))
+    }
+
+    /// What a figure's ± does to the lead of the winner; `None` where it does nothing, or the plan takes neither side.
+    fn leaning(&self, text: &serde_json::Value, figure: Found) -> Option<Leaning> {
+        let side_of = |side: f64| Some((side, self.ahead(text, &figure, figure.value + side * figure.plus_minus)?.0));
+        let (side, ahead) = side_of(1.0).or_else(|| side_of(-1.0))?;
+        let moves_wh = (ahead - self.less_wh) * side;
+        (moves_wh.abs() > 1e-6 * self.less_wh).then_some(Leaning { figure, moves_wh })
+    }
+
+    /// The nearest value at which another way draws least, and which one does there.
+    fn turning(&self, text: &serde_json::Value, leaning: &Leaning) -> Option<(f64, usize)> {
+        let figure = &leaning.figure;
+        let times = self.less_wh / leaning.moves_wh.abs();
+        let reach = -leaning.moves_wh.signum() * times * figure.plus_minus;
+        let mut good = figure.value;
+        let mut bad = None;
+        for share in [0.5, 0.9, 1.1, 1.5, 2.5, 5.0] {
+            // A figure that had to fall below nothing is tried at nothing.
+            let far = figure.value + reach * share;
+            let value = if far < 0.0 && figure.value >= 0.0 { 0.0 } else { far };
+            if (value - figure.value).abs() > FARTHEST * figure.value.abs() {
+                break;
+            }
+            match self.ahead(text, figure, value) {
+                Some((ahead, other)) if ahead < 0.0 => {
+                    bad = Some((value, other));
+                    break;
+                }
+                Some(_) if value != 0.0 => good = value,
+                _ => break,
+            }
+        }
+        let (mut bad, mut other) = bad?;
+        for _ in 0..HALVINGS {
+            let middle = f64::midpoint(good, bad);
+            match self.ahead(text, figure, middle) {
+                Some((ahead, at)) if ahead < 0.0 => (bad, other) = (middle, at),
+                Some(_) => good = middle,
+                None => return None,
+            }
+        }
+        Some((bad, other))
+    }
+
+    fn decider(&self, text: &serde_json::Value, leaning: &Leaning) -> Decider {
+        let figure = &leaning.figure;
+        let turning = self.turning(text, leaning);
+        let of = |it: f64| if figure.unit.is_empty() { percent(it) } else { Amount(it, figure.unit).to_string() };
+        let (now, basis) = (of(figure.value), figure.basis.word());
+        let sentence = match turning {
+            Some((at, other)) => {
+                let direction = if at > figure.value { "above" } else { "below" };
+                let off = (at - figure.value).abs() / figure.value.abs();
+                let far = if off.is_finite() { format!(", {} off,", percent(off)) } else { String::new() };
+                let then = inside(&self.ways[other].label);
+                format!("{now} now ({basis}); {direction} {}{far} {then} draws less.", of(at))
+            }
+            None => format!(
+                "{now} now ({basis}); its ± of {} moves the difference by {}, and no value of it changes who draws less.",
+                of(figure.plus_minus),
+                Amount(leaning.moves_wh.abs(), "Wh")
+            ),
+        };
+        Decider {
+            kind: figure.kind,
+            id: figure.id.clone(),
+            label: figure.label.clone(),
+            name: figure.name.clone(),
+            path: figure.path.clone(),
+            value: figure.value,
+            unit: figure.unit,
+            basis: figure.basis,
+            plus_minus: figure.plus_minus,
+            moves_wh: leaning.moves_wh.abs(),
+            at: turning.map(|it| it.0),
+            times: turning.map(|it| (it.0 - figure.value).abs() / figure.plus_minus),
+            then: turning.map(|it| self.ways[it.1].id.to_string()),
+            test: Protocol::of(figure.kind, &figure.path),
+            sentence,
+        }
+    }
+}
+
+/// A figure with what its ± adds to the lead of the winner, Wh a day.
+struct Leaning {
+    figure: Found,
+    moves_wh: f64,
+}
