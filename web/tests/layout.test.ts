@@ -14,16 +14,16 @@ function reach(nearW: number, lossW: number, dropShare: number): Reach {
 }
 
 function weir(inW: number, idleW: number, loadW: number): Weir {
-  const keys = { idle: "idle", load: "load" };
   return {
     kind: "weir",
     id: `w${inW}`,
     label: "box",
     inW,
     outW: inW - idleW - loadW,
-    idleW,
-    loadW,
-    keys,
+    losses: [
+      { kind: "idle" as const, watts: idleW, key: "idle" },
+      { kind: "load" as const, watts: loadW, key: "load" },
+    ].filter((it) => it.watts > 0),
     board,
   };
 }

@@ -20,6 +20,8 @@ function node(id: string, watts: number, children: Node[] = [], kind?: Node["kin
     collapsed: false,
     losses: weir ? [{ kind: "idle", watts: outW * 0.2, key: "k" }] : [],
     boards: [],
+    fuse: undefined,
+    window: undefined,
     children,
   };
 }
@@ -28,6 +30,7 @@ function tree(children: Node[]): Tree {
   return {
     source: { id: "bank", label: "Bank", note: "", soc: 0.6, floor: 0.1 },
     terminalV: 13,
+    boards: [],
     drawnW: children.reduce((sum, it) => sum + it.nearW, 0),
     children,
   };

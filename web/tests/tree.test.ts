@@ -47,6 +47,9 @@ const feed = (loss_w: number) => ({ loss_w, near_v: 13, far_v: 12.8, drop_v: 0.2
 const way = {
   id: "all",
   label: "All",
+  windows: [
+    { where: "lamp", low: 10, high: 14, marks: [], name: "lamp", code: "device-voltage", status: "holds" },
+  ],
   boards: [
     { code: "converter-output-limit", where: "step-up/out", status: "tight", marks: [], limit: 2, unit: "A" },
     { code: "fuse-size", where: "step-up", status: "trips", marks: [], limit: 5, unit: "A" },
@@ -124,7 +127,8 @@ describe("a way taken apart into trees", () => {
     expect(socket?.inW).toBeCloseTo(26, 9);
     expect(socket?.losses.map((it) => [it.kind, it.watts])).toEqual([
       ["idle", 1.3],
-      ["load", 2.7],
+      ["load", 2],
+      ["squared", 0.7],
     ]);
     expect(find("bank/studs")).toBeUndefined();
   });
@@ -140,6 +144,8 @@ describe("a way taken apart into trees", () => {
 
   it("stands boards where they belong, fuses apart", () => {
     expect(find("step-up")?.boards.map((it) => it.code)).toEqual(["converter-output-limit"]);
+    expect(find("lamp")?.window?.low).toBe(10);
+    expect(find("router")?.window).toBeUndefined();
     expect(statusAt(find("step-up")?.boards ?? [])).toBe("tight");
     expect(statusAt([])).toBe("holds");
     expect(worse("brief", "tight")).toBe("brief");

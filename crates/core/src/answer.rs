@@ -164,10 +164,34 @@ fn decides(plan: &Plan, arrangements: &[&Arrangement], ways: &[Way]) -> Option<S
             ways[best].label,
             amount(length.floor(), "m")
         ));
-    } else if let Some(worst) = ways[best].findings.first() {
-        sentences.push(worst.message.clone());
+    } else {
+        sentences.extend(goes(plan, &ways[best].day));
     }
     (!sentences.is_empty()).then(|| sentences.join(" "))
+}
+
+/// Where a day's energy goes: the device that takes most, and what loses most.
+fn goes(plan: &Plan, day: &Usage) -> Option<String> {
+    let (device, takes) = day.devices.iter().max_by(|a, b| a.1.total_cmp(b.1)).filter(|it| *it.1 > 0.0)?;
+    let boxes = day.converters.iter().map(|(id, loss)| (plan.label(id).to_owned(), loss.total_wh()));
+    let port = |id: &str| {
+        let (source, port) = id.split_once('/')?;
+        let found = plan.source(source)?.ports.iter().find(|it| it.id.as_str() == port)?;
+        Some(format!("{}, {}", plan.label(source), found.label.as_deref().unwrap_or(port)))
+    };
+    let ports = day.ports.iter().filter_map(|(id, loss)| Some((port(id)?, loss.total_wh())));
+    let leads = day.leads.iter().map(|(to, wh)| (format!("the lead to {}", plan.label(to)), *wh));
+    let lost = boxes.chain(ports).chain(leads).max_by(|a, b| a.1.total_cmp(&b.1)).filter(|it| it.1 > 0.0);
+    let mut sentence = format!(
+        "Most goes to {}: {} of {} a day",
+        plan.label(device),
+        amount(*takes, "Wh"),
+        amount(day.drawn_wh, "Wh")
+    );
+    if let Some((name, wh)) = lost {
+        sentence += &format!("; most is lost in {}: {}", inside(&name), amount(wh, "Wh"));
+    }
+    Some(sentence + ".")
 }
 
 /// The longest lead into a device, m, with which it keeps its least voltage at every moment

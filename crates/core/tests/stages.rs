@@ -1,6 +1,6 @@
 //! Stages put in, replaced and taken out, and what a change does before it is made.
 
-use ash_pond_core::compare::{Turn, difference};
+use ash_pond_core::compare::{Broken, Turn, difference};
 use ash_pond_core::fits::{How, Stage, can_change};
 use ash_pond_core::limits::{Status, device_verdicts, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
@@ -41,6 +41,7 @@ fn a_step_up_behind_a_long_lead_raises_the_volts_and_taking_it_out_lowers_them_a
     let before = volts(&plan, way, "weir-camera");
     let stages = can_change(&plan, way, "weir-camera", 1.0, &Charge::uniform(0.6)).unwrap();
     let found = stages.options.iter().find(|it| it.how == How::InsertLast && it.words.starts_with("Step-down/up 12 V"));
+    assert!(found.is_some_and(|it| it.fits));
     let found = found.unwrap_or_else(|| panic!("{:?}", stages.options.iter().map(|it| &it.words).collect::<Vec<_>>()));
     let with = done(&plan, way, found);
     let after = volts(&plan, &with, "weir-camera");
@@ -73,7 +74,14 @@ fn what_fits_trips_nothing_new_and_what_does_not_says_why() {
                     assert!(!stage.fits, "{} fits and tells nothing", stage.words);
                     continue;
                 };
-                let trips = told.broken.iter().any(|it| it.status == Status::Trips);
+                // A lead that lost too much before may lose too much behind a converter put in at its end.
+                let moved = |it: &Broken| {
+                    let mut before = findings(&plan, way).into_iter();
+                    before.any(|old| old.status == Status::Trips && old.code == it.code && old.place == feed.to.name())
+                        && stage.how == How::InsertLast
+                        && way.feed_into(&it.place).is_none()
+                };
+                let trips = told.broken.iter().any(|it| it.status == Status::Trips && !moved(it));
                 assert_eq!(stage.fits, !trips, "{}: {:?}", stage.words, stage.reason);
                 let candidate = done(&plan, way, stage);
                 let worst = findings(&plan, &candidate).first().map_or(Status::Holds, |it| it.status);

@@ -45,6 +45,30 @@ impl Stage {
         Ok(stage)
     }
 
+    /// Looks at exactly one arrangement in Chains, by its name.
+    ///
+    /// # Errors
+    /// Where there is none of that name, or others stay beside it.
+    pub async fn look_at(&self, label: &str) -> Result<()> {
+        self.browser.wait("[data-test=way]").await?;
+        let script = format!(
+            "const all = [...document.querySelectorAll('[data-test=way]')]; const it = all.find((way) => way.textContent.includes({label:?})); \
+             if (it.getAttribute('aria-pressed') === 'false') it.click();"
+        );
+        self.browser.run(&script).await?;
+        let others = format!(
+            "const all = [...document.querySelectorAll('[data-test=way][aria-pressed=true]')]; \
+             const other = all.find((way) => !way.textContent.includes({label:?})); other?.click(); return all.length;"
+        );
+        for _ in 0..100 {
+            if self.browser.run(&others).await? == serde_json::json!(1) {
+                return Ok(());
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        anyhow::bail!("{label} does not stand alone")
+    }
+
     /// Goes to a path of the application.
     ///
     /// # Errors

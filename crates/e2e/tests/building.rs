@@ -1,7 +1,7 @@
 //! Chains for a whole site: the picture, building out of what fits, mending, comparing.
 
 use anyhow::Result;
-use ash_pond_core::compare::{Ask, Over, compare, crossings};
+use ash_pond_core::compare::{Ask, Over, compare, crossings, decides};
 use ash_pond_core::fits::can_feed;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::Plan;
@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 
 /// Words of the picture whose boxes touch each other, and words that are cut off.
 const TOUCHING: &str = r"
-    const boxes = [...document.querySelectorAll('[data-test=end] p, [data-test=weir], [data-test=lead], .site-fall .store')]
+    const boxes = [...document.querySelectorAll('[data-test=end] p, [data-test=weir], [data-test=lead], .site-fall .store, .site-fall > .staff')]
         .map((it) => ({ text: it.textContent.trim().replace(/\s+/g, ' '), box: it.getBoundingClientRect() }));
     const found = [];
     boxes.forEach((a, i) => boxes.slice(i + 1).forEach((b) => {
@@ -26,30 +26,10 @@ fn demo() -> Plan {
     Plan::parse(ash_pond::DEMO_PLAN).unwrap()
 }
 
-/// Looks at exactly one arrangement.
-async fn look_at(stage: &Stage, label: &str) -> Result<()> {
-    let script = format!(
-        "const all = [...document.querySelectorAll('[data-test=way]')]; const it = all.find((way) => way.textContent.includes({label:?})); \
-         if (it.getAttribute('aria-pressed') === 'false') it.click();"
-    );
-    stage.browser.run(&script).await?;
-    let others = format!(
-        "const all = [...document.querySelectorAll('[data-test=way][aria-pressed=true]')]; \
-         const other = all.find((way) => !way.textContent.includes({label:?})); other?.click(); return all.length;"
-    );
-    for _ in 0..100 {
-        if stage.browser.run(&others).await? == json!(1) {
-            return Ok(());
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    anyhow::bail!("{label} does not stand alone")
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn the_whole_site_is_one_picture_that_says_what_the_core_says() -> Result<()> {
     let stage = Stage::set(DESK).await?;
-    look_at(&stage, "Direct DC").await?;
+    stage.look_at("Direct DC").await?;
     let plan = demo();
     let way = plan.arrangement("direct").unwrap();
     let charge = Charge::full().with("house-bank", 0.6).with("cabin-bank", 0.6);
@@ -76,7 +56,7 @@ async fn the_whole_site_is_one_picture_that_says_what_the_core_says() -> Result<
 async fn no_words_touch_in_any_arrangement_theme_or_size() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     for label in ["Direct DC", "All through the big inverter", "Shared out"] {
-        look_at(&stage, label).await?;
+        stage.look_at(label).await?;
         for moment in [1, 2] {
             stage.browser.click(&format!(".moments button:nth-child({moment})")).await?;
             stage.browser.wait("[data-test=site-fall]").await?;
@@ -93,7 +73,7 @@ async fn no_words_touch_in_any_arrangement_theme_or_size() -> Result<()> {
     stage.browser.resize(PHONE).await?;
     stage.go("/chains").await?;
     stage.browser.wait("[data-test=fall]").await?;
-    look_at(&stage, "Direct DC").await?;
+    stage.look_at("Direct DC").await?;
     stage.browser.wait("[data-test=site-list]").await?;
     assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "on a phone");
     assert_eq!(stage.browser.severe().await?, Vec::<String>::new());
@@ -199,11 +179,17 @@ async fn the_cameras_second_chain_is_built_from_nothing_by_keys_alone() -> Resul
 #[tokio::test(flavor = "multi_thread")]
 async fn a_finding_is_mended_with_one_press_and_undone() -> Result<()> {
     let stage = Stage::set(DESK).await?;
-    look_at(&stage, "Direct DC").await?;
+    stage.look_at("Direct DC").await?;
     stage.browser.press('f', false).await?;
     let list = stage.browser.text_until("[data-test=findings]", |text| text.contains("Weir camera gets")).await?;
     assert!(list.contains("not well") && list.contains("trips"), "{list}");
     stage.browser.click("[data-test=mend]").await?;
+    // What it would change is told first; nothing has changed yet.
+    let told =
+        stage.browser.text_until("[data-test=difference]", |text| text.contains("Weir camera, at worst")).await?;
+    assert!(told.contains("no longer:") && told.contains("Resets: Weir camera"), "{told}");
+    assert!(stage.browser.text("[data-test=worst]").await?.contains("Resets: Weir camera"));
+    stage.browser.press('\u{e007}', false).await?;
     stage.browser.text_until(".said", |text| text.starts_with("Direct DC: ")).await?;
     stage.browser.text_until("[data-test=findings]", |text| !text.contains("Resets: Weir camera")).await?;
     stage.browser.press('z', true).await?;
@@ -217,7 +203,8 @@ async fn the_table_and_the_crossing_are_those_of_the_core() -> Result<()> {
     stage.browser.press('c', false).await?;
     let plan = demo();
     let ways = [plan.arrangement("camera-direct").unwrap(), plan.arrangement("camera-inverter").unwrap()];
-    let compared = compare(&plan, &ways, &Charge::full(), None).unwrap();
+    let charge = Charge::full().with("house-bank", 0.6);
+    let compared = compare(&plan, &ways, &charge, None).unwrap();
     let first = stage.browser.text_until("[data-test=compared]", |text| text.contains("Wh")).await?;
     for way in &compared.ways {
         let words = format!("{:.0} Wh", way.usage.drawn_wh);
@@ -227,8 +214,15 @@ async fn the_table_and_the_crossing_are_those_of_the_core() -> Result<()> {
     for best in &compared.best {
         assert!(table.contains(&best.sentence), "{} is not in {table}", best.sentence);
     }
-    let ask = Ask::over(Over::Load);
-    let crossed = crossings(&plan, ways, &Charge::full(), &ask).unwrap();
+    let decided = decides(&plan, &ways, &charge).unwrap();
+    let told = stage.browser.text_until("[data-test=what-decides]", |text| text.contains(&decided.sentence)).await?;
+    for figure in &decided.figures {
+        assert!(told.contains(&figure.sentence), "{} is not in {told}", figure.sentence);
+    }
+    let ask = Ask { band: true, ..Ask::over(Over::Load) };
+    let crossed = crossings(&plan, ways, &charge, &ask).unwrap();
+    let today = stage.browser.text_until("[data-test=today]", |text| !text.is_empty()).await?;
+    assert_eq!(today, format!("today {:.2}", crossed.today.unwrap()));
     let shown = stage.browser.text_until("[data-test=crossed]", |text| !text.is_empty()).await?;
     assert_eq!(shown, crossed.crossings[0].sentence);
     // The cursor is moved by keys.
@@ -265,7 +259,7 @@ async fn a_lead_is_changed_in_the_wiring_and_the_way_is_copied_and_removed() -> 
 #[tokio::test(flavor = "multi_thread")]
 async fn an_arrangement_is_a_sheet_to_take_along() -> Result<()> {
     let stage = Stage::set(DESK).await?;
-    look_at(&stage, "Direct DC").await?;
+    stage.look_at("Direct DC").await?;
     stage.browser.wait("[data-test=site-fall]").await?;
     stage.browser.press('b', false).await?;
     stage.browser.click("[data-test=wiring]").await?;

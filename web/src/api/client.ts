@@ -8,6 +8,7 @@ export type Plan = Schemas["Plan"];
 export type Answer = Schemas["Answer"];
 export type Way = Schemas["Way"];
 export type Board = Schemas["Board"];
+export type Window = Schemas["Window"];
 export type Working = Schemas["Working"];
 export type Status = Schemas["Status"];
 export type Feed = Schemas["Feed"];

@@ -10,6 +10,8 @@ const props = defineProps<{
   value: number;
   name: string;
   unit: string;
+  /** Whether the unit is told, but not shown: another one beside it shows it. */
+  bare?: boolean;
   /** What the server refused, if it did. */
   refused?: string | undefined;
 }>();
@@ -54,7 +56,7 @@ function left() {
       @input="typed"
       @blur="left"
       @keydown.enter="left"
-    /><span class="unit">&nbsp;{{ unit }}</span>
+    /><span v-if="!bare" class="unit">&nbsp;{{ unit }}</span>
     <span v-if="sentence" class="sentence" role="alert">{{ sentence }}</span>
   </span>
 </template>

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Question, type Working } from "../api/client";
 import { useSite } from "../composables/useSite";
 import { exact } from "../format/number";
+import { workingText } from "./workingText";
 
 /** The sum behind a number: formula in words, terms with their basis, result; each term opens its own. */
 const asked = defineModel<{ key: string; question: Question } | undefined>({ required: true });
@@ -19,6 +20,25 @@ const open = computed({
   },
 });
 const width = computed(() => Math.min(460, innerWidth));
+/** What the steps of the trail are called, as they were seen. */
+const names = ref<Record<string, string>>({});
+const copied = ref("");
+const byHand = ref("");
+function back(index: number) {
+  trail.value = trail.value.slice(0, index + 1);
+}
+/** The sum as lines of text. Where the browser keeps the clipboard closed, it is shown to be copied by hand. */
+async function copy() {
+  if (!working.value) return;
+  const text = workingText(working.value);
+  try {
+    await navigator.clipboard.writeText(text);
+    copied.value = "Copied.";
+  } catch {
+    byHand.value = text;
+    copied.value = "Copy it from here:";
+  }
+}
 const key = computed(() => trail.value[trail.value.length - 1]);
 
 watch(asked, (value) => {
@@ -27,13 +47,17 @@ watch(asked, (value) => {
 watch(key, async (value) => {
   working.value = undefined;
   trouble.value = "";
+  copied.value = "";
+  byHand.value = "";
   if (!value || !asked.value) return;
   const body = { key: value, question: asked.value.question };
   try {
     const reply = taken(
       await api.POST("/sites/{site}/working", { params: { path: { site: id.value } }, body }),
     );
-    if (value === key.value) working.value = reply;
+    if (value !== key.value) return;
+    working.value = reply;
+    names.value = { ...names.value, [value]: reply.name };
   } catch (error) {
     trouble.value = error instanceof Refused ? error.message : "The server does not answer. Try again.";
   }
@@ -45,6 +69,14 @@ watch(key, async (value) => {
     <NDrawerContent :title="working?.name ?? 'Working'" closable>
       <p v-if="trouble" role="alert">{{ trouble }}</p>
       <div v-if="working" class="working" data-test="working">
+        <nav v-if="trail.length > 1" aria-label="the way here" class="label trail">
+          <template v-for="(it, index) in trail" :key="index">
+            <button v-if="index < trail.length - 1" type="button" class="see" @click="back(index)">
+              {{ names[it] ?? it }}
+</button><b v-else>{{ names[it] ?? it }}</b
+            ><span v-if="index < trail.length - 1"> → </span>
+          </template>
+        </nav>
         <p class="words">{{ working.words }}</p>
         <table>
           <tbody>
@@ -72,7 +104,11 @@ watch(key, async (value) => {
           </tfoot>
         </table>
         <p v-if="working.surer" class="faint">To be surer: {{ working.surer }}</p>
-        <button v-if="trail.length > 1" type="button" class="see" @click="trail.pop()">back</button>
+        <p class="doors">
+          <button type="button" class="see" data-test="copy-working" @click="copy">copy as text</button>
+          <span v-if="copied" role="status" class="faint">{{ copied }}</span>
+        </p>
+        <textarea v-if="byHand" readonly :value="byHand" rows="8" aria-label="the working as text" />
         <p class="faint small">
           Estimates from the figures entered; check by measuring before anything depends on it.
         </p>
@@ -86,6 +122,18 @@ watch(key, async (value) => {
   display: grid;
   gap: 14px;
   justify-items: start;
+}
+.trail {
+  font-size: 14px;
+}
+.doors {
+  display: flex;
+  gap: 14px;
+}
+textarea {
+  width: 100%;
+  font: inherit;
+  font-size: 14px;
 }
 .words {
   font-size: 17px;

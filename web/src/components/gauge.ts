@@ -23,7 +23,7 @@ export function highest(marks: { moment: string; value: number }[]): [string, nu
   const found = new Map<string, number>();
   for (const mark of marks) {
     const word = momentWord(mark.moment);
-    found.set(word, Math.max(mark.value, found.get(word) ?? 0));
+    found.set(word, Math.max(mark.value, found.get(word) ?? -Infinity));
   }
   return [...found];
 }

@@ -58,3 +58,12 @@ export function day(iso: string): string {
   if (habits.date === "mdy") return `${month}/${date}/${year}`;
   return iso.slice(0, 10);
 }
+
+/** A moment of the clock on the wall here: its day and its time. */
+export function moment(iso: string): string {
+  const at = new Date(iso);
+  if (Number.isNaN(at.getTime())) return iso;
+  const two = (value: number) => String(value).padStart(2, "0");
+  const local = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
+  return `${day(local)} ${two(at.getHours())}:${two(at.getMinutes())}`;
+}

@@ -2,7 +2,7 @@
 
 use crate::day::{day, lasting};
 use crate::json::words;
-use crate::limits::{Amount, Finding, Status, device_verdicts, findings};
+use crate::limits::{Amount, Code, Finding, Status, device_verdicts, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::parts::parts;
 use crate::plan::{Arrangement, Plan};
@@ -60,6 +60,11 @@ pub struct Row {
 pub struct Broken {
     /// How bad it is.
     pub status: Status,
+    /// What kind of limit it is.
+    pub code: Code,
+    /// Where it is.
+    #[serde(rename = "where")]
+    pub place: String,
     /// In a sentence.
     pub message: String,
 }
@@ -99,7 +104,7 @@ pub fn difference(before: (&Plan, &Arrangement), after: (&Plan, &Arrangement), c
     let broken: Vec<Broken> = is_bad
         .iter()
         .filter(|it| worse(it.status, it, &was_bad))
-        .map(|it| Broken { status: it.status, message: it.message.clone() })
+        .map(|it| Broken { status: it.status, code: it.code, place: it.place.clone(), message: it.message.clone() })
         .collect();
     let sentence = sentence(&rows, &mended, &broken, was.worst(), is.worst());
     Difference { rows, mended, broken, before: was.worst(), after: is.worst(), sentence }

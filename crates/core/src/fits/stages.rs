@@ -2,9 +2,9 @@
 
 use super::lead::proposed;
 use super::{bare, from, port_name, reason, unused};
-use crate::compare::{Difference, difference};
+use crate::compare::{Broken, Difference, difference};
 use crate::json::words;
-use crate::limits::Status;
+use crate::limits::{Code, Status, findings};
 use crate::network::Charge;
 use crate::plan::arrangement::Target;
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Plan};
@@ -64,7 +64,9 @@ pub fn can_change(plan: &Plan, way: &Arrangement, to: &str, length_m: f64, charg
     let index = way.feeds.iter().position(|it| it.to.name() == to);
     let index =
         index.ok_or_else(|| format!("\"{to}\" is fed by nothing in “{}”; name what a feed leads to", way.label))?;
-    let change = Change { plan, way, index, length_m, charge };
+    let tripped = findings(plan, way).into_iter().filter(|it| it.status == Status::Trips && it.place == to);
+    let tripped = tripped.map(|it| it.code).collect();
+    let change = Change { plan, way, index, length_m, charge, tripped };
     let shelf: Vec<&str> = plan
         .kit
         .converters
@@ -90,9 +92,16 @@ struct Change<'a> {
     index: usize,
     length_m: f64,
     charge: &'a Charge,
+    /// What trips at the feed as it is.
+    tripped: Vec<Code>,
 }
 
 impl Change<'_> {
+    /// Whether what trips is the feed's own lead, which a converter at its end has given another name.
+    fn moves(&self, broken: &Broken, how: How) -> bool {
+        how == How::InsertLast && self.way.feed_into(&broken.place).is_none()
+    }
+
     fn feed(&self) -> &Feed {
         &self.way.feeds[self.index]
     }
@@ -230,7 +239,10 @@ impl Change<'_> {
     ) -> Stage {
         let difference =
             refused.is_none().then(|| difference((self.plan, self.way), (self.plan, &candidate), self.charge));
-        let broken = difference.iter().flat_map(|it| &it.broken).find(|it| it.status == Status::Trips);
+        let broken = difference.iter().flat_map(|it| &it.broken);
+        let broken = broken
+            .filter(|it| it.status == Status::Trips)
+            .find(|it| !self.tripped.contains(&it.code) || !self.moves(it, how));
         let reason = refused.or_else(|| broken.map(|it| it.message.clone()));
         Stage { how, words, feeds: candidate.feeds, fits: reason.is_none(), reason, proposes, difference }
     }

@@ -3,17 +3,20 @@ import { computed, ref, watch } from "vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useSite } from "../../composables/useSite";
 import FitOptions from "./FitOptions.vue";
+import StagesList from "./StagesList.vue";
 import WiringTable from "./WiringTable.vue";
 import { useWays } from "./useWays";
 
 /** Building a way out of what fits: pick what is to be fed, then one of the ways to feed it. */
-const props = defineProps<{ way: string }>();
+const props = defineProps<{ way: string; soc: Record<string, number> }>();
 defineEmits<{ close: [] }>();
 const { plan } = useSite();
 const { find, add, remove, rename } = useWays();
 const own = computed(() => find(props.way));
 const to = ref<string>();
 const from = ref<{ item: string; port: string }>();
+/** The feed at which a stage is put in, replaced or taken out. */
+const changing = ref<string>();
 
 const fed = computed(() => new Set(own.value?.feeds.map((it) => it.to) ?? []));
 const waiting = computed(() => (plan.value?.kit.devices ?? []).filter((it) => !fed.value.has(it.id)));
@@ -30,17 +33,29 @@ const ports = computed(() => {
 });
 function feed(device: string) {
   from.value = undefined;
+  changing.value = undefined;
   to.value = to.value === device ? undefined : device;
 }
 function follow(port: { item: string; port: string }) {
   to.value = undefined;
+  changing.value = undefined;
   const same = from.value?.item === port.item && from.value.port === port.port;
   from.value = same ? undefined : { item: port.item, port: port.port };
 }
 function done() {
   to.value = undefined;
   from.value = undefined;
+  changing.value = undefined;
 }
+const label = (id: string) => {
+  const kit = plan.value?.kit;
+  const [item = id] = id.split("/");
+  return (
+    [...(kit?.devices ?? []), ...(kit?.converters ?? []), ...(kit?.sources ?? [])].find(
+      (it) => it.id === item,
+    )?.label ?? id
+  );
+};
 watch(() => props.way, done);
 </script>
 
@@ -90,7 +105,15 @@ watch(() => props.way, done);
         </ul>
       </div>
       <FitOptions v-if="to || from" :way="own.id" :to="to" :from="from" @done="done" />
-      <WiringTable v-else :way="own" />
+      <StagesList
+        v-else-if="changing"
+        :way="own.id"
+        :to="changing"
+        :name="label(changing)"
+        :soc="soc"
+        @done="done"
+      />
+      <WiringTable v-else :way="own" @change="changing = $event" />
     </div>
   </section>
 </template>

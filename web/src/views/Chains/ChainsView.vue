@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import type { Plan, Question, Status } from "../../api/client";
+import SavePicture from "../../components/SavePicture.vue";
 import WorkingDrawer from "../../components/WorkingDrawer.vue";
 import { withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
@@ -13,13 +14,20 @@ import { chainOf, singles, type Chain } from "./chain";
 import ComparePanel from "./ComparePanel.vue";
 import DeviceFalls from "./DeviceFalls.vue";
 import FindingsPanel from "./FindingsPanel.vue";
+import GaugePanel from "./GaugePanel.vue";
 import { barWatts, commonScale, layFall } from "./layout";
 import MomentStrip from "./MomentStrip.vue";
+import PanelDoors from "./PanelDoors.vue";
+import type { Panel } from "./panels";
 import SiteFalls from "./SiteFalls.vue";
+import { RANK } from "./tree";
 import { useAnswer } from "./useAnswer";
 import { useRoom } from "./useRoom";
+import { useSpot } from "./useSpot";
 import { useWays } from "./useWays";
+import WalkPanel from "./WalkPanel.vue";
 import WayPicker from "./WayPicker.vue";
+import WorstFinding from "./WorstFinding.vue";
 
 const { plan, line, lineOf } = useSite();
 const { changes, unsaved } = useEdits();
@@ -27,9 +35,14 @@ const { ways, chosen } = useWays();
 const moment = ref("running");
 const soc = ref(0.6);
 const at = ref(0);
-const panel = ref<"build" | "findings" | "compare">();
-const open = (name: "build" | "findings" | "compare") =>
-  (panel.value = panel.value === name ? undefined : name);
+const panel = ref<Panel>();
+const open = (name: Panel) => (panel.value = panel.value === name ? undefined : name);
+const { forget } = useSpot();
+const boardsAt = ref<{ way: string; place: string }>();
+function boards(way: string, place: string) {
+  boardsAt.value = { way, place };
+  panel.value = "gauges";
+}
 
 /** The one device that all of the chosen ways feed, where each feeds but one; else whole sites are drawn. */
 const device = computed(() => {
@@ -63,7 +76,7 @@ const chains = computed<Chain[]>(() => {
   return answer.value.ways.map((way) => chainOf(found, way, id)).filter((it) => it !== undefined);
 });
 
-const { width, height, compact } = useRoom();
+const { frame, width, height, compact } = useRoom();
 const scale = computed(() =>
   commonScale(chains.value, compact.value ? chains.value.length * 300 : height.value, compact.value),
 );
@@ -78,12 +91,13 @@ const moments = computed(() => [...new Set((answer.value?.ways ?? []).flatMap((i
 const names = computed(() =>
   Object.fromEntries((plan.value?.kit.devices ?? []).map((it) => [it.id, it.label])),
 );
-const order: Status[] = ["holds", "tight", "brief", "unproven", "trips"];
 const worst = computed(() => {
   const found: Record<string, Status> = {};
-  const marks = (answer.value?.ways ?? []).flatMap((way) => way.boards.flatMap((board) => board.marks));
+  const marks = (answer.value?.ways ?? []).flatMap((way) =>
+    [...way.boards, ...way.windows].flatMap((it) => it.marks),
+  );
   for (const mark of marks) {
-    if (order.indexOf(mark.status) > order.indexOf(found[mark.moment] ?? "holds"))
+    if (RANK.indexOf(mark.status) > RANK.indexOf(found[mark.moment] ?? "holds"))
       found[mark.moment] = mark.status;
   }
   return found;
@@ -92,6 +106,14 @@ const terminal = computed(() => {
   const found = source.value ? first.value?.flow.sources[source.value]?.terminal_v : undefined;
   return found == null ? "" : `${volts(found)} V at the terminals`;
 });
+/** Of the ways shown, where the first window is broken as the stores run down. */
+const breaks = computed(() => {
+  const all = (answer.value?.ways ?? []).flatMap((it) => (it.breaks ? [it.breaks] : []));
+  return [...all].sort((a, b) => b.soc - a.soc)[0];
+});
+const fileName = computed(() =>
+  ["chains", ...(answer.value?.ways ?? []).map((it) => it.id), moment.value].join(" ").replace(/\s+/g, "-"),
+);
 const floor = computed(() => (source.value ? first.value?.lasting[source.value]?.floor_soc : undefined));
 const headline = computed(() => {
   if (answer.value && chosen.value.length > 0) return answer.value.headline;
@@ -100,6 +122,7 @@ const headline = computed(() => {
     : " ";
 });
 
+watch(chosen, forget);
 // A moment that the chosen ways do not have is left for what runs.
 watch(moments, (now) => {
   if (now.length > 0 && !now.includes(moment.value)) moment.value = "running";
@@ -125,15 +148,19 @@ useKeys({
   b: () => open("build"),
   f: () => open("findings"),
   c: () => open("compare"),
+  g: () => open("gauges"),
+  v: () => open("walk"),
+  escape: () => (panel.value = undefined),
 });
 </script>
 
 <template>
   <main class="chains">
     <h1 data-test="headline">{{ headline }}</h1>
+    <WorstFinding :ways="answer?.ways ?? []" />
     <div class="controls">
       <WayPicker v-if="plan" />
-      <ChargeScale v-model="soc" label="charge" :floor="floor" :volts="terminal" />
+      <ChargeScale v-model="soc" label="charge" :floor="floor" :volts="terminal" :breaks="breaks" />
     </div>
     <MomentStrip
       v-model="moment"
@@ -150,6 +177,7 @@ useKeys({
         :at="at"
         @working="working"
         @choose="(index) => (at = index)"
+        @boards="boards"
       />
       <SiteFalls
         v-else-if="shownPlan && answer"
@@ -159,50 +187,38 @@ useKeys({
         :compact="compact"
         :height="height - 60"
         @working="working"
+        @boards="boards"
       />
     </div>
     <footer>
       <p data-test="decides">{{ answer?.decides ?? "" }}</p>
-      <div class="keys label faint">
-        <span class="doors">
-          <button
-            type="button"
-            :aria-expanded="panel === 'build'"
-            data-test="build-door"
-            @click="open('build')"
-          >
-            b build
-          </button>
-          <button
-            type="button"
-            :aria-expanded="panel === 'findings'"
-            data-test="findings-door"
-            @click="open('findings')"
-          >
-            f findings
-          </button>
-          <button
-            type="button"
-            :aria-expanded="panel === 'compare'"
-            data-test="compare-door"
-            @click="open('compare')"
-          >
-            c compare
-          </button>
-          <span>w working · 1 to 7 views · Tab to a number, Enter for its sum · Ctrl Z undo</span>
-        </span>
+      <PanelDoors :panel="panel" @open="open">
+        <SavePicture :of="frame" :name="fileName" />
         <span v-if="answer" class="bar"
           ><i :style="{ width: `${bar * shownScale}px` }"></i>{{ bar }} W, as high as this is long</span
         >
-      </div>
+      </PanelDoors>
     </footer>
     <BuildPanel
       v-if="panel === 'build' && chosen[0]"
       :way="chosen[at] ?? chosen[0]"
+      :soc="question?.soc ?? {}"
       @close="panel = undefined"
     />
-    <FindingsPanel v-if="panel === 'findings'" @close="panel = undefined" />
-    <ComparePanel v-if="panel === 'compare'" @close="panel = undefined" />
+    <FindingsPanel v-if="panel === 'findings'" :soc="question?.soc ?? {}" @close="panel = undefined" />
+    <GaugePanel
+      v-if="panel === 'gauges' && answer"
+      :ways="answer.ways"
+      :at="boardsAt"
+      @close="panel = undefined"
+    />
+    <ComparePanel v-if="panel === 'compare'" :soc="question?.soc ?? {}" @close="panel = undefined" />
+    <WalkPanel
+      v-if="panel === 'walk' && chosen[0]"
+      :way="chosen[at] ?? chosen[0]"
+      :soc="question?.soc ?? {}"
+      @close="panel = undefined"
+    />
     <WorkingDrawer v-model="asked" />
   </main>
 </template>
@@ -236,27 +252,6 @@ h1 {
 footer {
   border-top: 1px solid var(--line);
   padding-top: 8px;
-  font-size: 16px;
-}
-.keys {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: space-between;
-  gap: 2px 24px;
-  margin-top: 6px;
-  font-size: 14px;
-}
-.doors {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 18px;
-  align-items: baseline;
-}
-.doors button {
-  color: var(--primary);
-  text-decoration: underline;
-  text-underline-offset: 3px;
-  padding: 4px 0;
   font-size: 16px;
 }
 .bar {

@@ -1,9 +1,23 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import { fixed } from "../../format/number";
 
 /** The charge of the stores, from empty to full, as a scale that is set by pointer and keys. */
 const soc = defineModel<number>({ required: true });
-defineProps<{ label: string; floor: number | undefined; volts: string }>();
+const props = defineProps<{
+  label: string;
+  floor: number | undefined;
+  volts: string;
+  /** Where the first window is broken. */
+  breaks: { soc: number; name: string; sentence: string } | undefined;
+}>();
+const breakWords = computed(() => {
+  const it = props.breaks;
+  if (!it) return "";
+  return it.soc > 0.995
+    ? `${it.name}: broken when full`
+    : `${it.name}: broken below ${fixed(it.soc * 100, 0)} %`;
+});
 </script>
 
 <template>
@@ -22,9 +36,21 @@ defineProps<{ label: string; floor: number | undefined; volts: string }>();
       <span v-if="floor !== undefined" class="floor" :style="{ left: `calc(7px + ${floor} * (100% - 14px))` }"
         >floor</span
       >
+      <span
+        v-if="breaks"
+        class="breaks"
+        data-test="breaks"
+        role="img"
+        :aria-label="breaks.sentence"
+        :title="breaks.sentence"
+        :style="{ left: `calc(7px + ${breaks.soc} * (100% - 14px))` }"
+      />
     </span>
     <strong class="percent">{{ fixed(soc * 100, 0) }} %</strong>
-    <span class="faint">{{ volts }}</span>
+    <span class="faint beside"
+      ><span>{{ volts }}</span
+      ><span v-if="breaks" class="broken" data-test="breaks-word">{{ breakWords }}</span></span
+    >
   </label>
 </template>
 
@@ -71,6 +97,25 @@ input::-moz-range-thumb {
   font-size: 12px;
   line-height: 12px;
   color: var(--trips);
+}
+/* A bed that breaks off. */
+.breaks {
+  position: absolute;
+  top: 3px;
+  width: 9px;
+  height: 18px;
+  transform: translateX(-50%);
+  pointer-events: none;
+  background: var(--trips);
+  clip-path: polygon(30% 0, 62% 0, 100% 45%, 66% 45%, 90% 100%, 8% 52%, 44% 52%);
+}
+.beside {
+  display: grid;
+  line-height: 1.15;
+}
+.broken {
+  color: var(--trips);
+  font-size: 13px;
 }
 .percent {
   min-width: 44px;

@@ -3,19 +3,25 @@ import { computed } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import { useAsked } from "../../composables/useAsked";
 import { fixed, hours, watts, wattHours } from "../../format/number";
+import { saveCsv } from "../../format/save";
 import CrossingPlot from "./CrossingPlot.vue";
+import DecidesList from "./DecidesList.vue";
 import { useWays } from "./useWays";
 
 /** The chosen ways as one table: each row a question, each difference with its size; what is equal is faint. */
+const props = defineProps<{ soc: Record<string, number> }>();
 defineEmits<{ close: [] }>();
 type Compared = Schemas["Compared"];
 const { chosen } = useWays();
 const LETTERS = ["A", "B", "C", "D"];
-const { answer, follow } = useAsked<Schemas["Comparison"] | undefined>(async (site, changes) => {
-  if (chosen.value.length < 2) return undefined;
-  const body = { arrangements: chosen.value, changes };
-  return taken(await api.POST("/sites/{site}/compare", { params: { path: { site } }, body }));
-}, chosen);
+const { answer, follow } = useAsked<Schemas["Comparison"] | undefined>(
+  async (site, changes) => {
+    if (chosen.value.length < 2) return undefined;
+    const body = { arrangements: chosen.value, soc: props.soc, changes };
+    return taken(await api.POST("/sites/{site}/compare", { params: { path: { site } }, body }));
+  },
+  () => `${chosen.value.join()} ${JSON.stringify(props.soc)}`,
+);
 follow();
 
 type Row = {
@@ -76,13 +82,22 @@ const rows = computed(() => {
     return { name: row.name, cells, equal: cells.every((it) => it.text === cells[0]?.text) };
   });
 });
+/** The table as it stands, every number with all of its digits. */
+function table() {
+  const found = answer.value?.ways ?? [];
+  const head = ["question", ...found.map((it) => it.label)];
+  saveCsv("compare", [head, ...ROWS.map((row) => [row.name, ...found.map((it) => row.value(it))])]);
+}
 </script>
 
 <template>
   <section class="compare" aria-label="Compared" data-test="compare">
     <p class="top">
       <strong>Side by side, over {{ answer?.span ?? "a day" }}</strong>
-      <button type="button" class="label" @click="$emit('close')">close</button>
+      <span class="label doors">
+        <button v-if="answer" type="button" class="door" data-test="compare-csv" @click="table">CSV</button>
+        <button type="button" class="door" @click="$emit('close')">close</button>
+      </span>
     </p>
     <p v-if="chosen.length < 2" class="faint">Choose a second arrangement above; two to four are compared.</p>
     <template v-else-if="answer">
@@ -105,8 +120,9 @@ const rows = computed(() => {
             </tr>
           </tbody>
         </table>
-        <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" />
+        <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" :soc="soc" />
       </div>
+      <DecidesList :ways="chosen" :soc="soc" />
       <ul class="label">
         <li v-for="it in answer.best" :key="it.aspect">{{ it.sentence }}</li>
       </ul>
@@ -123,10 +139,9 @@ const rows = computed(() => {
   display: flex;
   justify-content: space-between;
 }
-button {
-  color: var(--primary);
-  text-decoration: underline;
-  text-underline-offset: 3px;
+.doors {
+  display: flex;
+  gap: 18px;
 }
 .beside {
   display: flex;

@@ -1,19 +1,22 @@
 <script setup lang="ts">
 import { scaleLinear, scaleLog } from "d3-scale";
-import { line } from "d3-shape";
+import { area, line } from "d3-shape";
 import { computed, ref } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import SavePicture from "../../components/SavePicture.vue";
 import { useAsked } from "../../composables/useAsked";
 import { exact, fixed } from "../../format/number";
+import { saveCsv } from "../../format/save";
 import { useWays } from "./useWays";
 
 /** Where two ways cross: drawn watts over a figure that changes, the crossing named, a cursor by pointer and keys. */
-const props = defineProps<{ ways: [string, string] }>();
+const props = defineProps<{ ways: [string, string]; soc: Record<string, number> }>();
 const { find } = useWays();
 const over = ref("load");
 const log = ref(false);
 const at = ref(0.5);
+const frame = ref<HTMLElement>();
 const OVER: [string, string][] = [
   ["load", "load"],
   ["hours", "hours a day"],
@@ -21,15 +24,16 @@ const OVER: [string, string][] = [
   ["length", "length of the lead"],
   ["idle", "idle draw"],
 ];
-const asked = computed(() => [props.ways[0], props.ways[1], over.value]);
+const asked = computed(() => [props.ways[0], props.ways[1], over.value, JSON.stringify(props.soc)]);
 const { answer, follow } = useAsked<Schemas["Crossings"]>(async (site, changes) => {
-  const body = { arrangements: props.ways, over: over.value, changes };
+  const body = { arrangements: props.ways, over: over.value, band: true, soc: props.soc, changes };
   return taken(await api.POST("/sites/{site}/crossings", { params: { path: { site } }, body }));
 }, asked);
 follow();
 const WIDE = 560;
 const TALL = 200;
-const points = computed(() => answer.value?.series ?? []);
+/** On a logarithmic axis there is no nothing. */
+const points = computed(() => (answer.value?.series ?? []).filter((it) => !log.value || it.at > 0));
 const x = computed(() => {
   const values = points.value.map((it) => it.at);
   const [from, to] = [Math.min(...values), Math.max(...values)];
@@ -48,6 +52,36 @@ const path = (index: number) =>
     .defined((it) => it.drawn[index] != null)
     .x((it) => x.value(it.at))
     .y((it) => y.value(it.drawn[index] ?? 0))(points.value) ?? "";
+/** The band of a way: what the figures' ± leave open around its curve. */
+const band = (index: number) => {
+  const found = (answer.value?.band ?? []).flatMap((it) => {
+    const drawn = points.value.find((point) => Math.abs(point.at - it.at) < 1e-9)?.drawn[index];
+    const by = it.plus_minus[index] ?? 0;
+    return drawn == null ? [] : [{ at: it.at, low: Math.max(0, drawn - by), high: drawn + by }];
+  });
+  return (
+    area<(typeof found)[number]>()
+      .x((it) => x.value(it.at))
+      .y0((it) => y.value(it.low))
+      .y1((it) => y.value(it.high))(found) ?? ""
+  );
+};
+const today = computed(() => {
+  const at = answer.value?.today;
+  const values = points.value.map((it) => it.at);
+  if (at == null || at < Math.min(...values) || at > Math.max(...values)) return undefined;
+  return { x: x.value(at), at };
+});
+const give = (it: Schemas["Crossing"]) =>
+  it.plus_minus == null
+    ? ""
+    : `± ${Number(it.plus_minus.toPrecision(2))} ${answer.value?.unit ?? ""}, by the ± of its figures.`;
+function table() {
+  const found = answer.value;
+  if (!found) return;
+  const head = [found.of, ...props.ways.map((it) => `${label(it)}, ${found.drawn_unit}`)];
+  saveCsv(`crossing-${over.value}`, [head, ...found.series.map((it) => [it.at, ...it.drawn])]);
+}
 const cursor = computed(() => points.value[Math.round(at.value * (points.value.length - 1))]);
 const label = (id: string) => find(id)?.label ?? id;
 const told = computed(() => {
@@ -69,19 +103,23 @@ function point(event: PointerEvent) {
 </script>
 
 <template>
-  <section class="crossing" aria-label="Where they cross" data-test="crossing">
+  <section ref="frame" class="crossing" aria-label="Where they cross" data-test="crossing">
     <p class="label controls">
       where they cross over
       <span class="choice"
         ><ChoiceEntry :value="over" name="cross over" :choices="OVER" @change="(v) => (over = v)"
       /></span>
       <label><input v-model="log" type="checkbox" /> logarithmic</label>
+      <button type="button" class="door" @click="table">CSV</button>
+      <SavePicture :of="frame" :name="`crossing-${over}`" />
     </p>
     <template v-if="answer">
-      <p v-for="it in answer.crossings" :key="it.at" data-test="crossed">{{ it.sentence }}</p>
+      <p v-for="it in answer.crossings" :key="it.at">
+        <span data-test="crossed">{{ it.sentence }}</span> <span class="label faint">{{ give(it) }}</span>
+      </p>
       <p v-if="answer.crossings.length === 0">{{ answer.sentence }}</p>
       <svg
-        :viewBox="`-44 -10 ${WIDE + 60} ${TALL + 40}`"
+        :viewBox="`-44 -22 ${WIDE + 60} ${TALL + 54}`"
         role="img"
         :aria-label="answer.sentence"
         @pointermove="point"
@@ -94,8 +132,14 @@ function point(event: PointerEvent) {
           <line x1="0" :x2="WIDE" :y1="y(tick)" :y2="y(tick)" class="grid" />
           <text x="-6" :y="y(tick) + 4" class="end">{{ fixed(tick, tick < 10 ? 1 : 0) }}</text>
         </g>
-        <text x="-40" y="-1">{{ answer.drawn_unit }} drawn</text>
+        <text x="-40" y="-10">{{ answer.drawn_unit }} drawn</text>
         <text :x="WIDE" :y="TALL + 28" class="end">{{ answer.of }}, {{ answer.unit }}</text>
+        <path :d="band(0)" class="band" />
+        <path :d="band(1)" class="band other" />
+        <g v-if="today" data-test="today">
+          <line :x1="today.x" :x2="today.x" y1="0" :y2="TALL" class="today" />
+          <text :x="today.x + 4" y="10">today {{ exact(today.at, true) }}</text>
+        </g>
         <path :d="path(0)" class="a" />
         <path :d="path(1)" class="b" />
         <g v-for="it in answer.crossings" :key="it.at">
@@ -172,6 +216,17 @@ text {
 .b {
   stroke: var(--loss);
   stroke-dasharray: 7 4;
+}
+.band {
+  fill: var(--surface);
+  opacity: 0.16;
+}
+.other {
+  fill: var(--loss);
+}
+.today {
+  stroke: var(--ink);
+  stroke-dasharray: 2 3;
 }
 .cross {
   stroke: var(--ink);

@@ -6,7 +6,11 @@ import LeadEditor from "./LeadEditor.vue";
 
 /** The ways of one device, each a fall of its own, on one scale. */
 defineProps<{ falls: Fall[]; compact: boolean; names: Record<string, string>; at: number }>();
-defineEmits<{ working: [index: number, key: string]; choose: [index: number] }>();
+defineEmits<{
+  working: [index: number, key: string];
+  choose: [index: number];
+  boards: [way: string, place: string];
+}>();
 const letters = ["A", "B", "C", "D"];
 </script>
 
@@ -29,6 +33,7 @@ const letters = ["A", "B", "C", "D"];
           :compact="compact"
           :letter="letters[index] ?? ''"
           @working="$emit('working', index, $event)"
+          @boards="$emit('boards', fall.chain.way.id, $event)"
         />
       </div>
       <div v-if="compact" class="leads">
@@ -45,7 +50,12 @@ const letters = ["A", "B", "C", "D"];
           />
         </div>
       </div>
-      <FootBoard :chain="fall.chain" :editable="index === 0" @working="$emit('working', index, $event)" />
+      <FootBoard
+        :chain="fall.chain"
+        :editable="index === 0"
+        @working="$emit('working', index, $event)"
+        @boards="$emit('boards', fall.chain.way.id, $event)"
+      />
     </section>
   </div>
 </template>

@@ -3,24 +3,32 @@ import { computed } from "vue";
 import FigureText from "../../components/FigureText.vue";
 import { volts, watts } from "../../format/number";
 import type { Reach } from "./chain";
+import FallGround from "./FallGround.vue";
 import GaugeStaff from "./GaugeStaff.vue";
 import type { Fall } from "./layout";
 import LeadEditor from "./LeadEditor.vue";
+import MiniStaff from "./MiniStaff.vue";
+import { LOSS_WORDS } from "./losses";
+import { flagOn } from "./siteFlag";
+import { useSpot } from "./useSpot";
 
 /** One fall: a section through the ground from the store to the device, with everything that is read from it. */
 const props = defineProps<{ fall: Fall; compact: boolean; letter: string }>();
-defineEmits<{ working: [key: string] }>();
-const basin = computed(() => props.fall.basin);
-const level = computed(() => {
-  const { y, height } = basin.value;
-  return y + height * (1 - (props.fall.chain.source.soc ?? 1));
+defineEmits<{ working: [key: string]; boards: [place: string] }>();
+const { placeIn } = useSpot();
+const store = computed(() =>
+  props.fall.chain.way.boards.filter((it) => it.where === props.fall.chain.source.id),
+);
+const flag = computed(() => {
+  const place = placeIn(props.fall.chain.way.id);
+  return place === undefined ? undefined : flagOn(props.fall, place);
 });
+const basin = computed(() => props.fall.basin);
 const floor = computed(() => {
   const { y, height } = basin.value;
   const share = props.fall.chain.source.floor;
   return share === undefined ? undefined : y + height * (1 - share);
 });
-const bottom = computed(() => basin.value.y + basin.value.height);
 const boards = computed(() => [
   ...props.fall.weirs.map((it) => ({
     key: it.weir.id,
@@ -40,76 +48,28 @@ const boards = computed(() => [
     })),
 ]);
 const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
-const word = { idle: "switched on", load: "with load", lead: "lead" } as const;
 </script>
 <template>
   <div class="fall" :class="{ compact }" :style="{ height: `${fall.height}px` }" data-test="fall">
-    <svg
-      :width="fall.width"
-      :height="fall.height"
-      role="img"
-      :aria-label="`${fall.chain.way.label}: from ${fall.chain.source.label} to ${fall.chain.device.label}`"
-    >
-      <defs>
-        <pattern
-          :id="`earth-${letter}`"
-          width="9"
-          height="9"
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(-35)"
-        >
-          <line x1="0" y1="0" x2="0" y2="9" class="hatch" />
-        </pattern>
-        <pattern
-          :id="`idle-${letter}`"
-          width="5"
-          height="5"
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(45)"
-        >
-          <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
-        </pattern>
-      </defs>
-      <path :d="fall.ground" class="ground" />
-      <path :d="fall.ground" :fill="`url(#earth-${letter})`" />
-      <path :d="fall.water" class="water" />
-      <g v-for="slot in fall.slots" :key="slot.key">
-        <rect :x="slot.x" :y="slot.y" :width="slot.width" :height="slot.height" class="slot" />
-        <rect
-          :x="slot.x"
-          :y="slot.y"
-          :width="slot.width"
-          :height="slot.height"
-          :class="{ full: slot.kind !== 'idle' }"
-          :fill="slot.kind === 'idle' ? `url(#idle-${letter})` : undefined"
-        />
-        <path
-          :d="`M${slot.x} ${slot.y} V${slot.y + slot.height} M${slot.x + slot.width} ${slot.y} V${slot.y + slot.height}`"
-          class="wall"
-        />
-      </g>
-      <path :d="fall.bed" class="bed" />
-      <path :d="fall.surface" class="surface" />
-      <g v-for="place in fall.reaches" :key="place.reach.to">
-        <path
-          v-if="place.reach.collapsed"
-          :d="`M${(place.from.x + place.to.x) / 2 - 10} ${place.from.y - 8} l8 22 l6 -10 l9 24`"
-          class="broken"
-        />
-      </g>
-      <rect :x="1" :y="level" :width="basin.width - 1" :height="bottom - level" class="water" />
-      <line :x1="1" :x2="basin.width" :y1="level" :y2="level" class="surface" />
-      <line v-if="floor !== undefined" :x1="1" :x2="basin.width" :y1="floor" :y2="floor" class="floor" />
-      <path
-        :d="`M1 ${basin.y} V${bottom} H${basin.width} V${(fall.reaches[0]?.from.y ?? 0) + (fall.reaches[0]?.heights[0] ?? 0)}`"
-        class="wall-ink"
-      />
-      <line :x1="fall.width - 2" :x2="fall.width - 2" :y1="fall.end.y - 26" :y2="bottom" class="post" />
-    </svg>
+    <FallGround :fall="fall" :letter="letter" />
 
     <div class="over" :style="{ left: '8px', top: `${basin.y + 4}px`, maxWidth: `${basin.width - 10}px` }">
       <strong>{{ fall.chain.source.label }}</strong>
       <span class="label note">{{ fall.chain.source.note }}</span>
+      <MiniStaff
+        v-if="store.length"
+        :boards="store"
+        :name="fall.chain.source.label"
+        @open="$emit('boards', fall.chain.source.id)"
+      />
+    </div>
+    <div
+      v-if="flag"
+      class="over flag label"
+      data-test="flag"
+      :style="{ left: `${flag.x}px`, top: `${flag.y}px` }"
+    >
+      here
     </div>
     <span
       v-if="floor !== undefined"
@@ -165,9 +125,9 @@ const word = { idle: "switched on", load: "with load", lead: "lead" } as const;
       :style="{ left: `${slot.label.x}px`, top: `${slot.label.y}px` }"
     >
       <FigureText
-        :text="`${word[slot.kind]} ${watts(slot.watts)}`"
+        :text="`${LOSS_WORDS[slot.kind]} ${watts(slot.watts)}`"
         unit="W"
-        :name="word[slot.kind]"
+        :name="LOSS_WORDS[slot.kind]"
         @working="$emit('working', slot.key)"
       />
     </div>
@@ -193,11 +153,6 @@ const word = { idle: "switched on", load: "with load", lead: "lead" } as const;
 .fall {
   position: relative;
 }
-svg {
-  position: absolute;
-  inset: 0;
-  overflow: visible;
-}
 .over {
   position: absolute;
   line-height: 1.2;
@@ -209,58 +164,9 @@ svg {
 .note {
   font-size: 13px;
 }
-.ground {
-  fill: var(--ground);
-}
-.hatch {
-  stroke: var(--hatch);
-  stroke-width: 1.5;
-}
-.water {
-  fill: var(--water);
-}
-.surface {
-  fill: none;
-  stroke: var(--surface);
-  stroke-width: 2.4;
-}
-.bed,
-.wall-ink {
-  fill: none;
-  stroke: var(--ink);
-  stroke-width: 1.6;
-}
-.post {
-  stroke: var(--ink);
-  stroke-width: 4;
-}
-.floor {
-  stroke: var(--trips);
-  stroke-width: 1.4;
-  stroke-dasharray: 5 3;
-}
 .floor-word {
   color: var(--trips);
   font-size: 13px;
-}
-.slot {
-  fill: var(--page);
-}
-.full {
-  fill: var(--loss);
-}
-.idle-line {
-  stroke: var(--loss);
-  stroke-width: 4;
-}
-.wall {
-  stroke: var(--ink);
-  stroke-width: 1;
-}
-.broken {
-  fill: none;
-  stroke: var(--trips);
-  stroke-width: 3;
 }
 .in-water {
   display: flex;

@@ -1,15 +1,24 @@
 <script setup lang="ts">
-import { computed } from "vue";
-import { api, taken, type Feed, type Schemas } from "../../api/client";
+import { computed, nextTick, ref } from "vue";
+import { api, Refused, taken, type Feed, type Schemas } from "../../api/client";
 import StatusMark from "../../components/StatusMark.vue";
 import { useAsked } from "../../composables/useAsked";
+import { useEdits } from "../../composables/useEdits";
 import { copyOf } from "../../composables/useKit";
+import { useSite } from "../../composables/useSite";
+import { saveCsv } from "../../format/save";
+import DifferenceTable from "./DifferenceTable.vue";
+import { useSpot } from "./useSpot";
 import { useWays } from "./useWays";
 
 /** What is not well, by how bad, with what would mend it; a mend of a lead or a fuse is applied where it stands. */
+const props = defineProps<{ soc: Record<string, number> }>();
 defineEmits<{ close: [] }>();
 type Mend = Schemas["Mend"];
 const { chosen, find, setFeeds } = useWays();
+const { id: site } = useSite();
+const { changes } = useEdits();
+const { show } = useSpot();
 const { answer, follow } = useAsked<Schemas["CheckedPlan"]>(
   async (site, changes) =>
     taken(
@@ -32,6 +41,31 @@ const groups = computed(() =>
   })),
 );
 
+function table() {
+  const rows = (answer.value?.arrangements ?? []).flatMap((way) =>
+    way.findings.map((it) => [
+      way.arrangement,
+      it.code,
+      it.status,
+      it.moment,
+      Object.entries(it.soc)
+        .map(([store, soc]) => `${store}=${soc}`)
+        .join(" "),
+      it.where,
+      it.value,
+      it.limit,
+      it.unit,
+      it.margin,
+      it.seconds,
+      it.allowed_s,
+      it.message,
+    ]),
+  );
+  const head =
+    "arrangement code status moment soc where value limit unit margin seconds allowed_s message".split(" ");
+  saveCsv("findings", [head, ...rows]);
+}
+
 /** The feeds with a mend in them; none where it is no matter of a lead or a fuse. */
 function mended(way: string, mend: Mend): Feed[] | undefined {
   const feeds = copyOf(find(way)?.feeds ?? []);
@@ -46,8 +80,33 @@ function mended(way: string, mend: Mend): Feed[] | undefined {
   else return undefined;
   return feeds;
 }
+/** The mend that is looked at, with what it would change. */
+const seen = ref<{ key: string; difference: Schemas["Difference"] }>();
+const trouble = ref("");
+const keyOf = (way: string, mend: Mend) => `${way} ${mend.sentence}`;
+async function look(way: string, mend: Mend) {
+  const feeds = mended(way, mend);
+  const body = find(way);
+  if (!feeds || !body) return;
+  trouble.value = "";
+  try {
+    const then = [{ kind: "arrangement", id: way, body: { ...copyOf(body), feeds } }];
+    const difference = taken(
+      await api.POST("/sites/{site}/difference", {
+        params: { path: { site: site.value } },
+        body: { arrangement: way, then, soc: props.soc, changes: changes.value },
+      }),
+    );
+    seen.value = { key: keyOf(way, mend), difference };
+    await nextTick();
+    document.querySelector<HTMLElement>("[data-test=do-mend]")?.focus();
+  } catch (error) {
+    trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
+  }
+}
 async function apply(way: string, mend: Mend) {
   const feeds = mended(way, mend);
+  seen.value = undefined;
   if (feeds) await setFeeds(way, feeds, `${find(way)?.label ?? way}: ${mend.sentence}`.slice(0, 200));
 }
 </script>
@@ -56,8 +115,12 @@ async function apply(way: string, mend: Mend) {
   <section class="findings" aria-label="Findings" data-test="findings">
     <p class="top">
       <strong>What is not well</strong>
-      <button type="button" class="label" @click="$emit('close')">close</button>
+      <span class="label">
+        <button type="button" class="label" @click="table">CSV</button>
+        <button type="button" class="label" @click="$emit('close')">close</button>
+      </span>
     </p>
+    <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
     <div v-for="group in groups" :key="group.id">
       <h3>
         <span class="letter">{{ group.letter }}</span> {{ group.label }}: {{ group.bad.length }} not well,
@@ -65,24 +128,46 @@ async function apply(way: string, mend: Mend) {
       </h3>
       <ul>
         <li v-for="it in group.bad" :key="it.code + it.where + it.unit" data-test="finding">
-          <span class="verdict label" :class="it.status"
+          <span class="verdict label" :data-status="it.status"
             ><StatusMark :status="it.status" /> {{ it.status }}</span
           >
           <div>
-            <p>{{ it.message }}</p>
-            <p v-for="mend in it.mends" :key="mend.sentence" class="mend">
+            <p>
+              {{ it.message }}
+              <button
+                type="button"
+                class="label"
+                data-test="finding-door"
+                :aria-label="`show where: ${it.message}`"
+                @click="show(group.id, it.where)"
+              >
+                show where
+              </button>
+            </p>
+            <div v-for="mend in it.mends" :key="mend.sentence" class="mend">
               {{ mend.sentence }}
               <button
                 v-if="mended(group.id, mend)"
                 type="button"
                 class="label"
                 data-test="mend"
-                :aria-label="`do it: ${mend.sentence}`"
-                @click="apply(group.id, mend)"
+                :aria-label="`what would it change: ${mend.sentence}`"
+                @click="look(group.id, mend)"
               >
-                do it
+                what would it change?
               </button>
-            </p>
+              <div
+                v-if="seen?.key === keyOf(group.id, mend)"
+                class="seen"
+                @keydown.escape.stop="seen = undefined"
+              >
+                <DifferenceTable :difference="seen.difference" />
+                <button type="button" class="label" data-test="do-mend" @click="apply(group.id, mend)">
+                  do it
+                </button>
+                <button type="button" class="label" @click="seen = undefined">leave it</button>
+              </div>
+            </div>
             <p v-if="it.caution" class="caution label">{{ it.caution }}</p>
           </div>
         </li>
@@ -99,6 +184,10 @@ async function apply(way: string, mend: Mend) {
 .top {
   display: flex;
   justify-content: space-between;
+}
+.top span {
+  display: flex;
+  gap: 18px;
 }
 h3 {
   margin: 4px 0;
@@ -135,21 +224,18 @@ button {
   font-weight: 600;
   margin-left: 6px;
 }
+.seen {
+  color: var(--ink);
+  padding: 0 0 6px 18px;
+}
+.seen > button {
+  margin: 0 18px 0 0;
+}
 .caution {
   color: var(--tight);
   font-size: 14px;
 }
 .verdict {
   font-weight: 600;
-}
-.verdict.tight,
-.verdict.brief {
-  color: var(--tight);
-}
-.verdict.unproven {
-  color: var(--unproven);
-}
-.verdict.trips {
-  color: var(--trips);
 }
 </style>

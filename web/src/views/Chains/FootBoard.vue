@@ -4,13 +4,15 @@ import FigureText from "../../components/FigureText.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import { useSite } from "../../composables/useSite";
-import { hours, volts, wattHours, watts } from "../../format/number";
+import { fixed, hours, volts, wattHours, watts } from "../../format/number";
+import { boardWord } from "./boardWords";
 import type { Chain } from "./chain";
+import MiniStaff from "./MiniStaff.vue";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 
 /** At the foot of a fall: what arrives, whether it is enough, what it costs. */
 const props = defineProps<{ chain: Chain; editable: boolean }>();
-defineEmits<{ working: [key: string] }>();
+defineEmits<{ working: [key: string]; boards: [place: string] }>();
 
 const { plan } = useSite();
 const { edit, settle, refusedAt } = useEdits();
@@ -22,6 +24,22 @@ const window = computed(() => {
   const input = device.value?.input;
   if (input?.min_v == null || input.max_v == null) return "";
   return `takes ${figureValue(input.min_v)} to ${figureValue(input.max_v)}`;
+});
+const board = computed(() => way.value.windows.find((it) => it.where === props.chain.device.id));
+const room = computed(() => {
+  const it = way.value.tightest;
+  if (!it) return "–";
+  return it.used == null ? "none: it collapses" : `${boardWord(it.code)}, ${fixed(it.used * 100, 0)} % used`;
+});
+/** What the boxes cost and weigh. */
+const price = computed(() => {
+  const { price: cost, weight_kg: kilos, converters } = way.value.parts;
+  if (converters === 0) return "";
+  const said = [
+    cost == null ? "" : `${fixed(cost, 0)} ${plan.value?.site.energy_price?.currency ?? ""}`.trim(),
+    kilos == null ? "" : `${fixed(kilos, 1)} kg`,
+  ];
+  return said.filter(Boolean).join(", ");
 });
 const phases = computed(() =>
   (device.value?.phases ?? []).map((phase, index) => ({
@@ -64,8 +82,14 @@ function change(index: number, value: number) {
       />
       <strong v-else class="big">no voltage</strong>
       <span class="faint label">{{ window }}</span>
+      <MiniStaff
+        v-if="board"
+        :window="board"
+        :name="`voltage at ${chain.device.label}`"
+        @open="$emit('boards', chain.device.id)"
+      />
     </p>
-    <p v-if="verdict" class="verdict" :class="verdict.status">
+    <p v-if="verdict" class="verdict" :data-status="verdict.status">
       <StatusMark :status="verdict.status" /> {{ verdict.sentence }}
     </p>
     <dl class="label">
@@ -79,6 +103,10 @@ function change(index: number, value: number) {
             @working="$emit('working', 'day.drawn_wh')"
           />
         </dd>
+      </div>
+      <div>
+        <dt>volts at worst</dt>
+        <dd>{{ verdict ? `${volts(verdict.lowest_v)} V` : "–" }}</dd>
       </div>
       <div>
         <dt>to the floor</dt>
@@ -96,8 +124,27 @@ function change(index: number, value: number) {
         </dd>
       </div>
       <div>
+        <dt>least room</dt>
+        <dd>
+          <button
+            v-if="way.tightest"
+            type="button"
+            class="figure"
+            :aria-label="`least room: ${room}, show its gauge boards`"
+            @click="$emit('boards', way.tightest.where)"
+          >
+            {{ room }}
+          </button>
+          <template v-else>–</template>
+        </dd>
+      </div>
+      <div>
         <dt>parts</dt>
         <dd>{{ parts }}</dd>
+      </div>
+      <div v-if="price">
+        <dt>boxes</dt>
+        <dd>{{ price }}</dd>
       </div>
       <div v-if="editable" class="edit">
         <dt>draws</dt>
@@ -108,6 +155,7 @@ function change(index: number, value: number) {
               :value="phase.watts"
               :name="`${phase.when} watts`"
               unit="W"
+              :bare="phase.index < phases.length - 1"
               :refused="refusedAt(`phase${phase.index}`)"
               @change="change(phase.index, $event)"
               @settle="settle"
@@ -146,13 +194,6 @@ h3 {
   margin-bottom: 4px;
   font-weight: 600;
   line-height: 1.2;
-  color: var(--holds);
-}
-.verdict.tight {
-  color: var(--tight);
-}
-.verdict.trips {
-  color: var(--trips);
 }
 dl {
   margin: 0;
@@ -162,7 +203,7 @@ dl > div {
   display: flex;
   justify-content: space-between;
   gap: 12px;
-  padding: 1px 0;
+  padding: 0;
   border-bottom: 1px solid var(--line);
 }
 dt {

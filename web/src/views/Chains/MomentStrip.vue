@@ -12,9 +12,17 @@ const props = defineProps<{
 }>();
 
 const shown = computed(() =>
-  props.moments.map((key) => {
+  props.moments.map((key, index) => {
     const [kind = "", id] = key.split(" ");
-    return { key, text: id ? `${kind} ${(props.names[id] ?? id).toLowerCase()}` : kind.replace("-", " ") };
+    const name = id ? (props.names[id] ?? id).toLowerCase() : kind.replace("-", " ");
+    // Said once for a row of devices that start, so that all of them stand in one line.
+    const first = id !== undefined && props.moments[index - 1]?.split(" ")[0] !== kind;
+    return {
+      key,
+      text: name,
+      kind: first ? `${kind}:` : "",
+      told: id ? `${kind}${first ? ":" : ""} ${name}` : name,
+    };
   }),
 );
 </script>
@@ -26,9 +34,11 @@ const shown = computed(() =>
       :key="it.key"
       type="button"
       :aria-pressed="moment === it.key"
+      :aria-label="it.told"
       @click="moment = it.key"
     >
-      {{ it.text }}
+      <span v-if="it.kind" class="kind">{{ it.kind }}</span>
+      <span class="name">{{ it.text }}</span>
       <StatusMark v-if="worst[it.key] && worst[it.key] !== 'holds'" :status="worst[it.key] ?? 'holds'" />
     </button>
   </div>
@@ -38,18 +48,20 @@ const shown = computed(() =>
 .moments {
   display: flex;
   flex-wrap: wrap;
-  gap: 0 22px;
+  gap: 0 18px;
 }
 button {
   display: flex;
   gap: 6px;
-  align-items: center;
+  align-items: baseline;
   padding: 5px 0 4px;
-  border-bottom: 3px solid transparent;
   color: var(--faint);
   font-size: 16px;
 }
-button[aria-pressed="true"] {
+.name {
+  border-bottom: 3px solid transparent;
+}
+button[aria-pressed="true"] .name {
   color: var(--ink);
   font-weight: 600;
   border-color: var(--primary);

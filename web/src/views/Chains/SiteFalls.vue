@@ -9,10 +9,12 @@ import SiteList from "./SiteList.vue";
 import SitePicture from "./SitePicture.vue";
 import { laySite, siteScale } from "./siteLayout";
 import { treesOf } from "./tree";
+import { useSpot } from "./useSpot";
 
 /** Whole sites beside each other, on one scale of watts. */
 const props = defineProps<{ plan: Plan; ways: Way[]; compact: boolean; height: number }>();
-defineEmits<{ working: [index: number, key: string] }>();
+defineEmits<{ working: [index: number, key: string]; boards: [way: string, place: string] }>();
+const { show } = useSpot();
 const frame = ref<HTMLElement>();
 const { width } = useElementSize(frame, 1200);
 const COLUMN = 276;
@@ -25,6 +27,10 @@ const worst = (way: Way) => way.findings[0];
 const empty = (way: Way) => Object.keys(way.flow.feeds).length === 0;
 const margin = (way: Way) =>
   empty(way) ? "Nothing is fed yet: press b, and build it." : (worst(way)?.message ?? "Everything holds.");
+function used(way: Way): string {
+  const share = way.tightest?.used;
+  return share == null ? "it collapses" : `${fixed(share * 100, 0)} % used`;
+}
 function parts(way: Way): string {
   const { converters, leads, fuses, price, weight_kg } = way.parts;
   const said = [`${converters} conversions`, `${leads} leads`, `${fuses} fuses`];
@@ -38,12 +44,15 @@ function parts(way: Way): string {
 <template>
   <div ref="frame" class="sites">
     <section v-for="(way, index) in ways" :key="way.id" class="way" :aria-label="way.label">
-      <div class="head">
+      <div v-if="ways.length > 1 || empty(way)" class="head">
         <h2>
           <span class="letter">{{ LETTERS[index] }}</span> {{ way.label }}
         </h2>
-        <p class="worst" :class="empty(way) ? '' : way.status">
+        <p :data-status="empty(way) ? undefined : way.status">
           <StatusMark v-if="!empty(way)" :status="way.status" /> {{ margin(way) }}
+          <button v-if="worst(way)" type="button" class="door label" @click="show(way.id, worst(way)!.where)">
+            show where
+          </button>
         </p>
       </div>
       <SiteList
@@ -51,6 +60,7 @@ function parts(way: Way): string {
         :trees="trees[index] ?? []"
         :way="way"
         @working="$emit('working', index, $event)"
+        @boards="$emit('boards', way.id, $event)"
       />
       <SitePicture
         v-else-if="places[index]"
@@ -58,6 +68,7 @@ function parts(way: Way): string {
         :way="way"
         :letter="LETTERS[index] ?? ''"
         @working="$emit('working', index, $event)"
+        @boards="$emit('boards', way.id, $event)"
       />
       <p v-if="!empty(way)" class="foot label" data-test="site-foot">
         <FigureText
@@ -70,6 +81,7 @@ function parts(way: Way): string {
         <span>{{
           way.to_floor_h == null ? "nothing runs down" : `${hours(way.to_floor_h)} h to the first floor`
         }}</span>
+        <span v-if="way.tightest">least room: {{ way.tightest.name }}, {{ used(way) }}</span>
         <span>{{ parts(way) }}</span>
       </p>
     </section>
@@ -96,21 +108,6 @@ h2 {
   font-size: 26px;
   color: var(--primary);
   margin-right: 6px;
-}
-.worst {
-  color: var(--holds);
-}
-.worst {
-}
-.worst.tight,
-.worst.brief {
-  color: var(--tight);
-}
-.worst.unproven {
-  color: var(--unproven);
-}
-.worst.trips {
-  color: var(--trips);
 }
 .foot {
   display: flex;

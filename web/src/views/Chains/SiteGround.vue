@@ -1,8 +1,12 @@
 <script setup lang="ts">
 import type { Run, SitePlace, Step } from "./siteLayout";
+import { useMoving } from "./useMoving";
 
 /** The drawing of a whole site: ground, water, weirs, shafts, stores. */
-defineProps<{ place: SitePlace; letter: string; name: string }>();
+const props = defineProps<{ place: SitePlace; letter: string; name: string; moment: string }>();
+const moving = useMoving(() => props.moment);
+/** The middle of the water, along which ripples run. */
+const middle = (it: Run | Step) => `M${it.x1} ${it.y1 + it.h1 / 2} L${it.x2} ${it.y2 + it.h2 / 2}`;
 const bottom = (run: { y1: number; h1: number }) => run.y1 + run.h1;
 const water = (it: Run | Step) =>
   `M${it.x1} ${it.y1} L${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
@@ -18,6 +22,8 @@ const surface = (it: Step) => {
 
 <template>
   <svg
+    class="settles"
+    :class="{ moving }"
     :width="place.width"
     :height="place.height"
     role="img"
@@ -41,6 +47,9 @@ const surface = (it: Step) => {
         patternTransform="rotate(45)"
       >
         <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
+      </pattern>
+      <pattern :id="`sq-${letter}`" width="4" height="4" patternUnits="userSpaceOnUse">
+        <rect x="0" y="0" width="4" height="2.4" class="load-part" />
       </pattern>
     </defs>
     <g v-for="it in place.trees" :key="it.tree.source.id">
@@ -82,6 +91,7 @@ const surface = (it: Step) => {
         <path :d="water(run)" class="water" />
         <path :d="`M${run.x1} ${run.y1} L${run.x2} ${run.y2}`" class="surface" />
         <path :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2}`" class="bed" />
+        <path v-if="run.h1 > 6" :d="middle(run)" class="ripple" />
         <path
           v-if="run.node.collapsed"
           :d="`M${(run.x1 + run.x2) / 2 - 8} ${run.y1 - 6} l6 16 l5 -8 l7 18`"
@@ -90,6 +100,7 @@ const surface = (it: Step) => {
       </g>
       <g v-for="step in it.steps" :key="`s${step.node.id}`">
         <path :d="weir(step)" class="water" />
+        <path v-if="step.h2 > 6" :d="middle(step)" class="ripple" />
         <path :d="surface(step)" class="surface" />
         <path :d="`M${step.x1} ${bottom(step)} L${step.x2} ${step.y2 + step.h2}`" class="bed" />
         <rect
@@ -101,7 +112,13 @@ const surface = (it: Step) => {
           :height="slot.height"
           class="slot"
           :class="slot.loss.kind"
-          :fill="slot.loss.kind === 'idle' ? `url(#on-${letter})` : undefined"
+          :fill="
+            slot.loss.kind === 'idle'
+              ? `url(#on-${letter})`
+              : slot.loss.kind === 'squared'
+                ? `url(#sq-${letter})`
+                : undefined
+          "
         />
       </g>
       <!-- The store. -->
@@ -175,7 +192,8 @@ svg {
   stroke: var(--ink);
   stroke-width: 0.6;
 }
-.slot.load {
+.slot.load,
+.load-part {
   fill: var(--loss);
 }
 .idle-line {

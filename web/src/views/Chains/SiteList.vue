@@ -3,12 +3,19 @@ import { computed } from "vue";
 import type { Way } from "../../api/client";
 import FigureText from "../../components/FigureText.vue";
 import StatusMark from "../../components/StatusMark.vue";
-import { fixed, volts, watts } from "../../format/number";
+import { fixed, hours, volts, watts, wattHours } from "../../format/number";
+import MiniStaff from "./MiniStaff.vue";
 import { statusAt, type Node, type Tree } from "./tree";
+import { isMeant, useSpot } from "./useSpot";
 
 /** A whole site on a narrow screen: a vertical list of falls, each stage a row as deep in as it lies downstream. */
 const props = defineProps<{ trees: Tree[]; way: Way }>();
-defineEmits<{ working: [key: string] }>();
+defineEmits<{ working: [key: string]; boards: [place: string] }>();
+const { placeIn } = useSpot();
+const meant = (place: string) => {
+  const wanted = placeIn(props.way.id);
+  return wanted !== undefined && isMeant(place, wanted);
+};
 
 interface Row {
   node: Node;
@@ -20,6 +27,10 @@ function rows(nodes: Node[], depth: number): Row[] {
 }
 const lists = computed(() => props.trees.map((tree) => ({ tree, rows: rows(tree.children, 1) })));
 const verdict = (id: string) => props.way.devices.find((it) => it.device === id);
+function lasts(source: string): string {
+  const found = props.way.lasting[source]?.to_floor_h;
+  return found == null ? "" : ` · ${hours(found)} h`;
+}
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
 const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
 </script>
@@ -40,6 +51,8 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
         v-for="{ node, depth } in list"
         :key="node.id"
         class="row"
+        :class="{ meant: meant(node.id) }"
+        :data-test="meant(node.id) ? 'flag' : undefined"
         :style="{ paddingLeft: `${Math.min(depth, 5) * 12}px` }"
       >
         <span
@@ -49,6 +62,10 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
         />
         <span class="what">
           <span :class="{ device: isDevice(node) }">{{ node.label }}</span>
+          <span v-if="isDevice(node)" class="label faint small"
+            >{{ volts(verdict(node.id)?.lowest_v ?? node.farV) }} V at worst ·
+            {{ wattHours(way.day.devices[node.id] ?? 0) }} Wh a day{{ lasts(tree.source.id) }}</span
+          >
           <span v-if="node.kind === 'weir'" class="label spill">spills {{ fixed(lost(node), 1) }} W</span>
           <span v-else-if="node.feed?.cable" class="label faint"
             >lead loses {{ fixed(node.dropV, 2) }} V</span
@@ -65,13 +82,20 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
           <span
             v-if="isDevice(node) && verdict(node.id)"
             class="verdict label"
-            :class="verdict(node.id)!.status"
+            :data-status="verdict(node.id)!.status"
           >
             <StatusMark :status="verdict(node.id)!.status" /> {{ verdict(node.id)!.status }}
           </span>
-          <span v-else-if="node.boards.length" class="verdict label" :class="statusAt(node.boards)">
+          <span v-else-if="node.boards.length" class="verdict label" :data-status="statusAt(node.boards)">
             <StatusMark :status="statusAt(node.boards)" /> {{ statusAt(node.boards) }}
           </span>
+          <MiniStaff
+            v-if="node.boards.length || node.window || node.fuse"
+            :boards="node.boards.length ? node.boards : node.fuse ? [node.fuse] : []"
+            :window="isDevice(node) ? node.window : undefined"
+            :name="node.label"
+            @open="$emit('boards', node.id)"
+          />
         </span>
       </div>
     </section>
@@ -114,18 +138,12 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
   justify-items: end;
   font-weight: 600;
 }
-.verdict {
+.verdict,
+.small {
   font-size: 13px;
-  color: var(--holds);
 }
-.verdict.tight,
-.verdict.brief {
-  color: var(--tight);
-}
-.verdict.unproven {
-  color: var(--unproven);
-}
-.verdict.trips {
-  color: var(--trips);
+.meant {
+  background: var(--sheet);
+  box-shadow: inset 3px 0 0 var(--primary);
 }
 </style>

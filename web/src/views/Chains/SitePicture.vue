@@ -6,17 +6,20 @@ import StatusMark from "../../components/StatusMark.vue";
 import { useSite } from "../../composables/useSite";
 import { habits } from "../../format/habits";
 import { raw } from "../../format/figure";
-import { fixed, volts, watts, wattHours } from "../../format/number";
+import { fixed, hours, volts, watts, wattHours } from "../../format/number";
 import { gaugeOfArea, toFeet } from "../../format/units";
 import MiniStaff from "./MiniStaff.vue";
 import SiteGround from "./SiteGround.vue";
 import type { Run, SitePlace } from "./siteLayout";
+import { flagAt } from "./siteFlag";
 import { statusAt, type Node } from "./tree";
+import { isMeant, useSpot } from "./useSpot";
 
 /** A whole site: one long section through the ground for each source, from its store to every device. */
 const props = defineProps<{ place: SitePlace; way: Way; letter: string }>();
-defineEmits<{ working: [key: string] }>();
+defineEmits<{ working: [key: string]; boards: [place: string] }>();
 const { plan } = useSite();
+const { placeIn } = useSpot();
 
 const verdicts = computed<Record<string, DeviceVerdict>>(() =>
   Object.fromEntries(props.way.devices.map((it) => [it.device, it])),
@@ -58,12 +61,27 @@ function leadWords(run: Run): string {
   const from = Math.max(run.x1, ...before);
   return run.x2 - from > wide(text) + 8 ? text : "";
 }
-const word = (text: string) => `verdict ${text}`;
+/** How long its store carries a device. */
+function lasts(source: string): string {
+  const found = props.way.lasting[source]?.to_floor_h;
+  return found == null ? "" : ` · ${hours(found)} h`;
+}
+/** Leads with a fuse and room for its staff. */
+const fused = (runs: Run[]) =>
+  runs.filter((it) => it.node.fuse && it.x2 - it.x1 >= (it.node.children.length ? 40 : 140));
+const meant = (id: string) => {
+  const place = placeIn(props.way.id);
+  return place !== undefined && isMeant(id, place);
+};
+const flag = computed(() => {
+  const place = placeIn(props.way.id);
+  return place === undefined ? undefined : flagAt(props.place, place);
+});
 </script>
 
 <template>
   <div class="site-fall" :style="{ height: `${place.height}px` }" data-test="site-fall">
-    <SiteGround :place="place" :letter="letter" :name="way.label" />
+    <SiteGround :place="place" :letter="letter" :name="way.label" :moment="way.flow.moment" />
 
     <template v-for="it in place.trees" :key="it.tree.source.id">
       <div class="over store" :style="{ left: '6px', top: `${it.y + 8}px` }">
@@ -76,6 +94,14 @@ const word = (text: string) => `verdict ${text}`;
           @working="$emit('working', `sources.${it.tree.source.id}.watts`)"
         />
         <span v-if="it.tree.terminalV !== undefined" class="label">{{ volts(it.tree.terminalV) }} V</span>
+        <span v-if="it.tree.boards.length" class="staff">
+          <MiniStaff
+            :boards="it.tree.boards"
+            :name="it.tree.source.label"
+            @open="$emit('boards', it.tree.source.id)"
+          />
+          <StatusMark :status="statusAt(it.tree.boards)" />
+        </span>
       </div>
       <div
         v-for="step in it.steps"
@@ -84,7 +110,12 @@ const word = (text: string) => `verdict ${text}`;
         data-test="weir"
         :style="{ left: `${step.x1}px`, top: `${step.y1 - 19}px` }"
       >
-        <MiniStaff v-if="step.node.boards.length" :boards="step.node.boards" />
+        <MiniStaff
+          v-if="step.node.boards.length"
+          :boards="step.node.boards"
+          :name="step.node.label"
+          @open="$emit('boards', step.node.id)"
+        />
         <StatusMark v-if="step.node.boards.length" :status="statusAt(step.node.boards)" />
         <strong>{{ step.node.label }}</strong>
         <FigureText
@@ -93,6 +124,21 @@ const word = (text: string) => `verdict ${text}`;
           @working="$emit('working', idle(step.node)?.key ?? step.node.losses[0]?.key ?? 'totals.drawn_w')"
         />
       </div>
+      <span
+        v-for="run in fused(it.runs)"
+        :key="`f${run.node.id}`"
+        class="over staff"
+        :style="{ left: `${run.x1 + 5}px`, top: `${run.y1 - 15}px` }"
+      >
+        <MiniStaff
+          :boards="[run.node.fuse!]"
+          :name="`fuse of the lead to ${run.node.label}`"
+          short
+          @open="$emit('boards', run.node.id)"
+        />
+        <StatusMark v-if="run.node.fuse!.status !== 'holds'" :status="run.node.fuse!.status" />
+        <span v-if="run.x2 - run.x1 > 92" class="label faint tiny">fuse</span>
+      </span>
       <template v-for="run in it.runs" :key="`c${run.node.id}`">
         <div
           v-if="run.x2 === place.right && leadWords(run)"
@@ -100,6 +146,15 @@ const word = (text: string) => `verdict ${text}`;
           data-test="lead"
           :style="{ right: `${place.width - place.right + 8}px`, top: `${run.y2 - 19}px` }"
         >
+          <FigureText
+            :text="watts(run.node.inW)"
+            unit="W"
+            :name="`drawn by ${run.node.label}`"
+            class="now"
+            @working="
+              $emit('working', isDevice(run.node) ? `devices.${run.node.id}.watts` : 'totals.drawn_w')
+            "
+          />
           {{ leadWords(run) }}
         </div>
       </template>
@@ -107,6 +162,7 @@ const word = (text: string) => `verdict ${text}`;
         v-for="end in it.ends"
         :key="`e${end.node.id}`"
         class="over end"
+        :class="{ meant: meant(end.node.id) }"
         data-test="end"
         :style="{ left: `${place.right + 12}px`, top: `${end.y + 4}px` }"
       >
@@ -120,18 +176,40 @@ const word = (text: string) => `verdict ${text}`;
               class="volts"
               @working="$emit('working', `devices.${end.node.id}.input_v`)"
             />
-            <span v-if="verdicts[end.node.id]" :class="word(verdicts[end.node.id]!.status)">
+            <span
+              v-if="verdicts[end.node.id]"
+              class="verdict"
+              :data-status="verdicts[end.node.id]!.status"
+              :title="verdicts[end.node.id]!.sentence"
+            >
               <StatusMark :status="verdicts[end.node.id]!.status" />
               {{ verdicts[end.node.id]!.status }}
             </span>
           </p>
-          <p class="label faint second">
-            {{ wattHours(way.day.devices[end.node.id] ?? 0) }} Wh a day · {{ watts(end.node.inW) }} W now
+          <p class="label second">
+            <span
+              >{{ volts(verdicts[end.node.id]?.lowest_v ?? end.node.farV) }} V at worst ·
+              {{ wattHours(way.day.devices[end.node.id] ?? 0) }} Wh a day{{ lasts(it.tree.source.id) }}</span
+            >
+            <MiniStaff
+              v-if="end.node.window"
+              :window="end.node.window"
+              :name="`voltage at ${end.node.label}`"
+              @open="$emit('boards', end.node.id)"
+            />
           </p>
         </template>
         <p v-else class="label faint">{{ end.node.label }}: nothing hangs on it</p>
       </div>
     </template>
+    <div
+      v-if="flag"
+      class="over flag label"
+      data-test="flag"
+      :style="{ left: `${flag.x}px`, top: `${flag.y}px` }"
+    >
+      here
+    </div>
   </div>
 </template>
 
@@ -168,7 +246,11 @@ const word = (text: string) => `verdict ${text}`;
   font-size: 13px;
 }
 .end {
-  width: 250px;
+  width: 262px;
+}
+.meant {
+  outline: 2px solid var(--primary);
+  outline-offset: 3px;
 }
 .first {
   display: flex;
@@ -187,8 +269,25 @@ const word = (text: string) => `verdict ${text}`;
   margin-left: auto;
 }
 .second {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  justify-content: space-between;
   font-size: 13px;
   white-space: nowrap;
+  color: var(--faint);
+}
+.staff {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+.tiny {
+  font-size: 12px;
+}
+.now {
+  color: var(--ink);
+  font-weight: 600;
 }
 .verdict {
   display: inline-flex;
@@ -197,16 +296,5 @@ const word = (text: string) => `verdict ${text}`;
   width: 78px;
   font-size: 14px;
   font-weight: 600;
-  color: var(--holds);
-}
-.verdict.tight,
-.verdict.brief {
-  color: var(--tight);
-}
-.verdict.unproven {
-  color: var(--unproven);
-}
-.verdict.trips {
-  color: var(--trips);
 }
 </style>

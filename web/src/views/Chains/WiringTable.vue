@@ -8,8 +8,9 @@ import { useWays } from "./useWays";
 
 /** Every lead of an arrangement: its length, its area or gauge, its metal, its contacts, its fuse. */
 const props = defineProps<{ way: Arrangement }>();
+defineEmits<{ change: [to: string] }>();
 const { plan } = useSite();
-const { changeFeed, cut } = useWays();
+const { changeFeed } = useWays();
 const { refusedAt } = useEdits();
 function label(id: string): string {
   const [item = id, input] = id.split("/");
@@ -130,10 +131,11 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       <button
         type="button"
         class="label"
-        :aria-label="`take out the feed into ${label(feed.to)}`"
-        @click="cut(way.id, feed.to)"
+        :aria-label="`change the stage at ${label(feed.to)}: put one in, replace it, take it out`"
+        data-test="change-stage"
+        @click="$emit('change', feed.to)"
       >
-        take out
+        change
       </button>
     </div>
   </div>
@@ -161,7 +163,7 @@ strong {
   font-weight: 600;
 }
 button {
-  color: var(--trips);
+  color: var(--primary);
   text-decoration: underline;
   text-underline-offset: 3px;
   padding: 4px 0;

@@ -1,5 +1,6 @@
 /** A way with one device, taken apart into the stages that its picture draws. No physics: every number is the server's. */
 import type { Board, Feed, Plan, Way } from "../../api/client";
+import { lossesOf, type Loss } from "./losses";
 
 /** One lead. */
 export interface Reach {
@@ -26,10 +27,8 @@ export interface Weir {
   label: string;
   inW: number;
   outW: number;
-  idleW: number;
-  loadW: number;
-  /** Keys of the numbers, for their workings. */
-  keys: { idle: string; load: string };
+  /** What is lost there, with the key of its working: for being on, with the load, with its square. */
+  losses: Loss[];
   board: Board | undefined;
 }
 
@@ -115,9 +114,7 @@ export function chainOf(plan: Plan, way: Way, device: string): Chain | undefined
       label: source?.ports.find((it) => it.id === first.from.port)?.label ?? first.from.port,
       inW: port.watts + port.loss_idle_w + portLoad,
       outW: port.watts,
-      idleW: port.loss_idle_w,
-      loadW: portLoad,
-      keys: { idle: `ports.${portKey}.loss_idle_w`, load: `ports.${portKey}.loss_proportional_w` },
+      losses: lossesOf(`ports.${portKey}`, port),
       board: boardAt(way, [portKey]),
     });
   }
@@ -150,9 +147,7 @@ export function chainOf(plan: Plan, way: Way, device: string): Chain | undefined
         label: plan.kit.converters.find((it) => it.id === feed.to)?.label ?? feed.to,
         inW: converter.input_w,
         outW: converter.output_w,
-        idleW: converter.loss_idle_w,
-        loadW: converter.loss_proportional_w + converter.loss_quadratic_w,
-        keys: { idle: `converters.${feed.to}.loss_idle_w`, load: `converters.${feed.to}.loss_w` },
+        losses: lossesOf(`converters.${feed.to}`, converter),
         board: boardAt(
           way,
           [...outputs.map((it) => `${feed.to}/${it.id}`), feed.to],

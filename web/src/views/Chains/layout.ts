@@ -1,5 +1,6 @@
 /** Where everything of a fall stands. A pure function of its numbers and the room it has, in CSS pixels. */
 import type { Chain, Reach, Weir } from "./chain";
+import type { Loss } from "./losses";
 
 export interface Point {
   x: number;
@@ -19,7 +20,7 @@ export interface ReachPlace {
 
 /** A slot down which power is lost. */
 export interface Slot {
-  kind: "idle" | "load" | "lead";
+  kind: Loss["kind"] | "lead";
   x: number;
   y: number;
   width: number;
@@ -64,6 +65,8 @@ export const ROOM = {
   bareHead: 52,
   /** Below the bed: slots and their words. */
   foot: 92,
+  /** A line of words more, where a weir loses in three ways. */
+  line: 16,
   basin: 104,
   smallBasin: 84,
   weir: 60,
@@ -74,7 +77,7 @@ export const ROOM = {
   /** Shortest lead on screen that has room for a gauge board of its own. */
   board: 320,
   /** Shortest lead on screen that has room for a slot of its own and its words. */
-  leadWords: 150,
+  leadWords: 250,
   /** Smallest height of running water that can be seen, and its words read beside it. */
   thin: 3,
 } as const;
@@ -87,7 +90,7 @@ const LADDER = [
 /** What a weir needs across: the ramp, and its slots side by side. */
 function weirWidth(weir: Weir, scale: number): number {
   const slot = (watts: number) => (watts > 0 ? Math.max(2, watts * scale) + 4 : 0);
-  return Math.max(ROOM.weir, slot(weir.idleW) + slot(weir.loadW) + 24);
+  return Math.max(ROOM.weir, weir.losses.reduce((sum, it) => sum + slot(it.watts), 0) + 24);
 }
 
 function slope(reach: Reach): number {
@@ -113,7 +116,8 @@ export function heightOf(chain: Chain, scale: number, compact = false): number {
     const height = stage.kind === "reach" ? stage.farW : stage.outW;
     lowest = Math.max(lowest, sunk + height * scale);
   }
-  return headOf(chain, compact) + lowest + ROOM.foot;
+  const words = Math.max(0, ...chain.stages.map((it) => (it.kind === "weir" ? it.losses.length - 2 : 0)));
+  return headOf(chain, compact) + lowest + ROOM.foot + words * ROOM.line;
 }
 
 /** The largest scale of a fixed ladder, in pixels per watt, at which all falls fit into `height` together. */
@@ -203,12 +207,8 @@ export function layFall(chain: Chain, width: number, scale: number, compact = fa
     curve.push(`L${at.x + wide * 0.3} ${bedFrom} L${to.x} ${bedTo}`);
     under.push({ x: at.x + wide * 0.3, y: bedFrom }, { x: to.x, y: bedTo });
     let slotX = at.x + 4;
-    const lossy = [
-      { kind: "idle" as const, watts: stage.idleW, key: stage.keys.idle },
-      { kind: "load" as const, watts: stage.loadW, key: stage.keys.load },
-    ].filter((it) => it.watts > 0);
     const deep = bedFrom + ROOM.slot;
-    lossy.forEach((loss, index) => {
+    stage.losses.forEach((loss, index) => {
       const slot = Math.max(2, loss.watts * scale);
       const bedAt = Math.max(
         Math.min(bedFrom, bedTo),

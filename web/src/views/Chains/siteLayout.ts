@@ -5,7 +5,8 @@
  * heights of water move. The branch of the most important device goes straight on; the others peel off the lower
  * layers of the water, the last one first, and drop in shafts, so that nothing crosses.
  */
-import type { Loss, Node, Tree } from "./tree";
+import type { Loss } from "./losses";
+import type { Node, Tree } from "./tree";
 
 export const SITE = {
   basin: 104,
@@ -25,6 +26,9 @@ export const SITE = {
   last: 96,
   slot: 14,
   gap: 18,
+  /** Least height of a basin: its name, watts and volts; and a staff below them. */
+  store: 68,
+  staff: 20,
   thin: 2.5,
   perHundredth: 1.2,
   mostSlope: 6,
@@ -106,7 +110,8 @@ export function need(node: Node, scale: number): number {
 
 function needOf(tree: Tree, scale: number): number {
   const behind = tree.children.reduce((sum, it) => sum + need(it, scale), 0);
-  return Math.max(behind, SITE.words + thick(tree.drawnW, scale) + SITE.below, 64);
+  const store = tree.boards.length > 0 ? SITE.store + SITE.staff : SITE.store;
+  return Math.max(behind, SITE.words + thick(tree.drawnW, scale) + SITE.below, store);
 }
 
 /** The largest scale at which all ways fit into `height`, px per watt. */

@@ -1,13 +1,7 @@
 /** A way taken apart into trees, one for each source in use: what its picture of a whole site draws. No physics. */
-import type { Board, Feed, Plan, Status, Way } from "../../api/client";
+import type { Board, Feed, Plan, Status, Way, Window } from "../../api/client";
 import { raw } from "../../format/figure";
-
-/** What a loss of a weir comes with, and its key. */
-export interface Loss {
-  kind: "idle" | "load";
-  watts: number;
-  key: string;
-}
+import { lossesOf, type Loss } from "./losses";
 
 /** A place in the tree, with the lead into it. */
 export interface Node {
@@ -30,6 +24,10 @@ export interface Node {
   collapsed: boolean;
   losses: Loss[];
   boards: Board[];
+  /** The fuse of the lead into it. */
+  fuse: Board | undefined;
+  /** The voltages that it takes. */
+  window: Window | undefined;
   children: Node[];
 }
 
@@ -38,10 +36,13 @@ export interface Tree {
   source: { id: string; label: string; note: string; soc: number | undefined; floor: number | undefined };
   terminalV: number | undefined;
   drawnW: number;
+  /** Of its store, its alternator and what its ports share. */
+  boards: Board[];
   children: Node[];
 }
 
-const RANK: Status[] = ["holds", "tight", "brief", "unproven", "trips"];
+/** Verdicts, from the best to the worst. */
+export const RANK: Status[] = ["holds", "tight", "brief", "unproven", "trips"];
 export const worse = (a: Status, b: Status): Status => (RANK.indexOf(a) >= RANK.indexOf(b) ? a : b);
 
 /** The worst verdict at a place. */
@@ -95,17 +96,10 @@ export function treesOf(plan: Plan, way: Way): Tree[] {
       dropV: flow?.drop_v ?? 0,
       dropShare: flow?.drop_share ?? 0,
       collapsed: way.flow.collapses.some((it) => it.at === to),
-      losses: converter
-        ? [
-            { kind: "idle" as const, watts: converter.loss_idle_w, key: `converters.${to}.loss_idle_w` },
-            {
-              kind: "load" as const,
-              watts: converter.loss_proportional_w + converter.loss_quadratic_w,
-              key: `converters.${to}.loss_w`,
-            },
-          ].filter((it) => it.watts > 0)
-        : [],
+      losses: converter ? lossesOf(`converters.${to}`, converter) : [],
       boards: boards(to, ...outputs.map((it) => `${to}/${it.id}`)),
+      fuse: way.boards.find((it) => it.where === to && it.code === "fuse-size"),
+      window: way.windows.find((it) => it.where === to),
       children,
     };
   }
@@ -135,11 +129,10 @@ export function treesOf(plan: Plan, way: Way): Tree[] {
         dropV: 0,
         dropShare: 0,
         collapsed: false,
-        losses: [
-          { kind: "idle" as const, watts: flow.loss_idle_w, key: `ports.${key}.loss_idle_w` },
-          { kind: "load" as const, watts: load, key: `ports.${key}.loss_proportional_w` },
-        ].filter((it) => it.watts > 0),
+        losses: lossesOf(`ports.${key}`, flow),
         boards: boards(key),
+        fuse: undefined,
+        window: undefined,
         children: below,
       };
       return [sluice];
@@ -158,6 +151,7 @@ export function treesOf(plan: Plan, way: Way): Tree[] {
           floor: way.lasting[source.id]?.floor_soc,
         },
         terminalV: flow?.terminal_v ?? undefined,
+        boards: boards(source.id, ...(source.groups ?? []).map((it) => `${source.id}/${it.id}`)),
         drawnW: flow?.watts ?? children.reduce((sum, it) => sum + it.nearW, 0),
         children,
       },

@@ -14,7 +14,7 @@ export function useRoom() {
     const box = frame.value?.getBoundingClientRect();
     if (!box) return;
     // What the window leaves below the top of the picture, less the sentence and the keys at the foot.
-    outer.value = { width: box.width, height: innerHeight - box.top - 78 };
+    outer.value = { width: box.width, height: innerHeight - box.top - 100 };
   };
   const watcher = new ResizeObserver(measure);
   onMounted(() => {
@@ -26,5 +26,5 @@ export function useRoom() {
     watcher.disconnect();
     removeEventListener("resize", measure);
   });
-  return { width, height, compact };
+  return { frame, width, height, compact };
 }

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import type { Arrangement, Change, Feed } from "../../api/client";
 import { withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
-import { copyOf, feedsWithout, useKit } from "../../composables/useKit";
+import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { idFrom } from "../../format/figure";
 import { singles } from "./chain";
@@ -79,16 +79,6 @@ async function setFeeds(id: string, feeds: Feed[], words: string) {
   return step(words, [{ kind: "arrangement", id, body }]);
 }
 
-/** Takes the feed into an item out, with everything that then hangs in the air. */
-async function cut(id: string, to: string) {
-  const way = find(id);
-  if (!way || !plan.value) return;
-  const isSource = to.includes("/");
-  const without = way.feeds.filter((it) => it.to !== to);
-  const left = isSource ? without : feedsWithout(plan.value, without, "");
-  await setFeeds(id, copyOf(left), `${way.label}: feed into ${to} taken out`);
-}
-
 /** Changes a feed where it stands; looked at at once, saved when the keys rest. */
 function changeFeed(id: string, to: string, name: string, how: (feed: Feed) => void) {
   edit({ kind: "arrangement", id }, `${id}.${to}.${name}`, (body) => {
@@ -103,5 +93,5 @@ const rename = (id: string, label: string) =>
 
 /** The arrangements of the open site. One set for the whole view. */
 export function useWays() {
-  return { ways, chosen, choose, toggle, only, find, add, remove, rename, setFeeds, cut, changeFeed };
+  return { ways, chosen, choose, toggle, only, find, add, remove, rename, setFeeds, changeFeed };
 }

@@ -1,0 +1,265 @@
+//! Chains changed and measured: stages put in, starts that trip and are mended, boards, walks, and what goes out.
+
+use anyhow::Result;
+use ash_pond_core::limits::{boards, first_break, percent};
+use ash_pond_core::network::Charge;
+use ash_pond_core::plan::Plan;
+use ash_pond_e2e::{DESK, PHONE, Stage};
+use fantoccini::Locator;
+use serde_json::{Value, json};
+
+const ENTER: char = '\u{e007}';
+
+fn demo() -> Plan {
+    Plan::parse(ash_pond::DEMO_PLAN).unwrap()
+}
+
+/// Keeps what the page hands over as files, instead of saving them: `window.handed`, name by name.
+const CATCH: &str = r"
+    window.handed = [];
+    URL.createObjectURL = (original => (blob) => { window.last = blob; return original.call(URL, blob); })(URL.createObjectURL);
+    HTMLAnchorElement.prototype.click = function () { window.handed.push({ name: this.download, blob: window.last }); };
+";
+
+/// The name and the text of the last file that the page handed over.
+async fn handed(stage: &Stage, ending: &str) -> Result<(String, String)> {
+    let script = "const done = arguments[0]; const last = window.handed[window.handed.length - 1]; \
+        if (!last) done(null); else last.blob.text().then((text) => done([last.name, text]));";
+    for _ in 0..100 {
+        let found = stage.browser.client.execute_async(script, Vec::new()).await?;
+        if let (Some(name), Some(text)) = (found[0].as_str(), found[1].as_str())
+            && name.ends_with(ending)
+        {
+            return Ok((name.to_owned(), text.to_owned()));
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    anyhow::bail!("no {ending} was handed over")
+}
+
+fn volts(text: &str) -> f64 {
+    let number: String = text.chars().take_while(|it| it.is_ascii_digit() || *it == '.').collect();
+    number.parse().unwrap_or_else(|_| panic!("{text} is no voltage"))
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_step_up_is_put_in_and_the_volts_rise() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let alone = json!({"words": "weir camera alone", "changes": [{"kind": "arrangement", "id": "weir-alone", "body": {
+        "id": "weir-alone", "label": "Weir camera alone", "feeds": [{"from": {"item": "house-bank", "port": "studs"},
+        "to": "weir-camera", "cable": {"length_m": 52, "area_mm2": 0.75}, "fuse": {"rating_a": 3}}]}}]});
+    let make = format!(
+        "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', body: JSON.stringify({alone})}}).then((it) => done(it.status))"
+    );
+    assert_eq!(stage.browser.client.execute_async(&make, Vec::new()).await?, json!(200));
+    stage.go("/chains").await?;
+    stage.look_at("Weir camera alone").await?;
+    let before = volts(&stage.browser.text_until("[data-test=foot] .big", |text| text.contains('V')).await?);
+    stage.browser.press('b', false).await?;
+    stage.browser.click("[data-test=change-stage]").await?;
+    // By keys: the first that fits has the focus; down to the one behind the lead, and Enter shows what it would change.
+    stage.browser.wait("[data-test=stage] .option:focus").await?;
+    let wanted = "Step-down/up 12 V behind the lead";
+    for _ in 0..20 {
+        let at = stage.browser.run("return document.activeElement.textContent").await?;
+        if at.as_str().is_some_and(|it| it.contains(wanted)) {
+            break;
+        }
+        stage.browser.press('\u{e015}', false).await?;
+    }
+    stage.browser.press(ENTER, false).await?;
+    let told =
+        stage.browser.text_until("[data-test=difference]", |text| text.contains("Weir camera, at worst")).await?;
+    assert!(told.contains("converters") && told.contains('→'), "{told}");
+    assert_eq!(
+        volts(&stage.browser.text("[data-test=foot] .big").await?).to_bits(),
+        before.to_bits(),
+        "a preview changes nothing"
+    );
+    stage.browser.wait("[data-test=do-stage]:focus").await?;
+    stage.browser.press(ENTER, false).await?;
+    stage.browser.text_until(".said", |text| text.contains(wanted)).await?;
+    let after = stage.browser.text_until("[data-test=foot] .big", |text| volts(text) > before).await?;
+    assert!(volts(&after) > 11.95, "{after}");
+    assert_eq!(stage.browser.client.find_all(Locator::Css("[data-test=feed]")).await?.len(), 2);
+    stage.browser.press('z', true).await?;
+    stage.browser.text_until("[data-test=foot] .big", |text| (volts(text) - before).abs() < 0.01).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_start_that_trips_is_called_out_shown_and_mended() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.look_at("Straight off the bank").await?;
+    stage.browser.enter("input[aria-label='starting watts, W']", "40").await?;
+    stage.browser.click("[data-test=build-door]").await?;
+    stage.browser.enter("input[aria-label='fuse of the lead to Gate camera']", "1").await?;
+    stage.browser.click("[data-test=build-door]").await?;
+    let worst = stage.browser.text_until("[data-test=worst]", |text| text.contains("Trips:")).await?;
+    assert!(worst.contains("while Gate camera starts"), "{worst}");
+    stage.browser.click("[data-test=worst-door]").await?;
+    stage.browser.wait("[data-test=flag]").await?;
+    // Its board says so too, with its mark past the limit.
+    stage.browser.click("[data-test=gauges-door]").await?;
+    let gauges = stage.browser.text_until("[data-test=gauges]", |text| text.contains("trips")).await?;
+    assert!(gauges.contains("fuse of its lead") && gauges.contains("1 A for ever"), "{gauges}");
+    stage.browser.click("[data-test=findings-door]").await?;
+    stage.browser.text_until("[data-test=findings]", |text| text.contains("Trips:")).await?;
+    for _ in 0..4 {
+        let tripping = "return [...document.querySelectorAll('[data-test=finding]')].filter((it) => it.textContent.includes('trips') && it.querySelector('[data-test=mend]')).length";
+        if stage.browser.run(tripping).await? == json!(0) {
+            break;
+        }
+        stage.browser.run("[...document.querySelectorAll('[data-test=finding]')].find((it) => it.textContent.includes('trips')).querySelector('[data-test=mend]').click()").await?;
+        stage.browser.click("[data-test=do-mend]").await?;
+        stage.browser.gone("[data-test=difference]").await?;
+        stage.browser.text_until(".said", |text| text.starts_with("Straight off the bank: ")).await?;
+        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    }
+    stage.browser.text_until("[data-test=findings]", |text| !text.contains("Trips: ")).await?;
+    let table =
+        stage.browser.run(&format!("{CATCH} [...document.querySelectorAll('.findings .top button')][0].click()")).await;
+    table?;
+    let (_, csv) = handed(&stage, ".csv").await?;
+    assert!(csv.starts_with("arrangement,code,status,") && csv.contains("camera-direct,fuse-size,"), "{csv}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.look_at("Direct DC").await?;
+    let plan = demo();
+    let found = first_break(&plan, plan.arrangement("direct").unwrap()).unwrap();
+    let words = stage.browser.text_until("[data-test=breaks-word]", |text| !text.is_empty()).await?;
+    assert_eq!(words, format!("{}: broken below {:.0} %", found.name, found.soc * 100.0));
+    assert!(found.sentence.contains(&percent(found.soc)), "{}", found.sentence);
+    let before = stage.browser.text_until("[data-test=end] .volts", |text| text.contains('V')).await?;
+    let slide = |soc: f64| {
+        format!(
+            "const it = document.querySelector('[data-test=charge]'); it.value = '{soc}'; it.dispatchEvent(new Event('input'))"
+        )
+    };
+    stage.browser.run(&slide(0.05)).await?;
+    let bank = stage.browser.text_until(".site-fall .store", |text| !text.contains("13.1 V")).await?;
+    assert!(bank.contains('V'), "{bank} beside {before}");
+    // The boards are those of the core at this charge.
+    stage.browser.press('g', false).await?;
+    let charge = Charge::full().with("house-bank", 0.05).with("cabin-bank", 0.05);
+    let all = boards(&plan, plan.arrangement("direct").unwrap(), &charge);
+    let board = all.iter().find(|it| it.place == "house-bank").unwrap();
+    let busy = board.marks.iter().find(|it| it.moment == "busy").unwrap().value;
+    let text = format!("busy {}", ash_pond_core::limits::amount(busy, "").trim());
+    stage.browser.text_until("[data-test=gauges]", |shown| shown.contains(&text)).await?;
+    let rows = stage.browser.client.find_all(Locator::Css("[data-test=gauge]")).await?.len();
+    let windows = ash_pond_core::limits::windows(&plan, plan.arrangement("direct").unwrap(), &charge).len();
+    assert_eq!(rows, all.len() + windows);
+    // A small staff in the picture opens the boards at its place.
+    stage.browser.press('g', false).await?;
+    stage.browser.gone("[data-test=gauges]").await?;
+    stage.browser.click("[data-test=weir] [data-test=mini-staff]").await?;
+    stage.browser.wait("[data-test=gauge][aria-current=true]").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_walk_stops_at_a_wrong_sign_goes_on_and_is_kept() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.look_at("Through the small inverter").await?;
+    stage.browser.press('v', false).await?;
+    let read = async |volts: &str| -> Result<()> {
+        stage.browser.fill("[data-test=walk-volts]", volts).await?;
+        stage.browser.press(ENTER, false).await
+    };
+    stage.browser.text_until("[data-test=walk-stands]", |text| text.starts_with("0 of 6")).await?;
+    read("lots").await?;
+    stage.browser.text_until("[data-test=walk]", |text| text.contains("“lots” is no voltage")).await?;
+    read("13.2").await?;
+    stage.browser.text_until("[data-test=walk-stands]", |text| text.starts_with("1 of 6")).await?;
+    read("-13.1").await?;
+    let stopped = stage.browser.text_until("[data-test=walk-stands]", |text| text.starts_with("Stopped")).await?;
+    assert!(stopped.contains("swapped") && stopped.contains("Do not plug in Small sine inverter"), "{stopped}");
+    // Nothing behind can be ticked off before that is right.
+    assert_eq!(stage.browser.client.find_all(Locator::Css("[data-test=walk-volts]")).await?.len(), 1);
+    for (volts, stands) in
+        [("13.1", "2 of 6"), ("229", "3 of 6"), ("228.5", "4 of 6"), ("12,1", "5 of 6"), ("12.0", "All 6")]
+    {
+        read(volts).await?;
+        stage.browser.text_until("[data-test=walk-stands]", |text| text.starts_with(stands)).await?;
+    }
+    stage
+        .browser
+        .run(&format!(
+            "{CATCH} [...document.querySelectorAll('.walk .top .door')].find((it) => it.textContent === 'CSV').click()"
+        ))
+        .await?;
+    let (name, csv) = handed(&stage, ".csv").await?;
+    assert_eq!(name, "walk-camera-inverter.csv");
+    assert_eq!(csv.lines().count(), 8, "{csv}");
+    assert!(csv.contains(",reversed"), "{csv}");
+    // It is there after a reload, and a new walk begins beside it.
+    stage.go("/chains").await?;
+    stage.look_at("Through the small inverter").await?;
+    stage.browser.press('v', false).await?;
+    stage.browser.text_until("[data-test=walk-stands]", |text| text == "All 6 joints are right.").await?;
+    stage.browser.click("[data-test=walk-again]").await?;
+    read("13.2").await?;
+    stage.browser.text_until("[data-test=walk-stands]", |text| text.starts_with("1 of 6")).await?;
+    for size in [DESK, PHONE] {
+        stage.browser.resize(size).await?;
+        assert_eq!(stage.browser.barriers().await?, Vec::<String>::new(), "{size:?}");
+    }
+    let wide =
+        stage.browser.run("return document.documentElement.scrollWidth > document.documentElement.clientWidth").await?;
+    assert_eq!(wide, json!(false));
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_picture_goes_out_as_svg_and_png_and_opens_as_an_image() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.browser.wait("[data-test=fall]").await?;
+    stage.browser.press('c', false).await?;
+    stage.browser.wait("[data-test=today]").await?;
+    stage.browser.run(CATCH).await?;
+    let opens = "const done = arguments[0]; const image = new Image(); image.onload = () => done([image.naturalWidth, image.naturalHeight]); \
+        image.onerror = () => done('no image'); const reader = new FileReader(); reader.onload = () => { image.src = reader.result; }; reader.readAsDataURL(window.handed[window.handed.length - 1].blob);";
+    for (place, name, words) in
+        [("footer", "chains-", "Small sine inverter"), ("[data-test=crossing]", "crossing-load", "today")]
+    {
+        stage.browser.run("window.handed.length = 0").await?;
+        stage.browser.click(&format!("{place} [data-test=save-svg]")).await?;
+        let (file, svg) = handed(&stage, ".svg").await?;
+        assert!(file.starts_with(name), "{file}");
+        // Words are words in it, and what the drawing looks like does not hang on a style sheet.
+        assert!(svg.contains(words) && svg.contains("<title>") && svg.contains("textLength"), "{}", &svg[..200]);
+        assert!(!svg.contains("var(--") && !svg.contains("foreignObject") && !svg.contains("http://127"), "{file}");
+        let size = stage.browser.client.execute_async(opens, Vec::new()).await?;
+        assert!(size[0].as_f64().is_some_and(|it| it > 400.0), "{file}: {size}");
+        stage.browser.click(&format!("{place} [data-test=save-png]")).await?;
+        handed(&stage, ".png").await?;
+        let twice = stage.browser.client.execute_async(opens, Vec::new()).await?;
+        assert_eq!(twice[0].as_f64(), size[0].as_f64().map(|it| it * 2.0), "{file}");
+    }
+    stage.browser.click("[data-test=compare-csv]").await?;
+    let (_, csv) = handed(&stage, ".csv").await?;
+    assert!(csv.starts_with("question,Straight off the bank,Through the small inverter\r\n"), "{csv}");
+    assert_eq!(stage.browser.foreign_requests().await?, Vec::<String>::new());
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_working_leads_upstream_and_is_copied_as_text() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.browser.click("[data-test=foot] .big").await?;
+    let first = stage.browser.text_until("[data-test=working]", |text| text.contains('V')).await?;
+    stage.browser.click("[data-test=working] td .see").await?;
+    stage.browser.text_until("[data-test=working]", |text| text != first && text.contains('→')).await?;
+    let copy = "const done = arguments[0]; navigator.clipboard.writeText = (text) => { done(text); return Promise.resolve(); }; \
+        document.querySelector('[data-test=copy-working]').click();";
+    let text: Value = stage.browser.client.execute_async(copy, Vec::new()).await?;
+    let text = text.as_str().unwrap_or_default();
+    assert!(text.contains(": ") && text.lines().count() >= 4 && text.contains("check by measuring"), "{text}");
+    stage.browser.text_until("[data-test=working]", |text| text.contains("Copied.")).await?;
+    Ok(())
+}

@@ -1,0 +1,27 @@
+/** Files handed to the person: made here, sent nowhere. */
+
+/** Hands a file over by the browser's own saving. */
+export function saveFile(name: string, content: Blob) {
+  const address = URL.createObjectURL(content);
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = name;
+  link.click();
+  // The browser reads it after the click has ended.
+  setTimeout(() => URL.revokeObjectURL(address), 10_000);
+}
+
+type Cell = string | number | null | undefined;
+
+/** A table as CSV (RFC 4180): the first row its header, a point for decimals, every line ended. */
+export function csv(rows: Cell[][]): string {
+  const cell = (it: Cell) => {
+    const text = it == null ? "" : String(it);
+    return /[",\r\n]/.test(text) ? `"${text.replace(/"/g, '""')}"` : text;
+  };
+  return rows.map((row) => `${row.map(cell).join(",")}\r\n`).join("");
+}
+
+export function saveCsv(name: string, rows: Cell[][]) {
+  saveFile(`${name}.csv`, new Blob([csv(rows)], { type: "text/csv;charset=utf-8" }));
+}
