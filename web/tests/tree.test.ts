@@ -151,6 +151,20 @@ describe("a way taken apart into trees", () => {
     expect(worse("brief", "tight")).toBe("brief");
   });
 
+  it("lets one store charge another: an end in its tree, and a tree of its own", () => {
+    const chained = structuredClone({ plan, way });
+    const own = chained.plan.arrangements.find((it) => it.id === way.id);
+    own?.feeds.push({ from: { item: "bank", port: "studs" }, to: "station/panel" });
+    chained.way.flow.feeds["station/panel"] = feed(0.4) as never;
+    chained.way.flow.inputs = { "station/panel": { watts: 60 } } as never;
+    const [bank, station] = treesOf(chained.plan, chained.way);
+    const end = bank?.children.flatMap(endsOf).find((it) => it.id === "station/panel");
+    expect(end?.kind).toBe("end");
+    expect(end?.label).toBe("Station, panel");
+    expect([end?.inW, end?.nearW]).toEqual([60, 60.4]);
+    expect(station?.source.id).toBe("station");
+  });
+
   it("is nothing for a way that the plan does not have", () => {
     expect(treesOf({ ...plan, arrangements: [] }, way)).toEqual([]);
   });

@@ -94,10 +94,10 @@ fn the_band_is_what_moving_each_figure_by_its_own_does() {
                 if it.is_number() && key.contains('_')
                     || ["watts", "share", "proportional", "power_factor"].contains(&key.as_str())
                 {
-                    if !it.is_object() {
-                        *it = json!({"value": it, "plus_minus": 0, "basis": "measured"});
-                    } else {
+                    if it.is_object() {
                         certain(it);
+                    } else {
+                        *it = json!({"value": it, "plus_minus": 0, "basis": "measured"});
                     }
                 } else {
                     certain(it);

@@ -7,7 +7,7 @@ use ash_pond_core::network::Charge;
 use ash_pond_core::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
-use serde_json::{Value, json};
+use serde_json::json;
 
 /// Words of the picture whose boxes touch each other, and words that are cut off.
 const TOUCHING: &str = r"
@@ -81,39 +81,14 @@ async fn no_words_touch_in_any_arrangement_theme_or_size() -> Result<()> {
 }
 
 /// Twelve devices behind six converters, on one bank.
-fn twelve() -> Value {
-    let mut plan = serde_json::to_value(Plan::empty("Twelve")).unwrap();
-    let (mut devices, mut converters, mut feeds) = (Vec::new(), Vec::new(), Vec::new());
-    let follows = json!({"follows": true});
-    converters.push(json!({"id": "block", "label": "Fuse block", "kind": "junction", "input": {"current": "dc"}, "outputs": [{"id": "ways", "current": "dc", "voltage": follows}]}));
-    feeds.push(json!({"from": {"item": "bank", "port": "studs"}, "to": "block", "cable": {"length_m": 1, "area_mm2": 16}, "fuse": {"rating_a": 50}}));
-    for box_number in 0..6 {
-        let id = format!("box-{box_number}");
-        converters.push(json!({"id": id, "label": format!("Step-up number {box_number}"), "kind": "boost", "input": {"current": "dc", "min_v": 10, "max_v": 16},
-            "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 24}, "limit": {"continuous_a": 4}}], "loss": {"idle_w": 0.8, "proportional": 0.07}}));
-        feeds.push(
-            json!({"from": {"item": "block", "port": "ways"}, "to": id, "cable": {"length_m": 1, "area_mm2": 4}}),
-        );
-        for half in 0..2 {
-            let number = box_number * 2 + half;
-            let device = format!("device-{number}");
-            devices.push(json!({"id": device, "label": format!("Measuring post {number}"), "priority": number + 1, "input": {"current": "dc", "rated_v": 24, "min_v": 20, "max_v": 28},
-                "phases": [{"when": "running", "watts": 3 + number * 2}]}));
-            feeds.push(json!({"from": {"item": id, "port": "out"}, "to": device, "cable": {"length_m": 5 + number, "area_mm2": 1.5}}));
-        }
-    }
-    plan["kit"] = json!({"devices": devices, "converters": converters, "sources": [{"id": "bank", "label": "House bank", "kind": "battery",
-        "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 200}, "ports": [{"id": "studs", "current": "dc", "voltage": follows}]}]});
-    plan["arrangements"] = json!([{"id": "all", "label": "All of them", "feeds": feeds}]);
-    plan
-}
+const TWELVE: &str = include_str!("../../server/tests/plans/twelve.plan.json");
 
 #[tokio::test(flavor = "multi_thread")]
 async fn twelve_devices_behind_six_converters_stay_readable_and_answer_at_once() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let make = format!(
         "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', body: JSON.stringify({})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})",
-        twelve()
+        TWELVE
     );
     assert_eq!(stage.browser.client.execute_async(&make, Vec::new()).await?, json!("twelve"));
     stage.go("/chains").await?;

@@ -72,8 +72,7 @@ watch(key, async (value) => {
         <nav v-if="trail.length > 1" aria-label="the way here" class="label trail">
           <template v-for="(it, index) in trail" :key="index">
             <button v-if="index < trail.length - 1" type="button" class="see" @click="back(index)">
-              {{ names[it] ?? it }}
-</button><b v-else>{{ names[it] ?? it }}</b
+              {{ names[it] ?? it }}</button><b v-else>{{ names[it] ?? it }}</b
             ><span v-if="index < trail.length - 1"> → </span>
           </template>
         </nav>

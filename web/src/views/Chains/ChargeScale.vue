@@ -14,6 +14,7 @@ const props = defineProps<{
 const breakWords = computed(() => {
   const it = props.breaks;
   if (!it) return "";
+  if (it.soc < 0.005) return `${it.name}: broken when empty`;
   return it.soc > 0.995
     ? `${it.name}: broken when full`
     : `${it.name}: broken below ${fixed(it.soc * 100, 0)} %`;

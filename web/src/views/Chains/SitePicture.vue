@@ -27,6 +27,7 @@ const verdicts = computed<Record<string, DeviceVerdict>>(() =>
 const count = (id: string) => raw(plan.value?.kit.devices.find((it) => it.id === id)?.quantity) ?? 1;
 const named = (node: Node) => (count(node.id) > 1 ? `${node.label}, ${count(node.id)}` : node.label);
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
+const charges = (node: Node) => props.way.flow.inputs?.[node.id] !== undefined;
 const efficiency = (node: Node) => (node.inW > 0 ? `${fixed((node.outW / node.inW) * 100, 0)} %` : "");
 const idle = (node: Node) => node.losses.find((it) => it.kind === "idle");
 
@@ -198,6 +199,20 @@ const flag = computed(() => {
               @open="$emit('boards', end.node.id)"
             />
           </p>
+        </template>
+        <template v-else-if="charges(end.node)">
+          <p class="first">
+            <strong>{{ end.node.label }}</strong>
+            <FigureText
+              :text="volts(end.node.farV)"
+              unit="V"
+              :name="`voltage at ${end.node.label}`"
+              class="volts"
+              @working="$emit('working', `feeds.${end.node.id}.far_v`)"
+            />
+            <span class="verdict faint">charged</span>
+          </p>
+          <p class="label second">with {{ watts(end.node.inW) }} W, as a store of its own below</p>
         </template>
         <p v-else class="label faint">{{ end.node.label }}: nothing hangs on it</p>
       </div>
