@@ -11,6 +11,7 @@ import {
   windowWords,
   type Lying,
 } from "../../components/staff";
+import { saveCsv } from "../../format/save";
 import { useElementSize } from "../../composables/useElementSize";
 import { boardWord } from "./boardWords";
 import { RANK } from "./tree";
@@ -74,6 +75,37 @@ const groups = computed(() =>
     ),
   })),
 );
+function table() {
+  const marks = props.ways.flatMap((way) => [
+    ...way.boards.flatMap((it) =>
+      it.marks.map((mark) => [
+        way.id,
+        it.code,
+        it.where,
+        mark.moment,
+        mark.value,
+        it.unit,
+        null,
+        it.limit,
+        mark.status,
+      ]),
+    ),
+    ...way.windows.flatMap((it) =>
+      it.marks.map((mark) => [
+        way.id,
+        it.code,
+        it.where,
+        mark.moment,
+        mark.value,
+        "V",
+        it.low,
+        it.high,
+        mark.status,
+      ]),
+    ),
+  ]);
+  saveCsv("gauge-boards", ["arrangement code where moment value unit low high status".split(" "), ...marks]);
+}
 const meant = (way: Way, row: Row) => props.at?.way === way.id && isMeant(row.place, props.at.place);
 watch(
   () => props.at,
@@ -94,7 +126,10 @@ watch(
           what each moment leaves on each limit, at this charge; worst first</span
         ></span
       >
-      <button type="button" class="label door" @click="$emit('close')">close</button>
+      <span class="doors">
+        <button type="button" class="label door" @click="table">CSV</button>
+        <button type="button" class="label door" @click="$emit('close')">close</button>
+      </span>
     </p>
     <div v-for="group in groups" :key="group.way.id">
       <h3>
@@ -128,6 +163,10 @@ watch(
 .gauges {
   border-top: 2px solid var(--line);
   padding: 6px 0;
+}
+.doors {
+  display: flex;
+  gap: 18px;
 }
 .top {
   display: flex;

@@ -220,7 +220,8 @@ export function layFall(chain: Chain, width: number, scale: number, compact = fa
         y: bedAt,
         width: slot,
         height: deep - bedAt,
-        label: { x: slotX, y: deep + 2 + index * 16 },
+        // A lead too narrow for one line of words takes two, and the words of losses stand below them.
+        label: { x: slotX, y: deep + (reachWidth < 230 ? 14 : 2) + index * 16 },
       });
       slotX += slot + 4;
     });

@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useRoute } from "vue-router";
 import { useSite } from "../../composables/useSite";
+import { saveCsv } from "../../format/save";
 import { day } from "../../format/units";
 import { sheetOf } from "./sheet";
 
@@ -12,6 +13,10 @@ const way = computed(() => plan.value?.arrangements.find((it) => it.id === route
 const rows = computed(() => (plan.value && way.value ? sheetOf(plan.value, way.value) : []));
 const today = day(new Date().toISOString());
 const print = () => globalThis.print();
+function table() {
+  const list = rows.value.map((it) => [it.from, it.to, it.lead, it.fuse, it.plugs, it.polarity]);
+  saveCsv(`wiring-${way.value?.id ?? ""}`, [["from", "to", "lead", "fuse", "plugs", "polarity"], ...list]);
+}
 </script>
 
 <template>
@@ -62,6 +67,7 @@ const print = () => globalThis.print();
       </ul>
       <p class="actions label">
         <button type="button" @click="print">print it</button>
+        <button type="button" data-test="wiring-csv" @click="table">CSV</button>
         <RouterLink to="/chains">back to the chains</RouterLink>
       </p>
     </template>
