@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed } from "vue";
-import type { DeviceVerdict, Way } from "../../api/client";
+import type { Way } from "../../api/client";
 import FigureText from "../../components/FigureText.vue";
 import StatusMark from "../../components/StatusMark.vue";
-import { useSite } from "../../composables/useSite";
 import { habits } from "../../format/habits";
 import { raw } from "../../format/figure";
-import { fixed, hours, volts, watts, wattHours } from "../../format/number";
+import { fixed, volts, watts } from "../../format/number";
 import { gaugeOfArea, toFeet } from "../../format/units";
 import MiniStaff from "./MiniStaff.vue";
+import SiteEnd from "./SiteEnd.vue";
 import SiteGround from "./SiteGround.vue";
 import type { Run, SitePlace } from "./siteLayout";
 import { flagAt } from "./siteFlag";
@@ -18,16 +18,9 @@ import { isMeant, useSpot } from "./useSpot";
 /** A whole site: one long section through the ground for each source, from its store to every device. */
 const props = defineProps<{ place: SitePlace; way: Way; letter: string }>();
 defineEmits<{ working: [key: string]; boards: [place: string] }>();
-const { plan } = useSite();
 const { placeIn } = useSpot();
 
-const verdicts = computed<Record<string, DeviceVerdict>>(() =>
-  Object.fromEntries(props.way.devices.map((it) => [it.device, it])),
-);
-const count = (id: string) => raw(plan.value?.kit.devices.find((it) => it.id === id)?.quantity) ?? 1;
-const named = (node: Node) => (count(node.id) > 1 ? `${node.label}, ${count(node.id)}` : node.label);
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
-const charges = (node: Node) => props.way.flow.inputs?.[node.id] !== undefined;
 const efficiency = (node: Node) => (node.inW > 0 ? `${fixed((node.outW / node.inW) * 100, 0)} %` : "");
 const idle = (node: Node) => node.losses.find((it) => it.kind === "idle");
 
@@ -60,12 +53,7 @@ function leadWords(run: Run): string {
     .filter((it) => it.x2 <= run.x1 + 1 && it.x1 < run.x1 && Math.abs(it.y2 - run.y1) < 8)
     .map((it) => it.x1 + 66 + wide(`${it.node.label} ${efficiency(it.node)}`));
   const from = Math.max(run.x1, ...before);
-  return run.x2 - from > wide(text) + 8 ? text : "";
-}
-/** How long its store carries a device. */
-function lasts(source: string): string {
-  const found = props.way.lasting[source]?.to_floor_h;
-  return found == null ? "" : ` · ${hours(found)} h`;
+  return run.x2 - from > wide(`00.0 W ${text}`) + 8 ? text : "";
 }
 /** Leads with a fuse and room for its staff. */
 const fused = (runs: Run[]) =>
@@ -167,54 +155,13 @@ const flag = computed(() => {
         data-test="end"
         :style="{ left: `${place.right + 12}px`, top: `${end.y + 4}px` }"
       >
-        <template v-if="isDevice(end.node)">
-          <p class="first">
-            <strong>{{ named(end.node) }}</strong>
-            <FigureText
-              :text="volts(end.node.farV)"
-              unit="V"
-              :name="`voltage at ${end.node.label}`"
-              class="volts"
-              @working="$emit('working', `devices.${end.node.id}.input_v`)"
-            />
-            <span
-              v-if="verdicts[end.node.id]"
-              class="verdict"
-              :data-status="verdicts[end.node.id]!.status"
-              :title="verdicts[end.node.id]!.sentence"
-            >
-              <StatusMark :status="verdicts[end.node.id]!.status" />
-              {{ verdicts[end.node.id]!.status }}
-            </span>
-          </p>
-          <p class="label second">
-            <span
-              >{{ volts(verdicts[end.node.id]?.lowest_v ?? end.node.farV) }} V at worst ·
-              {{ wattHours(way.day.devices[end.node.id] ?? 0) }} Wh a day{{ lasts(it.tree.source.id) }}</span
-            >
-            <MiniStaff
-              v-if="end.node.window"
-              :window="end.node.window"
-              :name="`voltage at ${end.node.label}`"
-              @open="$emit('boards', end.node.id)"
-            />
-          </p>
-        </template>
-        <template v-else-if="charges(end.node)">
-          <p class="first">
-            <strong>{{ end.node.label }}</strong>
-            <FigureText
-              :text="volts(end.node.farV)"
-              unit="V"
-              :name="`voltage at ${end.node.label}`"
-              class="volts"
-              @working="$emit('working', `feeds.${end.node.id}.far_v`)"
-            />
-            <span class="verdict faint">charged</span>
-          </p>
-          <p class="label second">with {{ watts(end.node.inW) }} W, as a store of its own below</p>
-        </template>
-        <p v-else class="label faint">{{ end.node.label }}: nothing hangs on it</p>
+        <SiteEnd
+          :node="end.node"
+          :way="way"
+          :source="it.tree.source.id"
+          @working="$emit('working', $event)"
+          @boards="$emit('boards', $event)"
+        />
       </div>
     </template>
     <div
@@ -267,31 +214,6 @@ const flag = computed(() => {
   outline: 2px solid var(--primary);
   outline-offset: 3px;
 }
-.first {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
-  white-space: nowrap;
-}
-.first strong {
-  font-weight: 600;
-  max-width: 128px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.volts {
-  font-weight: 700;
-  margin-left: auto;
-}
-.second {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  justify-content: space-between;
-  font-size: 13px;
-  white-space: nowrap;
-  color: var(--faint);
-}
 .staff {
   display: flex;
   gap: 4px;
@@ -302,14 +224,6 @@ const flag = computed(() => {
 }
 .now {
   color: var(--ink);
-  font-weight: 600;
-}
-.verdict {
-  display: inline-flex;
-  gap: 4px;
-  align-items: center;
-  width: 78px;
-  font-size: 14px;
   font-weight: 600;
 }
 </style>
