@@ -70,11 +70,12 @@ watch(key, async (value) => {
       <p v-if="trouble" role="alert">{{ trouble }}</p>
       <div v-if="working" class="working" data-test="working">
         <nav v-if="trail.length > 1" aria-label="the way here" class="label trail">
-          <template v-for="(it, index) in trail" :key="index">
+          <span v-for="(it, index) in trail" :key="index">
             <button v-if="index < trail.length - 1" type="button" class="see" @click="back(index)">
-              {{ names[it] ?? it }}</button><b v-else>{{ names[it] ?? it }}</b
-            ><span v-if="index < trail.length - 1"> → </span>
-          </template>
+              {{ names[it] ?? it }}
+            </button>
+            <b v-else>→ {{ names[it] ?? it }}</b>
+          </span>
         </nav>
         <p class="words">{{ working.words }}</p>
         <table>
@@ -123,6 +124,9 @@ watch(key, async (value) => {
   justify-items: start;
 }
 .trail {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
   font-size: 14px;
 }
 .doors {
