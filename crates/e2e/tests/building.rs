@@ -87,8 +87,7 @@ const TWELVE: &str = include_str!("../../server/tests/plans/twelve.plan.json");
 async fn twelve_devices_behind_six_converters_stay_readable_and_answer_at_once() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let make = format!(
-        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', body: JSON.stringify({})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})",
-        TWELVE
+        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', body: JSON.stringify({TWELVE})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
     );
     assert_eq!(stage.browser.client.execute_async(&make, Vec::new()).await?, json!("twelve"));
     stage.go("/chains").await?;
