@@ -244,3 +244,62 @@ fn a_site_is_exported_and_a_table_is_imported_only_after_a_yes() {
     let (code, told) = said(&["export", "--data", &data, "--site", "moon"]);
     assert!(code == Some(2) && told.contains("there are hollin-lock"), "{told}");
 }
+
+fn case(name: &str) -> String {
+    format!("{}/../core/tests/cases/bench/{name}", env!("CARGO_MANIFEST_DIR"))
+}
+
+#[test]
+fn the_bench_reads_files_and_prints_tables_or_json() {
+    let folder = tempfile::tempdir().unwrap();
+    let points = folder.path().join("points.csv");
+    let points = points.to_str().unwrap();
+    std::fs::write(points, "p_out_w,p_in_w\n5,11.74\n20,27.87\n60,70.49\n120,135.63\n180,202.94\n240,271.34\n")
+        .unwrap();
+    let fit: Value = serde_json::from_str(&out(&run(&["fit", points, "--json"]))).unwrap();
+    assert!((fit["idle_w"].as_f64().unwrap() - 6.620_089_668).abs() < 1e-5, "{fit}");
+    assert_eq!(fit["range_w"], serde_json::json!([5.0, 240.0]));
+    assert!(out(&run(&["fit", points])).contains("Idle 6.62 W ± "));
+
+    let capture: Value = serde_json::from_str(&out(&run(&[
+        "capture",
+        &case("capture-ac-switchover.csv"),
+        "--nominal-v",
+        "230",
+        "--json",
+    ])))
+    .unwrap();
+    assert!((capture["dead_ms"].as_f64().unwrap() - 17.4).abs() < 1.0, "{capture}");
+    assert_eq!(capture["waveform_after"], "sine");
+    let table = out(&run(&["capture", &case("capture-dc-dip.csv"), "--minimum-v", "11.495"]));
+    assert!(table.contains("below the minimum") && table.contains("lowest"), "{table}");
+
+    let phases: Value = serde_json::from_str(&out(&run(&["phases", &case("logger-phases.csv"), "--json"]))).unwrap();
+    let whens: Vec<&str> = phases["phases"].as_array().unwrap().iter().map(|it| it["when"].as_str().unwrap()).collect();
+    assert_eq!(whens, ["starting", "running", "busy"]);
+    assert!(out(&run(&["phases", &case("logger-phases.csv")])).contains("Confidence"));
+}
+
+#[test]
+fn a_bad_file_of_the_bench_names_row_column_and_remedy() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("bad.csv");
+    for (text, says) in [
+        (
+            "time_s,volts\n0,12\n0.1,many\n",
+            "row 3, column 2: “many” is no number for “volts”; write a number such as 12.5",
+        ),
+        ("0,12\n0.1,12\n", "there is no head"),
+        ("time_s,volts\n", "there are no rows"),
+        ("time_s,volts\n0,12\n", "20 or more"),
+        ("time_s,amps\n0,12\n", "name them time_s and volts"),
+    ] {
+        std::fs::write(&file, text).unwrap();
+        let output = run(&["capture", file.to_str().unwrap()]);
+        assert_eq!(output.status.code(), Some(2), "{text}");
+        assert!(err(&output).contains(says), "{says} is not in {}", err(&output));
+    }
+    std::fs::write(&file, "p_out_w,p_in_w\n10,8\n20,25\n30,36\n").unwrap();
+    assert!(err(&run(&["fit", file.to_str().unwrap()])).contains("swap the columns"));
+    assert_eq!(run(&["phases", "/nowhere.csv"]).status.code(), Some(2));
+}

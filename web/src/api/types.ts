@@ -737,10 +737,14 @@ export interface components {
         };
         /** @description Something that the change breaks or makes worse. */
         Broken: {
+            /** @description What kind of limit it is. */
+            code: components["schemas"]["Code"];
             /** @description In a sentence. */
             message: string;
             /** @description How bad it is. */
             status: components["schemas"]["Status"];
+            /** @description Where it is. */
+            where: string;
         };
         /** @description A lead of two conductors. */
         Cable: {

@@ -1,5 +1,6 @@
 //! The command line: the same core without the browser.
 
+mod bench;
 mod check;
 mod compare;
 mod crossings;
@@ -58,6 +59,12 @@ enum Command {
     Compare(compare::Args),
     /// Find where two arrangements draw the same
     Crossings(crossings::Args),
+    /// Fit a loss law to measured points of power out and power in
+    Fit(bench::FitArgs),
+    /// Read a switchover from a scope's or a logger's file
+    Capture(bench::CaptureArgs),
+    /// Find the phases of a device in a logger's file
+    Phases(bench::PhasesArgs),
     /// Write a site of a data folder, or a table of its kit, to standard output
     Export(exchange::ExportArgs),
     /// Tell what a plan file or a table would change in a site, and with --yes change it
@@ -98,6 +105,9 @@ pub fn run() -> ExitCode {
         Command::Check(args) => check::run(&args),
         Command::Compare(args) => compare::run(&args),
         Command::Crossings(args) => crossings::run(&args),
+        Command::Fit(args) => bench::fit(&args),
+        Command::Capture(args) => bench::capture(&args),
+        Command::Phases(args) => bench::phases(&args),
         Command::Export(args) => exchange::export(&args),
         Command::Import(args) => exchange::import(&args),
         Command::Schema => print(&ash_pond_core::schema::text()),

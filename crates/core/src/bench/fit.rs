@@ -1,0 +1,269 @@
+//! Efficiency over load: points of power out and in, and the loss law that goes through them.
+//!
+//! loss = idle + k·P + q·P², fitted to `P_in − P_out` by least squares with none of the three below zero. With three
+//! unknowns the best of the eight choices of which stay at zero is the exact answer of non-negative least squares
+//! (Lawson and Hanson 1974, chapter 23).
+
+use super::meter::{Known, student};
+use serde::Serialize;
+
+/// A measured point.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Pair {
+    /// Power out, W.
+    pub out: Known,
+    /// Power in, W.
+    pub input: Known,
+}
+
+/// A loss law fitted to points.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct LossFit {
+    /// Drawn for being on, W.
+    pub idle_w: f64,
+    /// Lost per watt of output.
+    pub proportional: f64,
+    /// Lost per squared watt of output, 1/W.
+    pub quadratic_per_w: f64,
+    /// Half-width of the 95 % interval of each: what the meters may be off, or what the points scatter, whichever is more;
+    /// none where as many unknowns as points leave nothing to judge by.
+    pub plus_minus: Option<[f64; 3]>,
+    /// Root of the mean squared residual, W.
+    pub rms_w: f64,
+    /// What each point lies above the law, W, in the order of the points.
+    pub residuals_w: Vec<f64>,
+    /// Output from and to which was measured, W; beyond it the law is an extrapolation.
+    pub range_w: [f64; 2],
+    /// Points that lie out of line by more than three times what the others do, counted from 0.
+    pub out_of_line: Vec<usize>,
+    /// Half-widths of the law's own band, W, at 25 outputs over the measured range.
+    pub band: Vec<BandPoint>,
+    /// What is said of it.
+    pub sentence: String,
+}
+
+/// The law and its band at one output.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct BandPoint {
+    /// Output, W.
+    pub out_w: f64,
+    /// Loss by the law, W.
+    pub loss_w: f64,
+    /// Half-width of its 95 % band, W.
+    pub plus_minus: f64,
+}
+
+/// How many points the band is told at.
+const BAND: usize = 25;
+/// Least number of points.
+const LEAST: usize = 3;
+
+type Row = [f64; 3];
+type Square = [[f64; 3]; 3];
+
+/// Fits the loss law to points.
+///
+/// # Errors
+/// Where there are fewer than three points at different outputs, or a point gives more than it takes.
+pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
+    for (index, it) in points.iter().enumerate() {
+        let (out, input) = (it.out.value, it.input.value);
+        if !(out.is_finite() && input.is_finite() && out >= 0.0) {
+            return Err(format!("point {}: power out must be a number of 0 W or more", index + 1));
+        }
+        if input + it.input.plus_minus + it.out.plus_minus < out {
+            return Err(format!(
+                "point {}: {out} W come out of {input} W; swap the columns, or look which meter stands where",
+                index + 1
+            ));
+        }
+    }
+    let mut outputs: Vec<f64> = points.iter().map(|it| it.out.value).collect();
+    outputs.sort_by(f64::total_cmp);
+    outputs.dedup_by(|a, b| (*a - *b).abs() < 1e-9 * (1.0 + b.abs()));
+    if outputs.len() < LEAST {
+        return Err(format!("there are {} points at different outputs; measure at three or more", outputs.len()));
+    }
+    // Outputs are taken as shares of the largest, so that the three unknowns weigh alike.
+    let scale = outputs[outputs.len() - 1].max(1e-9);
+    let row = |out: f64| -> Row { [1.0, out / scale, (out / scale).powi(2)] };
+    let rows: Vec<Row> = points.iter().map(|it| row(it.out.value)).collect();
+    let losses: Vec<f64> = points.iter().map(|it| it.input.value - it.out.value).collect();
+    let (found, kept) = least_squares(&rows, &losses);
+    let law = [found[0], found[1] / scale, found[2] / (scale * scale)];
+    let at = |out: f64| law[0] + law[1] * out + law[2] * out * out;
+    let residuals: Vec<f64> = points.iter().zip(&losses).map(|(it, loss)| loss - at(it.out.value)).collect();
+    let squares: f64 = residuals.iter().map(|it| it * it).sum();
+    let n = points.len();
+    let unknowns = kept.iter().filter(|it| **it).count();
+    let covariance = covariance(&rows, kept, points, law, squares, n.saturating_sub(unknowns));
+    let half = |row: Row| covariance.map(|of| variance(of, row).max(0.0).sqrt());
+    let plus_minus = covariance.map(|of| {
+        let own = |index: usize| of[index][index].max(0.0).sqrt();
+        [own(0), own(1) / scale, own(2) / (scale * scale)]
+    });
+    let (from, to) = (outputs[0], outputs[outputs.len() - 1]);
+    let band = (0..BAND).map(|step| {
+        let out_w = from + (to - from) * step as f64 / (BAND - 1) as f64;
+        BandPoint { out_w, loss_w: at(out_w), plus_minus: half(row(out_w)).unwrap_or(0.0) }
+    });
+    Ok(LossFit {
+        idle_w: law[0],
+        proportional: law[1],
+        quadratic_per_w: law[2],
+        rms_w: (squares / n as f64).sqrt(),
+        out_of_line: out_of_line(&rows, &losses),
+        residuals_w: residuals,
+        range_w: [from, to],
+        band: band.collect(),
+        sentence: sentence(law, plus_minus, [from, to]),
+        plus_minus,
+    })
+}
+
+/// The best of all choices of which unknowns stay at zero, and which did not.
+fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
+    let mut best = ([0.0; 3], [false; 3], losses.iter().map(|it| it * it).sum::<f64>());
+    for choice in 1_u8..8 {
+        let kept = [0, 1, 2].map(|it| choice >> it & 1 == 1);
+        let Some(found) = solved(rows, losses, kept) else { continue };
+        let squares: f64 = rows.iter().zip(losses).map(|(row, loss)| (loss - dot(*row, found)).powi(2)).sum();
+        if found.iter().all(|it| *it >= 0.0) && squares < best.2 - 1e-15 * best.2.abs() {
+            best = (found, kept, squares);
+        }
+    }
+    (best.0, best.1)
+}
+
+fn dot(a: Row, b: Row) -> f64 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}
+
+fn variance(of: Square, row: Row) -> f64 {
+    (0..3).map(|i| (0..3).map(|j| row[i] * of[i][j] * row[j]).sum::<f64>()).sum()
+}
+
+/// The normal matrix of the kept unknowns; the others stand by themselves.
+fn normal(rows: &[Row], kept: [bool; 3]) -> Square {
+    let mut square = [[0.0; 3]; 3];
+    for (i, line) in square.iter_mut().enumerate() {
+        for (j, cell) in line.iter_mut().enumerate() {
+            *cell = if kept[i] && kept[j] {
+                rows.iter().map(|row| row[i] * row[j]).sum()
+            } else {
+                f64::from(u8::from(i == j))
+            };
+        }
+    }
+    square
+}
+
+fn solved(rows: &[Row], losses: &[f64], kept: [bool; 3]) -> Option<Row> {
+    let inverse = inverse(normal(rows, kept))?;
+    let right =
+        [0, 1, 2].map(|i| if kept[i] { rows.iter().zip(losses).map(|(row, loss)| row[i] * loss).sum() } else { 0.0 });
+    Some([0, 1, 2].map(|i| dot(inverse[i], right)))
+}
+
+/// The inverse by its cofactors; none where rows of it say the same.
+fn inverse(of: Square) -> Option<Square> {
+    let minor = |r: usize, c: usize| {
+        let (a, b) = ((r + 1) % 3, (r + 2) % 3);
+        let (d, e) = ((c + 1) % 3, (c + 2) % 3);
+        of[a][d] * of[b][e] - of[a][e] * of[b][d]
+    };
+    let determinant = (0..3).map(|c| of[0][c] * minor(0, c)).sum::<f64>();
+    let size = (0..3).map(|i| of[i][i]).product::<f64>();
+    if determinant.abs() <= 1e-13 * size.abs().max(f64::MIN_POSITIVE) {
+        return None;
+    }
+    let mut inverse = [[0.0; 3]; 3];
+    for (r, line) in inverse.iter_mut().enumerate() {
+        for (c, cell) in line.iter_mut().enumerate() {
+            *cell = minor(c, r) / determinant;
+        }
+    }
+    Some(inverse)
+}
+
+/// Squared half-widths of the unknowns: what the meters may be off, carried through the fit, and what the points
+/// scatter with Student's factor; the larger of the two. None where neither is known.
+fn covariance(rows: &[Row], kept: [bool; 3], points: &[Pair], law: Row, squares: f64, dof: usize) -> Option<Square> {
+    let inverse = inverse(normal(rows, kept))?;
+    let weigh = |of: &dyn Fn(usize) -> f64| {
+        let mut middle = [[0.0; 3]; 3];
+        for (index, row) in rows.iter().enumerate() {
+            for i in 0..3 {
+                for j in 0..3 {
+                    if kept[i] && kept[j] {
+                        middle[i][j] += row[i] * row[j] * of(index);
+                    }
+                }
+            }
+        }
+        product(product(inverse, middle), inverse)
+    };
+    // A point's loss is off by its meters: what goes in, and what comes out with the slope of the law.
+    let by_meters = weigh(&|index| {
+        let it = &points[index];
+        let slope = 1.0 + law[1] + 2.0 * law[2] * it.out.value;
+        it.input.plus_minus.powi(2) + (slope * it.out.plus_minus).powi(2)
+    });
+    let known = points.iter().any(|it| it.input.plus_minus > 0.0 || it.out.plus_minus > 0.0);
+    if dof == 0 {
+        return known.then_some(by_meters);
+    }
+    let spread = squares / dof as f64 * student(dof).powi(2);
+    let by_scatter = weigh(&|_| spread);
+    let trace = |of: &Square| of[0][0] + of[1][1] + of[2][2];
+    Some(if trace(&by_meters) > trace(&by_scatter) { by_meters } else { by_scatter })
+}
+
+fn product(a: Square, b: Square) -> Square {
+    let mut product = [[0.0; 3]; 3];
+    for (r, line) in product.iter_mut().enumerate() {
+        for (c, cell) in line.iter_mut().enumerate() {
+            *cell = (0..3).map(|k| a[r][k] * b[k][c]).sum();
+        }
+    }
+    product
+}
+
+/// Points that the others do not expect: left out of the fit, further from it than half as much again as the 95 %
+/// interval of what the rest expects there (deleted residuals, Belsley, Kuh and Welsch 1980, 2.1).
+fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
+    if rows.len() < 6 {
+        return Vec::new();
+    }
+    let is_out = |index: &usize| {
+        let others = || (0..rows.len()).filter(|it| it != index);
+        let (kept_rows, kept_losses): (Vec<Row>, Vec<f64>) = others().map(|it| (rows[it], losses[it])).unzip();
+        let (law, kept) = least_squares(&kept_rows, &kept_losses);
+        let squares: f64 = others().map(|it| (losses[it] - dot(rows[it], law)).powi(2)).sum();
+        let dof = (rows.len() - 1).saturating_sub(kept.iter().filter(|it| **it).count()).max(1);
+        // A point at the end of the range is expected less surely than one in the middle.
+        let own = [0, 1, 2].map(|it| if kept[it] { rows[*index][it] } else { 0.0 });
+        let lever = inverse(normal(&kept_rows, kept)).map_or(0.0, |of| variance(of, own).max(0.0));
+        let spread = (squares / dof as f64 * (1.0 + lever)).sqrt();
+        let size = losses.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
+        (losses[*index] - dot(rows[*index], law)).abs() > (1.5 * student(dof) * spread).max(1e-6 * size)
+    };
+    (0..rows.len()).filter(is_out).collect()
+}
+
+fn sentence(law: Row, plus_minus: Option<Row>, range: [f64; 2]) -> String {
+    use crate::limits::{Amount, percent};
+    let give =
+        |index: usize, unit: &str| plus_minus.map_or_else(String::new, |it| format!(" ± {}", Amount(it[index], unit)));
+    let mut text = format!("Idle {}{}: {} a day", Amount(law[0], "W"), give(0, "W"), Amount(law[0] * 24.0, "Wh"));
+    if law[1] > 0.0 {
+        text += &format!("; {} of the load", percent(law[1]));
+    }
+    if law[2] > 0.0 {
+        text +=
+            &format!("; {} at {} with its square", Amount(law[2] * range[1] * range[1], "W"), Amount(range[1], "W"));
+    }
+    text + &format!(". Measured from {} to {}.", Amount(range[0], "W"), Amount(range[1], "W"))
+}

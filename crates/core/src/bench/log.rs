@@ -1,0 +1,286 @@
+//! Files of meters, loggers and scopes: rows of numbers with a head, in whatever form they come.
+//!
+//! Commas, semicolons, tabs, bars or blanks between cells; points or commas for decimals; units in the head; comment
+//! lines; times as seconds (or ms, µs, min, h), as a clock (`17:30:05.2`) or as a date with a clock. Lines go in one by one, so that a file
+//! of any length can be read without being held.
+
+use serde::Serialize;
+
+/// What a column holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Holds {
+    /// Time, s.
+    Time,
+    /// Volts.
+    Volts,
+    /// Amperes.
+    Amps,
+    /// Watts.
+    Watts,
+    /// Power out of a converter, W.
+    PowerOut,
+    /// Power into a converter, W.
+    PowerIn,
+    /// Something else, as it stands.
+    Other,
+}
+
+/// A column.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Column {
+    /// Its head as it stands.
+    pub head: String,
+    /// What it holds, guessed from its head.
+    pub holds: Holds,
+    /// What its numbers are multiplied by to be in s, V, A or W.
+    pub scale: f64,
+}
+
+/// What is wrong with a file.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Wrong {
+    /// The line, from 1.
+    pub row: usize,
+    /// The column, from 1; 0 for the whole line.
+    pub column: usize,
+    /// What is wrong, and what to do.
+    pub sentence: String,
+}
+
+impl std::fmt::Display for Wrong {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.column {
+            0 => write!(f, "row {}: {}", self.row, self.sentence),
+            column => write!(f, "row {}, column {column}: {}", self.row, self.sentence),
+        }
+    }
+}
+
+/// A file that was read.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Log {
+    /// Its columns.
+    pub columns: Vec<Column>,
+    /// Their values, column by column; a cell that is empty is not a number.
+    pub values: Vec<Vec<f64>>,
+}
+
+impl Log {
+    /// The values of the first column that holds something.
+    pub fn of(&self, holds: Holds) -> Option<&[f64]> {
+        let index = self.columns.iter().position(|it| it.holds == holds)?;
+        self.values.get(index).map(Vec::as_slice)
+    }
+}
+
+/// Reads a file line by line.
+#[derive(Debug, Default)]
+pub struct Reader {
+    line: usize,
+    mark: Option<char>,
+    log: Log,
+    /// Whether the time column is a clock, and the day that it has come to.
+    clock: Option<f64>,
+    last_clock: f64,
+}
+
+/// Reads a whole file.
+///
+/// # Errors
+/// Names the row, the column and the remedy.
+///
+/// ```
+/// use ash_pond_core::bench::{Holds, read_log};
+/// let log = read_log("# porch\ntime (ms);U [V]\n0;12,5\n500;12,4\n").unwrap();
+/// assert_eq!(log.of(Holds::Time).unwrap(), [0.0, 0.5]);
+/// assert_eq!(log.of(Holds::Volts).unwrap(), [12.5, 12.4]);
+/// ```
+pub fn read_log(text: &str) -> Result<Log, Wrong> {
+    let mut reader = Reader::default();
+    for line in text.trim_start_matches('\u{feff}').lines() {
+        reader.line(line)?;
+    }
+    reader.end()
+}
+
+fn is_comment(line: &str) -> bool {
+    line.is_empty() || ["#", "//", "%", "!"].iter().any(|it| line.starts_with(it))
+}
+
+impl Reader {
+    /// Takes the next line.
+    ///
+    /// # Errors
+    /// Where a cell cannot be read.
+    pub fn line(&mut self, line: &str) -> Result<(), Wrong> {
+        self.line += 1;
+        let line = line.trim();
+        if is_comment(line) {
+            return Ok(());
+        }
+        let Some(mark) = self.mark else {
+            return self.head(line);
+        };
+        let mut count = 0;
+        for (index, cell) in cells(line, mark).enumerate() {
+            if index >= self.log.columns.len() {
+                if cell.is_empty() {
+                    continue;
+                }
+                return Err(self
+                    .wrong(index + 1, format!("“{cell}” stands beyond the last head; name its column, or remove it")));
+            }
+            let value = self.value(index, cell)?;
+            self.log.values[index].push(value);
+            count = index + 1;
+        }
+        for missing in count..self.log.columns.len() {
+            self.log.values[missing].push(f64::NAN);
+        }
+        Ok(())
+    }
+
+    fn wrong(&self, column: usize, sentence: String) -> Wrong {
+        Wrong { row: self.line, column, sentence }
+    }
+
+    /// The first line that is no comment: the head.
+    fn head(&mut self, line: &str) -> Result<(), Wrong> {
+        let count = |mark: char| line.matches(mark).count();
+        let mark = ['\t', ';', '|', ','].into_iter().find(|it| count(*it) > 0).unwrap_or(' ');
+        let heads: Vec<&str> = cells(line, mark).collect();
+        if heads.iter().all(|it| number(it).is_some() || it.is_empty()) {
+            let sentence =
+                "there is no head; write one first, such as time_s,volts, with a name and a unit for each column";
+            return Err(self.wrong(0, sentence.into()));
+        }
+        self.mark = Some(mark);
+        self.log.columns = heads.iter().map(|it| column(it)).collect();
+        self.log.values = vec![Vec::new(); heads.len()];
+        Ok(())
+    }
+
+    fn value(&mut self, index: usize, cell: &str) -> Result<f64, Wrong> {
+        let (holds, scale) = (self.log.columns[index].holds, self.log.columns[index].scale);
+        if cell.is_empty() {
+            return Ok(f64::NAN);
+        }
+        if let Some(value) = number(cell) {
+            return Ok(value * scale);
+        }
+        if holds == Holds::Time
+            && let Some(value) = clock(cell)
+        {
+            // A clock without a date begins again at midnight.
+            let is_dated = cell.contains(['-', '/']);
+            let day = self.clock.get_or_insert(0.0);
+            if !is_dated && value + *day < self.last_clock - 43_200.0 {
+                *day += 86_400.0;
+            }
+            self.last_clock = value + *day;
+            return Ok(self.last_clock);
+        }
+        let head = self.log.columns[index].head.clone();
+        let remedy = if holds == Holds::Time {
+            "write seconds, 17:30:05, or 2026-01-14T17:30:05"
+        } else {
+            "write a number such as 12.5"
+        };
+        Err(self.wrong(index + 1, format!("“{cell}” is no number for “{head}”; {remedy}")))
+    }
+
+    /// Ends the file.
+    ///
+    /// # Errors
+    /// Where there were no rows.
+    pub fn end(self) -> Result<Log, Wrong> {
+        if self.log.values.first().is_none_or(Vec::is_empty) {
+            return Err(Wrong { row: self.line.max(1), column: 0, sentence: "there are no rows of numbers".into() });
+        }
+        Ok(self.log)
+    }
+}
+
+fn cells(line: &str, mark: char) -> impl Iterator<Item = &str> {
+    // Blanks between cells come in any number.
+    let blank = mark == ' ';
+    line.split(move |it: char| if blank { it.is_whitespace() } else { it == mark })
+        .filter(move |it| !blank || !it.is_empty())
+        .map(|it| it.trim().trim_matches('"').trim())
+}
+
+/// A number with a point, or with a comma for the decimals.
+fn number(cell: &str) -> Option<f64> {
+    let found = cell.parse::<f64>().ok().or_else(|| {
+        (cell.matches(',').count() == 1 && !cell.contains('.')).then(|| cell.replace(',', ".").parse().ok()).flatten()
+    });
+    found.filter(|it: &f64| it.is_finite())
+}
+
+/// Seconds of a clock, or of a date with a clock since 1970.
+fn clock(cell: &str) -> Option<f64> {
+    let text = cell.trim_end_matches('Z').replace(',', ".");
+    let (date, time) = match text.split_once(['T', ' ']) {
+        Some((date, time)) => (Some(date), time.trim()),
+        None => (None, text.as_str()),
+    };
+    let mut parts = time.split(':');
+    let (hours, minutes) = (parts.next()?.parse::<f64>().ok()?, parts.next()?.parse::<f64>().ok()?);
+    let seconds = parts.next().map_or(Some(0.0), |it| it.parse::<f64>().ok())?;
+    let of_day = hours * 3600.0 + minutes * 60.0 + seconds;
+    if parts.next().is_some() || !(0.0..=86_400.0).contains(&of_day) || minutes >= 60.0 || seconds >= 61.0 {
+        return None;
+    }
+    let days = match date {
+        None => 0,
+        Some(date) => {
+            let date: jiff::civil::Date = date.replace('/', "-").parse().ok()?;
+            jiff::civil::date(1970, 1, 1).until(date).ok()?.get_days()
+        }
+    };
+    Some(f64::from(days) * 86_400.0 + of_day)
+}
+
+/// What a head says: a name, and a unit behind an underscore, a slash, or in brackets.
+fn column(head: &str) -> Column {
+    let lower = head.trim().to_lowercase().replace('µ', "u");
+    let bracketed = lower.split(['(', '[']).nth(1).and_then(|it| it.split([')', ']']).next());
+    let name = lower.split(['(', '[', '/']).next().unwrap_or_default().trim().to_owned();
+    let behind = lower.rsplit(['_', '/', ' ']).next().filter(|it| *it != lower.as_str());
+    let unit = bracketed.or(behind).unwrap_or(lower.as_str()).trim().to_owned();
+    let is = |words: &[&str]| {
+        let parts: Vec<&str> = name.split(|it: char| !it.is_alphanumeric()).collect();
+        words.iter().any(|it| parts.contains(it))
+    };
+    let (out, into) = (is(&["out", "output"]), is(&["in", "input"]));
+    let power = |scale: f64| match (out, into) {
+        (true, false) => (Holds::PowerOut, scale),
+        (false, true) => (Holds::PowerIn, scale),
+        _ => (Holds::Watts, scale),
+    };
+    let (holds, scale) = match unit.as_str() {
+        "s" | "sec" | "seconds" => (Holds::Time, 1.0),
+        "ms" => (Holds::Time, 1e-3),
+        "us" => (Holds::Time, 1e-6),
+        "min" | "minutes" => (Holds::Time, 60.0),
+        "h" | "hours" => (Holds::Time, 3600.0),
+        "v" | "volt" | "volts" => (Holds::Volts, 1.0),
+        "mv" => (Holds::Volts, 1e-3),
+        "kv" => (Holds::Volts, 1e3),
+        "a" | "amp" | "amps" | "ampere" | "amperes" => (Holds::Amps, 1.0),
+        "ma" => (Holds::Amps, 1e-3),
+        "w" | "watt" | "watts" => power(1.0),
+        "mw" => power(1e-3),
+        "kw" => power(1e3),
+        _ if is(&["time", "t", "date", "clock", "timestamp"]) => (Holds::Time, 1.0),
+        _ if is(&["voltage", "u", "volts", "v", "ch1"]) => (Holds::Volts, 1.0),
+        _ if is(&["current", "i", "amps"]) => (Holds::Amps, 1.0),
+        _ if is(&["power", "p", "watts"]) => power(1.0),
+        _ => (Holds::Other, 1.0),
+    };
+    Column { head: head.trim().to_owned(), holds, scale }
+}
