@@ -8,6 +8,7 @@
 //! - `folder`: opening, the lock against a second process, migrations, connections
 //! - [`element`]: kinds of elements, and plans taken apart and put together
 //! - `sites`: sites and their plans; [`change`]: edits, conflicts, the journal, undo and redo
+//! - `tests`: tests of the bench, and what their figures replaced
 //! - `walks`: readings at the joints of arrangements
 
 pub mod change;
@@ -15,6 +16,7 @@ pub mod element;
 pub mod error;
 mod folder;
 mod sites;
+mod tests;
 mod walks;
 
 pub use change::{Edit, Step, Undone};
@@ -22,4 +24,5 @@ pub use element::{Element, Kind};
 pub use error::StoreError;
 pub use folder::Store;
 pub use sites::{Revised, SiteRow};
+pub use tests::TestRow;
 pub use walks::WalkRead;

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How tests are carried out. */
+        get: operations["protocols"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/claim": {
         parameters: {
             query?: never;
@@ -504,6 +521,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tests of a site, the latest first, each with what comes of it. Files are cut to their first lines. */
+        get: operations["list"];
+        put?: never;
+        /** Begins a test. */
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/tests/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps a changed test; a file that is left out stays what it was. */
+        put: operations["keep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/tests/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file of a test as it came. */
+        get: operations["file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/tests/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the figures of a test would change, arrangement by arrangement. */
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/tests/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts back what the figures of a test replaced, as one step that can be undone. */
+        post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/tests/{id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the figures of a test into the plan, as one step that can be undone. */
+        post: operations["put_to_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/undo": {
         parameters: {
             query?: never;
@@ -661,6 +781,24 @@ export interface components {
             /** @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature. */
             plus_minus: number[];
         };
+        /** @description The law and its band at one output. */
+        BandPoint: {
+            /**
+             * Format: double
+             * @description Loss by the law, W.
+             */
+            loss_w: number;
+            /**
+             * Format: double
+             * @description Output, W.
+             */
+            out_w: number;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % band, W.
+             */
+            plus_minus: number;
+        };
         /** @description Where a figure comes from, from the least sure to the surest. */
         Basis: "assumed" | "label" | "datasheet" | "measured";
         /** @description A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only). */
@@ -687,6 +825,11 @@ export interface components {
             peak?: components["schemas"]["Peak"][];
             /** @description The hours over which the capacity is rated; the chemistry's habit where left out. */
             rated_hours?: components["schemas"]["FigureHours"] | null;
+        };
+        /** @description A test that was begun. */
+        Begun: {
+            /** @description Its id. */
+            id: string;
         };
         /** @description Which arrangement is best at one thing. */
         Best: {
@@ -806,6 +949,53 @@ export interface components {
             plus_minus: number | null;
             /** @description How it is read, in words with its sum: "20 Ah × 3.7 V of a cell = 74 Wh". */
             words: string;
+        };
+        /** @description What a capture shows. */
+        Capture: {
+            /**
+             * Format: double
+             * @description The longest stretch below the minimum, ms; DC alone, where a minimum is given.
+             */
+            below_ms: number | null;
+            /** @description `ac` or `dc`, told from the data. */
+            current: string;
+            /**
+             * Format: double
+             * @description The longest stretch below a tenth of the nominal peak, ms; 0 where there is none; AC alone.
+             */
+            dead_ms: number | null;
+            /**
+             * Format: double
+             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
+             *     where nothing departs, none where it does not come back within the capture; AC alone.
+             */
+            disturbed_ms: number | null;
+            /**
+             * Format: double
+             * @description Frequency before, Hz; AC alone.
+             */
+            frequency_hz: number | null;
+            /**
+             * Format: double
+             * @description Lowest voltage, noise taken out, V; DC alone.
+             */
+            lowest_v: number | null;
+            /**
+             * Format: double
+             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
+             */
+            nominal_v: number;
+            /**
+             * Format: double
+             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
+             */
+            overshoot_percent: number | null;
+            /** @description What is odd about the capture, in sentences. */
+            remarks: string[];
+            /** @description `sine` or `stepped`, at the end; AC alone. */
+            waveform_after: string | null;
+            /** @description `sine` or `stepped`, before the disturbance; AC alone. */
+            waveform_before: string | null;
         };
         /** @description A level carried for a while. */
         Carried: {
@@ -1357,6 +1547,24 @@ export interface components {
             kind: "hours";
             /** @description Off from this time of day. */
             to: components["schemas"]["TimeOfDay"];
+        };
+        /** @description A load that comes and goes. */
+        Cycles: {
+            /**
+             * Format: double
+             * @description Share of a period that it is on, 0 to 1.
+             */
+            on_fraction: number;
+            /**
+             * Format: double
+             * @description The period, s.
+             */
+            period_s: number;
+            /**
+             * Format: uint
+             * @description How many whole periods were seen.
+             */
+            seen: number;
         };
         /** @description How long a device may be off before harm is done. */
         Deadline: {
@@ -2136,6 +2344,26 @@ export interface components {
             /** @description The device or converter that is to be fed; or leave it out and give `from`. */
             to?: string | null;
         };
+        /** @description A phase as a device has it. */
+        Found: {
+            /**
+             * Format: double
+             * @description How long, s; of starting and stopping.
+             */
+            seconds?: number | null;
+            /**
+             * Format: double
+             * @description Share of the time that it is on, 0 to 1; of busy.
+             */
+            share?: number | null;
+            /**
+             * Format: double
+             * @description Mean power, W.
+             */
+            watts: number;
+            /** @description starting, running, busy or stopping. */
+            when: string;
+        };
         /** @description The near end of a feed. */
         From: {
             /** @description A source or a converter. */
@@ -2155,12 +2383,77 @@ export interface components {
             /** @description Its rating, A; above 0. */
             rating_a: components["schemas"]["FigureAmps"];
         };
+        /** @description A figure that a test gives. */
+        Given: {
+            /** @description The figure in words. */
+            name: string;
+            /**
+             * Format: double
+             * @description What the plan computes with now; none where it states nothing.
+             */
+            now: number | null;
+            /** @description The test that the plan's figure comes from, where it comes from one. */
+            now_test: string | null;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval.
+             */
+            plus_minus: number;
+            /** @description Where it stands in its element, as a JSON pointer. */
+            pointer: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description What was measured.
+             */
+            value: number;
+        };
         /** @description A limit that several ports share. */
         Group: {
             /** @description Its id, unique within its source or converter. */
             id: string;
             /** @description What its ports carry together. */
             limit: components["schemas"]["Limit"];
+        };
+        /** @description A protocol. */
+        Guide: {
+            /** @description What it answers, and why that matters. */
+            answers: string;
+            /** @description What can hurt. */
+            cautions: string[];
+            /** @description What to disconnect. */
+            disconnect: string;
+            /** @description Columns of the file that it reads; nothing where it is read by hand. */
+            file: string | null;
+            /** @description What makes it invalid. */
+            invalid: string[];
+            /** @description Where the meters go. */
+            meters: components["schemas"]["Meter"][];
+            /**
+             * Format: uint32
+             * @description Minutes of work.
+             */
+            minutes: number;
+            /** @description What it takes. */
+            needs: string[];
+            /** @description Its word. */
+            protocol: components["schemas"]["Protocol"];
+            /** @description What is read in each row; nothing where it comes from a file. */
+            readings: components["schemas"]["Reading"][];
+            /** @description The steps. */
+            steps: components["schemas"]["Step2"][];
+            /** @description When to stop at once. */
+            stop: string;
+            /** @description What it is done to: device, source, converter or arrangement; and whether a part of it is named. */
+            subjects: string[];
+            /** @description What it is called. */
+            title: string;
+        };
+        /** @description How tests are carried out. */
+        Guides: {
+            /** @description The protocols, the commonest first. */
+            guides: components["schemas"]["Guide"][];
         };
         /** @description Whether the server is well. */
         Health: {
@@ -2249,6 +2542,27 @@ export interface components {
         };
         /** @description The kind of a charging input. */
         InputKind: "mains" | "dc";
+        /** @description A meter or a display. */
+        Instrument: {
+            /**
+             * Format: double
+             * @description Half-width that does not hang on what it shows, in its unit, 0 or more.
+             * @default 0
+             */
+            fixed: number;
+            /**
+             * Format: double
+             * @description Half-width as a share of what it shows, 0 or more: 0.01 for "1 %".
+             * @default 0
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description The smallest step of its display, in its unit, 0 or more.
+             * @default 0
+             */
+            step: number;
+        };
         /** @description A place where a meter is held. */
         Joint: {
             /** @description What to look out for. */
@@ -2358,6 +2672,19 @@ export interface components {
              */
             sources: components["schemas"]["Source"][];
         };
+        /** @description A value with the half-width of its 95 % interval, in the same unit. */
+        Known: {
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval.
+             */
+            plus_minus: number;
+            /**
+             * Format: double
+             * @description The value.
+             */
+            value: number;
+        };
         /** @description A change that an import makes. */
         Landing: {
             /** @description Its body. */
@@ -2429,6 +2756,44 @@ export interface components {
         LineMode: "standby" | "line-interactive" | "online" | "float";
         /** @description Local date and time, YYYY-MM-DDTHH:MM. */
         LocalTime: string;
+        /** @description A loss law fitted to points. */
+        LossFit: {
+            /** @description Half-widths of the law's own band, W, at 25 outputs over the measured range. */
+            band: components["schemas"]["BandPoint"][];
+            /**
+             * Format: double
+             * @description Drawn for being on, W.
+             */
+            idle_w: number;
+            /** @description Points that lie out of line by more than three times what the others do, counted from 0. */
+            out_of_line: number[];
+            /**
+             * @description Half-width of the 95 % interval of each: what the meters may be off, or what the points scatter, whichever is more;
+             *     none where as many unknowns as points leave nothing to judge by.
+             */
+            plus_minus: number[] | null;
+            /**
+             * Format: double
+             * @description Lost per watt of output.
+             */
+            proportional: number;
+            /**
+             * Format: double
+             * @description Lost per squared watt of output, 1/W.
+             */
+            quadratic_per_w: number;
+            /** @description Output from and to which was measured, W; beyond it the law is an extrapolation. */
+            range_w: number[];
+            /** @description What each point lies above the law, W, in the order of the points. */
+            residuals_w: number[];
+            /**
+             * Format: double
+             * @description Root of the mean squared residual, W.
+             */
+            rms_w: number;
+            /** @description What is said of it. */
+            sentence: string;
+        };
         /** @description P_in = idle + (1 + proportional)·P_out + quadratic·P_out². */
         LossLaw: {
             /** @description Drawn while switched on, at no load, W. */
@@ -2602,6 +2967,15 @@ export interface components {
             /** @description The place that it is about: a feed by what it leads to, or `item/port`. */
             where: string;
         };
+        /** @description A meter, and where it stands in the small drawing. */
+        Meter: {
+            /** @description What it reads. */
+            name: string;
+            /** @description Whether the current goes through it; else it lies across. */
+            series: boolean;
+            /** @description `in`, `out`, `near` or `far`: the side of what is tested. */
+            side: string;
+        };
         /** @description One device. */
         Need: {
             /** @description The least sure basis among the watts of its phases. */
@@ -2676,6 +3050,26 @@ export interface components {
             start: components["schemas"]["LocalTime"];
             /** @description Whether sources run past their floor to their cut-off; false where left out. */
             use_everything?: boolean | null;
+        };
+        /** @description What comes of a test. */
+        Outcome: {
+            /** @description What a capture shows. */
+            capture: components["schemas"]["Capture"] | null;
+            /** @description The figures that it gives. */
+            figures: components["schemas"]["Given"][];
+            /** @description The law through them, of an efficiency test. */
+            fit: components["schemas"]["LossFit"] | null;
+            /** @description Points of a plot. */
+            points: components["schemas"]["Plotted"][];
+            /** @description The phases in a log. */
+            profile: components["schemas"]["Profile"] | null;
+            /** @description What is asked about rows, with the row counted from 0. */
+            questions: [
+                number,
+                string
+            ][];
+            /** @description The answer in words; what is missing where there is none yet. */
+            sentence: string;
         };
         /** @description A limit of one output of a converter. */
         OutputLimit: {
@@ -2813,6 +3207,18 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /** @description A point of a test's plot. */
+        Plotted: {
+            /**
+             * Format: uint
+             * @description The row that it comes from, counted from 0.
+             */
+            row: number;
+            /** @description Along. */
+            x: components["schemas"]["Known"];
+            /** @description Up. */
+            y: components["schemas"]["Known"];
         };
         /** @description One point of the two curves. */
         Point: {
@@ -2981,6 +3387,20 @@ export interface components {
              */
             same: number;
         };
+        /** @description What the figures of a test would change. */
+        Previewed: {
+            /** @description For each arrangement that they change anything in. */
+            arrangements: components["schemas"]["PreviewedWay"][];
+        };
+        /** @description What they would change in one arrangement. */
+        PreviewedWay: {
+            /** @description What would change. */
+            difference: components["schemas"]["Difference"];
+            /** @description The arrangement. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+        };
         /** @description Why a request was not done. */
         Problem: {
             /** @description A stable name for the kind of problem, such as `stale` or `refused`. */
@@ -3000,6 +3420,35 @@ export interface components {
             title: string;
             /** @description Always `about:blank`; `code` tells problems apart. */
             type: string;
+        };
+        /** @description A profile. */
+        Profile: {
+            /**
+             * Format: double
+             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how often they were seen.
+             */
+            confidence: number;
+            /** @description How it comes and goes; none where it does not. */
+            cycle: components["schemas"]["Cycles"] | null;
+            /**
+             * Format: double
+             * @description Noise of the readings, W (one standard deviation).
+             */
+            noise_w: number;
+            /**
+             * Format: double
+             * @description Below this it is off, W.
+             */
+            off_below_w: number;
+            /** @description The phases, as in a device. */
+            phases: components["schemas"]["Found"][];
+            /** @description What is odd about the file, in sentences. */
+            remarks: string[];
+            /**
+             * Format: double
+             * @description Length of what was logged, gaps taken out, s.
+             */
+            seconds: number;
         };
         /** @description A test of the bench. */
         Protocol: "idle" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
@@ -3027,6 +3476,18 @@ export interface components {
              * @description What the meter showed, V, red probe where plus should be; RMS for AC.
              */
             volts: number;
+        };
+        /** @description A column of readings. */
+        Reading: {
+            /**
+             * Format: uint8
+             * @description How many digits behind the point are worth writing down.
+             */
+            digits: number;
+            /** @description What is read. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
         };
         /** @description A way to mend a finding. */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
@@ -3064,6 +3525,13 @@ export interface components {
             turn: components["schemas"]["Turn2"];
             /** @description Its unit. */
             unit: string;
+        };
+        /** @description A row of readings, in the order of the protocol's columns. */
+        Row2: {
+            /** @description Why the row does not count; it is kept. */
+            struck?: string | null;
+            /** @description The readings; null where one was left out. */
+            values: (number | null)[];
         };
         /** @description A rule by which a device is dropped or held back. */
         Rule: {
@@ -3290,6 +3758,16 @@ export interface components {
             /** @description Its kind. */
             when: components["schemas"]["PhaseKind"];
         };
+        /** @description A step. */
+        Step2: {
+            /**
+             * Format: uint32
+             * @description How long to wait, s; none where there is nothing to wait for.
+             */
+            wait_s: number | null;
+            /** @description What to do. */
+            words: string;
+        };
         /** @description What a store gives, as a sum that begins with its label. */
         Stored: {
             /** @description Where the label's figure comes from. */
@@ -3326,6 +3804,15 @@ export interface components {
             /** @description Why, with its numbers. */
             words: string;
         };
+        /** @description What is tested. */
+        Subject: {
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind: device, source, converter or arrangement. */
+            kind: string;
+            /** @description The port of a source, or what the lead of an arrangement leads to. */
+            part?: string | null;
+        };
         /** @description Everything that there is to run things from. */
         Supply: {
             /** @description The converters on the shelf, junctions apart, in the order of the plan. */
@@ -3359,6 +3846,49 @@ export interface components {
              * @description The number.
              */
             value: number;
+        };
+        /** @description A test. */
+        Test: {
+            /** @description The file of a logger or a scope, as it came. */
+            file?: string | null;
+            /**
+             * @description The meter of each column, in the order of the protocol's columns.
+             * @default []
+             */
+            meters: components["schemas"]["Instrument"][];
+            /** @description Conditions, in words: temperature, place, what hung on it. */
+            note?: string;
+            /** @description What is tested. */
+            of: components["schemas"]["Subject"];
+            /** @description Which test it is, by its word. */
+            protocol: string;
+            /**
+             * @description The rows.
+             * @default []
+             */
+            rows: components["schemas"]["Row2"][];
+        };
+        /** @description A test with what comes of it. */
+        Tested: {
+            /** @description When it was begun, as ISO 8601. */
+            begun: string;
+            /** @description When it was last changed, as ISO 8601. */
+            changed: string;
+            /** @description Its id. */
+            id: string;
+            /** @description Whether its figures are in use. */
+            in_use: boolean;
+            /** @description What comes of it; none where something about it is wrong. */
+            outcome: components["schemas"]["Outcome"] | null;
+            /** @description The test. */
+            test: components["schemas"]["Test"];
+            /** @description What is wrong about it, in a sentence. */
+            wrong: string | null;
+        };
+        /** @description The tests of a site. */
+        Tests: {
+            /** @description The latest first. */
+            tests: components["schemas"]["Tested"][];
         };
         /** @description What must happen once a deadline has passed. */
         Then: "inspect-before-restart";
@@ -3770,6 +4300,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    protocols: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The protocols */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guides"];
+                };
+            };
+        };
+    };
     claim: {
         parameters: {
             query?: never;
@@ -5018,6 +5568,281 @@ export interface operations {
                 };
             };
             /** @description A change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tests"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Test"];
+            };
+        };
+        responses: {
+            /** @description Its id */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is refused, or gives no figure yet */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Test"];
+            };
+        };
+        responses: {
+            /** @description The test with what comes of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tested"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is refused, or gives no figure yet */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What would change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Previewed"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is refused, or gives no figure yet */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisedPlan"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is refused, or gives no figure yet */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_to_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisedPlan"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is refused, or gives no figure yet */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -8,6 +8,7 @@ mod events;
 mod exchange;
 mod needs;
 mod sites;
+mod tests;
 mod walks;
 
 use crate::app::AppState;
@@ -52,6 +53,13 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(compare::stages))
         .routes(routes!(compare::difference))
         .routes(routes!(compare::decides))
+        .routes(routes!(tests::protocols))
+        .routes(routes!(tests::list, tests::begin))
+        .routes(routes!(tests::keep))
+        .routes(routes!(tests::file))
+        .routes(routes!(tests::preview))
+        .routes(routes!(tests::put_to_use))
+        .routes(routes!(tests::take_back))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -4,4 +4,5 @@ pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
 pub(crate) mod preview;
+pub(crate) mod tests;
 pub(crate) mod walks;
