@@ -12,11 +12,7 @@ export const views: View[] = [
   { name: "needs", title: "Needs" },
   { name: "supply", title: "Supply" },
   { name: "chains", title: "Chains" },
-  {
-    name: "bench",
-    title: "Bench",
-    coming: "Bench will guide measurements step by step and hand their figures, with their ±, to the plan.",
-  },
+  { name: "bench", title: "Bench" },
   {
     name: "outage",
     title: "Outage",
@@ -40,6 +36,7 @@ const there: Record<string, () => Promise<unknown>> = {
   needs: () => import("./views/Needs/NeedsView.vue"),
   supply: () => import("./views/Supply/SupplyView.vue"),
   chains: () => import("./views/Chains/ChainsView.vue"),
+  bench: () => import("./views/Bench/BenchView.vue"),
 };
 const coming = () => import("./views/Coming/ComingView.vue");
 

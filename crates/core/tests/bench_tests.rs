@@ -37,7 +37,7 @@ fn idle_is_volts_times_amperes_and_struck_rows_never_count() {
     // A slip of the finger is asked about, and when it is struck nothing of it is left.
     idle.rows.push(Row { values: vec![Some(12.5), Some(4.9)], struck: None });
     let odd = outcome(&plan, &idle).unwrap();
-    assert_eq!(odd.questions.iter().map(|it| it.0).collect::<Vec<_>>(), [3], "{:?}", odd.questions);
+    assert_eq!(odd.questions.iter().map(|it| it.row).collect::<Vec<_>>(), [3], "{:?}", odd.questions);
     idle.rows[3].struck = Some("a slip".into());
     assert_eq!(outcome(&plan, &idle).unwrap().figures, found.figures);
     // Worse meters never make it surer.

@@ -529,10 +529,10 @@ export interface paths {
             cookie?: never;
         };
         /** The tests of a site, the latest first, each with what comes of it. Files are cut to their first lines. */
-        get: operations["list"];
+        get: operations["every_test"];
         put?: never;
         /** Begins a test. */
-        post: operations["begin"];
+        post: operations["begin_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,7 +548,7 @@ export interface paths {
         };
         get?: never;
         /** Keeps a changed test; a file that is left out stays what it was. */
-        put: operations["keep"];
+        put: operations["keep_test"];
         post?: never;
         delete?: never;
         options?: never;
@@ -564,7 +564,7 @@ export interface paths {
             cookie?: never;
         };
         /** The file of a test as it came. */
-        get: operations["file"];
+        get: operations["test_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -583,7 +583,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What the figures of a test would change, arrangement by arrangement. */
-        post: operations["preview"];
+        post: operations["preview_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -600,7 +600,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Puts back what the figures of a test replaced, as one step that can be undone. */
-        post: operations["take_back"];
+        post: operations["take_test_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -617,7 +617,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Puts the figures of a test into the plan, as one step that can be undone. */
-        post: operations["put_to_use"];
+        post: operations["use_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3063,11 +3063,8 @@ export interface components {
             points: components["schemas"]["Plotted"][];
             /** @description The phases in a log. */
             profile: components["schemas"]["Profile"] | null;
-            /** @description What is asked about rows, with the row counted from 0. */
-            questions: [
-                number,
-                string
-            ][];
+            /** @description What is asked about rows. */
+            questions: components["schemas"]["Question2"][];
             /** @description The answer in words; what is missing where there is none yet. */
             sentence: string;
         };
@@ -3464,6 +3461,16 @@ export interface components {
             soc?: {
                 [key: string]: number;
             };
+        };
+        /** @description A row that is out of line. */
+        Question2: {
+            /**
+             * Format: uint
+             * @description The row, counted from 0.
+             */
+            row: number;
+            /** @description What is asked about it. */
+            sentence: string;
         };
         /** @description What a person read at a joint. */
         Read: {
@@ -5578,7 +5585,7 @@ export interface operations {
             };
         };
     };
-    list: {
+    every_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -5609,7 +5616,7 @@ export interface operations {
             };
         };
     };
-    begin: {
+    begin_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -5653,7 +5660,7 @@ export interface operations {
             };
         };
     };
-    keep: {
+    keep_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -5698,7 +5705,7 @@ export interface operations {
             };
         };
     };
-    file: {
+    test_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -5730,7 +5737,7 @@ export interface operations {
             };
         };
     };
-    preview: {
+    preview_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -5771,7 +5778,7 @@ export interface operations {
             };
         };
     };
-    take_back: {
+    take_test_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -5812,7 +5819,7 @@ export interface operations {
             };
         };
     };
-    put_to_use: {
+    use_test: {
         parameters: {
             query?: never;
             header?: never;

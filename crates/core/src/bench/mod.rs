@@ -24,5 +24,5 @@ pub use meter::{Instrument, Known, student};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
 pub use test::{
-    Given, Outcome, Plotted, Reading, Row, Subject, Test, outcome, put_back, readings, replaced, with_figures,
+    Given, Outcome, Plotted, Question, Reading, Row, Subject, Test, outcome, put_back, readings, replaced, with_figures,
 };

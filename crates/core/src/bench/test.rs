@@ -93,6 +93,16 @@ pub struct Given {
     pub pointer: String,
 }
 
+/// A row that is out of line.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Question {
+    /// The row, counted from 0.
+    pub row: usize,
+    /// What is asked about it.
+    pub sentence: String,
+}
+
 /// A point of a test's plot.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -113,8 +123,8 @@ pub struct Outcome {
     pub sentence: String,
     /// The figures that it gives.
     pub figures: Vec<Given>,
-    /// What is asked about rows, with the row counted from 0.
-    pub questions: Vec<(usize, String)>,
+    /// What is asked about rows.
+    pub questions: Vec<Question>,
     /// Points of a plot.
     pub points: Vec<Plotted>,
     /// The law through them, of an efficiency test.
@@ -248,7 +258,7 @@ fn mean(of: &[Known]) -> Known {
 }
 
 /// Rows further from the others' mean than three times what those scatter.
-fn odd_rows(of: &[(usize, Known)]) -> Vec<(usize, String)> {
+fn odd_rows(of: &[(usize, Known)]) -> Vec<Question> {
     if of.len() < 4 {
         return Vec::new();
     }
@@ -258,8 +268,13 @@ fn odd_rows(of: &[(usize, Known)]) -> Vec<(usize, String)> {
         let spread = (others.iter().map(|it| (it - mean).powi(2)).sum::<f64>() / (others.len() - 1) as f64).sqrt();
         let (place, read) = of[index];
         let far = (read.value - mean).abs();
-        (far > (3.0 * spread).max(read.plus_minus)).then(|| {
-            (place, format!("{} here, {} in the other rows: is it right?", Amount(read.value, "W"), Amount(mean, "W")))
+        (far > (3.0 * spread).max(read.plus_minus)).then(|| Question {
+            row: place,
+            sentence: format!(
+                "{} here, {} in the other rows: is it right?",
+                Amount(read.value, "W"),
+                Amount(mean, "W")
+            ),
         })
     };
     (0..of.len()).filter_map(odd).collect()
@@ -323,7 +338,10 @@ fn efficiency(test: &Test, element: &Element) -> Outcome {
     let questions = law.out_of_line.iter().map(|it| {
         let off = law.residuals_w[*it];
         let way = if off > 0.0 { "above" } else { "below" };
-        (rows[*it].0, format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")))
+        Question {
+            row: rows[*it].0,
+            sentence: format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")),
+        }
     });
     Outcome {
         sentence: law.sentence.clone(),

@@ -48,6 +48,9 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "needs").await?;
     stage.go("/supply").await?;
     take(&stage, &folder, "supply").await?;
+    stage.go("/bench").await?;
+    bench(&stage).await?;
+    take(&stage, &folder, "bench").await?;
     stage.go("/site").await?;
     take(&stage, &folder, "site").await?;
     stage.browser.wait("[data-test=theme]").await?.click().await?;
@@ -58,6 +61,31 @@ async fn main() -> Result<()> {
     stage.browser.resize(PHONE).await?;
     stage.go("/needs").await?;
     take(&stage, &folder, "needs-phone-blackout").await
+}
+
+/// Measures the small inverter at five loads.
+async fn bench(stage: &Stage) -> Result<()> {
+    stage.browser.wait("[data-test=protocol]").await?;
+    stage.browser.run("document.querySelectorAll('[data-test=protocol]')[1].click()").await?;
+    stage.browser.wait("[data-test=new-test] select").await?;
+    stage.browser.run("const it = document.querySelector('[data-test=new-test] select'); it.value = 'converter|small-inverter'; it.dispatchEvent(new Event('change'))").await?;
+    stage.browser.click("[data-test=begin]").await?;
+    let rows = [
+        "12.62 0.985 230.1 0.0217",
+        "12.60 2.31 230.0 0.0957",
+        "12.55 4.72 230.0 0.2087",
+        "12.48 8.02 229.6 0.37",
+        "12.40 12.1 229.0 0.55",
+    ];
+    for (index, text) in rows.iter().enumerate() {
+        stage.browser.fill("[data-test=row-entry]", text).await?;
+        stage.browser.press('\u{e007}', false).await?;
+        stage.browser.wait(&format!("[data-test=row]:nth-child({})", index + 1)).await?;
+    }
+    stage.browser.wait("[data-test=plot]").await?;
+    stage.browser.wait("[data-test=next]").await?;
+    stage.browser.run("document.activeElement.blur(); scrollTo(0, 190)").await?;
+    Ok(())
 }
 
 /// Walks along the chain through the inverter, up to a joint whose sign is wrong.
@@ -85,7 +113,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=device] strong, [data-test=converter], [data-test=journal]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test]")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

@@ -27,7 +27,10 @@ pub(super) async fn protocols() -> Json<Guides> {
     (status = 200, description = "The tests", body = ref("#/components/schemas/Tests")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn list(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Tests>, ApiError> {
+pub(super) async fn every_test(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<Tests>, ApiError> {
     Ok(Json(blocking(move || usecase::list(&state.store, &site)).await?))
 }
 
@@ -38,7 +41,7 @@ pub(super) async fn list(State(state): State<AppState>, Path(site): Path<String>
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn begin(
+pub(super) async fn begin_test(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
@@ -54,7 +57,7 @@ pub(super) async fn begin(
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn keep(
+pub(super) async fn keep_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
     body: Bytes,
@@ -68,7 +71,7 @@ pub(super) async fn keep(
     (status = 200, description = "The file", content_type = "text/csv", body = String),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn file(
+pub(super) async fn test_file(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<impl IntoResponse, ApiError> {
@@ -84,7 +87,7 @@ pub(super) async fn file(
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn preview(
+pub(super) async fn preview_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<Json<Previewed>, ApiError> {
@@ -97,7 +100,7 @@ pub(super) async fn preview(
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn put_to_use(
+pub(super) async fn use_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<impl IntoResponse, ApiError> {
@@ -113,7 +116,7 @@ pub(super) async fn put_to_use(
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn take_back(
+pub(super) async fn take_test_back(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<impl IntoResponse, ApiError> {

@@ -1,0 +1,216 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from "vue";
+import InlineNumber from "../../components/InlineNumber.vue";
+import { plain } from "../../format/number";
+import { readRow } from "./rows";
+import { useTests, type Guide, type Test, type Tested } from "./useTests";
+
+/** The readings: a row a line, typed in one go; struck with a reason, never lost; the meter of each column beside it. */
+const props = defineProps<{ tested: Tested; guide: Guide }>();
+const { keep } = useTests();
+const typed = ref("");
+const trouble = ref("");
+const striking = ref<number>();
+const reason = ref("");
+const field = ref<HTMLInputElement>();
+const columns = computed(() => props.guide.readings);
+const rows = computed(() => props.tested.test.rows);
+const meters = computed(() => columns.value.map((_, index) => props.tested.test.meters[index] ?? NONE));
+const NONE = { share: 0, fixed: 0, step: 0 };
+const question = (index: number) => props.tested.outcome?.questions.find((it) => it.row === index)?.sentence;
+const copy = (): Test => ({ ...(JSON.parse(JSON.stringify(props.tested.test)) as Test), file: null });
+
+async function add() {
+  const found = readRow(typed.value, columns.value);
+  if (typeof found === "string") {
+    trouble.value = found;
+    return;
+  }
+  trouble.value = "";
+  const test = copy();
+  test.rows.push({ values: found });
+  if (await keep(props.tested.id, test)) typed.value = "";
+  await nextTick();
+  field.value?.focus();
+}
+async function strike(index: number) {
+  const test = copy();
+  const row = test.rows[index];
+  if (!row) return;
+  if (row.struck != null) row.struck = null;
+  else if (reason.value.trim() === "") return;
+  else row.struck = reason.value.trim();
+  if (await keep(props.tested.id, test)) {
+    striking.value = undefined;
+    reason.value = "";
+  }
+}
+async function setMeter(index: number, key: "share" | "step", value: number) {
+  if (value < 0) return;
+  const test = copy();
+  test.meters = meters.value.map((it) => ({ ...it }));
+  const meter = test.meters[index];
+  if (!meter) return;
+  meter[key] = key === "share" ? value / 100 : value;
+  await keep(props.tested.id, test);
+}
+</script>
+
+<template>
+  <section class="rows" aria-label="Readings">
+    <div class="table">
+      <table>
+        <thead>
+          <tr class="label">
+            <th scope="col">row</th>
+            <th v-for="it in columns" :key="it.name" scope="col">{{ it.name }}, {{ it.unit }}</th>
+            <th scope="col"><span class="hidden">strike</span></th>
+          </tr>
+          <tr class="label meter">
+            <th scope="row">its meter</th>
+            <td v-for="(it, index) in columns" :key="it.name">
+              ±
+              <InlineNumber
+                :value="Number(((meters[index]?.share ?? 0) * 100).toPrecision(6))"
+                :name="`what the meter of ${it.name} may be off`"
+                unit="%"
+                @change="(v) => setMeter(index, 'share', v)"
+              />
+              <br />step
+              <InlineNumber
+                :value="meters[index]?.step ?? 0"
+                :name="`display step of the meter of ${it.name}`"
+                :unit="it.unit"
+                @change="(v) => setMeter(index, 'step', v)"
+              />
+            </td>
+            <td />
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-for="(row, index) in rows"
+            :key="index"
+            :class="{ struck: row.struck != null }"
+            data-test="row"
+          >
+            <th scope="row">{{ index + 1 }}</th>
+            <td v-for="(it, column) in columns" :key="it.name">
+              {{ row.values[column] == null ? "–" : plain(row.values[column]!) }}
+            </td>
+            <td class="label">
+              <template v-if="striking === index">
+                <input
+                  v-model="reason"
+                  placeholder="why"
+                  :aria-label="`why row ${index + 1} does not count`"
+                  @keydown.enter.prevent="strike(index)"
+                  @keydown.escape.stop="striking = undefined"
+                />
+                <button type="button" class="door" @click="strike(index)">strike it</button>
+              </template>
+              <button v-else-if="row.struck != null" type="button" class="door" @click="strike(index)">
+                struck: {{ row.struck }}. Count it again
+              </button>
+              <button
+                v-else
+                type="button"
+                class="door"
+                :aria-label="`strike row ${index + 1}`"
+                @click="striking = index"
+              >
+                strike
+              </button>
+              <span v-if="question(index)" class="question" data-status="unproven" data-test="question">{{
+                question(index)
+              }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p class="entry">
+      <label
+        ><span class="label faint">{{ columns.map((it) => it.unit).join(" ") }}, Enter</span>
+        <input
+          ref="field"
+          v-model="typed"
+          autocomplete="off"
+          inputmode="text"
+          :placeholder="columns.map((it) => plain(it.unit === 'A' ? 4.42 : 12.62)).join('  ')"
+          aria-label="a row of readings"
+          data-test="row-entry"
+          @keydown.enter.prevent="add"
+      /></label>
+      <button type="button" class="door label" @click="add">add the row</button>
+    </p>
+    <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
+  </section>
+</template>
+
+<style scoped>
+.table {
+  overflow-x: auto;
+}
+table {
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: right;
+  padding: 4px 18px 4px 0;
+  border-top: 1px solid var(--line);
+  font-weight: 400;
+}
+thead th {
+  font-weight: 600;
+  border-top: 0;
+}
+th:first-child {
+  text-align: left;
+}
+td:last-child {
+  text-align: left;
+}
+.meter td,
+.meter th {
+  color: var(--faint);
+  font-size: 14px;
+  font-weight: 400;
+}
+.struck td:not(:last-child) {
+  text-decoration: line-through;
+  color: var(--faint);
+}
+.question {
+  margin-left: 10px;
+}
+.entry {
+  display: flex;
+  gap: 14px;
+  align-items: end;
+  padding: 8px 0;
+}
+.entry label {
+  display: grid;
+  flex: 0 1 340px;
+}
+input {
+  font: inherit;
+  font-size: 18px;
+  min-height: 40px;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 0;
+  border-bottom: 2px solid var(--primary);
+  min-width: 0;
+}
+td input {
+  font-size: 15px;
+  min-height: 30px;
+}
+.hidden {
+  position: absolute;
+  clip-path: inset(50%);
+}
+</style>

@@ -1,0 +1,93 @@
+/** The tests of the open site: begun, kept, their figures used and taken back. */
+import { computed, ref, shallowRef, watch } from "vue";
+import { api, Refused, taken, type Schemas } from "../../api/client";
+import { useSite } from "../../composables/useSite";
+
+export type Tested = Schemas["Tested"];
+export type Test = Schemas["Test"];
+export type Guide = Schemas["Guide"];
+
+const guides = shallowRef<Guide[]>([]);
+const tests = shallowRef<Tested[]>([]);
+const open = ref<string>();
+const trouble = ref("");
+const preview = shallowRef<{ id: string; ways: Schemas["PreviewedWay"][] }>();
+const { id: site, plan, said } = useSite();
+
+async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+  try {
+    const done = await work();
+    trouble.value = "";
+    return done;
+  } catch (error) {
+    trouble.value =
+      error instanceof Refused
+        ? error.message
+        : "The server does not answer. What you typed stands here; try again.";
+    return undefined;
+  }
+}
+
+async function list() {
+  if (!site.value) return;
+  const path = { site: site.value };
+  const found = await attempt(async () => taken(await api.GET("/sites/{site}/tests", { params: { path } })));
+  if (found) tests.value = found.tests;
+}
+
+async function begin(test: Test) {
+  const path = { site: site.value };
+  const begun = await attempt(async () =>
+    taken(await api.POST("/sites/{site}/tests", { params: { path }, body: test })),
+  );
+  if (!begun) return;
+  await list();
+  open.value = begun.id;
+}
+
+/** Keeps a changed test; a file that it does not bring along stays. */
+async function keep(id: string, test: Test) {
+  const path = { site: site.value, id };
+  const kept = await attempt(async () =>
+    taken(await api.PUT("/sites/{site}/tests/{id}", { params: { path }, body: test })),
+  );
+  if (kept) tests.value = tests.value.map((it) => (it.id === id ? kept : it));
+  return kept !== undefined;
+}
+
+async function look(id: string) {
+  const path = { site: site.value, id };
+  const found = await attempt(async () =>
+    taken(await api.POST("/sites/{site}/tests/{id}/preview", { params: { path } })),
+  );
+  if (found) preview.value = { id, ways: found.arrangements };
+}
+
+async function change(id: string, back: boolean) {
+  const path = { site: site.value, id };
+  const done = await attempt(async () =>
+    back
+      ? taken(await api.POST("/sites/{site}/tests/{id}/take-back", { params: { path } }))
+      : taken(await api.POST("/sites/{site}/tests/{id}/use", { params: { path } })),
+  );
+  if (!done) return;
+  preview.value = undefined;
+  said.value = back ? "The earlier figures are back." : "The measured figures are in use.";
+  await list();
+}
+
+let following = false;
+/** Follows the site and its changes, once for all who ask. */
+function follow() {
+  if (following) return;
+  following = true;
+  void attempt(async () => (guides.value = taken(await api.GET("/bench")).guides));
+  watch(site, () => (open.value = undefined));
+  watch([site, plan], list, { immediate: true });
+}
+
+export function useTests() {
+  follow();
+  const current = computed(() => tests.value.find((it) => it.id === open.value));
+  return { guides, tests, open, current, trouble, preview, begin, keep, look, change };
+}
