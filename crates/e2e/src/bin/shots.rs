@@ -10,6 +10,10 @@ async fn main() -> Result<()> {
     let folder: PathBuf = std::env::args_os().nth(1).context("give the folder for the pictures")?.into();
     std::fs::create_dir_all(&folder)?;
     let stage = Stage::set(DESK).await?;
+    stage.go("/bench").await?;
+    bench(&stage).await?;
+    take(&stage, &folder, "bench").await?;
+    stage.go("/chains").await?;
     take(&stage, &folder, "chains").await?;
     stage.browser.press('c', false).await?;
     stage.browser.wait("[data-test=crossed]").await?;
@@ -48,9 +52,6 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "needs").await?;
     stage.go("/supply").await?;
     take(&stage, &folder, "supply").await?;
-    stage.go("/bench").await?;
-    bench(&stage).await?;
-    take(&stage, &folder, "bench").await?;
     stage.go("/site").await?;
     take(&stage, &folder, "site").await?;
     stage.browser.wait("[data-test=theme]").await?.click().await?;
@@ -70,6 +71,7 @@ async fn bench(stage: &Stage) -> Result<()> {
     stage.browser.wait("[data-test=new-test] select").await?;
     stage.browser.run("const it = document.querySelector('[data-test=new-test] select'); it.value = 'converter|small-inverter'; it.dispatchEvent(new Event('change'))").await?;
     stage.browser.click("[data-test=begin]").await?;
+    stage.browser.wait("[data-test=test]").await?;
     let rows = [
         "12.62 0.985 230.1 0.0217",
         "12.60 2.31 230.0 0.0957",

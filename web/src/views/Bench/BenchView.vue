@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import { api, taken, type Schemas } from "../../api/client";
-import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
 import { moment } from "../../format/units";
 import TestSheet from "./TestSheet.vue";
 import { useTests, type Guide, type Test } from "./useTests";
 
 /** The bench: measure it, and use the measured figure everywhere. */
-const { plan } = useSite();
+const { plan, id: site } = useSite();
 const { guides, tests, open, current, trouble, begin } = useTests();
 const chosen = ref<string>();
 const subject = ref<string>();
@@ -74,18 +73,34 @@ const headline = computed(() => {
     return "Nothing is measured yet. Begin with the idle draw of a converter: ten minutes, two meters.";
   return `${tests.value.length} ${tests.value.length === 1 ? "test" : "tests"}, ${used} in use by the plan.`;
 });
-const { answer: matters, follow } = useAsked<Schemas["Matters"]>(async (site, changes) =>
-  taken(await api.POST("/sites/{site}/matters", { params: { path: { site } }, body: { changes } })),
+/** What to measure next: asked once when the bench is entered, as it takes hundreds of plans to say. */
+const matters = shallowRef<Schemas["Matters"]>();
+watch(
+  site,
+  async (id) => {
+    if (!id) return;
+    try {
+      const params = { path: { site: id } };
+      matters.value = taken(await api.POST("/sites/{site}/matters", { params, body: {} }));
+    } catch {
+      // The bench is whole without it, and a server that is gone is told by the page.
+      matters.value = undefined;
+    }
+  },
+  { immediate: true },
 );
-follow();
 </script>
 
 <template>
   <main class="bench">
     <h1 data-test="headline">{{ headline }}</h1>
-    <p v-if="matters" data-test="next">
-      {{ matters.headline }}
-      <RouterLink to="/needs" class="door label">all that matters, in Needs</RouterLink>
+    <p class="next" data-test="next">
+      <template v-if="matters"
+        >
+{{ matters.headline }}
+        <RouterLink to="/needs" class="door label">all that matters, in Needs</RouterLink>
+</template
+      >
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
     <div class="columns">
@@ -162,6 +177,10 @@ h1 {
   font-size: 21px;
   font-weight: 600;
   line-height: 1.25;
+}
+/* Its room is kept before it is there, so that nothing moves away from under a finger. */
+.next {
+  min-height: 32px;
 }
 .columns {
   display: grid;
