@@ -95,12 +95,10 @@ watch(
   <main class="bench">
     <h1 data-test="headline">{{ headline }}</h1>
     <p class="next" data-test="next">
-      <template v-if="matters"
-        >
-{{ matters.headline }}
+      <template v-if="matters">
+        {{ matters.headline }}
         <RouterLink to="/needs" class="door label">all that matters, in Needs</RouterLink>
-</template
-      >
+      </template>
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
     <div class="columns">
