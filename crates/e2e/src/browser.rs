@@ -65,9 +65,18 @@ impl Browser {
             .await?;
         let browser = Self { client, driver, _profile: profile };
         browser.resize(size).await?;
-        let reduced = json!({"features": [{"name": "prefers-reduced-motion", "value": "reduce"}, {"name": "prefers-color-scheme", "value": "light"}]});
-        browser.cdp("Emulation.setEmulatedMedia", reduced).await?;
+        browser.motion(false).await?;
         Ok(browser)
+    }
+
+    /// Whether the person wants motion; a browser starts without.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn motion(&self, wanted: bool) -> Result<()> {
+        let motion = if wanted { "no-preference" } else { "reduce" };
+        let media = json!({"features": [{"name": "prefers-reduced-motion", "value": motion}, {"name": "prefers-color-scheme", "value": "light"}]});
+        self.cdp("Emulation.setEmulatedMedia", media).await
     }
 
     /// Sets the size of the page, which outlives navigation.

@@ -196,3 +196,18 @@ async fn nothing_overflows_and_no_barrier_stands_in_either_theme() -> Result<()>
     assert_eq!(stage.browser.severe().await?, Vec::<String>::new());
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn pages_that_were_left_hold_nothing_up() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    // More pages than a browser has connections to one server: each lets go of its event stream.
+    for path in ["/chains", "/needs", "/supply", "/chains", "/site", "/needs", "/supply", "/chains", "/bench"] {
+        stage.go(path).await?;
+        stage.browser.wait("main").await?;
+        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    }
+    let write = "const done = arguments[0]; setTimeout(() => done('it waits'), 8000); \
+        fetch('/api/sites/hollin-lock/copy', {method: 'POST', body: JSON.stringify({name: 'Lower Lock'})}).then((it) => done(it.status))";
+    assert_eq!(stage.browser.client.execute_async(write, Vec::new()).await?, serde_json::json!(201));
+    Ok(())
+}

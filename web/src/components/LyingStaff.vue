@@ -7,7 +7,7 @@ defineProps<{ at: Lying; width: number; told: string; mini?: boolean }>();
 
 <template>
   <svg
-    class="lying"
+    class="lying surveyor"
     :viewBox="`-4 0 ${width + 8} ${mini ? 14 : 24}`"
     :width="width + 8"
     :height="mini ? 14 : 24"
@@ -36,7 +36,9 @@ defineProps<{ at: Lying; width: number; told: string; mini?: boolean }>();
       y1="0"
       :y2="mini ? 10 : 17"
       class="overload"
+      :class="{ untimed: !it.timed }"
     />
+    <path v-if="at.off !== undefined" :d="`M${at.off} 0 V${mini ? 10 : 17} M${at.off} 1 h7`" class="off" />
     <path
       v-for="(it, index) in at.tides"
       :key="`t${index}`"
@@ -50,28 +52,5 @@ defineProps<{ at: Lying; width: number; told: string; mini?: boolean }>();
 .lying {
   flex: none;
   overflow: visible;
-}
-.staff {
-  fill: var(--sheet);
-  stroke: var(--ink);
-}
-.tick {
-  fill: var(--ink);
-}
-.beyond {
-  fill: var(--trips);
-  opacity: 0.24;
-}
-.limit {
-  stroke: var(--trips);
-  stroke-width: 2;
-}
-.overload {
-  stroke: var(--tight);
-  stroke-width: 1.6;
-  stroke-dasharray: 3 2;
-}
-.tide {
-  fill: var(--surface);
 }
 </style>

@@ -11,25 +11,32 @@ export interface Lying {
   /** The part that is allowed. */
   from: number;
   to: number;
-  /** Levels carried for a while. */
-  overloads: { x: number; words: string }[];
+  /** Levels carried for a while, or for a time that nobody knows. */
+  overloads: { x: number; words: string; timed: boolean }[];
+  /** Below this a port turns itself off. */
+  off?: number;
   tides: Tide[];
 }
 
 const TOP = 1.5;
 const round = (value: number, digits = 3) => String(Number(value.toPrecision(digits)));
 
+/** What a staff of a limit is drawn from. */
+export type Limited = Pick<Board, "limit" | "unit" | "overload" | "marks"> & { auto_off?: number | null };
+
 /** A limit: 0 to 150 % of it over `width`; what lies beyond stands at the end. */
-export function lyingLimit(board: Board, width: number): Lying {
+export function lyingLimit(board: Limited, width: number): Lying {
   const x = (value: number) => (Math.min(value / Math.max(board.limit, 1e-9), TOP) / TOP) * width;
   return {
     from: 0,
     to: x(board.limit),
     overloads: board.overload.map((it) => ({
       x: x(it.up_to),
+      timed: it.for_s != null,
       words: `${round(it.up_to)} ${board.unit} ${it.for_s == null ? "for nobody knows how long" : `for ${round(it.for_s)} s`}`,
     })),
     tides: highest(board.marks).map(([word, value]) => ({ x: x(value), word, value })),
+    ...(board.auto_off == null ? {} : { off: x(board.auto_off) }),
   };
 }
 

@@ -91,6 +91,23 @@ const LOST = "The server does not answer. What you type is kept, and saved when 
 
 /** Stays in step with other windows, and tells when the server is gone and when it is back. */
 function listen() {
+  let events = stream();
+  // A browser keeps pages that were left, with their streams, and has six connections for all of them: one that is
+  // left lets go of its own, and one that is come back to takes it up again.
+  const leave = () => events.close();
+  const comeBack = (event: PageTransitionEvent) => {
+    if (event.persisted) events = stream();
+  };
+  addEventListener("pagehide", leave);
+  addEventListener("pageshow", comeBack);
+  return () => {
+    removeEventListener("pagehide", leave);
+    removeEventListener("pageshow", comeBack);
+    events.close();
+  };
+}
+
+function stream(): EventSource {
   const events = new EventSource("/api/events");
   events.addEventListener("changed", (event) => {
     const told = JSON.parse((event as MessageEvent<string>).data) as Schemas["Changed"];
@@ -106,7 +123,7 @@ function listen() {
   events.addEventListener("error", () => {
     trouble.value = LOST;
   });
-  return () => events.close();
+  return events;
 }
 
 /** The element of the plan as it is stored. */

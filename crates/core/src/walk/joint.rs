@@ -124,11 +124,7 @@ impl Round<'_> {
             let own = self.tolerance(port, tolerance);
             let mut is_first = true;
             for (index, feed) in way.feeds.iter().enumerate().filter(|(_, it)| it.from == *port) {
-                let Some((place, (node, _))) = self.network.feeds().enumerate().find(|(_, (_, it))| *it == index)
-                else {
-                    continue;
-                };
-                debug_assert_eq!(place, node, "feeds are listed in the order of their nodes");
+                let Some((place, _)) = self.network.feeds().find(|it| it.1 == index) else { continue };
                 if is_first {
                     let joint = self.at_port(port, place, depth, own);
                     self.list.push(joint);

@@ -52,7 +52,12 @@ const residuals = computed(() => (props.outcome.fit?.residuals_w ?? []).map((it)
 
 <template>
   <figure v-if="points.length" class="plot" data-test="plot">
-    <svg :viewBox="`-46 -20 ${WIDE + 62} ${TALL + 58}`" role="img" :aria-label="outcome.sentence">
+    <svg
+      class="graph"
+      :viewBox="`-46 -20 ${WIDE + 62} ${TALL + 58}`"
+      role="img"
+      :aria-label="outcome.sentence"
+    >
       <g v-for="tick in y.ticks(4)" :key="`y${tick}`">
         <line x1="0" :x2="WIDE" :y1="y(tick)" :y2="y(tick)" class="grid" />
         <text x="-6" :y="y(tick) + 4" class="end">{{ exact(tick, true) }}</text>
@@ -84,23 +89,6 @@ svg {
   width: 100%;
   max-width: 640px;
   display: block;
-}
-text {
-  font: 12px var(--font-label);
-  fill: var(--faint);
-}
-.middle {
-  text-anchor: middle;
-}
-.end {
-  text-anchor: end;
-}
-.axis {
-  stroke: var(--ink);
-  fill: none;
-}
-.grid {
-  stroke: var(--line);
 }
 .law {
   fill: none;

@@ -119,6 +119,7 @@ function point(event: PointerEvent) {
       </p>
       <p v-if="answer.crossings.length === 0">{{ answer.sentence }}</p>
       <svg
+        class="graph"
         :viewBox="`-44 -22 ${WIDE + 60} ${TALL + 54}`"
         role="img"
         :aria-label="answer.sentence"
@@ -189,23 +190,6 @@ svg {
   width: 100%;
   max-width: 700px;
   display: block;
-}
-text {
-  font: 12px var(--font-label);
-  fill: var(--faint);
-}
-.middle {
-  text-anchor: middle;
-}
-.end {
-  text-anchor: end;
-}
-.axis {
-  stroke: var(--ink);
-  fill: none;
-}
-.grid {
-  stroke: var(--line);
 }
 .a,
 .b {

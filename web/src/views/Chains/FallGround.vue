@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from "vue";
+import GroundPatterns from "./GroundPatterns.vue";
 import type { Fall } from "./layout";
 import { useMoving } from "./useMoving";
 
@@ -28,31 +29,9 @@ const bottom = computed(() => basin.value.y + basin.value.height);
     role="img"
     :aria-label="`${fall.chain.way.label}: from ${fall.chain.source.label} to ${fall.chain.device.label}`"
   >
-    <defs>
-      <pattern
-        :id="`earth-${letter}`"
-        width="9"
-        height="9"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(-35)"
-      >
-        <line x1="0" y1="0" x2="0" y2="9" class="hatch" />
-      </pattern>
-      <pattern
-        :id="`idle-${letter}`"
-        width="5"
-        height="5"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(45)"
-      >
-        <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
-      </pattern>
-      <pattern :id="`squared-${letter}`" width="4" height="4" patternUnits="userSpaceOnUse">
-        <rect x="0" y="0" width="4" height="2.4" class="full" />
-      </pattern>
-    </defs>
+    <GroundPatterns :prefix="`fall-${letter}`" />
     <path :d="fall.ground" class="ground" />
-    <path :d="fall.ground" :fill="`url(#earth-${letter})`" />
+    <path :d="fall.ground" :fill="`url(#fall-${letter}-ground)`" />
     <path :d="fall.water" class="water" />
     <g v-for="slot in fall.slots" :key="slot.key">
       <rect :x="slot.x" :y="slot.y" :width="slot.width" :height="slot.height" class="slot" />
@@ -64,9 +43,9 @@ const bottom = computed(() => basin.value.y + basin.value.height);
         :class="{ full: slot.kind === 'load' || slot.kind === 'lead' }"
         :fill="
           slot.kind === 'idle'
-            ? `url(#idle-${letter})`
+            ? `url(#fall-${letter}-idle)`
             : slot.kind === 'squared'
-              ? `url(#squared-${letter})`
+              ? `url(#fall-${letter}-squared)`
               : undefined
         "
       />
@@ -110,10 +89,6 @@ svg {
 .ground {
   fill: var(--ground);
 }
-.hatch {
-  stroke: var(--hatch);
-  stroke-width: 1.5;
-}
 .water {
   fill: var(--water);
 }
@@ -142,10 +117,6 @@ svg {
 }
 .full {
   fill: var(--loss);
-}
-.idle-line {
-  stroke: var(--loss);
-  stroke-width: 4;
 }
 .wall {
   stroke: var(--ink);

@@ -30,7 +30,13 @@ const marks = computed(() => {
 <template>
   <div class="board label" :class="{ compact }">
     <span class="name">{{ name }}</span>
-    <svg class="pole" width="40" :height="TALL + 4" :viewBox="`-26 -2 40 ${TALL + 4}`" aria-hidden="true">
+    <svg
+      class="pole surveyor"
+      width="40"
+      :height="TALL + 4"
+      :viewBox="`-26 -2 40 ${TALL + 4}`"
+      aria-hidden="true"
+    >
       <rect x="0" y="0" width="12" :height="TALL" class="staff" />
       <rect x="0" y="0" width="12" :height="y(board.limit)" class="beyond" />
       <rect
@@ -53,7 +59,7 @@ const marks = computed(() => {
         >◂ {{ mark.text }}</span
       >
     </template>
-    <span class="verdict" :class="board.status"
+    <span class="verdict" :data-status="board.status"
       ><StatusMark :status="board.status" /> {{ board.status }}</span
     >
   </div>
@@ -79,26 +85,6 @@ const marks = computed(() => {
   left: 0;
   top: 16px;
 }
-.staff {
-  fill: var(--sheet);
-  stroke: var(--ink);
-}
-.tick {
-  fill: var(--ink);
-}
-.beyond {
-  fill: var(--trips);
-  opacity: 0.22;
-}
-.limit {
-  stroke: var(--trips);
-  stroke-width: 2;
-}
-.overload {
-  stroke: var(--tight);
-  stroke-width: 1.5;
-  stroke-dasharray: 3 2;
-}
 .limit-text {
   position: absolute;
   right: 23px;
@@ -120,17 +106,6 @@ const marks = computed(() => {
   gap: 5px;
   white-space: nowrap;
   font-weight: 600;
-  color: var(--holds);
-}
-.verdict.tight,
-.verdict.brief {
-  color: var(--tight);
-}
-.verdict.unproven {
-  color: var(--unproven);
-}
-.verdict.trips {
-  color: var(--trips);
 }
 .compact .name {
   left: 50%;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import GroundPatterns from "./GroundPatterns.vue";
 import type { Run, SitePlace, Step } from "./siteLayout";
 import { useMoving } from "./useMoving";
 
@@ -29,29 +30,7 @@ const surface = (it: Step) => {
     role="img"
     :aria-label="`${name}: from its sources to every device`"
   >
-    <defs>
-      <pattern
-        :id="`ground-${letter}`"
-        width="7"
-        height="7"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(-35)"
-      >
-        <line x1="0" y1="0" x2="0" y2="7" class="hatch" />
-      </pattern>
-      <pattern
-        :id="`on-${letter}`"
-        width="5"
-        height="5"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(45)"
-      >
-        <line x1="0" y1="0" x2="0" y2="5" class="idle-line" />
-      </pattern>
-      <pattern :id="`sq-${letter}`" width="4" height="4" patternUnits="userSpaceOnUse">
-        <rect x="0" y="0" width="4" height="2.4" class="load-part" />
-      </pattern>
-    </defs>
+    <GroundPatterns :prefix="`site-${letter}`" />
     <g v-for="it in place.trees" :key="it.tree.source.id">
       <template v-for="run in [...it.runs, ...it.steps]" :key="`g${run.node.id}${run.x1}`">
         <path
@@ -60,7 +39,7 @@ const surface = (it: Step) => {
         />
         <path
           :d="`M${run.x1} ${bottom(run)} L${run.x2} ${run.y2 + run.h2} v8 L${run.x1} ${bottom(run) + 8} Z`"
-          :fill="`url(#ground-${letter})`"
+          :fill="`url(#site-${letter}-ground)`"
         />
       </template>
       <g v-for="(layer, index) in it.layers" :key="`l${index}`">
@@ -114,9 +93,9 @@ const surface = (it: Step) => {
           :class="slot.loss.kind"
           :fill="
             slot.loss.kind === 'idle'
-              ? `url(#on-${letter})`
+              ? `url(#site-${letter}-idle)`
               : slot.loss.kind === 'squared'
-                ? `url(#sq-${letter})`
+                ? `url(#site-${letter}-squared)`
                 : undefined
           "
         />
@@ -158,10 +137,6 @@ svg {
 .ground {
   fill: var(--ground);
 }
-.hatch {
-  stroke: var(--hatch);
-  stroke-width: 2;
-}
 .surface {
   stroke: var(--surface);
   stroke-width: 2;
@@ -192,13 +167,8 @@ svg {
   stroke: var(--ink);
   stroke-width: 0.6;
 }
-.slot.load,
-.load-part {
+.slot.load {
   fill: var(--loss);
-}
-.idle-line {
-  stroke: var(--loss);
-  stroke-width: 2.4;
 }
 .broken {
   stroke: var(--trips);

@@ -22,6 +22,11 @@ const { placeIn } = useSpot();
 
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
 const efficiency = (node: Node) => (node.inW > 0 ? `${fixed((node.outW / node.inW) * 100, 0)} %` : "");
+/** Volts into a weir, and out of it into its leads. */
+function through(node: Node): string {
+  const out = node.children[0]?.nearV;
+  return out === undefined || !node.feed ? "" : `${volts(node.farV)} to ${volts(out)} V`;
+}
 const idle = (node: Node) => node.losses.find((it) => it.kind === "idle");
 
 function lead(node: Node): string {
@@ -40,8 +45,8 @@ function lead(node: Node): string {
         : habits.area === "awg"
           ? `AWG ${gaugeOfArea(area)}`
           : `${fixed(area, area % 1 ? ((area * 10) % 1 ? 2 : 1) : 0)} mm²`;
-  const lost = node.collapsed ? "it collapses" : `${fixed(node.dropV, node.dropV < 0.095 ? 2 : 1)} V lost`;
-  return `${length} of ${size}: ${lost}`;
+  const ends = node.collapsed ? "it collapses" : `${volts(node.nearV)} to ${volts(node.farV)} V`;
+  return `${length} of ${size}: ${ends}`;
 }
 /** Room that words of this many letters take, px. */
 const wide = (text: string) => text.length * 6.3 + 10;
@@ -51,7 +56,7 @@ function leadWords(run: Run): string {
   const before = props.place.trees
     .flatMap((it) => it.steps)
     .filter((it) => it.x2 <= run.x1 + 1 && it.x1 < run.x1 && Math.abs(it.y2 - run.y1) < 8)
-    .map((it) => it.x1 + 66 + wide(`${it.node.label} ${efficiency(it.node)}`));
+    .map((it) => it.x1 + 66 + wide(`${it.node.label} ${efficiency(it.node)} ${through(it.node)}`));
   const from = Math.max(run.x1, ...before);
   return run.x2 - from > wide(`00.0 W ${text}`) + 8 ? text : "";
 }
@@ -112,6 +117,7 @@ const flag = computed(() => {
           :name="`loss of ${step.node.label}`"
           @working="$emit('working', idle(step.node)?.key ?? step.node.losses[0]?.key ?? 'totals.drawn_w')"
         />
+        <span v-if="through(step.node)" class="faint">{{ through(step.node) }}</span>
       </div>
       <span
         v-for="run in fused(it.runs)"
