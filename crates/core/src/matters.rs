@@ -101,15 +101,25 @@ struct Base<'a> {
 
 /// The figures of a plan on which most hangs, at full charge.
 pub fn matters(plan: &Plan) -> Matters {
+    let (mut figures, unmeasured) = counted(plan);
+    figures.truncate(MOST);
+    Matters { headline: headline(&figures, unmeasured, plan), figures, unmeasured }
+}
+
+/// Every figure that nobody measured and on which something hangs, that on which most hangs first.
+pub(crate) fn weighed(plan: &Plan) -> Vec<Matter> {
+    counted(plan).0
+}
+
+/// The same, and how many nobody measured.
+fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
     let bases: Vec<Base<'_>> = plan.arrangements.iter().map(|it| Base::of(plan, it)).collect();
     let text = serde_json::to_value(plan).unwrap_or_default();
     let mut found = figures(&text);
     found.retain(|it| it.basis != Basis::Measured);
-    let unmeasured = found.len();
     let mut figures = all_moved(&bases, &text, &found);
     figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
-    figures.truncate(MOST);
-    Matters { headline: headline(&figures, unmeasured, plan), figures, unmeasured }
+    (figures, found.len())
 }
 
 /// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans took: the server

@@ -99,8 +99,8 @@ proptest! {
     /// A wider instrument never makes a result surer.
     #[test]
     fn a_worse_meter_never_knows_more(value in 0.1_f64..500.0, share in 0.0_f64..0.1, fixed in 0.0_f64..1.0, step in 0.0_f64..1.0, more in 1.0_f64..3.0) {
-        let meter = Instrument { share, fixed, step };
-        let worse = Instrument { share: share * more, fixed: fixed * more, step: step * more };
+        let meter = Instrument { name: None, share, fixed, step };
+        let worse = Instrument { name: None, share: share * more, fixed: fixed * more, step: step * more };
         prop_assert!(worse.read(value).plus_minus >= meter.read(value).plus_minus);
         let (a, b) = (meter.read(value), worse.read(value));
         let other = Known { value: 12.0, plus_minus: 0.1 };

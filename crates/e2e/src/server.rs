@@ -2,7 +2,6 @@
 
 use anyhow::Result;
 use ash_pond::app::{AppState, app};
-use ash_pond_core::plan::Plan;
 use ash_pond_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
 use tempfile::TempDir;
@@ -25,7 +24,10 @@ impl Server {
     pub async fn start() -> Result<Self> {
         let folder = tempfile::tempdir()?;
         let mut server = Self { folder, address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)), running: None };
-        Store::open(server.folder.path())?.create_site(&Plan::parse(ash_pond::DEMO_PLAN)?)?;
+        let store = Store::open(server.folder.path())?;
+        ash_pond::demo::fill(&store)?;
+        ash_pond::demo::stand_ins(&store).await?;
+        drop(store);
         server.listen().await?;
         Ok(server)
     }

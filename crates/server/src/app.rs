@@ -1,6 +1,7 @@
 //! The router, apart from `main`, so that tests can ask it without a socket.
 
 use crate::events::Events;
+use crate::live::Live;
 use crate::{embedded, guard, openapi, routes};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
@@ -27,12 +28,14 @@ pub struct AppState {
     pub listening: Option<IpAddr>,
     /// Who is told of changes.
     pub events: Events,
+    /// The meters that answer by themselves.
+    pub live: Live,
 }
 
 impl AppState {
     /// State for a store that is asked under a loopback name.
     pub fn new(store: Store) -> Self {
-        Self { store: Arc::new(store), listening: None, events: Events::default() }
+        Self { store: Arc::new(store), listening: None, events: Events::default(), live: Live::default() }
     }
 }
 

@@ -16,7 +16,7 @@ fn idle(amps: f64) -> Value {
 async fn a_test_is_kept_previewed_used_and_taken_back() {
     let api = api();
     let before = api.get(&format!("{SITE}/plan")).await.body;
-    assert_eq!(api.get("/api/bench").await.body["guides"].as_array().unwrap().len(), 5);
+    assert_eq!(api.get("/api/bench").await.body["guides"].as_array().unwrap().len(), 18);
     let begun = api.post(&format!("{SITE}/tests"), idle(0.49)).await;
     assert_eq!(
         (begun.status, &begun.body["id"]),
@@ -63,23 +63,46 @@ async fn a_test_is_kept_previewed_used_and_taken_back() {
 async fn files_stay_with_their_test_and_bad_tests_name_the_field() {
     let api = api();
     let text = include_str!("../../core/tests/cases/bench/capture-ac-switchover.csv");
-    let capture = json!({"protocol": "switchover", "of": {"kind": "source", "id": "station"}, "file": text});
-    let begun = api.post(&format!("{SITE}/tests"), capture).await;
+    let of = json!({"kind": "source", "id": "station"});
+    let begun = api.post(&format!("{SITE}/tests"), json!({"protocol": "switchover", "of": of})).await;
     assert_eq!(begun.status, StatusCode::CREATED, "{}", begun.body);
-    let list = api.get(&format!("{SITE}/tests")).await.body;
-    let told = &list["tests"][0];
-    assert_eq!(told["test"]["file"].as_str().unwrap().lines().count(), 3);
-    assert!(told["outcome"]["capture"]["dead_ms"].as_f64().unwrap() > 16.0, "{told}");
-    // Kept again without its file, the file stays.
-    let noted = json!({"protocol": "switchover", "of": {"kind": "source", "id": "station"}, "note": "40 W on it"});
+    let path = format!("{SITE}/tests/switchover-station/file");
+    assert_eq!(api.get(&path).await.status, StatusCode::NOT_FOUND);
+    let given = api.text("PUT", &format!("{path}?name=scope.csv"), text).await;
+    assert_eq!(given.status, StatusCode::OK, "{}", given.body);
+    assert!(given.body["outcome"]["capture"]["dead_ms"].as_f64().unwrap() > 16.0, "{}", given.body);
+    assert_eq!((&given.body["has_file"], &given.body["test"]["file"]["name"]), (&json!(true), &json!("scope.csv")));
+    assert_eq!(given.body["outcome"]["plot"]["marks"].as_array().unwrap().len(), 2);
+    // Kept again, its file stays; and what somebody else says that it shows is not believed.
+    let noted = json!({"protocol": "switchover", "of": of, "note": "40 W on it"});
     let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(noted), None).await;
-    assert!(kept.body["outcome"]["capture"]["dead_ms"].as_f64().is_some(), "{}", kept.body);
-    let file = api.get(&format!("{SITE}/tests/switchover-station/file")).await;
-    assert_eq!(file.status, StatusCode::OK);
+    assert_eq!(kept.body["test"]["file"], given.body["test"]["file"], "{}", kept.body);
+    let forged = json!({"protocol": "switchover", "of": of, "file": {"name": "x", "rows": 1, "seconds": 1, "remarks": [], "trace": []}});
+    let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(forged), None).await;
+    assert_eq!(kept.body["test"]["file"], given.body["test"]["file"]);
+    assert_eq!(api.raw(&path).await, text);
+    // A wrong file names the place, and the one before stays.
+    let wrong = api.text("PUT", &path, "time_s,volts\n0,5\n1,lots\n").await;
+    assert_problem(&wrong, StatusCode::UNPROCESSABLE_ENTITY, "refused", "row 3, column 2");
+    assert_eq!(api.raw(&path).await, text);
+    // Columns that no head names are what somebody says.
+    let bare = text.replacen("time_s,volts", "first,second", 1);
+    let unsaid = api.text("PUT", &path, &bare).await;
+    assert_problem(&unsaid, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no column of times");
+    let said = api.text("PUT", &format!("{path}?columns=time,volts"), &bare).await;
+    assert_eq!(said.body["outcome"]["capture"], given.body["outcome"]["capture"]);
+    let spoons = api.text("PUT", &format!("{path}?columns=time,spoons"), &bare).await;
+    assert_problem(&spoons, StatusCode::UNPROCESSABLE_ENTITY, "refused", "nothing that a column holds");
+    let looked = api.text("POST", "/api/bench/look", "# scope\ntime (ms);CH1 [V]\n0;1,5\n0,1;2\n0,2;2.").await;
+    let columns = &looked.body["columns"];
+    assert_eq!((&columns[0]["holds"], &columns[0]["scale"]), (&json!("time"), &json!(0.001)));
+    assert_eq!((&columns[1]["head"], &columns[1]["first"]), (&json!("CH1 [V]"), &json!([1.5, 2.0])));
+    let looked = api.text("POST", "/api/bench/look?columns=other,volts", "a,b\n1,2\n").await;
+    assert_eq!(looked.body["columns"][1]["holds"], "volts", "{}", looked.body);
     for (body, says) in [
         (json!({"protocol": "idle", "of": {"kind": "converter", "id": "nobody"}}), "not there"),
         (json!({"protocol": "juggling", "of": {"kind": "converter", "id": "small-inverter"}}), "no such test"),
-        (json!({"protocol": "profile", "of": {"kind": "device", "id": "router"}, "file": "a,b\n1,x\n"}), "row 2"),
+        (json!({"protocol": "profile", "of": {"kind": "device", "id": "router", "part": "x"}}), "does not have"),
     ] {
         let reply = api.post(&format!("{SITE}/tests"), body).await;
         assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", says);
@@ -94,4 +117,223 @@ async fn files_stay_with_their_test_and_bad_tests_name_the_field() {
     let reply = api.post(&path, Value::Null).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no figure to use yet");
     assert_eq!(api.get(&format!("{SITE}/tests/nothing/file")).await.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
+async fn a_long_file_comes_in_parts_and_goes_out_the_same() {
+    let api = api();
+    let of = json!({"kind": "device", "id": "gate-camera"});
+    api.post(&format!("{SITE}/tests"), json!({"protocol": "profile", "of": of})).await;
+    let mut text = String::from("time_s,watts\n");
+    for second in 0..200_000 {
+        let watts = if second % 3600 < 30 {
+            0.05
+        } else if second % 3600 < 70 {
+            11.0
+        } else {
+            5.5
+        };
+        text += &format!("{second},{watts}\n");
+    }
+    assert!(text.len() > 1 << 20, "more than one part");
+    let path = format!("{SITE}/tests/profile-gate-camera/file");
+    let given = api.text("PUT", &path, &text).await;
+    assert_eq!(given.body["test"]["file"]["rows"], 200_000, "{}", given.body);
+    assert!(given.body["outcome"]["plot"]["trace"].as_array().unwrap().len() <= 900);
+    assert_eq!(api.raw(&path).await, text);
+    let used = api.post(&format!("{SITE}/tests/profile-gate-camera/use"), Value::Null).await;
+    assert_eq!(used.status, StatusCode::OK, "{}", used.body);
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    assert_eq!((&list["tests"][0]["in_use"], &list["tests"][0]["id"]), (&json!(true), &json!("profile-gate-camera")));
+}
+
+#[tokio::test]
+async fn instruments_are_described_once_and_kept_as_they_were() {
+    let api = api();
+    let put = async |name: &str, body: Value| {
+        api.ask("PUT", &format!("/api/bench/instruments/{name}"), Some(body), None).await
+    };
+    let kept = put("clamp", json!({"share": 0.02, "step": 0.01})).await;
+    assert_eq!(kept.body["instruments"], json!([{"name": "clamp", "share": 0.02, "fixed": 0.0, "step": 0.01}]));
+    let mut test = idle(0.49);
+    test["meters"][1] = kept.body["instruments"][0].clone();
+    api.post(&format!("{SITE}/tests"), test).await;
+    put("clamp", json!({"share": 0.2})).await;
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    assert_eq!(list["tests"][0]["test"]["meters"][1]["share"], 0.02, "a test keeps what its meter was");
+    assert_eq!(list["tests"][0]["readings"][1]["unit"], "A");
+    let wrong = put("clamp", json!({"share": -1})).await;
+    assert_problem(&wrong, StatusCode::UNPROCESSABLE_ENTITY, "refused", "0 or more");
+    let gone = api.ask("DELETE", "/api/bench/instruments/clamp", None, None).await;
+    assert_eq!(gone.body["instruments"], json!([]));
+}
+
+#[tokio::test]
+async fn the_demo_s_history_shows_a_label_that_was_wrong_and_a_later_test_offers_itself() {
+    let api = common::demo_api();
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    let find =
+        |list: &Value, id: &str| list["tests"].as_array().unwrap().iter().find(|it| it["id"] == id).unwrap().clone();
+    let used = find(&list, "capacity-cabin-bank-3");
+    assert_eq!((&used["in_use"], &used["offers"]), (&json!(true), &Value::Null), "{used}");
+    let figure = &used["outcome"]["figures"][0];
+    // What is in use is what the test says, to what anybody could read.
+    assert!((figure["value"].as_f64().unwrap() - 62.0).abs() < 0.1, "{figure}");
+    assert!((figure["plus_minus"].as_f64().unwrap() - 3.0).abs() < 0.2, "{figure}");
+    assert!(list["tests"].as_array().unwrap().iter().all(|it| it["wrong"].is_null()), "{list}");
+    let history = api.get(&format!("{SITE}/history/source/cabin-bank")).await.body;
+    let figure = &history["figures"][0];
+    assert_eq!(figure["points"].as_array().unwrap().len(), 3, "{history}");
+    assert!(figure["drift_per_year"].as_f64().unwrap() < -5.0, "{figure}");
+    assert!(figure["sentence"].as_str().unwrap().starts_with("Falls by 6.0 ± 2.3 Ah a year"), "{figure}");
+    // Earlier tests offer nothing; a later one does.
+    assert_eq!(find(&list, "capacity-cabin-bank")["offers"], Value::Null);
+    let mut later = used["test"].clone();
+    later["rows"].as_array_mut().unwrap().iter_mut().for_each(|it| it["values"][2] = json!(2.8));
+    let begun = api.post(&format!("{SITE}/tests"), later).await;
+    assert_eq!(begun.body["id"], "capacity-cabin-bank-4");
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    let offers = find(&list, "capacity-cabin-bank-4")["offers"].clone();
+    assert_eq!(offers, json!({"figure": "capacity", "test": "capacity-cabin-bank-3"}));
+    // Used, it replaces the earlier one; taken back, that one is in use again.
+    api.post(&format!("{SITE}/tests/capacity-cabin-bank-4/use"), Value::Null).await;
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    assert_eq!(
+        (&find(&list, "capacity-cabin-bank-4")["in_use"], &find(&list, "capacity-cabin-bank-3")["in_use"]),
+        (&json!(true), &json!(false))
+    );
+    api.post(&format!("{SITE}/tests/capacity-cabin-bank-4/take-back"), Value::Null).await;
+    let list = api.get(&format!("{SITE}/tests")).await.body;
+    assert_eq!(find(&list, "capacity-cabin-bank-3")["in_use"], true);
+    // And taken back itself, the label is back.
+    let back = api.post(&format!("{SITE}/tests/capacity-cabin-bank-3/take-back"), Value::Null).await;
+    let sources = back.body["plan"]["kit"]["sources"].as_array().unwrap();
+    let bank = sources.iter().find(|it| it["id"] == "cabin-bank").unwrap();
+    assert_eq!(bank["battery"]["capacity_ah"], json!({"value": 80, "basis": "label"}));
+}
+
+#[tokio::test]
+async fn what_to_measure_next_is_worth_its_minutes() {
+    let api = api();
+    let found = api.get(&format!("{SITE}/next")).await.body;
+    let next = found["next"].as_array().unwrap();
+    assert!(next.len() >= 4 && next[0]["share"] == 1.0, "{found}");
+    let rates: Vec<f64> =
+        next.iter().map(|it| it["weight"].as_f64().unwrap() / it["minutes"].as_f64().unwrap()).collect();
+    assert!(rates.windows(2).all(|it| it[0] >= it[1]), "{rates:?}");
+    for it in next {
+        // Each can be begun as it is told.
+        let body = json!({"protocol": it["protocol"], "of": it["of"]});
+        let begun = api.post(&format!("{SITE}/tests"), body).await;
+        assert_eq!(begun.status, StatusCode::CREATED, "{it}: {}", begun.body);
+    }
+    // What was measured is not told again.
+    let first = next.iter().find(|it| it["protocol"] == "idle" && it["of"]["id"] == "small-inverter");
+    assert!(first.is_some(), "{found}");
+    let mut test = idle(0.49);
+    test["note"] = json!("");
+    let begun = api.post(&format!("{SITE}/tests"), test).await;
+    api.post(&format!("{SITE}/tests/{}/use", begun.body["id"].as_str().unwrap()), Value::Null).await;
+    let after = api.get(&format!("{SITE}/next")).await.body;
+    let again = |it: &&Value| it["protocol"] == "idle" && it["of"]["id"] == "small-inverter";
+    assert!(!after["next"].as_array().unwrap().iter().any(|it| again(&it)), "{after}");
+}
+
+#[tokio::test]
+async fn meters_are_read_and_one_that_goes_away_is_said_so() {
+    let api = api();
+    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap().to_string();
+    let bench = ash_pond_stand_ins::bench_meter::Bench::new(plan.clone()).unwrap();
+    let serving = tokio::spawn(ash_pond_stand_ins::bench_meter::serve(listener, bench));
+    let monitor = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let battery = monitor.local_addr().unwrap().to_string();
+    let watched = ash_pond_stand_ins::battery_monitor::Monitor::new(plan, "house-bank").unwrap();
+    tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(monitor, watched));
+    let put = async |id: &str, speaks: &str, address: &str| {
+        let body = json!({"label": "a stand-in", "speaks": speaks, "address": address});
+        api.ask("PUT", &format!("/api/meters/{id}"), Some(body), None).await
+    };
+    assert_eq!(put("bench", "scpi", &address).await.status, StatusCode::NO_CONTENT);
+    put("monitor", "modbus", &battery).await;
+    let set = async |id: &str, key: &str, value: &str| {
+        api.post(&format!("/api/meters/{id}/set"), json!({"key": key, "value": value})).await
+    };
+    assert_eq!(set("bench", "converter", "small-inverter").await.status, StatusCode::NO_CONTENT);
+    let shown = api.get("/api/meters").await.body;
+    let value = |shown: &Value, meter: usize, name: &str| {
+        shown["meters"][meter]["values"].as_array().unwrap().iter().find(|it| it["name"] == name).unwrap()["value"]
+            .as_f64()
+            .unwrap()
+    };
+    assert_eq!(shown["meters"][0]["trouble"], Value::Null, "{shown}");
+    let watts = value(&shown, 0, "volts in") * value(&shown, 0, "amperes in");
+    assert!((watts - 6.1).abs() < 0.1, "{watts} W");
+    assert!((value(&shown, 1, "charge") - 100.0).abs() < 1e-9);
+    assert_eq!(set("monitor", "charge", "60").await.status, StatusCode::NO_CONTENT);
+    assert!((value(&api.get("/api/meters").await.body, 1, "charge") - 60.0).abs() < 0.2);
+    assert_problem(&set("bench", "load", "lots").await, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no number");
+    assert_problem(&set("bench", "load", "-3").await, StatusCode::UNPROCESSABLE_ENTITY, "refused", "refuses");
+    assert_problem(
+        &set("bench", "converter", "a;b").await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "refused",
+        "nothing that can be set",
+    );
+    assert_eq!(set("nobody", "load", "3").await.status, StatusCode::NOT_FOUND);
+    // It goes away: said so, the other one is read on, and once it is back it is read again.
+    serving.abort();
+    let _ = serving.await;
+    put("gone", "scpi", "127.0.0.1:1").await;
+    let shown = api.get("/api/meters").await.body;
+    let gone = shown["meters"].as_array().unwrap().iter().find(|it| it["id"] == "gone").unwrap();
+    assert!(gone["trouble"].as_str().unwrap().contains("nothing listens on 127.0.0.1:1"), "{gone}");
+    let other = shown["meters"].as_array().unwrap().iter().find(|it| it["id"] == "monitor").unwrap();
+    assert_eq!(other["trouble"], Value::Null);
+    assert_problem(
+        &put("far", "scpi", "192.168.1.7:5025").await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "refused",
+        "on another machine",
+    );
+    assert_problem(
+        &put("odd", "smoke", &address).await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "refused",
+        "use scpi or modbus",
+    );
+    assert_eq!(api.ask("DELETE", "/api/meters/gone", None, None).await.status, StatusCode::NO_CONTENT);
+    assert_eq!(api.get("/api/meters").await.body["meters"].as_array().unwrap().len(), 2);
+}
+
+#[tokio::test]
+async fn a_meter_that_answers_nonsense_or_nothing_is_said_so_and_comes_back() {
+    use tokio::io::{AsyncReadExt, AsyncWriteExt};
+    let api = api();
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    let body = json!({"label": "odd one", "speaks": "scpi", "address": address.to_string()});
+    api.ask("PUT", "/api/meters/odd", Some(body), None).await;
+    let odd = tokio::spawn(async move {
+        // The first connection gets a word, the second nothing but its end.
+        for answer in [&b"lots\n"[..], b""] {
+            let (mut stream, _) = listener.accept().await.unwrap();
+            let _ = stream.read(&mut [0; 64]).await;
+            let _ = stream.write_all(answer).await;
+        }
+        listener
+    });
+    let trouble = async || api.get("/api/meters").await.body["meters"][0]["trouble"].clone();
+    let nonsense = trouble().await;
+    assert!(nonsense.as_str().unwrap().contains("\"lots\", which is no number"), "{nonsense}");
+    let ended = trouble().await;
+    assert!(ended.as_str().unwrap().contains("it went away"), "{ended}");
+    let listener = odd.await.unwrap();
+    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    tokio::spawn(ash_pond_stand_ins::bench_meter::serve(
+        listener,
+        ash_pond_stand_ins::bench_meter::Bench::new(plan).unwrap(),
+    ));
+    assert_eq!(trouble().await, Value::Null, "it is back");
 }

@@ -16,6 +16,7 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0002.sql")),
     M::up(include_str!("../migrations/0003.sql")),
     M::up(include_str!("../migrations/0004.sql")),
+    M::up(include_str!("../migrations/0005.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 

@@ -9,12 +9,14 @@
 //! - [`element`]: kinds of elements, and plans taken apart and put together
 //! - `sites`: sites and their plans; [`change`]: edits, conflicts, the journal, undo and redo
 //! - `tests`: tests of the bench, and what their figures replaced
+//! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
 
 pub mod change;
 pub mod element;
 pub mod error;
 mod folder;
+mod meters;
 mod sites;
 mod tests;
 mod walks;
@@ -23,6 +25,7 @@ pub use change::{Edit, Step, Undone};
 pub use element::{Element, Kind};
 pub use error::StoreError;
 pub use folder::Store;
+pub use meters::MeterRow;
 pub use sites::{Revised, SiteRow};
 pub use tests::TestRow;
 pub use walks::WalkRead;

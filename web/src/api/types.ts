@@ -21,6 +21,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bench/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The instruments that were described once. */
+        get: operations["instruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/instruments/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Describes an instrument; tests that were carried out with it keep what it was. */
+        put: operations["describe_instrument"];
+        post?: never;
+        /** Forgets an instrument. */
+        delete: operations["forget_instrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the columns of a file seem to hold, by its begin as the body: a few hundred lines are enough. */
+        post: operations["look_at_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/claim": {
         parameters: {
             query?: never;
@@ -103,6 +155,58 @@ export interface paths {
         get: operations["ready_made"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/meters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every meter shows now. */
+        get: operations["meters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/meters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says where a meter listens. */
+        put: operations["keep_meter"];
+        post?: never;
+        /** Forgets a meter. */
+        delete: operations["remove_meter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/meters/{id}/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets something on a stand-in. */
+        post: operations["set_meter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -367,6 +471,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/history/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every figure of an element that was ever measured, with its drift over the years. */
+        get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/import": {
         parameters: {
             query?: never;
@@ -429,6 +550,23 @@ export interface paths {
         put?: never;
         /** What must stay on: each device by itself, and all of them together. */
         post: operations["needs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tests that narrow the answers of a site most per minute of work. */
+        get: operations["next_tests"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -528,7 +666,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The tests of a site, the latest first, each with what comes of it. Files are cut to their first lines. */
+        /** The tests of a site, the latest first, each with what comes of it. Files are asked for by themselves. */
         get: operations["every_test"];
         put?: never;
         /** Begins a test. */
@@ -547,7 +685,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps a changed test; a file that is left out stays what it was. */
+        /** Keeps a changed test; its file stays what it was. */
         put: operations["keep_test"];
         post?: never;
         delete?: never;
@@ -565,7 +703,8 @@ export interface paths {
         };
         /** The file of a test as it came. */
         get: operations["test_file"];
-        put?: never;
+        /** Gives a test its file, as the body; it is read and kept as it comes. */
+        put: operations["give_test_file"];
         post?: never;
         delete?: never;
         options?: never;
@@ -764,6 +903,13 @@ export interface components {
             /** @description Below this output, W. */
             below_w: components["schemas"]["FigureWatts"];
         };
+        /** @description An axis. */
+        Axis: {
+            /** @description What it shows. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description The current that an input takes from a voltage upwards. */
         Band: {
             /** @description From this voltage, V. */
@@ -954,6 +1100,11 @@ export interface components {
         Capture: {
             /**
              * Format: double
+             * @description When it begins, s on the file's own clock.
+             */
+            begin_s: number;
+            /**
+             * Format: double
              * @description The longest stretch below the minimum, ms; DC alone, where a minimum is given.
              */
             below_ms: number | null;
@@ -961,9 +1112,19 @@ export interface components {
             current: string;
             /**
              * Format: double
+             * @description Where that stretch begins, s on the file's own clock; AC alone.
+             */
+            dead_from_s: number | null;
+            /**
+             * Format: double
              * @description The longest stretch below a tenth of the nominal peak, ms; 0 where there is none; AC alone.
              */
             dead_ms: number | null;
+            /**
+             * Format: double
+             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+             */
+            disturbed_from_s: number | null;
             /**
              * Format: double
              * @description From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
@@ -1516,6 +1677,24 @@ export interface components {
              */
             revision: number;
         };
+        /** @description A place on the fitted curve. */
+        CurveAt: {
+            /**
+             * Format: double
+             * @description Half-width of the curve's own 95 % band there.
+             */
+            plus_minus: number;
+            /**
+             * Format: double
+             * @description Along.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description Up.
+             */
+            y: number;
+        };
         /** @description A point of a converter's curve. */
         CurvePoint: {
             /**
@@ -1761,6 +1940,31 @@ export interface components {
             };
             /** @description The change, as changes of elements; `changes` are under it. */
             then: components["schemas"]["Unsaved"][];
+        };
+        /** @description What is kept of a file. */
+        Digest: {
+            /** @description What a capture shows. */
+            capture?: components["schemas"]["Capture"] | null;
+            /** @description Hours, volts and amperes of a discharge. */
+            moments?: number[][];
+            /** @description What the file was called. */
+            name: string;
+            /** @description The phases in a log. */
+            profile?: components["schemas"]["Profile"] | null;
+            /** @description What is odd about it, in sentences. */
+            remarks: string[];
+            /**
+             * Format: uint
+             * @description Its rows of numbers.
+             */
+            rows: number;
+            /**
+             * Format: double
+             * @description How long it goes on, s.
+             */
+            seconds: number;
+            /** @description Its samples, thinned so that no swing is lost. */
+            trace: components["schemas"]["Stretch"][];
         };
         /** @description How a device answers a changed voltage. */
         Draw: "power" | "current" | "resistance";
@@ -2031,6 +2235,34 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description A figure over the years. */
+        FigureHistory: {
+            /**
+             * Format: double
+             * @description How it changes in a year; none where that cannot be told.
+             */
+            drift_per_year: number | null;
+            /**
+             * Format: double
+             * @description Half-width of that one's 95 % interval.
+             */
+            drift_plus_minus: number | null;
+            /** @description It in words. */
+            name: string;
+            /**
+             * Format: double
+             * @description What the plan computes with now.
+             */
+            now: number | null;
+            /** @description Where it stands in its element. */
+            pointer: string;
+            /** @description What each test said, the earliest first. */
+            points: components["schemas"]["FigurePoint"][];
+            /** @description The same in a sentence. */
+            sentence: string;
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description A figure, h: a number, or a value with its uncertainty and its basis. */
         FigureHours: number | {
             basis?: components["schemas"]["Basis"];
@@ -2150,6 +2382,27 @@ export interface components {
             plus_minus?: number;
             /** @description The id of the bench test that it was taken from. */
             test?: string;
+            value: number;
+        };
+        /** @description What a test said of a figure. */
+        FigurePoint: {
+            /** @description When it was begun, as ISO 8601. */
+            begun: string;
+            /** @description Whether the plan computes with it. */
+            in_use: boolean;
+            /** @description Its conditions, in words. */
+            note: string;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval.
+             */
+            plus_minus: number;
+            /** @description The test. */
+            test: string;
+            /**
+             * Format: double
+             * @description Its value.
+             */
             value: number;
         };
         /** @description A figure, K: a number, or a value with its uncertainty and its basis. */
@@ -2409,6 +2662,21 @@ export interface components {
              */
             value: number;
         };
+        /** @description A list that a test gives as a whole: the overloads of a port, the phases of a device. */
+        GivenList: {
+            /** @description It in words. */
+            name: string;
+            /** @description The test that the plan's list comes from, where it comes from one. */
+            now_test: string | null;
+            /** @description Where it stands in its element, as a JSON pointer. */
+            pointer: string;
+            /** @description The list, as it stands in a plan. */
+            value: {
+                [key: string]: unknown;
+            }[];
+            /** @description How many entries it has, in words, such as "3 phases". */
+            words: string;
+        };
         /** @description A limit that several ports share. */
         Group: {
             /** @description Its id, unique within its source or converter. */
@@ -2424,7 +2692,7 @@ export interface components {
             cautions: string[];
             /** @description What to disconnect. */
             disconnect: string;
-            /** @description Columns of the file that it reads; nothing where it is read by hand. */
+            /** @description Columns of the file that it reads; nothing where it is read by hand alone. */
             file: string | null;
             /** @description What makes it invalid. */
             invalid: string[];
@@ -2439,14 +2707,14 @@ export interface components {
             needs: string[];
             /** @description Its word. */
             protocol: components["schemas"]["Protocol"];
-            /** @description What is read in each row; nothing where it comes from a file. */
+            /** @description What is read in each row; nothing where it comes from a file alone, or where the columns hang on the subject. */
             readings: components["schemas"]["Reading"][];
             /** @description The steps. */
             steps: components["schemas"]["Step2"][];
             /** @description When to stop at once. */
             stop: string;
-            /** @description What it is done to: device, source, converter or arrangement; and whether a part of it is named. */
-            subjects: string[];
+            /** @description What it is done to. */
+            subjects: components["schemas"]["Target"][];
             /** @description What it is called. */
             title: string;
         };
@@ -2462,6 +2730,17 @@ export interface components {
             /** @description The version of the server. */
             version: string;
         };
+        /** @description Every figure of an element that was ever measured. */
+        History: {
+            /** @description Its figures. */
+            figures: components["schemas"]["FigureHistory"][];
+            /** @description What the element is called. */
+            label: string;
+            /** @description Tests of it that gave no figure, the earliest first. */
+            others: components["schemas"]["OtherTest"][];
+        };
+        /** @description What a column holds. */
+        Holds: "time" | "volts" | "amps" | "watts" | "power-out" | "power-in" | "other";
         /** @description How long a converter carries its load without a feed. */
         HoldUp: {
             /** @description At this output, W; above 0. */
@@ -2550,6 +2829,8 @@ export interface components {
              * @default 0
              */
             fixed: number;
+            /** @description What it is called, where it was described by itself: "clamp, yellow case". */
+            name?: string | null;
             /**
              * Format: double
              * @description Half-width as a share of what it shows, 0 or more: 0.01 for "1 %".
@@ -2562,6 +2843,11 @@ export interface components {
              * @default 0
              */
             step: number;
+        };
+        /** @description The instruments that were described once. */
+        Instruments: {
+            /** @description By their names. */
+            instruments: components["schemas"]["Instrument"][];
         };
         /** @description A place where a meter is held. */
         Joint: {
@@ -2754,8 +3040,78 @@ export interface components {
         };
         /** @description How a source with a pass-through takes over from the mains. */
         LineMode: "standby" | "line-interactive" | "online" | "float";
+        /** @description A meter, with what it shows now. */
+        LiveMeter: {
+            /** @description Where it listens. */
+            address: string;
+            /** @description Its id. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description What can be set on it; a stand-in alone has any. */
+            settings: components["schemas"]["LiveSetting"][];
+            /** @description What it speaks: scpi or modbus. */
+            speaks: string;
+            /** @description What is wrong with it, in a sentence. */
+            trouble: string | null;
+            /** @description What it shows; nothing where it does not answer. */
+            values: components["schemas"]["LiveValue"][];
+        };
+        /** @description The meters that answer by themselves. */
+        LiveMeters: {
+            /** @description Each with what it shows now. */
+            meters: components["schemas"]["LiveMeter"][];
+        };
+        /** @description Something that can be set on a stand-in. */
+        LiveSetting: {
+            /** @description What it can be; nothing for a number. */
+            choices: string[];
+            /** @description Its key. */
+            key: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description Its unit. */
+            unit: string;
+            /** @description Its value. */
+            value: string;
+        };
+        /** @description One value that a meter shows. */
+        LiveValue: {
+            /** @description What it is. */
+            name: string;
+            /** @description in, out or store. */
+            side: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value; none beyond the meter's range.
+             */
+            value: number | null;
+        };
         /** @description Local date and time, YYYY-MM-DDTHH:MM. */
         LocalTime: string;
+        /** @description What a file seems to hold. */
+        Looked: {
+            /** @description Its columns. */
+            columns: components["schemas"]["LookedColumn"][];
+            /** @description The first thing that cannot be read, in a sentence. */
+            wrong: string | null;
+        };
+        /** @description What a column of a file seems to hold. */
+        LookedColumn: {
+            /** @description Its first values, in s, V, A or W; null where a cell is empty. */
+            first: (number | null)[];
+            /** @description Its head as it stands. */
+            head: string;
+            /** @description What it holds. */
+            holds: components["schemas"]["Holds"];
+            /**
+             * Format: double
+             * @description What its numbers are multiplied by to be in s, V, A or W.
+             */
+            scale: number;
+        };
         /** @description A loss law fitted to points. */
         LossFit: {
             /** @description Half-widths of the law's own band, W, at 25 outputs over the measured range. */
@@ -2859,6 +3215,21 @@ export interface components {
              * @description The value at that moment.
              */
             value: number;
+        };
+        /** @description A span of a plot that has a name: "dead", "busy". */
+        Mark2: {
+            /**
+             * Format: double
+             * @description Where it begins, along.
+             */
+            from: number;
+            /** @description What it is. */
+            name: string;
+            /**
+             * Format: double
+             * @description Where it ends.
+             */
+            to: number;
         };
         /** @description The metal of a cable. */
         Material: "copper" | "aluminium";
@@ -2976,6 +3347,15 @@ export interface components {
             /** @description `in`, `out`, `near` or `far`: the side of what is tested. */
             side: string;
         };
+        /** @description A meter and where it listens. */
+        MeterAt: {
+            /** @description Where it listens, as a loopback address and a port. */
+            address: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description What it speaks: scpi or modbus. */
+            speaks: string;
+        };
         /** @description One device. */
         Need: {
             /** @description The least sure basis among the watts of its phases. */
@@ -3026,6 +3406,61 @@ export interface components {
             /** @description The name, 1 to 200 characters. */
             name: string;
         };
+        /** @description A test that is worth its time. */
+        Next: {
+            /** @description The figures that it gives and that nobody measured, in words. */
+            figures: string[];
+            /** @description What that is called. */
+            label: string;
+            /**
+             * Format: uint32
+             * @description Minutes of work.
+             */
+            minutes: number;
+            /** @description What it takes. */
+            needs: string[];
+            /** @description What it is done to. */
+            of: components["schemas"]["Subject"];
+            /** @description The test, by its word. */
+            protocol: components["schemas"]["Protocol"];
+            /** @description Why, in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description That per minute of work, over the best one's: 1 for the best.
+             */
+            share: number;
+            /** @description What the test is called. */
+            title: string;
+            /**
+             * Format: double
+             * @description How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's energy.
+             */
+            weight: number;
+        };
+        /** @description The tests that are most worth their time. */
+        NextTests: {
+            /** @description The best first. */
+            next: components["schemas"]["Next"][];
+        };
+        /** @description An earlier test's figure that a later test offers to replace. */
+        Offer: {
+            /** @description The figure, in words. */
+            figure: string;
+            /** @description The test that it comes from now. */
+            test: string;
+        };
+        /** @description A test that gave no figure. */
+        OtherTest: {
+            /** @description When it was begun, as ISO 8601. */
+            begun: string;
+            /** @description Which test it is. */
+            protocol: string;
+            /** @description What came of it. */
+            sentence: string;
+            /** @description The test. */
+            test: string;
+        };
         /** @description A scenario in time. */
         Outage: {
             /** @description Temperature around cables and stores, °C; the site's where left out. */
@@ -3055,18 +3490,22 @@ export interface components {
         Outcome: {
             /** @description What a capture shows. */
             capture: components["schemas"]["Capture"] | null;
-            /** @description The figures that it gives. */
+            /** @description The figures that it gives to the plan. */
             figures: components["schemas"]["Given"][];
-            /** @description The law through them, of an efficiency test. */
+            /** @description The law through the points, of an efficiency test. */
             fit: components["schemas"]["LossFit"] | null;
-            /** @description Points of a plot. */
-            points: components["schemas"]["Plotted"][];
+            /** @description Lists that it gives to the plan. */
+            lists: components["schemas"]["GivenList"][];
+            /** @description What is drawn. */
+            plot: components["schemas"]["Plot"] | null;
             /** @description The phases in a log. */
             profile: components["schemas"]["Profile"] | null;
             /** @description What is asked about rows. */
             questions: components["schemas"]["Question2"][];
             /** @description The answer in words; what is missing where there is none yet. */
             sentence: string;
+            /** @description What it tells besides. */
+            told: components["schemas"]["Told"][];
         };
         /** @description A limit of one output of a converter. */
         OutputLimit: {
@@ -3204,6 +3643,21 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /** @description What is drawn of a test. */
+        Plot: {
+            /** @description Along. */
+            along: components["schemas"]["Axis"];
+            /** @description The curve through them. */
+            curve: components["schemas"]["CurveAt"][];
+            /** @description Spans with a name. */
+            marks: components["schemas"]["Mark2"][];
+            /** @description The readings. */
+            points: components["schemas"]["Plotted"][];
+            /** @description A file's samples, thinned so that no swing is lost. */
+            trace: components["schemas"]["Stretch"][];
+            /** @description Up. */
+            up: components["schemas"]["Axis"];
         };
         /** @description A point of a test's plot. */
         Plotted: {
@@ -3448,7 +3902,7 @@ export interface components {
             seconds: number;
         };
         /** @description A test of the bench. */
-        Protocol: "idle" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
+        Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
         /** @description What is asked of arrangements. */
         Question: {
             /** @description The arrangements, by id. */
@@ -3493,7 +3947,7 @@ export interface components {
             digits: number;
             /** @description What is read. */
             name: string;
-            /** @description Its unit. */
+            /** @description Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no. */
             unit: string;
         };
         /** @description A way to mend a finding. */
@@ -3557,6 +4011,13 @@ export interface components {
             kind: "hold";
             /** @description The device whose start it waits for. */
             while_starting: string;
+        };
+        /** @description Something to set on a stand-in. */
+        SetMeter: {
+            /** @description Its key. */
+            key: string;
+            /** @description What it is to be. */
+            value: string;
         };
         /** @description What a reading says. */
         Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
@@ -3811,13 +4272,31 @@ export interface components {
             /** @description Why, with its numbers. */
             words: string;
         };
+        /** @description A stretch of a file's samples: the lowest and the highest in it. */
+        Stretch: {
+            /**
+             * Format: double
+             * @description The highest.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The lowest sample in it.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Its begin, along.
+             */
+            x: number;
+        };
         /** @description What is tested. */
         Subject: {
             /** @description Its id. */
             id: string;
             /** @description The element's kind: device, source, converter or arrangement. */
             kind: string;
-            /** @description The port of a source, or what the lead of an arrangement leads to. */
+            /** @description The port, group or input of a source, the output of a converter, or what a lead of an arrangement leads to. */
             part?: string | null;
         };
         /** @description Everything that there is to run things from. */
@@ -3831,6 +4310,8 @@ export interface components {
             /** @description The sources, in the order of the plan. */
             sources: components["schemas"]["SourceFacts"][];
         };
+        /** @description What a test is done to. */
+        Target: "device" | "source" | "store" | "panel" | "converter" | "charger" | "port" | "output" | "group" | "input" | "lead" | "arrangement";
         /** @description One number of a working. */
         Term: {
             /** @description Where it comes from; none where it is computed. */
@@ -3846,6 +4327,8 @@ export interface components {
             plus_minus: number | null;
             /** @description The key of its own working, where it has one. */
             see: string | null;
+            /** @description The test of the bench that it was measured by, where the plan names one. */
+            test: string | null;
             /** @description Its unit, empty for a plain number. */
             unit: string;
             /**
@@ -3856,10 +4339,10 @@ export interface components {
         };
         /** @description A test. */
         Test: {
-            /** @description The file of a logger or a scope, as it came. */
-            file?: string | null;
+            /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
+            file?: components["schemas"]["Digest"] | null;
             /**
-             * @description The meter of each column, in the order of the protocol's columns.
+             * @description The meter of each column, in the order of the test's columns.
              * @default []
              */
             meters: components["schemas"]["Instrument"][];
@@ -3881,12 +4364,18 @@ export interface components {
             begun: string;
             /** @description When it was last changed, as ISO 8601. */
             changed: string;
+            /** @description Whether a raw file is kept with it. */
+            has_file: boolean;
             /** @description Its id. */
             id: string;
             /** @description Whether its figures are in use. */
             in_use: boolean;
+            /** @description The figure of an earlier test that it offers to replace. */
+            offers: components["schemas"]["Offer"] | null;
             /** @description What comes of it; none where something about it is wrong. */
             outcome: components["schemas"]["Outcome"] | null;
+            /** @description Its columns. */
+            readings: components["schemas"]["Reading"][];
             /** @description The test. */
             test: components["schemas"]["Test"];
             /** @description What is wrong about it, in a sentence. */
@@ -3910,6 +4399,23 @@ export interface components {
         };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;
+        /** @description A result that no figure of the plan takes. */
+        Told: {
+            /** @description It in words. */
+            name: string;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval; none where it is a count.
+             */
+            plus_minus: number | null;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value.
+             */
+            value: number;
+        };
         /** @description A whole arrangement at a moment. */
         Totals: {
             /**
@@ -4327,6 +4833,118 @@ export interface operations {
             };
         };
     };
+    instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The instruments */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instruments"];
+                };
+            };
+        };
+    };
+    describe_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Instrument"];
+            };
+        };
+        responses: {
+            /** @description The instruments now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instruments"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The instruments now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instruments"];
+                };
+            };
+        };
+    };
+    look_at_file: {
+        parameters: {
+            query?: {
+                columns?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Its columns */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"];
+                };
+            };
+            /** @description It cannot be read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     claim: {
         parameters: {
             query?: never;
@@ -4449,6 +5067,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    meters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The meters */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveMeters"];
+                };
+            };
+        };
+    };
+    keep_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MeterAt"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    set_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SetMeter"];
+            };
+        };
+        responses: {
+            /** @description It is set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such meter */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5179,6 +5912,39 @@ export interface operations {
             };
         };
     };
+    history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                kind: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its figures */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     import: {
         parameters: {
             query?: never;
@@ -5333,6 +6099,37 @@ export interface operations {
             };
             /** @description A change is refused */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    next_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tests */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextTests"];
+                };
+            };
+            /** @description No such site */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5728,6 +6525,54 @@ export interface operations {
             };
             /** @description No such site or test */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_test_file: {
+        parameters: {
+            query?: {
+                columns?: string;
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description The test with what comes of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tested"];
+                };
+            };
+            /** @description No such site or test */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file cannot be read */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

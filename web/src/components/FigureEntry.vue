@@ -29,6 +29,10 @@ const fahrenheit = computed(() => props.target === "celsius" && habits.temperatu
 const shown = computed(() => show(props.figure));
 const unitShown = computed(() => (fahrenheit.value ? "°F" : props.unit));
 const note = computed(() => told(noteOf(props.figure)));
+/** The test of the bench that it comes from. */
+const test = computed(() =>
+  typeof props.figure === "object" && props.figure !== null ? (props.figure.test ?? "") : "",
+);
 const text = ref(shown.value);
 const sentence = ref("");
 /** What it was changed to elsewhere while something else was typed here. */
@@ -123,6 +127,14 @@ function assume() {
       @keydown.enter.prevent="settle"
     /><span class="unit" aria-hidden="true">{{ unitShown }}</span>
     <span v-if="note && !sentence" class="note">= {{ note }}</span>
+    <RouterLink
+      v-if="test"
+      :to="{ path: '/bench', query: { test } }"
+      class="note door"
+      :aria-label="`the test that ${name} comes from`"
+      data-test="figure-test"
+      >its test</RouterLink
+    >
     <span v-if="theirs !== undefined" class="question" role="status" data-test="clash">
       Changed elsewhere to {{ theirs }}; you typed {{ text }}.
       <button type="button" class="assume" @click="settle">keep mine</button>

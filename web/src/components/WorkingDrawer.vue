@@ -92,7 +92,15 @@ watch(key, async (value) => {
                 {{ exact(term.value, term.basis != null) }} {{ term.unit
                 }}<span v-if="term.plus_minus != null"> ± {{ exact(term.plus_minus, true) }}</span>
               </td>
-              <td class="basis label">{{ term.basis ?? "computed" }}</td>
+              <td class="basis label">
+                <RouterLink
+                  v-if="term.test"
+                  :to="{ path: '/bench', query: { test: term.test } }"
+                  class="door"
+                  >{{ term.basis }}</RouterLink
+                >
+                <template v-else>{{ term.basis ?? "computed" }}</template>
+              </td>
             </tr>
           </tbody>
           <tfoot>

@@ -59,3 +59,10 @@ export function read(text: string): number | undefined {
   const typed = text.trim().replace(",", ".").replace("−", "-");
   return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(typed) ? Number(typed) : undefined;
 }
+
+/** A value with what it may be off: that with two digits, and the value with as many behind the point. */
+export function withHalf(value: number, plusMinus: number): string {
+  if (!(plusMinus > 0)) return exact(value);
+  const places = Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));
+  return `${fixed(value, places)} ± ${fixed(plusMinus, places)}`;
+}

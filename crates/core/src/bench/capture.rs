@@ -3,7 +3,8 @@
 //! Works on what any scope or logger writes: times and volts, evenly spaced or not, with noise, an offset, a clipped
 //! top, or samples missing. Definitions as in `docs/bench-methods.md`.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use std::f64::consts::{SQRT_2, TAU};
 
 /// One sample: time, s, and volts.
@@ -31,26 +32,32 @@ const CALM: f64 = 0.0025;
 const MOST_SMOOTHED: usize = 15;
 
 /// What a capture shows.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Capture {
     /// `ac` or `dc`, told from the data.
-    pub current: &'static str,
+    pub current: Cow<'static, str>,
+    /// When it begins, s on the file's own clock.
+    pub begin_s: f64,
     /// Frequency before, Hz; AC alone.
     pub frequency_hz: Option<f64>,
     /// Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
     pub nominal_v: f64,
     /// The longest stretch below a tenth of the nominal peak, ms; 0 where there is none; AC alone.
     pub dead_ms: Option<f64>,
+    /// Where that stretch begins, s on the file's own clock; AC alone.
+    pub dead_from_s: Option<f64>,
+    /// Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+    pub disturbed_from_s: Option<f64>,
     /// From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
     /// where nothing departs, none where it does not come back within the capture; AC alone.
     pub disturbed_ms: Option<f64>,
     /// The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
     pub overshoot_percent: Option<f64>,
     /// `sine` or `stepped`, before the disturbance; AC alone.
-    pub waveform_before: Option<&'static str>,
+    pub waveform_before: Option<Cow<'static, str>>,
     /// `sine` or `stepped`, at the end; AC alone.
-    pub waveform_after: Option<&'static str>,
+    pub waveform_after: Option<Cow<'static, str>>,
     /// Lowest voltage, noise taken out, V; DC alone.
     pub lowest_v: Option<f64>,
     /// The longest stretch below the minimum, ms; DC alone, where a minimum is given.
@@ -143,14 +150,17 @@ fn alternating(samples: &[Sample], nominal_v: Option<f64>, step: f64, mut remark
     let first = whole_cycles(&level, start, clean.min(start + FIRST * period), period);
     let last = whole_cycles(&level, (end - LAST as f64 * period).max(start), end, period);
     Capture {
-        current: "ac",
+        current: "ac".into(),
+        begin_s: start,
         frequency_hz: Some(sine.frequency),
         nominal_v: nominal_rms,
         dead_ms: Some(dead.map_or(0.0, |it| (it.1 - it.0) * 1000.0)),
+        dead_from_s: dead.map(|it| it.0),
+        disturbed_from_s: departs.map(|it| it.0),
         disturbed_ms,
         overshoot_percent,
-        waveform_before: first.and_then(|it| waveform(it, sine.frequency)),
-        waveform_after: last.and_then(|it| waveform(it, sine.frequency)),
+        waveform_before: first.and_then(|it| waveform(it, sine.frequency)).map(Cow::Borrowed),
+        waveform_after: last.and_then(|it| waveform(it, sine.frequency)).map(Cow::Borrowed),
         lowest_v: None,
         below_ms: None,
         remarks,
@@ -346,10 +356,13 @@ fn direct(samples: &[Sample], nominal_v: Option<f64>, minimum_v: Option<f64>, re
     let lowest = calm.iter().map(|it| it.1).fold(f64::INFINITY, f64::min);
     let below = minimum_v.map(|minimum| longest_under(&calm, minimum));
     Capture {
-        current: "dc",
+        current: "dc".into(),
+        begin_s: samples[0].0,
         frequency_hz: None,
         nominal_v: nominal,
         dead_ms: None,
+        dead_from_s: None,
+        disturbed_from_s: None,
         disturbed_ms: None,
         overshoot_percent: None,
         waveform_before: None,

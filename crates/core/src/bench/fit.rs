@@ -255,9 +255,8 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
 
 fn sentence(law: Row, plus_minus: Option<Row>, range: [f64; 2]) -> String {
     use crate::limits::{Amount, percent};
-    let give =
-        |index: usize, unit: &str| plus_minus.map_or_else(String::new, |it| format!(" ± {}", Amount(it[index], unit)));
-    let mut text = format!("Idle {}{}: {} a day", Amount(law[0], "W"), give(0, "W"), Amount(law[0] * 24.0, "Wh"));
+    let idle = Known { value: law[0], plus_minus: plus_minus.map_or(0.0, |it| it[0]) };
+    let mut text = format!("Idle {}: {} a day", idle.words("W"), Amount(law[0] * 24.0, "Wh"));
     if law[1] > 0.0 {
         text += &format!("; {} of the load", percent(law[1]));
     }

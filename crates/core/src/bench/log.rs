@@ -4,10 +4,10 @@
 //! lines; times as seconds (or ms, µs, min, h), as a clock (`17:30:05.2`) or as a date with a clock. Lines go in one by one, so that a file
 //! of any length can be read without being held.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What a column holds.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Holds {
@@ -25,6 +25,47 @@ pub enum Holds {
     PowerIn,
     /// Something else, as it stands.
     Other,
+}
+
+impl Holds {
+    const WORDS: [(&'static str, Self); 7] = [
+        ("time", Self::Time),
+        ("volts", Self::Volts),
+        ("amps", Self::Amps),
+        ("watts", Self::Watts),
+        ("power-out", Self::PowerOut),
+        ("power-in", Self::PowerIn),
+        ("other", Self::Other),
+    ];
+}
+
+/// What somebody says that a column holds, where the head does not say it: `volts`, or `time:0.001` for milliseconds.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Pick {
+    /// What it holds.
+    pub holds: Holds,
+    /// What its numbers are multiplied by to be in s, V, A or W.
+    pub scale: f64,
+}
+
+impl std::str::FromStr for Pick {
+    type Err = String;
+
+    /// ```
+    /// use ash_pond_core::bench::{Holds, Pick};
+    /// assert_eq!("time:0.001".parse(), Ok(Pick { holds: Holds::Time, scale: 0.001 }));
+    /// assert!("spoons".parse::<Pick>().is_err());
+    /// ```
+    fn from_str(text: &str) -> Result<Self, String> {
+        let (word, scale) = text.split_once(':').unwrap_or((text, "1"));
+        let holds = Holds::WORDS.iter().find(|it| it.0 == word).map(|it| it.1);
+        let holds = holds.ok_or_else(|| {
+            let known: Vec<&str> = Holds::WORDS.iter().map(|it| it.0).collect();
+            format!("\"{word}\" is nothing that a column holds; use one of {}", known.join(", "))
+        })?;
+        let scale = scale.parse().ok().filter(|it: &f64| it.is_finite() && *it > 0.0);
+        Ok(Self { holds, scale: scale.ok_or_else(|| format!("\"{text}\" needs a number above 0 behind the colon"))? })
+    }
 }
 
 /// A column.
@@ -67,6 +108,12 @@ pub struct Log {
     pub columns: Vec<Column>,
     /// Their values, column by column; a cell that is empty is not a number.
     pub values: Vec<Vec<f64>>,
+    /// Rows of numbers in the file; more than the values where close ones were taken together.
+    pub rows: usize,
+    /// Rows with the time of the row before.
+    pub doubles: usize,
+    /// Places where five ordinary steps or more are missing.
+    pub gaps: usize,
 }
 
 impl Log {
@@ -77,7 +124,12 @@ impl Log {
     }
 }
 
-/// Reads a file line by line.
+/// Steps by which the ordinary one is told.
+const STEPS: usize = 500;
+/// So many ordinary steps without a row are a gap.
+const GAP: f64 = 5.0;
+
+/// Reads a file line by line, and keeps no more of it than is asked for.
 #[derive(Debug, Default)]
 pub struct Reader {
     line: usize,
@@ -86,6 +138,17 @@ pub struct Reader {
     /// Whether the time column is a clock, and the day that it has come to.
     clock: Option<f64>,
     last_clock: f64,
+    picks: Option<Vec<Pick>>,
+    known_only: bool,
+    /// Rows nearer than this are taken together, s.
+    fine_s: f64,
+    /// The rows that are being taken together: sums, and how many of each column there are.
+    group: Vec<(f64, u32)>,
+    group_from: f64,
+    row: Vec<f64>,
+    steps: Vec<f64>,
+    usual_step: Option<f64>,
+    last_time: f64,
 }
 
 /// Reads a whole file.
@@ -112,6 +175,22 @@ fn is_comment(line: &str) -> bool {
 }
 
 impl Reader {
+    /// One that goes by what somebody says the columns hold, instead of their heads.
+    #[must_use]
+    pub fn picked(mut self, picks: Vec<Pick>) -> Self {
+        self.picks = Some(picks);
+        self
+    }
+
+    /// One that keeps only columns whose content it knows, and takes rows together that are nearer than `fine_s`
+    /// seconds: each column by its mean. What it holds then hangs on how long was logged, not on how often.
+    #[must_use]
+    pub fn thrifty(mut self, fine_s: f64) -> Self {
+        self.known_only = true;
+        self.fine_s = fine_s;
+        self
+    }
+
     /// Takes the next line.
     ///
     /// # Errors
@@ -125,7 +204,8 @@ impl Reader {
         let Some(mark) = self.mark else {
             return self.head(line);
         };
-        let mut count = 0;
+        let mut row = std::mem::take(&mut self.row);
+        row.clear();
         for (index, cell) in cells(line, mark).enumerate() {
             if index >= self.log.columns.len() {
                 if cell.is_empty() {
@@ -134,14 +214,85 @@ impl Reader {
                 return Err(self
                     .wrong(index + 1, format!("“{cell}” stands beyond the last head; name its column, or remove it")));
             }
-            let value = self.value(index, cell)?;
-            self.log.values[index].push(value);
-            count = index + 1;
+            row.push(self.value(index, cell)?);
         }
-        for missing in count..self.log.columns.len() {
-            self.log.values[missing].push(f64::NAN);
-        }
+        row.resize(self.log.columns.len(), f64::NAN);
+        self.take(&row);
+        self.row = row;
         Ok(())
+    }
+
+    /// Takes a row: by itself, or together with those near it.
+    fn take(&mut self, row: &[f64]) {
+        self.log.rows += 1;
+        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time).map(|it| row[it]);
+        if let Some(time) = time.filter(|it| it.is_finite()) {
+            self.watch(time);
+        }
+        if self.fine_s <= 0.0 {
+            for (index, value) in row.iter().enumerate() {
+                self.keep(index, *value);
+            }
+            return;
+        }
+        let time = time.unwrap_or(f64::NAN);
+        if !self.group.is_empty() && (time - self.group_from).abs() < self.fine_s {
+            for (sum, value) in self.group.iter_mut().zip(row).filter(|it| it.1.is_finite()) {
+                sum.0 += value;
+                sum.1 += 1;
+            }
+            return;
+        }
+        self.let_go();
+        self.group_from = time;
+        self.group.extend(row.iter().map(|it| if it.is_finite() { (*it, 1) } else { (0.0, 0) }));
+    }
+
+    /// Keeps the mean of what was taken together.
+    fn let_go(&mut self) {
+        let group = std::mem::take(&mut self.group);
+        for (index, (sum, count)) in group.iter().enumerate() {
+            self.keep(index, if *count == 0 { f64::NAN } else { sum / f64::from(*count) });
+        }
+        self.group = group;
+        self.group.clear();
+    }
+
+    fn keep(&mut self, index: usize, value: f64) {
+        if !self.known_only || self.log.columns[index].holds != Holds::Other {
+            self.log.values[index].push(value);
+        }
+    }
+
+    /// Counts double times and gaps, the ordinary step being the middle one of the first few hundred.
+    fn watch(&mut self, time: f64) {
+        let step = time - std::mem::replace(&mut self.last_time, time);
+        if self.log.rows < 2 {
+            return;
+        }
+        if step == 0.0 {
+            self.log.doubles += 1;
+        }
+        match self.usual_step {
+            Some(usual) => self.log.gaps += usize::from(step > GAP * usual),
+            None => {
+                self.steps.push(step);
+                if self.steps.len() >= STEPS {
+                    self.settle();
+                }
+            }
+        }
+    }
+
+    fn settle(&mut self) {
+        if self.usual_step.is_some() || self.steps.is_empty() {
+            return;
+        }
+        let mut steps = std::mem::take(&mut self.steps);
+        steps.sort_by(f64::total_cmp);
+        let usual = steps[steps.len() / 2];
+        self.log.gaps = steps.iter().filter(|it| usual > 0.0 && **it > GAP * usual).count();
+        self.usual_step = Some(if usual > 0.0 { usual } else { f64::INFINITY });
     }
 
     fn wrong(&self, column: usize, sentence: String) -> Wrong {
@@ -160,6 +311,15 @@ impl Reader {
         }
         self.mark = Some(mark);
         self.log.columns = heads.iter().map(|it| column(it)).collect();
+        if let Some(picks) = &self.picks {
+            if picks.len() != heads.len() {
+                let sentence = format!("{} columns stand in the head, and {} are said", heads.len(), picks.len());
+                return Err(self.wrong(0, sentence));
+            }
+            for (column, pick) in self.log.columns.iter_mut().zip(picks) {
+                (column.holds, column.scale) = (pick.holds, pick.scale);
+            }
+        }
         self.log.values = vec![Vec::new(); heads.len()];
         Ok(())
     }
@@ -167,6 +327,9 @@ impl Reader {
     fn value(&mut self, index: usize, cell: &str) -> Result<f64, Wrong> {
         let (holds, scale) = (self.log.columns[index].holds, self.log.columns[index].scale);
         if cell.is_empty() {
+            return Ok(f64::NAN);
+        }
+        if self.known_only && holds == Holds::Other {
             return Ok(f64::NAN);
         }
         if let Some(value) = number(cell) {
@@ -197,8 +360,10 @@ impl Reader {
     ///
     /// # Errors
     /// Where there were no rows.
-    pub fn end(self) -> Result<Log, Wrong> {
-        if self.log.values.first().is_none_or(Vec::is_empty) {
+    pub fn end(mut self) -> Result<Log, Wrong> {
+        self.settle();
+        self.let_go();
+        if self.log.rows == 0 {
             return Err(Wrong { row: self.line.max(1), column: 0, sentence: "there are no rows of numbers".into() });
         }
         Ok(self.log)

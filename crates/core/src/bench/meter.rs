@@ -3,13 +3,18 @@
 //! Products and quotients add relative parts in quadrature, sums absolute ones (JCGM 100:2008, 5.1.2); a display step
 //! d adds d/√3, the half-width that a rectangle of that width has at the same standard deviation.
 
+use super::outcome::Reading;
+use crate::limits::amount;
 use serde::{Deserialize, Serialize};
 
 /// A meter or a display.
-#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Instrument {
+    /// What it is called, where it was described by itself: "clamp, yellow case".
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
     /// Half-width as a share of what it shows, 0 or more: 0.01 for "1 %".
     #[serde(default)]
     pub share: f64,
@@ -22,14 +27,28 @@ pub struct Instrument {
 }
 
 impl Instrument {
+    /// What a meter usually may be off that nobody described: half a per cent of volts, a per cent of amperes, watts and
+    /// watt-hours, a kelvin, a tenth of the sun, and the last digit that is written down. What is counted is sure.
+    pub fn usual(of: &Reading) -> Self {
+        let step = if of.unit.is_empty() { 0.0 } else { 10_f64.powi(-i32::from(of.digits)) };
+        let (share, fixed) = match of.unit {
+            "V" => (0.005, 0.0),
+            "A" | "W" | "Wh" => (0.01, 0.0),
+            "W/m²" => (0.1, 0.0),
+            "°C" => (0.0, 1.0),
+            _ => (0.0, 0.0),
+        };
+        Self { name: None, share, fixed, step }
+    }
+
     /// A reading on it.
     ///
     /// ```
     /// use ash_pond_core::bench::Instrument;
-    /// let meter = Instrument { share: 0.01, fixed: 0.02, step: 0.01 };
+    /// let meter = Instrument { name: None, share: 0.01, fixed: 0.02, step: 0.01 };
     /// assert!((meter.read(12.0).plus_minus - 0.140_12).abs() < 1e-5);
     /// ```
-    pub fn read(self, value: f64) -> Known {
+    pub fn read(&self, value: f64) -> Known {
         let own = self.share.abs() * value.abs() + self.fixed.abs();
         Known { value, plus_minus: own.hypot(self.step.abs() / 3_f64.sqrt()) }
     }
@@ -46,6 +65,25 @@ pub struct Known {
 }
 
 impl Known {
+    /// In words, the ± with two digits and the value with as many behind the point: `6.13 ± 0.14 W`.
+    ///
+    /// ```
+    /// use ash_pond_core::bench::Known;
+    /// assert_eq!(Known { value: 6.1262, plus_minus: 0.1392 }.words("W"), "6.13 ± 0.14 W");
+    /// assert_eq!(Known { value: 1234.5, plus_minus: 38.0 }.words("Wh"), "1,235 ± 38 Wh");
+    /// assert_eq!(Known { value: 0.0231, plus_minus: 0.0 }.words("Ω"), "0.0231 Ω");
+    /// ```
+    pub fn words(self, unit: &str) -> String {
+        if !(self.plus_minus > 0.0 && self.plus_minus.is_finite()) {
+            return amount(self.value, unit);
+        }
+        // Two digits of what it may be off; more of the value would say what nobody knows.
+        let places = (0..9).find(|it| self.plus_minus * 10_f64.powi(*it) >= 9.95).unwrap_or(9);
+        let places = usize::try_from(places).unwrap_or_default();
+        let (value, off) = (grouped(self.value, places), grouped(self.plus_minus, places));
+        format!("{value} ± {off} {unit}").trim_end().to_owned()
+    }
+
     /// A value that is known without doubt.
     pub fn sure(value: f64) -> Self {
         Self { value, plus_minus: 0.0 }
@@ -82,6 +120,25 @@ impl Known {
     pub fn scaled(self, by: f64) -> Self {
         Self { value: self.value * by, plus_minus: self.plus_minus * by.abs() }
     }
+}
+
+/// A number with so many digits behind the point, and commas between thousands.
+fn grouped(value: f64, places: usize) -> String {
+    let text = format!("{:.places$}", value.abs());
+    let (whole, rest) = text.split_once('.').map_or((text.as_str(), None), |(whole, rest)| (whole, Some(rest)));
+    let mut out = String::new();
+    for (index, digit) in whole.chars().enumerate() {
+        if index > 0 && (whole.len() - index).is_multiple_of(3) {
+            out.push(',');
+        }
+        out.push(digit);
+    }
+    if let Some(rest) = rest {
+        out.push('.');
+        out.push_str(rest);
+    }
+    let is_zero = text.chars().all(|it| it == '0' || it == '.');
+    if value < 0.0 && !is_zero { format!("-{out}") } else { out }
 }
 
 /// The factor by which the standard error of a mean of `dof` degrees of freedom is its 95 % half-width: Student's t,

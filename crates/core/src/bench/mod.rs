@@ -2,27 +2,36 @@
 //!
 //! # Layout
 //! - `protocol`: the tests by name, and the one that gives a figure
-//! - `meter`: readings with what they may be off; `log`: files of meters, loggers and scopes
+//! - `meter`: readings with what they may be off; `log`: files of meters, loggers and scopes; `digest`: what is kept of one
 //! - `fit`: a loss law through points; `capture`: a switchover; `profile`: the phases of a device
-//! - `guide`: how a test is carried out
-//! - `test`: a test as it is kept, and what comes of it
+//! - `guide`: how a test is carried out; `history`: a figure over the years; `next`: what to measure next
+//! - `test`: a test as it is kept; `outcome`: what comes of it; `methods`: a module for each test
 
 mod capture;
+mod digest;
 mod fit;
 mod guide;
+mod history;
 mod log;
 mod meter;
+mod methods;
+mod next;
+mod outcome;
 mod profile;
 mod protocol;
 mod test;
 
 pub use capture::{Capture, Sample, capture};
+pub use digest::{Digest, digest, fine_s};
 pub use fit::{BandPoint, LossFit, Pair, fit};
-pub use guide::{Guide, Meter, Step, guides};
-pub use log::{Column, Holds, Log, Reader, Wrong, read_log};
+pub use guide::{Guide, Meter, Step, Target, guides};
+pub use history::drift;
+pub use log::{Column, Holds, Log, Pick, Reader, Wrong, read_log};
 pub use meter::{Instrument, Known, student};
+pub use next::{Next, next};
+pub use outcome::{
+    Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Reading, Stretch, Told, thinned,
+};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
-pub use test::{
-    Given, Outcome, Plotted, Question, Reading, Row, Subject, Test, outcome, put_back, readings, replaced, with_figures,
-};
+pub use test::{Row, Subject, Test, outcome, put_back, readings, replaced, with_figures};

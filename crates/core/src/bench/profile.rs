@@ -5,14 +5,15 @@
 //! before them is starting, what stands after them stopping.
 
 use super::log::{Holds, Log};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// A phase as a device has it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Found {
     /// starting, running, busy or stopping.
-    pub when: &'static str,
+    pub when: Cow<'static, str>,
     /// Mean power, W.
     pub watts: f64,
     /// How long, s; of starting and stopping.
@@ -24,7 +25,7 @@ pub struct Found {
 }
 
 /// A load that comes and goes.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Cycles {
     /// Share of a period that it is on, 0 to 1.
@@ -36,7 +37,7 @@ pub struct Cycles {
 }
 
 /// A profile.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Profile {
     /// The phases, as in a device.
@@ -310,11 +311,11 @@ fn phases(parts: &[Vec<Step>], levels: &Levels, noise: f64) -> (Vec<Found>, f64)
     }
     let mut found = usual(&starts, "starting");
     let mean = |sum: (f64, f64)| sum.0 / sum.1.max(1e-9);
-    found.push(Found { when: "running", watts: mean(steady[0]), seconds: None, share: None });
+    found.push(Found { when: "running".into(), watts: mean(steady[0]), seconds: None, share: None });
     let mut apart = levels.running / noise.max(1e-9);
     if levels.busy.is_some() && steady[1].1 > 0.0 {
         let share = steady[1].1 / (steady[0].1 + steady[1].1);
-        found.push(Found { when: "busy", watts: mean(steady[1]), seconds: None, share: Some(share) });
+        found.push(Found { when: "busy".into(), watts: mean(steady[1]), seconds: None, share: Some(share) });
         apart = (mean(steady[1]) - mean(steady[0])).abs() / noise.max(1e-9);
     }
     found.extend(usual(&stops, "stopping"));
@@ -335,7 +336,7 @@ fn usual(all: &[Vec<Step>], when: &'static str) -> Vec<Found> {
     let n = same.len().max(1) as f64;
     (0..common)
         .map(|index| Found {
-            when,
+            when: when.into(),
             watts: same.iter().map(|it| it[index].watts).sum::<f64>() / n,
             seconds: Some(same.iter().map(|it| it[index].seconds).sum::<f64>() / n),
             share: None,

@@ -7,6 +7,8 @@ words!(
     Protocol {
         /// What a port or a converter draws for being on.
         Idle = "idle",
+        /// The same, by what a store's display falls in hours.
+        IdleByDrop = "idle-by-drop",
         /// Power in over power out, with two meters.
         Efficiency = "efficiency",
         /// The same device two ways, by the charge that each takes.
@@ -43,10 +45,16 @@ words!(
 );
 
 impl Protocol {
+    /// The protocol of a word; none where there is no such test.
+    pub fn named(word: &str) -> Option<Self> {
+        Self::ALL.iter().copied().find(|it| it.word() == word)
+    }
+
     /// What it is called in a sentence.
     pub fn label(self) -> &'static str {
         match self {
             Self::Idle => "idle draw over a minute",
+            Self::IdleByDrop => "idle draw by charge drop",
             Self::Efficiency => "efficiency over load with two meters",
             Self::ChargeDrop => "charge drop, one way against the other",
             Self::Capacity => "capacity down to the cut-off",

@@ -1,16 +1,18 @@
-//! A test as it is entered and kept, and what comes of it.
+//! A test as it is entered and kept, what comes of it, and its figures put into the plan and taken out again.
 
-use super::capture::{Capture, capture};
-use super::fit::{LossFit, Pair, fit};
-use super::log::{Holds, read_log};
+use super::digest::Digest;
 use super::meter::{Instrument, Known, student};
-use super::profile::{Profile, profile};
+use super::methods;
+use super::outcome::{Given, GivenList, Outcome, Question, Reading};
 use super::protocol::Protocol;
-use crate::limits::{Amount, amount};
-use crate::network::{area, conductor_ohms};
-use crate::plan::{Material, Plan};
+use crate::chemistry;
+use crate::limits::Amount;
+use crate::plan::{Battery, Plan};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
+
+/// What a test refuses: the field, and what is wrong with it.
+pub(super) type Refused = (&'static str, String);
 
 /// What is tested.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -21,7 +23,7 @@ pub struct Subject {
     pub kind: String,
     /// Its id.
     pub id: String,
-    /// The port of a source, or what the lead of an arrangement leads to.
+    /// The port, group or input of a source, the output of a converter, or what a lead of an arrangement leads to.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub part: Option<String>,
 }
@@ -47,154 +49,49 @@ pub struct Test {
     pub protocol: String,
     /// What is tested.
     pub of: Subject,
-    /// The meter of each column, in the order of the protocol's columns.
+    /// The meter of each column, in the order of the test's columns.
     #[serde(default)]
     pub meters: Vec<Instrument>,
     /// The rows.
     #[serde(default)]
     pub rows: Vec<Row>,
-    /// The file of a logger or a scope, as it came.
+    /// What was found in the file of a logger or a scope, which is kept beside the test.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub file: Option<String>,
+    pub file: Option<Digest>,
     /// Conditions, in words: temperature, place, what hung on it.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub note: String,
 }
 
-/// A column of readings.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Reading {
-    /// What is read.
-    pub name: &'static str,
-    /// Its unit.
-    pub unit: &'static str,
-    /// How many digits behind the point are worth writing down.
-    pub digits: u8,
+/// The columns of a test: those of its protocol, or one for each thing that the arrangement has.
+pub fn readings(plan: &Plan, test: &Test) -> Vec<Reading> {
+    let Some(protocol) = Protocol::named(&test.protocol) else { return Vec::new() };
+    methods::own_readings(protocol, plan, &test.of).unwrap_or_else(|| {
+        super::guides().iter().find(|it| it.protocol == protocol).map_or_else(Vec::new, |it| it.readings.clone())
+    })
 }
 
-/// A figure that a test gives.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Given {
-    /// The figure in words.
-    pub name: String,
-    /// Its unit.
-    pub unit: String,
-    /// What was measured.
-    pub value: f64,
-    /// Half-width of its 95 % interval.
-    pub plus_minus: f64,
-    /// What the plan computes with now; none where it states nothing.
-    pub now: Option<f64>,
-    /// The test that the plan's figure comes from, where it comes from one.
-    pub now_test: Option<String>,
-    /// Where it stands in its element, as a JSON pointer.
-    pub pointer: String,
-}
-
-/// A row that is out of line.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Question {
-    /// The row, counted from 0.
-    pub row: usize,
-    /// What is asked about it.
-    pub sentence: String,
-}
-
-/// A point of a test's plot.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Plotted {
-    /// The row that it comes from, counted from 0.
-    pub row: usize,
-    /// Along.
-    pub x: Known,
-    /// Up.
-    pub y: Known,
-}
-
-/// What comes of a test.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Outcome {
-    /// The answer in words; what is missing where there is none yet.
-    pub sentence: String,
-    /// The figures that it gives.
-    pub figures: Vec<Given>,
-    /// What is asked about rows.
-    pub questions: Vec<Question>,
-    /// Points of a plot.
-    pub points: Vec<Plotted>,
-    /// The law through them, of an efficiency test.
-    pub fit: Option<LossFit>,
-    /// What a capture shows.
-    pub capture: Option<Capture>,
-    /// The phases in a log.
-    pub profile: Option<Profile>,
-}
-
-impl Outcome {
-    fn missing(sentence: impl Into<String>) -> Self {
-        Self {
-            sentence: sentence.into(),
-            figures: Vec::new(),
-            questions: Vec::new(),
-            points: Vec::new(),
-            fit: None,
-            capture: None,
-            profile: None,
-        }
-    }
-}
-
-/// The columns of a protocol; none where it is read from a file.
-pub const fn readings(protocol: Protocol) -> &'static [Reading] {
-    const fn of(name: &'static str, unit: &'static str, digits: u8) -> Reading {
-        Reading { name, unit, digits }
-    }
-    const IDLE: [Reading; 2] = [of("volts in", "V", 2), of("amperes in", "A", 3)];
-    const EFFICIENCY: [Reading; 4] =
-        [of("volts in", "V", 2), of("amperes in", "A", 2), of("volts out", "V", 2), of("amperes out", "A", 2)];
-    const FAR_END: [Reading; 3] =
-        [of("volts at the near end", "V", 2), of("volts at the far end", "V", 2), of("amperes", "A", 2)];
-    match protocol {
-        Protocol::Idle => &IDLE,
-        Protocol::Efficiency => &EFFICIENCY,
-        Protocol::FarEnd => &FAR_END,
-        _ => &[],
-    }
-}
-
-/// What comes of a test of this plan; `id` is the test's own, by which figures name it.
+/// What comes of a test of this plan.
 ///
 /// # Errors
-/// Where the test names something that is not there, or a protocol that is not carried out here; names the field.
-pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, (&'static str, String)> {
-    let protocol = Protocol::ALL.iter().copied().find(|it| it.word() == test.protocol);
-    let protocol = protocol.ok_or(("protocol", format!("is \"{}\"; there is no such test", test.protocol)))?;
+/// Where the test names something that is not there, or its readings cannot be; names the field.
+pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
+    let unknown = || ("protocol", format!("is \"{}\"; there is no such test", test.protocol));
+    let protocol = Protocol::named(&test.protocol).ok_or_else(unknown)?;
     let element = element(plan, &test.of)?;
     for (index, row) in test.rows.iter().enumerate() {
         if row.values.iter().flatten().any(|it| !it.is_finite() || it.abs() > 1e6) {
             return Err(("rows", format!("row {} holds a number that no meter shows", index + 1)));
         }
     }
-    match protocol {
-        Protocol::Idle => idle(test, &element),
-        Protocol::Efficiency => Ok(efficiency(test, &element)),
-        Protocol::FarEnd => far_end(plan, test, &element),
-        Protocol::Profile => phases(test, &element),
-        Protocol::Switchover => switchover(plan, test, &element),
-        other => Err(("protocol", format!("is \"{}\", which is not carried out here yet", other.word()))),
-    }
+    methods::judge(protocol, &Case { plan, test, element })
 }
 
 /// An element as JSON, and where in it the tested part stands.
-struct Element {
-    body: Value,
-    /// JSON pointer of the port or the feed; empty for the element itself.
-    at: String,
+pub(super) struct Element {
+    pub(super) body: Value,
+    /// JSON pointer of the port, the group, the input, the output or the feed; empty for the element itself.
+    pub(super) at: String,
 }
 
 impl Element {
@@ -204,15 +101,87 @@ impl Element {
         let value = found.as_f64().or_else(|| found["value"].as_f64());
         (value, found["test"].as_str().map(str::to_owned))
     }
+}
 
-    fn given(&self, name: &str, unit: &str, pointer: String, known: Known) -> Given {
-        let (now, now_test) = self.now(&pointer);
-        let (name, unit) = (name.to_owned(), unit.to_owned());
-        Given { name, unit, value: known.value, plus_minus: known.plus_minus, now, now_test, pointer }
+/// The test that a part of an element comes from: the first one named in it.
+fn test_in(value: &Value) -> Option<&str> {
+    match value {
+        Value::Object(fields) => {
+            fields.get("test").and_then(Value::as_str).or_else(|| fields.values().find_map(test_in))
+        }
+        Value::Array(list) => list.iter().find_map(test_in),
+        _ => None,
     }
 }
 
-fn element(plan: &Plan, of: &Subject) -> Result<Element, (&'static str, String)> {
+/// A test with what it is judged against.
+pub(super) struct Case<'a> {
+    pub(super) plan: &'a Plan,
+    pub(super) test: &'a Test,
+    pub(super) element: Element,
+}
+
+impl Case<'_> {
+    /// The rows that count, with their places, each reading with what its meter may be off; those with gaps are left
+    /// out.
+    pub(super) fn rows(&self, columns: usize) -> Vec<(usize, Vec<Known>)> {
+        let none = Instrument::default();
+        let meter = |index: usize| self.test.meters.get(index).unwrap_or(&none);
+        let rows = self.test.rows.iter().enumerate().filter(|it| it.1.struck.is_none());
+        rows.filter_map(|(place, row)| {
+            let read = |index: usize| Some(meter(index).read((*row.values.get(index)?)?));
+            Some((place, (0..columns).map(read).collect::<Option<Vec<_>>>()?))
+        })
+        .collect()
+    }
+
+    /// A figure for the plan, at a place below the tested part.
+    pub(super) fn given(&self, name: &str, unit: &str, below: &str, known: Known) -> Given {
+        self.given_at(name, unit, format!("{}{below}", self.element.at), known)
+    }
+
+    /// A figure for the plan, at a place in the element.
+    pub(super) fn given_at(&self, name: &str, unit: &str, pointer: String, known: Known) -> Given {
+        let (now, now_test) = self.element.now(&pointer);
+        let (name, unit) = (name.to_owned(), unit.to_owned());
+        Given { name, unit, value: known.value, plus_minus: known.plus_minus, now, now_test, pointer }
+    }
+
+    /// A list for the plan, at a place below the tested part.
+    pub(super) fn given_list(&self, name: &str, words: String, below: &str, value: Value) -> GivenList {
+        let pointer = format!("{}{below}", self.element.at);
+        let now_test = self.element.body.pointer(&pointer).and_then(test_in).map(str::to_owned);
+        GivenList { name: name.to_owned(), words, value, now_test, pointer }
+    }
+
+    /// The tested part.
+    pub(super) fn part(&self) -> &Value {
+        self.element.body.pointer(&self.element.at).unwrap_or(&Value::Null)
+    }
+
+    /// The battery of the tested source.
+    pub(super) fn battery(&self) -> Result<&Battery, Refused> {
+        let source = self.plan.source(&self.test.of.id);
+        source
+            .and_then(|it| it.battery.as_ref())
+            .ok_or_else(|| ("of", format!("\"{}\" stores nothing; choose a source with a battery", self.test.of.id)))
+    }
+}
+
+/// What a full battery holds by its figures: its energy, or its ampere-hours at the nominal voltage of its chemistry;
+/// with what that may be off, or a tenth where it is not stated. Wh.
+pub(super) fn full_wh(battery: &Battery) -> Option<Known> {
+    let known = |value: f64, off: Option<f64>| Known { value, plus_minus: off.unwrap_or(0.1 * value) };
+    if let Some(it) = &battery.energy_wh {
+        return Some(known(it.get(), it.plus_minus));
+    }
+    let ah = battery.capacity_ah.as_ref()?;
+    let cells = battery.cells.as_ref().map_or(1.0, |it| it.get());
+    let volts = chemistry::find(&battery.chemistry)?.cell_nominal_v * cells;
+    Some(known(ah.get(), ah.plus_minus).scaled(volts))
+}
+
+fn element(plan: &Plan, of: &Subject) -> Result<Element, Refused> {
     let missing = || ("of", format!("names the {} \"{}\", which is not there", of.kind, of.id));
     let body = match of.kind.as_str() {
         "device" => plan.device(&of.id).map(serde_json::to_value),
@@ -225,28 +194,23 @@ fn element(plan: &Plan, of: &Subject) -> Result<Element, (&'static str, String)>
     let at = match (of.kind.as_str(), &of.part) {
         (_, None) => String::new(),
         (kind, Some(part)) => {
-            let (list, key) = if kind == "arrangement" { ("feeds", "to") } else { ("ports", "id") };
-            let index = body[list].as_array().and_then(|it| it.iter().position(|it| it[key] == **part));
-            let index = index.ok_or_else(|| ("of", format!("names \"{part}\", which \"{}\" does not have", of.id)))?;
-            format!("/{list}/{index}")
+            let lists: &[(&str, &str)] = match kind {
+                "arrangement" => &[("feeds", "to")],
+                "converter" => &[("outputs", "id"), ("groups", "id")],
+                _ => &[("ports", "id"), ("groups", "id"), ("inputs", "id")],
+            };
+            let found = lists.iter().find_map(|(list, key)| {
+                let index = body[list].as_array()?.iter().position(|it| it[key] == **part)?;
+                Some(format!("/{list}/{index}"))
+            });
+            found.ok_or_else(|| ("of", format!("names \"{part}\", which \"{}\" does not have", of.id)))?
         }
     };
     Ok(Element { body, at })
 }
 
-/// The rows that count, with their places, each reading with what its meter may be off; those with gaps are left out.
-fn counted(test: &Test, columns: usize) -> Vec<(usize, Vec<Known>)> {
-    let meter = |index: usize| test.meters.get(index).copied().unwrap_or_default();
-    let rows = test.rows.iter().enumerate().filter(|it| it.1.struck.is_none());
-    rows.filter_map(|(place, row)| {
-        let read = |index: usize| Some(meter(index).read((*row.values.get(index)?)?));
-        Some((place, (0..columns).map(read).collect::<Option<Vec<_>>>()?))
-    })
-    .collect()
-}
-
 /// The mean of readings of one thing: what the meter may be off does not shrink with their number, their scatter does.
-fn mean(of: &[Known]) -> Known {
+pub(super) fn mean(of: &[Known]) -> Known {
     let n = of.len() as f64;
     let value = of.iter().map(|it| it.value).sum::<f64>() / n;
     let own = of.iter().map(|it| it.plus_minus).sum::<f64>() / n;
@@ -258,7 +222,7 @@ fn mean(of: &[Known]) -> Known {
 }
 
 /// Rows further from the others' mean than three times what those scatter.
-fn odd_rows(of: &[(usize, Known)]) -> Vec<Question> {
+pub(super) fn odd_rows(of: &[(usize, Known)], unit: &'static str) -> Vec<Question> {
     if of.len() < 4 {
         return Vec::new();
     }
@@ -272,194 +236,21 @@ fn odd_rows(of: &[(usize, Known)]) -> Vec<Question> {
             row: place,
             sentence: format!(
                 "{} here, {} in the other rows: is it right?",
-                Amount(read.value, "W"),
-                Amount(mean, "W")
+                Amount(read.value, unit),
+                Amount(mean, unit)
             ),
         })
     };
     (0..of.len()).filter_map(odd).collect()
 }
 
-fn idle(test: &Test, element: &Element) -> Result<Outcome, (&'static str, String)> {
-    let rows = counted(test, 2);
-    if rows.is_empty() {
-        return Ok(Outcome::missing(
-            "Read volts and amperes at the input, with nothing on the output, three times over a minute.",
-        ));
-    }
-    let watts: Vec<(usize, Known)> = rows.iter().map(|(place, it)| (*place, it[0].times(it[1]))).collect();
-    let only: Vec<Known> = watts.iter().map(|it| it.1).collect();
-    let found = mean(&only);
-    if found.value < 0.0 {
-        return Err((
-            "rows",
-            "the power comes out below zero; turn the ammeter's leads round, or drop the sign".into(),
-        ));
-    }
-    let points =
-        watts.iter().enumerate().map(|(n, (row, y))| Plotted { row: *row, x: Known::sure((n + 1) as f64), y: *y });
-    Ok(Outcome {
-        sentence: format!(
-            "Idle {} ± {}: {} a day.",
-            Amount(found.value, "W"),
-            Amount(found.plus_minus, "W"),
-            Amount(found.value * 24.0, "Wh")
-        ),
-        figures: vec![element.given("idle draw", "W", format!("{}/loss/idle_w", element.at), found)],
-        questions: odd_rows(&watts),
-        points: points.collect(),
-        ..Outcome::missing("")
-    })
-}
-
-fn efficiency(test: &Test, element: &Element) -> Outcome {
-    let rows = counted(test, 4);
-    let pairs: Vec<Pair> =
-        rows.iter().map(|it| Pair { input: it.1[0].times(it.1[1]), out: it.1[2].times(it.1[3]) }).collect();
-    let plotted =
-        |(row, pair): (&(usize, Vec<Known>), &Pair)| Plotted { row: row.0, x: pair.out, y: pair.input.minus(pair.out) };
-    let points: Vec<Plotted> = rows.iter().zip(&pairs).map(plotted).collect();
-    let law = match fit(&pairs) {
-        Ok(law) => law,
-        Err(why) => {
-            let sentence = format!("No law yet: {why}.");
-            return Outcome { points, ..Outcome::missing(sentence) };
-        }
-    };
-    let half = law.plus_minus.unwrap_or([0.0; 3]);
-    let give = |name, unit, key: &str, index: usize, value: f64| {
-        element.given(name, unit, format!("{}/loss/{key}", element.at), Known { value, plus_minus: half[index] })
-    };
-    let figures = vec![
-        give("idle draw", "W", "idle_w", 0, law.idle_w),
-        give("lost per watt", "", "proportional", 1, law.proportional),
-        give("lost per squared watt", "1/W", "quadratic_per_w", 2, law.quadratic_per_w),
-    ];
-    let questions = law.out_of_line.iter().map(|it| {
-        let off = law.residuals_w[*it];
-        let way = if off > 0.0 { "above" } else { "below" };
-        Question {
-            row: rows[*it].0,
-            sentence: format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")),
-        }
-    });
-    Outcome {
-        sentence: law.sentence.clone(),
-        questions: questions.collect(),
-        figures,
-        points,
-        fit: Some(law),
-        ..Outcome::missing("")
-    }
-}
-
-fn far_end(plan: &Plan, test: &Test, element: &Element) -> Result<Outcome, (&'static str, String)> {
-    let Some(feed) = plan
-        .arrangement(&test.of.id)
-        .and_then(|way| way.feeds.iter().find(|it| Some(it.to.to_string()) == test.of.part))
-    else {
-        return Err(("of", "names no lead; give an arrangement, and in part what the lead leads to".into()));
-    };
-    let rows = counted(test, 3);
-    let rows: Vec<_> = rows.into_iter().filter(|it| it.1[2].value.abs() > 1e-6).collect();
-    if rows.is_empty() {
-        return Ok(Outcome::missing("Read volts at both ends and the amperes while the device is at its busiest."));
-    }
-    let ohms: Vec<Known> = rows.iter().map(|it| it.1[0].minus(it.1[1]).over(it.1[2])).collect();
-    let whole = mean(&ohms);
-    let cable = feed.cable.as_ref();
-    let metal = cable.and_then(|it| it.material).unwrap_or(Material::Copper);
-    let length = cable.map_or(0.0, |it| it.length_m.get());
-    let conductors = cable.and_then(area).map_or(0.0, |it| conductor_ohms(metal, length, it.0, plan.site.ambient()).0);
-    let contacts = Known { value: (whole.value - conductors).max(0.0), ..whole };
-    let points = rows.iter().map(|it| Plotted { row: it.0, x: it.1[2], y: it.1[0].minus(it.1[1]) });
-    let mut sentence = format!(
-        "The lead has {} ± {}; its conductors make {}, its contacts {}.",
-        amount(whole.value, "Ω"),
-        amount(whole.plus_minus, "Ω"),
-        amount(conductors, "Ω"),
-        amount(contacts.value, "Ω")
-    );
-    if whole.value + whole.plus_minus < conductors {
-        sentence +=
-            " It is less than its conductors alone would have: look whether it is as long and as thin as stated.";
-    }
-    Ok(Outcome {
-        sentence,
-        figures: vec![element.given("contacts", "Ω", format!("{}/cable/contact_ohm", element.at), contacts)],
-        points: points.collect(),
-        ..Outcome::missing("")
-    })
-}
-
-fn phases(test: &Test, element: &Element) -> Result<Outcome, (&'static str, String)> {
-    let Some(text) = &test.file else {
-        return Ok(Outcome::missing("Give a logger's file with time_s and watts, or with volts and amps."));
-    };
-    let log = read_log(text).map_err(|wrong| ("file", wrong.to_string()))?;
-    let found = profile(&log).map_err(|why| ("file", why))?;
-    let own = element.body["phases"].as_array().cloned().unwrap_or_default();
-    let figures = found.phases.iter().enumerate().filter_map(|(index, it)| {
-        // The same phase of the device: the first start to the first start, and so on.
-        let nth = found.phases[..index].iter().filter(|other| other.when == it.when).count();
-        let place = own.iter().enumerate().filter(|(_, phase)| phase["when"] == it.when).nth(nth)?.0;
-        let known = Known { value: it.watts, plus_minus: (2.0 * found.noise_w / 10.0).max(0.01 * it.watts) };
-        Some(element.given(it.when, "W", format!("/phases/{place}/watts"), known))
-    });
-    let said: Vec<String> = found
-        .phases
-        .iter()
-        .map(|it| {
-            let long = it.seconds.map(|it| format!(" for {}", Amount(it, "s")));
-            let long = long.or_else(|| it.share.map(|it| format!(" for {} of the time", crate::limits::percent(it))));
-            format!("{} {}{}", it.when, Amount(it.watts, "W"), long.unwrap_or_default())
-        })
-        .collect();
-    let mut sentence = said.join("; ");
-    if let Some(first) = sentence.get(..1).map(str::to_uppercase) {
-        sentence.replace_range(..1, &first);
-    }
-    Ok(Outcome { sentence: sentence + ".", figures: figures.collect(), profile: Some(found), ..Outcome::missing("") })
-}
-
-fn switchover(plan: &Plan, test: &Test, element: &Element) -> Result<Outcome, (&'static str, String)> {
-    let Some(text) = &test.file else {
-        return Ok(Outcome::missing("Give a scope's file with time_s and volts, the switch about in its middle."));
-    };
-    let log = read_log(text).map_err(|wrong| ("file", wrong.to_string()))?;
-    let (Some(time), Some(volts)) = (log.of(Holds::Time), log.of(Holds::Volts)) else {
-        return Err(("file", "needs a column of times and one of volts; name them time_s and volts".into()));
-    };
-    let samples: Vec<_> =
-        time.iter().copied().zip(volts.iter().copied()).filter(|it| it.0.is_finite() && it.1.is_finite()).collect();
-    let nominal = plan.site.mains.as_ref().map_or(230.0, |it| it.voltage_v.get());
-    let is_high = samples.iter().any(|it| it.1.abs() > nominal / 2.0);
-    let found = capture(&samples, is_high.then_some(nominal), None).map_err(|why| ("file", why))?;
-    let dead = found.dead_ms.unwrap_or(0.0);
-    let sentence = match found.dead_ms {
-        Some(dead) => format!(
-            "Dead for {}, disturbed {}; {} before, {} after.",
-            Amount(dead, "ms"),
-            found.disturbed_ms.map_or_else(|| "to the end".into(), |it| format!("for {}", Amount(it, "ms"))),
-            found.waveform_before.unwrap_or("unknown"),
-            found.waveform_after.unwrap_or("unknown")
-        ),
-        None => format!("Down to {}.", Amount(found.lowest_v.unwrap_or(0.0), "V")),
-    };
-    let has_line = element.body.pointer("/line").is_some();
-    let known = Known { value: dead, plus_minus: 1.0 };
-    let figures = (has_line && found.dead_ms.is_some())
-        .then(|| element.given("transfer time", "ms", "/line/transfer_ms".into(), known));
-    Ok(Outcome { sentence, figures: figures.into_iter().collect(), capture: Some(found), ..Outcome::missing("") })
-}
-
 /// The tested element with the figures of a test in it, each marked as measured and with the test's id.
 ///
 /// # Errors
 /// Where the test does not give a figure yet.
-pub fn with_figures(plan: &Plan, test: &Test, id: &str) -> Result<Value, (&'static str, String)> {
+pub fn with_figures(plan: &Plan, test: &Test, id: &str) -> Result<Value, Refused> {
     let given = outcome(plan, test)?;
-    if given.figures.is_empty() {
+    if given.figures.is_empty() && given.lists.is_empty() {
         return Err(("rows", format!("give no figure to use yet: {}", given.sentence)));
     }
     let mut body = element(plan, &test.of)?.body;
@@ -467,7 +258,24 @@ pub fn with_figures(plan: &Plan, test: &Test, id: &str) -> Result<Value, (&'stat
         let figure = json!({"value": it.value, "plus_minus": it.plus_minus, "basis": "measured", "test": id});
         put(&mut body, &it.pointer, figure);
     }
+    for it in given.lists {
+        let mut list = it.value;
+        mark(&mut list, id);
+        put(&mut body, &it.pointer, list);
+    }
     Ok(body)
+}
+
+/// Writes a test's id into every figure of a list that was measured.
+fn mark(value: &mut Value, id: &str) {
+    match value {
+        Value::Object(fields) if fields.get("basis").is_some_and(|it| it == "measured") => {
+            fields.entry("test").or_insert_with(|| json!(id));
+        }
+        Value::Object(fields) => fields.values_mut().for_each(|it| mark(it, id)),
+        Value::Array(list) => list.iter_mut().for_each(|it| mark(it, id)),
+        _ => {}
+    }
 }
 
 /// The same element with what a test replaced put back: pairs of a pointer and what stood there, null for nothing.
@@ -478,14 +286,11 @@ pub fn put_back(body: &mut Value, replaced: &[(String, Value)]) {
 }
 
 /// What stands at the places that a test's figures go to: null for nothing.
-pub fn replaced(plan: &Plan, test: &Test) -> Result<Vec<(String, Value)>, (&'static str, String)> {
+pub fn replaced(plan: &Plan, test: &Test) -> Result<Vec<(String, Value)>, Refused> {
     let given = outcome(plan, test)?;
     let body = element(plan, &test.of)?.body;
-    Ok(given
-        .figures
-        .iter()
-        .map(|it| (it.pointer.clone(), body.pointer(&it.pointer).cloned().unwrap_or_default()))
-        .collect())
+    let pointers = given.figures.iter().map(|it| &it.pointer).chain(given.lists.iter().map(|it| &it.pointer));
+    Ok(pointers.map(|it| (it.clone(), body.pointer(it).cloned().unwrap_or_default())).collect())
 }
 
 /// Writes a value at a JSON pointer, making the objects on its way; null takes it away.

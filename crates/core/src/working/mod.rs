@@ -52,12 +52,14 @@ pub struct Term {
     pub note: Option<String>,
     /// The key of its own working, where it has one.
     pub see: Option<String>,
+    /// The test of the bench that it was measured by, where the plan names one.
+    pub test: Option<String>,
 }
 
 impl Term {
     /// A number that was computed.
     pub fn computed(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str) -> Self {
-        Self { name: name.into(), value, unit, basis: None, plus_minus: None, note: None, see: None }
+        Self { name: name.into(), value, unit, basis: None, plus_minus: None, note: None, see: None, test: None }
     }
 
     /// A computed number with a working of its own.
@@ -69,6 +71,7 @@ impl Term {
     pub(crate) fn figure<Q: Quantity>(name: impl Into<Cow<'static, str>>, figure: &Figure<Q>) -> Self {
         Self {
             basis: Some(figure.basis),
+            test: figure.test.clone(),
             plus_minus: figure.plus_minus,
             note: figure.note.clone(),
             ..Self::computed(name, figure.get(), Q::UNIT)

@@ -1,7 +1,7 @@
 //! `fit`, `capture`, `phases`: the methods of the bench on files.
 
 use super::{Stop, print};
-use ash_pond_core::bench::{self, Holds, Known, Log, Pair, Reader};
+use ash_pond_core::bench::{self, Holds, Known, Log, Pair, Protocol, Reader};
 use ash_pond_core::limits::{amount, percent};
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};
@@ -40,16 +40,25 @@ pub(super) struct PhasesArgs {
     json: bool,
 }
 
-/// Reads a file line by line, so that it is never held as text.
-fn log(path: &Path) -> Result<Log, Stop> {
+/// Reads a file line by line, so that it is never held as text; rows nearer than `fine_s` seconds are taken together.
+fn log(path: &Path, fine_s: f64) -> Result<Log, Stop> {
     let refused = |what: String| Stop::Input(format!("{}: {what}", path.display()));
     let file = std::fs::File::open(path).map_err(|error| refused(error.to_string()))?;
     let mut reader = Reader::default();
+    if fine_s > 0.0 {
+        reader = reader.thrifty(fine_s);
+    }
+    let mut lines = BufReader::with_capacity(1 << 18, file);
+    let mut line = String::new();
     let mut first = true;
-    for line in BufReader::new(file).lines() {
-        let line = line.map_err(|error| refused(format!("is no text: {error}; save it as CSV in UTF-8")))?;
-        let line = if std::mem::take(&mut first) { line.trim_start_matches('\u{feff}') } else { &line };
-        reader.line(line).map_err(|wrong| refused(wrong.to_string()))?;
+    loop {
+        line.clear();
+        let read = lines.read_line(&mut line);
+        if read.map_err(|error| refused(format!("is no text: {error}; save it as CSV in UTF-8")))? == 0 {
+            break;
+        }
+        let text = if std::mem::take(&mut first) { line.trim_start_matches('\u{feff}') } else { &line };
+        reader.line(text).map_err(|wrong| refused(wrong.to_string()))?;
     }
     reader.end().map_err(|wrong| refused(wrong.to_string()))
 }
@@ -59,7 +68,7 @@ fn refused(path: &Path) -> impl Fn(String) -> Stop {
 }
 
 pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
-    let log = log(&args.points)?;
+    let log = log(&args.points, 0.0)?;
     let wrong = refused(&args.points);
     let column = |holds: Holds, index: usize| log.of(holds).or_else(|| log.values.get(index).map(Vec::as_slice));
     let (Some(out), Some(input)) = (column(Holds::PowerOut, 0), column(Holds::PowerIn, 1)) else {
@@ -85,7 +94,7 @@ pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
 }
 
 pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
-    let log = log(&args.file)?;
+    let log = log(&args.file, bench::fine_s(Protocol::Switchover))?;
     let wrong = refused(&args.file);
     let (Some(time), Some(volts)) = (log.of(Holds::Time), log.of(Holds::Volts)) else {
         return Err(wrong("needs a column of times and one of volts; name them time_s and volts".into()));
@@ -116,8 +125,8 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
         row("disturbed", Some("to the end of the capture".into()));
     }
     row("overshoot", found.overshoot_percent.map(|it| amount(it, "%")));
-    row("wave before", found.waveform_before.map(Into::into));
-    row("wave after", found.waveform_after.map(Into::into));
+    row("wave before", found.waveform_before.as_deref().map(Into::into));
+    row("wave after", found.waveform_after.as_deref().map(Into::into));
     row("lowest", found.lowest_v.map(|it| amount(it, "V")));
     row("below the minimum", found.below_ms.map(|it| amount(it, "ms")));
     for remark in &found.remarks {
@@ -127,7 +136,7 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
 }
 
 pub(super) fn phases(args: &PhasesArgs) -> Result<(), Stop> {
-    let found = bench::profile(&log(&args.file)?).map_err(refused(&args.file))?;
+    let found = bench::profile(&log(&args.file, bench::fine_s(Protocol::Profile))?).map_err(refused(&args.file))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }

@@ -7,6 +7,7 @@ mod crossings;
 mod evaluate;
 mod exchange;
 mod serve;
+mod stand_in;
 
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
@@ -65,6 +66,8 @@ enum Command {
     Capture(bench::CaptureArgs),
     /// Find the phases of a device in a logger's file
     Phases(bench::PhasesArgs),
+    /// Stand in for a meter that is not there
+    StandIn(stand_in::Args),
     /// Write a site of a data folder, or a table of its kit, to standard output
     Export(exchange::ExportArgs),
     /// Tell what a plan file or a table would change in a site, and with --yes change it
@@ -108,6 +111,7 @@ pub fn run() -> ExitCode {
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),
+        Command::StandIn(args) => stand_in::run(&args),
         Command::Export(args) => exchange::export(&args),
         Command::Import(args) => exchange::import(&args),
         Command::Schema => print(&ash_pond_core::schema::text()),

@@ -1,11 +1,9 @@
 //! `demo` and `serve`.
 
 use super::Stop;
-use crate::DEMO_PLAN;
 use crate::app::AppState;
 use crate::serve::{loopback, serve as listen_and_serve};
 use anyhow::Context;
-use ash_pond_core::plan::Plan;
 use ash_pond_store::Store;
 use std::net::SocketAddr;
 use std::path::Path;
@@ -18,10 +16,9 @@ pub(super) fn demo(data: &Path, fresh: bool, port: Option<u16>) -> Result<(), St
     }
     let store = Store::open(data)?;
     if store.sites()?.is_empty() {
-        let plan = Plan::parse(DEMO_PLAN).context("the demo plan does not read")?;
-        store.create_site(&plan)?;
+        crate::demo::fill(&store)?;
     }
-    start(store, async move { loopback(port).await })
+    start(store, true, async move { loopback(port).await })
 }
 
 /// Removes a demo folder, and nothing that is not one.
@@ -44,10 +41,14 @@ pub(super) fn serve(data: &Path, listen: SocketAddr) -> Result<(), Stop> {
         eprintln!("ash-pond: {listen} can be reached from other machines, and there is no password");
     }
     let taken = move || format!("{listen} cannot be listened on; choose another with --listen");
-    start(store, async move { TcpListener::bind(listen).await.with_context(taken) })
+    start(store, false, async move { TcpListener::bind(listen).await.with_context(taken) })
 }
 
-fn start(store: Store, listener: impl Future<Output = anyhow::Result<TcpListener>>) -> Result<(), Stop> {
+fn start(
+    store: Store,
+    has_stand_ins: bool,
+    listener: impl Future<Output = anyhow::Result<TcpListener>>,
+) -> Result<(), Stop> {
     tracing_subscriber::fmt()
         .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()))
         .with_writer(std::io::stderr)
@@ -56,6 +57,9 @@ fn start(store: Store, listener: impl Future<Output = anyhow::Result<TcpListener
     let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
     runtime.block_on(async {
         let listener = listener.await?;
+        if has_stand_ins {
+            crate::demo::stand_ins(&store).await?;
+        }
         println!("Ash Pond is at http://{}/   (Ctrl-C stops it)", listener.local_addr()?);
         listen_and_serve(listener, AppState::new(store)).await?;
         println!("Stopped.");

@@ -1,7 +1,5 @@
 //! Bodies that only the API has.
 
-use ash_pond_core::bench::{Guide, Outcome, Test};
-use ash_pond_core::compare::Difference;
 use ash_pond_core::limits::Checked;
 use ash_pond_core::plan::Plan;
 use ash_pond_core::walk::Walk;
@@ -41,12 +39,8 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<WalkQuestion>();
     generator.subschema_for::<WalkReading>();
     generator.subschema_for::<Walking>();
-    generator.subschema_for::<Guides>();
-    generator.subschema_for::<Test>();
-    generator.subschema_for::<Tested>();
-    generator.subschema_for::<Tests>();
-    generator.subschema_for::<Begun>();
-    generator.subschema_for::<Previewed>();
+    super::bench_bodies::schemas(generator);
+    super::live_bodies::schemas(generator);
 }
 
 /// Whether the server is well.
@@ -425,64 +419,6 @@ pub(crate) struct WalkTaken {
     pub(crate) shows: String,
     /// When, as ISO 8601.
     pub(crate) at: String,
-}
-
-/// How tests are carried out.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Guides {
-    /// The protocols, the commonest first.
-    pub(crate) guides: Vec<Guide>,
-}
-
-/// A test with what comes of it.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Tested {
-    /// Its id.
-    pub(crate) id: String,
-    /// When it was begun, as ISO 8601.
-    pub(crate) begun: String,
-    /// When it was last changed, as ISO 8601.
-    pub(crate) changed: String,
-    /// The test.
-    pub(crate) test: Test,
-    /// What comes of it; none where something about it is wrong.
-    pub(crate) outcome: Option<Outcome>,
-    /// What is wrong about it, in a sentence.
-    pub(crate) wrong: Option<String>,
-    /// Whether its figures are in use.
-    pub(crate) in_use: bool,
-}
-
-/// The tests of a site.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Tests {
-    /// The latest first.
-    pub(crate) tests: Vec<Tested>,
-}
-
-/// A test that was begun.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Begun {
-    /// Its id.
-    pub(crate) id: String,
-}
-
-/// What the figures of a test would change.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Previewed {
-    /// For each arrangement that they change anything in.
-    pub(crate) arrangements: Vec<PreviewedWay>,
-}
-
-/// What they would change in one arrangement.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct PreviewedWay {
-    /// The arrangement.
-    pub(crate) id: String,
-    /// What it is called.
-    pub(crate) label: String,
-    /// What would change.
-    pub(crate) difference: Difference,
 }
 
 /// What is asked of the devices.

@@ -1,11 +1,14 @@
 //! The routes: each takes a request apart, calls its use case, and puts the answer together.
 
+pub(crate) mod bench_bodies;
 pub(crate) mod bodies;
 mod compare;
 mod elements;
 mod evaluate;
 mod events;
 mod exchange;
+pub(crate) mod live_bodies;
+mod meters;
 mod needs;
 mod sites;
 mod tests;
@@ -56,10 +59,18 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(tests::protocols))
         .routes(routes!(tests::every_test, tests::begin_test))
         .routes(routes!(tests::keep_test))
-        .routes(routes!(tests::test_file))
+        .routes(routes!(tests::test_file, tests::give_test_file))
+        .routes(routes!(tests::look_at_file))
+        .routes(routes!(tests::history))
+        .routes(routes!(tests::next_tests))
+        .routes(routes!(tests::instruments))
+        .routes(routes!(tests::describe_instrument, tests::forget_instrument))
         .routes(routes!(tests::preview_test))
         .routes(routes!(tests::use_test))
         .routes(routes!(tests::take_test_back))
+        .routes(routes!(meters::meters))
+        .routes(routes!(meters::keep_meter, meters::remove_meter))
+        .routes(routes!(meters::set_meter))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -1,28 +1,34 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bodies::{Begun, Guides, Previewed, RevisedPlan, Tested, Tests};
+use super::bench_bodies::{
+    Begun, FileAsked, Guides, History, Instruments, Looked, NextTests, Previewed, Tested, Tests,
+};
+use super::bodies::RevisedPlan;
 use super::{blocking, json_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
-use crate::usecase::tests as usecase;
-use ash_pond_core::bench::guides;
+use crate::usecase::{bench, files, tests as usecase};
 use axum::Json;
-use axum::body::Bytes;
-use axum::extract::{Path, State};
+use axum::body::{Body, Bytes};
+use axum::extract::{Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
+use futures::{StreamExt, stream};
 
 type Place = Path<(String, String)>;
+
+/// A file is kept in parts of this size, bytes.
+const PART: usize = 1 << 20;
 
 /// How tests are carried out.
 #[utoipa::path(get, path = "/bench", responses(
     (status = 200, description = "The protocols", body = ref("#/components/schemas/Guides"))
 ))]
 pub(super) async fn protocols() -> Json<Guides> {
-    Json(Guides { guides: guides().to_vec() })
+    Json(Guides { guides: ash_pond_core::bench::guides().to_vec() })
 }
 
-/// The tests of a site, the latest first, each with what comes of it. Files are cut to their first lines.
+/// The tests of a site, the latest first, each with what comes of it. Files are asked for by themselves.
 #[utoipa::path(get, path = "/sites/{site}/tests", params(("site" = String, Path)), responses(
     (status = 200, description = "The tests", body = ref("#/components/schemas/Tests")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem"))
@@ -47,10 +53,10 @@ pub(super) async fn begin_test(
     body: Bytes,
 ) -> Result<(StatusCode, Json<Begun>), ApiError> {
     let body = json_body(&body)?;
-    Ok((StatusCode::CREATED, Json(blocking(move || usecase::begin(&state.store, &site, &body)).await?)))
+    Ok((StatusCode::CREATED, Json(blocking(move || usecase::begin(&state.store, &site, body)).await?)))
 }
 
-/// Keeps a changed test; a file that is left out stays what it was.
+/// Keeps a changed test; its file stays what it was.
 #[utoipa::path(put, path = "/sites/{site}/tests/{id}", params(("site" = String, Path), ("id" = String, Path)),
     request_body(content = ref("#/components/schemas/Test")), responses(
     (status = 200, description = "The test with what comes of it", body = ref("#/components/schemas/Tested")),
@@ -75,10 +81,80 @@ pub(super) async fn test_file(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<impl IntoResponse, ApiError> {
-    let found = blocking(move || Ok(state.store.test(&site, &id)?)).await?;
-    let text =
-        found.body["file"].as_str().ok_or_else(|| ApiError::missing("the test has no file".to_owned()))?.to_owned();
-    Ok(([(header::CONTENT_TYPE, "text/csv; charset=utf-8")], text))
+    let (store, at) = (state.store.clone(), (site.clone(), id.clone()));
+    let has_file = blocking(move || Ok(store.test(&at.0, &at.1)?.upload.is_some())).await?;
+    if !has_file {
+        return Err(ApiError::missing("the test has no file".to_owned()));
+    }
+    let name = format!(
+        "attachment; filename=\"{}.csv\"",
+        id.replace(|it: char| !it.is_ascii_alphanumeric() && it != '-', "-")
+    );
+    let parts = stream::try_unfold(0, move |part| {
+        let (store, site, id) = (state.store.clone(), site.clone(), id.clone());
+        async move {
+            let bytes = blocking(move || Ok(store.file_part(&site, &id, part)?)).await;
+            bytes.map(|it| it.map(|it| (it, part + 1))).map_err(|_| std::io::Error::other("the file ends early"))
+        }
+    });
+    let headers = [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, name)];
+    Ok((headers, Body::from_stream(parts)))
+}
+
+/// Gives a test its file, as the body; it is read and kept as it comes.
+#[utoipa::path(put, path = "/sites/{site}/tests/{id}/file",
+    params(("site" = String, Path), ("id" = String, Path), ("name" = Option<String>, Query), ("columns" = Option<String>, Query)),
+    request_body(content = String, content_type = "text/csv"), responses(
+    (status = 200, description = "The test with what comes of it", body = ref("#/components/schemas/Tested")),
+    (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The file cannot be read", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn give_test_file(
+    State(state): State<AppState>,
+    Path((site, id)): Place,
+    Query(asked): Query<FileAsked>,
+    body: Body,
+) -> Result<Json<Tested>, ApiError> {
+    let (give, mut take) = tokio::sync::mpsc::channel::<Result<Vec<u8>, ApiError>>(2);
+    let reading = tokio::spawn(blocking(move || {
+        let parts = std::iter::from_fn(move || take.blocking_recv());
+        files::keep_file(&state.store, &site, &id, &asked, parts)
+    }));
+    let mut pieces = body.into_data_stream();
+    let mut part = Vec::with_capacity(PART);
+    while let Some(piece) = pieces.next().await {
+        match piece {
+            Ok(bytes) => part.extend_from_slice(&bytes),
+            Err(_) => {
+                let _ = give.send(Err(ApiError::at("file", "broke off on its way; give it again"))).await;
+                break;
+            }
+        }
+        // Whoever reads has gone where something is wrong; what still comes is let by.
+        if part.len() >= PART && give.send(Ok(std::mem::replace(&mut part, Vec::with_capacity(PART)))).await.is_err() {
+            part.clear();
+        }
+    }
+    if !part.is_empty() {
+        let _ = give.send(Ok(part)).await;
+    }
+    drop(give);
+    match reading.await {
+        Ok(told) => Ok(Json(told?)),
+        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
+    }
+}
+
+/// What the columns of a file seem to hold, by its begin as the body: a few hundred lines are enough.
+#[utoipa::path(post, path = "/bench/look", params(("columns" = Option<String>, Query)),
+    request_body(content = String, content_type = "text/csv"), responses(
+    (status = 200, description = "Its columns", body = ref("#/components/schemas/Looked")),
+    (status = 422, description = "It cannot be read", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn look_at_file(Query(asked): Query<FileAsked>, body: Bytes) -> Result<Json<Looked>, ApiError> {
+    // A letter may be cut off at the end.
+    let text = String::from_utf8_lossy(&body).into_owned();
+    Ok(Json(files::look(&text, &asked)?))
 }
 
 /// What the figures of a test would change, arrangement by arrangement.
@@ -124,4 +200,63 @@ pub(super) async fn take_test_back(
     let found = blocking(move || usecase::take_back(&store, &at, &id)).await?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
+}
+
+/// Every figure of an element that was ever measured, with its drift over the years.
+#[utoipa::path(get, path = "/sites/{site}/history/{kind}/{id}",
+    params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path)), responses(
+    (status = 200, description = "Its figures", body = ref("#/components/schemas/History")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn history(
+    State(state): State<AppState>,
+    Path((site, kind, id)): Path<(String, String, String)>,
+) -> Result<Json<History>, ApiError> {
+    Ok(Json(blocking(move || bench::history(&state.store, &site, &kind, &id)).await?))
+}
+
+/// The tests that narrow the answers of a site most per minute of work.
+#[utoipa::path(get, path = "/sites/{site}/next", params(("site" = String, Path)), responses(
+    (status = 200, description = "The tests", body = ref("#/components/schemas/NextTests")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn next_tests(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<NextTests>, ApiError> {
+    Ok(Json(blocking(move || bench::worth(&state.store, &site)).await?))
+}
+
+/// The instruments that were described once.
+#[utoipa::path(get, path = "/bench/instruments", responses(
+    (status = 200, description = "The instruments", body = ref("#/components/schemas/Instruments"))
+))]
+pub(super) async fn instruments(State(state): State<AppState>) -> Result<Json<Instruments>, ApiError> {
+    Ok(Json(blocking(move || bench::instruments(&state.store)).await?))
+}
+
+/// Describes an instrument; tests that were carried out with it keep what it was.
+#[utoipa::path(put, path = "/bench/instruments/{name}", params(("name" = String, Path)),
+    request_body(content = ref("#/components/schemas/Instrument")), responses(
+    (status = 200, description = "The instruments now", body = ref("#/components/schemas/Instruments")),
+    (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn describe_instrument(
+    State(state): State<AppState>,
+    Path(name): Path<String>,
+    body: Bytes,
+) -> Result<Json<Instruments>, ApiError> {
+    let body = json_body(&body)?;
+    Ok(Json(blocking(move || bench::describe(&state.store, &name, body)).await?))
+}
+
+/// Forgets an instrument.
+#[utoipa::path(delete, path = "/bench/instruments/{name}", params(("name" = String, Path)), responses(
+    (status = 200, description = "The instruments now", body = ref("#/components/schemas/Instruments"))
+))]
+pub(super) async fn forget_instrument(
+    State(state): State<AppState>,
+    Path(name): Path<String>,
+) -> Result<Json<Instruments>, ApiError> {
+    Ok(Json(blocking(move || bench::forget_instrument(&state.store, &name)).await?))
 }

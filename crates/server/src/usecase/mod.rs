@@ -1,8 +1,10 @@
 //! What is done: one file per use case, without HTTP.
 
+pub(crate) mod bench;
 pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
+pub(crate) mod files;
 pub(crate) mod preview;
 pub(crate) mod tests;
 pub(crate) mod walks;

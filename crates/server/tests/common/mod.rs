@@ -31,7 +31,28 @@ pub fn api() -> Api {
     Api { router: app(AppState::new(store)), _folder: folder }
 }
 
+/// The demo site with what was measured of it.
+pub fn demo_api() -> Api {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    ash_pond::demo::fill(&store).unwrap();
+    Api { router: app(AppState::new(store)), _folder: folder }
+}
+
 impl Api {
+    /// Sends a text as it is.
+    pub async fn text(&self, method: &str, path: &str, text: &str) -> Reply {
+        let request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
+        self.send(request.body(Body::from(text.to_owned())).unwrap()).await
+    }
+
+    /// What comes back, as text.
+    pub async fn raw(&self, path: &str) -> String {
+        let request = Request::builder().uri(path).header(header::HOST, "127.0.0.1:8787");
+        let response = self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
+        String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
+    }
+
     pub async fn send(&self, request: Request<Body>) -> Reply {
         let response = self.router.clone().oneshot(request).await.unwrap();
         let (status, headers) = (response.status(), response.headers().clone());

@@ -1,38 +1,99 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from "vue";
+import { computed, ref, watch } from "vue";
+import { useRoute } from "vue-router";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
-import { api, taken, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
-import { moment } from "../../format/units";
+import { day } from "../../format/units";
+import InstrumentsList from "./InstrumentsList.vue";
+import NextList from "./NextList.vue";
 import TestSheet from "./TestSheet.vue";
 import { useTests, type Guide, type Test } from "./useTests";
 
 /** The bench: measure it, and use the measured figure everywhere. */
-const { plan, id: site } = useSite();
+const { plan } = useSite();
 const { guides, tests, open, current, trouble, begin } = useTests();
 const chosen = ref<string>();
 const subject = ref<string>();
 const guide = computed(() => guides.value.find((it) => it.protocol === chosen.value));
 
-/** What a protocol can be done to, each as `kind/id` or `kind/id/part`. */
+/** What a protocol can be done to, each as `kind|id` or `kind|id|part`. */
 function subjectsOf(it: Guide): [string, string][] {
+  return it.subjects.flatMap((target) => subjects(target));
+}
+type Choice = [string, string];
+function subjects(target: string): Choice[] {
   const kit = plan.value?.kit;
   if (!kit) return [];
-  return it.subjects.flatMap((kind): [string, string][] => {
-    if (kind === "arrangement")
+  const parts = <T extends { id: string; label: string }>(
+    kind: string,
+    list: T[],
+    of: (one: T) => { id: string; label?: string | null }[],
+  ) =>
+    list.flatMap((one) =>
+      of(one).map((part): Choice => [
+        `${kind}|${one.id}|${part.id}`,
+        `${one.label}: ${part.label ?? part.id}`,
+      ]),
+    );
+  const wholes = (kind: string, list: { id: string; label: string }[]) =>
+    list.map((one): Choice => [`${kind}|${one.id}`, one.label]);
+  switch (target) {
+    case "device":
+      return wholes("device", kit.devices);
+    case "source":
+      return wholes(
+        "source",
+        [...kit.sources].sort((a, b) => Number(Boolean(b.line)) - Number(Boolean(a.line))),
+      );
+    case "store":
+      return wholes(
+        "source",
+        kit.sources.filter((one) => one.battery),
+      );
+    case "panel":
+      return wholes(
+        "source",
+        kit.sources.filter((one) => one.kind === "panel"),
+      );
+    case "converter":
+      return wholes(
+        "converter",
+        kit.converters.filter((one) => one.kind !== "junction"),
+      );
+    case "charger":
+      return wholes(
+        "converter",
+        kit.converters.filter((one) => one.kind === "charger"),
+      );
+    case "port":
+      return parts(
+        "source",
+        kit.sources.filter((one) => one.kind !== "mains"),
+        (one) => one.ports,
+      );
+    case "output":
+      return parts(
+        "converter",
+        kit.converters.filter((one) => one.kind !== "junction"),
+        (one) => one.outputs,
+      );
+    case "group":
+      return parts("source", kit.sources, (one) => one.groups ?? []);
+    case "input":
+      return parts("source", kit.sources, (one) => one.inputs ?? []);
+    case "lead":
       return (plan.value?.arrangements ?? []).flatMap((way) =>
         way.feeds
           .filter((feed) => feed.cable)
-          .map((feed): [string, string] => [
+          .map((feed): Choice => [
             `arrangement|${way.id}|${feed.to}`,
             `${way.label}: lead to ${labelOf(feed.to)}`,
           ]),
       );
-    const list = { device: kit.devices, source: kit.sources, converter: kit.converters }[kind] ?? [];
-    return list
-      .filter((one) => kind !== "converter" || ("kind" in one && one.kind !== "junction"))
-      .map((one): [string, string] => [`${kind}|${one.id}`, one.label]);
-  });
+    default:
+      return wholes("arrangement", plan.value?.arrangements ?? []);
+  }
 }
 function labelOf(id: string): string {
   const kit = plan.value?.kit;
@@ -42,81 +103,60 @@ function labelOf(id: string): string {
 const choices = computed(() => (guide.value ? subjectsOf(guide.value) : []));
 watch(choices, (now) => (subject.value = now[0]?.[0]));
 function nameOf(of: Test["of"]): string {
-  if (of.kind !== "arrangement") return labelOf(of.id);
-  const way = plan.value?.arrangements.find((it) => it.id === of.id);
-  return `${way?.label ?? of.id}, lead to ${labelOf(of.part ?? "")}`;
+  if (of.kind === "arrangement") {
+    const way = plan.value?.arrangements.find((it) => it.id === of.id)?.label ?? of.id;
+    return of.part ? `${way}, lead to ${labelOf(of.part)}` : way;
+  }
+  const kit = plan.value?.kit;
+  const source = kit?.sources.find((it) => it.id === of.id);
+  const ports = source?.ports ?? kit?.converters.find((it) => it.id === of.id)?.outputs ?? [];
+  const part = of.part ? (ports.find((it) => it.id === of.part)?.label ?? of.part) : "";
+  return part ? `${labelOf(of.id)}, ${part}` : labelOf(of.id);
 }
 const guideOf = (protocol: string) => guides.value.find((it) => it.protocol === protocol);
 
-/** What meters usually are: half a percent of volts, one of amperes, and the last digit shown. */
-function usual(it: Guide): Test["meters"] {
-  return it.readings.map((column) => ({
-    share: column.unit === "V" ? 0.005 : 0.01,
-    fixed: 0,
-    step: Number((10 ** -column.digits).toFixed(column.digits)),
-  }));
-}
 async function start() {
   const [kind = "", id = "", part] = (subject.value ?? "").split("|");
   if (!guide.value || !id) return;
-  await begin({
-    protocol: guide.value.protocol,
-    of: { kind, id, ...(part ? { part } : {}) },
-    meters: usual(guide.value),
-    rows: [],
-  });
+  await beginOf(guide.value.protocol, { kind, id, ...(part ? { part } : {}) });
+}
+async function beginOf(protocol: string, of: Test["of"]) {
+  await begin({ protocol, of, meters: [], rows: [] });
   chosen.value = undefined;
 }
+const beginNext = (next: Schemas["Next"]) => beginOf(next.protocol, next.of);
+/** A door from a figure leads to its test; one from a thing to its latest. */
+const route = useRoute();
+watch(
+  [() => route.query, tests],
+  ([query]) => {
+    const asked = String(query.test ?? "");
+    if (asked && open.value === undefined && tests.value.some((it) => it.id === asked)) open.value = asked;
+  },
+  { immediate: true },
+);
+/** A later test that offers to replace an earlier one's figure. */
+const offering = computed(() => tests.value.filter((it) => it.offers));
 const headline = computed(() => {
   const used = tests.value.filter((it) => it.in_use).length;
   if (tests.value.length === 0)
     return "Nothing is measured yet. Begin with the idle draw of a converter: ten minutes, two meters.";
   return `${tests.value.length} ${tests.value.length === 1 ? "test" : "tests"}, ${used} in use by the plan.`;
 });
-/** What to measure next: asked once when the bench is entered, as it takes hundreds of plans to say. */
-const matters = shallowRef<Schemas["Matters"]>();
-watch(
-  site,
-  async (id) => {
-    if (!id) return;
-    try {
-      const params = { path: { site: id } };
-      matters.value = taken(await api.POST("/sites/{site}/matters", { params, body: {} }));
-    } catch {
-      // The bench is whole without it, and a server that is gone is told by the page.
-      matters.value = undefined;
-    }
-  },
-  { immediate: true },
-);
 </script>
 
 <template>
   <main class="bench">
     <h1 data-test="headline">{{ headline }}</h1>
-    <p class="next" data-test="next">
-      <template v-if="matters">
-        {{ matters.headline }}
-        <RouterLink to="/needs" class="door label">all that matters, in Needs</RouterLink>
-      </template>
+    <p v-if="offering.length" class="offering" data-test="offering">
+      <button type="button" class="door" @click="open = offering[0]?.id">
+        {{ nameOf(offering[0]!.test.of) }}: a later test
+      </button>
+      offers to replace the figure that the plan computes with.
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
     <div class="columns">
       <nav aria-label="Tests">
-        <h3>Begin a test</h3>
-        <ul>
-          <li v-for="it in guides" :key="it.protocol">
-            <button
-              type="button"
-              class="door"
-              :aria-pressed="chosen === it.protocol"
-              data-test="protocol"
-              @click="chosen = chosen === it.protocol ? undefined : it.protocol"
-            >
-              {{ it.title }}
-            </button>
-          </li>
-        </ul>
         <h3>Done and begun</h3>
         <p v-if="tests.length === 0" class="faint">None yet.</p>
         <ul>
@@ -134,10 +174,28 @@ watch(
               {{ nameOf(it.test.of) }}
             </button>
             <span class="label faint">
-              {{ guideOf(it.test.protocol)?.title }}, {{ moment(it.begun) }}{{ it.in_use ? ", in use" : "" }}
+              {{ guideOf(it.test.protocol)?.title }}, {{ day(it.begun)
+              }}{{ it.in_use ? ", in use" : it.offers ? ", offers to replace" : "" }}
             </span>
           </li>
         </ul>
+        <details :open="!current" data-test="begin-list">
+          <summary>Begin a test</summary>
+          <ul>
+            <li v-for="it in guides" :key="it.protocol">
+              <button
+                type="button"
+                class="door"
+                :aria-pressed="chosen === it.protocol"
+                data-test="protocol"
+                @click="chosen = chosen === it.protocol ? undefined : it.protocol"
+              >
+                {{ it.title }}
+              </button>
+            </li>
+          </ul>
+        </details>
+        <InstrumentsList />
       </nav>
       <section v-if="guide" class="new" :aria-label="guide.title" data-test="new-test">
         <h2>{{ guide.title }}</h2>
@@ -161,8 +219,9 @@ watch(
         :tested="current"
         :guide="guideOf(current.test.protocol)!"
         :name="nameOf(current.test.of)"
+        @open="(id) => (open = id)"
       />
-      <p v-else class="faint">Choose a test at the left.</p>
+      <NextList v-else @begin="beginNext" />
     </div>
   </main>
 </template>
@@ -175,10 +234,6 @@ h1 {
   font-size: 21px;
   font-weight: 600;
   line-height: 1.25;
-}
-/* Its room is kept before it is there, so that nothing moves away from under a finger. */
-.next {
-  min-height: 32px;
 }
 .columns {
   display: grid;
@@ -197,6 +252,12 @@ h3 {
 }
 h3:first-child {
   margin-top: 0;
+}
+summary {
+  cursor: pointer;
+  font-size: 15px;
+  font-weight: 600;
+  padding: 6px 0;
 }
 ul {
   list-style: none;

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed } from "vue";
-import { exact } from "../../format/number";
+import { exact, withHalf } from "../../format/number";
 import DifferenceTable from "../Chains/DifferenceTable.vue";
 import TestPlot from "./TestPlot.vue";
 import { useTests, type Tested } from "./useTests";
 
 /** The answer of a test: in words, as figures with their ±, and the way into the plan and back. */
 const props = defineProps<{ tested: Tested }>();
-const { preview, look, change } = useTests();
+const { preview, look, change, open } = useTests();
+const gives = computed(() => Boolean(outcome.value?.figures.length || outcome.value?.lists.length));
 const outcome = computed(() => props.tested.outcome);
 const seen = computed(() => (preview.value?.id === props.tested.id ? preview.value.ways : undefined));
 </script>
@@ -17,13 +18,13 @@ const seen = computed(() => (preview.value?.id === props.tested.id ? preview.val
     <p v-if="tested.wrong" data-status="trips" role="alert">{{ tested.wrong }}</p>
     <template v-if="outcome">
       <p class="answer" data-test="answer">{{ outcome.sentence }}</p>
-      <TestPlot :outcome="outcome" :protocol="tested.test.protocol" />
-      <table v-if="outcome.figures.length">
+      <TestPlot :outcome="outcome" />
+      <table v-if="outcome.figures.length || outcome.lists.length || outcome.told.length">
         <tbody>
           <tr v-for="it in outcome.figures" :key="it.pointer">
             <th scope="row">{{ it.name }}</th>
             <td>
-              <strong>{{ exact(it.value) }} ± {{ exact(it.plus_minus) }} {{ it.unit }}</strong>
+              <strong>{{ withHalf(it.value, it.plus_minus) }} {{ it.unit }}</strong>
             </td>
             <td class="label faint">
               {{
@@ -35,11 +36,39 @@ const seen = computed(() => (preview.value?.id === props.tested.id ? preview.val
               }}
             </td>
           </tr>
+          <tr v-for="it in outcome.lists" :key="it.pointer">
+            <th scope="row">{{ it.name }}</th>
+            <td>
+              <strong>{{ it.words }}</strong>
+            </td>
+            <td class="label faint">
+              {{ it.now_test === tested.id ? "in use" : "replaces what stands there" }}
+            </td>
+          </tr>
+          <tr v-for="(it, index) in outcome.told" :key="index">
+            <th scope="row" class="faint">{{ it.name }}</th>
+            <td>
+              {{ exact(it.value) }}{{ it.plus_minus == null ? "" : ` ± ${exact(it.plus_minus)}` }}
+              {{ it.unit }}
+            </td>
+            <td />
+          </tr>
         </tbody>
       </table>
-      <p v-if="outcome.figures.length" class="doors">
+      <p v-if="tested.offers" class="offers" data-test="offers">
+        The plan computes with the {{ tested.offers.figure }} of an
+        <button type="button" class="door" @click="open = tested.offers.test">earlier test</button>. This one
+        can replace it.
+      </p>
+      <p v-if="gives" class="doors">
         <button v-if="!seen" type="button" class="door" data-test="look-use" @click="look(tested.id)">
-          {{ tested.in_use ? "use it as it is now" : "use this figure" }}
+          {{
+            tested.in_use
+              ? "use it as it is now"
+              : outcome.figures.length === 1
+                ? "use this figure"
+                : "use these figures"
+          }}
         </button>
         <button
           v-if="tested.in_use"

@@ -1,24 +1,74 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from "vue";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import { plain } from "../../format/number";
-import { readRow } from "./rows";
-import { useTests, type Guide, type Test, type Tested } from "./useTests";
+import LivePanel from "./LivePanel.vue";
+import { filled, readRow } from "./rows";
+import { useInstruments, type Instrument } from "./useInstruments";
+import { meters as live } from "./useLive";
+import { useTests, type Test, type Tested } from "./useTests";
 
 /** The readings: a row a line, typed in one go; struck with a reason, never lost; the meter of each column beside it. */
-const props = defineProps<{ tested: Tested; guide: Guide }>();
+const props = defineProps<{ tested: Tested }>();
 const { keep } = useTests();
+const { instruments } = useInstruments();
 const typed = ref("");
 const trouble = ref("");
 const striking = ref<number>();
 const reason = ref("");
 const field = ref<HTMLInputElement>();
-const columns = computed(() => props.guide.readings);
+const columns = computed(() => props.tested.readings);
 const rows = computed(() => props.tested.test.rows);
 const meters = computed(() => columns.value.map((_, index) => props.tested.test.meters[index] ?? NONE));
-const NONE = { share: 0, fixed: 0, step: 0 };
+const NONE: Instrument = { share: 0, fixed: 0, step: 0 };
 const question = (index: number) => props.tested.outcome?.questions.find((it) => it.row === index)?.sentence;
 const copy = (): Test => ({ ...(JSON.parse(JSON.stringify(props.tested.test)) as Test), file: null });
+
+/** When a run began on the meter's own clock, kept in the browser, so that a reload loses none of it. */
+const key = `ash-pond.run.${props.tested.id}`;
+const shown = computed(() => live.value.flatMap((it) => it.values));
+async function readMeters() {
+  const since = Number(localStorage.getItem(key));
+  const from = localStorage.getItem(key) === null || !Number.isFinite(since) ? undefined : since;
+  const now = filled(typed.value, columns.value, shown.value, from);
+  const clock = shown.value.find((it) => it.unit === "h")?.value;
+  if (now.filled === 0) trouble.value = "No meter shows what is read here; type it.";
+  else {
+    trouble.value = "";
+    const read = now.text.trim().split(/\s+/).length;
+    const starts = columns.value.findIndex((it) => it.name === "at the start");
+    if (clock != null && starts >= 0 && read === starts + 1) localStorage.setItem(key, String(clock));
+    typed.value = now.text;
+  }
+  await nextTick();
+  field.value?.focus();
+}
+function pressed(event: KeyboardEvent) {
+  // No reading has an m in it: the key reads the meters.
+  if (event.key !== "m" || event.ctrlKey || event.metaKey || event.altKey) return;
+  event.preventDefault();
+  void readMeters();
+}
+/** The instruments that a column can be read with. */
+const OWN = "as typed here";
+const kinds = computed((): [string, string][] => [
+  ["", OWN],
+  ...instruments.value.map((it): [string, string] => [it.name ?? "", it.name ?? ""]),
+]);
+async function choose(index: number, name: string) {
+  const found = instruments.value.find((it) => it.name === name);
+  const test = copy();
+  test.meters = meters.value.map((it) => ({ ...it }));
+  test.meters[index] = found ? { ...found } : { ...(test.meters[index] ?? NONE), name: null };
+  await keep(props.tested.id, test);
+}
+/** What the entry shows before anything is typed: numbers as they come. */
+const example = computed(() =>
+  columns.value
+    .map((it, index) => plain(it.unit === "" ? 1 : ([12.62, 9.31, 24.1, 4.42][index % 4] ?? 1)))
+    .join("  "),
+);
 
 async function add() {
   const found = readRow(typed.value, columns.value);
@@ -52,6 +102,8 @@ async function setMeter(index: number, key: "share" | "step", value: number) {
   const meter = test.meters[index];
   if (!meter) return;
   meter[key] = key === "share" ? value / 100 : value;
+  // What was changed here is no longer what was described.
+  delete meter.name;
   await keep(props.tested.id, test);
 }
 </script>
@@ -63,26 +115,39 @@ async function setMeter(index: number, key: "share" | "step", value: number) {
         <thead>
           <tr class="label">
             <th scope="col">row</th>
-            <th v-for="it in columns" :key="it.name" scope="col">{{ it.name }}, {{ it.unit }}</th>
+            <th v-for="it in columns" :key="it.name" scope="col">
+              {{ it.name }}{{ it.unit ? `, ${it.unit}` : "" }}
+            </th>
             <th scope="col"><span class="hidden">strike</span></th>
           </tr>
           <tr class="label meter">
             <th scope="row">its meter</th>
             <td v-for="(it, index) in columns" :key="it.name">
-              ±
-              <InlineNumber
-                :value="Number(((meters[index]?.share ?? 0) * 100).toPrecision(6))"
-                :name="`what the meter of ${it.name} may be off`"
-                unit="%"
-                @change="(v) => setMeter(index, 'share', v)"
+              <ChoiceEntry
+                v-if="instruments.length && it.unit"
+                :value="
+                  kinds.some((one) => one[0] === meters[index]?.name) ? (meters[index]?.name ?? '') : ''
+                "
+                :name="`the meter of ${it.name}`"
+                :choices="kinds"
+                @change="(v) => choose(index, v)"
               />
-              <br />step
-              <InlineNumber
-                :value="meters[index]?.step ?? 0"
-                :name="`display step of the meter of ${it.name}`"
-                :unit="it.unit"
-                @change="(v) => setMeter(index, 'step', v)"
-              />
+              <template v-if="it.unit">
+                ±
+                <InlineNumber
+                  :value="Number(((meters[index]?.share ?? 0) * 100).toPrecision(6))"
+                  :name="`what the meter of ${it.name} may be off`"
+                  unit="%"
+                  @change="(v) => setMeter(index, 'share', v)"
+                />
+                <br />step
+                <InlineNumber
+                  :value="meters[index]?.step ?? 0"
+                  :name="`display step of the meter of ${it.name}`"
+                  :unit="it.unit"
+                  @change="(v) => setMeter(index, 'step', v)"
+                />
+              </template>
             </td>
             <td />
           </tr>
@@ -129,17 +194,19 @@ async function setMeter(index: number, key: "share" | "step", value: number) {
         </tbody>
       </table>
     </div>
+    <LivePanel :columns="columns" @read="readMeters" />
     <p class="entry">
       <label
-        ><span class="label faint">{{ columns.map((it) => it.unit).join(" ") }}, Enter</span>
+        ><span class="label faint">{{ columns.map((it) => it.unit || "0 or 1").join(" ") }}, Enter</span>
         <input
           ref="field"
           v-model="typed"
           autocomplete="off"
           inputmode="text"
-          :placeholder="columns.map((it) => plain(it.unit === 'A' ? 4.42 : 12.62)).join('  ')"
+          :placeholder="example"
           aria-label="a row of readings"
           data-test="row-entry"
+          @keydown="pressed"
           @keydown.enter.prevent="add"
       /></label>
       <button type="button" class="door label" @click="add">add the row</button>

@@ -3,6 +3,8 @@ import { computed } from "vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { saveCsv, saveFile } from "../../format/save";
 import { moment } from "../../format/units";
+import FileGive from "./FileGive.vue";
+import HistoryBoard from "./HistoryBoard.vue";
 import MetersDrawing from "./MetersDrawing.vue";
 import OutcomeBoard from "./OutcomeBoard.vue";
 import RowsEntry from "./RowsEntry.vue";
@@ -12,15 +14,9 @@ import { useTests, type Guide, type Tested } from "./useTests";
 /** A test: cautions first, where the meters go, what to do, the readings, the answer. */
 const props = defineProps<{ tested: Tested; guide: Guide; name: string }>();
 const { keep } = useTests();
-const columns = computed(() => props.guide.readings);
+defineEmits<{ open: [test: string] }>();
+const columns = computed(() => props.tested.readings);
 
-async function give(event: Event) {
-  const input = event.target as HTMLInputElement;
-  const file = input.files?.[0];
-  if (!file) return;
-  await keep(props.tested.id, { ...props.tested.test, file: await file.text() });
-  input.value = "";
-}
 const note = (text: string) => keep(props.tested.id, { ...props.tested.test, file: null, note: text });
 function table() {
   const head = [...columns.value.map((it) => `${it.name} (${it.unit})`), "struck"];
@@ -65,16 +61,18 @@ function whole() {
       </ol>
     </div>
     <div class="work">
-      <RowsEntry v-if="columns.length" :tested="tested" :guide="guide" />
-      <p v-else class="file">
-        <label class="label"
-          >a file with {{ guide.file }} in its head
-          <input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" data-test="test-file" @change="give"
-        /></label>
-        <span v-if="tested.test.file" class="faint label">kept: {{ tested.test.file.split("\n")[0] }} …</span>
-      </p>
+      <div>
+        <RowsEntry v-if="columns.length" :key="tested.id" :tested="tested" />
+        <FileGive v-if="guide.file" :tested="tested" :guide="guide" />
+      </div>
       <OutcomeBoard :tested="tested" />
     </div>
+    <HistoryBoard
+      :kind="tested.test.of.kind"
+      :of="tested.test.of.id"
+      :changed="`${tested.changed} ${tested.in_use}`"
+      @open="(id) => $emit('open', id)"
+    />
     <p class="foot label">
       <label class="note"
         >conditions <TextEntry :value="tested.test.note ?? ''" name="conditions of the test" @change="note"
@@ -115,7 +113,6 @@ ol {
 ol li {
   padding: 3px 0;
 }
-.file,
 .foot {
   display: flex;
   flex-wrap: wrap;

@@ -1,23 +1,76 @@
 /** Rows of readings as they are typed: numbers with blanks, semicolons or tabs between. Pure functions. */
-import { read } from "../../format/number";
+import { fixed, read } from "../../format/number";
 
-/** "12.62 9.31 24.10 4.42": as many numbers as there are columns, or what is wrong with it. */
-export function readRow(text: string, columns: { name: string }[]): number[] | string {
-  const parts = text
+/** What a column needs to be read. */
+interface Column {
+  name: string;
+  unit: string;
+  digits: number;
+}
+
+/** A value that a meter shows by itself. */
+interface Live {
+  name: string;
+  side: string;
+  unit: string;
+  value?: number | null;
+}
+
+function parts(text: string): string[] {
+  return text
     .trim()
     .split(/[\s;]+/)
     .filter((it) => it !== "");
-  if (parts.length !== columns.length) {
+}
+
+/** "12.62 9.31 24.10 4.42": as many numbers as there are columns, or what is wrong with it. */
+export function readRow(text: string, columns: { name: string }[]): number[] | string {
+  const found = parts(text);
+  if (found.length !== columns.length) {
     const names = columns.map((it) => it.name).join(", ");
-    return `${parts.length} numbers; a row has ${columns.length}: ${names}.`;
+    return `${found.length} numbers; a row has ${columns.length}: ${names}.`;
   }
   const values: number[] = [];
-  for (const [index, part] of parts.entries()) {
+  for (const [index, part] of found.entries()) {
     const value = read(part);
     if (value === undefined) return `“${part}” is no number for ${columns[index]?.name ?? "this column"}.`;
     values.push(value);
   }
   return values;
+}
+
+/** The value that belongs into a column: by its unit, and by the side that its name tells. */
+export function belonging(column: Column, live: Live[]): Live | undefined {
+  const same = live.filter((it) => it.unit === column.unit && it.value != null);
+  const side = /\b(in|out)\b/.exec(column.name)?.[1];
+  const near = side === undefined ? same : same.filter((it) => it.side === side);
+  const own = near.find((it) => it.side !== "store");
+  return own ?? near[0] ?? (side === undefined ? undefined : same.find((it) => it.side === "store"));
+}
+
+/**
+ * What is typed, with what the meters show behind it, and whether anything was there to fill. Columns that are read at
+ * the end of a run wait: hours are what has passed on the meter's clock since `since`.
+ */
+export function filled(
+  text: string,
+  columns: Column[],
+  live: Live[],
+  since: number | undefined,
+): { text: string; filled: number } {
+  const found = parts(text);
+  const before = found.length;
+  const starts = columns.findIndex((it) => it.name === "at the start");
+  for (const [index, column] of columns.entries()) {
+    if (index < before) continue;
+    // The start of a run is read by itself; the rest once it is over.
+    if (starts >= 0 && index > starts && before <= starts) break;
+    const value = belonging(column, live)?.value;
+    if (value == null) break;
+    const shown = column.unit === "h" && since !== undefined ? value - since : value;
+    found.push(fixed(shown, Math.max(column.digits, column.unit === "%" ? 1 : 0)).replace(/\s/g, ""));
+  }
+  return { text: found.join("  ") + (found.length > before ? " " : ""), filled: found.length - before };
 }
 
 /** What is left of a wait that began at `since`, s; 0 where it is over. */

@@ -45,11 +45,27 @@ async function begin(test: Test) {
   open.value = begun.id;
 }
 
-/** Keeps a changed test; a file that it does not bring along stays. */
+/** Keeps a changed test; its file stays what it was. */
 async function keep(id: string, test: Test) {
   const path = { site: site.value, id };
   const kept = await attempt(async () =>
     taken(await api.PUT("/sites/{site}/tests/{id}", { params: { path }, body: test })),
+  );
+  if (kept) tests.value = tests.value.map((it) => (it.id === id ? kept : it));
+  return kept !== undefined;
+}
+
+/** Gives a test its file, as it is; `columns` says what each of them holds. */
+async function give(id: string, file: File, columns: string) {
+  const kept = await attempt(async () =>
+    taken(
+      await api.PUT("/sites/{site}/tests/{id}/file", {
+        params: { path: { site: site.value, id }, query: { name: file.name, columns } },
+        body: file as unknown as string,
+        bodySerializer: (it) => it,
+        headers: { "content-type": "text/csv" },
+      }),
+    ),
   );
   if (kept) tests.value = tests.value.map((it) => (it.id === id ? kept : it));
   return kept !== undefined;
@@ -89,5 +105,5 @@ function follow() {
 export function useTests() {
   follow();
   const current = computed(() => tests.value.find((it) => it.id === open.value));
-  return { guides, tests, open, current, trouble, preview, begin, keep, look, change };
+  return { guides, tests, open, current, trouble, preview, begin, keep, give, look, change };
 }

@@ -63,6 +63,12 @@ const cautions = computed(() => {
     words.push("Never feed a house through a socket: a transfer switch, fitted by a licensed electrician.");
   return words.join(" ");
 });
+/** The test that the store's size was measured by. */
+const sizeTest = computed(() => {
+  const battery = props.source.battery;
+  const size = battery?.energy_wh ?? battery?.capacity_ah;
+  return typeof size === "object" && size !== null ? size.test : undefined;
+});
 </script>
 
 <template>
@@ -80,7 +86,7 @@ const cautions = computed(() => {
         </button>
       </h2>
       <span class="faint label">{{ KINDS[source.kind] }}</span>
-      <StoreBar v-if="facts.stored" :stored="facts.stored" />
+      <StoreBar v-if="facts.stored" :stored="facts.stored" :test="sizeTest" />
       <div v-if="battery" class="fields">
         <FieldLabel class="size" name="capacity: Ah, Wh or mAh">
           <CapacityEntry

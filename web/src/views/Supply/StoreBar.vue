@@ -4,7 +4,7 @@ import type { Stored } from "../../api/client";
 import { fixed } from "../../format/number";
 
 /** What a store gives, as a length of water: what the label promises, and what is taken from it. */
-const props = defineProps<{ stored: Stored }>();
+const props = defineProps<{ stored: Stored; test?: string | null | undefined }>();
 const WIDTH = 300;
 /** The longer of the label and what the discharge curve makes of it is the whole. */
 const whole = computed(() => {
@@ -50,8 +50,10 @@ const shown = (wh: number) =>
       <strong>{{ fixed(stored.usable_wh, 0) }} Wh</strong>
       <span class="faint">
         of the {{ fixed(stored.nominal_wh, 0) }} Wh by its
-        {{ stored.basis === "measured" ? "measured size" : stored.basis }},
-        {{ fixed(stored.share * 100, 0) }} %</span
+        <RouterLink v-if="test" :to="{ path: '/bench', query: { test } }" class="door" data-test="store-test"
+          >measured size</RouterLink
+        ><template v-else>{{ stored.basis === "measured" ? "measured size" : stored.basis }}</template
+        >, {{ fixed(stored.share * 100, 0) }} %</span
       >
     </p>
     <ul class="steps label">

@@ -1,0 +1,159 @@
+//! Float and charge voltages of a charger, against what the battery's chemistry stands.
+//!
+//! Windows per cell as they are usual for the chemistry; the battery's maker has the last word. Lead falls by 4 mV per
+//! cell and kelvin above 25 °C while charging, and by 3 mV on float (IEC 60896 practice).
+
+use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, wait};
+use super::super::meter::Known;
+use super::super::outcome::{Outcome, Plot, Question};
+use super::super::protocol::Protocol;
+use super::super::test::{Case, Refused};
+use crate::limits::{Amount, amount};
+use crate::plan::{Battery, Source};
+
+/// What a cell stands, V at 25 °C: while charging, on float, and in an equalising step at most (none: never).
+struct Cell {
+    charge: (f64, f64),
+    float: (f64, f64),
+    equalise: Option<f64>,
+    charge_per_k: f64,
+    float_per_k: f64,
+}
+
+fn cell(chemistry: &str) -> Option<Cell> {
+    let lead = |charge, float, equalise| Cell { charge, float, equalise, charge_per_k: -0.004, float_per_k: -0.003 };
+    let lithium = |charge, float| Cell { charge, float, equalise: None, charge_per_k: 0.0, float_per_k: 0.0 };
+    Some(match chemistry {
+        "lfp" => lithium((3.45, 3.65), (3.30, 3.45)),
+        "li_ion" => lithium((4.05, 4.20), (3.90, 4.10)),
+        "agm" => lead((2.38, 2.45), (2.25, 2.30), None),
+        "flooded" => lead((2.40, 2.50), (2.20, 2.27), Some(2.67)),
+        _ => return None,
+    })
+}
+
+pub(super) fn guide() -> Guide {
+    Guide {
+        protocol: Protocol::Charger,
+        title: "Float and charge voltages",
+        answers: "Whether a charger and a battery fit: too low never fills it, too high wears it out, and an equalising step harms lithium.",
+        subjects: &[Target::Charger],
+        needs: &[
+            "a voltmeter at the battery's own terminals",
+            "a thermometer",
+            "some hours, for the charger to go through its steps",
+        ],
+        minutes: 20,
+        cautions: &[BATTERY, MAINS, "Charging lead gives off gas that burns: air, and no spark."],
+        disconnect: "Every load on the battery.",
+        meters: vec![meter("V", "out", false)],
+        steps: vec![
+            step("Start with the battery at about half."),
+            step("Read the volts at its terminals when they no longer rise, while it still charges."),
+            wait("Let it go over to float.", 3600),
+            step(
+                "Read the volts on float, the highest of an equalising step if it makes one (else 0), and the battery's temperature.",
+            ),
+        ],
+        invalid: &[
+            "Read at the charger instead of the battery: the lead loses some.",
+            "A load that draws the voltage down.",
+        ],
+        stop: "The battery swells, smells, or gets warm.",
+        readings: columns(&[
+            ("charging", "V", 2),
+            ("on float", "V", 2),
+            ("equalising, 0 for none", "V", 2),
+            ("battery", "°C", 0),
+        ]),
+        file: None,
+    }
+}
+
+/// The source that the charger charges in any arrangement.
+fn charged<'a>(case: &Case<'a>) -> Option<(&'a Source, &'a Battery)> {
+    let feeds = case.plan.arrangements.iter().flat_map(|it| &it.feeds);
+    let mut from = feeds.filter(|it| it.from.item.as_str() == case.test.of.id && it.to.input.is_some());
+    from.find_map(|it| {
+        let source = case.plan.source(it.to.item.as_str())?;
+        Some((source, source.battery.as_ref()?))
+    })
+}
+
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+    let rows = case.rows(4);
+    let Some((_, read)) = rows.last() else {
+        return Ok(Outcome::says(
+            "Read the volts while charging, on float and when equalising (else 0), and the battery's temperature.",
+        ));
+    };
+    let (charge, float, equalise, celsius) = (read[0], read[1], read[2], read[3].value);
+    let figures = vec![case.given("charges at", "V", "/outputs/0/voltage/regulated_v", charge)];
+    let plot = Plot::of(("row", ""), ("while charging", "V"))
+        .with(rows.iter().enumerate().map(|(n, it)| (it.0, Known::sure((n + 1) as f64), it.1[0])));
+    let Some((source, battery)) = charged(case) else {
+        let sentence = format!(
+            "Charges at {}, floats at {}. No arrangement says which battery it charges: connect it, to have them judged.",
+            Amount(charge.value, "V"),
+            Amount(float.value, "V")
+        );
+        return Ok(Outcome { figures, plot: Some(plot), ..Outcome::says(sentence) });
+    };
+    let (Some(cell), Some(cells)) = (cell(&battery.chemistry), battery.cells.as_ref().map(|it| it.get())) else {
+        return Err((
+            "of",
+            format!("charges \"{}\", which does not state its cells in series; enter them first", source.id),
+        ));
+    };
+    let window = |of: (f64, f64), per_k: f64| {
+        let shift = per_k * (celsius - 25.0);
+        ((of.0 + shift) * cells, (of.1 + shift) * cells)
+    };
+    let verdict = |what: &str, read: Known, (low, high): (f64, f64), too_low: &str, too_high: &str| {
+        let word = match read.value {
+            it if it > high + read.plus_minus => format!("too high: {too_high}"),
+            it if it < low - read.plus_minus => format!("too low: {too_low}"),
+            _ => "right".into(),
+        };
+        format!("{what} {} is {word} ({} to {})", amount(read.value, "V"), amount(low, "V"), amount(high, "V"))
+    };
+    let mut said = vec![
+        verdict(
+            "Charging at",
+            charge,
+            window(cell.charge, cell.charge_per_k),
+            "it never gets full",
+            "it wears out, and may be harmed",
+        ),
+        verdict(
+            "float at",
+            float,
+            window(cell.float, cell.float_per_k),
+            "it runs down while it waits",
+            "it wears out while it waits",
+        ),
+    ];
+    if equalise.value > 0.0 {
+        said.push(match cell.equalise {
+            None => format!(
+                "equalising at {} is refused: this chemistry does not stand it, switch it off",
+                amount(equalise.value, "V")
+            ),
+            Some(most) if equalise.value > most * cells => {
+                format!(
+                    "equalising at {} is too high ({} at most)",
+                    amount(equalise.value, "V"),
+                    amount(most * cells, "V")
+                )
+            }
+            Some(_) => format!("equalising at {} is allowed, with air and under watch", amount(equalise.value, "V")),
+        });
+    }
+    let questions = (rows.len() > 1).then(|| Question { row: rows[0].0, sentence: "the last row counts".into() });
+    Ok(Outcome {
+        figures,
+        questions: questions.into_iter().collect(),
+        plot: Some(plot),
+        ..Outcome::says(format!("{} for {}. The battery's maker has the last word.", said.join("; "), source.label))
+    })
+}

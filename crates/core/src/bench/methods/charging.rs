@@ -1,0 +1,101 @@
+//! Charging: from the wall into the store, with the times to 80 and to 100 %, and how it tapers.
+
+use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
+use super::super::meter::Known;
+use super::super::outcome::{Outcome, Plot, Told};
+use super::super::protocol::Protocol;
+use super::super::test::{Case, Refused, full_wh};
+use crate::limits::Amount;
+
+pub(super) fn guide() -> Guide {
+    Guide {
+        protocol: Protocol::Charging,
+        title: "Charging, from the wall to stored",
+        answers: "How long a charge really takes, the last fifth above all, and what of it is stored. A generator runs for as long.",
+        subjects: &[Target::Input],
+        needs: &["an energy meter at the wall", "the store's own display", "some hours"],
+        minutes: 20,
+        cautions: &[BATTERY, MAINS, "Lithium is not charged below 0 °C; lead is charged where there is air."],
+        disconnect: "Every load on the store.",
+        meters: vec![meter("Wh", "in", true), meter("%", "out", false)],
+        steps: vec![
+            step("Start at a fifth or less. Set the energy meter to zero."),
+            step(
+                "Switch the charger on, and write down hours, per cent and watt-hours at the wall: the first row at 0 hours.",
+            ),
+            step("Again at every tenth, every few per cent above 80, and when it says full."),
+        ],
+        invalid: &[
+            "A load ran from the store meanwhile.",
+            "A display that jumps at the end: let it rest and read again.",
+        ],
+        stop: "The case swells, smells, or gets too hot to touch.",
+        readings: columns(&[("hours", "h", 2), ("stored", "%", 0), ("from the wall", "Wh", 0)]),
+        file: None,
+    }
+}
+
+/// When a level is first reached, hours since the start, by straight lines between rows.
+fn reached(rows: &[(usize, Vec<Known>)], level: f64) -> Option<f64> {
+    let pair = rows.windows(2).find(|it| it[0].1[1].value < level && it[1].1[1].value >= level)?;
+    let (a, b) = (&pair[0].1, &pair[1].1);
+    let along = (level - a[1].value) / (b[1].value - a[1].value);
+    Some(a[0].value + along * (b[0].value - a[0].value) - rows[0].1[0].value)
+}
+
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+    let battery = case.battery()?;
+    let whole = full_wh(battery)
+        .ok_or_else(|| ("of", "does not say what it stores; enter its capacity or its energy first".to_owned()))?;
+    let rows = case.rows(3);
+    if rows.len() < 2 {
+        return Ok(Outcome::says("Write down hours, per cent and watt-hours at the wall, from the start to full."));
+    }
+    for pair in rows.windows(2) {
+        let (a, b) = (&pair[0].1, &pair[1].1);
+        let wrong = |why: &str| Err(("rows", format!("row {}: {why}", pair[1].0 + 1)));
+        if b[0].value <= a[0].value {
+            return wrong("the hours must rise");
+        }
+        if b[2].value < a[2].value {
+            return wrong("the watt-hours at the wall fall; count on from the first row");
+        }
+    }
+    let (first, last) = (&rows[0].1, &rows[rows.len() - 1].1);
+    let stored = last[1].minus(first[1]).scaled(0.01).times(whole);
+    let wall = last[2].minus(first[2]);
+    let plot = Plot::of(("since the start", "h"), ("stored", "%")).with(rows.iter().map(|it| (it.0, it.1[0], it.1[1])));
+    if wall.value <= 0.0 || stored.value <= 0.0 {
+        return Ok(Outcome { plot: Some(plot), ..Outcome::says("Nothing was stored yet.") });
+    }
+    let efficiency = stored.over(wall);
+    let mut told = vec![Told::of("from the wall", "Wh", wall), Told::of("stored", "Wh", stored)];
+    let mut times = String::new();
+    for level in [80.0, 100.0] {
+        if let Some(hours) = reached(&rows, level) {
+            times += &format!("; {level} % after {}", Amount(hours, "h"));
+            told.push(Told { name: format!("to {level} %"), unit: "h", value: hours, plus_minus: None });
+        }
+    }
+    let power = |low: f64, high: f64| {
+        let part: Vec<&Vec<Known>> =
+            rows.iter().map(|it| &it.1).filter(|it| (low..=high).contains(&it[1].value)).collect();
+        let (a, b) = (part.first()?, part.last()?);
+        (b[0].value > a[0].value).then(|| (b[2].value - a[2].value) / (b[0].value - a[0].value))
+    };
+    if let (Some(early), Some(late)) = (power(0.0, 80.0), power(80.0, 100.0)) {
+        times += &format!("; {} at first, {} in the last fifth", Amount(early, "W"), Amount(late, "W"));
+    }
+    let mut sentence = format!(
+        "{} from the wall, {} stored: {}{times}.",
+        Amount(wall.value, "Wh"),
+        Amount(stored.value, "Wh"),
+        efficiency.scaled(100.0).words("%")
+    );
+    if efficiency.value > 1.0 {
+        sentence += " More is stored than was drawn: the store holds less than the plan says, or its display jumps.";
+        return Ok(Outcome { told, plot: Some(plot), ..Outcome::says(sentence) });
+    }
+    let figures = vec![case.given("charging efficiency", "", "/efficiency", efficiency)];
+    Ok(Outcome { figures, told, plot: Some(plot), ..Outcome::says(sentence) })
+}

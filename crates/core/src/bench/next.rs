@@ -1,0 +1,230 @@
+//! What to measure next: over all figures of a plan, the test that narrows its answers most per minute of work.
+//!
+//! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst finding (`matters`),
+//! and to which of several arrangements of the same devices draws least (`compare::decides`): the share of the lead that
+//! its ± moves, and as much again where another one wins within that ±, which is where the two cross. Of that a test
+//! takes away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it
+//! gives at once, over its minutes.
+
+use super::guide::{Guide, Target, guides};
+use super::meter::Known;
+use super::protocol::Protocol;
+use super::test::Subject;
+use crate::compare::decides;
+use crate::limits::Amount;
+use crate::matters::{Matter, weighed};
+use crate::network::{Charge, fed};
+use crate::plan::{Arrangement, Plan, SourceKind};
+use crate::text::inside;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// Tests that are told at most.
+const MOST: usize = 8;
+/// What a measured figure may be off still, as a share.
+const MEASURED: f64 = 0.03;
+
+/// A test that is worth its time.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Next {
+    /// The test, by its word.
+    pub protocol: Protocol,
+    /// What the test is called.
+    pub title: &'static str,
+    /// What it is done to.
+    pub of: Subject,
+    /// What that is called.
+    pub label: String,
+    /// Minutes of work.
+    pub minutes: u32,
+    /// What it takes.
+    pub needs: &'static [&'static str],
+    /// The figures that it gives and that nobody measured, in words.
+    pub figures: Vec<String>,
+    /// How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's energy.
+    pub weight: f64,
+    /// That per minute of work, over the best one's: 1 for the best.
+    pub share: f64,
+    /// Why, in a sentence.
+    pub sentence: String,
+}
+
+struct Candidate {
+    guide: &'static Guide,
+    of: Subject,
+    label: String,
+    figures: Vec<(String, f64)>,
+    reasons: Vec<(f64, String)>,
+}
+
+/// The tests that narrow the answers of a plan most per minute of work, the best first.
+pub fn next(plan: &Plan) -> Vec<Next> {
+    let text = serde_json::to_value(plan).unwrap_or_default();
+    let races = races(plan);
+    let mut candidates: BTreeMap<(Protocol, String, Option<String>), Candidate> = BTreeMap::new();
+    for matter in weighed(plan) {
+        let Some(protocol) = Protocol::of(matter.kind, &matter.path) else { continue };
+        let part = part(&text, &matter);
+        let Some(protocol) = fitting(plan, protocol, &matter, part.as_deref()) else { continue };
+        let Some(guide) = guides().iter().find(|it| it.protocol == protocol) else { continue };
+        let off = matter.plus_minus / matter.value.abs().max(1e-12);
+        let left = if off > 0.0 { (1.0 - MEASURED / off).max(0.0) } else { 0.0 };
+        let (race, why) =
+            races.get(&(matter.kind, matter.id.clone(), matter.path.clone())).cloned().unwrap_or_default();
+        let weight = (matter.weight() + race) * left;
+        let of = Subject { kind: matter.kind.into(), id: matter.id.clone(), part: part.clone() };
+        let candidate = candidates.entry((protocol, matter.id.clone(), part)).or_insert_with(|| Candidate {
+            guide,
+            label: called(plan, &of, &matter.label),
+            of,
+            figures: Vec::new(),
+            reasons: Vec::new(),
+        });
+        candidate.figures.push((matter.name.clone(), weight));
+        candidate.reasons.push((weight, why.unwrap_or_else(|| reason(plan, &matter))));
+    }
+    with_idle(&mut candidates);
+    let mut found: Vec<Next> = candidates.into_values().map(told).filter(|it| it.weight > 0.0).collect();
+    let rate = |it: &Next| it.weight / f64::from(it.minutes.max(1));
+    found.sort_by(|a, b| rate(b).total_cmp(&rate(a)));
+    found.truncate(MOST);
+    let best = found.first().map_or(1.0, rate);
+    for it in &mut found {
+        it.share = rate(it) / best;
+    }
+    found
+}
+
+/// An efficiency test gives the idle draw too: what hangs on that counts for it as well.
+fn with_idle(candidates: &mut BTreeMap<(Protocol, String, Option<String>), Candidate>) {
+    let idle: Vec<_> = candidates
+        .iter()
+        .filter(|it| it.0.0 == Protocol::Idle)
+        .map(|(key, it)| (key.clone(), it.figures.clone(), it.reasons.clone()))
+        .collect();
+    for ((_, id, part), figures, reasons) in idle {
+        if let Some(whole) = candidates.get_mut(&(Protocol::Efficiency, id, part)) {
+            whole.figures.extend(figures);
+            whole.reasons.extend(reasons);
+        }
+    }
+}
+
+fn told(mut it: Candidate) -> Next {
+    it.figures.sort_by(|a, b| b.1.total_cmp(&a.1));
+    it.reasons.sort_by(|a, b| b.0.total_cmp(&a.0));
+    let weight = it.figures.iter().map(|it| it.1).sum();
+    let reason = it.reasons.first().map_or("", |it| &it.1);
+    let sentence = format!("{}: {}, {} minutes. {reason}", it.label, it.guide.title, it.guide.minutes);
+    Next {
+        protocol: it.guide.protocol,
+        title: it.guide.title,
+        of: it.of,
+        label: it.label,
+        minutes: it.guide.minutes,
+        needs: it.guide.needs,
+        figures: it.figures.into_iter().map(|it| it.0).collect(),
+        weight,
+        share: 0.0,
+        sentence,
+    }
+}
+
+/// What the ± of a figure does, in a sentence.
+fn reason(plan: &Plan, matter: &Matter) -> String {
+    let half = Known { value: matter.value, plus_minus: matter.plus_minus }.words(matter.unit);
+    match &matter.turns {
+        Some(turn) => {
+            let item = turn.place.split(['/', '>']).next().unwrap_or_default();
+            let (from, to) = (turn.from.word(), turn.to.word());
+            format!("By its {} ({half}) {} would turn from {from} to {to}.", matter.name, inside(plan.label(item)))
+        }
+        None if matter.day_wh >= 1.0 => {
+            format!("Its {} ({half}) moves {} a day.", matter.name, Amount(matter.day_wh, "Wh"))
+        }
+        None => format!("Its {} ({half}) moves the tightest limit.", matter.name),
+    }
+}
+
+/// The figures that which arrangement draws least hangs on: how much, and why.
+type Races = BTreeMap<(&'static str, String, String), (f64, Option<String>)>;
+
+fn races(plan: &Plan) -> Races {
+    let mut groups: Vec<(Vec<&str>, Vec<&Arrangement>)> = Vec::new();
+    for way in &plan.arrangements {
+        let mut devices: Vec<&str> = fed(plan, way).map(|it| it.id.as_str()).collect();
+        devices.sort_unstable();
+        match groups.iter_mut().find(|it| it.0 == devices) {
+            Some(group) => group.1.push(way),
+            None => groups.push((devices, vec![way])),
+        }
+    }
+    let mut races = Races::new();
+    for (_, ways) in groups.iter().filter(|it| it.1.len() > 1 && !it.0.is_empty()) {
+        let Ok(found) = decides(plan, ways, &Charge::full()) else { continue };
+        for it in found.figures {
+            let moved = (it.moves_wh.abs() / found.less_wh.max(1e-9)).min(1.0);
+            let crosses = it.times.is_some_and(|it| it <= 1.0);
+            let why = crosses.then(|| {
+                let then = it.then.as_deref().and_then(|it| plan.arrangement(it)).map_or("another way", |it| &it.label);
+                format!("Within the ± of its {} “{then}” draws less.", it.name)
+            });
+            races.insert((it.kind, it.id, it.path), (moved + f64::from(u8::from(crosses)), why));
+        }
+    }
+    races
+}
+
+/// The id of the port, group, input, output or lead that a figure belongs to; none for the element itself.
+fn part(text: &serde_json::Value, matter: &Matter) -> Option<String> {
+    let (list, kind) = match matter.kind {
+        "device" => return None,
+        "source" => ("/kit/sources", ["ports", "groups", "inputs"].as_slice()),
+        "converter" => ("/kit/converters", ["outputs", "groups"].as_slice()),
+        _ => ("/arrangements", ["feeds"].as_slice()),
+    };
+    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *matter.id)?;
+    let (head, rest) = matter.path.split_once('[')?;
+    if !kind.contains(&head) {
+        return None;
+    }
+    let index: usize = rest.split(']').next()?.parse().ok()?;
+    let item = &element[head][index];
+    Some(item["id"].as_str().or_else(|| item["to"].as_str())?.to_owned())
+}
+
+/// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
+fn fitting(plan: &Plan, protocol: Protocol, matter: &Matter, part: Option<&str>) -> Option<Protocol> {
+    let is_closed =
+        plan.source(&matter.id).is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
+    let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
+    let guide = guides().iter().find(|it| it.protocol == protocol)?;
+    let does = |target: Target| guide.subjects.contains(&target);
+    let fits = match (matter.kind, part) {
+        // A logger sees what a device draws; what it needs is not in its file.
+        ("device", _) => does(Target::Device) && matter.path.starts_with("phases"),
+        ("source", None) => does(Target::Store) || does(Target::Source) || does(Target::Panel),
+        ("source", Some(_)) if matter.path.starts_with("groups") => does(Target::Group),
+        ("source", Some(_)) if matter.path.starts_with("inputs") => does(Target::Input),
+        ("source", Some(_)) => does(Target::Port),
+        ("converter", None) => does(Target::Converter) || does(Target::Charger),
+        ("converter", Some(_)) => does(Target::Output),
+        _ => does(Target::Lead),
+    };
+    fits.then_some(protocol)
+}
+
+/// What is tested, in words.
+fn called(plan: &Plan, of: &Subject, label: &str) -> String {
+    let Some(part) = &of.part else { return label.to_owned() };
+    let ports = plan.source(&of.id).map(|it| it.ports.as_slice());
+    let ports = ports.or_else(|| plan.converter(&of.id).map(|it| it.outputs.as_slice())).unwrap_or_default();
+    let port = ports.iter().find(|it| it.id.as_str() == part).and_then(|it| it.label.clone());
+    let item = plan.label(part);
+    match (of.kind.as_str(), port) {
+        ("arrangement", _) => format!("{label}, lead to {item}"),
+        (_, Some(port)) => format!("{label}, {port}"),
+        (_, None) => format!("{label}, {part}"),
+    }
+}

@@ -1,0 +1,213 @@
+//! What the bench's routes take and give.
+
+use crate::error::ApiError;
+use ash_pond_core::bench::{Guide, Holds, Instrument, Next, Outcome, Pick, Reading, Test};
+use ash_pond_core::compare::Difference;
+use schemars::{JsonSchema, SchemaGenerator};
+use serde::{Deserialize, Serialize};
+
+/// Puts the schemas of what the bench's routes take and give where references find them.
+pub(super) fn schemas(generator: &mut SchemaGenerator) {
+    generator.subschema_for::<Guides>();
+    generator.subschema_for::<Tested>();
+    generator.subschema_for::<Looked>();
+    generator.subschema_for::<History>();
+    generator.subschema_for::<NextTests>();
+    generator.subschema_for::<Instruments>();
+    generator.subschema_for::<Tests>();
+    generator.subschema_for::<Begun>();
+    generator.subschema_for::<Previewed>();
+    generator.subschema_for::<Test>();
+}
+
+/// How tests are carried out.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Guides {
+    /// The protocols, the commonest first.
+    pub(crate) guides: Vec<Guide>,
+}
+
+/// A test with what comes of it.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Tested {
+    /// Its id.
+    pub(crate) id: String,
+    /// When it was begun, as ISO 8601.
+    pub(crate) begun: String,
+    /// When it was last changed, as ISO 8601.
+    pub(crate) changed: String,
+    /// The test.
+    pub(crate) test: Test,
+    /// Its columns.
+    pub(crate) readings: Vec<Reading>,
+    /// Whether a raw file is kept with it.
+    pub(crate) has_file: bool,
+    /// What comes of it; none where something about it is wrong.
+    pub(crate) outcome: Option<Outcome>,
+    /// What is wrong about it, in a sentence.
+    pub(crate) wrong: Option<String>,
+    /// Whether its figures are in use.
+    pub(crate) in_use: bool,
+    /// The figure of an earlier test that it offers to replace.
+    pub(crate) offers: Option<Offer>,
+}
+
+/// An earlier test's figure that a later test offers to replace.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Offer {
+    /// The figure, in words.
+    pub(crate) figure: String,
+    /// The test that it comes from now.
+    pub(crate) test: String,
+}
+
+/// How a file is to be read.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FileAsked {
+    /// What it is called.
+    #[serde(default)]
+    pub(crate) name: Option<String>,
+    /// What its columns hold, with commas between.
+    #[serde(default)]
+    pub(crate) columns: Option<String>,
+}
+
+impl FileAsked {
+    /// What somebody said that its columns hold.
+    pub(crate) fn picks(&self) -> Result<Option<Vec<Pick>>, ApiError> {
+        let Some(text) = &self.columns else { return Ok(None) };
+        let picks: Result<Vec<Pick>, String> = text.split(',').map(|it| it.trim().parse()).collect();
+        picks.map(Some).map_err(|why| ApiError::at("columns", why))
+    }
+}
+
+/// Every figure of an element that was ever measured.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct History {
+    /// What the element is called.
+    pub(crate) label: String,
+    /// Its figures.
+    pub(crate) figures: Vec<FigureHistory>,
+    /// Tests of it that gave no figure, the earliest first.
+    pub(crate) others: Vec<OtherTest>,
+}
+
+/// A figure over the years.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct FigureHistory {
+    /// It in words.
+    pub(crate) name: String,
+    /// Its unit.
+    pub(crate) unit: String,
+    /// Where it stands in its element.
+    pub(crate) pointer: String,
+    /// What the plan computes with now.
+    pub(crate) now: Option<f64>,
+    /// What each test said, the earliest first.
+    pub(crate) points: Vec<FigurePoint>,
+    /// How it changes in a year; none where that cannot be told.
+    pub(crate) drift_per_year: Option<f64>,
+    /// Half-width of that one's 95 % interval.
+    pub(crate) drift_plus_minus: Option<f64>,
+    /// The same in a sentence.
+    pub(crate) sentence: String,
+}
+
+/// What a test said of a figure.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct FigurePoint {
+    /// The test.
+    pub(crate) test: String,
+    /// When it was begun, as ISO 8601.
+    pub(crate) begun: String,
+    /// Its value.
+    pub(crate) value: f64,
+    /// Half-width of its 95 % interval.
+    pub(crate) plus_minus: f64,
+    /// Its conditions, in words.
+    pub(crate) note: String,
+    /// Whether the plan computes with it.
+    pub(crate) in_use: bool,
+}
+
+/// A test that gave no figure.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct OtherTest {
+    /// The test.
+    pub(crate) test: String,
+    /// When it was begun, as ISO 8601.
+    pub(crate) begun: String,
+    /// Which test it is.
+    pub(crate) protocol: String,
+    /// What came of it.
+    pub(crate) sentence: String,
+}
+
+/// The tests that are most worth their time.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct NextTests {
+    /// The best first.
+    pub(crate) next: Vec<Next>,
+}
+
+/// The instruments that were described once.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Instruments {
+    /// By their names.
+    pub(crate) instruments: Vec<Instrument>,
+}
+
+/// What a file seems to hold.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Looked {
+    /// Its columns.
+    pub(crate) columns: Vec<LookedColumn>,
+    /// The first thing that cannot be read, in a sentence.
+    pub(crate) wrong: Option<String>,
+}
+
+/// What a column of a file seems to hold.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct LookedColumn {
+    /// Its head as it stands.
+    pub(crate) head: String,
+    /// What it holds.
+    pub(crate) holds: Holds,
+    /// What its numbers are multiplied by to be in s, V, A or W.
+    pub(crate) scale: f64,
+    /// Its first values, in s, V, A or W; null where a cell is empty.
+    pub(crate) first: Vec<Option<f64>>,
+}
+
+/// The tests of a site.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Tests {
+    /// The latest first.
+    pub(crate) tests: Vec<Tested>,
+}
+
+/// A test that was begun.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Begun {
+    /// Its id.
+    pub(crate) id: String,
+}
+
+/// What the figures of a test would change.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Previewed {
+    /// For each arrangement that they change anything in.
+    pub(crate) arrangements: Vec<PreviewedWay>,
+}
+
+/// What they would change in one arrangement.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct PreviewedWay {
+    /// The arrangement.
+    pub(crate) id: String,
+    /// What it is called.
+    pub(crate) label: String,
+    /// What would change.
+    pub(crate) difference: Difference,
+}

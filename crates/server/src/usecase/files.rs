@@ -1,0 +1,151 @@
+//! Files of loggers and scopes: looked at, read and kept as they come, and read again.
+
+use super::tests::{now, one, read};
+use crate::error::ApiError;
+use crate::routes::bench_bodies::{FileAsked, Looked, LookedColumn, Tested};
+use ash_pond_core::bench::{Digest, Log, Protocol, Reader, Test, digest, fine_s};
+use ash_pond_core::plan::Plan;
+use ash_pond_store::Store;
+
+/// Longest file that is kept with a test, bytes.
+const MOST_FILE: usize = 400_000_000;
+/// Lines that a file's columns are guessed by.
+const LOOKED_AT: usize = 200;
+/// A longer line is none of a table, bytes.
+const LONGEST_LINE: usize = 1 << 20;
+
+/// What a file shows, read again from where it is kept.
+pub(super) fn read_again(store: &Store, site: &str, id: &str, plan: &Plan, test: &Test) -> Result<Digest, String> {
+    let protocol = Protocol::named(&test.protocol).ok_or_else(|| format!("there is no test \"{}\"", test.protocol))?;
+    let mut lines = Lines::new(Reader::default().thrifty(fine_s(protocol)));
+    let mut part = 0;
+    while let Some(bytes) = store.file_part(site, id, part).map_err(|it| it.to_string())? {
+        lines.take(&bytes)?;
+        part += 1;
+    }
+    digest(plan, protocol, &lines.end()?, "").map_err(|it| it.1)
+}
+
+/// Keeps a file with a test as it comes, and finds in it what the test asks for. Where it cannot be read, the test and
+/// its earlier file stay what they were.
+pub(crate) fn keep_file(
+    store: &Store,
+    site: &str,
+    id: &str,
+    asked: &FileAsked,
+    parts: impl Iterator<Item = Result<Vec<u8>, ApiError>>,
+) -> Result<Tested, ApiError> {
+    let test = read(store.test(site, id)?.body)?;
+    let plan = store.plan(site)?.plan;
+    let upload = jiff::Timestamp::now().as_nanosecond().to_string();
+    let found = take_file(store, (site, id, &upload), &plan, &test, asked, parts);
+    store.end_file(site, id, &upload, found.is_ok())?;
+    let mut body = store.test(site, id)?.body;
+    body["file"] = serde_json::to_value(found?).unwrap_or_default();
+    store.keep_test(site, id, &body, &now())?;
+    one(store, site, id)
+}
+
+fn take_file(
+    store: &Store,
+    (site, id, upload): (&str, &str, &str),
+    plan: &Plan,
+    test: &Test,
+    asked: &FileAsked,
+    parts: impl Iterator<Item = Result<Vec<u8>, ApiError>>,
+) -> Result<Digest, ApiError> {
+    let protocol = Protocol::named(&test.protocol);
+    let protocol = protocol.ok_or_else(|| ApiError::at("protocol", format!("is \"{}\"", test.protocol)))?;
+    let reader = Reader::default().thrifty(fine_s(protocol));
+    let mut lines = Lines::new(match asked.picks()? {
+        Some(picks) => reader.picked(picks),
+        None => reader,
+    });
+    let wrong = |why: String| ApiError::at("file", why);
+    let mut length = 0;
+    for (index, bytes) in parts.enumerate() {
+        let bytes = bytes?;
+        length += bytes.len();
+        if length > MOST_FILE {
+            return Err(wrong(format!("is longer than {} MB; thin it out", MOST_FILE / 1_000_000)));
+        }
+        lines.take(&bytes).map_err(wrong)?;
+        store.keep_part(site, id, upload, u32::try_from(index).unwrap_or(u32::MAX), &bytes)?;
+    }
+    let name = asked.name.as_deref().unwrap_or_default();
+    digest(plan, protocol, &lines.end().map_err(wrong)?, name).map_err(|(field, why)| ApiError::at(field, why))
+}
+
+/// What the columns of a file seem to hold, by its begin.
+pub(crate) fn look(text: &str, asked: &FileAsked) -> Result<Looked, ApiError> {
+    let mut reader = Reader::default();
+    if let Some(picks) = asked.picks()? {
+        reader = reader.picked(picks);
+    }
+    // The last line may be cut off in its middle.
+    let whole = text.rfind('\n').map_or(text, |it| &text[..it]);
+    let mut wrong = None;
+    for line in whole.trim_start_matches('\u{feff}').lines().take(LOOKED_AT) {
+        if let Err(found) = reader.line(line) {
+            wrong = Some(found.to_string());
+            break;
+        }
+    }
+    let log = match (reader.end(), &wrong) {
+        (Ok(log), _) => log,
+        (Err(_), Some(why)) => return Err(ApiError::at("file", why.clone())),
+        (Err(found), None) => return Err(ApiError::at("file", found.to_string())),
+    };
+    let columns = log.columns.iter().zip(&log.values).map(|(column, values)| LookedColumn {
+        head: column.head.clone(),
+        holds: column.holds,
+        scale: column.scale,
+        first: values.iter().take(5).map(|it| it.is_finite().then_some(*it)).collect(),
+    });
+    Ok(Looked { columns: columns.collect(), wrong })
+}
+
+/// Bytes taken apart into lines for a reader; a line may begin in one part and end in the next.
+struct Lines {
+    reader: Reader,
+    rest: Vec<u8>,
+    is_first: bool,
+}
+
+impl Lines {
+    fn new(reader: Reader) -> Self {
+        Self { reader, rest: Vec::new(), is_first: true }
+    }
+
+    fn take(&mut self, bytes: &[u8]) -> Result<(), String> {
+        let mut from = 0;
+        while let Some(at) = bytes[from..].iter().position(|it| *it == b'\n') {
+            let line = &bytes[from..from + at];
+            from += at + 1;
+            if self.rest.is_empty() {
+                Self::line(&mut self.reader, &mut self.is_first, line)?;
+            } else {
+                self.rest.extend_from_slice(line);
+                Self::line(&mut self.reader, &mut self.is_first, &self.rest)?;
+                self.rest.clear();
+            }
+        }
+        self.rest.extend_from_slice(&bytes[from..]);
+        if self.rest.len() > LONGEST_LINE {
+            return Err("holds a line of more than a megabyte; it is no table".into());
+        }
+        Ok(())
+    }
+
+    fn line(reader: &mut Reader, is_first: &mut bool, bytes: &[u8]) -> Result<(), String> {
+        let text = std::str::from_utf8(bytes).map_err(|_| "is no text in UTF-8; save it as CSV in UTF-8".to_owned())?;
+        let text = if std::mem::take(is_first) { text.trim_start_matches('\u{feff}') } else { text };
+        reader.line(text).map_err(|wrong| wrong.to_string())
+    }
+
+    fn end(mut self) -> Result<Log, String> {
+        let rest = std::mem::take(&mut self.rest);
+        Self::line(&mut self.reader, &mut self.is_first, &rest)?;
+        self.reader.end().map_err(|wrong| wrong.to_string())
+    }
+}

@@ -1,0 +1,36 @@
+/** Instruments that were described once. They belong to the machine, not to a site. */
+import { ref, shallowRef } from "vue";
+import { api, Refused, taken, type Schemas } from "../../api/client";
+
+export type Instrument = Schemas["Instrument"];
+
+const instruments = shallowRef<Instrument[]>([]);
+const trouble = ref("");
+let asked = false;
+
+async function attempt(work: () => Promise<Schemas["Instruments"]>): Promise<boolean> {
+  try {
+    instruments.value = (await work()).instruments;
+    trouble.value = "";
+    return true;
+  } catch (error) {
+    trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
+    return false;
+  }
+}
+const describe = (name: string, body: Instrument) =>
+  attempt(async () =>
+    taken(
+      await api.PUT("/bench/instruments/{name}", { params: { path: { name: name.trim() || " " } }, body }),
+    ),
+  );
+const forget = (name: string) =>
+  attempt(async () => taken(await api.DELETE("/bench/instruments/{name}", { params: { path: { name } } })));
+
+export function useInstruments() {
+  if (!asked) {
+    asked = true;
+    void attempt(async () => taken(await api.GET("/bench/instruments")));
+  }
+  return { instruments, trouble, describe, forget };
+}
