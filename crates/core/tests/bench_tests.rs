@@ -552,3 +552,37 @@ fn columns_are_what_somebody_says_and_gaps_and_doubles_are_told() {
     let mut few = Reader::default().picked(picks(&["time"]));
     assert!(few.line("time_s,volts").unwrap_err().sentence.contains("2 columns stand in the head, and 1 are said"));
 }
+
+#[test]
+fn a_log_of_a_week_is_held_in_a_few_hundred_thousand_rows_and_says_the_same() {
+    let watts = |second: u32| match second % 3600 {
+        0..60 => 0.0,
+        60..100 => 11.0,
+        it if it % 300 < 120 => 9.0,
+        _ => 5.5,
+    };
+    let read = |seconds: u32, step: f64| {
+        let mut reader = Reader::default().thrifty(fine_s(Protocol::Profile));
+        reader.line("time_s,watts").unwrap();
+        let rows = (0..).map(|it| f64::from(it) * step).take_while(|it| *it < f64::from(seconds));
+        for at in rows {
+            let whole: u32 = format!("{:.0}", at.floor()).parse().unwrap();
+            reader.line(&format!("{at:.1},{}", watts(whole))).unwrap();
+        }
+        reader.end().unwrap()
+    };
+    let (long, short) = (read(60_000, 0.1), read(60_000, 1.0));
+    assert_eq!(long.rows, 600_000);
+    assert!(long.values[0].len() < 1 << 18, "{}", long.values[0].len());
+    let found = |log| digest(&demo(), Protocol::Profile, log, "").unwrap().profile.unwrap();
+    let told = |log| found(log).phases.iter().map(|it| (it.when.to_string(), it.watts.round())).collect::<Vec<_>>();
+    let truth = [("starting", 11.0), ("running", 6.0), ("busy", 9.0)].map(|it| (it.0.to_owned(), it.1));
+    // A log without any noise is cut as well as one with some.
+    assert_eq!(told(&short), truth);
+    // What was averaged still tells what lasts: running and busy.
+    let long = found(&long).phases;
+    for (name, watts) in &truth[1..] {
+        let level = long.iter().find(|it| it.when == *name).unwrap();
+        near(level.watts, *watts, 0.6, name);
+    }
+}

@@ -14,6 +14,10 @@ const DRAWN: usize = 900;
 /// Moments of a discharge that are kept.
 const MOMENTS: usize = 2000;
 
+/// What is drawn of a capture before its disturbance, and after it, s.
+const BEFORE_S: f64 = 0.06;
+const AFTER_S: f64 = 0.1;
+
 /// What is kept of a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -87,7 +91,11 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
             let nominal = plan.site.mains.as_ref().map_or(230.0, |it| it.voltage_v.get());
             let is_high = samples.iter().any(|it| it.1.abs() > nominal / 2.0);
             found.capture = Some(capture(&samples, is_high.then_some(nominal), None).map_err(|why| ("file", why))?);
-            found.trace = thinned(samples.iter().map(|it| ((it.0 - begin) * 1000.0, it.1)), DRAWN);
+            // What is looked at is the switch: three cycles before it, and as long as it takes to be well again after.
+            let span = found.capture.as_ref().and_then(|it| Some((it.disturbed_from_s?, it.disturbed_ms? / 1000.0)));
+            let (from, to) = span.map_or((begin, end), |(from, long)| (from - BEFORE_S, from + long + AFTER_S));
+            let looked_at = samples.iter().filter(|it| it.0 >= from && it.0 <= to);
+            found.trace = thinned(looked_at.map(|it| ((it.0 - begin) * 1000.0, it.1)), DRAWN);
         }
         Protocol::Profile => {
             found.profile = Some(profile(log).map_err(|why| ("file", why))?);

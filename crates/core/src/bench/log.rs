@@ -126,6 +126,8 @@ impl Log {
 
 /// Steps by which the ordinary one is told.
 const STEPS: usize = 500;
+/// A thrifty reader holds no more rows than this; of longer files every two are taken together, and again.
+const MOST_HELD: usize = 1 << 18;
 /// So many ordinary steps without a row are a gap.
 const GAP: f64 = 5.0;
 
@@ -183,7 +185,8 @@ impl Reader {
     }
 
     /// One that keeps only columns whose content it knows, and takes rows together that are nearer than `fine_s`
-    /// seconds: each column by its mean. What it holds then hangs on how long was logged, not on how often.
+    /// seconds, each column by its mean. Of a file that is longer still it takes every two rows together, and again, so
+    /// that it never holds more than 262,144.
     #[must_use]
     pub fn thrifty(mut self, fine_s: f64) -> Self {
         self.known_only = true;
@@ -256,6 +259,33 @@ impl Reader {
         }
         self.group = group;
         self.group.clear();
+        if self.known_only && self.log.values.iter().any(|it| it.len() >= MOST_HELD) {
+            self.halve();
+        }
+    }
+
+    /// Takes every two rows together, and from here on as many of the file as those hold.
+    fn halve(&mut self) {
+        for column in &mut self.log.values {
+            let pairs = column.chunks(2).map(|it| match it {
+                [a, b] if a.is_finite() && b.is_finite() => f64::midpoint(*a, *b),
+                [a, b] if b.is_finite() => {
+                    if a.is_finite() {
+                        *a
+                    } else {
+                        *b
+                    }
+                }
+                it => it[0],
+            });
+            *column = pairs.collect();
+        }
+        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time).map(|it| &self.log.values[it]);
+        if let Some([first, .., last]) = time.map(Vec::as_slice) {
+            // A hair less, so that rows that far apart by the clock are not taken for nearer.
+            let apart = (last - first) / (MOST_HELD / 2 - 1) as f64;
+            self.fine_s = self.fine_s.max(apart * (1.0 - 1e-6));
+        }
     }
 
     fn keep(&mut self, index: usize, value: f64) {

@@ -65,6 +65,9 @@ struct Step {
 
 /// Levels nearer than this share are the same.
 const SAME: f64 = 0.1;
+/// The noise of a log that shows none, and at most where all that it shows are steps, as shares of its highest level.
+const QUIET: f64 = 0.001;
+const COARSE: f64 = 0.02;
 /// What is below this share of the high level is off.
 const OFF: f64 = 0.04;
 /// Rows that are cut into steps at most; longer files are averaged first.
@@ -154,17 +157,23 @@ fn thinned(rows: &[(f64, f64)]) -> Vec<(f64, f64)> {
     rows.chunks(over).map(|it| (it[0].0, it.iter().map(|it| it.1).sum::<f64>() / it.len() as f64)).collect()
 }
 
-/// One standard deviation of the noise, by the median of the differences of neighbours, which steps do not move.
+/// One standard deviation of the noise while it is on, by the median of the differences of neighbours, which steps do
+/// not move.
 fn noise_of(held: &[Step]) -> f64 {
-    let mut apart: Vec<f64> = held.windows(2).map(|it| (it[1].watts - it[0].watts).abs()).collect();
-    apart.sort_by(f64::total_cmp);
-    let found = apart.get(apart.len() / 2).copied().unwrap_or(0.0) / (0.6745 * std::f64::consts::SQRT_2);
-    if found > 0.0 {
-        return found;
-    }
-    // A log that is off for most of its time has no differences in its middle: those that are there tell.
-    let some: Vec<f64> = apart.into_iter().filter(|it| *it > 0.0).collect();
-    some.get(some.len() / 2).copied().unwrap_or(0.0) / (0.6745 * std::f64::consts::SQRT_2)
+    let high = held.iter().map(|it| it.watts).fold(0.0, f64::max);
+    let apart = |least: f64| {
+        let on = held.windows(2).filter(|it| it[0].watts.min(it[1].watts) > least);
+        let mut apart: Vec<f64> = on.map(|it| (it[1].watts - it[0].watts).abs()).collect();
+        apart.sort_by(f64::total_cmp);
+        apart
+    };
+    let while_on = apart(OFF * high);
+    let differences = if while_on.len() < 2 { apart(f64::NEG_INFINITY) } else { while_on };
+    let middle = differences.get(differences.len() / 2).copied().unwrap_or(0.0);
+    // One that mostly stands still shows the step of its display, or hardly any noise.
+    let smallest = differences.iter().copied().find(|it| *it > 0.0).unwrap_or(0.0);
+    let found = if middle > 0.0 { middle } else { smallest.clamp(QUIET * high, COARSE * high) };
+    found / (0.6745 * std::f64::consts::SQRT_2)
 }
 
 /// From and to of each stretch that is on; blinks of one row are neither on nor off.

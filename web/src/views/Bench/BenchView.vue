@@ -2,13 +2,14 @@
 import { computed, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
-import type { Schemas } from "../../api/client";
+import type { Plan, Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
 import { day } from "../../format/units";
 import InstrumentsList from "./InstrumentsList.vue";
 import NextList from "./NextList.vue";
+import { subjectName, subjects } from "./subjects";
 import TestSheet from "./TestSheet.vue";
-import { useTests, type Guide, type Test } from "./useTests";
+import { useTests, type Test } from "./useTests";
 
 /** The bench: measure it, and use the measured figure everywhere. */
 const { plan } = useSite();
@@ -17,102 +18,11 @@ const chosen = ref<string>();
 const subject = ref<string>();
 const guide = computed(() => guides.value.find((it) => it.protocol === chosen.value));
 
-/** What a protocol can be done to, each as `kind|id` or `kind|id|part`. */
-function subjectsOf(it: Guide): [string, string][] {
-  return it.subjects.flatMap((target) => subjects(target));
-}
-type Choice = [string, string];
-function subjects(target: string): Choice[] {
-  const kit = plan.value?.kit;
-  if (!kit) return [];
-  const parts = <T extends { id: string; label: string }>(
-    kind: string,
-    list: T[],
-    of: (one: T) => { id: string; label?: string | null }[],
-  ) =>
-    list.flatMap((one) =>
-      of(one).map((part): Choice => [
-        `${kind}|${one.id}|${part.id}`,
-        `${one.label}: ${part.label ?? part.id}`,
-      ]),
-    );
-  const wholes = (kind: string, list: { id: string; label: string }[]) =>
-    list.map((one): Choice => [`${kind}|${one.id}`, one.label]);
-  switch (target) {
-    case "device":
-      return wholes("device", kit.devices);
-    case "source":
-      return wholes(
-        "source",
-        [...kit.sources].sort((a, b) => Number(Boolean(b.line)) - Number(Boolean(a.line))),
-      );
-    case "store":
-      return wholes(
-        "source",
-        kit.sources.filter((one) => one.battery),
-      );
-    case "panel":
-      return wholes(
-        "source",
-        kit.sources.filter((one) => one.kind === "panel"),
-      );
-    case "converter":
-      return wholes(
-        "converter",
-        kit.converters.filter((one) => one.kind !== "junction"),
-      );
-    case "charger":
-      return wholes(
-        "converter",
-        kit.converters.filter((one) => one.kind === "charger"),
-      );
-    case "port":
-      return parts(
-        "source",
-        kit.sources.filter((one) => one.kind !== "mains"),
-        (one) => one.ports,
-      );
-    case "output":
-      return parts(
-        "converter",
-        kit.converters.filter((one) => one.kind !== "junction"),
-        (one) => one.outputs,
-      );
-    case "group":
-      return parts("source", kit.sources, (one) => one.groups ?? []);
-    case "input":
-      return parts("source", kit.sources, (one) => one.inputs ?? []);
-    case "lead":
-      return (plan.value?.arrangements ?? []).flatMap((way) =>
-        way.feeds
-          .filter((feed) => feed.cable)
-          .map((feed): Choice => [
-            `arrangement|${way.id}|${feed.to}`,
-            `${way.label}: lead to ${labelOf(feed.to)}`,
-          ]),
-      );
-    default:
-      return wholes("arrangement", plan.value?.arrangements ?? []);
-  }
-}
-function labelOf(id: string): string {
-  const kit = plan.value?.kit;
-  const all = [...(kit?.devices ?? []), ...(kit?.converters ?? []), ...(kit?.sources ?? [])];
-  return all.find((it) => it.id === id)?.label ?? id;
-}
-const choices = computed(() => (guide.value ? subjectsOf(guide.value) : []));
+const choices = computed(() =>
+  guide.value && plan.value ? guide.value.subjects.flatMap((it) => subjects(it, plan.value as Plan)) : [],
+);
 watch(choices, (now) => (subject.value = now[0]?.[0]));
-function nameOf(of: Test["of"]): string {
-  if (of.kind === "arrangement") {
-    const way = plan.value?.arrangements.find((it) => it.id === of.id)?.label ?? of.id;
-    return of.part ? `${way}, lead to ${labelOf(of.part)}` : way;
-  }
-  const kit = plan.value?.kit;
-  const source = kit?.sources.find((it) => it.id === of.id);
-  const ports = source?.ports ?? kit?.converters.find((it) => it.id === of.id)?.outputs ?? [];
-  const part = of.part ? (ports.find((it) => it.id === of.part)?.label ?? of.part) : "";
-  return part ? `${labelOf(of.id)}, ${part}` : labelOf(of.id);
-}
+const nameOf = (of: Test["of"]) => (plan.value ? subjectName(of, plan.value) : of.id);
 const guideOf = (protocol: string) => guides.value.find((it) => it.protocol === protocol);
 
 async function start() {
@@ -155,7 +65,7 @@ const headline = computed(() => {
       offers to replace the figure that the plan computes with.
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
-    <div class="columns">
+    <div class="columns" :class="{ 'at-work': current && !guide }">
       <nav aria-label="Tests">
         <h3>Done and begun</h3>
         <p v-if="tests.length === 0" class="faint">None yet.</p>
@@ -294,6 +204,10 @@ li {
   }
   h1 {
     font-size: 18px;
+  }
+  /* With a test open, it comes first under the thumb. */
+  .columns.at-work nav {
+    order: 2;
   }
   .door {
     min-height: 40px;

@@ -47,10 +47,7 @@ const seen = computed(() => (preview.value?.id === props.tested.id ? preview.val
           </tr>
           <tr v-for="(it, index) in outcome.told" :key="index">
             <th scope="row" class="faint">{{ it.name }}</th>
-            <td>
-              {{ exact(it.value) }}{{ it.plus_minus == null ? "" : ` ± ${exact(it.plus_minus)}` }}
-              {{ it.unit }}
-            </td>
+            <td>{{ withHalf(it.value, it.plus_minus ?? 0) }} {{ it.unit }}</td>
             <td />
           </tr>
         </tbody>

@@ -51,7 +51,7 @@ function pressed(event: KeyboardEvent) {
   void readMeters();
 }
 /** The instruments that a column can be read with. */
-const OWN = "as typed here";
+const OWN = "by hand";
 const kinds = computed((): [string, string][] => [
   ["", OWN],
   ...instruments.value.map((it): [string, string] => [it.name ?? "", it.name ?? ""]),
@@ -95,7 +95,7 @@ async function strike(index: number) {
     reason.value = "";
   }
 }
-async function setMeter(index: number, key: "share" | "step", value: number) {
+async function setMeter(index: number, key: "share" | "fixed" | "step", value: number) {
   if (value < 0) return;
   const test = copy();
   test.meters = meters.value.map((it) => ({ ...it }));
@@ -135,6 +135,14 @@ async function setMeter(index: number, key: "share" | "step", value: number) {
               <template v-if="it.unit">
                 ±
                 <InlineNumber
+                  v-if="it.unit === '°C' || meters[index]?.fixed"
+                  :value="meters[index]?.fixed ?? 0"
+                  :name="`what the meter of ${it.name} may be off`"
+                  :unit="it.unit"
+                  @change="(v) => setMeter(index, 'fixed', v)"
+                />
+                <InlineNumber
+                  v-else
                   :value="Number(((meters[index]?.share ?? 0) * 100).toPrecision(6))"
                   :name="`what the meter of ${it.name} may be off`"
                   unit="%"

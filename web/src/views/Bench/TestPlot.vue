@@ -29,9 +29,16 @@ const x = computed(() => {
     ...curve.value.map((it) => it.x),
     ...trace.value.map((it) => it.x),
   ];
-  return scaleLinear()
-    .domain([Math.min(0, ...ends), Math.max(1e-9, ...ends) * (trace.value.length ? 1 : 1.04)])
-    .range([0, WIDE]);
+  return (
+    scaleLinear()
+      // A capture is drawn from where it is looked at.
+      .domain(
+        trace.value.length && !points.value.length
+          ? [Math.min(...ends), Math.max(...ends)]
+          : [Math.min(0, ...ends), Math.max(1e-9, ...ends) * 1.04],
+      )
+      .range([0, WIDE])
+  );
 });
 const y = computed(() => {
   const ends = [
@@ -85,7 +92,7 @@ const residuals = computed(() => (props.outcome.fit?.residuals_w ?? []).map((it)
       <g v-for="tick in x.ticks(6)" :key="`x${tick}`">
         <text :x="x(tick)" :y="TALL + 16" class="middle">{{ exact(tick, true) }}</text>
       </g>
-      <g v-for="(it, index) in marks" :key="it.name" class="mark">
+      <g v-for="it in marks" :key="it.name" class="mark">
         <rect
           :x="x(it.from)"
           y="0"
@@ -93,9 +100,13 @@ const residuals = computed(() => (props.outcome.fit?.residuals_w ?? []).map((it)
           :height="TALL"
           :class="it.name"
         />
-        <text :x="x(it.from) + 4" :y="13 + 15 * index">{{ it.name }}</text>
       </g>
       <path v-if="samples" :d="samples" class="trace" />
+      <g v-for="(it, index) in marks" :key="`${it.name} name`" class="mark">
+        <text :x="x(it.to) + 6" :y="TALL - 8 - 16 * index">
+          {{ it.name }} {{ exact(it.to - it.from) }} {{ plot?.along.unit }}
+        </text>
+      </g>
       <path :d="around" class="band" />
       <path :d="law" class="law" />
       <g v-for="it in points" :key="it.row" class="point">
@@ -135,6 +146,11 @@ svg {
 .mark rect {
   fill: var(--loss);
   opacity: 0.14;
+}
+.mark text {
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-width: 4px;
 }
 .mark .dead {
   opacity: 0.34;

@@ -41,6 +41,8 @@ export function readRow(text: string, columns: { name: string }[]): number[] | s
 
 /** The value that belongs into a column: by its unit, and by the side that its name tells. */
 export function belonging(column: Column, live: Live[]): Live | undefined {
+  // A thermometer of its own is needed for anything but the battery.
+  if (column.unit === "°C" && !column.name.includes("battery")) return undefined;
   const same = live.filter((it) => it.unit === column.unit && it.value != null);
   const side = /\b(in|out)\b/.exec(column.name)?.[1];
   const near = side === undefined ? same : same.filter((it) => it.side === side);

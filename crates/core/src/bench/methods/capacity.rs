@@ -80,7 +80,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let left = battery.cut_off_v.as_ref().map(|it| last - it.get()).filter(|it| *it > NEAR * cells);
     let plot =
         Plot::of(("since full", "h"), ("at its terminals", "V")).with(moments.iter().map(|it| (it.0, it.1, it.2)));
-    let told = vec![Told::of("given", "Ah", amp_hours), Told::of("given", "Wh", watt_hours)];
+    let told = vec![Told::of("charge given", "Ah", amp_hours), Told::of("energy given", "Wh", watt_hours)];
     if let Some(left) = left {
         let sentence = format!(
             "{} and {} so far; {} above the cut-off still.",
