@@ -13,6 +13,12 @@ async fn main() -> Result<()> {
     stage.go("/bench").await?;
     bench(&stage).await?;
     take(&stage, &folder, "bench").await?;
+    capture(&stage).await?;
+    take(&stage, &folder, "capture").await?;
+    stage.browser.run("[...document.querySelectorAll('[data-test=kept-test]')].find((it) => it.textContent.includes('Cabin bank')).click()").await?;
+    stage.browser.wait("[data-test=history]").await?;
+    stage.browser.run("document.querySelector('[data-test=history]').scrollIntoView({block: 'end'})").await?;
+    take(&stage, &folder, "years").await?;
     stage.go("/chains").await?;
     take(&stage, &folder, "chains").await?;
     stage.browser.press('c', false).await?;
@@ -85,8 +91,24 @@ async fn bench(stage: &Stage) -> Result<()> {
         stage.browser.wait(&format!("[data-test=row]:nth-child({})", index + 1)).await?;
     }
     stage.browser.wait("[data-test=plot]").await?;
-    stage.browser.wait("[data-test=next]").await?;
     stage.browser.run("document.activeElement.blur(); scrollTo(0, 190)").await?;
+    Ok(())
+}
+
+/// Gives the station's switchover from a scope's file.
+async fn capture(stage: &Stage) -> Result<()> {
+    let press = "[...document.querySelectorAll('[data-test=protocol]')].find((it) => it.textContent.includes('from a capture')).click()";
+    stage.browser.run(press).await?;
+    stage.browser.wait("[data-test=new-test] select").await?;
+    stage.browser.run("const it = document.querySelector('[data-test=new-test] select'); it.value = 'source|station'; it.dispatchEvent(new Event('change'))").await?;
+    stage.browser.click("[data-test=begin]").await?;
+    let file = std::fs::canonicalize(concat!(
+        env!("CARGO_MANIFEST_DIR"),
+        "/../core/tests/cases/bench/capture-ac-switchover.csv"
+    ))?;
+    stage.browser.wait("[data-test=test-file]").await?.send_keys(file.to_str().unwrap_or_default()).await?;
+    stage.browser.wait("[data-test=plot] .trace").await?;
+    stage.browser.run("document.activeElement.blur(); scrollTo(0, 330)").await?;
     Ok(())
 }
 

@@ -90,6 +90,11 @@ async function take(it: Fit) {
       <span class="faint">the area and the fuse are proposed for it · Enter takes one, Escape leaves</span>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="options.length && !options.some((it) => it.fits)" class="none" data-test="nothing-fits">
+      Nothing that you have fits.
+      <RouterLink to="/supply" class="door">Put a converter on the shelf</RouterLink> that makes one of these
+      into what it needs, and it is offered here.
+    </p>
     <ul ref="list" aria-label="what fits">
       <li v-for="it in options" :key="path(it)" :class="{ unfit: !it.fits }" data-test="fit">
         <button v-if="it.fits" type="button" @click="take(it)">{{ path(it) }}</button>
