@@ -150,6 +150,9 @@ h3 {
   fill: var(--surface);
   stroke: var(--surface);
 }
+li .label {
+  margin-left: 8px;
+}
 .drift {
   stroke: var(--loss);
   stroke-width: 1.5;
