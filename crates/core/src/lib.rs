@@ -15,6 +15,7 @@
 //! - [`fits`]: what can feed an item and what can follow a port, with the lead, fuse and converter that it takes
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
+//! - [`outage`]: an outage marched through in time
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
@@ -49,6 +50,7 @@ pub mod limits;
 pub mod matters;
 pub mod needs;
 pub mod network;
+pub mod outage;
 pub mod parts;
 pub mod plan;
 pub mod quantity;

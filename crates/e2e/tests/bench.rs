@@ -323,3 +323,22 @@ async fn the_test_that_is_most_worth_its_minutes_is_begun_at_once() -> Result<()
     stage.browser.text_until("[data-test=answer]", |text| text.starts_with("Idle 6.")).await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_later_test_offers_to_replace_the_figure_and_is_taken_at_its_word() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.go("/bench").await?;
+    begin(&stage, "Capacity", "source|cabin-bank").await?;
+    for text in ["0 12.7 3.0", "9 12.2 3.0", "19 10.8 3.0"] {
+        row(&stage, text).await?;
+    }
+    stage.browser.text_until("[data-test=offers]", |text| text.contains("capacity of an earlier test")).await?;
+    stage.browser.text_until("[data-test=offering]", |text| text.contains("offers to replace")).await?;
+    stage.browser.click("[data-test=look-use]").await?;
+    stage.browser.click("[data-test=use]").await?;
+    stage.browser.text_until(".outcome", |text| text.contains("in use")).await?;
+    stage.browser.gone("[data-test=offering]").await?;
+    stage.browser.click("[data-test=take-back]").await?;
+    stage.browser.text_until("[data-test=offering]", |text| text.contains("offers to replace")).await?;
+    Ok(())
+}

@@ -303,3 +303,71 @@ fn a_bad_file_of_the_bench_names_row_column_and_remedy() {
     assert!(err(&run(&["fit", file.to_str().unwrap()])).contains("swap the columns"));
     assert_eq!(run(&["phases", "/nowhere.csv"]).status.code(), Some(2));
 }
+
+/// A running process that ends with the test.
+struct Running(std::process::Child);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+#[test]
+fn a_stand_in_runs_by_itself_and_says_where() {
+    use std::io::{BufRead, BufReader, Write};
+    for (which, arguments) in [("meter", &[][..]), ("battery", &["--source", "house-bank"][..])] {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_ash-pond"));
+        command.args(["stand-in", which, "--listen", "127.0.0.1:0"]).args(arguments);
+        let mut child = Running(command.stdout(std::process::Stdio::piped()).spawn().unwrap());
+        let mut said = String::new();
+        BufReader::new(child.0.stdout.take().unwrap()).read_line(&mut said).unwrap();
+        let address = said.split_whitespace().find(|it| it.starts_with("127.0.0.1:")).unwrap().to_owned();
+        let mut stream = std::net::TcpStream::connect(&address).unwrap();
+        if which == "meter" {
+            stream.write_all(b"*IDN?\n").unwrap();
+            let mut answer = String::new();
+            BufReader::new(stream).read_line(&mut answer).unwrap();
+            assert!(answer.contains("BENCH METER STAND-IN"), "{answer}");
+        } else {
+            // Read input register 8 of unit 1, as Modbus TCP has it.
+            use std::io::Read;
+            stream.write_all(&[0, 1, 0, 0, 0, 6, 1, 4, 0, 8, 0, 1]).unwrap();
+            let mut answer = [0; 11];
+            stream.read_exact(&mut answer).unwrap();
+            assert_eq!(answer, [0, 1, 0, 0, 0, 5, 1, 4, 2, 0x41, 0x50]);
+        }
+    }
+    let far = run(&["stand-in", "meter", "--listen", "0.0.0.0:0"]);
+    assert!(far.status.code() == Some(2) && err(&far).contains("no loopback address"), "{}", err(&far));
+    let nobody = run(&["stand-in", "battery", "--listen", "127.0.0.1:0", "--source", "nobody"]);
+    assert!(nobody.status.code() == Some(2) && err(&nobody).contains("no source \"nobody\""), "{}", err(&nobody));
+}
+
+#[test]
+fn an_outage_is_marched_through_and_told() {
+    let ask = ["simulate", "DEMO", "--arrangement", "camera-direct", "--outage", "winter-storm"];
+    let told = out(&run(&ask));
+    assert!(told.contains("Gate camera") && told.contains("House bank"), "{told}");
+    let json = out(&run(&[&ask[..], &["--series", "3600", "--json"]].concat()));
+    let found: Value = serde_json::from_str(&json).unwrap();
+    let hours = found["devices"]["gate-camera"]["up_h"].as_f64().unwrap();
+    let series = found["sources"]["house-bank"]["series"].as_array().unwrap();
+    assert!(hours > 10.0 && series.len() > 10, "{found}");
+    let charge: Vec<f64> = series.iter().map(|it| it[1].as_f64().unwrap()).collect();
+    assert!(charge[0] <= 1.0 && charge.last().unwrap() < &charge[0], "{charge:?}");
+    for (option, value, says) in [
+        ("--outage", "sunshine", "not in the plan"),
+        ("--arrangement", "nobody", "not in the plan"),
+        ("--series", "0", "between 1 and"),
+    ] {
+        let mut wrong: Vec<&str> = ask.to_vec();
+        match wrong.iter().position(|it| *it == option) {
+            Some(at) => wrong[at + 1] = value,
+            None => wrong.extend([option, value]),
+        }
+        let output = run(&wrong);
+        assert!(output.status.code() == Some(2) && err(&output).contains(says), "{}", err(&output));
+    }
+}

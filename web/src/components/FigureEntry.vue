@@ -131,7 +131,7 @@ function assume() {
       v-if="test"
       :to="{ path: '/bench', query: { test } }"
       class="note door"
-      :aria-label="`the test that ${name} comes from`"
+      :aria-label="`its test, which ${name} comes from`"
       data-test="figure-test"
       >its test</RouterLink
     >

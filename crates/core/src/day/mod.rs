@@ -15,6 +15,7 @@ mod span;
 mod stretch;
 mod usage;
 
+pub(crate) use lasting::Size;
 pub use lasting::{Lasting, lasting, lasting_over};
 pub use span::Span;
 pub(crate) use stretch::{alone_wh, hours_a_day};

@@ -7,6 +7,7 @@ mod crossings;
 mod evaluate;
 mod exchange;
 mod serve;
+mod simulate;
 mod stand_in;
 
 use ash_pond_core::network::Charge;
@@ -60,6 +61,8 @@ enum Command {
     Compare(compare::Args),
     /// Find where two arrangements draw the same
     Crossings(crossings::Args),
+    /// March an arrangement through an outage: what goes down when, and why
+    Simulate(simulate::Args),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -108,6 +111,7 @@ pub fn run() -> ExitCode {
         Command::Check(args) => check::run(&args),
         Command::Compare(args) => compare::run(&args),
         Command::Crossings(args) => crossings::run(&args),
+        Command::Simulate(args) => simulate::run(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

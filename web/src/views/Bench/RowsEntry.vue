@@ -117,6 +117,7 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
             <th scope="col">row</th>
             <th v-for="it in columns" :key="it.name" scope="col">
               {{ it.name }}{{ it.unit ? `, ${it.unit}` : "" }}
+              <span v-if="it.unit && it.digits" class="faint digits">to {{ plain(10 ** -it.digits) }}</span>
             </th>
             <th scope="col"><span class="hidden">strike</span></th>
           </tr>
@@ -252,6 +253,11 @@ td:last-child {
   color: var(--faint);
   font-size: 14px;
   font-weight: 400;
+}
+.digits {
+  display: block;
+  font-weight: 400;
+  font-size: 13px;
 }
 .struck td:not(:last-child) {
   text-decoration: line-through;
