@@ -25,6 +25,8 @@ pub const PHONE: Size = (390, 844);
 
 /// How long anything on the page is waited for.
 const PATIENCE: Duration = Duration::from_secs(25);
+/// How often a driver is started again that ended at once.
+const STARTS: usize = 4;
 
 /// A browser and its driver; both end with it.
 pub struct Browser {
@@ -40,6 +42,29 @@ impl Browser {
     /// # Errors
     /// Where Debian's chromium or chromium-driver is not there, or does not start.
     pub async fn start(size: Size) -> Result<Self> {
+        let mut started = Self::driver().await;
+        // The port that a driver finds free may be taken by another process before it listens on it.
+        for _ in 0..STARTS {
+            if started.is_ok() {
+                break;
+            }
+            tokio::time::sleep(Duration::from_millis(200)).await;
+            started = Self::driver().await;
+        }
+        let (driver, port) = started?;
+        let profile = tempfile::tempdir()?;
+        let client = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities(&profile.path().display().to_string()))
+            .connect(&format!("http://127.0.0.1:{port}"))
+            .await?;
+        let browser = Self { client, driver, _profile: profile };
+        browser.resize(size).await?;
+        browser.motion(false).await?;
+        Ok(browser)
+    }
+
+    /// A running driver, and the port that it listens on.
+    async fn driver() -> Result<(Child, u16)> {
         // A process group of its own, killed with this process even when that is killed.
         let mut driver = Command::new("setpriv")
             .args(["--pdeathsig", "KILL", "chromedriver", "--port=0"])
@@ -58,15 +83,7 @@ impl Browser {
         };
         let port = port.context("chromedriver told no port")?;
         tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
-        let profile = tempfile::tempdir()?;
-        let client = ClientBuilder::new(HttpConnector::new())
-            .capabilities(capabilities(&profile.path().display().to_string()))
-            .connect(&format!("http://127.0.0.1:{port}"))
-            .await?;
-        let browser = Self { client, driver, _profile: profile };
-        browser.resize(size).await?;
-        browser.motion(false).await?;
-        Ok(browser)
+        Ok((driver, port))
     }
 
     /// Whether the person wants motion; a browser starts without.
