@@ -129,8 +129,8 @@ async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<(
     stage.look_at("Direct DC").await?;
     let plan = demo();
     let found = first_break(&plan, plan.arrangement("direct").unwrap()).unwrap();
-    let words = stage.browser.text_until("[data-test=breaks-word]", |text| !text.is_empty()).await?;
-    assert_eq!(words, format!("{}: broken below {:.0} %", found.name, found.soc * 100.0));
+    let words = format!("{}: broken below {:.0} %", found.name, found.soc * 100.0);
+    stage.browser.text_until("[data-test=breaks-word]", |text| *text == words).await?;
     assert!(found.sentence.contains(&percent(found.soc)), "{}", found.sentence);
     let before = stage.browser.text_until("[data-test=end] .volts", |text| text.contains('V')).await?;
     let slide = |soc: f64| {
