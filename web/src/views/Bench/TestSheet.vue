@@ -70,7 +70,7 @@ function whole() {
     <HistoryBoard
       :kind="tested.test.of.kind"
       :of="tested.test.of.id"
-      :changed="`${tested.changed} ${tested.in_use}`"
+      :changed="`${tested.changed} ${tested.in_use} ${tested.outcome?.sentence}`"
       @open="(id) => $emit('open', id)"
     />
     <p class="foot label">
