@@ -25,6 +25,8 @@ pub struct Chemistry {
     pub charge_min_c: f64,
     /// State of charge at which it is spared by habit.
     pub floor_soc: f64,
+    /// Depth of discharge (0 to 1) to how often it bears that before it is worn out.
+    pub cycles: Vec<(f64, f64)>,
 }
 
 impl Chemistry {
@@ -36,6 +38,21 @@ impl Chemistry {
     /// Share of the rated capacity at a temperature in °C.
     pub fn capacity_share(&self, celsius: f64) -> f64 {
         interpolate(&self.capacity_at, celsius)
+    }
+}
+
+impl Chemistry {
+    /// How often it bears a discharge of a depth of 0 to 1 before it is worn out: linear on the logarithms between the
+    /// points of its curve, and on the first slope below them; endless for none.
+    pub fn cycles_at(&self, depth: f64) -> f64 {
+        if depth <= 0.0 || self.cycles.len() < 2 {
+            return f64::INFINITY;
+        }
+        let logs: Vec<(f64, f64)> = self.cycles.iter().map(|it| (it.0.ln(), it.1.ln())).collect();
+        let x = depth.min(1.0).ln();
+        let after = logs.partition_point(|it| it.0 < x).clamp(1, logs.len() - 1);
+        let ((x0, y0), (x1, y1)) = (logs[after - 1], logs[after]);
+        (y0 + (y1 - y0) * (x - x0) / (x1 - x0)).exp()
     }
 }
 
@@ -81,6 +98,7 @@ static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
             charge_efficiency: it.charge_efficiency,
             charge_min_c: it.charge_min_c,
             floor_soc: it.floor_soc,
+            cycles: it.cycles,
         })
         .collect()
 });
@@ -101,6 +119,7 @@ struct Shipped {
     charge_efficiency: f64,
     charge_min_c: f64,
     floor_soc: f64,
+    cycles: Vec<(f64, f64)>,
 }
 
 #[cfg(test)]

@@ -32,6 +32,7 @@ pub fn unit(key: &str) -> &'static str {
             Some("m") => "m",
             Some("mm2") => "mm²",
             Some("kg") => "kg",
+            Some("l") => "l",
             Some("hz") => "Hz",
             Some("deg") => "°",
             _ => "",

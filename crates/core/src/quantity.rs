@@ -110,6 +110,12 @@ quantity!(/// Cross-section, mm². Never negative.
     SquareMillimetres, "mm²", "an area", 0.0, LARGEST);
 quantity!(/// Mass, kg. Never negative.
     Kilograms, "kg", "kilograms", 0.0, LARGEST);
+quantity!(/// Volume, l. Never negative.
+    Litres, "l", "litres", 0.0, LARGEST);
+quantity!(/// Fuel burnt in an hour, l/h. Never negative.
+    LitresPerHour, "l/h", "litres an hour", 0.0, LARGEST);
+quantity!(/// Fuel burnt for a kilowatt-hour, l/kWh. Never negative.
+    LitresPerKwh, "l/kWh", "litres a kilowatt-hour", 0.0, LARGEST);
 quantity!(/// Frequency, Hz. Never negative.
     Hertz, "Hz", "hertz", 0.0, LARGEST);
 quantity!(/// Money, in the site's currency. Never negative.

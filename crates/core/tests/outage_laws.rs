@@ -1,6 +1,10 @@
 //! Laws of an outage.
 
-use ash_pond_core::outage::{Simulation, simulate};
+mod common;
+
+use ash_pond_core::outage::{
+    Fineness, Setting, Simulation, march, sets, shed_board, simulate, starts, trips_at_return,
+};
 use ash_pond_core::plan::Plan;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -100,6 +104,137 @@ fn every_outage_of_the_demo_closes_its_balance() {
                 assert!(it.series.windows(2).all(|it| it[0][0] < it[1][0]), "{id}");
             }
             assert!(found.events.windows(2).all(|it| it[0].at_h <= it[1].at_h));
+        }
+    }
+}
+
+/// Devices of given watts, priorities by their order, on a store of energy behind one outlet with an idle draw; starts
+/// of given watts for ten seconds.
+fn outlet(watts: &[f64], starting: &[f64], idle_w: f64, limit_w: f64, hours: f64, until: &[f64]) -> Plan {
+    let devices: Vec<Value> = watts
+        .iter()
+        .zip(starting)
+        .enumerate()
+        .map(|(index, (running, starting))| {
+            // On from noon, when the outage begins, until it is dropped.
+            let minutes = until.get(index).map_or(720.0, |it| (it * 60.0).round());
+            let cycle = match minutes {
+                m if m >= 720.0 => json!({"kind": "continuous"}),
+                m if m < 1.0 => json!({"kind": "hours", "from": "11:00", "to": "12:00"}),
+                m => json!({"kind": "hours", "from": "12:00", "to": format!("{:02.0}:{:02.0}", 12.0 + (m / 60.0).floor(), m % 60.0)}),
+            };
+            json!({"id": format!("d{index}"), "label": format!("Device {index}"), "priority": index + 1, "cycle": cycle,
+                "after_loss": {"kind": "resumes"}, "input": {"current": "ac", "rated_v": 230},
+                "phases": [{"when": "running", "watts": running}, {"when": "starting", "watts": starting, "seconds": 10}]})
+        })
+        .collect();
+    let feeds: Vec<Value> = (0..watts.len())
+        .map(|it| json!({"from": {"item": "station", "port": "outlet"}, "to": format!("d{it}")}))
+        .collect();
+    Plan::from_value(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Sluice", "ambient_c": 25},
+        "kit": {"devices": devices, "converters": [], "sources": [{"id": "station", "label": "Station", "kind": "power_station",
+            "battery": {"chemistry": "lfp", "energy_wh": 400, "floor_soc": 0.1}, "line": {"mode": "online"},
+            "ports": [{"id": "outlet", "current": "ac", "voltage": {"ac_v": 230}, "loss": {"idle_w": idle_w, "proportional": 0.08},
+                "limit": {"continuous_w": limit_w, "overload": [{"up_to_w": limit_w * 1.4, "for_s": 25}]}}]}]},
+        "arrangements": [{"id": "way", "label": "Way", "feeds": feeds}],
+        "outages": [{"id": "cut", "label": "Cut", "start": "2026-01-14T12:00", "hours": hours}]}))
+    .unwrap()
+}
+
+/// Hours of the devices in the order of priority.
+fn hours_of(of: &Simulation, count: usize, whole: f64) -> Vec<f64> {
+    (0..count).map(|it| of.devices[&format!("d{it}")].down_at_h.unwrap_or(whole)).collect()
+}
+
+/// Whether `a` is worse than `b` by what matters most first, by more than two minutes.
+fn is_worse(a: &[f64], b: &[f64]) -> bool {
+    a.iter().zip(b).find(|(a, b)| (*a - *b).abs() > 1.0 / 30.0).is_some_and(|(a, b)| a < b)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, rng_seed: proptest::test_runner::RngSeed::Fixed(2), ..ProptestConfig::default() })]
+
+    #[test]
+    fn halving_the_step_changes_nothing_that_counts(spec in common::plain::spec()) {
+        let plan = common::read(&spec.plan());
+        let setting = Setting::of(&plan, &plan.arrangements[0], &plan.outages[0]);
+        let usual = march(&setting, None, Fineness::default());
+        let fine = Fineness { longest_s: Fineness::default().longest_s / 2.0, most_share: Fineness::default().most_share / 2.0, ..Fineness::default() };
+        let half = march(&setting, None, fine);
+        prop_assert!(closes(&usual) && closes(&half));
+        let (a, b) = (usual.sources["bank"].end_soc, half.sources["bank"].end_soc);
+        prop_assert!((a - b).abs() < 5e-4, "{a} {b}");
+        for (id, it) in &usual.devices {
+            let (a, b) = (it.down_at_h.unwrap_or(99.0), half.devices[id].down_at_h.unwrap_or(99.0));
+            // What hangs on a hair may fall either way.
+            prop_assert!((a - b).abs() <= 0.003 * a + 0.01 || (it.up_h - half.devices[id].up_h).abs() < 0.2, "{id}: {a} {b}");
+        }
+    }
+
+    #[test]
+    fn two_sites_side_by_side_are_the_sum_of_both(a in common::plain::spec(), b in common::plain::spec()) {
+        let (mut one, mut two) = (a.plan(), b.plan_of("other", "e"));
+        for key in ["hours", "ambient_c", "use_everything"] {
+            two["outages"][0][key] = one["outages"][0][key].clone();
+        }
+        let run = |plan: &Value| { let plan = common::read(plan); simulate(&plan, &plan.arrangements[0], &plan.outages[0], None) };
+        let (first, second) = (run(&one), run(&two));
+        for path in ["/kit/devices", "/kit/sources", "/kit/converters", "/arrangements/0/feeds", "/outages/0/rules", "/outages/0/charging"] {
+            let more = two.pointer(path).and_then(Value::as_array).cloned().unwrap_or_default();
+            one.pointer_mut(path).and_then(Value::as_array_mut).unwrap().extend(more);
+        }
+        one["outages"][0]["initial_soc"]["other"] = two["outages"][0]["initial_soc"]["other"].clone();
+        let both = run(&one);
+        prop_assert!(((first.energy.drawn_wh + second.energy.drawn_wh) - both.energy.drawn_wh).abs() < 1e-3 * both.energy.drawn_wh.max(1.0));
+        for (id, it) in first.devices.iter().chain(&second.devices) {
+            let there = &both.devices[id];
+            prop_assert!((it.up_h - there.up_h).abs() < 0.003 * it.up_h + 0.02, "{id}: {} {}", it.up_h, there.up_h);
+        }
+    }
+
+    #[test]
+    fn the_best_order_beats_every_way_to_drop_at_fixed_times(
+        watts in prop::collection::vec(5.0..90.0_f64, 2..5), idle in 0.0..15.0_f64, hours in 6.0..11.5_f64,
+    ) {
+        let plan = outlet(&watts, &watts, idle, 5000.0, hours, &[]);
+        let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
+        let best = shed_board(&plan, way, outage, &[]).unwrap();
+        let found: Vec<f64> = best.best.iter().map(|it| it.hours).collect();
+        // Every way to drop each of them at a quarter of the outage, or never.
+        for code in 0..5_u32.pow(u32::try_from(watts.len()).unwrap()) {
+            let cut: Vec<f64> = (0..u32::try_from(watts.len()).unwrap())
+                .map(|it| f64::from(code / 5_u32.pow(it) % 5) / 4.0 * if code / 5_u32.pow(it) % 5 == 4 { 12.0 } else { hours })
+                .collect();
+            let dropped = outlet(&watts, &watts, idle, 5000.0, hours, &cut);
+            let run = simulate(&dropped, &dropped.arrangements[0], &dropped.outages[0], None);
+            let got: Vec<f64> = hours_of(&run, watts.len(), hours).iter().zip(&cut).map(|(a, b)| a.min(*b)).collect();
+            prop_assert!(!is_worse(&found, &got), "{found:?} is beaten by {got:?}, dropped at {cut:?}");
+        }
+        // And dropping sets at the start never keeps the first one on for longer.
+        for (_, kept) in sets(&plan, way, outage, 4) {
+            prop_assert!(kept <= found[0] + 1.0 / 60.0);
+        }
+    }
+
+    #[test]
+    fn the_planners_order_never_trips_when_it_is_marched_through(
+        watts in prop::collection::vec(5.0..60.0_f64, 2..6), times in prop::collection::vec(1.0..5.0_f64, 6), limit in 100.0..400.0_f64,
+    ) {
+        let starting: Vec<f64> = watts.iter().zip(&times).map(|(a, b)| a * b).collect();
+        let plan = outlet(&watts, &starting, 2.0, limit, 6.0, &[]);
+        let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
+        let order = starts(&plan, way, outage, &std::collections::BTreeMap::new());
+        if order.never.is_empty() {
+            prop_assert_eq!(order.turns.len(), watts.len());
+            prop_assert_eq!(trips_at_return(&plan, way, outage, order.rule.as_ref()), Vec::<String>::new());
+        } else {
+            // Whoever of them starts last is over the limit with the others on.
+            let place = |id: &String| id[1..].parse::<usize>().unwrap();
+            for last in &order.never {
+                let others: f64 = order.never.iter().filter(|it| *it != last).map(|it| watts[place(it)]).sum();
+                let all: f64 = order.never.iter().map(|it| watts[place(it)]).sum();
+                prop_assert!(others + starting[place(last)] > limit * 1.4 - 1e-6 || all > limit - 1e-6);
+            }
         }
     }
 }

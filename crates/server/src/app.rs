@@ -2,6 +2,7 @@
 
 use crate::events::Events;
 use crate::live::Live;
+use crate::usecase::outage::Known;
 use crate::{embedded, guard, openapi, routes};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
@@ -30,12 +31,20 @@ pub struct AppState {
     pub events: Events,
     /// The meters that answer by themselves.
     pub live: Live,
+    /// Answers that took long.
+    pub known: Known,
 }
 
 impl AppState {
     /// State for a store that is asked under a loopback name.
     pub fn new(store: Store) -> Self {
-        Self { store: Arc::new(store), listening: None, events: Events::default(), live: Live::default() }
+        Self {
+            store: Arc::new(store),
+            listening: None,
+            events: Events::default(),
+            live: Live::default(),
+            known: Known::default(),
+        }
     }
 }
 

@@ -213,6 +213,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/outages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Outages to start from. */
+        get: operations["ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plan.schema.json": {
         parameters: {
             query?: never;
@@ -573,6 +590,145 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/outage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An outage marched through: the answer, everything over time, the switch and the return, and what to do when. */
+        post: operations["outage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to do when, as an iCalendar file. */
+        get: operations["calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/chances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How sure the answer is: many runs over draws from the figures. A stream of server-sent events named `progress`, and a last
+         *     one named `done` with the answer. The runs end when the reader goes away.
+         */
+        post: operations["chances"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/events.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happens, as a table. */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/recharge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a store takes to fill again, from everything that can fill it. */
+        post: operations["recharge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/series.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything over time, as a table. */
+        get: operations["series"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/shed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What dropping devices buys the ones that matter more, and the best order. */
+        post: operations["shed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/outage/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An order and a spacing in which everything starts after a return, or why there is none. */
+        post: operations["starts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/plan": {
         parameters: {
             query?: never;
@@ -896,6 +1052,40 @@ export interface components {
             /** @description Whether that lies outside of what was measured, where something was. */
             outside: boolean;
         };
+        /** @description One device at one moment. */
+        AtSwitch: {
+            /**
+             * Format: double
+             * @description When it is back, s after the moment; none where a person has to act, 0 where it was never gone.
+             */
+            back_s: number | null;
+            /** @description The device. */
+            device: string;
+            /** @description What it makes of it. */
+            fate: components["schemas"]["Fate"];
+            /**
+             * Format: double
+             * @description The gap that it sees, ms.
+             */
+            gap_ms: number;
+            /**
+             * Format: double
+             * @description How long the stages between carry it, ms.
+             */
+            held_ms: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description The gap that it survives, ms, where that is known.
+             */
+            survives_ms: number | null;
+            /**
+             * Format: double
+             * @description How long its source gives nothing, ms.
+             */
+            transfer_ms: number;
+        };
         /** @description When a port turns itself off. */
         AutoOff: {
             /** @description For this long on end, s. */
@@ -1007,6 +1197,19 @@ export interface components {
             unit: string;
             /** @description The item or `item/port` that it is at. */
             where: string;
+        };
+        /** @description How long one device lasts, sparing the battery and using everything. */
+        Both: {
+            /**
+             * Format: double
+             * @description When it is lost with everything used, h; none where it lasts.
+             */
+            everything_h: number | null;
+            /**
+             * Format: double
+             * @description When it is lost down to the floors, h; none where it lasts.
+             */
+            spared_h: number | null;
         };
         /** @description Where the first window is broken as the stores run down. */
         Break: {
@@ -1171,6 +1374,58 @@ export interface components {
              */
             up_to: number;
         };
+        /** @description How sure an outage's answer is. */
+        Chances: {
+            /** @description The charge of the stores by id. */
+            bands: {
+                [key: string]: components["schemas"]["ChargeBand"];
+            };
+            /** @description The devices by id. */
+            devices: {
+                [key: string]: components["schemas"]["DeviceChance"];
+            };
+            /**
+             * Format: uint
+             * @description How many figures were drawn.
+             */
+            drawn: number;
+            /**
+             * Format: uint
+             * @description How many runs were made.
+             */
+            runs: number;
+            /**
+             * Format: uint64
+             * @description The seed.
+             */
+            seed: number;
+        };
+        /** @description How often an outage is marched through, over draws from the figures. */
+        ChancesQuestion: {
+            /** @description Which outage. */
+            of: components["schemas"]["OutageQuestion"];
+            /**
+             * Format: uint
+             * @description Runs, 1 to 20000.
+             */
+            runs: number;
+            /**
+             * Format: uint64
+             * @description The seed.
+             */
+            seed: number;
+        };
+        /** @description How sure the answer is; the data of the last event, named `done`. */
+        ChancesTold: {
+            /** @description Whether it was known already. */
+            cached: boolean;
+            /** @description All of it. */
+            chances: components["schemas"]["Chances"];
+            /** @description The answer with its range, in a sentence. */
+            headline: string;
+            /** @description What owns the spread of the device that it is all for, in a sentence. */
+            owner: string | null;
+        };
         /** @description One change of a set. */
         Change: {
             /** @description Its body; null removes it. */
@@ -1203,6 +1458,43 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** @description What the step does, in words, for the journal. */
             words: string;
+        };
+        /** @description The charge of a store over time. */
+        ChargeBand: {
+            /** @description Hours after the start. */
+            at_h: number[];
+            /** @description One in twenty is below this, 0 to 1. */
+            p5: number[];
+            /** @description One in twenty is above this, 0 to 1. */
+            p95: number[];
+        };
+        /** @description When a charge is reached, and what it took. */
+        ChargeLevel: {
+            /**
+             * Format: double
+             * @description What that costs, in the site's currency, where it is known.
+             */
+            cost: number | null;
+            /**
+             * Format: double
+             * @description Fuel burnt, l, where something burns.
+             */
+            fuel_l: number | null;
+            /**
+             * Format: double
+             * @description Hours from the beginning; none where it is never reached.
+             */
+            hours: number | null;
+            /**
+             * Format: double
+             * @description The charge, 0 to 1.
+             */
+            soc: number;
+            /**
+             * Format: double
+             * @description Energy taken from what charges it, Wh.
+             */
+            taken_wh: number;
         };
         /** @description Charging that comes from elsewhere. */
         Charging: {
@@ -1854,6 +2146,18 @@ export interface components {
             /** @description What it weighs, kg. */
             weight_kg?: components["schemas"]["FigureKilograms"] | null;
         };
+        /** @description How sure one device's hours are. */
+        DeviceChance: {
+            /** @description When it is first lost, h; the length of the outage where it is not. */
+            hours: components["schemas"]["HourRange"];
+            /**
+             * Format: double
+             * @description The chance that it lasts the outage, 0 to 1.
+             */
+            lasts: number;
+            /** @description What owns the spread of its hours, most first. */
+            shares: components["schemas"]["SpreadShare"][];
+        };
         /** @description A device at a moment. */
         DeviceFlow: {
             /**
@@ -1890,6 +2194,45 @@ export interface components {
             power_factor?: components["schemas"]["FigureShare"] | null;
             /** @description The voltage at which its watts are stated, V; above 0. */
             rated_v: components["schemas"]["FigureVolts"];
+        };
+        /** @description How a device fared. */
+        DeviceRun: {
+            /** @description The same with what led to it, from the effect to its first cause. */
+            cause?: string[];
+            /**
+             * Format: double
+             * @description When harm was first done by its being off for too long, hours after the start; none where never.
+             */
+            deadline_missed_h: number | null;
+            /**
+             * Format: double
+             * @description When it was first lost, hours after the start; none where it never was.
+             */
+            down_at_h: number | null;
+            /**
+             * Format: uint32
+             * @description How often it was lost.
+             */
+            losses: number;
+            /**
+             * Format: uint32
+             * @description How often it started anew by itself after a loss.
+             */
+            restarts: number;
+            /** @description What it was doing, stretch by stretch. */
+            spans?: components["schemas"]["StateSpan"][];
+            /**
+             * Format: double
+             * @description How long it was on, h.
+             */
+            up_h: number;
+            /**
+             * Format: double
+             * @description What it used, Wh.
+             */
+            wh: number;
+            /** @description Why, in a few words. */
+            why: string | null;
         };
         /** @description Whether a device keeps its voltage, and down to which charge. */
         DeviceVerdict: {
@@ -1966,6 +2309,22 @@ export interface components {
             /** @description Its samples, thinned so that no swing is lost. */
             trace: components["schemas"]["Stretch"][];
         };
+        /** @description Something to do. */
+        Doable: {
+            /** @description By the clock on the wall, `YYYY-MM-DDTHH:MM`. */
+            at: string;
+            /**
+             * Format: double
+             * @description Hours after the start.
+             */
+            at_h: number;
+            /** @description What: switch, drop, look, refuel, start, expect, return. */
+            kind: string;
+            /** @description In a sentence. */
+            what: string;
+        };
+        /** @description What a device is doing. */
+        Doing: "on" | "starting" | "off" | "held" | "shed" | "down" | "reset" | "restarting" | "latched" | "inspect";
         /** @description How a device answers a changed voltage. */
         Draw: "power" | "current" | "resistance";
         /** @description What a device draws at a moment. */
@@ -1977,6 +2336,61 @@ export interface components {
              * @description What all of its quantity draws, W.
              */
             watts: number;
+        };
+        /** @description A device in the best order. */
+        Drop: {
+            /**
+             * Format: double
+             * @description Hours after the start until which it stays on; none where it is never dropped.
+             */
+            at_h: number | null;
+            /**
+             * Format: double
+             * @description The charge of that store then, 0 to 1.
+             */
+            below_soc: number | null;
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description Until when it is on with that, h; the length of the outage where it lasts.
+             */
+            hours: number;
+            /** @description The rule in a sentence. */
+            rule: string;
+            /** @description The store that it hangs on. */
+            source: string | null;
+        };
+        /** @description A device that is dropped. */
+        DropDevice: {
+            /**
+             * Format: double
+             * @description The charge of its store below which it is dropped, 0 to 1; at the start where left out.
+             */
+            below_soc?: number | null;
+            /** @description The device, by its id. */
+            device: string;
+        };
+        /** @description What dropping some devices buys. */
+        Dropped: {
+            /** @description The devices that are dropped. */
+            devices: string[];
+            /**
+             * Format: double
+             * @description When the first device by priority that is left, or that is asked for, is lost then, h; none where it lasts.
+             */
+            keeps_h: number | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Hours that each device that matters more wins, by id; those that win nothing are left out. */
+            wins: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description Hours that the device it is all for wins.
+             */
+            wins_h: number;
         };
         /** @description One element. */
         ElementBody: {
@@ -2002,12 +2416,82 @@ export interface components {
              */
             value: number;
         };
+        /** @description Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth. */
+        Energy: {
+            /**
+             * Format: double
+             * @description Lost in leads.
+             */
+            cables_wh: number;
+            /**
+             * Format: double
+             * @description Into charging inputs that hang on other sources.
+             */
+            charging_wh: number;
+            /**
+             * Format: double
+             * @description Lost in converters and ports with their load.
+             */
+            conversion_wh: number;
+            /**
+             * Format: double
+             * @description To devices.
+             */
+            delivered_wh: number;
+            /**
+             * Format: double
+             * @description From all sources, the mains among them.
+             */
+            drawn_wh: number;
+            /**
+             * Format: double
+             * @description Lost because things are switched on.
+             */
+            idle_wh: number;
+            /**
+             * Format: double
+             * @description Lost inside the stores, beside what is drawn.
+             */
+            internal_wh: number;
+            /**
+             * Format: double
+             * @description What of that the mains and generators gave.
+             */
+            mains_wh: number;
+        };
         /** @description What energy costs. */
         EnergyPrice: {
             /** @description The currency's code, such as EUR. */
             currency: string;
             /** @description Price of a kilowatt-hour, in the currency. */
             per_kwh: components["schemas"]["FigureMoney"];
+        };
+        /**
+         * @description What an engine burns, and when it must be quiet.
+         *
+         *     It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight line, as makers
+         *     give their figures at quarter loads).
+         */
+        Engine: {
+            /** @description Fuel at hand, its tank and its cans together, l. */
+            fuel_l: components["schemas"]["FigureLitres"];
+            /** @description Fuel burnt at no load, l/h; 0 where left out. */
+            idle_l_per_h?: components["schemas"]["FigureLitresPerHour"] | null;
+            /** @description Fuel burnt for each kilowatt-hour beside that, l/kWh. */
+            l_per_kwh: components["schemas"]["FigureLitresPerKwh"];
+            /** @description What a litre costs, in the site's currency. */
+            price_per_l?: components["schemas"]["FigureMoney"] | null;
+            /** @description Times of day at which it must not run. */
+            quiet?: components["schemas"]["Quiet"][];
+        };
+        /** @description A stretch of time in which a generator runs, unless it must be quiet or has no fuel. */
+        EngineRun: {
+            /** @description From this many hours after the start, h. */
+            from_h: components["schemas"]["FigureHours"];
+            /** @description The generator. */
+            source: string;
+            /** @description To this many hours after the start, h; after `from_h`. */
+            to_h: components["schemas"]["FigureHours"];
         };
         /** @description A figure as it was typed. */
         Entry: {
@@ -2110,6 +2594,25 @@ export interface components {
             /** @description The whole arrangement. */
             totals: components["schemas"]["Totals"];
         };
+        /** @description Something that happened. */
+        Event: {
+            /**
+             * Format: double
+             * @description Hours after the start.
+             */
+            at_h: number;
+            /** @description What led to it, nearest first. */
+            cause?: string[];
+            /** @description What it happened to: a source, a converter, a device, or a port as `source/port`. */
+            item: string;
+            /**
+             * @description What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, shed, switchover, by hand,
+             *     out of fuel, deadline passed, restart.
+             */
+            what: string;
+        };
+        /** @description What a device makes of a gap. */
+        Fate: "no_gap" | "rides_through" | "resumes" | "reboots" | "latches" | "by_hand" | "unknown" | "dark";
         /** @description One lead from a port to an item. */
         Feed: {
             /** @description Its cable; without resistance where left out. */
@@ -2287,6 +2790,39 @@ export interface components {
         };
         /** @description A figure, °: a number, or a value with its uncertainty and its basis. */
         FigureLatitude: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, l: a number, or a value with its uncertainty and its basis. */
+        FigureLitres: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, l/h: a number, or a value with its uncertainty and its basis. */
+        FigureLitresPerHour: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, l/kWh: a number, or a value with its uncertainty and its basis. */
+        FigureLitresPerKwh: number | {
             basis?: components["schemas"]["Basis"];
             /** @description The sum or the circumstance behind it. */
             note?: string;
@@ -2747,6 +3283,24 @@ export interface components {
             at_w: components["schemas"]["FigureWatts"];
             /** @description The time, ms. */
             ms: components["schemas"]["FigureMilliseconds"];
+        };
+        /** @description A range of hours. */
+        HourRange: {
+            /**
+             * Format: double
+             * @description One in twenty is below this.
+             */
+            p5: number;
+            /**
+             * Format: double
+             * @description Half are below this.
+             */
+            p50: number;
+            /**
+             * Format: double
+             * @description One in twenty is above this.
+             */
+            p95: number;
         };
         /** @description What is done to a chain. */
         How: "insert-first" | "insert-last" | "replace" | "remove" | "cut";
@@ -3481,10 +4035,74 @@ export interface components {
             mains?: components["schemas"]["MainsSpan"][];
             /** @description Rules by which devices are dropped or held back. */
             rules?: components["schemas"]["Rule"][];
+            /** @description When generators run; whenever they are not asked to be quiet where left out. */
+            runs?: components["schemas"]["EngineRun"][];
             /** @description Local date and time at which it starts. */
             start: components["schemas"]["LocalTime"];
             /** @description Whether sources run past their floor to their cut-off; false where left out. */
             use_everything?: boolean | null;
+        };
+        /** @description Which outage of which arrangement is asked for. */
+        OutageQuestion: {
+            /** @description The arrangement, by its id. */
+            arrangement: string;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that are dropped on top of what its rules do. */
+            drop?: components["schemas"]["DropDevice"][];
+            /**
+             * Format: uint32
+             * @description Moments in the series; 288 where left out, 2000 at most.
+             */
+            moments?: number | null;
+            /** @description The outage, by its id. */
+            outage: string;
+            /** @description Whether everything is used, whatever the outage says. */
+            use_everything?: boolean | null;
+        };
+        /** @description An outage, told. */
+        OutageTold: {
+            /** @description Sparing the battery and using everything, by device. */
+            both: {
+                [key: string]: components["schemas"]["Both"];
+            };
+            /** @description Stretches with charging from elsewhere by source: hours after the start, and watts. */
+            charging: {
+                [key: string]: number[][];
+            };
+            /** @description Floors and what else is drawn with each store, by id. */
+            floors: {
+                [key: string]: number;
+            };
+            /** @description The answer in a sentence. */
+            headline: string;
+            /** @description The device that it is all for. */
+            keeps: string | null;
+            /** @description Stretches with the mains, hours after the start. */
+            mains: number[][];
+            /** @description Stretches without the sun, hours after the start. */
+            nights: number[][];
+            /** @description The devices in the order of what matters. */
+            order: string[];
+            /** @description What comes first, and why, in a sentence. */
+            second: string;
+            /** @description The outage as it comes. */
+            simulation: components["schemas"]["Simulation"];
+            /** @description The clock at the start, `YYYY-MM-DDTHH:MM`. */
+            start: string;
+            /** @description The moment of the switch and of the return. */
+            switchover: components["schemas"]["Switchover"];
+            /** @description Hours after the start of each even six hours of the clock, and what it shows. */
+            ticks: [
+                number,
+                string
+            ][];
+            /** @description What to do when. */
+            todo: components["schemas"]["Doable"][];
+            /** @description What it costs the stores in life. */
+            wear: {
+                [key: string]: components["schemas"]["Wear"];
+            };
         };
         /** @description What comes of a test. */
         Outcome: {
@@ -3609,6 +4227,11 @@ export interface components {
             longitude_deg?: components["schemas"]["FigureLongitude"] | null;
             /** @description What the place is called. */
             name?: string | null;
+            /**
+             * @description Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are put forward and
+             *     back follow it. Without one they are never changed.
+             */
+            time_zone?: string | null;
         };
         /** @description A whole plan file. */
         Plan: {
@@ -3926,6 +4549,13 @@ export interface components {
             /** @description What is asked about it. */
             sentence: string;
         };
+        /** @description A time of day at which something must not run; over midnight where `to` is the earlier. */
+        Quiet: {
+            /** @description From this time of day. */
+            from: components["schemas"]["TimeOfDay"];
+            /** @description To this time of day. */
+            to: components["schemas"]["TimeOfDay"];
+        };
         /** @description What a person read at a joint. */
         Read: {
             /** @description When, as ISO 8601 with the offset. */
@@ -3949,6 +4579,59 @@ export interface components {
             name: string;
             /** @description Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no. */
             unit: string;
+        };
+        /** @description Outages to start from. */
+        ReadyOutages: {
+            /** @description Each of them. */
+            outages: components["schemas"]["Outage"][];
+        };
+        /** @description One way to fill a store. */
+        Recharge: {
+            /** @description From what: wall, panel, alternator or generator. */
+            from: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description When each charge is reached. */
+            levels: components["schemas"]["ChargeLevel"][];
+            /** @description What limits it, in words. */
+            limited_by: string;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description Power taken at most, W.
+             */
+            watts: number;
+        };
+        /** @description How a store fills up again. */
+        RechargeQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /**
+             * Format: double
+             * @description What is drawn meanwhile, W; 0 where left out.
+             * @default 0
+             */
+            drawn_w: number;
+            /**
+             * Format: double
+             * @description Charge at the beginning, 0 to 1.
+             */
+            from_soc: number;
+            /** @description The outage whose date and temperature it is done at, by its id. */
+            outage: string;
+            /** @description The source that is filled, by its id. */
+            source: string;
+            /**
+             * Format: double
+             * @description Tilt of panels from level, °; 50 where left out.
+             */
+            tilt_deg?: number | null;
+        };
+        /** @description The ways to fill a store. */
+        RechargeWays: {
+            /** @description Each of them; nothing where the kit has none. */
+            ways: components["schemas"]["Recharge"][];
         };
         /** @description A way to mend a finding. */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
@@ -4011,6 +4694,57 @@ export interface components {
             kind: "hold";
             /** @description The device whose start it waits for. */
             while_starting: string;
+        } | {
+            /** @description The devices that wait for each other, in their order; all of them by priority where left out. */
+            devices?: string[];
+            /** @constant */
+            kind: "stagger";
+            /** @description Least time between two starts, s. */
+            seconds: components["schemas"]["FigureSeconds"];
+        };
+        /** @description How far the runs are; the data of events named `progress`. */
+        RunsDone: {
+            /**
+             * Format: uint
+             * @description Runs that are done.
+             */
+            done: number;
+            /**
+             * Format: uint
+             * @description Runs that were asked for.
+             */
+            of: number;
+        };
+        /** @description Everything at even moments, to be read at one time. */
+        Series: {
+            /** @description The moments, hours after the start. */
+            at_h: number[];
+            /** @description What is being stored in each store, W. */
+            charged_w: {
+                [key: string]: number[];
+            };
+            /** @description What each device gets, V; 0 where it gets none. */
+            device_v: {
+                [key: string]: number[];
+            };
+            /** @description What each device draws, W. */
+            device_w: {
+                [key: string]: number[];
+            };
+            /** @description Whether the mains is there. */
+            mains: boolean[];
+            /** @description Charge of each store, 0 to 1. */
+            soc: {
+                [key: string]: number[];
+            };
+            /** @description Voltage at the terminals of each store with cells, V. */
+            source_v: {
+                [key: string]: number[];
+            };
+            /** @description What is drawn from each source, W. */
+            source_w: {
+                [key: string]: number[];
+            };
         };
         /** @description Something to set on a stand-in. */
         SetMeter: {
@@ -4019,8 +4753,50 @@ export interface components {
             /** @description What it is to be. */
             value: string;
         };
+        /** @description The board by which devices are dropped. */
+        ShedBoard: {
+            /** @description The best order, by priority; nothing for more than [`MOST_DEVICES`]. */
+            best: components["schemas"]["Drop"][];
+            /** @description What dropping each other device at the start buys, the best first. */
+            each: components["schemas"]["Dropped"][];
+            /** @description The device that it is all for: the first by priority. */
+            keeps: string;
+            /**
+             * Format: double
+             * @description When it is lost as things are, h; none where it lasts.
+             */
+            keeps_h: number | null;
+            /** @description The rules that do it, ready for an outage. */
+            rules: components["schemas"]["Rule"][];
+            /** @description What dropping those that were asked for together buys, where any were. */
+            set: components["schemas"]["Dropped"] | null;
+        };
+        /** @description What dropping buys. */
+        ShedQuestion: {
+            /** @description Which outage. */
+            of: components["schemas"]["OutageQuestion"];
+            /** @description Devices whose dropping is looked at as one. */
+            together?: string[];
+        };
         /** @description What a reading says. */
         Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
+        /** @description An outage, as it came. */
+        Simulation: {
+            /** @description The devices by id. */
+            devices: {
+                [key: string]: components["schemas"]["DeviceRun"];
+            };
+            /** @description Where the energy went. */
+            energy: components["schemas"]["Energy"];
+            /** @description What happened, in order. */
+            events: components["schemas"]["Event"][];
+            /** @description Everything at even moments; nothing unless it was asked for. */
+            series?: components["schemas"]["Series"] | null;
+            /** @description The sources that store something, by id. */
+            sources: {
+                [key: string]: components["schemas"]["SourceRun"];
+            };
+        };
         /** @description A site. */
         Site: {
             /** @description Temperature around cables and stores, °C; 20 where left out. */
@@ -4061,6 +4837,8 @@ export interface components {
             alternator?: components["schemas"]["Alternator"] | null;
             /** @description Its store; left out for mains and generators. */
             battery?: components["schemas"]["Battery"] | null;
+            /** @description What burns fuel in it, for generators and vehicles. */
+            engine?: components["schemas"]["Engine"] | null;
             /** @description Limits that its outlets share. */
             groups?: components["schemas"]["Group"][];
             /** @description Its id, unique among devices, sources and converters. */
@@ -4148,6 +4926,68 @@ export interface components {
         };
         /** @description The kind of a source. */
         SourceKind: "battery" | "power_station" | "backup_unit" | "vehicle" | "generator" | "mains" | "panel";
+        /** @description How a source fared. */
+        SourceRun: {
+            /**
+             * Format: double
+             * @description What was stored in it meanwhile, Wh.
+             */
+            charged_wh: number;
+            /**
+             * Format: double
+             * @description What was drawn from its terminals, Wh.
+             */
+            drawn_wh: number;
+            /**
+             * Format: double
+             * @description Its charge at the end, 0 to 1.
+             */
+            end_soc: number;
+            /** @description Its charge over time: hours and 0 to 1; nothing unless it was asked for. */
+            series?: number[][];
+            /**
+             * Format: double
+             * @description When it was cut off, hours after the start; none where it never was.
+             */
+            to_cut_off_h: number | null;
+            /**
+             * Format: double
+             * @description When it came to its floor, hours after the start; none where it never did.
+             */
+            to_floor_h: number | null;
+        };
+        /** @description A figure's share of a spread. */
+        SpreadShare: {
+            /** @description Where it comes from. */
+            basis: components["schemas"]["Basis"];
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind: device, source, converter or arrangement. */
+            kind: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description The figure in words. */
+            name: string;
+            /** @description Where it stands in its element. */
+            path: string;
+            /**
+             * Format: double
+             * @description Its ±, in the unit.
+             */
+            plus_minus: number;
+            /**
+             * Format: double
+             * @description Its share of the variance, 0 to 1.
+             */
+            share: number;
+            /** @description The unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value, in the unit.
+             */
+            value: number;
+        };
         /** @description One thing that can be done. */
         Stage: {
             /** @description What it changes; none where the labels refuse it already. */
@@ -4188,6 +5028,28 @@ export interface components {
             /** @description What the feed leads to, as in the plan: an item, or `source/input`. */
             to: string;
         };
+        /** @description An order in which everything starts, or why there is none. */
+        Starts: {
+            /** @description Whether everything may start at once. */
+            at_once: boolean;
+            /** @description What breaks where everything starts at once, in words. */
+            at_once_breaks: string | null;
+            /** @description Devices that a person has to start. */
+            by_hand: string[];
+            /** @description Devices that never fit together, where there is no order: as few as prove it. */
+            never: string[];
+            /** @description The rule that does it, ready for an outage. */
+            rule: components["schemas"]["Rule"] | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description Least time between two starts in that order, s.
+             */
+            spacing_s: number;
+            /** @description The order; empty where there is none. */
+            turns: components["schemas"]["StartTurn"][];
+        };
         /** @description A device that starts on another arrangement, and is then plugged over by hand. */
         StartsOn: {
             /** @description The arrangement on which it starts. */
@@ -4196,6 +5058,52 @@ export interface components {
             device: string;
             /** @description How long it is without a feed while it is plugged over, s; 0 where left out. */
             gap_s?: components["schemas"]["FigureSeconds"] | null;
+        };
+        /** @description In which order everything starts. */
+        StartsQuestion: {
+            /** @description Which outage. */
+            of: components["schemas"]["OutageQuestion"];
+            /** @description Charge of stores after the return by source, 0 to 1; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+        };
+        /** @description A device's turn. */
+        StartTurn: {
+            /**
+             * Format: double
+             * @description When it starts, s after the return.
+             */
+            at_s: number;
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description Value over that limit.
+             */
+            strain: number;
+            /**
+             * Format: double
+             * @description How long its start takes, s.
+             */
+            takes_s: number;
+            /** @description The limit that its start comes nearest to, in words. */
+            tightest: string | null;
+        };
+        /** @description What a device was doing for a while. */
+        StateSpan: {
+            /**
+             * Format: double
+             * @description From, hours after the start.
+             */
+            from_h: number;
+            /** @description What. */
+            state: components["schemas"]["Doing"];
+            /**
+             * Format: double
+             * @description To, hours after the start.
+             */
+            to_h: number;
         };
         /** @description How bad a finding is, from the best to the worst. */
         Status: "holds" | "tight" | "brief" | "unproven" | "trips";
@@ -4309,6 +5217,17 @@ export interface components {
             headline: string;
             /** @description The sources, in the order of the plan. */
             sources: components["schemas"]["SourceFacts"][];
+        };
+        /** @description The moment of the switch, and that of the return. */
+        Switchover: {
+            /** @description The switch in a sentence. */
+            headline: string;
+            /** @description As it comes back. */
+            return: components["schemas"]["AtSwitch"][];
+            /** @description The return in a sentence. */
+            return_headline: string;
+            /** @description As the mains goes. */
+            switch: components["schemas"]["AtSwitch"][];
         };
         /** @description What a test is done to. */
         Target: "device" | "source" | "store" | "panel" | "converter" | "charger" | "port" | "output" | "group" | "input" | "lead" | "arrangement";
@@ -4741,6 +5660,36 @@ export interface components {
             value: number;
             /** @description The item, feed or `item/port` that it is at. */
             where: string;
+        };
+        /** @description What an outage does to one store. */
+        Wear: {
+            /**
+             * Format: double
+             * @description What that is worth, in the site's currency, where its price is known.
+             */
+            cost: number | null;
+            /**
+             * Format: double
+             * @description The deepest swing of its charge, 0 to 1.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description Share of its life that is used, 0 to 1.
+             */
+            life: number;
+            /**
+             * Format: double
+             * @description Its lowest charge, 0 to 1.
+             */
+            lowest: number;
+            /**
+             * Format: double
+             * @description How many such outages it bears; none where it was not used.
+             */
+            outages: number | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
         };
         /** @description A window with the voltages that the moments leave in it, at one charge. */
         Window: {
@@ -5182,6 +6131,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description They */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyOutages"];
                 };
             };
         };
@@ -6130,6 +7099,358 @@ export interface operations {
             };
             /** @description No such site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OutageQuestion"];
+            };
+        };
+        responses: {
+            /** @description The outage, told */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutageTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar: {
+        parameters: {
+            query: {
+                arrangement: string;
+                drop?: string;
+                outage: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The calendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChancesQuestion"];
+            };
+        };
+        responses: {
+            /** @description The stream; data of `progress` is a RunsDone, of `done` a ChancesTold */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["ChancesTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query: {
+                arrangement: string;
+                drop?: string;
+                outage: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recharge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RechargeQuestion"];
+            };
+        };
+        responses: {
+            /** @description The ways */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RechargeWays"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    series: {
+        parameters: {
+            query: {
+                arrangement: string;
+                drop?: string;
+                outage: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ShedQuestion"];
+            };
+        };
+        responses: {
+            /** @description The board */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShedBoard"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    starts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StartsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The order */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starts"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,7 +2,8 @@
 //!
 //! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst finding (`matters`),
 //! and to which of several arrangements of the same devices draws least (`compare::decides`): the share of the lead that
-//! its ± moves, and as much again where another one wins within that ±, which is where the two cross. Of that a test
+//! its ± moves, and as much again where another one wins within that ±, which is where the two cross; and for its share
+//! of the spread of how long the first device lasts in the first outage (`outage::chances`). Of that a test
 //! takes away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it
 //! gives at once, over its minutes.
 
@@ -14,6 +15,7 @@ use crate::compare::decides;
 use crate::limits::Amount;
 use crate::matters::{Matter, weighed};
 use crate::network::{Charge, fed};
+use crate::outage::{Handle, chances, clocked};
 use crate::plan::{Arrangement, Plan, SourceKind};
 use crate::text::inside;
 use serde::Serialize;
@@ -62,6 +64,7 @@ struct Candidate {
 pub fn next(plan: &Plan) -> Vec<Next> {
     let text = serde_json::to_value(plan).unwrap_or_default();
     let races = races(plan);
+    let spreads = spreads(plan);
     let mut candidates: BTreeMap<(Protocol, String, Option<String>), Candidate> = BTreeMap::new();
     for matter in weighed(plan) {
         let Some(protocol) = Protocol::of(matter.kind, &matter.path) else { continue };
@@ -72,7 +75,10 @@ pub fn next(plan: &Plan) -> Vec<Next> {
         let left = if off > 0.0 { (1.0 - MEASURED / off).max(0.0) } else { 0.0 };
         let (race, why) =
             races.get(&(matter.kind, matter.id.clone(), matter.path.clone())).cloned().unwrap_or_default();
-        let weight = (matter.weight() + race) * left;
+        let (spread, lasting) =
+            spreads.get(&(matter.kind, matter.id.clone(), matter.path.clone())).cloned().unwrap_or_default();
+        let why = why.or(lasting.filter(|_| spread > matter.weight()));
+        let weight = (matter.weight() + race + spread) * left;
         let of = Subject { kind: matter.kind.into(), id: matter.id.clone(), part: part.clone() };
         let candidate = candidates.entry((protocol, matter.id.clone(), part)).or_insert_with(|| Candidate {
             guide,
@@ -149,6 +155,35 @@ fn reason(plan: &Plan, matter: &Matter) -> String {
 
 /// The figures that which arrangement draws least hangs on: how much, and why.
 type Races = BTreeMap<(&'static str, String, String), (f64, Option<String>)>;
+
+/// Runs by which the spread of an outage is seen: shares of a tenth stand out of it.
+const RUNS: usize = 200;
+
+/// The figures that the spread of the first device's hours hangs on, in the first outage of the widest arrangement: three
+/// times the half of that spread over the hours, as a share of the day counts, times the figure's share.
+fn spreads(plan: &Plan) -> Races {
+    let mut found = Races::new();
+    let widest = plan.arrangements.iter().max_by_key(|it| fed(plan, it).count());
+    let (Some(way), Some(outage)) = (widest, plan.outages.first()) else { return found };
+    let rank = |it: &crate::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
+    let Some(first) = fed(plan, way).min_by(|a, b| rank(a).total_cmp(&rank(b))) else { return found };
+    let Some(drawn) = chances(plan, way, outage, RUNS, 1, &Handle::default()) else { return found };
+    let Some(device) = drawn.devices.get(first.id.as_str()) else { return found };
+    let hours = device.hours;
+    let half = (hours.p95 - hours.p5) / 2.0 / hours.p50.max(0.1);
+    for share in device.shares.iter().filter(|it| it.share >= 0.05) {
+        let why = format!(
+            "{} of the spread of how long the {} lasts ({} to {}) is its {}.",
+            crate::limits::percent((share.share * 20.0).round() / 20.0),
+            inside(&first.label),
+            clocked(hours.p5),
+            clocked(hours.p95),
+            share.name
+        );
+        found.insert((share.kind, share.id.clone(), share.path.clone()), (3.0 * half * share.share, Some(why)));
+    }
+    found
+}
 
 fn races(plan: &Plan) -> Races {
     let mut groups: Vec<(Vec<&str>, Vec<&Arrangement>)> = Vec::new();

@@ -183,6 +183,7 @@ fn cut_off(
 }
 
 /// The size of a store at a temperature.
+#[derive(Debug)]
 pub(crate) struct Size {
     capacity_ah: Option<f64>,
     energy_wh: f64,

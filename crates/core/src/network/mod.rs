@@ -4,7 +4,7 @@
 //! - `cable`: resistance of a lead; `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `reading`: single values of it; `sums`: sums over it; `result`: the state as named values; `collapse`: what a lead that breaks off would need
+//! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need
 
 mod build;
 mod cable;
@@ -15,6 +15,7 @@ mod reading;
 mod result;
 mod solve;
 mod sums;
+mod switching;
 
 pub use build::{Law, Network};
 pub use cable::{area, conductor_ohms, gauge_area, resistance};

@@ -12,7 +12,7 @@ use super::load::Load;
 
 /// Relative change of a voltage below which a step was the last that matters; the method
 /// converges quadratically, so the state is then good to rounding.
-const CLOSE: f64 = 1e-9;
+const CLOSE: f64 = 1e-7;
 /// Steps after which a state is given up as having no stable solution.
 const MOST_STEPS: usize = 100;
 
@@ -66,6 +66,13 @@ pub struct Solver<'a> {
     dead: Vec<bool>,
     /// Real power that a node's children take at their near ends, W, from the last step.
     real: Vec<f64>,
+    /// Feeds and ports that are switched off, and how much of their acceptance charging inputs take.
+    pub(super) node_off: Vec<bool>,
+    pub(super) port_off: Vec<bool>,
+    pub(super) takes: Vec<f64>,
+    pub(super) any_off: bool,
+    /// Whether it begins at the last state rather than at no load.
+    pub(super) warm: bool,
 }
 
 impl<'a> Solver<'a> {
@@ -94,6 +101,11 @@ impl<'a> Solver<'a> {
             cut: vec![false; n],
             dead: vec![false; network.sources.len()],
             real: vec![0.0; n],
+            node_off: vec![false; n],
+            port_off: vec![false; network.ports.len()],
+            takes: vec![1.0; n],
+            any_off: false,
+            warm: false,
         }
     }
 
@@ -105,7 +117,7 @@ impl<'a> Solver<'a> {
     /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
     /// voltage given by `open_v` (V, by source index).
     pub fn solve(&mut self, loads: &[Load], open_v: &[f64]) {
-        self.cut.fill(false);
+        self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
         self.state.broken.clear();
         self.state.stage_out.fill(0.0);
@@ -134,7 +146,7 @@ impl<'a> Solver<'a> {
     /// What a port loses on its way from the store, split in three, W; nothing where its source is cut off.
     pub(super) fn port_loss(&self, port: usize) -> [f64; 3] {
         let outlet = &self.network.ports[port];
-        if outlet.source.is_some_and(|it| self.dead[it]) {
+        if self.port_off[port] || outlet.source.is_some_and(|it| self.dead[it]) {
             return [0.0; 3];
         }
         outlet.law.split(self.state.port_out[port].0)
@@ -157,16 +169,41 @@ impl<'a> Solver<'a> {
 
     /// The state of one region, or where it breaks off.
     fn region(&mut self, index: usize, loads: &[Load], open_v: &[f64]) -> Result<(), Broken> {
+        if self.warm && self.is_near(index, open_v) && self.region_from(index, loads, open_v, true).is_ok() {
+            return Ok(());
+        }
+        self.region_from(index, loads, open_v, false)
+    }
+
+    /// Whether the last voltages of a region stand above this share of its supply's. There a state is the only one:
+    /// with I = P/V the row sums of ∂(V₀ − V)/∂V are at most (V₀ − V)/V, which is below 1 where V is above V₀/2, so that
+    /// the drops are a contraction (Banach), and whichever way leads to it ends in the stable root.
+    fn is_near(&self, index: usize, open_v: &[f64]) -> bool {
+        const NEAR: f64 = 0.7;
+        let region = &self.network.regions[index];
+        let supply_v = match region.supply {
+            Supply::Fixed(volts) => volts,
+            Supply::Terminals(source) => open_v[source],
+        };
+        (region.first..region.end).all(|it| self.cut[it] || self.state.volts[it] > NEAR * supply_v)
+    }
+
+    fn region_from(&mut self, index: usize, loads: &[Load], open_v: &[f64], near: bool) -> Result<(), Broken> {
         let region = &self.network.regions[index];
         let supply = self.supply(region, open_v);
         for node in region.first..region.end {
-            self.state.volts[node] = supply.open_v;
+            if !near || self.cut[node] {
+                self.state.volts[node] = supply.open_v;
+            }
             self.band[node] = usize::MAX;
         }
         for _ in 0..MOST_STEPS {
             let (slope, offset) = if supply.dead { (0.0, 0.0) } else { self.up(region, loads)? };
             let bus = supply.voltage(slope, offset).ok_or(supply.broken)?;
             if supply.dead || self.down(region, bus)? < CLOSE {
+                if near && !self.is_near(index, open_v) {
+                    return Err(supply.broken);
+                }
                 if let Supply::Terminals(source) = region.supply {
                     self.state.terminals[source] = (bus, offset + slope * bus + supply.regulated_w / bus);
                 }
@@ -194,9 +231,9 @@ impl<'a> Solver<'a> {
             }
             Supply::Terminals(source) => source,
         };
-        let ports = self.network.ports.iter().zip(&self.state.port_out);
-        let regulated = ports.filter(|(it, _)| it.source == Some(source) && !it.follows);
-        let regulated_w: f64 = regulated.map(|(it, out)| it.law.input(out.0)).sum();
+        let ports = self.network.ports.iter().zip(&self.state.port_out).zip(&self.port_off);
+        let regulated = ports.filter(|((it, _), off)| it.source == Some(source) && !it.follows && !**off);
+        let regulated_w: f64 = regulated.map(|((it, out), _)| it.law.input(out.0)).sum();
         let dead = self.dead[source];
         Bus {
             open_v: open_v[source],
@@ -238,7 +275,7 @@ impl<'a> Solver<'a> {
         match &node.end {
             _ if self.cut[index] => 0.0,
             End::Device(device) => loads[*device].power(volts),
-            End::Input(input) => volts * input.allowed_a(volts).min(input.max_w / volts),
+            End::Input(input) => volts * input.allowed_a(volts).min(input.max_w / volts) * self.takes[index],
             End::Converter(stage) => {
                 let law = self.network.converters[*stage].law;
                 law.input(self.state.stage_out[*stage] + self.real[index])
@@ -255,7 +292,10 @@ impl<'a> Solver<'a> {
         let tangent = |(amps, slope): (f64, f64)| (slope, amps - slope * volts);
         match &node.end {
             End::Device(device) => tangent(loads[*device].current(volts)),
-            End::Input(input) => tangent(charge_current(input, volts, &mut self.band[index])),
+            End::Input(input) => {
+                let (amps, slope) = charge_current(input, volts, &mut self.band[index]);
+                tangent((amps * self.takes[index], slope * self.takes[index]))
+            }
             End::Converter(stage) => {
                 let (stage, solved) = (&self.network.converters[*stage], self.state.stage_out[*stage]);
                 let (slope, offset) = self.below[index];
@@ -332,7 +372,8 @@ impl<'a> Solver<'a> {
             let (volts, amps) = self.state.terminals[index];
             self.state.drawn[index] = if source.cells.is_some() { volts * amps } else { 0.0 };
         }
-        for (port, (watts, _)) in self.network.ports.iter().zip(&self.state.port_out) {
+        let ports = self.network.ports.iter().zip(&self.state.port_out).zip(&self.port_off);
+        for ((port, (watts, _)), _) in ports.filter(|(_, off)| !**off) {
             if let Some(source) = port.source.filter(|&it| self.network.sources[it].cells.is_none()) {
                 self.state.drawn[source] += port.law.input(*watts);
             }
@@ -342,7 +383,7 @@ impl<'a> Solver<'a> {
     /// What hangs below a cut lead or a dead source is dark. Nodes stand parents first.
     fn spread_darkness(&mut self) {
         self.state.alive.fill(true);
-        if self.state.broken.is_empty() {
+        if self.state.broken.is_empty() && !self.any_off {
             return;
         }
         let mut dark_stage = vec![false; self.network.converters.len()];

@@ -1,491 +1,651 @@
 //! The march: a state that moves in steps as long as accuracy allows, and stops where something happens.
 //!
-//! Between events nothing switches. A step ends at the next edge of a schedule, after a fiftieth of a store at most, or
+//! Between events nothing switches. A step ends at the next edge of a schedule, after a hundredth of a store at most, or
 //! where a threshold is crossed, which is found by bisection on the network at the charge that is reached there. Charge
-//! moves by the midpoint rule: the draw is solved in the middle of the step.
+//! and energies move by Heun's rule: the mean of the rates at both ends of a step (second order).
 
-use super::result::{DeviceRun, Event, Simulation, SourceRun};
-use super::schedule;
-use crate::chemistry;
-use crate::day::Size;
-use crate::figure::Figure;
-use crate::network::{Charge, Load, Network, Reading, Solver, average, fed, phase_load};
-use crate::plan::outage::{MainsState, Rule};
-use crate::plan::{Arrangement, Device, Outage, Phase, PhaseKind, Plan, SourceKind};
-use std::collections::{BTreeMap, BTreeSet};
+use super::gone::Gone;
+use super::modes::{Going, Mode};
+use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
+use super::setting::{Order, Setting};
+use super::sun::Sky;
+use crate::network::{Load, Solver};
+use crate::plan::{Arrangement, Outage, Plan};
+use std::collections::{BTreeMap, HashMap};
 
-/// Longest step, s.
-const LONGEST: f64 = 900.0;
-/// A step takes no more of a store than this.
-const MOST_OF_A_STORE: f64 = 0.01;
-/// Halvings by which a crossing is found: a step of 900 s to a thousandth of a second.
-const HALVINGS: usize = 20;
+/// Halvings by which a crossing is found: a step of an hour to a hundredth of a second.
+const HALVINGS: usize = 24;
 /// Steps that are taken at most: a thermostat of a minute over a month has fewer.
 const MOST_STEPS: usize = 400_000;
+/// Where no store changes by more than this in a step, the rates at its beginning do for all of it.
+const NO_CHANGE: f64 = 1e-4;
+/// From this charge on a store counts as full, and below this one it is topped up again.
+const IS_FULL: f64 = 1.0 - 1e-9;
+const TOPS_UP: f64 = 0.998;
+/// Tilt of a panel of which nobody says more, ° from level; in an outage the sky is taken to be overcast.
+const PANEL_TILT: f64 = 50.0;
+/// Light on a panel is taken anew after this, s.
+const SUN_STEP: f64 = 900.0;
+
+/// How finely it is marched, and what is kept on the way.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Fineness {
+    /// Longest step, s; above 0.
+    pub longest_s: f64,
+    /// A step takes no more of a store than this share; above 0.
+    pub most_share: f64,
+    /// How near a crossing is found, s; above 0.
+    pub exact_s: f64,
+    /// Whether stretches and causes are kept; without them it is faster.
+    pub told: bool,
+}
+
+impl Default for Fineness {
+    fn default() -> Self {
+        Self { longest_s: 1800.0, most_share: 0.01, exact_s: 0.01, told: true }
+    }
+}
 
 /// What can end a step before its time.
-#[derive(Debug, Clone, PartialEq, Eq)]
-enum Stop {
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Stop {
     Floor(usize),
     CutOff(usize),
-    CutOut(String),
-    BelowMinimum(String),
-    Shed(String),
+    CutOut(usize),
+    CutIn(usize),
+    BelowMinimum(usize),
+    Shed(usize),
 }
 
-/// A device on its way.
+/// What flows at one charge.
 #[derive(Debug, Clone, Default)]
-struct Going {
-    /// The starting phase that it is in, and when that ends, s; none while it runs.
-    starting: Option<(usize, f64)>,
-    was_on: bool,
-    lost: bool,
-    shed: bool,
+struct Flow {
+    delivered_w: f64,
+    charging_w: f64,
+    conversion_w: f64,
+    idle_w: f64,
+    cables_w: f64,
+    internal_w: f64,
+    drawn_w: f64,
+    mains_w: f64,
+    /// By device, W.
+    devices: Vec<f64>,
+    /// From the terminals of each store, W.
+    stores: Vec<f64>,
+    /// Change of each store, share an hour.
+    rates: Vec<f64>,
+    /// Stored in each store, W.
+    charged: Vec<f64>,
+    /// Burnt by each origin, l/h.
+    burnt: Vec<f64>,
 }
 
-struct March<'a> {
-    plan: &'a Plan,
-    way: &'a Arrangement,
-    outage: &'a Outage,
-    ambient: crate::quantity::Celsius,
-    devices: Vec<&'a Device>,
-    clock: f64,
-    end: f64,
-    t: f64,
-    charge: BTreeMap<String, f64>,
-    going: BTreeMap<String, Going>,
-    /// Sources, ports (`source/port`) and converters that are off for good.
-    off: BTreeSet<String>,
+pub(super) struct March<'s> {
+    pub(super) setting: &'s Setting<'s>,
+    pub(super) fineness: Fineness,
+    pub(super) solver: Solver<'s>,
+    judge: Solver<'s>,
+    pub(super) t: f64,
+    pub(super) soc: Vec<f64>,
+    pub(super) going: Vec<Going>,
+    pub(super) mains: bool,
+    /// Why a port, a converter or a source is off, by place.
+    pub(super) ports: Vec<Option<Gone>>,
+    pub(super) stages: Vec<Option<Gone>>,
+    pub(super) sources: Vec<Option<Gone>>,
+    /// When a converter that came back gives its output, s.
+    pub(super) stage_ready: Vec<f64>,
+    /// Feeds that wait for a hand until then, s.
+    pub(super) hand_until: Vec<f64>,
+    pub(super) fuel_l: Vec<f64>,
+    pub(super) loads: Vec<Load>,
+    pub(super) feeds_off: Vec<bool>,
+    pub(super) ports_off: Vec<bool>,
+    pub(super) takes: Vec<f64>,
+    /// Whether masks and loads must be made anew.
+    pub(super) dirty: bool,
+    /// Counts changes of what is on, so that limits are judged once for each.
+    pub(super) revision: u64,
+    /// How hot each breaker is, 0 to 1.
+    heat: Vec<f64>,
+    /// How fast that changes now, 1/s.
+    heating: Vec<f64>,
+    /// States in which no limit was exceeded, and the charges at which they were judged.
+    cool: HashMap<u64, Vec<f64>>,
     /// Since when a port that turns itself off has been below its threshold, s.
-    idle_since: BTreeMap<String, f64>,
-    found: Simulation,
+    idle_since: Vec<f64>,
+    /// Stores that are full, whose inputs take nothing until they have given some of it.
+    full: Vec<bool>,
+    pub(super) last_start: f64,
+    open_v: Vec<f64>,
+    /// Whether the solver stands at nothing being on.
+    pub(super) still: bool,
+    here: Flow,
+    there: Flow,
+    pub(super) found: Simulation,
+    pub(super) runs: Vec<DeviceRun>,
+    pub(super) store_runs: Vec<SourceRun>,
 }
 
-/// Marches an arrangement through an outage. With `series_s`, the charge of each store is noted every so many seconds.
+/// Marches an arrangement through an outage. With `series_s`, everything is noted every so many seconds.
 ///
 /// At the start the devices that are on run; one that comes on later goes through its starting phases in order. Running is
-/// drawn at its average.
+/// drawn at its average, limits are tested at busy.
 pub fn simulate(plan: &Plan, way: &Arrangement, outage: &Outage, series_s: Option<f64>) -> Simulation {
-    let stored = plan.kit.sources.iter().filter(|it| it.battery.is_some());
-    let used = stored.filter(|it| way.feeds.iter().any(|feed| feed.from.item == it.id || feed.to.item == it.id));
-    let charge: BTreeMap<String, f64> =
-        used.map(|it| (it.id.to_string(), outage.initial_soc.get(it.id.as_str()).map_or(1.0, Figure::get))).collect();
-    let time = outage.start.time();
-    let clock = f64::from(time.hour()) * 3600.0 + f64::from(time.minute()) * 60.0 + f64::from(time.second());
-    let devices: Vec<&Device> = fed(plan, way).collect();
-    let mut march = March {
-        plan,
-        way,
-        outage,
-        ambient: outage.ambient_c.as_ref().map_or(plan.site.ambient(), |it| crate::quantity::Celsius(it.get())),
-        clock,
-        end: outage.hours.get() * 3600.0,
-        t: 0.0,
-        going: devices.iter().map(|it| (it.id.to_string(), Going::default())).collect(),
-        devices,
-        off: BTreeSet::new(),
-        idle_since: BTreeMap::new(),
-        found: Simulation::default(),
-        charge,
-    };
-    for device in &march.devices {
-        let (on, _) = schedule::state(device, 0.0, clock);
-        if let Some(it) = march.going.get_mut(device.id.as_str()) {
-            it.was_on = on;
-        }
-        march.found.devices.insert(device.id.to_string(), DeviceRun::default());
-    }
-    for (id, soc) in &march.charge {
-        let run = SourceRun {
-            end_soc: *soc,
-            series: series_s.map(|_| vec![[0.0, *soc]]).unwrap_or_default(),
-            ..SourceRun::default()
-        };
-        march.found.sources.insert(id.clone(), run);
-    }
-    let mut next_note = series_s.unwrap_or(f64::INFINITY);
-    for _ in 0..MOST_STEPS {
-        if march.t >= march.end - 1e-9 {
-            break;
-        }
-        march.step(next_note);
-        if march.t >= next_note - 1e-6 {
-            march.note();
-            next_note += series_s.unwrap_or(f64::INFINITY);
-        }
-    }
-    for (id, soc) in &march.charge {
-        if let Some(run) = march.found.sources.get_mut(id) {
-            run.end_soc = *soc;
-        }
-    }
-    march.found
+    march(&Setting::of(plan, way, outage), series_s, Fineness::default())
 }
 
-impl March<'_> {
-    fn note(&mut self) {
-        for (id, soc) in &self.charge {
-            if let Some(run) = self.found.sources.get_mut(id) {
-                run.series.push([self.t / 3600.0, *soc]);
-            }
+/// [`simulate`] on what was made ready, as finely as asked for.
+pub fn march(setting: &Setting<'_>, series_s: Option<f64>, fineness: Fineness) -> Simulation {
+    let mut march = March::new(setting, fineness);
+    let step = series_s.filter(|it| *it > 0.0);
+    // As many moments as can be drawn and kept.
+    let step = step.map(|it| it.max(setting.end / 100_000.0));
+    let mut next_note = if step.is_some() { 0.0 } else { f64::INFINITY };
+    let mut series = Series::default();
+    for _ in 0..MOST_STEPS {
+        if march.t >= next_note - 1e-6 {
+            march.note(&mut series);
+            next_note += step.unwrap_or(f64::INFINITY);
         }
+        if march.t >= setting.end - 1e-9 {
+            break;
+        }
+        march.step(next_note.min(setting.end));
     }
+    march.finish(step.map(|_| series))
+}
 
-    /// Whether the mains is there.
-    fn mains_on(&self) -> bool {
-        let at = (self.t + 1e-6) / 3600.0;
-        let span = self.outage.mains.iter().rev().find(|it| it.from_h.get() <= at && at < it.to_h.get());
-        span.is_some_and(|it| it.state == MainsState::On)
-    }
-
-    /// The feeds that carry anything now: what is off, and what hangs on it, is left out.
-    fn live(&self) -> Arrangement {
-        let mains = self.mains_on();
-        let is_live = |feed: usize| {
-            let mut chain = vec![feed];
-            chain.extend(self.way.chain(self.way.feeds[feed].to.item.as_str()));
-            chain.iter().all(|it| {
-                let from = &self.way.feeds[*it].from;
-                let source = self.plan.source(from.item.as_str());
-                let dark = source.is_some_and(|it| it.kind == SourceKind::Mains) && !mains;
-                !dark
-                    && !self.off.contains(from.item.as_str())
-                    && !self.off.contains(&format!("{}/{}", from.item, from.port))
-                    && !self.off.contains(self.way.feeds[*it].to.item.as_str())
-            })
+impl<'s> March<'s> {
+    fn new(setting: &'s Setting<'s>, fineness: Fineness) -> Self {
+        let network = &setting.network;
+        let (nodes, ports, sources) = (network.len(), network.ports_len(), network.sources_len());
+        let flow = || Flow {
+            devices: vec![0.0; setting.devices.len()],
+            stores: vec![0.0; setting.stores.len()],
+            rates: vec![0.0; setting.stores.len()],
+            charged: vec![0.0; setting.stores.len()],
+            burnt: vec![0.0; sources],
+            ..Flow::default()
         };
-        let feeds = (0..self.way.feeds.len()).filter(|it| is_live(*it)).map(|it| self.way.feeds[it].clone());
-        Arrangement { feeds: feeds.collect(), ..self.way.clone() }
+        let fuel = setting.origins.iter().map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
+        let mut march = Self {
+            setting,
+            fineness,
+            solver: Solver::new(network),
+            judge: Solver::new(network),
+            t: 0.0,
+            soc: setting.stores.iter().map(|it| it.from_soc).collect(),
+            going: vec![Going::default(); setting.devices.len()],
+            mains: setting.mains_on(0.0),
+            ports: vec![None; ports],
+            stages: vec![None; setting.stages.len()],
+            sources: vec![None; sources],
+            stage_ready: vec![0.0; setting.stages.len()],
+            hand_until: vec![0.0; nodes],
+            fuel_l: fuel.collect(),
+            loads: vec![Load::default(); network.devices_len()],
+            feeds_off: vec![false; nodes],
+            ports_off: vec![false; ports],
+            takes: vec![1.0; nodes],
+            dirty: true,
+            revision: 0,
+            heat: vec![0.0; setting.breakers.len()],
+            heating: vec![0.0; setting.breakers.len()],
+            cool: HashMap::new(),
+            idle_since: vec![f64::NAN; setting.sleepers.len()],
+            full: vec![false; setting.stores.len()],
+            last_start: f64::NEG_INFINITY,
+            open_v: vec![0.0; sources],
+            still: false,
+            here: flow(),
+            there: flow(),
+            found: Simulation::default(),
+            runs: vec![DeviceRun::default(); setting.devices.len()],
+            store_runs: setting
+                .stores
+                .iter()
+                .map(|it| SourceRun { end_soc: it.from_soc, ..SourceRun::default() })
+                .collect(),
+        };
+        march.solver.keep_warm();
+        march.begin();
+        march
     }
 
-    fn starting_phases(device: &Device) -> Vec<&Phase> {
-        device.phases_of(PhaseKind::Starting).collect()
-    }
-
-    /// Whether a rule holds a device back while another starts.
-    fn held(&self, id: &str) -> bool {
-        self.outage.rules.iter().any(|it| match it {
-            Rule::Hold { device, while_starting } => {
-                device.as_str() == id
-                    && self.going.get(while_starting.as_str()).is_some_and(|it| it.starting.is_some() && !it.lost)
-            }
-            Rule::Shed { .. } => false,
-        })
-    }
-
-    /// Brings every device to where its schedule has it now, and gives the time of the next change, s.
-    fn follow_schedules(&mut self, live: &Arrangement) -> f64 {
-        let mut next = self.end;
-        for device in self.devices.clone() {
-            let (on, edge) = schedule::state(device, self.t, self.clock);
-            next = next.min(edge);
-            let fed_now = live.feeds.iter().any(|it| it.to.item == device.id);
-            let phases = Self::starting_phases(device);
-            let Some(going) = self.going.get_mut(device.id.as_str()) else { continue };
-            let runs = on && fed_now && !going.lost && !going.shed;
-            let long = |index: usize| phases[index].seconds.as_ref().map_or(0.0, Figure::get);
-            if runs && !going.was_on && !phases.is_empty() {
-                going.starting = Some((0, self.t + long(0)));
-            }
-            while let Some((index, until)) = going.starting {
-                if !runs {
-                    going.starting = None;
-                } else if self.t >= until - 1e-6 {
-                    going.starting = (index + 1 < phases.len()).then(|| (index + 1, until + long(index + 1)));
-                } else {
-                    next = next.min(until);
-                    break;
-                }
-            }
-            going.was_on = runs;
+    fn note(&mut self, series: &mut Series) {
+        for (run, soc) in self.store_runs.iter_mut().zip(&self.soc) {
+            run.series.push([self.t / 3600.0, *soc]);
         }
-        let spans = self.outage.charging.iter().flat_map(|it| [it.from_h.get(), it.to_h.get()]);
-        let mains = self.outage.mains.iter().flat_map(|it| [it.from_h.get(), it.to_h.get()]);
-        spans.chain(mains).map(|it| it * 3600.0).filter(|it| *it > self.t + 1e-6).fold(next, f64::min)
-    }
-
-    fn load_of(&self, device: &Device) -> Load {
-        let Some(going) = self.going.get(device.id.as_str()) else { return Load::default() };
-        if !going.was_on || self.held(device.id.as_str()) {
-            return Load::default();
+        if !self.fineness.told {
+            return;
         }
-        match going.starting {
-            Some((index, _)) => Self::starting_phases(device)
-                .get(index)
-                .map_or_else(Load::default, |it| phase_load(device, it).times(device.count())),
-            None => average(device),
+        self.settle();
+        self.flow(true);
+        let flow = &self.here;
+        series.at_h.push(self.t / 3600.0);
+        series.mains.push(self.mains);
+        let push = |map: &mut BTreeMap<String, Vec<f64>>, id: &str, value: f64| match map.get_mut(id) {
+            Some(list) => list.push(value),
+            None => {
+                map.insert(id.to_owned(), vec![value]);
+            }
+        };
+        for (run, watts) in self.setting.devices.iter().zip(&flow.devices) {
+            push(&mut series.device_w, run.device.id.as_str(), *watts);
+            let volts = if self.solver.is_lit(run.node) { self.solver.volts_at(run.node) } else { 0.0 };
+            push(&mut series.device_v, run.device.id.as_str(), volts);
+        }
+        for (index, store) in self.setting.stores.iter().enumerate() {
+            let id = store.source.id.as_str();
+            push(&mut series.soc, id, self.soc[index]);
+            push(&mut series.charged_w, id, flow.charged[index]);
+            push(&mut series.source_w, id, flow.stores[index]);
+            if let Some(place) = store.place.filter(|it| self.setting.network.has_cells(*it)) {
+                push(&mut series.source_v, id, self.solver.terminal_volts(place));
+            }
         }
     }
 
-    fn charge_with(of: &BTreeMap<String, f64>) -> Charge {
-        of.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, *soc))
+    fn finish(mut self, series: Option<Series>) -> Simulation {
+        self.found.series = series;
+        let at_h = self.setting.end / 3600.0;
+        for (index, run) in self.setting.devices.iter().enumerate() {
+            let mut found = std::mem::take(&mut self.runs[index]);
+            if let Some(last) = found.spans.last_mut() {
+                last.to_h = at_h;
+            }
+            self.found.devices.insert(run.device.id.to_string(), found);
+        }
+        for (index, store) in self.setting.stores.iter().enumerate() {
+            let mut found = std::mem::take(&mut self.store_runs[index]);
+            found.end_soc = self.soc[index];
+            self.found.sources.insert(store.source.id.to_string(), found);
+        }
+        self.found
     }
 
-    /// How fast each store changes, share an hour, by what is solved; and what reaches it from spans of charging, W.
-    fn rates(
-        &self,
-        network: &Network,
-        solver: &Solver<'_>,
-        of: &BTreeMap<String, f64>,
-    ) -> BTreeMap<String, (f64, f64)> {
-        let open = network.open_volts(&Self::charge_with(of));
-        of.iter()
-            .filter_map(|(id, soc)| {
-                let battery = self.plan.source(id)?.battery.as_ref()?;
-                let size = Size::of(battery, self.ambient.0);
-                let kind = chemistry::find(&battery.chemistry);
-                let index = network.source_index(id);
-                let (drawn_w, amps) = index.map_or((0.0, 0.0), |it| solver.source(it));
-                let chained_w = index.map_or(0.0, |it| solver.charged_w_of(it));
-                let at = (self.t + 1e-6) / 3600.0;
-                let spans = self.outage.charging.iter().filter(|it| it.source.as_str() == id);
-                let spans = spans.filter(|it| it.from_h.get() <= at && at < it.to_h.get());
-                let from_span: f64 = spans.map(|it| it.watts.get()).sum();
-                let cold = kind.is_some_and(|it| self.ambient.0 < it.charge_min_c);
-                let efficiency = kind.map_or(1.0, |it| it.charge_efficiency);
-                let span_w = if cold { 0.0 } else { from_span * efficiency * taper(&battery.chemistry, *soc) };
-                let chained_w = if cold { 0.0 } else { chained_w };
-                let volts = index.and_then(|it| solver.read(Reading::TerminalVolts(it)));
-                let volts = volts.or_else(|| index.map(|it| open[it])).unwrap_or(0.0);
-                let volts = if volts > 0.0 {
-                    volts
-                } else {
-                    kind.map_or(0.0, |it| it.cell_v(*soc)) * battery.cells.as_ref().map_or(1.0, Figure::get)
-                };
-                let stored = size.charged_per_hour(span_w + chained_w, volts);
-                Some((id.clone(), (stored - size.share_per_hour(drawn_w, amps), span_w + chained_w)))
-            })
-            .collect()
+    /// Solves at a charge and reads what flows, into `here` or `there`.
+    fn flow(&mut self, first: bool) {
+        let soc = std::mem::take(&mut self.soc);
+        self.flow_at(&soc, first);
+        self.soc = soc;
     }
 
-    /// What stops the march at a charge, if anything does; `solver` is solved there.
-    fn stopped(
-        &self,
-        live: &Arrangement,
-        network: &Network,
-        solver: &Solver<'_>,
-        of: &BTreeMap<String, f64>,
-    ) -> Option<Stop> {
-        for rule in &self.outage.rules {
-            if let Rule::Shed { device, source, below_soc } = rule
-                && of.get(source.as_str()).is_some_and(|it| *it <= below_soc.get())
-                && self.going.get(device.as_str()).is_some_and(|it| !it.shed && !it.lost)
+    pub(super) fn solve_at(&mut self, soc: &[f64]) {
+        let setting = self.setting;
+        // Where everything is off, nothing flows at any charge.
+        if std::mem::replace(&mut self.still, self.feeds_off.iter().all(|it| *it)) && self.still {
+            return;
+        }
+        for (store, soc) in setting.stores.iter().zip(soc) {
+            if let Some(place) = store.place {
+                self.open_v[place] = setting.network.open_volts_of(place, *soc);
+            }
+        }
+        if !setting.inputs.is_empty() {
+            for (node, store, _) in &setting.inputs {
+                self.takes[*node] = self.taken(*store, soc[*store], *node);
+            }
+            self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        }
+        self.solver.solve(&self.loads, &self.open_v);
+    }
+
+    /// How much of its acceptance a charging input takes, 0 to 1.
+    fn taken(&self, store: usize, soc: f64, node: usize) -> f64 {
+        let it = &self.setting.stores[store];
+        if it.too_cold || self.full[store] {
+            return 0.0;
+        }
+        let port = self.setting.network.port_of(node);
+        let panel = self.setting.network.port_source(port).is_some_and(|it| self.setting.origins[it].is_panel);
+        let light = if panel {
+            self.setting.seat.map_or(0.0, |it| it.share(&self.setting.clock, self.t, PANEL_TILT, Sky::Overcast))
+        } else {
+            1.0
+        };
+        taper(&it.battery.chemistry, soc) * light.min(1.0)
+    }
+
+    fn flow_at(&mut self, soc: &[f64], first: bool) {
+        self.solve_at(soc);
+        let setting = self.setting;
+        let mut flow = std::mem::take(if first { &mut self.here } else { &mut self.there });
+        let sums = self.solver.sums();
+        flow.delivered_w = sums.delivered_w;
+        flow.charging_w = sums.charging_w;
+        flow.conversion_w = sums.conversion_w;
+        flow.idle_w = sums.idle_w;
+        flow.cables_w = sums.cables_w;
+        flow.drawn_w = sums.drawn_w;
+        flow.internal_w = sums.internal_w;
+        flow.mains_w = 0.0;
+        for (watts, run) in flow.devices.iter_mut().zip(&setting.devices) {
+            *watts = self.solver.watts_at(run.node);
+        }
+        for (index, origin) in setting.origins.iter().enumerate() {
+            let drawn = self.solver.source(index).0;
+            let passing = self.mains && origin.store.is_some_and(|it| setting.stores[it].passes);
+            if passing || origin.store.is_none() && !origin.is_panel {
+                flow.mains_w += drawn;
+            }
+            if let Some(engine) = origin.engine {
+                let runs = self.sources[index].is_none();
+                let idle = engine.idle_l_per_h.as_ref().map_or(0.0, crate::figure::Figure::get);
+                flow.burnt[index] = if runs { idle + engine.l_per_kwh.get() * drawn / 1000.0 } else { 0.0 };
+            }
+        }
+        for (index, store) in setting.stores.iter().enumerate() {
+            let passing = self.mains && store.passes;
+            let (drawn, amps) = store.place.filter(|_| !passing).map_or((0.0, 0.0), |it| self.solver.source(it));
+            let efficiency = store.chemistry.map_or(1.0, |it| it.charge_efficiency);
+            let mut volts = store.place.map_or(0.0, |it| {
+                let under = self.solver.terminal_volts(it);
+                if under > 0.0 && !self.still { under } else { setting.network.open_volts_of(it, soc[index]) }
+            });
+            if volts <= 0.0 {
+                let cells = store.battery.cells.as_ref().map_or(1.0, crate::figure::Figure::get);
+                volts = store.chemistry.map_or(0.0, |it| it.cell_v(soc[index])) * cells;
+            }
+            let mut charged = 0.0;
+            if !store.too_cold {
+                let at = self.t + 1e-6;
+                let spans = store.spans.iter().filter(|it| it.0 <= at && at < it.1);
+                let wall = if self.mains { store.wall_w } else { 0.0 };
+                let offered: f64 = spans.map(|it| it.2).sum::<f64>() + wall;
+                let most = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
+                charged = offered.min(most) * efficiency * taper(&store.battery.chemistry, soc[index]);
+                let fed = setting.inputs.iter().filter(|it| it.1 == index);
+                charged += fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored).sum::<f64>();
+            }
+            flow.stores[index] = drawn;
+            flow.charged[index] = charged;
+            flow.rates[index] = store.size.charged_per_hour(charged, volts) - store.size.share_per_hour(drawn, amps);
+        }
+        *(if first { &mut self.here } else { &mut self.there }) = flow;
+    }
+
+    /// What stops the march at a charge, if anything does; the solver stands there.
+    fn stopped(&self, soc: &[f64]) -> Option<Stop> {
+        let setting = self.setting;
+        for order in &setting.orders {
+            if let Order::Shed { device, store, below } = order
+                && soc[*store] <= *below
+                && !matches!(self.going[*device].mode, Mode::Shed | Mode::Dark)
             {
-                return Some(Stop::Shed(device.to_string()));
+                return Some(Stop::Shed(*device));
+            }
+            if let Order::DropAt { device, at } = order
+                && self.t >= *at - 1e-6
+                && self.going[*device].mode != Mode::Shed
+            {
+                return Some(Stop::Shed(*device));
             }
         }
-        let spares = self.outage.use_everything != Some(true);
-        for (index, source) in self.plan.kit.sources.iter().enumerate() {
-            let (Some(battery), Some(soc)) = (&source.battery, of.get(source.id.as_str())) else { continue };
-            let live_here = live.feeds.iter().any(|it| it.from.item == source.id);
-            if !live_here {
+        let spares = setting.outage.use_everything != Some(true);
+        for (index, store) in setting.stores.iter().enumerate() {
+            let Some(place) = store.place.filter(|it| self.sources[*it].is_none()) else { continue };
+            if self.mains && store.passes {
                 continue;
             }
-            let least = if spares { battery.floor() } else { 0.0 };
-            if *soc <= least {
+            let least = if spares { store.floor } else { 0.0 };
+            if soc[index] <= least {
                 return Some(Stop::Floor(index));
             }
-            let volts = network.source_index(source.id.as_str()).and_then(|it| solver.read(Reading::TerminalVolts(it)));
-            if let (Some(volts), Some(cut)) = (volts, &battery.cut_off_v)
-                && volts <= cut.get()
-            {
+            let cut = store.cut_off_v.filter(|_| setting.network.has_cells(place));
+            if cut.is_some_and(|it| self.solver.terminal_volts(place) <= it) {
                 return Some(Stop::CutOff(index));
             }
         }
-        for (node, feed) in network.feeds() {
-            let item = live.feeds[feed].to.item.as_str();
-            let volts = solver.read(Reading::FarVolts(node)).unwrap_or(0.0);
-            if let Some(converter) = self.plan.converter(item) {
-                let input = &converter.input;
-                let edge = input.cut_out_v.as_ref().or(input.min_v.as_ref()).map(Figure::get);
-                if edge.is_some_and(|it| volts < it) {
-                    return Some(Stop::CutOut(item.to_owned()));
+        for (index, stage) in setting.stages.iter().enumerate() {
+            if let Some(gone) = &self.stages[index] {
+                let near = || self.fed_volts(stage.node);
+                if gone.comes_back && stage.cut_in_v.is_some_and(|it| near().is_some_and(|volts| volts >= it)) {
+                    return Some(Stop::CutIn(index));
                 }
+                continue;
             }
-            if let Some(device) = self.plan.device(item) {
-                let on = self.going.get(item).is_some_and(|it| it.was_on);
-                if on && device.input.min_v.as_ref().is_some_and(|it| volts < it.get()) {
-                    return Some(Stop::BelowMinimum(item.to_owned()));
-                }
+            if self.feeds_off[stage.node] {
+                continue;
+            }
+            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) {
+                return Some(Stop::CutOut(index));
+            }
+        }
+        for (index, run) in setting.devices.iter().enumerate() {
+            if self.feeds_off[run.node] || !self.going[index].mode.is_up() {
+                continue;
+            }
+            if run.min_v.is_some_and(|it| self.solver.volts_at(run.node) < it) {
+                return Some(Stop::BelowMinimum(index));
             }
         }
         None
     }
 
+    /// Voltage that a feed would have at its far end while it carries nothing, V; none where its near end is dark.
+    fn fed_volts(&self, node: usize) -> Option<f64> {
+        let network = &self.setting.network;
+        let port = network.port_of(node);
+        if self.ports_off[port] {
+            return None;
+        }
+        if let Some(above) = network.port_converter(port)
+            && self.feeds_off[self.setting.stages[above].node]
+        {
+            return None;
+        }
+        Some(self.solver.near_at(node))
+    }
+
     /// Goes on by one step, or lets one thing happen.
     fn step(&mut self, until: f64) {
-        let live = self.live();
-        let mut next = self.follow_schedules(&live).min(until).min(self.t + LONGEST);
-        let live = self.live();
-        let network = Network::build(self.plan, &live, self.ambient);
-        let loads = network.loads(self.plan, |it| self.load_of(it));
-        let mut solver = Solver::new(&network);
-        let solve = |solver: &mut Solver<'_>, of: &BTreeMap<String, f64>| {
-            solver.solve(&loads, &network.open_volts(&March::charge_with(of)));
-        };
-        let here = self.charge.clone();
-        solve(&mut solver, &here);
-        if let Some(stop) = self.stopped(&live, &network, &solver, &here) {
-            self.happen(&stop);
+        let mut next = self.settle().min(until).min(self.t + self.fineness.longest_s);
+        if self.setting.has_panels {
+            next = next.min(((self.t + 1e-6) / SUN_STEP).floor().mul_add(SUN_STEP, SUN_STEP));
+        }
+        for (full, soc) in self.full.iter_mut().zip(&self.soc) {
+            *full = if *full { *soc > TOPS_UP } else { *soc >= IS_FULL };
+        }
+        self.flow(true);
+        let here = self.soc.clone();
+        if let Some(stop) = self.stopped(&here) {
+            self.happen(stop);
             return;
         }
-        if self.turns_itself_off(&live, &network, &solver, &mut next) {
+        if self.falls_asleep(&mut next) || self.trips(&mut next) {
             return;
         }
-        let rates = self.rates(&network, &solver, &here);
-        for (rate, _) in rates.values() {
-            next = next.min(self.t + MOST_OF_A_STORE / rate.abs().max(1e-9) * 3600.0);
+        for rate in &self.here.rates {
+            next = next.min(self.t + self.fineness.most_share / rate.abs().max(1e-9) * 3600.0);
         }
-        let moved = |by: f64, rates: &BTreeMap<String, (f64, f64)>| -> BTreeMap<String, f64> {
-            let at =
-                |id: &String, soc: &f64| rates.get(id).map_or(*soc, |it| (soc + it.0 * by / 3600.0).clamp(0.0, 1.0));
-            here.iter().map(|(id, soc)| (id.clone(), at(id, soc))).collect()
-        };
-        // The draw in the middle of the step is that of all of it.
+        for (index, left) in self.fuel_l.iter().enumerate() {
+            let rate = self.here.burnt[index];
+            if rate > 0.0 && left.is_finite() {
+                next = next.min(self.t + left / rate * 3600.0 + 1e-3);
+            }
+        }
         let mut long = (next - self.t).max(1e-6);
-        let middle = moved(long / 2.0, &rates);
-        solve(&mut solver, &middle);
-        let rates = self.rates(&network, &solver, &middle);
-        let mut there = moved(long, &rates);
-        solve(&mut solver, &there);
-        if self.stopped(&live, &network, &solver, &there).is_some() {
+        let to = |soc: &[f64], rate: &dyn Fn(usize) -> f64, by: f64| -> Vec<f64> {
+            soc.iter().enumerate().map(|(it, soc)| (soc + rate(it) * by / 3600.0).clamp(0.0, 1.0)).collect()
+        };
+        let guess = to(&here, &|it| self.here.rates[it], long);
+        let floors = self.setting.stores.iter().zip(&guess).any(|(store, soc)| *soc <= store.floor);
+        if !floors && here.iter().zip(&guess).all(|(a, b)| (a - b).abs() <= NO_CHANGE) {
+            self.there.clone_from(&self.here);
+            self.count(long);
+            self.soc = guess;
+            self.t += long;
+            return;
+        }
+        self.flow_at(&guess, false);
+        let mean: Vec<f64> =
+            self.here.rates.iter().zip(&self.there.rates).map(|(a, b)| f64::midpoint(*a, *b)).collect();
+        let mut there = to(&here, &|it| mean[it], long);
+        if self.stopped(&guess).is_some() {
             let (mut good, mut bad) = (0.0, long);
             for _ in 0..HALVINGS {
+                if bad - good <= self.fineness.exact_s {
+                    break;
+                }
                 let half = f64::midpoint(good, bad);
-                there = moved(half, &rates);
-                solve(&mut solver, &there);
-                if self.stopped(&live, &network, &solver, &there).is_some() { bad = half } else { good = half }
+                there = to(&here, &|it| mean[it], half);
+                self.solve_at(&there);
+                if self.stopped(&there).is_some() { bad = half } else { good = half }
             }
             long = bad;
-            there = moved(long, &rates);
+            there = to(&here, &|it| mean[it], long);
+            self.flow_at(&there, false);
         }
-        solve(&mut solver, &moved(long / 2.0, &rates));
-        self.count(&solver, &network, &rates, long);
-        self.charge = there;
+        self.count(long);
+        self.soc = there;
         self.t += long;
     }
 
-    /// Adds what flowed in a step, solved in its middle.
-    fn count(&mut self, solver: &Solver<'_>, network: &Network, rates: &BTreeMap<String, (f64, f64)>, seconds: f64) {
+    /// Adds what flowed in a step: the mean of both its ends.
+    fn count(&mut self, seconds: f64) {
         let hours = seconds / 3600.0;
-        let sums = solver.sums();
+        let (here, there) = (&self.here, &self.there);
+        let mean = |of: fn(&Flow) -> f64| f64::midpoint(of(here), of(there)) * hours;
         let energy = &mut self.found.energy;
-        energy.delivered_wh += sums.delivered_w * hours;
-        energy.charging_wh += sums.charging_w * hours;
-        energy.cables_wh += sums.cables_w * hours;
-        energy.drawn_wh += solver.drawn_w() * hours;
-        energy.conversion_wh += sums.conversion_w * hours;
-        energy.idle_wh += sums.idle_w * hours;
-        energy.internal_wh += sums.internal_w * hours;
-        let devices = &mut self.found.devices;
-        solver.each_device(|id, watts| {
-            if let Some(run) = devices.get_mut(id) {
-                run.wh += watts * hours;
-            }
-        });
-        for (id, going) in &self.going {
-            let runs = going.was_on && !self.held(id);
-            if let Some(run) = self.found.devices.get_mut(id).filter(|_| runs) {
+        energy.delivered_wh += mean(|it| it.delivered_w);
+        energy.charging_wh += mean(|it| it.charging_w);
+        energy.cables_wh += mean(|it| it.cables_w);
+        energy.drawn_wh += mean(|it| it.drawn_w);
+        energy.mains_wh += mean(|it| it.mains_w);
+        energy.conversion_wh += mean(|it| it.conversion_w);
+        energy.idle_wh += mean(|it| it.idle_w);
+        energy.internal_wh += mean(|it| it.internal_w);
+        for (index, run) in self.runs.iter_mut().enumerate() {
+            run.wh += f64::midpoint(here.devices[index], there.devices[index]) * hours;
+            if self.going[index].mode.is_up() {
                 run.up_h += hours;
             }
         }
-        for (id, run) in &mut self.found.sources {
-            run.drawn_wh += network.source_index(id).map_or(0.0, |it| solver.source(it).0) * hours;
-            run.charged_wh += rates.get(id).map_or(0.0, |it| it.1) * hours;
+        for (index, run) in self.store_runs.iter_mut().enumerate() {
+            run.drawn_wh += f64::midpoint(here.stores[index], there.stores[index]) * hours;
+            if self.soc[index] >= IS_FULL && here.rates[index] > 0.0 {
+                // What comes beyond full goes nowhere.
+                continue;
+            }
+
+            run.charged_wh += f64::midpoint(here.charged[index], there.charged[index]) * hours;
+        }
+        for (heat, rate) in self.heat.iter_mut().zip(&self.heating).filter(|it| *it.1 != 0.0) {
+            *heat = (*heat + rate * seconds).clamp(0.0, 1.0);
+        }
+        for (index, left) in self.fuel_l.iter_mut().enumerate() {
+            *left -= f64::midpoint(here.burnt[index], there.burnt[index]) * hours;
         }
     }
 
     /// A port below its threshold for long enough turns itself off; else the step ends where it would.
-    fn turns_itself_off(&mut self, live: &Arrangement, network: &Network, solver: &Solver<'_>, next: &mut f64) -> bool {
-        for source in &self.plan.kit.sources {
-            for port in &source.ports {
-                let Some(auto_off) = &port.auto_off else { continue };
-                let name = format!("{}/{}", source.id, port.id);
-                let used = live.feeds.iter().any(|it| it.from.item == source.id && it.from.port == port.id);
-                let watts = network
-                    .port_index(source.id.as_str(), port.id.as_str())
-                    .and_then(|it| solver.read(Reading::PortWatts(it)));
-                if !used || watts.is_none_or(|it| it >= auto_off.below_w.get()) {
-                    self.idle_since.remove(&name);
-                    continue;
-                }
-                let due = *self.idle_since.entry(name.clone()).or_insert(self.t) + auto_off.after_s.get();
-                if self.t >= due - 1e-6 {
-                    self.event("auto-off", &name);
-                    self.off.insert(name.clone());
-                    self.lose_below(&name, "auto-off");
-                    return true;
-                }
-                *next = next.min(due);
+    fn falls_asleep(&mut self, next: &mut f64) -> bool {
+        for (index, sleeper) in self.setting.sleepers.iter().enumerate() {
+            if self.ports_off[sleeper.port] || self.solver.port_watts(sleeper.port) >= sleeper.below_w {
+                self.idle_since[index] = f64::NAN;
+                continue;
             }
+            if self.idle_since[index].is_nan() {
+                self.idle_since[index] = self.t;
+            }
+            let due = self.idle_since[index] + sleeper.after_s;
+            if self.t >= due - 1e-6 {
+                self.sleep(index);
+                return true;
+            }
+            *next = next.min(due);
         }
         false
     }
 
-    fn event(&mut self, what: &str, item: &str) {
-        self.found.events.push(Event { at_h: self.t / 3600.0, what: what.to_owned(), item: item.to_owned() });
-    }
-
-    fn lose(&mut self, device: &str, why: &str) {
-        let at = self.t / 3600.0;
-        if let Some(going) = self.going.get_mut(device).filter(|it| !it.lost) {
-            going.lost = true;
-            if let Some(run) = self.found.devices.get_mut(device).filter(|it| it.down_at_h.is_none()) {
-                (run.down_at_h, run.why) = (Some(at), Some(why.to_owned()));
+    /// Heats and cools the breakers, tested with every device that runs at its busiest; trips the first that is due.
+    fn trips(&mut self, next: &mut f64) -> bool {
+        let setting = self.setting;
+        self.heating.fill(0.0);
+        if setting.breakers.is_empty() {
+            return false;
+        }
+        let cold = self.heat.iter().all(|it| *it <= 0.0);
+        if cold
+            && let Some(at) = self.cool.get(&self.revision)
+            && at.iter().zip(&self.soc).all(|(then, now)| (then - now).abs() < 0.03)
+        {
+            return false;
+        }
+        let loads: Vec<Load> = (0..setting.devices.len()).map(|it| self.busiest(it)).collect();
+        self.judge.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        self.judge.solve(&loads, &self.open_v);
+        let mut calm = cold;
+        let mut due: Option<(usize, f64, f64)> = None;
+        let mut rates = vec![0.0; self.heat.len()];
+        for (index, breaker) in setting.breakers.iter().enumerate() {
+            let value = breaker.value(&self.judge).unwrap_or(0.0);
+            let carried = breaker.levels.carried_s(value);
+            // Near the edge it is judged again before long.
+            calm &= value < breaker.levels.edge_above(value) * 0.98;
+            if carried <= 0.0 {
+                due = Some((index, value, 0.0));
+                break;
+            }
+            rates[index] = if carried.is_finite() {
+                1.0 / carried
+            } else {
+                let cools = breaker.levels.cools_s();
+                if self.heat[index] > 0.0 { if cools > 0.0 { -1.0 / cools } else { f64::NEG_INFINITY } } else { 0.0 }
+            };
+            if rates[index] > 0.0 {
+                let left = ((1.0 - self.heat[index]) / rates[index]).max(0.0);
+                if left <= 1e-6 {
+                    due = Some((index, value, carried));
+                    break;
+                }
+                *next = next.min(self.t + left);
+            } else if rates[index] < 0.0 && rates[index].is_finite() {
+                *next = next.min(self.t - self.heat[index] / rates[index] + 1e-6);
             }
         }
-    }
-
-    /// Every device whose way up leads through what went off is lost.
-    fn lose_below(&mut self, name: &str, why: &str) {
-        let through = |device: &Device| {
-            self.way.chain(device.id.as_str()).iter().any(|it| {
-                let feed = &self.way.feeds[*it];
-                feed.from.item.as_str() == name
-                    || feed.to.item.as_str() == name
-                    || format!("{}/{}", feed.from.item, feed.from.port) == name
-            })
-        };
-        let lost: Vec<String> = self.devices.iter().filter(|it| through(it)).map(|it| it.id.to_string()).collect();
-        for it in &lost {
-            self.lose(it, why);
+        if let Some((index, value, carried)) = due {
+            self.heat[index] = 0.0;
+            self.trip(index, value, carried);
+            return true;
         }
+        if calm {
+            self.cool.insert(self.revision, self.soc.clone());
+        }
+        self.heating = rates;
+        false
     }
 
-    fn happen(&mut self, stop: &Stop) {
-        match stop {
-            Stop::Floor(index) | Stop::CutOff(index) => {
-                let what = if matches!(stop, Stop::Floor(_)) { "floor" } else { "cut-off" };
-                let id = self.plan.kit.sources[*index].id.to_string();
-                self.event(what, &id);
-                self.lose_below(&id, what);
-                self.off.insert(id);
+    pub(super) fn event(&mut self, what: &str, item: &str, cause: Vec<String>) {
+        self.found.events.push(Event { at_h: self.t / 3600.0, what: what.to_owned(), item: item.to_owned(), cause });
+    }
+
+    /// Writes down what a device does from now on.
+    pub(super) fn stretch(&mut self, device: usize, doing: Doing) {
+        if !self.fineness.told {
+            return;
+        }
+        let at_h = self.t / 3600.0;
+        let spans = &mut self.runs[device].spans;
+        if let Some(last) = spans.last_mut() {
+            if last.state == doing {
+                return;
             }
-            Stop::CutOut(id) => {
-                self.event("low-voltage cut-out", id);
-                self.lose_below(id, "low-voltage cut-out");
-                self.off.insert(id.clone());
+            last.to_h = at_h;
+            if last.to_h - last.from_h < 1e-9 {
+                spans.pop();
             }
-            Stop::BelowMinimum(id) => {
-                self.event("input below minimum", id);
-                self.lose(id, "input below minimum");
-            }
-            Stop::Shed(id) => {
-                self.event("shed", id);
-                let at = self.t / 3600.0;
-                if let Some(going) = self.going.get_mut(id) {
-                    going.shed = true;
-                }
-                if let Some(run) = self.found.devices.get_mut(id).filter(|it| it.down_at_h.is_none()) {
-                    (run.down_at_h, run.why) = (Some(at), Some("shed by rule".to_owned()));
-                }
-            }
+        }
+        if spans.last().is_none_or(|it| it.state != doing) {
+            spans.push(StateSpan { from_h: at_h, to_h: at_h, state: doing });
         }
     }
 }
 
 /// How much of its full acceptance a store takes: all of it up to 0.95 (lithium) or 0.80 (lead), a tenth when full.
-fn taper(chemistry: &str, soc: f64) -> f64 {
+pub(super) fn taper(chemistry: &str, soc: f64) -> f64 {
     let from = if matches!(chemistry, "agm" | "flooded") { 0.80 } else { 0.95 };
     if soc <= from { 1.0 } else { 1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0) }
 }

@@ -1,13 +1,43 @@
 //! An outage marched through in time: what goes down when, and why.
 //!
 //! # Layout
-//! - `schedule`: when devices are on by the clock, and when that changes next
-//! - `march`: the state, its steps and its events
+//! - `setting`: an arrangement and an outage made ready; `clock`, `schedule`, `sun`: the time of day and what follows it
+//! - `march`: the state, its steps and its crossings; `modes`: what devices do; `gone`: what goes off, and the chain of causes
+//! - `chance`: many of them over draws from the figures
+//! - `switch`, `moments`: the moment of the switch and of the return
+//! - `shed`, `starts`, `recharge`, `wear`: what to drop, in which order to start, how to fill up again, and what it cost
+//! - `tell`: the answer in sentences, and what to do when
 //! - `result`: what came of it
 
+mod chance;
+mod clock;
+mod gone;
 mod march;
+mod modes;
+mod moments;
+mod ready;
+mod recharge;
 mod result;
 mod schedule;
+mod setting;
+mod shed;
+mod starts;
+mod sun;
+mod switch;
+mod tell;
+mod wear;
 
-pub use march::simulate;
-pub use result::{DeviceRun, Energy, Event, Simulation, SourceRun};
+pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
+pub use clock::Clock;
+pub use gone::clocked;
+pub use march::{Fineness, march, simulate};
+pub use moments::{AtSwitch, Fate, Switchover, switchover};
+pub use ready::ready_made;
+pub use recharge::{ChargeLevel, Recharge, RechargeAsk, recharge};
+pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan};
+pub use setting::Setting;
+pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board};
+pub use starts::{StartTurn, Starts, starts, trips_at_return};
+pub use sun::{Sky, Sun};
+pub use tell::{Both, Doable, OutageTold, headline, owner, tell};
+pub use wear::{Wear, swings, wear};

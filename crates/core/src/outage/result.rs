@@ -11,10 +11,61 @@ pub struct DeviceRun {
     pub down_at_h: Option<f64>,
     /// Why, in a few words.
     pub why: Option<String>,
+    /// The same with what led to it, from the effect to its first cause.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub cause: Vec<String>,
     /// How long it was on, h.
     pub up_h: f64,
     /// What it used, Wh.
     pub wh: f64,
+    /// How often it was lost.
+    pub losses: u32,
+    /// How often it started anew by itself after a loss.
+    pub restarts: u32,
+    /// When harm was first done by its being off for too long, hours after the start; none where never.
+    pub deadline_missed_h: Option<f64>,
+    /// What it was doing, stretch by stretch.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub spans: Vec<StateSpan>,
+}
+
+/// What a device was doing for a while.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct StateSpan {
+    /// From, hours after the start.
+    pub from_h: f64,
+    /// To, hours after the start.
+    pub to_h: f64,
+    /// What.
+    pub state: Doing,
+}
+
+/// What a device is doing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Doing {
+    /// On, in its ordinary state.
+    On,
+    /// Coming on.
+    Starting,
+    /// Off by its own clock or thermostat.
+    Off,
+    /// Held back by a rule, or waiting for its turn to start.
+    Held,
+    /// Dropped.
+    Shed,
+    /// Without a feed.
+    Down,
+    /// Fed below its least voltage.
+    Reset,
+    /// Fed again, and coming back by itself.
+    Restarting,
+    /// Fed again, and waiting for a person.
+    Latched,
+    /// Off for so long that a person has to look before it may run.
+    Inspect,
 }
 
 /// How a source fared.
@@ -27,6 +78,10 @@ pub struct SourceRun {
     pub drawn_wh: f64,
     /// What was stored in it meanwhile, Wh.
     pub charged_wh: f64,
+    /// When it came to its floor, hours after the start; none where it never did.
+    pub to_floor_h: Option<f64>,
+    /// When it was cut off, hours after the start; none where it never was.
+    pub to_cut_off_h: Option<f64>,
     /// Its charge over time: hours and 0 to 1; nothing unless it was asked for.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub series: Vec<[f64; 2]>,
@@ -46,8 +101,10 @@ pub struct Energy {
     pub idle_wh: f64,
     /// Lost in leads.
     pub cables_wh: f64,
-    /// From the terminals of all sources.
+    /// From all sources, the mains among them.
     pub drawn_wh: f64,
+    /// What of that the mains and generators gave.
+    pub mains_wh: f64,
     /// Lost inside the stores, beside what is drawn.
     pub internal_wh: f64,
 }
@@ -58,10 +115,36 @@ pub struct Energy {
 pub struct Event {
     /// Hours after the start.
     pub at_h: f64,
-    /// What: floor, cut-off, low-voltage cut-out, input below minimum, auto-off, shed.
+    /// What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, shed, switchover, by hand,
+    /// out of fuel, deadline passed, restart.
     pub what: String,
     /// What it happened to: a source, a converter, a device, or a port as `source/port`.
     pub item: String,
+    /// What led to it, nearest first.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub cause: Vec<String>,
+}
+
+/// Everything at even moments, to be read at one time.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Series {
+    /// The moments, hours after the start.
+    pub at_h: Vec<f64>,
+    /// Whether the mains is there.
+    pub mains: Vec<bool>,
+    /// What each device draws, W.
+    pub device_w: BTreeMap<String, Vec<f64>>,
+    /// What each device gets, V; 0 where it gets none.
+    pub device_v: BTreeMap<String, Vec<f64>>,
+    /// What is drawn from each source, W.
+    pub source_w: BTreeMap<String, Vec<f64>>,
+    /// Voltage at the terminals of each store with cells, V.
+    pub source_v: BTreeMap<String, Vec<f64>>,
+    /// What is being stored in each store, W.
+    pub charged_w: BTreeMap<String, Vec<f64>>,
+    /// Charge of each store, 0 to 1.
+    pub soc: BTreeMap<String, Vec<f64>>,
 }
 
 /// An outage, as it came.
@@ -76,4 +159,7 @@ pub struct Simulation {
     pub energy: Energy,
     /// What happened, in order.
     pub events: Vec<Event>,
+    /// Everything at even moments; nothing unless it was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub series: Option<Series>,
 }

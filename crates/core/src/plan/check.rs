@@ -19,6 +19,12 @@ type Checked = Result<(), FieldError>;
 pub(super) fn plan(plan: &Plan) -> Checked {
     let root = Path::Root;
     let site = root.key("site");
+    let zone = plan.site.place.as_ref().and_then(|it| it.time_zone.as_ref());
+    if let Some(zone) = zone.filter(|it| jiff::tz::TimeZone::get(it).is_err()) {
+        let why =
+            format!("is \"{zone}\", which no time zone is called; use a name such as \"Etc/UTC\", or leave it out");
+        return Err(site.key("place").key("time_zone").error(why));
+    }
     if let Some(mains) = &plan.site.mains {
         let at = site.key("mains");
         positive(&mains.voltage_v, &at.key("voltage_v"))?;
@@ -422,6 +428,13 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
         }
         span(&it.from_h, &it.to_h, at)
     })?;
+    each(&outage.runs, &at.key("runs"), |it, at| {
+        let runs = plan.source(it.source.as_str()).is_some_and(|it| it.kind == SourceKind::Generator);
+        if !runs {
+            return Err(at.key("source").error(format!("is \"{}\", and no generator has that id", it.source)));
+        }
+        span(&it.from_h, &it.to_h, at)
+    })?;
     each(&outage.rules, &at.key("rules"), |it, at| {
         let device = |id: &super::Id, name: &str| match plan.device(id.as_str()) {
             Some(_) => Ok(()),
@@ -439,6 +452,7 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
                 device(held, "device")?;
                 device(while_starting, "while_starting")
             }
+            Rule::Stagger { devices, .. } => devices.iter().try_for_each(|it| device(it, "devices")),
         }
     })
 }

@@ -19,7 +19,7 @@ pub mod source;
 
 pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, Material, StartsOn};
 pub use converter::{Converter, ConverterInput, ConverterKind};
-pub use device::{Cycle, Device, Draw, Phase, PhaseKind};
+pub use device::{AfterLoss, Cycle, Device, Draw, Phase, PhaseKind, Then};
 pub use outage::Outage;
 pub use port::{AutoOff, Limit, LossLaw, LossPoint, Overload, Port, PortVoltage, Waveform};
 pub use site::{Mains, Place, Policy, Site};

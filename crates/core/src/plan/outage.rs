@@ -3,7 +3,7 @@
 use super::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
-use crate::quantity::{Celsius, Hours, Share, Watts};
+use crate::quantity::{Celsius, Hours, Seconds, Share, Watts};
 use serde::Serialize;
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -42,6 +42,9 @@ pub struct Outage {
     /// Charging that comes from elsewhere.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub charging: Vec<Charging>,
+    /// When generators run; whenever they are not asked to be quiet where left out.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub runs: Vec<EngineRun>,
     /// Rules by which devices are dropped or held back.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub rules: Vec<Rule>,
@@ -50,7 +53,7 @@ pub struct Outage {
     pub use_everything: Option<bool>,
 }
 
-reads!(Outage { id, label, start, hours, ambient_c, initial_soc, mains, charging, rules, use_everything });
+reads!(Outage { id, label, start, hours, ambient_c, initial_soc, mains, charging, runs, rules, use_everything });
 
 /// A local date and time to the minute or second, without a zone; kept as it was written.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -138,6 +141,20 @@ pub struct Charging {
 
 reads!(Charging { source, from_h, to_h, watts });
 
+/// A stretch of time in which a generator runs, unless it must be quiet or has no fuel.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct EngineRun {
+    /// The generator.
+    pub source: Id,
+    /// From this many hours after the start, h.
+    pub from_h: Figure<Hours>,
+    /// To this many hours after the start, h; after `from_h`.
+    pub to_h: Figure<Hours>,
+}
+
+reads!(EngineRun { source, from_h, to_h });
+
 /// A rule by which a device is dropped or held back.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
@@ -159,6 +176,14 @@ pub enum Rule {
         /// The device whose start it waits for.
         while_starting: Id,
     },
+    /// Let no two devices come on within a time, in the order of priority.
+    Stagger {
+        /// Least time between two starts, s.
+        seconds: Figure<Seconds>,
+        /// The devices that wait for each other, in their order; all of them by priority where left out.
+        #[serde(skip_serializing_if = "Vec::is_empty", default)]
+        devices: Vec<Id>,
+    },
 }
 
 impl FromJson for Rule {
@@ -171,9 +196,22 @@ impl FromJson for Rule {
                 below_soc: fields.take("below_soc")?,
             },
             "hold" => Self::Hold { device: fields.take("device")?, while_starting: fields.take("while_starting")? },
-            other => return Err(at.key("kind").error(format!("is {other:?}; use one of shed, hold"))),
+            "stagger" => Self::Stagger { seconds: fields.take("seconds")?, devices: fields.take("devices")? },
+            other => return Err(at.key("kind").error(format!("is {other:?}; use one of shed, hold, stagger"))),
         };
         fields.close()?;
         Ok(rule)
+    }
+}
+
+impl Rule {
+    /// The ids that it names, of devices and sources.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        let names: Vec<&str> = match self {
+            Self::Shed { device, source, .. } => vec![device.as_str(), source.as_str()],
+            Self::Hold { device, while_starting } => vec![device.as_str(), while_starting.as_str()],
+            Self::Stagger { devices, .. } => devices.iter().map(Id::as_str).collect(),
+        };
+        names.into_iter()
     }
 }

@@ -69,9 +69,13 @@ pub struct Place {
     /// Longitude, degrees, east positive; −180 to 180.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub longitude_deg: Option<Figure<Longitude>>,
+    /// Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are put forward and
+    /// back follow it. Without one they are never changed.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub time_zone: Option<String>,
 }
 
-reads!(Place { name, latitude_deg, longitude_deg });
+reads!(Place { name, latitude_deg, longitude_deg, time_zone });
 
 /// The mains of a place.
 #[derive(Debug, Clone, PartialEq, Serialize)]

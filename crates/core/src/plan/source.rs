@@ -1,13 +1,14 @@
 //! Sources: batteries, power stations, backup units, vehicles, generators, mains.
 
 use super::Id;
+use super::device::TimeOfDay;
 use super::port::{Group, Port};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Count, Hours, Kilograms, Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Volts, WattHours,
-    Watts,
+    AmpHours, Amps, Count, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds, Money, Ohms, PerKelvin,
+    Seconds, Share, Volts, WattHours, Watts,
 };
 use serde::Serialize;
 
@@ -85,6 +86,9 @@ pub struct Source {
     /// The panel, of a source of that kind; its ports give its working voltage and its most power.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub panel: Option<Panel>,
+    /// What burns fuel in it, for generators and vehicles.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub engine: Option<Engine>,
     /// What it costs, in the site's currency.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub price: Option<Figure<Money>>,
@@ -110,6 +114,7 @@ reads!(Source {
     inputs,
     alternator,
     panel,
+    engine,
     price,
     weight_kg,
     replaceable_battery,
@@ -262,6 +267,42 @@ pub struct Alternator {
 }
 
 reads!(Alternator { idle_a, full_a });
+
+/// What an engine burns, and when it must be quiet.
+///
+/// It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight line, as makers
+/// give their figures at quarter loads).
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Engine {
+    /// Fuel at hand, its tank and its cans together, l.
+    pub fuel_l: Figure<Litres>,
+    /// Fuel burnt at no load, l/h; 0 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub idle_l_per_h: Option<Figure<LitresPerHour>>,
+    /// Fuel burnt for each kilowatt-hour beside that, l/kWh.
+    pub l_per_kwh: Figure<LitresPerKwh>,
+    /// What a litre costs, in the site's currency.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub price_per_l: Option<Figure<Money>>,
+    /// Times of day at which it must not run.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub quiet: Vec<Quiet>,
+}
+
+reads!(Engine { fuel_l, idle_l_per_h, l_per_kwh, price_per_l, quiet });
+
+/// A time of day at which something must not run; over midnight where `to` is the earlier.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Quiet {
+    /// From this time of day.
+    pub from: TimeOfDay,
+    /// To this time of day.
+    pub to: TimeOfDay,
+}
+
+reads!(Quiet { from, to });
 
 /// A panel's voltage without a load, which rises in the cold.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -6,6 +6,7 @@ use proptest::prelude::*;
 use serde_json::{Value, json};
 
 pub mod naive;
+pub mod plain;
 
 /// One step of growing a site: what is hung where, and on what lead.
 #[derive(Debug, Clone)]

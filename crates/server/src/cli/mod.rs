@@ -6,6 +6,7 @@ mod compare;
 mod crossings;
 mod evaluate;
 mod exchange;
+mod outage;
 mod serve;
 mod simulate;
 mod stand_in;
@@ -63,6 +64,12 @@ enum Command {
     Crossings(crossings::Args),
     /// March an arrangement through an outage: what goes down when, and why
     Simulate(simulate::Args),
+    /// Tell what dropping devices buys the ones that matter more, and the best order
+    Shed(outage::ShedArgs),
+    /// Find an order and a spacing in which everything starts after a return
+    Starts(outage::StartsArgs),
+    /// Tell how long a store takes to fill again, from everything that can fill it
+    Recharge(outage::RechargeArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -112,6 +119,9 @@ pub fn run() -> ExitCode {
         Command::Compare(args) => compare::run(&args),
         Command::Crossings(args) => crossings::run(&args),
         Command::Simulate(args) => simulate::run(&args),
+        Command::Shed(args) => outage::shed(&args),
+        Command::Starts(args) => outage::start_order(&args),
+        Command::Recharge(args) => outage::refill(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

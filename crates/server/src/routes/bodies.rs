@@ -41,6 +41,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Walking>();
     super::bench_bodies::schemas(generator);
     super::live_bodies::schemas(generator);
+    super::outage_bodies::schemas(generator);
 }
 
 /// Whether the server is well.

@@ -10,6 +10,8 @@ mod exchange;
 pub(crate) mod live_bodies;
 mod meters;
 mod needs;
+mod outage;
+pub(crate) mod outage_bodies;
 mod sites;
 mod tests;
 mod walks;
@@ -71,6 +73,15 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(meters::meters))
         .routes(routes!(meters::keep_meter, meters::remove_meter))
         .routes(routes!(meters::set_meter))
+        .routes(routes!(outage::outage))
+        .routes(routes!(outage::chances))
+        .routes(routes!(outage::shed))
+        .routes(routes!(outage::starts))
+        .routes(routes!(outage::recharge))
+        .routes(routes!(outage::ready))
+        .routes(routes!(outage::calendar))
+        .routes(routes!(outage::series))
+        .routes(routes!(outage::events))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -1,0 +1,133 @@
+//! Switching parts of a network off, and reading a solved state by its places.
+
+use super::build::{End, Network};
+use super::solve::Solver;
+
+impl Network {
+    /// The port that a feed leaves, by its place.
+    pub(crate) fn port_of(&self, node: usize) -> usize {
+        self.nodes[node].port
+    }
+
+    /// How many ports are in use.
+    pub(crate) fn ports_len(&self) -> usize {
+        self.ports.len()
+    }
+
+    /// The source that a port belongs to, by its place, unless it is a converter's.
+    pub(crate) fn port_source(&self, port: usize) -> Option<usize> {
+        self.ports[port].source
+    }
+
+    /// The converter that a port belongs to, by its place, unless it is a source's.
+    pub(crate) fn port_converter(&self, port: usize) -> Option<usize> {
+        self.ports[port].converter
+    }
+
+    /// The port's name, `item/port`.
+    pub(crate) fn port_name(&self, port: usize) -> &str {
+        &self.ports[port].name
+    }
+
+    /// The device at the far end of a feed, by its place in [`Network::loads`].
+    pub(crate) fn device_at(&self, node: usize) -> Option<usize> {
+        if let End::Device(device) = self.nodes[node].end { Some(device) } else { None }
+    }
+
+    /// The converter at the far end of a feed, by its place.
+    pub(crate) fn converter_at(&self, node: usize) -> Option<usize> {
+        if let End::Converter(stage) = self.nodes[node].end { Some(stage) } else { None }
+    }
+
+    /// The source that is charged at the far end of a feed, and how much of what arrives is stored, 0 to 1.
+    pub(crate) fn input_at(&self, node: usize) -> Option<(&str, f64)> {
+        if let End::Input(input) = &self.nodes[node].end { Some((&input.source, input.stored_share)) } else { None }
+    }
+
+    /// How many devices are in use.
+    pub(crate) fn devices_len(&self) -> usize {
+        self.devices.len()
+    }
+
+    /// The id of a device by its place in [`Network::loads`].
+    pub(crate) fn device_id(&self, device: usize) -> &str {
+        &self.devices[device].id
+    }
+
+    /// How many sources are in use.
+    pub(crate) fn sources_len(&self) -> usize {
+        self.sources.len()
+    }
+
+    /// Open-circuit voltage of a source by its place at a state of charge of 0 to 1, V; 0 for one without cells.
+    pub(crate) fn open_volts_of(&self, source: usize, soc: f64) -> f64 {
+        self.sources[source].cells.as_ref().map_or(0.0, |it| it.chemistry.cell_v(soc) * it.count)
+    }
+
+    /// Own resistance of a source by its place, Ω; 0 for one without cells.
+    pub(crate) fn internal_ohm(&self, source: usize) -> f64 {
+        self.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm)
+    }
+
+    /// Whether a source stands at the voltage of its cells.
+    pub(crate) fn has_cells(&self, source: usize) -> bool {
+        self.sources[source].cells.is_some()
+    }
+
+    /// Resistance of the lead of a feed, Ω.
+    pub(crate) fn ohms_of(&self, node: usize) -> f64 {
+        self.nodes[node].ohms
+    }
+}
+
+impl Solver<'_> {
+    /// Switches feeds and ports off until the next call: a feed that is off carries nothing and whatever hangs below it
+    /// must be off too; a port that is off does not even idle. `takes` says for every feed into a charging input how
+    /// much of what the input would take it takes, 0 to 1.
+    pub(crate) fn switch(&mut self, feeds_off: &[bool], ports_off: &[bool], takes: &[f64]) {
+        self.node_off.copy_from_slice(feeds_off);
+        self.port_off.copy_from_slice(ports_off);
+        self.takes.copy_from_slice(takes);
+        self.any_off = feeds_off.iter().any(|it| *it);
+    }
+
+    /// Begins at the last state from now on, which is quicker where little changes from one to the next.
+    pub(crate) fn keep_warm(&mut self) {
+        self.warm = true;
+    }
+
+    /// Whether a feed carries anything.
+    pub(crate) fn is_lit(&self, node: usize) -> bool {
+        self.state.alive[node]
+    }
+
+    /// Voltage at the far end of a feed, V; 0 where it is dark.
+    pub(crate) fn volts_at(&self, node: usize) -> f64 {
+        self.state.volts[node]
+    }
+
+    /// Voltage at the near end of a feed, V, whether it carries anything or not.
+    pub(crate) fn near_at(&self, node: usize) -> f64 {
+        self.state.near[node]
+    }
+
+    /// Current of a feed, A.
+    pub(crate) fn amps_at(&self, node: usize) -> f64 {
+        self.state.amps[node]
+    }
+
+    /// Power at the far end of a feed, W.
+    pub(crate) fn watts_at(&self, node: usize) -> f64 {
+        self.state.watts[node]
+    }
+
+    /// Output of a port, W.
+    pub(crate) fn port_watts(&self, port: usize) -> f64 {
+        self.state.port_out[port].0
+    }
+
+    /// Voltage at the terminals of a source with cells, V.
+    pub(crate) fn terminal_volts(&self, source: usize) -> f64 {
+        self.state.terminals[source].0
+    }
+}

@@ -1,0 +1,377 @@
+//! How sure the answer is: an outage marched through many times over draws from the figures.
+//!
+//! Each run draws every figure of the arrangement that has a part in it from a normal distribution around its value, with
+//! half of its ± as the standard deviation (the ± is the half-width of the 95 % interval), cut to what is physical. Runs
+//! are numbered and each has its own stream of numbers, so that the same seed gives the same answer on any number of
+//! threads. A figure's share of the spread is the squared correlation of its draws with the hours (the first-order index
+//! of a linear model; Saltelli et al. 2008, 1.2).
+
+use super::march::{Fineness, march};
+use super::setting::Setting;
+use crate::figure::Basis;
+use crate::figures::{Found, figures};
+use crate::plan::{Arrangement, Outage, Plan};
+use rand::rngs::StdRng;
+use rand::{RngExt, SeedableRng};
+use rayon::prelude::*;
+use serde::Serialize;
+use serde_json::Value;
+use std::collections::BTreeMap;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+
+/// Runs that are made at most.
+pub const MOST_RUNS: usize = 20_000;
+/// Moments at which the charge of each store is kept.
+const MOMENTS: u32 = 72;
+/// Figures with less of the spread are not told.
+const LEAST_SHARE: f64 = 0.01;
+/// How often a draw that makes no plan is drawn again.
+const REDRAWS: usize = 40;
+
+/// A range of hours.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct HourRange {
+    /// One in twenty is below this.
+    pub p5: f64,
+    /// Half are below this.
+    pub p50: f64,
+    /// One in twenty is above this.
+    pub p95: f64,
+}
+
+impl HourRange {
+    /// The 5th, 50th and 95th percentile, between neighbours by their distance; zeros of nothing.
+    pub fn of(mut values: Vec<f64>) -> Self {
+        values.sort_by(f64::total_cmp);
+        let at = |share: f64| {
+            let Some(last) = values.len().checked_sub(1) else { return 0.0 };
+            #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
+            let place = share * last as f64;
+            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "between 0 and the length")]
+            let below = place.floor() as usize;
+            let above = (below + 1).min(last);
+            values[below] + (values[above] - values[below]) * place.fract()
+        };
+        Self { p5: at(0.05), p50: at(0.5), p95: at(0.95) }
+    }
+}
+
+/// How sure one device's hours are.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DeviceChance {
+    /// When it is first lost, h; the length of the outage where it is not.
+    pub hours: HourRange,
+    /// The chance that it lasts the outage, 0 to 1.
+    pub lasts: f64,
+    /// What owns the spread of its hours, most first.
+    pub shares: Vec<SpreadShare>,
+}
+
+/// A figure's share of a spread.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SpreadShare {
+    /// The element's kind: device, source, converter or arrangement.
+    pub kind: &'static str,
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// The figure in words.
+    pub name: String,
+    /// Where it stands in its element.
+    pub path: String,
+    /// Its value, in the unit.
+    pub value: f64,
+    /// The unit.
+    pub unit: &'static str,
+    /// Its ±, in the unit.
+    pub plus_minus: f64,
+    /// Where it comes from.
+    pub basis: Basis,
+    /// Its share of the variance, 0 to 1.
+    pub share: f64,
+}
+
+/// The charge of a store over time.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ChargeBand {
+    /// Hours after the start.
+    pub at_h: Vec<f64>,
+    /// One in twenty is below this, 0 to 1.
+    pub p5: Vec<f64>,
+    /// One in twenty is above this, 0 to 1.
+    pub p95: Vec<f64>,
+}
+
+/// How sure an outage's answer is.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Chances {
+    /// How many runs were made.
+    pub runs: usize,
+    /// The seed.
+    pub seed: u64,
+    /// How many figures were drawn.
+    pub drawn: usize,
+    /// The devices by id.
+    pub devices: BTreeMap<String, DeviceChance>,
+    /// The charge of the stores by id.
+    pub bands: BTreeMap<String, ChargeBand>,
+}
+
+/// Watches and ends a long computation from outside.
+#[derive(Debug, Default)]
+pub struct Handle {
+    done: AtomicUsize,
+    stop: AtomicBool,
+}
+
+impl Handle {
+    /// How many runs are done.
+    pub fn done(&self) -> usize {
+        self.done.load(Ordering::Relaxed)
+    }
+
+    /// Ends it as soon as may be.
+    pub fn cancel(&self) {
+        self.stop.store(true, Ordering::Relaxed);
+    }
+
+    /// Whether it was ended.
+    pub fn is_cancelled(&self) -> bool {
+        self.stop.load(Ordering::Relaxed)
+    }
+}
+
+/// What one run gave: hours by device, and charges by store and moment.
+struct Drawn {
+    deviates: Vec<f64>,
+    hours: Vec<f64>,
+    charges: Vec<Vec<f64>>,
+}
+
+/// A figure that is drawn, with the way to it in a plan's text.
+struct Uncertain {
+    found: Found,
+    steps: Vec<Step>,
+}
+
+enum Step {
+    Key(String),
+    Index(usize),
+}
+
+impl Uncertain {
+    fn of(found: Found) -> Self {
+        let value = found.whole.then_some("value");
+        let keys = found.pointer.split('/').skip(1).chain(value);
+        let step = |key: &str| match key.parse() {
+            Ok(index) => Step::Index(index),
+            Err(_) => Step::Key(key.replace("~1", "/").replace("~0", "~")),
+        };
+        let steps = keys.map(step).collect();
+        Self { found, steps }
+    }
+
+    fn place<'a>(&self, text: &'a mut Value) -> Option<&'a mut Value> {
+        self.steps.iter().try_fold(text, |at, step| match step {
+            Step::Key(key) => at.get_mut(key.as_str()),
+            Step::Index(index) => at.get_mut(*index),
+        })
+    }
+}
+
+/// Whether an outage's hours can hang on a figure.
+fn matters(figure: &Found) -> bool {
+    const NOT: [&str; 13] = [
+        "limit",
+        "overload",
+        "peak",
+        "auto_off",
+        "hold_up",
+        "alternator",
+        "groups",
+        "fuse",
+        "ride_through_ms",
+        "line",
+        "floor_soc",
+        "max_discharge_a",
+        "after_loss",
+    ];
+    const NEVER: [&str; 6] = ["max_v", "price", "rated_hours", "open_v", "full_a", "hand_switchover_minutes"];
+    let mut parts = figure.path.split('.').map(|part| part.split('[').next().unwrap_or(part));
+    figure.plus_minus > 0.0 && !parts.any(|it| NOT.contains(&it) || NEVER.contains(&it))
+}
+
+/// Marches `runs` times (1 to [`MOST_RUNS`]) through an outage; none where it was cancelled on the way.
+pub fn chances(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    runs: usize,
+    seed: u64,
+    handle: &Handle,
+) -> Option<Chances> {
+    let runs = runs.clamp(1, MOST_RUNS);
+    let text = reduced(plan, way, outage);
+    let drawn = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it));
+    let figures: Vec<Uncertain> = drawn.map(Uncertain::of).collect();
+    let setting = Setting::of(plan, way, outage);
+    let devices: Vec<String> = setting.devices.iter().map(|it| it.device.id.to_string()).collect();
+    let stores: Vec<String> = setting.stores.iter().map(|it| it.source.id.to_string()).collect();
+    let drawn: Option<Vec<Drawn>> = (0..runs)
+        .into_par_iter()
+        .map(|run| {
+            if handle.is_cancelled() {
+                return None;
+            }
+            let drawn = one(&text, &figures, seed, run, &devices, &stores);
+            handle.done.fetch_add(1, Ordering::Relaxed);
+            drawn
+        })
+        .collect();
+    Some(summed(&drawn?, &figures, &devices, &stores, outage.hours.get(), seed))
+}
+
+/// The plan with nothing in it but what the outage needs.
+fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
+    let mut small = plan.clone();
+    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+    small.kit.devices.retain(|it| used(it.id.as_str()));
+    small.kit.sources.retain(|it| used(it.id.as_str()));
+    small.kit.converters.retain(|it| used(it.id.as_str()));
+    small.arrangements = vec![Arrangement { starts_on: Vec::new(), ..way.clone() }];
+    let mut outage = outage.clone();
+    outage.initial_soc.retain(|id, _| used(id));
+    outage.charging.retain(|it| used(it.source.as_str()));
+    outage.runs.retain(|it| used(it.source.as_str()));
+    outage.rules.retain(|it| it.names().all(used));
+    small.outages = vec![outage];
+    serde_json::to_value(&small).unwrap_or_default()
+}
+
+/// A number from the standard normal distribution (Box and Muller 1958).
+fn normal(rng: &mut StdRng) -> f64 {
+    let (first, second): (f64, f64) = (rng.random(), rng.random());
+    (-2.0 * (1.0 - first).ln()).sqrt() * (std::f64::consts::TAU * second).cos()
+}
+
+fn one(
+    text: &Value,
+    figures: &[Uncertain],
+    seed: u64,
+    run: usize,
+    devices: &[String],
+    stores: &[String],
+) -> Option<Drawn> {
+    // Neighbouring runs get streams that have nothing to do with each other.
+    let mut rng = StdRng::seed_from_u64(seed ^ (run as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
+    let mut text = text.clone();
+    let mut plan = None;
+    let mut deviates = Vec::new();
+    for turn in 0..=REDRAWS {
+        // A draw that makes no plan, such as a window upside down, is drawn again, and nearer to the middle at last.
+        let narrow = if turn < REDRAWS { 1.0 } else { 0.0 };
+        deviates = figures.iter().map(|_| normal(&mut rng) * narrow).collect();
+        for (figure, deviate) in figures.iter().zip(&deviates) {
+            let value = physical(&figure.found, figure.found.value + deviate * figure.found.plus_minus / 2.0);
+            if let Some(place) = figure.place(&mut text) {
+                *place = Value::from(value);
+            }
+        }
+        plan = Plan::from_value(&text).ok();
+        if plan.is_some() {
+            break;
+        }
+    }
+    let plan = plan?;
+    let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
+    let setting = Setting::of(&plan, way, outage);
+    let coarse = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false };
+    let found = march(&setting, Some(outage.hours.get() * 3600.0 / f64::from(MOMENTS)), coarse);
+    let whole = outage.hours.get();
+    let hours = devices.iter().map(|it| found.devices.get(it).map_or(whole, |it| it.down_at_h.unwrap_or(whole)));
+    let charges = stores
+        .iter()
+        .map(|it| found.sources.get(it).map_or_else(Vec::new, |it| it.series.iter().map(|point| point[1]).collect()));
+    let (hours, charges) = (hours.collect(), charges.collect());
+    Some(Drawn { deviates, hours, charges })
+}
+
+/// A drawn value cut to what can be: shares between 0 and 1, everything else above 0.
+fn physical(figure: &Found, value: f64) -> f64 {
+    let least = figure.value.abs() * 0.02;
+    let low = if figure.value >= 0.0 { least.min(figure.value) } else { f64::NEG_INFINITY };
+    let is_share = figure.unit.is_empty() && (0.0..=1.0).contains(&figure.value) && !figure.path.contains("quadratic");
+    let high = if is_share { 1.0 } else { f64::INFINITY };
+    value.clamp(low, high)
+}
+
+fn summed(
+    drawn: &[Drawn],
+    figures: &[Uncertain],
+    devices: &[String],
+    stores: &[String],
+    whole: f64,
+    seed: u64,
+) -> Chances {
+    #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
+    let count = drawn.len() as f64;
+    let of_device = |index: usize| {
+        let hours: Vec<f64> = drawn.iter().map(|it| it.hours[index]).collect();
+        let lasting = hours.iter().filter(|it| **it >= whole - 1e-9).count();
+        #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
+        let lasts = lasting as f64 / count;
+        let mean = hours.iter().sum::<f64>() / count;
+        let spread: f64 = hours.iter().map(|it| (it - mean).powi(2)).sum();
+        let mut shares = Vec::new();
+        for (place, figure) in figures.iter().map(|it| &it.found).enumerate() {
+            let own = drawn.iter().map(|it| it.deviates[place]);
+            let own_mean = own.clone().sum::<f64>() / count;
+            let own_spread: f64 = own.clone().map(|it| (it - own_mean).powi(2)).sum();
+            let together: f64 = own.zip(&hours).map(|(a, b)| (a - own_mean) * (b - mean)).sum();
+            let share =
+                if spread > 1e-9 && own_spread > 0.0 { together * together / (own_spread * spread) } else { 0.0 };
+            if share >= LEAST_SHARE {
+                shares.push(SpreadShare {
+                    kind: figure.kind,
+                    id: figure.id.clone(),
+                    label: figure.label.clone(),
+                    name: figure.name.clone(),
+                    path: figure.path.clone(),
+                    value: figure.value,
+                    unit: figure.unit,
+                    plus_minus: figure.plus_minus,
+                    basis: figure.basis,
+                    share,
+                });
+            }
+        }
+        shares.sort_by(|a, b| b.share.total_cmp(&a.share));
+        shares.truncate(8);
+        DeviceChance { hours: HourRange::of(hours), lasts, shares }
+    };
+    let band = |index: usize| {
+        let moments = drawn.iter().map(|it| it.charges[index].len()).min().unwrap_or(0);
+        let mut band = ChargeBand::default();
+        for moment in 0..moments {
+            let range = HourRange::of(drawn.iter().map(|it| it.charges[index][moment]).collect());
+            #[expect(clippy::cast_precision_loss, reason = "about a hundred moments")]
+            band.at_h.push((moment as f64 * whole / f64::from(MOMENTS)).min(whole));
+            band.p5.push(range.p5);
+            band.p95.push(range.p95);
+        }
+        band
+    };
+    Chances {
+        runs: drawn.len(),
+        seed,
+        drawn: figures.len(),
+        devices: devices.iter().enumerate().map(|(index, id)| (id.clone(), of_device(index))).collect(),
+        bands: stores.iter().enumerate().map(|(index, id)| (id.clone(), band(index))).collect(),
+    }
+}

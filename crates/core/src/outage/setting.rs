@@ -1,0 +1,383 @@
+//! An arrangement and an outage made ready to be marched through: everything by its place in flat lists.
+
+use super::clock::Clock;
+use super::schedule::Habit;
+use super::sun::Seat;
+use crate::chemistry::{self, Chemistry};
+use crate::day::Size;
+use crate::figure::Figure;
+use crate::limits::{Breaker, breakers};
+use crate::network::{Load, Moment, Network, average, fed, phase_load};
+use crate::plan::outage::{MainsState, Rule};
+use crate::plan::source::{Engine, InputKind};
+use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
+use crate::quantity::Celsius;
+
+/// A device in use.
+#[derive(Debug)]
+pub(super) struct Run<'a> {
+    pub(super) device: &'a Device,
+    pub(super) node: usize,
+    pub(super) habit: Habit,
+    pub(super) running: Load,
+    pub(super) busy: Load,
+    /// Its starting phases with their seconds.
+    pub(super) starting: Vec<(Load, f64)>,
+    pub(super) min_v: Option<f64>,
+    pub(super) after: Option<&'a AfterLoss>,
+    pub(super) deadline_s: Option<f64>,
+    pub(super) inspects: bool,
+    pub(super) priority: f64,
+}
+
+/// A source that stores something.
+#[derive(Debug)]
+pub(super) struct Store<'a> {
+    pub(super) source: &'a Source,
+    pub(super) battery: &'a Battery,
+    /// Its place in the network, where one of its ports is in use.
+    pub(super) place: Option<usize>,
+    pub(super) size: Size,
+    pub(super) chemistry: Option<&'static Chemistry>,
+    pub(super) from_soc: f64,
+    pub(super) floor: f64,
+    pub(super) cut_off_v: Option<f64>,
+    pub(super) too_cold: bool,
+    pub(super) max_charge_a: f64,
+    /// Stored from the wall when the mains is there and it is plugged in without a feed of its own, W.
+    pub(super) wall_w: f64,
+    /// Whether the mains carries its ports while it is there.
+    pub(super) passes: bool,
+    /// Charging from elsewhere: from and to in s, and W.
+    pub(super) spans: Vec<(f64, f64, f64)>,
+}
+
+/// A source in use.
+#[derive(Debug)]
+pub(super) struct Origin<'a> {
+    pub(super) source: &'a Source,
+    pub(super) store: Option<usize>,
+    pub(super) needs_mains: bool,
+    pub(super) is_panel: bool,
+    pub(super) engine: Option<&'a Engine>,
+    /// When it runs, s; whenever it may where nothing is said.
+    pub(super) runs: Vec<(f64, f64)>,
+}
+
+/// A converter in use.
+#[derive(Debug)]
+pub(super) struct Stage {
+    pub(super) id: String,
+    pub(super) node: usize,
+    /// Below this it cuts out, V.
+    pub(super) edge_v: Option<f64>,
+    /// From this on it comes back by itself, V.
+    pub(super) cut_in_v: Option<f64>,
+    pub(super) start_s: f64,
+}
+
+/// A port that turns itself off.
+#[derive(Debug)]
+pub(super) struct Sleeper {
+    pub(super) port: usize,
+    pub(super) below_w: f64,
+    pub(super) after_s: f64,
+}
+
+/// A rule, by places.
+#[derive(Debug, Clone)]
+pub(super) enum Order {
+    Shed { device: usize, store: usize, below: f64 },
+    Hold { device: usize, starting: usize },
+    Stagger { seconds: f64, devices: Vec<usize> },
+    DropAt { device: usize, at: f64 },
+}
+
+/// All of it.
+#[derive(Debug)]
+pub struct Setting<'a> {
+    pub(super) plan: &'a Plan,
+    pub(super) way: &'a Arrangement,
+    pub(super) outage: &'a Outage,
+    pub(super) network: Network,
+    pub(super) ambient_c: f64,
+    pub(super) clock: Clock,
+    pub(super) end: f64,
+    pub(super) devices: Vec<Run<'a>>,
+    pub(super) stores: Vec<Store<'a>>,
+    pub(super) origins: Vec<Origin<'a>>,
+    pub(super) stages: Vec<Stage>,
+    pub(super) sleepers: Vec<Sleeper>,
+    pub(super) breakers: Vec<Breaker>,
+    /// What a tripped breaker switches off: ports, converters and sources by place.
+    pub(super) guards: Vec<Guard>,
+    pub(super) orders: Vec<Order>,
+    /// Feeds into charging inputs: the feed, and the store by place.
+    pub(super) inputs: Vec<(usize, usize, f64)>,
+    /// Feeds that a person plugs over: the feed and how long it takes, s.
+    pub(super) by_hand: Vec<(usize, f64)>,
+    /// Stretches with the mains there, s; later ones win.
+    mains: Vec<(f64, f64, bool)>,
+    /// Fixed moments at which something changes, s, in order.
+    pub(super) edges: Vec<f64>,
+    pub(super) seat: Option<Seat>,
+    pub(super) has_panels: bool,
+}
+
+/// What goes off when a breaker trips.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Guard {
+    Ports(Vec<usize>),
+    Stage(usize),
+    Source(usize),
+}
+
+impl<'a> Setting<'a> {
+    /// Makes an outage of an arrangement of a checked plan ready.
+    pub fn of(plan: &'a Plan, way: &'a Arrangement, outage: &'a Outage) -> Self {
+        let ambient = outage.ambient_c.as_ref().map_or(plan.site.ambient(), |it| Celsius(it.get()));
+        let network = Network::build(plan, way, ambient);
+        let clock = Clock::of(plan, outage);
+        let end = outage.hours.get() * 3600.0;
+        let seat = Seat::of(plan, &clock);
+        let mut setting = Self {
+            plan,
+            way,
+            outage,
+            network,
+            ambient_c: ambient.0,
+            clock,
+            end,
+            devices: Vec::new(),
+            stores: Vec::new(),
+            origins: Vec::new(),
+            stages: Vec::new(),
+            sleepers: Vec::new(),
+            breakers: Vec::new(),
+            guards: Vec::new(),
+            orders: Vec::new(),
+            inputs: Vec::new(),
+            by_hand: Vec::new(),
+            mains: Vec::new(),
+            edges: Vec::new(),
+            seat,
+            has_panels: false,
+        };
+        setting.fill_devices();
+        setting.fill_sources();
+        setting.fill_stages();
+        setting.fill_rules();
+        setting.breakers = breakers(plan, way, &setting.network);
+        setting.guards = setting.breakers.iter().map(|it| setting.guard(it)).collect();
+        setting.fill_edges();
+        setting
+    }
+
+    fn fill_devices(&mut self) {
+        for node in 0..self.network.len() {
+            let Some(index) = self.network.device_at(node) else { continue };
+            let Some(device) = self.plan.device(self.network.device_id(index)) else { continue };
+            let seconds = |it: &crate::plan::Phase| it.seconds.as_ref().map_or(0.0, Figure::get);
+            self.devices.push(Run {
+                device,
+                node,
+                habit: Habit::of(device),
+                running: average(device),
+                busy: Moment::Busy.load_of(device),
+                starting: device
+                    .phases_of(PhaseKind::Starting)
+                    .map(|it| (phase_load(device, it).times(device.count()), seconds(it)))
+                    .collect(),
+                min_v: device.input.min_v.as_ref().map(Figure::get),
+                after: device.after_loss.as_ref(),
+                deadline_s: device.deadline.as_ref().map(|it| it.minutes.get() * 60.0),
+                inspects: device.deadline.as_ref().is_some_and(|it| it.then == Some(Then::InspectBeforeRestart)),
+                priority: device.priority.as_ref().map_or(f64::INFINITY, Figure::get),
+            });
+        }
+        // In the order of the network's loads.
+        let place = |id: &str| fed(self.plan, self.way).position(|it| it.id.as_str() == id);
+        self.devices.sort_by_key(|it| place(it.device.id.as_str()));
+    }
+
+    fn fill_sources(&mut self) {
+        let used = |id: &str| self.way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+        for source in self.plan.kit.sources.iter().filter(|it| used(it.id.as_str())) {
+            let Some(battery) = &source.battery else { continue };
+            let chemistry = chemistry::find(&battery.chemistry);
+            let spans = self.outage.charging.iter().filter(|it| it.source == source.id);
+            let fed_input = self.way.feeds.iter().any(|it| it.to.item == source.id && it.to.input.is_some());
+            let wall = source.inputs.iter().find(|it| it.kind == InputKind::Mains);
+            // What passes the mains on stands plugged into it.
+            let wall_w = wall.filter(|_| source.line.is_some() && !fed_input).map_or(0.0, |it| {
+                it.max_w.as_ref().map_or(0.0, Figure::get) * it.efficiency.as_ref().map_or(1.0, Figure::get)
+            });
+            self.stores.push(Store {
+                source,
+                battery,
+                place: self.network.source_index(source.id.as_str()),
+                size: Size::of(battery, self.ambient_c),
+                chemistry,
+                from_soc: self.outage.initial_soc.get(source.id.as_str()).map_or(1.0, Figure::get),
+                floor: battery.floor(),
+                cut_off_v: battery.cut_off_v.as_ref().map(Figure::get),
+                too_cold: chemistry.is_some_and(|it| self.ambient_c < it.charge_min_c),
+                max_charge_a: battery.max_charge_a.as_ref().map_or(f64::INFINITY, Figure::get),
+                wall_w,
+                passes: source.line.is_some(),
+                spans: spans.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, it.watts.get())).collect(),
+            });
+        }
+        for index in 0..self.network.sources_len() {
+            let source =
+                self.plan.kit.sources.iter().find(|it| self.network.source_index(it.id.as_str()) == Some(index));
+            let Some(source) = source else { continue };
+            let runs = self.outage.runs.iter().filter(|it| it.source == source.id);
+            self.origins.push(Origin {
+                source,
+                store: self.stores.iter().position(|it| it.source.id == source.id),
+                needs_mains: source.kind == SourceKind::Mains,
+                is_panel: source.kind == SourceKind::Panel,
+                engine: source.engine.as_ref().filter(|_| source.battery.is_none()),
+                runs: runs.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0)).collect(),
+            });
+            self.has_panels |= source.kind == SourceKind::Panel;
+        }
+        for node in 0..self.network.len() {
+            if let Some((id, stored)) = self.network.input_at(node)
+                && let Some(store) = self.stores.iter().position(|it| it.source.id.as_str() == id)
+            {
+                self.inputs.push((node, store, stored));
+            }
+        }
+        let of_port = |node: usize| self.network.port_source(self.network.port_of(node));
+        for source in &self.plan.kit.sources {
+            for port in &source.ports {
+                let Some(auto_off) = &port.auto_off else { continue };
+                if let Some(place) = self.network.port_index(source.id.as_str(), port.id.as_str()) {
+                    debug_assert!((0..self.network.len()).any(|it| of_port(it).is_some()));
+                    let (below_w, after_s) = (auto_off.below_w.get(), auto_off.after_s.get());
+                    self.sleepers.push(Sleeper { port: place, below_w, after_s });
+                }
+            }
+        }
+    }
+
+    fn fill_stages(&mut self) {
+        let mut stages: Vec<(usize, Stage)> = Vec::new();
+        for (node, feed) in self.network.feeds() {
+            let feed = &self.way.feeds[feed];
+            if let Some(minutes) = &feed.hand_switchover_minutes {
+                self.by_hand.push((node, minutes.get() * 60.0));
+            }
+            let Some(place) = self.network.converter_at(node) else { continue };
+            let Some(converter) = self.plan.converter(feed.to.item.as_str()) else { continue };
+            let input = &converter.input;
+            let edge_v = input.cut_out_v.as_ref().or(input.min_v.as_ref()).map(Figure::get);
+            let cut_in_v = input.cut_in_v.as_ref().map(Figure::get);
+            stages.push((
+                place,
+                Stage {
+                    id: converter.id.to_string(),
+                    node,
+                    edge_v,
+                    // One that would come back before it goes would never settle: it stays off.
+                    cut_in_v: cut_in_v.filter(|it| edge_v.is_none_or(|edge| *it > edge)),
+                    start_s: converter.start_s.as_ref().map_or(0.0, Figure::get),
+                },
+            ));
+        }
+        stages.sort_by_key(|it| it.0);
+        self.stages = stages.into_iter().map(|it| it.1).collect();
+    }
+
+    fn fill_rules(&mut self) {
+        let device = |id: &str| self.devices.iter().position(|it| it.device.id.as_str() == id);
+        let store = |id: &str| self.stores.iter().position(|it| it.source.id.as_str() == id);
+        let orders = self.outage.rules.iter().filter_map(|it| match it {
+            Rule::Shed { device: shed, source, below_soc } => Some(Order::Shed {
+                device: device(shed.as_str())?,
+                store: store(source.as_str())?,
+                below: below_soc.get(),
+            }),
+            Rule::Hold { device: held, while_starting } => {
+                Some(Order::Hold { device: device(held.as_str())?, starting: device(while_starting.as_str())? })
+            }
+            Rule::Stagger { seconds, devices } => {
+                let mut list: Vec<usize> = devices.iter().filter_map(|it| device(it.as_str())).collect();
+                if devices.is_empty() {
+                    list = (0..self.devices.len()).collect();
+                    list.sort_by(|a, b| self.devices[*a].priority.total_cmp(&self.devices[*b].priority));
+                }
+                Some(Order::Stagger { seconds: seconds.get(), devices: list })
+            }
+        });
+        self.orders = orders.collect();
+    }
+
+    /// Drops devices by id at times, h after the start, on top of what the rules do.
+    pub(super) fn drop_at(&mut self, drops: &std::collections::BTreeMap<String, f64>) {
+        for (id, at_h) in drops {
+            if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
+                self.orders.push(Order::DropAt { device, at: at_h * 3600.0 });
+                self.edges.push(at_h * 3600.0);
+            }
+        }
+        self.edges.retain(|it| *it > 0.0 && *it < self.end);
+        self.edges.sort_by(f64::total_cmp);
+        self.edges.dedup();
+    }
+
+    fn fill_edges(&mut self) {
+        let hours = |it: &Figure<crate::quantity::Hours>| it.get() * 3600.0;
+        let spans = self.outage.mains.iter();
+        self.mains = spans.map(|it| (hours(&it.from_h), hours(&it.to_h), it.state == MainsState::On)).collect();
+        let mut edges: Vec<f64> = self.mains.iter().flat_map(|it| [it.0, it.1]).collect();
+        edges.extend(self.stores.iter().flat_map(|it| it.spans.iter().flat_map(|it| [it.0, it.1])));
+        edges.extend(self.origins.iter().flat_map(|it| it.runs.iter().flat_map(|it| [it.0, it.1])));
+        edges.retain(|it| *it > 0.0 && *it < self.end);
+        edges.sort_by(f64::total_cmp);
+        edges.dedup();
+        self.edges = edges;
+    }
+
+    /// Whether the mains is there at `t` s.
+    pub(super) fn mains_on(&self, t: f64) -> bool {
+        let at = t + 1e-6;
+        self.mains.iter().rev().find(|it| it.0 <= at && at < it.1).is_some_and(|it| it.2)
+    }
+
+    /// The next fixed moment after `t` at which something changes, s.
+    pub(super) fn next_edge(&self, t: f64) -> f64 {
+        let next = self.edges.partition_point(|it| *it <= t + 1e-6);
+        self.edges.get(next).copied().unwrap_or(f64::INFINITY)
+    }
+
+    fn guard(&self, breaker: &Breaker) -> Guard {
+        use crate::limits::Code;
+        let ports = |keep: &dyn Fn(&str) -> bool| {
+            (0..self.network.ports_len()).filter(|it| keep(self.network.port_name(*it))).collect()
+        };
+        match breaker.code {
+            Code::ConverterInputCurrent => {
+                self.stages.iter().position(|it| it.id == breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Stage)
+            }
+            Code::BatteryCurrent => {
+                self.network.source_index(&breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Source)
+            }
+            Code::GroupLimit => {
+                let (item, group) = breaker.place.split_once('/').unwrap_or((&breaker.place, ""));
+                let source = self.plan.source(item).map(|it| &it.ports);
+                let all = source.or_else(|| self.plan.converter(item).map(|it| &it.outputs));
+                let members: Vec<String> = all
+                    .into_iter()
+                    .flatten()
+                    .filter(|it| it.group.as_ref().is_some_and(|it| it.as_str() == group))
+                    .map(|it| format!("{item}/{}", it.id))
+                    .collect();
+                Guard::Ports(ports(&|name| members.iter().any(|it| it == name)))
+            }
+            _ => Guard::Ports(ports(&|name| name == breaker.place)),
+        }
+    }
+}

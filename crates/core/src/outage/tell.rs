@@ -1,0 +1,318 @@
+//! An outage's answer in sentences, what to do when, and everything a picture of it needs.
+
+use super::chance::Chances;
+use super::clock::Clock;
+use super::march::{Fineness, march};
+use super::moments::{Switchover, switchover};
+use super::result::Simulation;
+use super::setting::Setting;
+use super::sun::nights;
+use super::wear::{Wear, wear};
+use crate::figure::Figure;
+use crate::limits::percent;
+use crate::network::fed;
+use crate::plan::outage::{MainsState, Rule};
+use crate::plan::{Arrangement, Device, Outage, Plan};
+use crate::text::inside;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// Hours between two looks at the charge in a list of what to do.
+const LOOK_EVERY_H: f64 = 6.0;
+
+/// Something to do.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Doable {
+    /// Hours after the start.
+    pub at_h: f64,
+    /// By the clock on the wall, `YYYY-MM-DDTHH:MM`.
+    pub at: String,
+    /// What: switch, drop, look, refuel, start, expect, return.
+    pub kind: &'static str,
+    /// In a sentence.
+    pub what: String,
+}
+
+/// How long one device lasts, sparing the battery and using everything.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Both {
+    /// When it is lost down to the floors, h; none where it lasts.
+    pub spared_h: Option<f64>,
+    /// When it is lost with everything used, h; none where it lasts.
+    pub everything_h: Option<f64>,
+}
+
+/// An outage, told.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct OutageTold {
+    /// The answer in a sentence.
+    pub headline: String,
+    /// What comes first, and why, in a sentence.
+    pub second: String,
+    /// The device that it is all for.
+    pub keeps: Option<String>,
+    /// The devices in the order of what matters.
+    pub order: Vec<String>,
+    /// The outage as it comes.
+    pub simulation: Simulation,
+    /// Stretches without the sun, hours after the start.
+    pub nights: Vec<[f64; 2]>,
+    /// Stretches with the mains, hours after the start.
+    pub mains: Vec<[f64; 2]>,
+    /// Stretches with charging from elsewhere by source: hours after the start, and watts.
+    pub charging: BTreeMap<String, Vec<[f64; 3]>>,
+    /// Floors and what else is drawn with each store, by id.
+    pub floors: BTreeMap<String, f64>,
+    /// The clock at the start, `YYYY-MM-DDTHH:MM`.
+    pub start: String,
+    /// Hours after the start of each even six hours of the clock, and what it shows.
+    pub ticks: Vec<(f64, String)>,
+    /// Sparing the battery and using everything, by device.
+    pub both: BTreeMap<String, Both>,
+    /// The moment of the switch and of the return.
+    pub switchover: Switchover,
+    /// What it costs the stores in life.
+    pub wear: BTreeMap<String, Wear>,
+    /// What to do when.
+    pub todo: Vec<Doable>,
+}
+
+/// Marches through an outage and tells everything about it; with `moments` in its series.
+pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> OutageTold {
+    let setting = Setting::of(plan, way, outage);
+    let step = setting.end / f64::from(moments.clamp(12, 2000));
+    let simulation = march(&setting, Some(step), Fineness::default());
+    let other = Outage { use_everything: Some(outage.use_everything != Some(true)), ..outage.clone() };
+    let quiet = Fineness { told: false, ..Fineness::default() };
+    let contrary = march(&Setting::of(plan, way, &other), None, quiet);
+    let spares = outage.use_everything != Some(true);
+    let both = simulation.devices.iter().map(|(id, run)| {
+        let there = contrary.devices.get(id).and_then(|it| it.down_at_h);
+        let (spared_h, everything_h) = if spares { (run.down_at_h, there) } else { (there, run.down_at_h) };
+        (id.clone(), Both { spared_h, everything_h })
+    });
+    let both = both.collect();
+    let clock = &setting.clock;
+    let mut devices: Vec<&Device> = fed(plan, way).collect();
+    let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    devices.sort_by(|a, b| rank(a).total_cmp(&rank(b)));
+    let hours = outage.hours.get();
+    let mut charging: BTreeMap<String, Vec<[f64; 3]>> = BTreeMap::new();
+    for it in outage.charging.iter().filter(|it| simulation.sources.contains_key(it.source.as_str())) {
+        let span = [it.from_h.get(), it.to_h.get().min(hours), it.watts.get()];
+        charging.entry(it.source.to_string()).or_default().push(span);
+    }
+    let switchover = switchover(plan, way, outage);
+    let todo = todo(plan, outage, clock, &simulation, &switchover, &devices);
+    OutageTold {
+        headline: headline(plan, way, outage, &simulation, None),
+        second: second(plan, &simulation, &devices),
+        keeps: devices.first().map(|it| it.id.to_string()),
+        order: devices.iter().map(|it| it.id.to_string()).collect(),
+        nights: nights(plan, clock, hours),
+        mains: mains(&setting, hours),
+        charging,
+        floors: setting.stores.iter().map(|it| (it.source.id.to_string(), it.floor)).collect(),
+        start: stamp(clock, 0.0),
+        ticks: ticks(clock, hours),
+        both,
+        switchover,
+        wear: wear(plan, &simulation),
+        todo,
+        simulation,
+    }
+}
+
+fn stamp(clock: &Clock, at_h: f64) -> String {
+    clock.date(at_h * 3600.0).strftime("%Y-%m-%dT%H:%M").to_string()
+}
+
+fn mains(setting: &Setting<'_>, hours: f64) -> Vec<[f64; 2]> {
+    let mut edges = vec![0.0];
+    edges.extend(setting.outage.mains.iter().flat_map(|it| [it.from_h.get(), it.to_h.get()]));
+    edges.push(hours);
+    edges.retain(|it| (0.0..=hours).contains(it));
+    edges.sort_by(f64::total_cmp);
+    edges.dedup();
+    let pairs = edges.windows(2).filter(|it| setting.mains_on(it[0] * 3600.0)).map(|it| [it[0], it[1]]);
+    pairs.collect()
+}
+
+fn ticks(clock: &Clock, hours: f64) -> Vec<(f64, String)> {
+    let every = match hours {
+        it if it <= 14.0 => 1.0,
+        it if it <= 36.0 => 3.0,
+        it if it <= 120.0 => 6.0,
+        it if it <= 400.0 => 24.0,
+        _ => 24.0 * 7.0,
+    };
+    let mut found: Vec<(f64, String)> = Vec::new();
+    for date in clock.days(hours) {
+        let mut of_day = 0.0;
+        while of_day < 24.0 {
+            let at_h = clock.when(date, of_day) / 3600.0;
+            let far = found.last().is_none_or(|it| at_h - it.0 >= every * 0.9);
+            if (0.0..=hours).contains(&at_h) && far {
+                let label =
+                    if of_day < 0.5 { date.strftime("%a %-d").to_string() } else { format!("{of_day:02.0}:00") };
+                found.push((at_h, label));
+            }
+            of_day += every.min(24.0);
+        }
+    }
+    found
+}
+
+/// The answer: how long the device that it is all for lasts, with its range where that is known.
+pub fn headline(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    found: &Simulation,
+    chances: Option<&Chances>,
+) -> String {
+    let mut devices: Vec<&Device> = fed(plan, way).collect();
+    let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    devices.sort_by(|a, b| rank(a).total_cmp(&rank(b)));
+    let Some(first) = devices.first() else { return "Nothing is fed here: build a chain first.".to_owned() };
+    let run = found.devices.get(first.id.as_str());
+    let chance = chances.and_then(|it| it.devices.get(first.id.as_str()));
+    let whole = outage.hours.get();
+    let range = chance.map(|it| it.hours).map_or_else(String::new, |it| {
+        if it.p95 - it.p5 < 0.05 * whole.min(10.0) {
+            String::new()
+        } else {
+            format!(" ({:.0} to {:.0})", it.p5, it.p95)
+        }
+    });
+    let name = inside(&first.label);
+    match run.and_then(|it| it.down_at_h) {
+        Some(at) if at < 10.0 => format!("{}: the {name} lasts {}{range}.", outage.label, super::clocked(at)),
+        Some(at) => format!("{}: the {name} lasts {at:.0} h{range}.", outage.label),
+        None => match chance {
+            Some(it) if it.lasts < 0.95 => {
+                format!(
+                    "{}: the {name} lasts all {whole:.0} h in {} of the runs{range}.",
+                    outage.label,
+                    percent(it.lasts)
+                )
+            }
+            _ => format!("{}: the {name} lasts all {whole:.0} h.", outage.label),
+        },
+    }
+}
+
+/// What owns the spread of the answer, in a sentence; none where there is no spread.
+pub fn owner(chances: &Chances, device: &str) -> Option<String> {
+    let it = chances.devices.get(device)?;
+    let share = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
+    let words = match share.share {
+        it if it > 0.85 => "Nearly all".to_owned(),
+        it if (0.45..0.56).contains(&it) => "Half".to_owned(),
+        it => percent(it),
+    };
+    Some(format!(
+        "{words} of that spread is {}, {}: {} ± {}.",
+        inside(&share.label),
+        share.name,
+        crate::limits::amount(share.value, share.unit),
+        crate::limits::amount(share.plus_minus, share.unit)
+    ))
+}
+
+fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
+    let lost = devices.iter().filter_map(|it| Some((it, found.devices.get(it.id.as_str())?)));
+    let goes = lost.filter_map(|(it, run)| Some((it, run, run.down_at_h?)));
+    let Some((device, run, at)) = goes.min_by(|a, b| a.2.total_cmp(&b.2)) else {
+        let low = found.sources.iter().min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));
+        return low.map_or_else(
+            || "Everything lasts.".to_owned(),
+            |(id, it)| format!("Everything lasts; the {} ends at {}.", inside(plan.label(id)), percent(it.end_soc)),
+        );
+    };
+    let why = match run.cause.get(1..).unwrap_or(&[]) {
+        [] => run.why.clone().unwrap_or_default(),
+        lines => lines.join(" ← "),
+    };
+    format!("{} goes first, after {}: {why}.", device.label, super::clocked(at))
+}
+
+fn todo(
+    plan: &Plan,
+    outage: &Outage,
+    clock: &Clock,
+    found: &Simulation,
+    switchover: &Switchover,
+    devices: &[&Device],
+) -> Vec<Doable> {
+    let mut list: Vec<Doable> = Vec::new();
+    let mut add = |at_h: f64, kind: &'static str, what: String| {
+        list.push(Doable { at_h, at: stamp(clock, at_h), kind, what });
+    };
+    add(0.0, "switch", switchover.headline.clone());
+    for it in switchover.switch.iter().filter(|it| it.back_s.is_none() || it.fate == super::moments::Fate::ByHand) {
+        add(0.0, "switch", it.sentence.clone());
+    }
+    for event in &found.events {
+        let label = plan.label(event.item.split('/').next().unwrap_or(&event.item));
+        match event.what.as_str() {
+            "shed" => {
+                let rule = outage.rules.iter().find_map(|it| match it {
+                    Rule::Shed { device, below_soc, source } if device.as_str() == event.item => Some(format!(
+                        ", the {} is at {}",
+                        inside(plan.label(source.as_str())),
+                        percent(below_soc.get())
+                    )),
+                    _ => None,
+                });
+                add(event.at_h, "drop", format!("Drop the {}{}.", inside(label), rule.unwrap_or_default()));
+            }
+            "out of fuel" => add(event.at_h, "refuel", format!("Refuel the {} before this.", inside(label))),
+            "restart" => {}
+            what => add(event.at_h, "expect", format!("Expect: {} – {what}.", inside(label))),
+        }
+    }
+    for it in &outage.charging {
+        let what = format!("The {} gets {:.0} W from here on.", inside(plan.label(it.source.as_str())), it.watts.get());
+        add(it.from_h.get(), "look", what);
+    }
+    for it in &outage.runs {
+        add(it.from_h.get(), "start", format!("Start the {}.", inside(plan.label(it.source.as_str()))));
+        add(it.to_h.get(), "start", format!("Stop the {}.", inside(plan.label(it.source.as_str()))));
+    }
+    for it in outage.mains.iter().filter(|it| it.state == MainsState::Out && it.to_h.get() < outage.hours.get()) {
+        add(it.to_h.get(), "return", switchover.return_headline.clone());
+    }
+    for device in devices {
+        if let Some(missed) = found.devices.get(device.id.as_str()).and_then(|it| it.deadline_missed_h) {
+            let harm = device.deadline.as_ref().and_then(|it| it.consequence.clone()).unwrap_or_default();
+            add(
+                missed,
+                "expect",
+                format!("The {} has been off for too long. {harm}", inside(&device.label)).trim().to_owned(),
+            );
+        }
+    }
+    // A look at every store now and then, and what it should read.
+    if let Some(series) = &found.series {
+        let mut due = LOOK_EVERY_H;
+        while due < outage.hours.get() {
+            let place = series.at_h.partition_point(|it| *it < due);
+            let read: Vec<String> = series
+                .soc
+                .iter()
+                .filter_map(|(id, soc)| Some(format!("{} {}", inside(plan.label(id)), percent(*soc.get(place)?))))
+                .collect();
+            if !read.is_empty() {
+                add(due, "look", format!("Read the charge; expect {}.", read.join(", ")));
+            }
+            due += LOOK_EVERY_H;
+        }
+    }
+    list.sort_by(|a, b| a.at_h.total_cmp(&b.at_h));
+    list.dedup_by(|a, b| a.what == b.what && a.at == b.at);
+    list
+}

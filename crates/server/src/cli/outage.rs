@@ -1,0 +1,160 @@
+//! What to drop, in which order to start, and how to fill up again.
+
+use super::simulate::outage;
+use super::{Stop, print};
+use ash_pond_core::limits::{amount, percent};
+use ash_pond_core::outage::{RechargeAsk, clocked, recharge, shed_board, starts};
+use std::collections::BTreeMap;
+use std::fmt::Write;
+use std::path::PathBuf;
+
+#[derive(Debug, clap::Args)]
+pub(super) struct ShedArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// The arrangement, by its id
+    #[arg(long, value_name = "ID")]
+    arrangement: String,
+    /// The outage, by its id
+    #[arg(long, value_name = "ID")]
+    outage: String,
+    /// Devices whose dropping together is looked at, by their ids
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    drop: Vec<String>,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let outage = outage(&plan, &args.outage)?;
+    let board = shed_board(&plan, way, outage, &args.drop).map_err(|it| Stop::Input(format!("--drop: {it}")))?;
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&board)? + "\n"));
+    }
+    let mut text = String::new();
+    for it in board.set.iter().chain(&board.each) {
+        let _ = writeln!(text, "{}", it.sentence);
+    }
+    text += "\nThe best order, by what matters most:\n";
+    for it in &board.best {
+        let _ = writeln!(text, "{:<60}  on until {}", it.rule, clocked(it.hours));
+    }
+    print(&text)
+}
+
+#[derive(Debug, clap::Args)]
+pub(super) struct StartsArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// The arrangement, by its id
+    #[arg(long, value_name = "ID")]
+    arrangement: String,
+    /// The outage, by its id; the first of the plan where left out
+    #[arg(long, value_name = "ID")]
+    outage: Option<String>,
+    /// Charge of a source after the return, as id=0.3
+    #[arg(long, value_name = "ID=SOC")]
+    soc: Vec<String>,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let outage = picked(&plan, args.outage.as_deref())?;
+    let charge: BTreeMap<String, f64> = args.soc.iter().map(|it| named_soc(it)).collect::<Result<_, _>>()?;
+    let found = starts(&plan, way, outage, &charge);
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&found)? + "\n"));
+    }
+    let mut text = format!("{}\n", found.sentence);
+    for it in &found.turns {
+        let near = it.tightest.as_deref().unwrap_or("");
+        let _ = writeln!(text, "{:>8}  {:<26}  {near}", clocked(it.at_s / 3600.0), plan.label(&it.device));
+    }
+    for it in &found.by_hand {
+        let _ = writeln!(text, "{:>8}  {:<26}  a person has to start it", "", plan.label(it));
+    }
+    print(&text)
+}
+
+/// A charge as `id=0.3`.
+fn named_soc(text: &str) -> Result<(String, f64), Stop> {
+    let wrong = || Stop::Input(format!("--soc: \"{text}\" is not a source and a charge from 0 to 1, such as bank=0.3"));
+    let (id, soc) = text.split_once('=').ok_or_else(wrong)?;
+    let soc: f64 = soc.parse().ok().filter(|it| (0.0..=1.0).contains(it)).ok_or_else(wrong)?;
+    Ok((id.to_owned(), soc))
+}
+
+fn picked<'a>(plan: &'a ash_pond_core::plan::Plan, id: Option<&str>) -> Result<&'a ash_pond_core::plan::Outage, Stop> {
+    match id {
+        Some(id) => outage(plan, id),
+        None => {
+            plan.outages.first().ok_or_else(|| Stop::Input("--outage: the plan has none; describe one first".into()))
+        }
+    }
+}
+
+#[derive(Debug, clap::Args)]
+pub(super) struct RechargeArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// The source that is filled, by its id
+    #[arg(long, value_name = "ID")]
+    source: String,
+    /// The outage whose date and temperature it is done at; the first of the plan where left out
+    #[arg(long, value_name = "ID")]
+    outage: Option<String>,
+    /// Charge at the beginning, 0 to 1
+    #[arg(long, value_name = "SOC", default_value_t = 0.1)]
+    from: f64,
+    /// What is drawn meanwhile, W
+    #[arg(long, value_name = "W", default_value_t = 0.0)]
+    drawn: f64,
+    /// Tilt of panels from level, degrees
+    #[arg(long, value_name = "DEG", default_value_t = 50.0)]
+    tilt: f64,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let outage = picked(&plan, args.outage.as_deref())?;
+    for (name, value, most) in [("--from", args.from, 1.0), ("--drawn", args.drawn, 1e6), ("--tilt", args.tilt, 90.0)] {
+        if !(0.0..=most).contains(&value) {
+            return Err(Stop::Input(format!("{name}: must lie between 0 and {most}")));
+        }
+    }
+    let ask = RechargeAsk { from_soc: args.from, drawn_w: args.drawn, tilt_deg: args.tilt };
+    let ways = recharge(&plan, &args.source, outage, ask).map_err(|it| Stop::Input(format!("--source: {it}")))?;
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&serde_json::json!({ "ways": ways }))? + "\n"));
+    }
+    let mut text = String::new();
+    for it in &ways {
+        let _ = writeln!(text, "{}", it.sentence);
+        for level in &it.levels {
+            let when = level.hours.map_or_else(|| "never".to_owned(), clocked);
+            let cost = level.cost.map_or_else(String::new, |it| format!("  {it:.2}"));
+            let fuel = level.fuel_l.map_or_else(String::new, |it| format!("  {}", amount(it, "l")));
+            let _ = writeln!(
+                text,
+                "  {:>6}  {when:>12}  {:>9}{cost}{fuel}",
+                percent(level.soc),
+                amount(level.taken_wh, "Wh")
+            );
+        }
+    }
+    if ways.is_empty() {
+        text +=
+            "Nothing in the kit can fill it: it has no input, and there is no charger, panel, vehicle or generator.\n";
+    }
+    print(&text)
+}

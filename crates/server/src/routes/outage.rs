@@ -1,0 +1,230 @@
+//! Outages by API.
+
+use super::outage_bodies::{
+    ChancesQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RechargeWays, RunsDone, ShedQuestion,
+    StartsQuestion,
+};
+use super::{blocking, read_body};
+use crate::app::AppState;
+use crate::error::ApiError;
+use crate::usecase::outage as usecase;
+use ash_pond_core::outage::{Handle, OutageTold, ShedBoard, Starts, ready_made};
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, Query, State};
+use axum::http::header;
+use axum::response::IntoResponse;
+use axum::response::sse::{Event, Sse};
+use futures::stream::{self, Stream};
+use serde::Deserialize;
+use std::convert::Infallible;
+use std::sync::Arc;
+use std::time::Duration;
+
+/// How often progress is told.
+const TELL_EVERY: Duration = Duration::from_millis(100);
+
+/// An outage marched through: the answer, everything over time, the switch and the return, and what to do when.
+#[utoipa::path(post, path = "/sites/{site}/outage", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/OutageQuestion")), responses(
+    (status = 200, description = "The outage, told", body = ref("#/components/schemas/OutageTold")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn outage(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<OutageTold>, ApiError> {
+    let question: OutageQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::told(&state.store, &site, &question)).await?))
+}
+
+/// Ends the runs when the reader goes away.
+struct Leaving(Arc<Handle>);
+
+impl Drop for Leaving {
+    fn drop(&mut self) {
+        self.0.cancel();
+    }
+}
+
+/// How sure the answer is: many runs over draws from the figures. A stream of server-sent events named `progress`, and a last
+/// one named `done` with the answer. The runs end when the reader goes away.
+#[utoipa::path(post, path = "/sites/{site}/outage/chances", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/ChancesQuestion")), responses(
+    (status = 200, description = "The stream; data of `progress` is a RunsDone, of `done` a ChancesTold", content_type = "text/event-stream", body = ref("#/components/schemas/ChancesTold")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn chances(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
+    let question: ChancesQuestion = read_body(&body)?;
+    let runs = question.runs;
+    let handle = Arc::new(Handle::default());
+    let store = Arc::clone(&state.store);
+    let asked = question.clone();
+    let ready = blocking(move || usecase::ready_for_many(&store, &site, &asked)).await?;
+    let (working, known) = (Arc::clone(&handle), state.known.clone());
+    drop(state);
+    let work = tokio::task::spawn_blocking(move || usecase::many(&ready, &question, &known, &working));
+    let stream = stream::unfold(Some((work, Leaving(handle), runs)), async |state| {
+        let (mut work, leaving, runs) = state?;
+        match tokio::time::timeout(TELL_EVERY, &mut work).await {
+            Err(_) => {
+                let data = RunsDone { done: leaving.0.done(), of: runs };
+                Some((Ok(named("progress", &data)), Some((work, leaving, runs))))
+            }
+            Ok(Ok(Some(told))) => Some((Ok(named("done", &told)), None)),
+            Ok(Ok(None) | Err(_)) => None,
+        }
+    });
+    Ok(Sse::new(stream))
+}
+
+fn named<T: serde::Serialize>(name: &str, data: &T) -> Event {
+    Event::default().event(name).data(serde_json::to_string(data).unwrap_or_default())
+}
+
+/// What dropping devices buys the ones that matter more, and the best order.
+#[utoipa::path(post, path = "/sites/{site}/outage/shed", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/ShedQuestion")), responses(
+    (status = 200, description = "The board", body = ref("#/components/schemas/ShedBoard")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn shed(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<ShedBoard>, ApiError> {
+    let question: ShedQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::shed(&state.store, &site, &question)).await?))
+}
+
+/// An order and a spacing in which everything starts after a return, or why there is none.
+#[utoipa::path(post, path = "/sites/{site}/outage/starts", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/StartsQuestion")), responses(
+    (status = 200, description = "The order", body = ref("#/components/schemas/Starts")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn starts(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Starts>, ApiError> {
+    let question: StartsQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::start_order(&state.store, &site, &question)).await?))
+}
+
+/// How long a store takes to fill again, from everything that can fill it.
+#[utoipa::path(post, path = "/sites/{site}/outage/recharge", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/RechargeQuestion")), responses(
+    (status = 200, description = "The ways", body = ref("#/components/schemas/RechargeWays")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn recharge(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<RechargeWays>, ApiError> {
+    let question: RechargeQuestion = read_body(&body)?;
+    Ok(Json(blocking(move || usecase::refill(&state.store, &site, &question)).await?))
+}
+
+/// Outages to start from.
+#[utoipa::path(get, path = "/outages", responses(
+    (status = 200, description = "They", body = ref("#/components/schemas/ReadyOutages"))
+))]
+pub(super) async fn ready() -> Json<ReadyOutages> {
+    Json(ReadyOutages { outages: ready_made() })
+}
+
+/// Which outage is taken along.
+#[derive(Debug, Deserialize)]
+pub(super) struct Taken {
+    arrangement: String,
+    outage: String,
+    /// Devices that are dropped at the start, with commas between.
+    #[serde(default)]
+    drop: String,
+}
+
+impl Taken {
+    fn question(self) -> OutageQuestion {
+        let drop = self.drop.split(',').filter(|it| !it.is_empty());
+        let drop = drop.map(|it| super::outage_bodies::DropDevice { device: it.to_owned(), below_soc: None });
+        OutageQuestion {
+            arrangement: self.arrangement,
+            outage: self.outage,
+            drop: drop.collect(),
+            use_everything: None,
+            moments: None,
+            changes: Vec::new(),
+        }
+    }
+}
+
+fn attached(kind: &'static str, name: &str, text: String) -> impl IntoResponse + use<> {
+    let name = format!("attachment; filename=\"{name}\"");
+    ([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, name)], text)
+}
+
+/// What to do when, as an iCalendar file.
+#[utoipa::path(get, path = "/sites/{site}/outage/calendar.ics", params(("site" = String, Path),
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    (status = 200, description = "The calendar", content_type = "text/calendar", body = String),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn calendar(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    Query(taken): Query<Taken>,
+) -> Result<impl IntoResponse, ApiError> {
+    let question = taken.question();
+    let name = format!("{}-{}.ics", question.outage, question.arrangement);
+    let text = blocking(move || usecase::calendar(&state.store, &site, &question)).await?;
+    Ok(attached("text/calendar; charset=utf-8", &name, text))
+}
+
+/// Everything over time, as a table.
+#[utoipa::path(get, path = "/sites/{site}/outage/series.csv", params(("site" = String, Path),
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    (status = 200, description = "The table", content_type = "text/csv", body = String),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn series(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    Query(taken): Query<Taken>,
+) -> Result<impl IntoResponse, ApiError> {
+    let question = taken.question();
+    let name = format!("{}-{}.csv", question.outage, question.arrangement);
+    let text = blocking(move || usecase::table(&state.store, &site, &question, false)).await?;
+    Ok(attached("text/csv; charset=utf-8", &name, text))
+}
+
+/// What happens, as a table.
+#[utoipa::path(get, path = "/sites/{site}/outage/events.csv", params(("site" = String, Path),
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    (status = 200, description = "The table", content_type = "text/csv", body = String),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn events(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    Query(taken): Query<Taken>,
+) -> Result<impl IntoResponse, ApiError> {
+    let question = taken.question();
+    let name = format!("{}-{}-events.csv", question.outage, question.arrangement);
+    let text = blocking(move || usecase::table(&state.store, &site, &question, true)).await?;
+    Ok(attached("text/csv; charset=utf-8", &name, text))
+}

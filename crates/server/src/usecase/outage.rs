@@ -1,0 +1,249 @@
+//! Outages: marched through once or many times, what to drop, how to come back, and what is taken along.
+
+use crate::error::ApiError;
+use crate::routes::outage_bodies::{
+    ChancesQuestion, ChancesTold, OutageQuestion, RechargeQuestion, RechargeWays, ShedQuestion, StartsQuestion,
+};
+use crate::usecase::preview;
+use ash_pond_core::figure::Figure;
+use ash_pond_core::outage::{
+    self, Chances, Handle, MOST_RUNS, OutageTold, RechargeAsk, ShedBoard, Starts, headline, owner, recharge,
+    shed_board, simulate, starts, tell,
+};
+use ash_pond_core::plan::outage::Rule;
+use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
+use ash_pond_store::Store;
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex};
+
+/// Answers that are kept.
+const KEPT: usize = 24;
+/// Moments in a series where nothing is said.
+const MOMENTS: u32 = 288;
+
+/// Answers with their questions, the last one first.
+type Kept = VecDeque<(String, Arc<Chances>)>;
+
+/// Answers that took long, by their whole question: the plan as it was, and what was asked of it.
+#[derive(Debug, Clone, Default)]
+pub struct Known {
+    chances: Arc<Mutex<Kept>>,
+}
+
+impl Known {
+    fn find(&self, key: &str) -> Option<Arc<Chances>> {
+        let kept = self.chances.lock().ok()?;
+        kept.iter().find(|it| it.0 == key).map(|it| Arc::clone(&it.1))
+    }
+
+    fn keep(&self, key: String, chances: Arc<Chances>) {
+        if let Ok(mut kept) = self.chances.lock() {
+            kept.push_front((key, chances));
+            kept.truncate(KEPT);
+        }
+    }
+}
+
+fn plan_key(plan: &Plan) -> String {
+    serde_json::to_string(plan).unwrap_or_default()
+}
+
+/// A question made ready: the plan, the arrangement's id, and the outage with what is dropped.
+pub(crate) struct Ready {
+    plan: Plan,
+    way: String,
+    outage: Outage,
+}
+
+impl Ready {
+    pub(crate) fn way(&self) -> &Arrangement {
+        // It was looked up when the question was read, and the plan has not changed since.
+        let found = self.plan.arrangement(&self.way);
+        found.unwrap_or_else(|| &self.plan.arrangements[0])
+    }
+}
+
+/// Reads a question.
+pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Result<Ready, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let Some(way) = plan.arrangement(&question.arrangement) else {
+        let why = format!("is \"{}\", and no arrangement has that id", question.arrangement);
+        return Err(ApiError::at("arrangement", why));
+    };
+    let found = plan.outages.iter().find(|it| it.id.as_str() == question.outage);
+    let Some(outage) = found else {
+        return Err(ApiError::at("outage", format!("is \"{}\", and no outage has that id", question.outage)));
+    };
+    let mut outage = outage.clone();
+    if question.use_everything.is_some() {
+        outage.use_everything = question.use_everything;
+    }
+    for (index, it) in question.drop.iter().enumerate() {
+        let at = |field: &str| format!("drop[{index}].{field}");
+        let Ok(device) = Id::new(&it.device) else { return Err(ApiError::at(&at("device"), "is no id")) };
+        let chain = way.chain(&it.device);
+        let Some(root) = chain.last().map(|it| way.feeds[*it].from.item.clone()) else {
+            let why = format!("is \"{}\", which this arrangement does not feed", it.device);
+            return Err(ApiError::at(&at("device"), why));
+        };
+        let below = it.below_soc.unwrap_or(1.0);
+        if !(0.0..=1.0).contains(&below) {
+            return Err(ApiError::at(&at("below_soc"), format!("is {below}; a charge lies between 0 and 1")));
+        }
+        // Dropped here is dropped; what a rule says of it later does not matter any more.
+        outage.rules.retain(|rule| !matches!(rule, Rule::Shed { device: shed, .. } if *shed == device));
+        outage.rules.push(Rule::Shed { device, source: root, below_soc: Figure::assumed(below) });
+    }
+    let way = question.arrangement.clone();
+    Ok(Ready { plan, way, outage })
+}
+
+/// An outage, told.
+pub(crate) fn told(store: &Store, site: &str, question: &OutageQuestion) -> Result<OutageTold, ApiError> {
+    let moments = question.moments.unwrap_or(MOMENTS);
+    if !(12..=2000).contains(&moments) {
+        return Err(ApiError::at("moments", format!("is {moments}; ask for 12 to 2000")));
+    }
+    let it = ready(store, site, question)?;
+    Ok(tell(&it.plan, it.way(), &it.outage, moments))
+}
+
+/// Checks a question about many runs before they begin.
+pub(crate) fn ready_for_many(store: &Store, site: &str, question: &ChancesQuestion) -> Result<Ready, ApiError> {
+    if !(1..=MOST_RUNS).contains(&question.runs) {
+        return Err(ApiError::at("runs", format!("is {}; ask for 1 to {MOST_RUNS}", question.runs)));
+    }
+    ready(store, site, &question.of)
+}
+
+/// Marches many times; none where it was cancelled.
+pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, handle: &Handle) -> Option<ChancesTold> {
+    let asked = OutageQuestion { changes: Vec::new(), moments: None, ..question.of.clone() };
+    let asked = serde_json::to_string(&(&asked, question.runs, question.seed)).unwrap_or_default();
+    let key = plan_key(&ready.plan) + &asked;
+    let found = known.find(&key);
+    let cached = found.is_some();
+    let chances = match found {
+        Some(it) => it,
+        None => {
+            let way = ready.way();
+            let chances =
+                outage::chances(&ready.plan, way, &ready.outage, question.runs, question.seed, handle).map(Arc::new)?;
+            known.keep(key, Arc::clone(&chances));
+            chances
+        }
+    };
+    let found = simulate(&ready.plan, ready.way(), &ready.outage, None);
+    let headline = headline(&ready.plan, ready.way(), &ready.outage, &found, Some(&chances));
+    let keeps = first_of(ready);
+    let owner = keeps.and_then(|it| owner(&chances, &it));
+    Some(ChancesTold { headline, owner, chances: Arc::unwrap_or_clone(chances), cached })
+}
+
+/// The device that it is all for.
+fn first_of(ready: &Ready) -> Option<String> {
+    let devices = ready.plan.kit.devices.iter();
+    let fed = devices.filter(|it| ready.way().feed_into(it.id.as_str()).is_some());
+    let rank = |it: &ash_pond_core::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    fed.min_by(|a, b| rank(a).total_cmp(&rank(b))).map(|it| it.id.to_string())
+}
+
+/// What dropping buys.
+pub(crate) fn shed(store: &Store, site: &str, question: &ShedQuestion) -> Result<ShedBoard, ApiError> {
+    let it = ready(store, site, &question.of)?;
+    shed_board(&it.plan, it.way(), &it.outage, &question.together).map_err(|why| ApiError::at("together", why))
+}
+
+/// In which order everything starts.
+pub(crate) fn start_order(store: &Store, site: &str, question: &StartsQuestion) -> Result<Starts, ApiError> {
+    let it = ready(store, site, &question.of)?;
+    preview::charge(&it.plan, &question.soc)?;
+    Ok(starts(&it.plan, it.way(), &it.outage, &question.soc))
+}
+
+/// How a store fills up again.
+pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> Result<RechargeWays, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let found = plan.outages.iter().find(|it| it.id.as_str() == question.outage);
+    let Some(outage) = found else {
+        return Err(ApiError::at("outage", format!("is \"{}\", and no outage has that id", question.outage)));
+    };
+    let tilt_deg = question.tilt_deg.unwrap_or(50.0);
+    for (field, value, most) in
+        [("from_soc", question.from_soc, 1.0), ("drawn_w", question.drawn_w, 1e6), ("tilt_deg", tilt_deg, 90.0)]
+    {
+        if !(0.0..=most).contains(&value) {
+            return Err(ApiError::at(field, format!("is {value}; it lies between 0 and {most}")));
+        }
+    }
+    let ask = RechargeAsk { from_soc: question.from_soc, drawn_w: question.drawn_w, tilt_deg };
+    let ways = recharge(&plan, &question.source, outage, ask).map_err(|why| ApiError::at("source", why))?;
+    Ok(RechargeWays { ways })
+}
+
+/// What to do when, as a calendar.
+pub(crate) fn calendar(store: &Store, site: &str, question: &OutageQuestion) -> Result<String, ApiError> {
+    use icalendar::{Calendar, Component, Event};
+    let it = ready(store, site, question)?;
+    let told = tell(&it.plan, it.way(), &it.outage, 48);
+    let mut calendar = Calendar::new();
+    calendar.name(&format!("{}: {}", it.plan.site.name, it.outage.label));
+    for (index, todo) in told.todo.iter().enumerate() {
+        // Local times without a zone: they mean what the clock on the wall shows.
+        let stamp: String = todo.at.chars().filter(|it| *it != '-' && *it != ':').collect::<String>() + "00";
+        let mut event = Event::new();
+        event.uid(&format!("{site}-{}-{}-{index}@ash-pond", question.arrangement, question.outage));
+        event.summary(&todo.what);
+        event.add_property("DTSTART", &stamp);
+        event.add_property("DURATION", "PT10M");
+        event.add_property("DTSTAMP", format!("{stamp}Z"));
+        event.add_property("CATEGORIES", todo.kind);
+        calendar.push(event.done());
+    }
+    Ok(calendar.to_string())
+}
+
+/// The series of an outage as a table, or its events.
+pub(crate) fn table(store: &Store, site: &str, question: &OutageQuestion, events: bool) -> Result<String, ApiError> {
+    let it = ready(store, site, question)?;
+    let told = tell(&it.plan, it.way(), &it.outage, question.moments.unwrap_or(MOMENTS));
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    let broken = |error: csv::Error| ApiError::at("", error.to_string());
+    let found = &told.simulation;
+    if events {
+        writer.write_record(["at_h", "clock", "what", "item", "cause"]).map_err(broken)?;
+        let clock = outage::Clock::of(&it.plan, &it.outage);
+        for event in &found.events {
+            let at = clock.date(event.at_h * 3600.0).strftime("%Y-%m-%dT%H:%M:%S").to_string();
+            let row =
+                [format!("{:.4}", event.at_h), at, event.what.clone(), event.item.clone(), event.cause.join(" < ")];
+            writer.write_record(row).map_err(broken)?;
+        }
+    } else if let Some(series) = &found.series {
+        let mut head = vec!["at_h".to_owned(), "mains".to_owned()];
+        head.extend(series.soc.keys().map(|it| format!("{it} soc")));
+        head.extend(series.source_w.keys().map(|it| format!("{it} watts")));
+        head.extend(series.source_v.keys().map(|it| format!("{it} volts")));
+        head.extend(series.charged_w.keys().map(|it| format!("{it} charged watts")));
+        head.extend(series.device_w.keys().map(|it| format!("{it} watts")));
+        head.extend(series.device_v.keys().map(|it| format!("{it} volts")));
+        writer.write_record(&head).map_err(broken)?;
+        for (index, at_h) in series.at_h.iter().enumerate() {
+            let mut row = vec![format!("{at_h:.4}"), if series.mains[index] { "on" } else { "out" }.to_owned()];
+            let maps = [
+                (&series.soc, 5),
+                (&series.source_w, 3),
+                (&series.source_v, 3),
+                (&series.charged_w, 3),
+                (&series.device_w, 3),
+                (&series.device_v, 3),
+            ];
+            for (map, digits) in maps {
+                row.extend(map.values().map(|it| format!("{:.digits$}", it.get(index).copied().unwrap_or_default())));
+            }
+            writer.write_record(&row).map_err(broken)?;
+        }
+    }
+    let bytes = writer.into_inner().map_err(|error| ApiError::at("", error.to_string()))?;
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
