@@ -13,12 +13,7 @@ export const views: View[] = [
   { name: "supply", title: "Supply" },
   { name: "chains", title: "Chains" },
   { name: "bench", title: "Bench" },
-  {
-    name: "outage",
-    title: "Outage",
-    coming:
-      "Outage will march through a mains failure in time: what goes down when, why, and what to drop first.",
-  },
+  { name: "outage", title: "Outage" },
   {
     name: "watch",
     title: "Watch",
@@ -37,6 +32,7 @@ const there: Record<string, () => Promise<unknown>> = {
   supply: () => import("./views/Supply/SupplyView.vue"),
   chains: () => import("./views/Chains/ChainsView.vue"),
   bench: () => import("./views/Bench/BenchView.vue"),
+  outage: () => import("./views/Outage/OutageView.vue"),
 };
 const coming = () => import("./views/Coming/ComingView.vue");
 
@@ -55,6 +51,11 @@ export const router = createRouter({
     ...routes,
     { path: "/site", name: "site", component: () => import("./views/Site/SiteView.vue") },
     { path: "/wiring/:way", name: "wiring", component: () => import("./views/Wiring/WiringView.vue") },
+    {
+      path: "/paper/:way/:outage",
+      name: "paper",
+      component: () => import("./views/Outage/PaperView.vue"),
+    },
     { path: "/:rest(.*)*", redirect: "/chains" },
   ],
 });

@@ -1,7 +1,7 @@
 //! How fast an outage is marched through, and how that grows with its length and its devices.
 
 #[path = "../tests/common/plain.rs"]
-#[allow(dead_code, missing_docs, clippy::pedantic, reason = "the tests' own, kept simple")]
+#[allow(dead_code, unreachable_pub, missing_docs, clippy::pedantic, reason = "the tests' own, kept simple")]
 mod plain;
 
 use ash_pond_core::outage::{Fineness, Handle, Setting, chances, march, simulate};

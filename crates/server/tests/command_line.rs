@@ -361,12 +361,49 @@ fn an_outage_is_marched_through_and_told() {
         ("--outage", "sunshine", "not in the plan"),
         ("--arrangement", "nobody", "not in the plan"),
         ("--series", "0", "between 1 and"),
+        ("--runs", "0", "between 1 and"),
     ] {
         let mut wrong: Vec<&str> = ask.to_vec();
         match wrong.iter().position(|it| *it == option) {
             Some(at) => wrong[at + 1] = value,
             None => wrong.extend([option, value]),
         }
+        let output = run(&wrong);
+        assert!(output.status.code() == Some(2) && err(&output).contains(says), "{}", err(&output));
+    }
+}
+
+#[test]
+fn an_outage_is_marched_through_many_times_with_the_same_answer_for_a_seed() {
+    let ask =
+        ["simulate", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--runs", "40", "--seed", "7"];
+    let told = out(&run(&ask));
+    assert!(told.contains("the router lasts") && told.contains("40 runs over"), "{told}");
+    let json = || -> Value { serde_json::from_str(&out(&run(&[&ask[..], &["--json"]].concat()))).unwrap() };
+    let (first, second) = (json(), json());
+    assert_eq!(first["chances"], second["chances"]);
+    let hours = &first["chances"]["devices"]["router"]["hours"];
+    assert!(hours["p5"].as_f64().unwrap() < hours["p95"].as_f64().unwrap());
+}
+
+#[test]
+fn shedding_starts_and_filling_up_are_told() {
+    let way = ["--arrangement", "direct", "--outage", "winter-storm"];
+    let told = out(&run(&[&["shed", "DEMO"], &way[..], &["--drop", "terminal"]].concat()));
+    assert!(told.contains("Without the satellite terminal the router lasts") && told.contains("best order"), "{told}");
+    let told = out(&run(&[&["starts", "DEMO"], &way[..], &["--soc", "house-bank=0.45"]].concat()));
+    assert!(told.contains("in this order") && told.contains("a person has to start it"), "{told}");
+    let told = out(&run(&["recharge", "DEMO", "--source", "station", "--from", "0.2"]));
+    assert!(told.contains("From the wall") && told.contains("100 %"), "{told}");
+    let json: Value =
+        serde_json::from_str(&out(&run(&["recharge", "DEMO", "--source", "house-bank", "--json"]))).unwrap();
+    assert!(json["ways"].as_array().is_some_and(|it| !it.is_empty()));
+    for (wrong, says) in [
+        (vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--drop", "moon"], "no device"),
+        (vec!["starts", "DEMO", "--arrangement", "direct", "--soc", "house-bank"], "a charge from 0 to 1"),
+        (vec!["recharge", "DEMO", "--source", "router"], "no source with a battery"),
+        (vec!["recharge", "DEMO", "--source", "station", "--from", "7"], "between 0 and 1"),
+    ] {
         let output = run(&wrong);
         assert!(output.status.code() == Some(2) && err(&output).contains(says), "{}", err(&output));
     }

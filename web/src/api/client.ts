@@ -30,7 +30,7 @@ export class Refused extends Error {
 
 /** Fields that hold sentences of the server, in SI and with decimal points. Names, notes and ids stay as they are. */
 const SENTENCES = new Set(
-  "headline enough proposes least reason sentence words message brief line decides takes law window thermal question caution cut_off_by gives remedy idle_limit unknown".split(
+  "headline enough proposes least reason sentence words message brief line decides takes law window thermal question caution cut_off_by gives remedy idle_limit unknown second owner cause limited_by rule tightest".split(
     " ",
   ),
 );

@@ -221,7 +221,7 @@ export interface paths {
             cookie?: never;
         };
         /** Outages to start from. */
-        get: operations["ready"];
+        get: operations["ready_outages"];
         put?: never;
         post?: never;
         delete?: never;
@@ -615,7 +615,7 @@ export interface paths {
             cookie?: never;
         };
         /** What to do when, as an iCalendar file. */
-        get: operations["calendar"];
+        get: operations["outage_calendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -652,7 +652,7 @@ export interface paths {
             cookie?: never;
         };
         /** What happens, as a table. */
-        get: operations["events"];
+        get: operations["outage_events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -686,7 +686,7 @@ export interface paths {
             cookie?: never;
         };
         /** Everything over time, as a table. */
-        get: operations["series"];
+        get: operations["outage_series"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4093,10 +4093,7 @@ export interface components {
             /** @description The moment of the switch and of the return. */
             switchover: components["schemas"]["Switchover"];
             /** @description Hours after the start of each even six hours of the clock, and what it shows. */
-            ticks: [
-                number,
-                string
-            ][];
+            ticks: components["schemas"]["Tick"][];
             /** @description What to do when. */
             todo: components["schemas"]["Doable"][];
             /** @description What it costs the stores in life. */
@@ -5316,6 +5313,16 @@ export interface components {
             /** @description Time to 63 % of a change, s. */
             time_constant_s?: components["schemas"]["FigureSeconds"] | null;
         };
+        /** @description An even hour of the clock. */
+        Tick: {
+            /**
+             * Format: double
+             * @description Hours after the start.
+             */
+            at_h: number;
+            /** @description What the clock shows, `06:00`, or the day at midnight. */
+            label: string;
+        };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;
         /** @description A result that no figure of the plan takes. */
@@ -6135,7 +6142,7 @@ export interface operations {
             };
         };
     };
-    ready: {
+    ready_outages: {
         parameters: {
             query?: never;
             header?: never;
@@ -7152,7 +7159,7 @@ export interface operations {
             };
         };
     };
-    calendar: {
+    outage_calendar: {
         parameters: {
             query: {
                 arrangement: string;
@@ -7240,7 +7247,7 @@ export interface operations {
             };
         };
     };
-    events: {
+    outage_events: {
         parameters: {
             query: {
                 arrangement: string;
@@ -7328,7 +7335,7 @@ export interface operations {
             };
         };
     };
-    series: {
+    outage_series: {
         parameters: {
             query: {
                 arrangement: string;

@@ -39,5 +39,5 @@ pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board};
 pub use starts::{StartTurn, Starts, starts, trips_at_return};
 pub use sun::{Sky, Sun};
-pub use tell::{Both, Doable, OutageTold, headline, owner, tell};
+pub use tell::{Both, Doable, OutageTold, Tick, headline, owner, tell};
 pub use wear::{Wear, swings, wear};

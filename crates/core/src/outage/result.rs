@@ -87,6 +87,13 @@ pub struct SourceRun {
     pub series: Vec<[f64; 2]>,
 }
 
+impl SourceRun {
+    /// Its lowest charge in the series, 0 to 1; that at the end where there is none.
+    pub(super) fn lowest(&self) -> f64 {
+        self.series.iter().map(|it| it[1]).fold(self.end_soc, f64::min)
+    }
+}
+
 /// Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

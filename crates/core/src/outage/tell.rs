@@ -8,6 +8,7 @@ use super::result::Simulation;
 use super::setting::Setting;
 use super::sun::nights;
 use super::wear::{Wear, wear};
+use crate::bench::{Protocol, guides};
 use crate::figure::Figure;
 use crate::limits::percent;
 use crate::network::fed;
@@ -44,6 +45,16 @@ pub struct Both {
     pub everything_h: Option<f64>,
 }
 
+/// An even hour of the clock.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Tick {
+    /// Hours after the start.
+    pub at_h: f64,
+    /// What the clock shows, `06:00`, or the day at midnight.
+    pub label: String,
+}
+
 /// An outage, told.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -69,7 +80,7 @@ pub struct OutageTold {
     /// The clock at the start, `YYYY-MM-DDTHH:MM`.
     pub start: String,
     /// Hours after the start of each even six hours of the clock, and what it shows.
-    pub ticks: Vec<(f64, String)>,
+    pub ticks: Vec<Tick>,
     /// Sparing the battery and using everything, by device.
     pub both: BTreeMap<String, Both>,
     /// The moment of the switch and of the return.
@@ -141,7 +152,7 @@ fn mains(setting: &Setting<'_>, hours: f64) -> Vec<[f64; 2]> {
     pairs.collect()
 }
 
-fn ticks(clock: &Clock, hours: f64) -> Vec<(f64, String)> {
+fn ticks(clock: &Clock, hours: f64) -> Vec<Tick> {
     let every = match hours {
         it if it <= 14.0 => 1.0,
         it if it <= 36.0 => 3.0,
@@ -149,16 +160,16 @@ fn ticks(clock: &Clock, hours: f64) -> Vec<(f64, String)> {
         it if it <= 400.0 => 24.0,
         _ => 24.0 * 7.0,
     };
-    let mut found: Vec<(f64, String)> = Vec::new();
+    let mut found: Vec<Tick> = Vec::new();
     for date in clock.days(hours) {
         let mut of_day = 0.0;
         while of_day < 24.0 {
             let at_h = clock.when(date, of_day) / 3600.0;
-            let far = found.last().is_none_or(|it| at_h - it.0 >= every * 0.9);
+            let far = found.last().is_none_or(|it| at_h - it.at_h >= every * 0.9);
             if (0.0..=hours).contains(&at_h) && far {
                 let label =
                     if of_day < 0.5 { date.strftime("%a %-d").to_string() } else { format!("{of_day:02.0}:00") };
-                found.push((at_h, label));
+                found.push(Tick { at_h, label });
             }
             of_day += every.min(24.0);
         }
@@ -182,15 +193,13 @@ pub fn headline(
     let chance = chances.and_then(|it| it.devices.get(first.id.as_str()));
     let whole = outage.hours.get();
     let range = chance.map(|it| it.hours).map_or_else(String::new, |it| {
-        if it.p95 - it.p5 < 0.05 * whole.min(10.0) {
-            String::new()
-        } else {
-            format!(" ({:.0} to {:.0})", it.p5, it.p95)
-        }
+        let digits = usize::from(it.p95 < 24.0);
+        if it.p95 - it.p5 < 0.1 { String::new() } else { format!(" ({:.digits$} to {:.digits$})", it.p5, it.p95) }
     });
     let name = inside(&first.label);
     match run.and_then(|it| it.down_at_h) {
-        Some(at) if at < 10.0 => format!("{}: the {name} lasts {}{range}.", outage.label, super::clocked(at)),
+        Some(at) if at < 1.0 => format!("{}: the {name} lasts {}{range}.", outage.label, super::clocked(at)),
+        Some(at) if at < 24.0 => format!("{}: the {name} lasts {at:.1} h{range}.", outage.label),
         Some(at) => format!("{}: the {name} lasts {at:.0} h{range}.", outage.label),
         None => match chance {
             Some(it) if it.lasts < 0.95 => {
@@ -211,11 +220,17 @@ pub fn owner(chances: &Chances, device: &str) -> Option<String> {
     let share = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
     let words = match share.share {
         it if it > 0.85 => "Nearly all".to_owned(),
-        it if (0.45..0.56).contains(&it) => "Half".to_owned(),
-        it => percent(it),
+        it if it > 0.56 => "Most".to_owned(),
+        it if it > 0.44 => "Half".to_owned(),
+        it if it > 0.29 => "A third".to_owned(),
+        it if it > 0.21 => "A quarter".to_owned(),
+        it => percent((it * 100.0).round() / 100.0),
     };
+    // What would make it surer, and how long that takes.
+    let guide = Protocol::of(share.kind, &share.path).and_then(|it| guides().iter().find(|known| known.protocol == it));
+    let measure = guide.map_or_else(String::new, |it| format!(": measure it, {} minutes", it.minutes));
     Some(format!(
-        "{words} of that spread is {}, {}: {} ± {}.",
+        "{words} of that spread is the {}'s {} ({} ± {}){measure}.",
         inside(&share.label),
         share.name,
         crate::limits::amount(share.value, share.unit),
@@ -224,7 +239,9 @@ pub fn owner(chances: &Chances, device: &str) -> Option<String> {
 }
 
 fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
+    // What is dropped goes because it is meant to.
     let lost = devices.iter().filter_map(|it| Some((it, found.devices.get(it.id.as_str())?)));
+    let lost = lost.filter(|it| it.1.why.as_deref() != Some("shed by rule"));
     let goes = lost.filter_map(|(it, run)| Some((it, run, run.down_at_h?)));
     let Some((device, run, at)) = goes.min_by(|a, b| a.2.total_cmp(&b.2)) else {
         let low = found.sources.iter().min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));
@@ -237,7 +254,17 @@ fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
         [] => run.why.clone().unwrap_or_default(),
         lines => lines.join(" ← "),
     };
-    format!("{} goes first, after {}: {why}.", device.label, super::clocked(at))
+    let first = format!("{} goes first, after {}: {why}.", device.label, super::clocked(at));
+    // A store that was charged again stands idle until somebody switches it back on.
+    let again = found.sources.iter().find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + 0.1);
+    match again {
+        Some((id, it)) => format!(
+            "{first} At the end the {} is at {} again: a person can switch it back on.",
+            inside(plan.label(id)),
+            percent(it.end_soc)
+        ),
+        None => first,
+    }
 }
 
 fn todo(

@@ -141,7 +141,7 @@ pub(super) async fn recharge(
 #[utoipa::path(get, path = "/outages", responses(
     (status = 200, description = "They", body = ref("#/components/schemas/ReadyOutages"))
 ))]
-pub(super) async fn ready() -> Json<ReadyOutages> {
+pub(super) async fn ready_outages() -> Json<ReadyOutages> {
     Json(ReadyOutages { outages: ready_made() })
 }
 
@@ -182,7 +182,7 @@ fn attached(kind: &'static str, name: &str, text: String) -> impl IntoResponse +
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn calendar(
+pub(super) async fn outage_calendar(
     State(state): State<AppState>,
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
@@ -200,7 +200,7 @@ pub(super) async fn calendar(
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn series(
+pub(super) async fn outage_series(
     State(state): State<AppState>,
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
@@ -218,7 +218,7 @@ pub(super) async fn series(
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn events(
+pub(super) async fn outage_events(
     State(state): State<AppState>,
     Path(site): Path<String>,
     Query(taken): Query<Taken>,

@@ -53,6 +53,13 @@ impl Api {
         String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
     }
 
+    /// What a stream says until it ends, as text.
+    pub async fn streamed(&self, path: &str, body: Value) -> String {
+        let request = Request::builder().method("POST").uri(path).header(header::HOST, "127.0.0.1:8787");
+        let response = self.router.clone().oneshot(request.body(Body::from(body.to_string())).unwrap()).await.unwrap();
+        String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
+    }
+
     pub async fn send(&self, request: Request<Body>) -> Reply {
         let response = self.router.clone().oneshot(request).await.unwrap();
         let (status, headers) = (response.status(), response.headers().clone());

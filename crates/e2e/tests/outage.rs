@@ -1,0 +1,176 @@
+//! The outage, as its users go about it.
+
+use anyhow::Result;
+use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
+use serde_json::json;
+
+const DOWN: char = '\u{e015}';
+const RIGHT: char = '\u{e014}';
+
+async fn storm() -> Result<Stage> {
+    let stage = Stage::set(DESK).await?;
+    stage.go("/outage").await?;
+    stage.browser.text_until("[data-test=headline]", |it| it.contains("the router lasts")).await?;
+    stage.browser.wait("[data-test=shed-board] [data-drop=terminal]").await?;
+    Ok(stage)
+}
+
+/// Asks the API from the page, and waits for its answer.
+async fn ask(stage: &Stage, path: &str, body: &serde_json::Value) -> Result<serde_json::Value> {
+    let script = format!(
+        "window.asked = undefined; fetch('/api/sites/hollin-lock/{path}', {{method: 'POST', headers: {{'content-type': 'application/json'}}, \
+         body: JSON.stringify({body})}}).then((it) => it.json()).then((it) => {{ window.asked = it; }})"
+    );
+    stage.browser.run(&script).await?;
+    for _ in 0..100 {
+        let found = stage.browser.run("return window.asked ?? null").await?;
+        if !found.is_null() {
+            return Ok(found);
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    anyhow::bail!("no answer from {path}")
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_storm_is_read_at_one_time_and_a_device_is_dropped_by_key() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    assert!(browser.text("[data-test=second]").await?.contains("goes first"));
+    // What stands at the cursor is what the server says of that time.
+    for _ in 0..6 {
+        browser.press(RIGHT, false).await?;
+    }
+    let told = ask(&stage, "outage", &json!({"arrangement": "direct", "outage": "winter-storm"})).await?;
+    let hours =
+        browser.run("return Number(document.querySelector('[data-test=cursor]').value)").await?.as_f64().unwrap();
+    assert!((hours - 72.0 / 96.0 * 6.0).abs() < 0.2, "{hours}");
+    let series = &told["simulation"]["series"];
+    let at = series["at_h"].as_array().unwrap().iter().rposition(|it| it.as_f64().unwrap() <= hours + 1e-6).unwrap();
+    let soc = series["soc"]["house-bank"][at].as_f64().unwrap() * 100.0;
+    let watts = series["source_w"]["house-bank"][at].as_f64().unwrap();
+    let read = browser.text("[data-read=house-bank]").await?;
+    assert_eq!(read, format!("House bank {soc:.0} %, {watts:.1} W"));
+    // Down to the third row, and dropped: the answer follows at once.
+    let before = browser.text("[data-test=headline]").await?;
+    for _ in 0..3 {
+        browser.press(DOWN, false).await?;
+    }
+    browser.press('d', false).await?;
+    let after = browser.text_until("[data-test=headline]", |it| *it != *before).await?;
+    let longer = ask(
+        &stage,
+        "outage",
+        &json!({"arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "terminal"}]}),
+    )
+    .await?;
+    assert_eq!(after, longer["headline"].as_str().unwrap());
+    assert_eq!(
+        browser.run("return document.querySelector('[data-drop=terminal]').getAttribute('aria-pressed')").await?,
+        json!("true")
+    );
+    browser.press('d', false).await?;
+    browser.text_until("[data-test=headline]", |it| *it == *before).await?;
+    // Everything used lasts longer, and both are told beside each other.
+    browser.press('s', false).await?;
+    browser.text_until("[data-test=headline]", |it| *it != *before).await?;
+    assert!(browser.text("[data-test=both]").await?.contains("down to the floors"));
+    assert_eq!(browser.severe().await?, Vec::<String>::new());
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_return_is_magnified_and_two_arrangements_stand_on_one_axis() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    let choose = "const it = document.querySelector('select[aria-label=arrangement]'); it.value = 'shared-out'; it.dispatchEvent(new Event('change'))";
+    browser.run(choose).await?;
+    browser.press('r', false).await?;
+    browser.text_until("[data-test=switch-strip]", |it| it.contains("The return")).await?;
+    browser.press('x', false).await?;
+    let strip = browser.text_until("[data-test=switch-strip]", |it| it.contains("The switch")).await?;
+    assert!(strip.contains("latched: needs a person: 18 ms") && strip.contains("10 min"), "{strip}");
+    browser.press('c', false).await?;
+    browser.text_until("[data-test=beside]", |it| it.contains("the router lasts")).await?;
+    let timelines = browser.run("return document.querySelectorAll('[data-test=timeline]').length").await?;
+    assert_eq!(timelines, json!(2));
+    browser.press('c', false).await?;
+    browser.gone("[data-test=beside]").await?;
+    // The same as tables, and what comes after.
+    browser.press('t', false).await?;
+    let table = browser.text("[data-test=outage-table]").await?;
+    assert!(table.contains("Diesel heater") && table.contains("trip"), "{table}");
+    browser.press('b', false).await?;
+    browser.text_until("[data-test=start-sentence]", |it| !it.is_empty()).await?;
+    browser.wait("[data-test=recharge]").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn long_runs_are_cancelled_or_tell_their_range() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    browser.click("[data-test=run]").await?;
+    browser.click("[data-test=cancel]").await?;
+    browser.wait("[data-test=run]").await?;
+    assert!(!browser.text("[data-test=headline]").await?.contains(" to "));
+    browser.click("[data-test=run]").await?;
+    for _ in 0..60 {
+        if browser.text("[data-test=headline]").await?.contains(" to ") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+    }
+    assert!(browser.text("[data-test=headline]").await?.contains(" to "));
+    assert!(browser.text("[data-test=second]").await?.contains("of that spread is"));
+    browser.wait("[data-test=band]").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_outage_is_described_and_taken_along() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    browser.press('e', false).await?;
+    browser.click("[data-test=ready-made]").await?;
+    browser.click("[data-ready=rolling]").await?;
+    browser.text_until("[data-test=headline]", |it| it.starts_with("Rolling cuts")).await?;
+    browser.fill("[aria-label='length, h']", "30").await?;
+    browser.click("[data-test=add-rule]").await?;
+    browser.text_until("[data-test=rule]", |it| it.contains("Drop ") && it.contains("below 40 %")).await?;
+    let calendar = "window.text = undefined; fetch(document.querySelector('[data-test=calendar]').href).then((it) => it.text()).then((it) => { window.text = it; })";
+    browser.run(calendar).await?;
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    let text = browser.run("return window.text").await?;
+    let opened: icalendar::Calendar = text.as_str().unwrap().parse().map_err(|it: String| anyhow::anyhow!(it))?;
+    assert!(opened.iter().count() >= 4, "{text}");
+    browser.click("[data-test=paper-door]").await?;
+    let paper = browser.text_until("[data-test=paper]", |it| it.contains("What lasts how long")).await?;
+    assert!(paper.contains("Rolling cuts") && paper.contains("Local codes"), "{paper}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    for theme in ["day", "blackout"] {
+        browser.wait(&format!(":root[data-theme={theme}]")).await?;
+        for panel in ["switch", "return", "back", "edit", "table"] {
+            browser.click(&format!("[data-test=open-{panel}]")).await?;
+            tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+            assert_eq!(browser.barriers().await?, Vec::<String>::new(), "{panel}, {theme}");
+        }
+        browser.run("scrollTo(0, 0)").await?;
+        browser.click("[data-test=theme]").await?;
+    }
+    browser.resize(PHONE).await?;
+    let wide = "return document.documentElement.scrollWidth > document.documentElement.clientWidth";
+    for panel in ["switch", "return", "back", "edit", "table"] {
+        browser.run(&format!("document.querySelector('[data-test=open-{panel}]').click()")).await?;
+        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        assert_eq!(browser.run(OVERFLOWING).await?, json!([]), "{panel}");
+        assert_eq!(browser.run(wide).await?, json!(false), "{panel}");
+    }
+    Ok(())
+}

@@ -1,0 +1,152 @@
+//! Outages by the API: told, many times with progress, shedding, starts, filling up, and what is taken along.
+
+mod common;
+
+use axum::http::StatusCode;
+use common::{SITE, api, assert_problem};
+use serde_json::{Value, json};
+
+fn storm(way: &str) -> Value {
+    json!({"arrangement": way, "outage": "winter-storm"})
+}
+
+fn hours(told: &Value, device: &str) -> f64 {
+    told["simulation"]["devices"][device]["down_at_h"].as_f64().unwrap_or(f64::INFINITY)
+}
+
+#[tokio::test]
+async fn an_outage_is_told_and_a_drop_changes_it() {
+    let api = api();
+    let told = api.post(&format!("{SITE}/outage"), storm("direct")).await;
+    assert_eq!(told.status, StatusCode::OK, "{}", told.body);
+    let told = told.body;
+    assert!(told["headline"].as_str().unwrap().starts_with("Winter storm, three days: the router lasts"), "{told}");
+    let series = &told["simulation"]["series"];
+    let count = series["at_h"].as_array().unwrap().len();
+    assert_eq!(count, 289);
+    assert!(
+        series["soc"]["house-bank"].as_array().unwrap().len() == count
+            && series["device_w"]["router"][0].as_f64() > Some(5.0)
+    );
+    assert_eq!(told["order"][0], "router");
+    let without = json!({"arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "terminal"}]});
+    let without = api.post(&format!("{SITE}/outage"), without).await.body;
+    assert!(hours(&without, "router") > hours(&told, "router") + 5.0);
+    let at_half =
+        json!({"arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "terminal", "below_soc": 0.5}]});
+    let at_half = api.post(&format!("{SITE}/outage"), at_half).await.body;
+    assert!(
+        hours(&at_half, "router") > hours(&told, "router") && hours(&at_half, "router") < hours(&without, "router")
+    );
+    let everything = json!({"arrangement": "direct", "outage": "winter-storm", "use_everything": true});
+    let everything = api.post(&format!("{SITE}/outage"), everything).await.body;
+    assert!(hours(&everything, "router") > hours(&told, "router"));
+    // Looked at before it is saved: a bank of twice the size.
+    let mut bank = api.get(&format!("{SITE}/elements/source/house-bank")).await.body["body"].clone();
+    bank["battery"]["capacity_ah"] = json!(200);
+    let bigger = json!({"arrangement": "direct", "outage": "winter-storm", "changes": [{"kind": "source", "id": "house-bank", "body": bank}]});
+    assert!(hours(&api.post(&format!("{SITE}/outage"), bigger).await.body, "router") > 1.7 * hours(&told, "router"));
+    for (body, path, says) in [
+        (json!({"arrangement": "nobody", "outage": "winter-storm"}), "arrangement", "no arrangement"),
+        (json!({"arrangement": "direct", "outage": "nothing"}), "outage", "no outage"),
+        (
+            json!({"arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "moon"}]}),
+            "drop[0].device",
+            "does not feed",
+        ),
+        (json!({"arrangement": "direct", "outage": "winter-storm", "moments": 5}), "moments", "12 to 2000"),
+    ] {
+        let refused = api.post(&format!("{SITE}/outage"), body).await;
+        assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert_eq!(refused.body["path"], path);
+        assert!(refused.body["detail"].as_str().unwrap().contains(says), "{}", refused.body);
+    }
+}
+
+#[tokio::test]
+async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
+    let api = api();
+    let question = json!({"of": storm("direct"), "runs": 60, "seed": 4});
+    let events = |text: &str| -> Vec<(String, Value)> {
+        let blocks = text.split("\n\n").filter(|it| it.contains("event:"));
+        blocks
+            .map(|block| {
+                let field = |name: &str| {
+                    let line = block.lines().find(|it| it.starts_with(name)).unwrap();
+                    line[name.len()..].trim().to_owned()
+                };
+                (field("event:"), serde_json::from_str(&field("data:")).unwrap())
+            })
+            .collect()
+    };
+    let first = events(&api.streamed(&format!("{SITE}/outage/chances"), question.clone()).await);
+    let (name, done) = first.last().unwrap();
+    assert_eq!(name, "done");
+    assert!(first[..first.len() - 1].iter().all(|(name, it)| name == "progress" && it["of"] == 60));
+    assert_eq!((&done["cached"], &done["chances"]["runs"]), (&json!(false), &json!(60)));
+    let router = &done["chances"]["devices"]["router"]["hours"];
+    assert!(router["p5"].as_f64() < router["p50"].as_f64() && router["p50"].as_f64() < router["p95"].as_f64());
+    assert!(done["owner"].as_str().unwrap().contains("of that spread"), "{}", done["owner"]);
+    let again = events(&api.streamed(&format!("{SITE}/outage/chances"), question).await);
+    assert_eq!(again.last().unwrap().1["cached"], true);
+    assert_eq!(again.last().unwrap().1["chances"], done["chances"]);
+    let refused =
+        api.post(&format!("{SITE}/outage/chances"), json!({"of": storm("direct"), "runs": 0, "seed": 1})).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "ask for 1 to");
+}
+
+#[tokio::test]
+async fn shedding_starts_and_filling_up_are_answered() {
+    let api = api();
+    let board = api
+        .post(
+            &format!("{SITE}/outage/shed"),
+            json!({"of": storm("direct"), "together": ["terminal", "circulation-pump"]}),
+        )
+        .await
+        .body;
+    assert_eq!(board["keeps"], "router");
+    let wins = |it: &Value| it["wins_h"].as_f64().unwrap();
+    assert!(wins(&board["set"]) > wins(&board["each"][0]) && wins(&board["each"][0]) > 5.0, "{board}");
+    assert_eq!(board["best"].as_array().unwrap().len(), 10);
+    let starts = api
+        .post(&format!("{SITE}/outage/starts"), json!({"of": storm("direct"), "soc": {"house-bank": 0.45}}))
+        .await
+        .body;
+    assert_eq!(starts["at_once"], false, "{starts}");
+    assert!(starts["turns"].as_array().unwrap().len() == 9 && starts["by_hand"] == json!(["heater"]));
+    assert_eq!(starts["rule"]["kind"], "stagger");
+    let ask = json!({"outage": "winter-storm", "source": "station", "from_soc": 0.1});
+    let ways = api.post(&format!("{SITE}/outage/recharge"), ask).await.body;
+    assert_eq!(ways["ways"][0]["from"], "wall");
+    let wrong = json!({"outage": "winter-storm", "source": "station", "from_soc": 3});
+    assert_problem(
+        &api.post(&format!("{SITE}/outage/recharge"), wrong).await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "refused",
+        "between 0 and 1",
+    );
+    let ready = api.get("/api/outages").await.body;
+    assert_eq!(ready["outages"].as_array().unwrap().len(), 4);
+}
+
+#[tokio::test]
+async fn calendars_and_tables_are_taken_along() {
+    let api = api();
+    let query = "arrangement=direct&outage=winter-storm";
+    let text = api.raw(&format!("{SITE}/outage/calendar.ics?{query}")).await;
+    let calendar: icalendar::Calendar = text.parse().unwrap();
+    let events: Vec<&icalendar::Event> = calendar.iter().filter_map(icalendar::CalendarComponent::as_event).collect();
+    let summary = |it: &&icalendar::Event| icalendar::Component::get_summary(*it).unwrap_or_default().to_owned();
+    assert!(events.len() > 10 && events.iter().any(|it| summary(it).contains("Drop the hatchery lamp")), "{text}");
+    let start = icalendar::Component::property_value(*events.first().unwrap(), "DTSTART").unwrap();
+    assert_eq!(start, "20260114T173000");
+    let series = api.raw(&format!("{SITE}/outage/series.csv?{query}&drop=terminal")).await;
+    let mut rows = csv::Reader::from_reader(series.as_bytes());
+    let head = rows.headers().unwrap().clone();
+    let column = head.iter().position(|it| it == "terminal watts").unwrap();
+    let rows: Vec<csv::StringRecord> = rows.records().map(Result::unwrap).collect();
+    assert!(rows.len() == 289 && rows.iter().skip(1).all(|it| &it[column] == "0.000"));
+    let events = api.raw(&format!("{SITE}/outage/events.csv?{query}")).await;
+    assert!(events.lines().any(|it| it.contains("floor,house-bank") && it.contains("its floor")), "{events}");
+}

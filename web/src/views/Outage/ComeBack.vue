@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import { useAsked } from "../../composables/useAsked";
+import { useSite } from "../../composables/useSite";
+import { short } from "./timeline";
+import type { Of, Told } from "./useOutage";
+
+/** After the return: in which order everything starts, and how long the stores take to fill again. */
+const props = defineProps<{ of: Of; told: Told }>();
+const emit = defineEmits<{ rule: [rule: Schemas["Rule"]] }>();
+const { plan } = useSite();
+const label = (id: string) =>
+  [...(plan.value?.kit.devices ?? []), ...(plan.value?.kit.sources ?? [])].find((it) => it.id === id)
+    ?.label ?? id;
+const stores = computed(() => Object.keys(props.told.simulation.sources));
+const store = ref("");
+watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = now[0] ?? "")), {
+  immediate: true,
+});
+const left = computed(() =>
+  Object.fromEntries(Object.entries(props.told.simulation.sources).map(([id, it]) => [id, it.end_soc])),
+);
+const { answer: order, follow } = useAsked(
+  async (site, changes) => {
+    const body = { of: { ...props.of, changes }, soc: left.value };
+    return taken(await api.POST("/sites/{site}/outage/starts", { params: { path: { site } }, body }));
+  },
+  () => [props.of.arrangement, props.of.outage, JSON.stringify(left.value)],
+);
+follow();
+const { answer: filling, follow: fill } = useAsked(
+  async (site, changes) => {
+    if (!store.value) return undefined;
+    const from = props.told.simulation.sources[store.value]?.end_soc ?? 0.1;
+    const body = { outage: props.of.outage, source: store.value, from_soc: from, drawn_w: 0, changes };
+    return taken(await api.POST("/sites/{site}/outage/recharge", { params: { path: { site } }, body }));
+  },
+  () => [store.value, props.of.outage, left.value[store.value]],
+);
+fill();
+const near = (it: Schemas["StartTurn"]) =>
+  [it.takes_s > 0 ? `starts for ${clock(it.takes_s)}` : "", it.tightest ?? ""].filter(Boolean).join("; ");
+const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : short(seconds / 3600));
+</script>
+
+<template>
+  <section class="back" data-test="come-back">
+    <div>
+      <h2>Who starts when</h2>
+      <p v-if="order" data-test="start-sentence">{{ order.sentence }}</p>
+      <ol v-if="order?.turns.length">
+        <li v-for="it in order.turns" :key="it.device">
+          <span class="when">{{ order.at_once ? "at once" : clock(it.at_s) }}</span>
+          <strong>{{ label(it.device) }}</strong>&nbsp;
+          <span class="label faint">{{ near(it) }}</span>
+        </li>
+      </ol>
+      <p v-for="id in order?.by_hand ?? []" :key="id">
+        <span class="when">by hand</span> <strong>{{ label(id) }}</strong>
+        <span class="label faint">nobody else starts it: look at it first</span>
+      </p>
+      <button
+        v-if="order?.rule"
+        type="button"
+        class="door"
+        data-test="take-stagger"
+        @click="emit('rule', order.rule)"
+      >
+        put this order into the outage
+      </button>
+    </div>
+    <div>
+      <h2>
+        Filling up
+        <span class="pick"
+          ><ChoiceEntry
+            :value="store"
+            name="store"
+            :choices="stores.map((it) => [it, label(it)])"
+            @change="store = $event"
+        /></span>
+        from {{ Math.round((left[store] ?? 0) * 100) }} %
+      </h2>
+      <ul>
+        <li v-for="it in filling?.ways ?? []" :key="it.label" data-test="recharge">
+          <p>{{ it.sentence }}</p>
+          <p class="label faint levels">
+            <span v-for="level in it.levels" :key="level.soc"
+              >{{ Math.round(level.soc * 100) }} %: {{ level.hours == null ? "never" : short(level.hours)
+              }}<template v-if="level.cost">
+                · {{ level.cost.toFixed(2) }} {{ plan?.site.energy_price?.currency }}</template
+              ><template v-if="level.fuel_l"> · {{ level.fuel_l.toFixed(1) }} l</template></span
+            >
+          </p>
+        </li>
+        <li v-if="filling && filling.ways.length === 0">
+          Nothing in the kit can fill it. Add a charger, a panel, a vehicle or a generator in Supply.
+        </li>
+      </ul>
+      <p class="label faint">
+        Charge where it is dry and aired, never in the frost, and as the battery's maker says. An engine runs
+        outside only.
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.back {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(320px, 1fr));
+  gap: 8px 40px;
+  border-top: 1px solid var(--line);
+  padding-top: 8px;
+}
+h2 {
+  font-size: 16px;
+  font-weight: 600;
+}
+.pick {
+  display: inline-block;
+  width: 150px;
+}
+ol,
+ul {
+  list-style: none;
+  margin: 6px 0;
+  padding: 0;
+}
+li {
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.when {
+  display: inline-block;
+  min-width: 72px;
+}
+.levels {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 16px;
+}
+@media (max-width: 720px) {
+  .back {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import SavePicture from "../../components/SavePicture.vue";
+import { useSite } from "../../composables/useSite";
+import type { Panel } from "./timeline";
+import type { Of } from "./useOutage";
+
+/** What can be opened below the picture, and what can be taken along. */
+const props = defineProps<{
+  of: Of;
+  panel: Panel | undefined;
+  dropped: string[];
+  frame: HTMLElement | undefined;
+}>();
+const emit = defineEmits<{ open: [panel: Panel] }>();
+const { id: site } = useSite();
+const DOORS: [Panel, string][] = [
+  ["switch", "the switch"],
+  ["return", "the return"],
+  ["back", "coming back"],
+  ["edit", "this outage"],
+  ["table", "as a table"],
+];
+const file = (name: string) =>
+  `/api/sites/${encodeURIComponent(site.value)}/outage/${name}?${new URLSearchParams({ ...props.of, drop: props.dropped.join() })}`;
+</script>
+
+<template>
+  <footer class="label">
+    <button
+      v-for="[name, words] in DOORS"
+      :key="name"
+      type="button"
+      class="door"
+      :aria-expanded="panel === name"
+      :data-test="`open-${name}`"
+      @click="emit('open', name)"
+    >
+      {{ words }}
+    </button>
+    <RouterLink
+      class="door"
+      :to="{ name: 'paper', params: { way: of.arrangement, outage: of.outage } }"
+      data-test="paper-door"
+      >paper plan</RouterLink
+    >
+    <span>
+      take along <a class="door" :href="file('calendar.ics')" download data-test="calendar">calendar</a>
+      <a class="door" :href="file('series.csv')" download>series CSV</a>
+      <a class="door" :href="file('events.csv')" download>events CSV</a>
+    </span>
+    <SavePicture :of="frame" :name="`outage-${of.outage}-${of.arrangement}`" />
+    <span class="faint"
+      >← → time · ↑ ↓ row · d drop · s spare · + − 0 zoom · [ ] pan · r return · c beside</span
+    >
+  </footer>
+</template>
+
+<style scoped>
+footer {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 2px 18px;
+  border-top: 1px solid var(--line);
+  padding: 6px 0;
+  margin-top: 8px;
+}
+footer span .door {
+  margin-left: 8px;
+}
+[aria-expanded="true"] {
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,285 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { api, taken, type Change, type Schemas } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import InlineNumber from "../../components/InlineNumber.vue";
+import TextEntry from "../../components/TextEntry.vue";
+import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
+import { copyOf, useKit } from "../../composables/useKit";
+import { useSite } from "../../composables/useSite";
+import { idFrom } from "../../format/figure";
+import RuleEntry from "./RuleEntry.vue";
+import type { Outage } from "./useOutage";
+
+/** An outage described: when and how long, the mains, the cold, the charge at the start, and its rules. */
+const props = defineProps<{ outage: Outage; stores: string[] }>();
+const emit = defineEmits<{ choose: [outage: string]; close: [] }>();
+const { plan } = useSite();
+const { edit, refusedAt } = useEdits();
+const { step } = useKit();
+const label = (id: string) =>
+  [...(plan.value?.kit.devices ?? []), ...(plan.value?.kit.sources ?? [])].find((it) => it.id === id)
+    ?.label ?? id;
+const named = (field: string) => `${props.outage.id}.${field}`;
+function change(field: string, how: (outage: Outage) => void) {
+  edit({ kind: "outage", id: props.outage.id }, named(field), (body) => how(body as Outage));
+}
+type Span = NonNullable<Outage["mains"]>[number];
+const mains = computed(() => props.outage.mains ?? []);
+const charging = computed(() => props.outage.charging ?? []);
+const rules = computed(() => props.outage.rules ?? []);
+const value = figureValue;
+function number(list: "mains" | "charging", index: number, key: string, to: number) {
+  change(`${list}.${index}.${key}`, (it) => {
+    const span = it[list]?.[index] as Record<string, unknown> | undefined;
+    if (span) span[key] = withFigure(span[key], to);
+  });
+}
+function addSpan() {
+  change("mains", (it) => {
+    const last = it.mains?.at(-1);
+    const from = last ? value(last.to_h) : 0;
+    const state: Span["state"] = last?.state === "out" ? "on" : "out";
+    it.mains = [...(it.mains ?? []), { from_h: from, to_h: Math.max(from + 4, value(it.hours)), state }];
+  });
+}
+function addCharging() {
+  change("charging", (it) => {
+    const source = props.stores[0];
+    if (source) it.charging = [...(it.charging ?? []), { source, from_h: 12, to_h: 15, watts: 80 }];
+  });
+}
+function drop(list: "mains" | "charging" | "rules", index: number) {
+  change(list, (it) => void it[list]?.splice(index, 1));
+}
+function ruleWords(rule: Schemas["Rule"]): string {
+  if (rule.kind === "shed")
+    return `Drop ${label(rule.device)} when ${label(rule.source)} is below ${Math.round(value(rule.below_soc) * 100)} %`;
+  if (rule.kind === "hold") return `Hold ${label(rule.device)} while ${label(rule.while_starting)} starts`;
+  return `Let starts be ${value(rule.seconds)} s apart${rule.devices?.length ? `: ${rule.devices.map(label).join(", ")}` : ", by priority"}`;
+}
+function addRule(rule: Schemas["Rule"]) {
+  change("rules", (it) => (it.rules = [...(it.rules ?? []), rule]));
+}
+const ready = ref<Outage[]>();
+async function readyMade() {
+  ready.value = taken(await api.GET("/outages")).outages;
+}
+async function add(from: Outage, words: string) {
+  const ids = (plan.value?.outages ?? []).map((it) => it.id);
+  const body = { ...copyOf(from), id: idFrom(from.label, ids) };
+  if (await step(`${words}: ${body.label}`, [{ kind: "outage", id: body.id, revision: 0, body }]))
+    emit("choose", body.id);
+}
+async function remove() {
+  const changes: Change[] = [{ kind: "outage", id: props.outage.id, body: null }];
+  if (await step(`outage removed: ${props.outage.label}`, changes)) emit("close");
+}
+</script>
+
+<template>
+  <section class="editor" data-test="outage-editor">
+    <div class="lines">
+      <p>
+        <TextEntry
+          :value="outage.label"
+          name="name of the outage"
+          required
+          @change="(to) => change('label', (it) => (it.label = to))"
+        />
+      </p>
+      <p>
+        begins
+        <input
+          type="datetime-local"
+          :value="outage.start.slice(0, 16)"
+          aria-label="start"
+          @change="
+            (event) =>
+              change('start', (it) => (it.start = (event.target as HTMLInputElement).value || it.start))
+          "
+        />
+        looked at for
+        <InlineNumber
+          :value="value(outage.hours)"
+          name="length"
+          unit="h"
+          :refused="refusedAt(named('hours'))"
+          @change="(to) => change('hours', (it) => (it.hours = withFigure(it.hours, to)))"
+        />
+        at
+        <InlineNumber
+          :value="outage.ambient_c == null ? value(plan?.site.ambient_c ?? 20) : value(outage.ambient_c)"
+          name="temperature"
+          unit="°C"
+          :refused="refusedAt(named('ambient_c'))"
+          @change="(to) => change('ambient_c', (it) => (it.ambient_c = withFigure(it.ambient_c, to)))"
+        />
+      </p>
+      <p v-for="id in stores" :key="id">
+        {{ label(id) }} at
+        <InlineNumber
+          :value="Math.round(value(outage.initial_soc?.[id] ?? 1) * 1000) / 10"
+          :name="`charge of ${label(id)} at the start`"
+          unit="%"
+          :refused="refusedAt(named(`soc.${id}`))"
+          @change="
+            (to) => change(`soc.${id}`, (it) => (it.initial_soc = { ...it.initial_soc, [id]: to / 100 }))
+          "
+        />
+        at the start
+      </p>
+    </div>
+    <div class="lines">
+      <h3>The mains</h3>
+      <p v-if="mains.length === 0" class="faint">out for all of it</p>
+      <p v-for="(span, index) in mains" :key="index">
+        <ChoiceEntry
+          class="small"
+          :value="span.state"
+          :name="`mains, stretch ${index + 1}`"
+          :choices="[
+            ['out', 'out'],
+            ['on', 'there'],
+          ]"
+          @change="
+            (to) =>
+              change(
+                `mains.${index}`,
+                (it) => it.mains?.[index] && (it.mains[index].state = to as Span['state']),
+              )
+          "
+        />
+        from
+        <InlineNumber
+          :value="value(span.from_h)"
+          name="from"
+          unit="h"
+          :refused="refusedAt(named(`mains.${index}.from_h`))"
+          @change="(to) => number('mains', index, 'from_h', to)"
+        />
+        to
+        <InlineNumber
+          :value="value(span.to_h)"
+          name="to"
+          unit="h"
+          :refused="refusedAt(named(`mains.${index}.to_h`))"
+          @change="(to) => number('mains', index, 'to_h', to)"
+        />
+        <button
+          type="button"
+          class="door"
+          :aria-label="`remove stretch ${index + 1}`"
+          @click="drop('mains', index)"
+        >
+          remove
+        </button>
+      </p>
+      <button type="button" class="door" @click="addSpan">+ a stretch</button>
+      <h3>Charging from elsewhere</h3>
+      <p v-for="(span, index) in charging" :key="index">
+        {{ label(span.source) }} gets
+        <InlineNumber
+          :value="value(span.watts)"
+          name="watts"
+          unit="W"
+          @change="(to) => number('charging', index, 'watts', to)"
+        />
+        from
+        <InlineNumber
+          :value="value(span.from_h)"
+          name="from"
+          unit="h"
+          @change="(to) => number('charging', index, 'from_h', to)"
+        />
+        to
+        <InlineNumber
+          :value="value(span.to_h)"
+          name="to"
+          unit="h"
+          @change="(to) => number('charging', index, 'to_h', to)"
+        />
+        <button
+          type="button"
+          class="door"
+          :aria-label="`remove charging ${index + 1}`"
+          @click="drop('charging', index)"
+        >
+          remove
+        </button>
+      </p>
+      <button type="button" class="door" @click="addCharging">+ charging</button>
+    </div>
+    <div class="lines">
+      <h3>Rules</h3>
+      <p v-for="(rule, index) in rules" :key="index" data-test="rule">
+        {{ ruleWords(rule) }}
+        <button
+          type="button"
+          class="door"
+          :aria-label="`remove rule ${index + 1}`"
+          @click="drop('rules', index)"
+        >
+          remove
+        </button>
+      </p>
+      <RuleEntry :stores="stores" @add="addRule" />
+      <p class="doors">
+        <button type="button" class="door" @click="add(outage, 'outage copied')">copy this outage</button>
+        <button type="button" class="door" data-test="ready-made" @click="readyMade">
+          + a ready-made one
+        </button>
+        <button v-if="(plan?.outages.length ?? 0) > 1" type="button" class="door" @click="remove">
+          remove this outage
+        </button>
+      </p>
+      <p v-for="it in ready ?? []" :key="it.id">
+        <button type="button" class="door" :data-ready="it.id" @click="add(it, 'outage added')">
+          {{ it.label }}
+        </button>
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.editor {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
+  gap: 4px 36px;
+  border-top: 1px solid var(--line);
+  padding: 8px 0;
+}
+h3 {
+  font-size: 15px;
+  font-weight: 600;
+}
+.lines p {
+  padding: 3px 0;
+}
+.small {
+  display: inline-block;
+  width: auto;
+  max-width: 170px;
+}
+.doors {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+}
+.door {
+  margin-left: 6px;
+}
+input[type="datetime-local"] {
+  font: inherit;
+  color: var(--primary);
+  background: none;
+  border: 0;
+  border-bottom: 1px solid var(--primary);
+}
+@media (max-width: 720px) {
+  .editor {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,287 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from "vue";
+import { api, taken, type Arrangement, type Schemas } from "../../api/client";
+import { figureValue, useEdits } from "../../composables/useEdits";
+import { useKeys } from "../../composables/useKeys";
+import { useSite } from "../../composables/useSite";
+import ComeBack from "./ComeBack.vue";
+import CursorLine from "./CursorLine.vue";
+import OutageChoices from "./OutageChoices.vue";
+import OutageDoors from "./OutageDoors.vue";
+import OutageEditor from "./OutageEditor.vue";
+import OutageTable from "./OutageTable.vue";
+import ShedBoard from "./ShedBoard.vue";
+import SwitchStrip from "./SwitchStrip.vue";
+import TimelinePicture from "./TimelinePicture.vue";
+import { useSpan } from "./useSpan";
+import { lineOfOutage, type Panel } from "./timeline";
+import { useBoard, useChances, useChosen, useDropped, useTold, type Of, type Outage } from "./useOutage";
+
+const RUNS = 2000;
+
+const { plan, line, lineOf } = useSite();
+const labelOf = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
+const { edit } = useEdits();
+const { ways, outages, way, outage, choose } = useChosen();
+const { dropped, toggle } = useDropped();
+const everything = ref<boolean>();
+const of = computed<Of | undefined>(() =>
+  way.value && outage.value ? { arrangement: way.value.id, outage: outage.value.id } : undefined,
+);
+const { told, asked, follow } = useTold(of, dropped, everything);
+const { answer: board, follow: followBoard } = useBoard(of, everything);
+const { chances, progress, run, cancel } = useChances(asked);
+follow();
+followBoard();
+watch([told, chances], () => {
+  const now = told.value;
+  if (!now || !way.value) return;
+  line.value = lineOfOutage(way.value.label, now, chances.value, whole.value, labelOf);
+  lineOf.value = { arrangement: way.value.id, soc: {} };
+});
+
+/** What it is set beside: another arrangement, or another outage, on the same axis. */
+const beside = ref("");
+const other = computed<Of | undefined>(() => {
+  const [kind, id = ""] = beside.value.split(" ");
+  if (!of.value || !id) return undefined;
+  return kind === "way" ? { ...of.value, arrangement: id } : { ...of.value, outage: id };
+});
+const otherName = computed(() => ways.value.find((it) => it.id === other.value?.arrangement)?.label ?? "");
+const { told: otherTold, follow: followOther } = useTold(other, ref([]), everything);
+followOther();
+
+const whole = computed(() => figureValue(outage.value?.hours ?? 24));
+const longest = computed(() =>
+  other.value
+    ? Math.max(
+        whole.value,
+        figureValue(outages.value.find((it) => it.id === other.value?.outage)?.hours ?? 0),
+      )
+    : whole.value,
+);
+const { view, cursor, zoom, pan, move, whole: seeAll, stepWide } = useSpan(longest, () => of.value?.outage);
+watch(whole, (now) => (cursor.value = Math.min(cursor.value, now)));
+
+const row = ref<string>();
+const rowOf = computed(() => (row.value && told.value?.order.includes(row.value) ? row.value : undefined));
+function go(by: number) {
+  const list = told.value?.order ?? [];
+  const at = rowOf.value ? list.indexOf(rowOf.value) : by > 0 ? -1 : list.length;
+  row.value = list[Math.min(list.length - 1, Math.max(0, at + by))];
+}
+function dropRow() {
+  if (rowOf.value && rowOf.value !== told.value?.keeps) toggle(rowOf.value);
+}
+const panel = ref<Panel>();
+const below = ref<HTMLElement>();
+function open(name: Panel) {
+  panel.value = panel.value === name ? undefined : name;
+  // What opens below the picture is brought into sight.
+  if (panel.value) void nextTick(() => below.value?.scrollIntoView({ block: "nearest" }));
+}
+const spares = computed(() => !(everything.value ?? outage.value?.use_everything ?? false));
+const headline = computed(
+  () =>
+    chances.value?.headline ??
+    told.value?.headline ??
+    (of.value ? " " : "Nothing to march through yet: build a chain, and describe an outage."),
+);
+const frame = ref<HTMLElement>();
+/** What can stand beside it: first the arrangements that feed the same device, then the others, then other outages. */
+const besides = computed<[string, string][]>(() => {
+  const feeds = (it: Arrangement) => (it.feeds.some((feed) => feed.to === told.value?.keeps) ? 0 : 1);
+  const more = ways.value.filter((it) => it.id !== way.value?.id).sort((a, b) => feeds(a) - feeds(b));
+  const later = outages.value.filter((it) => it.id !== outage.value?.id);
+  return [
+    ["", "nothing"],
+    ...more.map((it): [string, string] => [`way ${it.id}`, it.label]),
+    ...later.map((it): [string, string] => [`outage ${it.id}`, it.label]),
+  ];
+});
+function addRules(rules: Schemas["Rule"][]) {
+  if (!outage.value) return;
+  edit({ kind: "outage", id: outage.value.id }, `${outage.value.id}.rules`, (body) => {
+    const it = body as Outage;
+    const kinds = new Set(rules.map((rule) => rule.kind));
+    it.rules = [...(it.rules ?? []).filter((rule) => !kinds.has(rule.kind)), ...rules];
+  });
+  panel.value = "edit";
+}
+const firstReady = ref<Outage[]>();
+watch(
+  () => outages.value.length,
+  async (count) => {
+    if (count === 0) firstReady.value = taken(await api.GET("/outages")).outages;
+  },
+  { immediate: true },
+);
+useKeys({
+  arrowleft: () => move(cursor.value - stepWide.value),
+  arrowright: () => move(cursor.value + stepWide.value),
+  arrowup: () => go(-1),
+  arrowdown: () => go(1),
+  d: dropRow,
+  s: () => (everything.value = spares.value),
+  r: () => open("return"),
+  x: () => open("switch"),
+  e: () => open("edit"),
+  t: () => open("table"),
+  b: () => open("back"),
+  c: () => (beside.value = beside.value ? "" : (besides.value[1]?.[0] ?? "")),
+  u: () => void run(RUNS),
+  "+": () => zoom(1.5),
+  "=": () => zoom(1.5),
+  "-": () => zoom(1 / 1.5),
+  "0": seeAll,
+  "[": () => pan(-0.25),
+  "]": () => pan(0.25),
+  escape: () => (progress.value ? cancel() : (panel.value = undefined)),
+});
+</script>
+
+<template>
+  <main class="outage">
+    <h1 data-test="headline">{{ headline }}</h1>
+    <p class="second" data-test="second">
+      <strong v-if="chances?.owner">{{ chances.owner }}</strong> {{ told?.second }}
+    </p>
+    <OutageChoices
+      v-model:beside="beside"
+      :spares="spares"
+      :besides="besides"
+      :way="way?.id ?? ''"
+      :outage="outage?.id ?? ''"
+      @choose="choose"
+      @everything="everything = $event"
+    >
+      <template v-if="progress">
+        <progress
+          :value="progress.done"
+          :max="progress.of"
+          :aria-label="`${progress.done} of ${progress.of} runs`"
+        />
+        <button type="button" class="door" data-test="cancel" @click="cancel">cancel</button>
+      </template>
+      <button v-else-if="!chances" type="button" class="door" data-test="run" @click="run(RUNS)">
+        how sure is that?
+      </button>
+      <template v-else>{{ chances.chances.runs }} runs over {{ chances.chances.drawn }} figures</template>
+    </OutageChoices>
+    <div v-if="told" class="split">
+      <div ref="frame" class="pictures">
+        <TimelinePicture
+          :told="told"
+          :bands="chances?.chances.bands"
+          :from="view.from"
+          :to="view.to"
+          :cursor="cursor"
+          :row="rowOf"
+          :dropped="dropped"
+          :name="headline"
+          @move="move"
+          @pick="row = $event"
+          @zoom="zoom"
+        />
+        <CursorLine :told="told" :cursor="cursor" :whole="whole" @move="move" />
+        <template v-if="otherTold">
+          <h2 data-test="beside">{{ otherName }}. {{ otherTold.headline }}</h2>
+          <TimelinePicture
+            :told="otherTold"
+            :bands="undefined"
+            :from="view.from"
+            :to="view.to"
+            :cursor="cursor"
+            :row="rowOf"
+            :dropped="[]"
+            :name="otherTold.headline"
+            @move="move"
+            @pick="row = $event"
+            @zoom="zoom"
+          />
+        </template>
+      </div>
+      <ShedBoard
+        v-if="board"
+        :board="board"
+        :told="told"
+        :dropped="dropped"
+        :row="rowOf"
+        :whole="whole"
+        @toggle="toggle"
+        @pick="row = $event"
+        @follow="addRules(board.rules)"
+      />
+    </div>
+    <p v-for="it in firstReady ?? []" v-show="outages.length === 0" :key="it.id">{{ it.label }}</p>
+    <OutageDoors v-if="of" :of="of" :panel="panel" :dropped="dropped" :frame="frame" @open="open" />
+    <div ref="below">
+      <SwitchStrip
+        v-if="told && panel === 'switch'"
+        :switchover="told.switchover"
+        :back="false"
+        :order="told.order"
+      />
+      <SwitchStrip v-if="told && panel === 'return'" :switchover="told.switchover" back :order="told.order" />
+      <ComeBack v-if="told && of && panel === 'back'" :of="of" :told="told" @rule="addRules([$event])" />
+      <OutageEditor
+        v-if="outage && panel === 'edit'"
+        :outage="outage"
+        :stores="Object.keys(told?.simulation.sources ?? {})"
+        @choose="choose({ outage: $event })"
+        @close="panel = undefined"
+      />
+      <OutageTable v-if="told && panel === 'table'" :told="told" :chances="chances" :whole="whole" />
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.outage {
+  padding: 14px 24px 24px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 600;
+  line-height: 1.25;
+  min-height: 27px;
+}
+h2 {
+  font-size: 16px;
+  font-weight: 600;
+  margin-top: 12px;
+  border-top: 1px solid var(--line);
+  padding-top: 8px;
+}
+.second {
+  min-height: 20px;
+}
+.second strong {
+  color: var(--loss);
+  font-weight: 600;
+}
+progress {
+  width: 110px;
+  height: 10px;
+  accent-color: var(--primary);
+}
+.split {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 262px;
+  gap: 0 28px;
+}
+.pictures {
+  min-width: 0;
+}
+@media (max-width: 720px) {
+  .outage {
+    padding: 12px 16px;
+  }
+  h1 {
+    font-size: 18px;
+  }
+  .split {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

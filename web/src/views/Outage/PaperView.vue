@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useRoute } from "vue-router";
+import { useSite } from "../../composables/useSite";
+import { clockAt, short } from "./timeline";
+import { useTold } from "./useOutage";
+
+/** One page to hang in the cupboard: what to do when, and what lasts how long. */
+const route = useRoute();
+const { plan } = useSite();
+const of = computed(() => ({
+  arrangement: String(route.params["way"]),
+  outage: String(route.params["outage"]),
+}));
+const { told, follow } = useTold(of, ref([]), ref(undefined));
+follow();
+const way = computed(() => plan.value?.arrangements.find((it) => it.id === of.value.arrangement));
+const label = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
+const list = computed(() => told.value?.todo ?? []);
+const medical = computed(() =>
+  (plan.value?.kit.devices ?? []).some((it) => /medical|breathing/i.test(`${it.role ?? ""} ${it.label}`)),
+);
+const print = () => globalThis.print();
+</script>
+
+<template>
+  <main v-if="told && plan" class="paper" data-test="paper">
+    <h1>{{ told.headline }}</h1>
+    <p class="faint">
+      {{ plan.site.name }}, {{ way?.label }}. Worked out beforehand: what you read counts more.
+    </p>
+    <ol>
+      <li v-for="(it, index) in list" :key="index">
+        <span class="box" aria-hidden="true" />
+        <span class="when">{{ clockAt(told, it.at_h) }}</span>
+        <span class="label faint after">{{ short(it.at_h) }}</span>
+        <span>{{ it.what }}</span>
+      </li>
+    </ol>
+    <h2>What lasts how long</h2>
+    <ul class="until">
+      <li v-for="id in told.order" :key="id">
+        <strong>{{ label(id) }}</strong>
+        {{
+          told.simulation.devices[id]?.down_at_h == null
+            ? "lasts"
+            : short(told.simulation.devices[id]?.down_at_h ?? 0)
+        }}
+      </li>
+    </ul>
+    <ul class="cautions">
+      <li>
+        Engines and flames outside only, never in the room you sleep in. Local codes and licensed people rule.
+      </li>
+      <li>
+        Nothing wet near mains; switch off before you plug over; mind what starts by itself at the return.
+      </li>
+      <li v-if="medical">
+        For a breathing aid: the maker's instructions and the care team come first. Leave for help early.
+      </li>
+    </ul>
+    <button type="button" class="door noprint" @click="print">print this page</button>
+  </main>
+  <main v-else class="paper" />
+</template>
+
+<style scoped>
+.paper {
+  max-width: 900px;
+  padding: 20px 24px;
+}
+h1 {
+  font-size: 24px;
+  font-weight: 600;
+}
+h2 {
+  font-size: 17px;
+  font-weight: 600;
+  margin-top: 14px;
+}
+ol,
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 8px 0;
+}
+ol li {
+  display: grid;
+  grid-template-columns: 18px 84px 64px minmax(0, 1fr);
+  gap: 8px;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+  break-inside: avoid;
+}
+.box {
+  width: 13px;
+  height: 13px;
+  margin-top: 4px;
+  border: 1.5px solid var(--ink);
+}
+.when {
+  font-weight: 600;
+}
+.until {
+  columns: 3 200px;
+}
+.cautions li {
+  padding: 2px 0;
+}
+@media print {
+  .noprint {
+    display: none;
+  }
+  .paper {
+    font-size: 11pt;
+    padding: 0;
+  }
+}
+</style>

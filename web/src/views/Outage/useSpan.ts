@@ -1,0 +1,31 @@
+/** The hours that are seen, and the one that is read. */
+import { computed, ref, watch, type ComputedRef, type WatchSource } from "vue";
+
+export function useSpan(longest: ComputedRef<number>, anew: WatchSource) {
+  const view = ref({ from: 0, to: 24 });
+  const cursor = ref(0);
+  const whole = () => (view.value = { from: 0, to: longest.value });
+  watch([longest, anew], whole, { immediate: true });
+
+  /** Nearer by a factor, around a time. */
+  function zoom(by: number, at = cursor.value) {
+    const { from, to } = view.value;
+    const wide = Math.min(longest.value, Math.max(0.25, (to - from) / by));
+    const start = Math.min(Math.max(0, at - ((at - from) / (to - from)) * wide), longest.value - wide);
+    view.value = { from: start, to: start + wide };
+  }
+  /** On by a share of what is seen. */
+  function pan(share: number) {
+    const wide = view.value.to - view.value.from;
+    const from = Math.min(Math.max(0, view.value.from + share * wide), longest.value - wide);
+    view.value = { from, to: from + wide };
+  }
+  /** Reads another time, and keeps it in sight. */
+  function move(to: number) {
+    cursor.value = Math.min(longest.value, Math.max(0, to));
+    if (cursor.value < view.value.from || cursor.value > view.value.to)
+      pan(cursor.value < view.value.from ? -0.5 : 0.5);
+  }
+  const stepWide = computed(() => (view.value.to - view.value.from) / 96);
+  return { view, cursor, whole, zoom, pan, move, stepWide };
+}
