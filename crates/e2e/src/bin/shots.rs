@@ -58,16 +58,9 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "needs").await?;
     stage.go("/supply").await?;
     take(&stage, &folder, "supply").await?;
+    outage(&stage, &folder).await?;
     stage.go("/site").await?;
-    take(&stage, &folder, "site").await?;
-    stage.browser.wait("[data-test=theme]").await?.click().await?;
-    stage.go("/supply").await?;
-    stage.browser.wait("#source-station [data-test=port]").await?;
-    stage.browser.run("document.getElementById('source-station').scrollIntoView()").await?;
-    take(&stage, &folder, "supply-blackout").await?;
-    stage.browser.resize(PHONE).await?;
-    stage.go("/needs").await?;
-    take(&stage, &folder, "needs-phone-blackout").await
+    take(&stage, &folder, "site").await
 }
 
 /// Measures the small inverter at five loads.
@@ -110,6 +103,31 @@ async fn capture(stage: &Stage) -> Result<()> {
     stage.browser.wait("[data-test=plot] .trace").await?;
     stage.browser.run("document.activeElement.blur(); scrollTo(0, 330)").await?;
     Ok(())
+}
+
+/// The demo's storm with its range, by day and in blackout, and the moment of the switch.
+async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
+    stage.go("/outage").await?;
+    stage.browser.click("[data-test=run]").await?;
+    stage.browser.wait("[data-test=shed-board] [data-drop=terminal]").await?;
+    for _ in 0..120 {
+        if stage.browser.text("[data-test=headline]").await?.contains(" to ") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+    }
+    for _ in 0..12 {
+        stage.browser.press('\u{e014}', false).await?;
+    }
+    take(stage, folder, "outage").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    take(stage, folder, "outage-blackout").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    let choose = "const it = document.querySelector('select[aria-label=arrangement]'); it.value = 'shared-out'; it.dispatchEvent(new Event('change'))";
+    stage.browser.run(choose).await?;
+    stage.browser.press('x', false).await?;
+    stage.browser.wait("[data-test=switch-strip]").await?;
+    take(stage, folder, "switchover").await
 }
 
 /// Walks along the chain through the inverter, up to a joint whose sign is wrong.
