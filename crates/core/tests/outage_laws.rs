@@ -172,6 +172,35 @@ proptest! {
     }
 
     #[test]
+    fn whatever_grows_is_marched_through_and_closes_its_balance(
+        grown in common::site(14), hours in 1_u32..400, soc in 0.05..1.0_f64, everything in any::<bool>(), period in 0.5..4000.0_f64,
+    ) {
+        let mut site = grown;
+        let devices = site["kit"]["devices"].as_array_mut().unwrap();
+        for (index, it) in devices.iter_mut().enumerate() {
+            it["after_loss"] = [json!({"kind": "resumes"}), json!({"kind": "latches"}), json!({"kind": "restarts", "seconds": 30})][index % 3].clone();
+            it["deadline"] = json!({"minutes": 20, "then": "inspect-before-restart"});
+            if index % 2 == 0 {
+                it["cycle"] = json!({"kind": "thermostat", "on_fraction": 0.4, "period_s": period});
+            }
+        }
+        site["outages"] = json!([{"id": "cut", "label": "Cut", "start": "2026-10-24T18:00", "hours": hours, "use_everything": everything,
+            "initial_soc": {"bank": soc}, "rules": [{"kind": "stagger", "seconds": 20}],
+            "mains": [{"from_h": 1, "to_h": 2, "state": "on"}], "charging": [{"source": "bank", "from_h": 3, "to_h": 9, "watts": 60}]}]);
+        site["site"]["place"] = json!({"latitude_deg": 53.0, "time_zone": "Europe/Berlin"});
+        let plan = common::read(&site);
+        let found = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+        prop_assert!(closes(&found), "{:?}", found.energy);
+        let whole = f64::from(hours);
+        for it in found.devices.values() {
+            prop_assert!(it.up_h >= -1e-9 && it.up_h <= whole + 1e-6 && it.wh.is_finite());
+            prop_assert!(it.down_at_h.is_none_or(|it| (0.0..=whole + 1e-6).contains(&it)));
+            prop_assert!(it.spans.windows(2).all(|it| (it[0].to_h - it[1].from_h).abs() < 1e-9));
+        }
+        prop_assert!(found.sources.values().all(|it| (0.0..=1.0).contains(&it.end_soc)));
+    }
+
+    #[test]
     fn two_sites_side_by_side_are_the_sum_of_both(a in common::plain::spec(), b in common::plain::spec()) {
         let (mut one, mut two) = (a.plan(), b.plan_of("other", "e"));
         for key in ["hours", "ambient_c", "use_everything"] {

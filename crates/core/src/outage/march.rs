@@ -15,8 +15,10 @@ use std::collections::{BTreeMap, HashMap};
 
 /// Halvings by which a crossing is found: a step of an hour to a hundredth of a second.
 const HALVINGS: usize = 24;
-/// Steps that are taken at most: a thermostat of a minute over a month has fewer.
-const MOST_STEPS: usize = 400_000;
+/// Steps that are taken at most: several thermostats of a minute over a year have fewer.
+const MOST_STEPS: usize = 8_000_000;
+/// Stretches of a device that are written down at most; the last one goes on to the end.
+const MOST_STRETCHES: usize = 20_000;
 /// Where no store changes by more than this in a step, the rates at its beginning do for all of it.
 const NO_CHANGE: f64 = 1e-4;
 /// From this charge on a store counts as full, and below this one it is topped up again.
@@ -629,6 +631,9 @@ impl<'s> March<'s> {
         }
         let at_h = self.t / 3600.0;
         let spans = &mut self.runs[device].spans;
+        if spans.len() >= MOST_STRETCHES {
+            return;
+        }
         if let Some(last) = spans.last_mut() {
             if last.state == doing {
                 return;

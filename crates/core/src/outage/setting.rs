@@ -13,6 +13,9 @@ use crate::plan::source::{Engine, InputKind};
 use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
 use crate::quantity::Celsius;
 
+/// A thermostat that is quicker than this is not followed turn by turn, s.
+const SHORTEST_PERIOD: f64 = 5.0;
+
 /// A device in use.
 #[derive(Debug)]
 pub(super) struct Run<'a> {
@@ -178,11 +181,16 @@ impl<'a> Setting<'a> {
             let Some(index) = self.network.device_at(node) else { continue };
             let Some(device) = self.plan.device(self.network.device_id(index)) else { continue };
             let seconds = |it: &crate::plan::Phase| it.seconds.as_ref().map_or(0.0, Figure::get);
+            // What goes on and off every few seconds is on for its share all the time.
+            let (habit, share) = match Habit::of(device) {
+                Habit::Thermostat { share, period } if period < SHORTEST_PERIOD => (Habit::Always, share),
+                other => (other, 1.0),
+            };
             self.devices.push(Run {
                 device,
                 node,
-                habit: Habit::of(device),
-                running: average(device),
+                habit,
+                running: average(device).times(share),
                 busy: Moment::Busy.load_of(device),
                 starting: device
                     .phases_of(PhaseKind::Starting)

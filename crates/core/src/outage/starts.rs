@@ -62,6 +62,8 @@ struct Bench<'a> {
 #[derive(Debug, Clone, Default)]
 struct Strain {
     breaks: Option<String>,
+    /// What only a figure without a time covers.
+    unproven: Option<String>,
     tightest: Option<String>,
     strain: f64,
     /// Time to cool down again from what it heats, s.
@@ -119,6 +121,9 @@ impl Bench<'_> {
                 worst.tightest = Some(words());
             }
             let carried = breaker.levels.carried_s(value);
+            if carried.is_infinite() && value > limit * (1.0 + 1e-9) {
+                worst.unproven.get_or_insert_with(words);
+            }
             if carried < seconds - 1e-6 {
                 breaks(worst, format!("{} for {carried:.0} s at most", words()));
             } else if carried.is_finite() {
@@ -227,8 +232,13 @@ pub fn starts(plan: &Plan, way: &Arrangement, outage: &Outage, charge: &BTreeMap
     let devices = order.iter().map(|it| bench.setting.devices[*it].device.id.clone()).collect();
     let rule = (!at_once).then(|| Rule::Stagger { seconds: Figure::assumed(spacing_s), devices });
     let sentence = if at_once {
-        let near = together.tightest.map_or_else(String::new, |it| format!("; nearest to its limit is {it}"));
-        format!("Everything may start at once{near}.")
+        match (&together.unproven, &together.tightest) {
+            (Some(it), _) => format!(
+                "Everything may start at once, as far as anybody said: nobody said for how long it is carried, {it}. Measure it."
+            ),
+            (None, Some(it)) => format!("Everything may start at once; nearest to its limit is {it}."),
+            (None, None) => "Everything may start at once.".to_owned(),
+        }
     } else {
         format!(
             "One every {}, in this order, and everything is up after {}; all at once would break: {}.",

@@ -323,6 +323,16 @@ fn todo(
             );
         }
     }
+    // What was charged again after its floor is of use once somebody switches it back on.
+    for (id, run) in &found.sources {
+        let Some(floor_h) = run.to_floor_h else { continue };
+        let lowest = run.lowest();
+        let again = run.series.iter().find(|it| it[0] > floor_h && it[1] > lowest + 0.1);
+        if let Some(again) = again {
+            let what = format!("The {} is at {} again: switch it back on.", inside(plan.label(id)), percent(again[1]));
+            add(again[0], "start", what);
+        }
+    }
     // A look at every store now and then, and what it should read.
     if let Some(series) = &found.series {
         let mut due = LOOK_EVERY_H;

@@ -108,13 +108,13 @@ async fn capture(stage: &Stage) -> Result<()> {
 /// The demo's storm with its range, by day and in blackout, and the moment of the switch.
 async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
     stage.go("/outage").await?;
-    stage.browser.click("[data-test=run]").await?;
     stage.browser.wait("[data-test=shed-board] [data-drop=terminal]").await?;
+    stage.browser.click("[data-test=run]").await?;
     for _ in 0..120 {
         if stage.browser.text("[data-test=headline]").await?.contains(" to ") {
             break;
         }
-        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+        tokio::time::sleep(Duration::from_millis(500)).await;
     }
     for _ in 0..12 {
         stage.browser.press('\u{e014}', false).await?;
@@ -127,6 +127,8 @@ async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
     stage.browser.run(choose).await?;
     stage.browser.press('x', false).await?;
     stage.browser.wait("[data-test=switch-strip]").await?;
+    tokio::time::sleep(Duration::from_secs(2)).await;
+    stage.browser.run("scrollTo(0, document.documentElement.scrollHeight)").await?;
     take(stage, folder, "switchover").await
 }
 
@@ -155,7 +157,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test]")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));
