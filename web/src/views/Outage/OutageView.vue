@@ -166,9 +166,9 @@ useKeys({
       <button v-else-if="!chances && told" type="button" class="door" data-test="run" @click="run(RUNS)">
         how sure is that?
       </button>
-      <template v-else-if="chances"
-        >{{ chances.chances.runs }} runs over {{ chances.chances.drawn }} figures</template
-      >
+      <template v-else-if="chances">
+        {{ chances.chances.runs }} runs over {{ chances.chances.drawn }} figures
+      </template>
     </OutageChoices>
     <div v-if="told" class="split">
       <div ref="frame" class="pictures">
