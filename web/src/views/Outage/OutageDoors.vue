@@ -50,7 +50,7 @@ const file = (name: string) =>
     </span>
     <SavePicture :of="frame" :name="`outage-${of.outage}-${of.arrangement}`" />
     <span class="faint"
-      >← → time · ↑ ↓ row · d drop · s spare · + − 0 zoom · [ ] pan · r return · c beside</span
+      >← → time · ↑ ↓ row · d drop · s spare · + − home zoom · [ ] pan · r return · c beside</span
     >
   </footer>
 </template>

@@ -133,7 +133,7 @@ useKeys({
   "+": () => zoom(1.5),
   "=": () => zoom(1.5),
   "-": () => zoom(1 / 1.5),
-  "0": seeAll,
+  home: seeAll,
   "[": () => pan(-0.25),
   "]": () => pan(0.25),
   escape: () => (progress.value ? cancel() : (panel.value = undefined)),
