@@ -538,6 +538,19 @@ fn an_outage_is_told_with_what_to_do() {
     let night = told.nights[1];
     near(night[1] - night[0], 16.0, 0.6);
     assert!(told.todo.iter().any(|it| it.kind == "drop" && it.what.contains("hatchery lamp")), "{:?}", told.todo);
+    // The cabin's end names who goes with it, what is late is told once with its harm, and nobody reads what stands still.
+    let said: Vec<&str> = told.todo.iter().map(|it| it.what.as_str()).collect();
+    assert!(
+        said.iter().any(|it| it.starts_with("The cabin bank is at its floor, and these go down: diesel heater")),
+        "{said:?}"
+    );
+    assert_eq!(
+        said.iter().filter(|it| it.contains("air pump has been off for too long: the crayfish want air.")).count(),
+        1
+    );
+    assert!(!said.iter().any(|it| it.contains("deadline passed")), "{said:?}");
+    let reads: Vec<&&str> = said.iter().filter(|it| it.starts_with("Read the charge")).collect();
+    assert!(reads.len() > 3 && reads.windows(2).all(|it| it[0] != it[1]), "{reads:?}");
     assert!(told.todo.windows(2).all(|it| it[0].at_h <= it[1].at_h));
     let both = &told.both["router"];
     assert!(both.everything_h.unwrap() > both.spared_h.unwrap());

@@ -258,12 +258,10 @@ impl<'a> Setting<'a> {
                 self.inputs.push((node, store, stored));
             }
         }
-        let of_port = |node: usize| self.network.port_source(self.network.port_of(node));
         for source in &self.plan.kit.sources {
             for port in &source.ports {
                 let Some(auto_off) = &port.auto_off else { continue };
                 if let Some(place) = self.network.port_index(source.id.as_str(), port.id.as_str()) {
-                    debug_assert!((0..self.network.len()).any(|it| of_port(it).is_some()));
                     let (below_w, after_s) = (auto_off.below_w.get(), auto_off.after_s.get());
                     self.sleepers.push(Sleeper { port: place, below_w, after_s });
                 }

@@ -298,7 +298,12 @@ fn todo(
                 add(event.at_h, "drop", format!("Drop the {}{}.", inside(label), rule.unwrap_or_default()));
             }
             "out of fuel" => add(event.at_h, "refuel", format!("Refuel the {} before this.", inside(label))),
-            "restart" => {}
+            // What is late is told with its harm below; who starts anew by itself needs nobody.
+            "restart" | "deadline passed" => {}
+            "floor" | "cut-off" | "auto-off" | "trip" | "low-voltage cut-out" => {
+                let what = expected(label, &event.what);
+                add(event.at_h, "expect", what + &gone_at(found, devices, event.at_h));
+            }
             what => add(event.at_h, "expect", format!("Expect: {} – {what}.", inside(label))),
         }
     }
@@ -315,12 +320,9 @@ fn todo(
     }
     for device in devices {
         if let Some(missed) = found.devices.get(device.id.as_str()).and_then(|it| it.deadline_missed_h) {
-            let harm = device.deadline.as_ref().and_then(|it| it.consequence.clone()).unwrap_or_default();
-            add(
-                missed,
-                "expect",
-                format!("The {} has been off for too long. {harm}", inside(&device.label)).trim().to_owned(),
-            );
+            let harm = device.deadline.as_ref().and_then(|it| it.consequence.as_ref());
+            let harm = harm.map_or_else(String::new, |it| format!(": {it}"));
+            add(missed, "expect", format!("The {} has been off for too long{harm}.", inside(&device.label)));
         }
     }
     // What was charged again after its floor is of use once somebody switches it back on.
@@ -336,20 +338,49 @@ fn todo(
     // A look at every store now and then, and what it should read.
     if let Some(series) = &found.series {
         let mut due = LOOK_EVERY_H;
+        let mut before: Vec<String> = Vec::new();
         while due < outage.hours.get() {
             let place = series.at_h.partition_point(|it| *it < due);
-            let read: Vec<String> = series
-                .soc
-                .iter()
-                .filter_map(|(id, soc)| Some(format!("{} {}", inside(plan.label(id)), percent(*soc.get(place)?))))
-                .collect();
-            if !read.is_empty() {
+            let read = |(id, soc): (&String, &Vec<f64>)| {
+                let soc = soc.get(place)?;
+                Some(format!("{} {:.0} %", inside(plan.label(id)), soc * 100.0))
+            };
+            let read: Vec<String> = series.soc.iter().filter_map(read).collect();
+            // Where nothing moves any more there is nothing to read.
+            if read != before {
                 add(due, "look", format!("Read the charge; expect {}.", read.join(", ")));
             }
+            before = read;
             due += LOOK_EVERY_H;
         }
     }
     list.sort_by(|a, b| a.at_h.total_cmp(&b.at_h));
     list.dedup_by(|a, b| a.what == b.what && a.at == b.at);
     list
+}
+
+/// What comes to an end, in a sentence.
+fn expected(label: &str, what: &str) -> String {
+    let how = match what {
+        "floor" => "is at its floor",
+        "cut-off" => "is cut off",
+        "auto-off" => "turns itself off",
+        "trip" => "trips",
+        _ => "cuts out",
+    };
+    format!("The {} {how}", inside(label))
+}
+
+/// Who goes down at a time, as the end of a sentence.
+fn gone_at(found: &Simulation, devices: &[&Device], at_h: f64) -> String {
+    let lost = |it: &&&Device| {
+        let at = found.devices.get(it.id.as_str()).and_then(|it| it.down_at_h);
+        at.is_some_and(|it| (it - at_h).abs() < 1e-6)
+    };
+    let names: Vec<String> = devices.iter().filter(lost).map(|it| inside(&it.label)).collect();
+    match names.as_slice() {
+        [] => ".".to_owned(),
+        [one] => format!(", and the {one} goes down."),
+        all => format!(", and these go down: {}.", all.join(", ")),
+    }
 }

@@ -205,10 +205,7 @@ pub(super) async fn outage_series(
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question = taken.question();
-    let name = format!("{}-{}.csv", question.outage, question.arrangement);
-    let text = blocking(move || usecase::table(&state.store, &site, &question, false)).await?;
-    Ok(attached("text/csv; charset=utf-8", &name, text))
+    table(state, site, taken, false).await
 }
 
 /// What happens, as a table.
@@ -223,8 +220,19 @@ pub(super) async fn outage_events(
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
 ) -> Result<impl IntoResponse, ApiError> {
+    table(state, site, taken, true).await
+}
+
+/// What happens, or everything over time, as a file.
+async fn table(
+    state: AppState,
+    site: String,
+    taken: Taken,
+    events: bool,
+) -> Result<impl IntoResponse + use<>, ApiError> {
     let question = taken.question();
-    let name = format!("{}-{}-events.csv", question.outage, question.arrangement);
-    let text = blocking(move || usecase::table(&state.store, &site, &question, true)).await?;
+    let what = if events { "-events" } else { "" };
+    let name = format!("{}-{}{what}.csv", question.outage, question.arrangement);
+    let text = blocking(move || usecase::table(&state.store, &site, &question, events)).await?;
     Ok(attached("text/csv; charset=utf-8", &name, text))
 }
