@@ -88,7 +88,9 @@ async fn the_return_is_magnified_and_two_arrangements_stand_on_one_axis() -> Res
     browser.press('r', false).await?;
     browser.text_until("[data-test=switch-strip]", |it| it.contains("The return")).await?;
     browser.press('x', false).await?;
-    let strip = browser.text_until("[data-test=switch-strip]", |it| it.contains("The switch")).await?;
+    let strip = browser
+        .text_until("[data-test=switch-strip]", |it| it.contains("The switch") && it.contains("latched"))
+        .await?;
     assert!(strip.contains("latched: needs a person: 18 ms") && strip.contains("10 min"), "{strip}");
     browser.press('c', false).await?;
     browser.text_until("[data-test=beside]", |it| it.contains("the router lasts")).await?;
@@ -124,6 +126,18 @@ async fn long_runs_are_cancelled_or_tell_their_range() -> Result<()> {
     assert!(browser.text("[data-test=headline]").await?.contains(" to "));
     assert!(browser.text("[data-test=second]").await?.contains("of that spread is"));
     browser.wait("[data-test=band]").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_site_without_an_outage_starts_from_a_ready_made_one() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    let gone = ["winter-storm", "works-cut"].map(|it| json!({"kind": "outage", "id": it, "body": null}));
+    ask(&stage, "changes", &json!({"words": "outages removed", "changes": gone})).await?;
+    browser.text_until("[data-test=headline]", |it| it.contains("No outage is described yet")).await?;
+    browser.click("[data-ready=works]").await?;
+    browser.text_until("[data-test=headline]", |it| it.starts_with("Works cut, eight hours: the router lasts")).await?;
     Ok(())
 }
 

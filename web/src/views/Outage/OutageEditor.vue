@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
-import { api, taken, type Change, type Schemas } from "../../api/client";
+import type { Change, Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
-import { copyOf, useKit } from "../../composables/useKit";
+import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
-import { idFrom } from "../../format/figure";
+import ReadyOutages from "./ReadyOutages.vue";
 import RuleEntry from "./RuleEntry.vue";
-import type { Outage } from "./useOutage";
+import { useAddOutage, type Outage } from "./useOutage";
 
 /** An outage described: when and how long, the mains, the cold, the charge at the start, and its rules. */
 const props = defineProps<{ outage: Outage; stores: string[] }>();
-const emit = defineEmits<{ choose: [outage: string]; close: [] }>();
+const emit = defineEmits<{ close: [] }>();
 const { plan } = useSite();
 const { edit, refusedAt } = useEdits();
 const { step } = useKit();
@@ -61,16 +61,8 @@ function ruleWords(rule: Schemas["Rule"]): string {
 function addRule(rule: Schemas["Rule"]) {
   change("rules", (it) => (it.rules = [...(it.rules ?? []), rule]));
 }
-const ready = ref<Outage[]>();
-async function readyMade() {
-  ready.value = taken(await api.GET("/outages")).outages;
-}
-async function add(from: Outage, words: string) {
-  const ids = (plan.value?.outages ?? []).map((it) => it.id);
-  const body = { ...copyOf(from), id: idFrom(from.label, ids) };
-  if (await step(`${words}: ${body.label}`, [{ kind: "outage", id: body.id, revision: 0, body }]))
-    emit("choose", body.id);
-}
+const ready = ref(false);
+const { add } = useAddOutage();
 async function remove() {
   const changes: Change[] = [{ kind: "outage", id: props.outage.id, body: null }];
   if (await step(`outage removed: ${props.outage.label}`, changes)) emit("close");
@@ -226,18 +218,14 @@ async function remove() {
       <RuleEntry :stores="stores" @add="addRule" />
       <p class="doors">
         <button type="button" class="door" @click="add(outage, 'outage copied')">copy this outage</button>
-        <button type="button" class="door" data-test="ready-made" @click="readyMade">
+        <button type="button" class="door" data-test="ready-made" @click="ready = !ready">
           + a ready-made one
         </button>
         <button v-if="(plan?.outages.length ?? 0) > 1" type="button" class="door" @click="remove">
           remove this outage
         </button>
       </p>
-      <p v-for="it in ready ?? []" :key="it.id">
-        <button type="button" class="door" :data-ready="it.id" @click="add(it, 'outage added')">
-          {{ it.label }}
-        </button>
-      </p>
+      <ReadyOutages v-if="ready" />
     </div>
   </section>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from "vue";
-import { api, taken, type Arrangement, type Schemas } from "../../api/client";
+import type { Arrangement, Schemas } from "../../api/client";
 import { figureValue, useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
@@ -10,6 +10,7 @@ import OutageChoices from "./OutageChoices.vue";
 import OutageDoors from "./OutageDoors.vue";
 import OutageEditor from "./OutageEditor.vue";
 import OutageTable from "./OutageTable.vue";
+import ReadyOutages from "./ReadyOutages.vue";
 import ShedBoard from "./ShedBoard.vue";
 import SwitchStrip from "./SwitchStrip.vue";
 import TimelinePicture from "./TimelinePicture.vue";
@@ -85,7 +86,11 @@ const headline = computed(
   () =>
     chances.value?.headline ??
     told.value?.headline ??
-    (of.value ? " " : "Nothing to march through yet: build a chain, and describe an outage."),
+    (of.value
+      ? " "
+      : outage.value
+        ? "Nothing is fed yet: build a chain first, in Chains."
+        : "No outage is described yet. Start from one of these:"),
 );
 const frame = ref<HTMLElement>();
 /** What can stand beside it: first the arrangements that feed the same device, then the others, then other outages. */
@@ -108,14 +113,6 @@ function addRules(rules: Schemas["Rule"][]) {
   });
   panel.value = "edit";
 }
-const firstReady = ref<Outage[]>();
-watch(
-  () => outages.value.length,
-  async (count) => {
-    if (count === 0) firstReady.value = taken(await api.GET("/outages")).outages;
-  },
-  { immediate: true },
-);
 useKeys({
   arrowleft: () => move(cursor.value - stepWide.value),
   arrowright: () => move(cursor.value + stepWide.value),
@@ -215,7 +212,7 @@ useKeys({
         @follow="addRules(board.rules)"
       />
     </div>
-    <p v-for="it in firstReady ?? []" v-show="outages.length === 0" :key="it.id">{{ it.label }}</p>
+    <ReadyOutages v-if="plan && outages.length === 0" />
     <OutageDoors v-if="of" :of="of" :panel="panel" :dropped="dropped" :frame="frame" @open="open" />
     <div ref="below">
       <SwitchStrip
@@ -230,7 +227,6 @@ useKeys({
         v-if="outage && panel === 'edit'"
         :outage="outage"
         :stores="Object.keys(told?.simulation.sources ?? {})"
-        @choose="choose({ outage: $event })"
         @close="panel = undefined"
       />
       <OutageTable v-if="told && panel === 'table'" :told="told" :chances="chances" :whole="whole" />

@@ -3,7 +3,9 @@ import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from "vu
 import { api, Refused, taken, type Arrangement, type Schemas } from "../../api/client";
 import { useAsked, withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
+import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
+import { idFrom } from "../../format/figure";
 
 export type Outage = Schemas["Outage"];
 export type Told = Schemas["OutageTold"];
@@ -30,6 +32,19 @@ export function useChosen() {
     dropped.value = [];
   }
   return { ways, outages, way, outage, choose };
+}
+
+/** Adds an outage like another one, under a name of its own, and chooses it. */
+export function useAddOutage() {
+  const { outages, choose } = useChosen();
+  const { step } = useKit();
+  async function add(from: Outage, words: string) {
+    const ids = outages.value.map((it) => it.id);
+    const body = { ...copyOf(from), id: idFrom(from.label, ids) };
+    const done = await step(`${words}: ${body.label}`, [{ kind: "outage", id: body.id, revision: 0, body }]);
+    if (done) choose({ outage: body.id });
+  }
+  return { add };
 }
 
 const saved = (site: string) => ({ params: { path: { site } } });
