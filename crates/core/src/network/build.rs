@@ -134,6 +134,9 @@ pub(super) struct Region {
     /// Range of its nodes in [`Network::nodes`].
     pub(super) first: usize,
     pub(super) end: usize,
+    /// Whether a converter in it gives on its input's voltage with a loss of its own, so that powers count and not
+    /// currents alone.
+    pub(super) passes_power: bool,
 }
 
 /// A converter in use.
@@ -372,6 +375,11 @@ impl<'a> Builder<'a> {
             self.network.nodes.push(Node { feed: index, parent, ohms, end, port });
             next += 1;
         }
-        self.network.regions.push(Region { supply, first, end: self.network.nodes.len() });
+        let passes = |it: &Node| match it.end {
+            End::Converter(stage) => self.network.converters[stage].follows && !self.network.converters[stage].junction,
+            _ => false,
+        };
+        let passes_power = self.network.nodes[first..].iter().any(passes);
+        self.network.regions.push(Region { supply, first, end: self.network.nodes.len(), passes_power });
     }
 }

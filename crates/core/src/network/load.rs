@@ -66,8 +66,11 @@ impl Load {
 
     /// Amperes at `volts` (above 0), and their slope in A/V.
     pub fn current(self, volts: f64) -> (f64, f64) {
-        let amps = (self.watts / volts + self.watts_per_v + volts * self.watts_per_v2) / self.power_factor;
-        let slope = (self.watts_per_v2 - self.watts / (volts * volts)) / self.power_factor;
-        (amps, slope)
+        // Divisions are what a solution spends its time in: one here, and another for what is not in phase.
+        let per_volt = 1.0 / volts;
+        let by_power = self.watts * per_volt;
+        let amps = by_power + self.watts_per_v + volts * self.watts_per_v2;
+        let slope = self.watts_per_v2 - by_power * per_volt;
+        if self.power_factor >= 1.0 { (amps, slope) } else { (amps / self.power_factor, slope / self.power_factor) }
     }
 }

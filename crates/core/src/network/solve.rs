@@ -12,7 +12,7 @@ use super::load::Load;
 
 /// Relative change of a voltage below which a step was the last that matters; the method
 /// converges quadratically, so the state is then good to rounding.
-const CLOSE: f64 = 1e-7;
+const CLOSE: f64 = 1e-6;
 /// Steps after which a state is given up as having no stable solution.
 const MOST_STEPS: usize = 100;
 
@@ -200,7 +200,7 @@ impl<'a> Solver<'a> {
         for _ in 0..MOST_STEPS {
             let (slope, offset) = if supply.dead { (0.0, 0.0) } else { self.up(region, loads)? };
             let bus = supply.voltage(slope, offset).ok_or(supply.broken)?;
-            if supply.dead || self.down(region, bus)? < CLOSE {
+            if supply.dead || !self.down(region, bus)? {
                 if near && !self.is_near(index, open_v) {
                     return Err(supply.broken);
                 }
@@ -256,12 +256,16 @@ impl<'a> Solver<'a> {
             if pivot <= 1e-12 {
                 return Err(Broken::Node(index));
             }
-            self.slope[index] = slope / pivot;
-            self.offset[index] = offset / pivot;
+            let over_pivot = 1.0 / pivot;
+            let (near_slope, near_offset) = (slope * over_pivot, offset * over_pivot);
+            self.slope[index] = near_slope;
+            self.offset[index] = near_offset;
             let sum = node.parent.map_or(&mut total, |parent| &mut self.below[parent]);
-            sum.0 += slope / pivot;
-            sum.1 += offset / pivot;
-            if let Some(parent) = node.parent {
+            sum.0 += near_slope;
+            sum.1 += near_offset;
+            if region.passes_power
+                && let Some(parent) = node.parent
+            {
                 let amps = offset + slope * self.state.volts[index];
                 self.real[parent] += self.real_power(index, node, loads) + amps * amps * node.ohms;
             }
@@ -316,9 +320,9 @@ impl<'a> Solver<'a> {
         }
     }
 
-    /// Voltages from the supply to the leaves; the largest relative change.
-    fn down(&mut self, region: &Region, bus: f64) -> Result<f64, Broken> {
-        let mut change: f64 = 0.0;
+    /// Voltages from the supply to the leaves: whether any of them still moves.
+    fn down(&mut self, region: &Region, bus: f64) -> Result<bool, Broken> {
+        let mut moves = false;
         for index in region.first..region.end {
             let node = &self.network.nodes[index];
             let near = node.parent.map_or(bus, |parent| self.state.volts[parent]);
@@ -327,12 +331,12 @@ impl<'a> Solver<'a> {
             if volts.is_nan() || volts <= 0.0 {
                 return Err(Broken::Node(index));
             }
-            change = change.max((volts - self.state.volts[index]).abs() / volts);
+            moves |= (volts - self.state.volts[index]).abs() > CLOSE * volts;
             self.state.near[index] = near;
             self.state.amps[index] = amps;
             self.state.volts[index] = volts;
         }
-        Ok(change)
+        Ok(moves)
     }
 
     /// Powers at the far ends, leaves first, and the power factor of what follows.

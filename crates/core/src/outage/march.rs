@@ -124,6 +124,8 @@ pub(super) struct March<'s> {
     pub(super) still: bool,
     here: Flow,
     there: Flow,
+    /// Memory for what each store holds at the end of a step.
+    reached: Vec<f64>,
     pub(super) found: Simulation,
     pub(super) runs: Vec<DeviceRun>,
     pub(super) store_runs: Vec<SourceRun>,
@@ -202,6 +204,7 @@ impl<'s> March<'s> {
             still: false,
             here: flow(),
             there: flow(),
+            reached: Vec::with_capacity(setting.stores.len()),
             found: Simulation::default(),
             runs: vec![DeviceRun::default(); setting.devices.len()],
             store_runs: setting
@@ -313,7 +316,7 @@ impl<'s> March<'s> {
     fn flow_at(&mut self, soc: &[f64], first: bool) {
         self.solve_at(soc);
         let setting = self.setting;
-        let mut flow = std::mem::take(if first { &mut self.here } else { &mut self.there });
+        let flow = if first { &mut self.here } else { &mut self.there };
         let sums = self.solver.sums();
         flow.delivered_w = sums.delivered_w;
         flow.charging_w = sums.charging_w;
@@ -365,7 +368,6 @@ impl<'s> March<'s> {
             flow.charged[index] = charged;
             flow.rates[index] = store.size.charged_per_hour(charged, volts) - store.size.share_per_hour(drawn, amps);
         }
-        *(if first { &mut self.here } else { &mut self.there }) = flow;
     }
 
     /// What stops the march at a charge, if anything does; the solver stands there.
@@ -451,8 +453,7 @@ impl<'s> March<'s> {
             *full = if *full { *soc > TOPS_UP } else { *soc >= IS_FULL };
         }
         self.flow(true);
-        let here = self.soc.clone();
-        if let Some(stop) = self.stopped(&here) {
+        if let Some(stop) = self.stopped(&self.soc) {
             self.happen(stop);
             return;
         }
@@ -468,47 +469,57 @@ impl<'s> March<'s> {
                 next = next.min(self.t + left / rate * 3600.0 + 1e-3);
             }
         }
-        let mut long = (next - self.t).max(1e-6);
-        let to = |soc: &[f64], rate: &dyn Fn(usize) -> f64, by: f64| -> Vec<f64> {
-            soc.iter().enumerate().map(|(it, soc)| (soc + rate(it) * by / 3600.0).clamp(0.0, 1.0)).collect()
-        };
-        let guess = to(&here, &|it| self.here.rates[it], long);
-        let floors = self.setting.stores.iter().zip(&guess).any(|(store, soc)| *soc <= store.floor);
-        if !floors && here.iter().zip(&guess).all(|(a, b)| (a - b).abs() <= NO_CHANGE) {
-            self.there.clone_from(&self.here);
-            self.count(long);
-            self.soc = guess;
+        let mut reached = std::mem::take(&mut self.reached);
+        self.go((next - self.t).max(1e-6), &mut reached);
+        // What it held before is written over in the next step.
+        self.reached = std::mem::replace(&mut self.soc, reached);
+    }
+
+    /// Goes on for so many seconds or up to the first crossing; `there` becomes what each store holds then.
+    fn go(&mut self, mut long: f64, there: &mut Vec<f64>) {
+        let at_first = |it: usize, march: &Self| march.here.rates[it];
+        let on_average = |it: usize, march: &Self| f64::midpoint(march.here.rates[it], march.there.rates[it]);
+        self.reach(at_first, long, there);
+        let floors = self.setting.stores.iter().zip(&*there).any(|(store, soc)| *soc <= store.floor);
+        if !floors && self.soc.iter().zip(&*there).all(|(a, b)| (a - b).abs() <= NO_CHANGE) {
+            self.count(long, true);
             self.t += long;
             return;
         }
-        self.flow_at(&guess, false);
-        let mean: Vec<f64> =
-            self.here.rates.iter().zip(&self.there.rates).map(|(a, b)| f64::midpoint(*a, *b)).collect();
-        let mut there = to(&here, &|it| mean[it], long);
-        if self.stopped(&guess).is_some() {
+        self.flow_at(there, false);
+        let stops = self.stopped(there).is_some();
+        self.reach(on_average, long, there);
+        if stops {
             let (mut good, mut bad) = (0.0, long);
             for _ in 0..HALVINGS {
                 if bad - good <= self.fineness.exact_s {
                     break;
                 }
                 let half = f64::midpoint(good, bad);
-                there = to(&here, &|it| mean[it], half);
-                self.solve_at(&there);
-                if self.stopped(&there).is_some() { bad = half } else { good = half }
+                self.reach(on_average, half, there);
+                self.solve_at(there);
+                if self.stopped(there).is_some() { bad = half } else { good = half }
             }
             long = bad;
-            there = to(&here, &|it| mean[it], long);
-            self.flow_at(&there, false);
+            self.reach(on_average, long, there);
+            self.flow_at(there, false);
         }
-        self.count(long);
-        self.soc = there;
+        self.count(long, false);
         self.t += long;
     }
 
-    /// Adds what flowed in a step: the mean of both its ends.
-    fn count(&mut self, seconds: f64) {
+    /// What each store holds after so many seconds at a rate.
+    fn reach(&self, rate: impl Fn(usize, &Self) -> f64, seconds: f64, into: &mut Vec<f64>) {
         let hours = seconds / 3600.0;
-        let (here, there) = (&self.here, &self.there);
+        into.clear();
+        into.extend(self.soc.iter().enumerate().map(|(it, soc)| (soc + rate(it, self) * hours).clamp(0.0, 1.0)));
+    }
+
+    /// Adds what flowed in a step: the mean of both its ends, or what flowed at its beginning where it is `steady`.
+    fn count(&mut self, seconds: f64, steady: bool) {
+        let hours = seconds / 3600.0;
+        let here = &self.here;
+        let there = if steady { here } else { &self.there };
         let mean = |of: fn(&Flow) -> f64| f64::midpoint(of(here), of(there)) * hours;
         let energy = &mut self.found.energy;
         energy.delivered_wh += mean(|it| it.delivered_w);

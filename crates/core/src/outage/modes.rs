@@ -157,7 +157,11 @@ impl March<'_> {
                 return next.min(edge);
             }
             self.refresh();
-            self.come_back_from_low();
+            let back = self.come_back_from_low();
+            // Without rules no device waits for another, so that everyone is where he should be.
+            if setting.orders.is_empty() && !back && !self.dirty {
+                return next.min(edge);
+            }
         }
         let (_, edge) = self.follow();
         self.refresh();
@@ -250,6 +254,10 @@ impl March<'_> {
         let (mut changed, mut next) = (false, f64::INFINITY);
         for index in 0..self.going.len() {
             let run = &self.setting.devices[index];
+            if self.stays(index) {
+                next = next.min(self.going[index].schedule.1);
+                continue;
+            }
             if self.t >= self.going[index].schedule.1 - 1e-6 {
                 let (wants, until) = run.habit.at(self.t, &self.setting.clock);
                 self.going[index].schedule = (wants, until);
@@ -269,6 +277,18 @@ impl March<'_> {
             }
         }
         (changed, next)
+    }
+
+    /// Whether a device has settled where its schedule has it, and nothing is due.
+    fn stays(&self, index: usize) -> bool {
+        let going = &self.going[index];
+        let (wants, until) = going.schedule;
+        let settled = if wants { going.mode == Mode::On } else { going.mode == Mode::Off };
+        settled
+            && going.off_since.is_none()
+            && self.t < until - 1e-6
+            && !self.feeds_off[self.setting.devices[index].node]
+            && self.setting.orders.is_empty()
     }
 
     fn follow_one(&mut self, index: usize, wants: bool, next: &mut f64) {
@@ -375,14 +395,19 @@ impl March<'_> {
         }
     }
 
-    /// A device that was below its least voltage comes back by itself where it would get enough with its load on.
-    fn come_back_from_low(&mut self) {
+    /// A device that was below its least voltage comes back by itself where it would get enough with its load on:
+    /// whether any did.
+    fn come_back_from_low(&mut self) -> bool {
+        let mut any = false;
         for index in 0..self.going.len() {
             let run = &self.setting.devices[index];
-            let (wants, _) = run.habit.at(self.t, &self.setting.clock);
-            let tries = self.going[index].mode == Mode::Low && wants && self.going[index].resets < MOST_RESETS;
             let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
+            let tries = self.going[index].mode == Mode::Low && self.going[index].resets < MOST_RESETS;
             if !tries || !by_itself || self.feeds_off[run.node] {
+                continue;
+            }
+            let (wants, _) = run.habit.at(self.t, &self.setting.clock);
+            if !wants {
                 continue;
             }
             let was = self.loads[index];
@@ -397,10 +422,12 @@ impl March<'_> {
             }
             self.loads[index] = was;
             if enough {
+                any = true;
                 self.back(index, wants);
                 self.stretch(index, self.going[index].mode.doing());
             }
         }
+        any
     }
 
     pub(super) fn fall_low(&mut self, index: usize) {
