@@ -154,34 +154,55 @@ struct Drawn {
     charges: Vec<Vec<f64>>,
 }
 
-/// A figure that is drawn, with the way to it in a plan's text.
-struct Uncertain {
-    found: Found,
-    steps: Vec<Step>,
+/// The way to the figures that are drawn in a plan's text: what they have of it in common is gone once for all.
+#[derive(Default)]
+struct Way {
+    /// The figure that stands here, by its place among them.
+    figure: Option<usize>,
+    keys: Vec<(String, Way)>,
+    indices: Vec<(usize, Way)>,
 }
 
-enum Step {
-    Key(String),
-    Index(usize),
-}
-
-impl Uncertain {
-    fn of(found: Found) -> Self {
-        let value = found.whole.then_some("value");
-        let keys = found.pointer.split('/').skip(1).chain(value);
-        let step = |key: &str| match key.parse() {
-            Ok(index) => Step::Index(index),
-            Err(_) => Step::Key(key.replace("~1", "/").replace("~0", "~")),
-        };
-        let steps = keys.map(step).collect();
-        Self { found, steps }
+impl Way {
+    fn to(figures: &[Found]) -> Self {
+        let mut root = Self::default();
+        for (place, figure) in figures.iter().enumerate() {
+            // A bare number stands for a whole figure, and is read sooner.
+            let keys = figure.pointer.split('/').skip(1);
+            keys.fold(&mut root, |at, key| at.step(key)).figure = Some(place);
+        }
+        root
     }
 
-    fn place<'a>(&self, text: &'a mut Value) -> Option<&'a mut Value> {
-        self.steps.iter().try_fold(text, |at, step| match step {
-            Step::Key(key) => at.get_mut(key.as_str()),
-            Step::Index(index) => at.get_mut(*index),
-        })
+    fn step(&mut self, key: &str) -> &mut Self {
+        fn at<K: PartialEq>(list: &mut Vec<(K, Way)>, key: K) -> &mut Way {
+            let place = list.iter().position(|it| it.0 == key).unwrap_or_else(|| {
+                list.push((key, Way::default()));
+                list.len() - 1
+            });
+            &mut list[place].1
+        }
+        match key.parse() {
+            Ok(index) => at(&mut self.indices, index),
+            Err(_) => at(&mut self.keys, key.replace("~1", "/").replace("~0", "~")),
+        }
+    }
+
+    /// Writes the figures' values into the text.
+    fn write(&self, text: &mut Value, values: &[f64]) {
+        if let Some(figure) = self.figure {
+            *text = Value::from(values[figure]);
+        }
+        for (index, way) in &self.indices {
+            if let Some(text) = text.get_mut(*index) {
+                way.write(text, values);
+            }
+        }
+        for (key, way) in &self.keys {
+            if let Some(text) = text.get_mut(key.as_str()) {
+                way.write(text, values);
+            }
+        }
     }
 }
 
@@ -219,17 +240,18 @@ pub fn chances(
     let runs = runs.clamp(1, MOST_RUNS);
     let text = reduced(plan, way, outage);
     let drawn = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it));
-    let figures: Vec<Uncertain> = drawn.map(Uncertain::of).collect();
+    let figures: Vec<Found> = drawn.collect();
+    let places = Way::to(&figures);
     let setting = Setting::of(plan, way, outage);
     let devices: Vec<String> = setting.devices.iter().map(|it| it.device.id.to_string()).collect();
     let stores: Vec<String> = setting.stores.iter().map(|it| it.source.id.to_string()).collect();
     let drawn: Option<Vec<Drawn>> = (0..runs)
         .into_par_iter()
-        .map(|run| {
+        .map_with(text, |text, run| {
             if handle.is_cancelled() {
                 return None;
             }
-            let drawn = one(&text, &figures, seed, run, &devices, &stores);
+            let drawn = one(text, (&figures, &places), seed, run, &devices, &stores);
             handle.done.fetch_add(1, Ordering::Relaxed);
             drawn
         })
@@ -260,9 +282,10 @@ fn normal(rng: &mut StdRng) -> f64 {
     (-2.0 * (1.0 - first).ln()).sqrt() * (std::f64::consts::TAU * second).cos()
 }
 
+/// One run. Every figure that is drawn is written into `text`, whatever an earlier run has left there.
 fn one(
-    text: &Value,
-    figures: &[Uncertain],
+    text: &mut Value,
+    (figures, places): (&[Found], &Way),
     seed: u64,
     run: usize,
     devices: &[String],
@@ -270,20 +293,17 @@ fn one(
 ) -> Option<Drawn> {
     // Neighbouring runs get streams that have nothing to do with each other.
     let mut rng = StdRng::seed_from_u64(seed ^ (run as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
-    let mut text = text.clone();
     let mut plan = None;
     let mut deviates = Vec::new();
     for turn in 0..=REDRAWS {
         // A draw that makes no plan, such as a window upside down, is drawn again, and nearer to the middle at last.
         let narrow = if turn < REDRAWS { 1.0 } else { 0.0 };
         deviates = figures.iter().map(|_| normal(&mut rng) * narrow).collect();
-        for (figure, deviate) in figures.iter().zip(&deviates) {
-            let value = physical(&figure.found, figure.found.value + deviate * figure.found.plus_minus / 2.0);
-            if let Some(place) = figure.place(&mut text) {
-                *place = Value::from(value);
-            }
-        }
-        plan = Plan::from_value(&text).ok();
+        let drawn = figures.iter().zip(&deviates);
+        let values: Vec<f64> =
+            drawn.map(|(it, deviate)| physical(it, it.value + deviate * it.plus_minus / 2.0)).collect();
+        places.write(text, &values);
+        plan = Plan::from_value(text).ok();
         if plan.is_some() {
             break;
         }
@@ -311,14 +331,7 @@ fn physical(figure: &Found, value: f64) -> f64 {
     value.clamp(low, high)
 }
 
-fn summed(
-    drawn: &[Drawn],
-    figures: &[Uncertain],
-    devices: &[String],
-    stores: &[String],
-    whole: f64,
-    seed: u64,
-) -> Chances {
+fn summed(drawn: &[Drawn], figures: &[Found], devices: &[String], stores: &[String], whole: f64, seed: u64) -> Chances {
     #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
     let count = drawn.len() as f64;
     let of_device = |index: usize| {
@@ -329,7 +342,7 @@ fn summed(
         let mean = hours.iter().sum::<f64>() / count;
         let spread: f64 = hours.iter().map(|it| (it - mean).powi(2)).sum();
         let mut shares = Vec::new();
-        for (place, figure) in figures.iter().map(|it| &it.found).enumerate() {
+        for (place, figure) in figures.iter().enumerate() {
             let own = drawn.iter().map(|it| it.deviates[place]);
             let own_mean = own.clone().sum::<f64>() / count;
             let own_spread: f64 = own.clone().map(|it| (it - own_mean).powi(2)).sum();

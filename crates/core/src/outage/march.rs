@@ -145,17 +145,22 @@ pub fn march(setting: &Setting<'_>, series_s: Option<f64>, fineness: Fineness) -
     let step = series_s.filter(|it| *it > 0.0);
     // As many moments as can be drawn and kept.
     let step = step.map(|it| it.max(setting.end / 100_000.0));
+    let step_s = step.unwrap_or(f64::INFINITY);
     let mut next_note = if step.is_some() { 0.0 } else { f64::INFINITY };
     let mut series = Series::default();
     for _ in 0..MOST_STEPS {
         if march.t >= next_note - 1e-6 {
             march.note(&mut series);
-            next_note += step.unwrap_or(f64::INFINITY);
+            next_note += step_s;
         }
         if march.t >= setting.end - 1e-9 {
             break;
         }
-        march.step(next_note.min(setting.end));
+        if fineness.told {
+            march.step(next_note.min(setting.end));
+        } else {
+            next_note = march.step_past(next_note, step_s);
+        }
     }
     march.finish(step.map(|_| series))
 }
@@ -250,6 +255,22 @@ impl<'s> March<'s> {
                 push(&mut series.source_v, id, self.solver.terminal_volts(place));
             }
         }
+    }
+
+    /// A step that does not stop for notes: charges run straight within it. Gives the time of the next note, s.
+    fn step_past(&mut self, mut note: f64, step_s: f64) -> f64 {
+        let from = self.t;
+        self.step(self.setting.end);
+        let long = self.t - from;
+        // What is noted at the end of the step is what has been reached; `reached` still holds where it began.
+        while long > 0.0 && note < self.t - 1e-6 {
+            let part = ((note - from) / long).clamp(0.0, 1.0);
+            for ((run, then), now) in self.store_runs.iter_mut().zip(&self.reached).zip(&self.soc) {
+                run.series.push([note / 3600.0, then + (now - then) * part]);
+            }
+            note += step_s;
+        }
+        note
     }
 
     fn finish(mut self, series: Option<Series>) -> Simulation {
