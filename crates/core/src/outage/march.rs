@@ -106,7 +106,9 @@ pub(super) struct March<'s> {
     pub(super) takes: Vec<f64>,
     /// Whether masks and loads must be made anew.
     pub(super) dirty: bool,
-    /// Counts changes of what is on, so that limits are judged once for each.
+    /// Tells what is switched off.
+    pub(super) masks: u64,
+    /// Tells what is on, so that limits are judged once for each.
     pub(super) revision: u64,
     /// How hot each breaker is, 0 to 1.
     heat: Vec<f64>,
@@ -198,6 +200,7 @@ impl<'s> March<'s> {
             ports_off: vec![false; ports],
             takes: vec![1.0; nodes],
             dirty: true,
+            masks: 0,
             revision: 0,
             heat: vec![0.0; setting.breakers.len()],
             heating: vec![0.0; setting.breakers.len()],

@@ -14,6 +14,13 @@ const MOST_RESETS: u32 = 50;
 /// A device that was below its least voltage comes back where it would get that much more, as a share.
 const RESET_SLACK: f64 = 0.005;
 
+/// Numbers that tell states apart are folded into one (the FNV-1a hash).
+const BASIS: u64 = 0xcbf2_9ce4_8422_2325;
+
+fn folded(all: u64, one: u64) -> u64 {
+    (all ^ one).wrapping_mul(0x0100_0000_01b3)
+}
+
 /// What a device is doing.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub(super) enum Mode {
@@ -185,24 +192,21 @@ impl March<'_> {
             self.feeds_off[node] = above || self.ports_off[port] || stage || self.hand_until[node] > self.t + 1e-6;
         }
         self.dirty = false;
+        self.masks =
+            self.feeds_off.iter().chain(&self.ports_off).fold(BASIS, |masks, off| folded(masks, u64::from(*off)));
+        self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
         self.refresh();
     }
 
-    /// Loads and masks for the solver.
+    /// Loads for the solver.
     fn refresh(&mut self) {
-        let mut revision = 0xcbf2_9ce4_8422_2325_u64;
-        let mut fold = |it: u64| revision = (revision ^ it).wrapping_mul(0x0100_0000_01b3);
+        let mut revision = folded(self.masks, u64::from(self.mains));
         for index in 0..self.going.len() {
             self.loads[index] = self.load_of(index);
-            fold(self.going[index].mode.tag());
+            revision = folded(revision, self.going[index].mode.tag());
         }
-        for off in self.feeds_off.iter().chain(&self.ports_off) {
-            fold(u64::from(*off));
-        }
-        fold(u64::from(self.mains));
         self.revision = revision;
         self.still = false;
-        self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
     }
 
     fn load_of(&self, index: usize) -> Load {
