@@ -96,6 +96,34 @@ async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
 }
 
 #[tokio::test]
+async fn a_second_identical_question_is_answered_from_what_is_kept() {
+    let api = api();
+    let of = storm("direct");
+    for (path, question) in [
+        ("outage", of.clone()),
+        ("outage/shed", json!({"of": of, "together": ["lamps", "gate-camera"]})),
+        ("outage/starts", json!({"of": of, "soc": {}})),
+    ] {
+        let (path, kept) = (format!("{SITE}/{path}"), |it: &common::Reply| it.headers["cache-status"].clone());
+        let first = api.post(&path, question.clone()).await;
+        assert_eq!(first.status, StatusCode::OK, "{}", first.body);
+        assert_eq!(kept(&first), "ash-pond; fwd=miss; stored");
+        let second = api.post(&path, question).await;
+        assert_eq!((kept(&second).to_str().unwrap(), &second.body), ("ash-pond; hit", &first.body));
+    }
+    // A plan that has changed meanwhile is another question.
+    let found = api.get(&format!("{SITE}/elements/source/house-bank")).await.body;
+    let mut bank = found["body"].clone();
+    bank["battery"]["capacity_ah"] = json!(50);
+    let before = api.post(&format!("{SITE}/outage"), storm("direct")).await.body;
+    let changes = json!([{"kind": "source", "id": "house-bank", "body": bank}]);
+    let other = json!({"arrangement": "direct", "outage": "winter-storm", "changes": changes});
+    let after = api.post(&format!("{SITE}/outage"), other).await;
+    assert_eq!(after.headers["cache-status"], "ash-pond; fwd=miss; stored");
+    assert!(hours(&after.body, "router") < hours(&before, "router"));
+}
+
+#[tokio::test]
 async fn shedding_starts_and_filling_up_are_answered() {
     let api = api();
     let board = api

@@ -8,11 +8,11 @@ use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::outage as usecase;
-use ash_pond_core::outage::{Handle, OutageTold, ShedBoard, Starts, ready_made};
+use ash_pond_core::outage::{Handle, ready_made};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
-use axum::http::header;
+use axum::http::{HeaderName, header};
 use axum::response::IntoResponse;
 use axum::response::sse::{Event, Sse};
 use futures::stream::{self, Stream};
@@ -35,9 +35,16 @@ pub(super) async fn outage(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<Json<OutageTold>, ApiError> {
+) -> Result<impl IntoResponse, ApiError> {
     let question: OutageQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::told(&state.store, &site, &question)).await?))
+    blocking(move || usecase::told(&state.store, &state.known, &site, &question)).await.map(answered)
+}
+
+/// An answer as JSON; its header says whether it had been kept (RFC 9211).
+fn answered(answer: usecase::Answer) -> impl IntoResponse {
+    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss; stored" };
+    let headers = [(header::CONTENT_TYPE, "application/json"), (HeaderName::from_static("cache-status"), status)];
+    (headers, Arc::unwrap_or_clone(answer.text))
 }
 
 /// Ends the runs when the reader goes away.
@@ -100,9 +107,9 @@ pub(super) async fn shed(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<Json<ShedBoard>, ApiError> {
+) -> Result<impl IntoResponse, ApiError> {
     let question: ShedQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::shed(&state.store, &site, &question)).await?))
+    blocking(move || usecase::shed(&state.store, &state.known, &site, &question)).await.map(answered)
 }
 
 /// An order and a spacing in which everything starts after a return, or why there is none.
@@ -116,9 +123,9 @@ pub(super) async fn starts(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<Json<Starts>, ApiError> {
+) -> Result<impl IntoResponse, ApiError> {
     let question: StartsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::start_order(&state.store, &site, &question)).await?))
+    blocking(move || usecase::start_order(&state.store, &state.known, &site, &question)).await.map(answered)
 }
 
 /// How long a store takes to fill again, from everything that can fill it.

@@ -7,12 +7,12 @@ use crate::routes::outage_bodies::{
 use crate::usecase::preview;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{
-    self, Chances, Handle, MOST_RUNS, OutageTold, RechargeAsk, ShedBoard, Starts, headline, owner, recharge,
-    shed_board, simulate, starts, tell,
+    self, Chances, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell,
 };
 use ash_pond_core::plan::outage::Rule;
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
 use ash_pond_store::Store;
+use serde::Serialize;
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
 
@@ -22,25 +22,60 @@ const KEPT: usize = 24;
 const MOMENTS: u32 = 288;
 
 /// Answers with their questions, the last one first.
-type Kept = VecDeque<(String, Arc<Chances>)>;
+#[derive(Debug)]
+struct Kept<T>(Mutex<VecDeque<(String, Arc<T>)>>);
 
-/// Answers that took long, by their whole question: the plan as it was, and what was asked of it.
-#[derive(Debug, Clone, Default)]
-pub struct Known {
-    chances: Arc<Mutex<Kept>>,
+impl<T> Default for Kept<T> {
+    fn default() -> Self {
+        Self(Mutex::default())
+    }
 }
 
-impl Known {
-    fn find(&self, key: &str) -> Option<Arc<Chances>> {
-        let kept = self.chances.lock().ok()?;
+impl<T> Kept<T> {
+    fn find(&self, key: &str) -> Option<Arc<T>> {
+        let kept = self.0.lock().ok()?;
         kept.iter().find(|it| it.0 == key).map(|it| Arc::clone(&it.1))
     }
 
-    fn keep(&self, key: String, chances: Arc<Chances>) {
-        if let Ok(mut kept) = self.chances.lock() {
-            kept.push_front((key, chances));
+    fn keep(&self, key: String, answer: Arc<T>) {
+        if let Ok(mut kept) = self.0.lock() {
+            kept.push_front((key, answer));
             kept.truncate(KEPT);
         }
+    }
+}
+
+/// Answers by their whole question: the plan as it was, and what was asked of it.
+#[derive(Debug, Clone, Default)]
+pub struct Known {
+    chances: Arc<Kept<Chances>>,
+    texts: Arc<Kept<String>>,
+}
+
+/// An answer as JSON, and whether it had been kept.
+pub(crate) struct Answer {
+    pub(crate) text: Arc<String>,
+    pub(crate) kept: bool,
+}
+
+impl Known {
+    /// The answer to a question of a kind, made where nobody asked it lately.
+    fn answer<T: Serialize>(
+        &self,
+        it: &Ready,
+        kind: &str,
+        question: &impl Serialize,
+        make: impl FnOnce() -> Result<T, ApiError>,
+    ) -> Result<Answer, ApiError> {
+        let asked = serde_json::to_string(&(kind, question)).unwrap_or_default();
+        let key = plan_key(&it.plan) + &asked;
+        if let Some(text) = self.texts.find(&key) {
+            return Ok(Answer { text, kept: true });
+        }
+        let text = serde_json::to_string(&make()?).map_err(|error| ApiError::at("", error.to_string()))?;
+        let text = Arc::new(text);
+        self.texts.keep(key, Arc::clone(&text));
+        Ok(Answer { text, kept: false })
     }
 }
 
@@ -99,13 +134,13 @@ pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Res
 }
 
 /// An outage, told.
-pub(crate) fn told(store: &Store, site: &str, question: &OutageQuestion) -> Result<OutageTold, ApiError> {
+pub(crate) fn told(store: &Store, known: &Known, site: &str, question: &OutageQuestion) -> Result<Answer, ApiError> {
     let moments = question.moments.unwrap_or(MOMENTS);
     if !(12..=2000).contains(&moments) {
         return Err(ApiError::at("moments", format!("is {moments}; ask for 12 to 2000")));
     }
     let it = ready(store, site, question)?;
-    Ok(tell(&it.plan, it.way(), &it.outage, moments))
+    known.answer(&it, "outage", question, || Ok(tell(&it.plan, it.way(), &it.outage, moments)))
 }
 
 /// Checks a question about many runs before they begin.
@@ -121,7 +156,7 @@ pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, han
     let asked = OutageQuestion { changes: Vec::new(), moments: None, ..question.of.clone() };
     let asked = serde_json::to_string(&(&asked, question.runs, question.seed)).unwrap_or_default();
     let key = plan_key(&ready.plan) + &asked;
-    let found = known.find(&key);
+    let found = known.chances.find(&key);
     let cached = found.is_some();
     let chances = match found {
         Some(it) => it,
@@ -129,7 +164,7 @@ pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, han
             let way = ready.way();
             let chances =
                 outage::chances(&ready.plan, way, &ready.outage, question.runs, question.seed, handle).map(Arc::new)?;
-            known.keep(key, Arc::clone(&chances));
+            known.chances.keep(key, Arc::clone(&chances));
             chances
         }
     };
@@ -149,16 +184,23 @@ fn first_of(ready: &Ready) -> Option<String> {
 }
 
 /// What dropping buys.
-pub(crate) fn shed(store: &Store, site: &str, question: &ShedQuestion) -> Result<ShedBoard, ApiError> {
+pub(crate) fn shed(store: &Store, known: &Known, site: &str, question: &ShedQuestion) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
-    shed_board(&it.plan, it.way(), &it.outage, &question.together).map_err(|why| ApiError::at("together", why))
+    known.answer(&it, "shed", question, || {
+        shed_board(&it.plan, it.way(), &it.outage, &question.together).map_err(|why| ApiError::at("together", why))
+    })
 }
 
 /// In which order everything starts.
-pub(crate) fn start_order(store: &Store, site: &str, question: &StartsQuestion) -> Result<Starts, ApiError> {
+pub(crate) fn start_order(
+    store: &Store,
+    known: &Known,
+    site: &str,
+    question: &StartsQuestion,
+) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
     preview::charge(&it.plan, &question.soc)?;
-    Ok(starts(&it.plan, it.way(), &it.outage, &question.soc))
+    known.answer(&it, "starts", question, || Ok(starts(&it.plan, it.way(), &it.outage, &question.soc)))
 }
 
 /// How a store fills up again.
