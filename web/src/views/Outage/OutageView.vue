@@ -92,6 +92,24 @@ const headline = computed(
         ? "Nothing is fed yet: build a chain first, in Chains."
         : "No outage is described yet. Start from one of these:"),
 );
+/** The pictures under one another: this outage, and what it is set beside. */
+const shown = computed(() => {
+  const mine = told.value && {
+    told: told.value,
+    beside: "",
+    bands: chances.value?.chances.bands,
+    dropped: dropped.value,
+    name: headline.value,
+  };
+  const theirs = otherTold.value && {
+    told: otherTold.value,
+    beside: otherName.value,
+    bands: undefined,
+    dropped: [],
+    name: otherTold.value.headline,
+  };
+  return [mine, theirs].filter((it) => it !== undefined);
+});
 const frame = ref<HTMLElement>();
 /** What can stand beside it: first the arrangements that feed the same device, then the others, then other outages. */
 const besides = computed<[string, string][]>(() => {
@@ -169,35 +187,22 @@ useKeys({
     </OutageChoices>
     <div v-if="told" class="split">
       <div ref="frame" class="pictures">
-        <TimelinePicture
-          :told="told"
-          :bands="chances?.chances.bands"
-          :from="view.from"
-          :to="view.to"
-          :cursor="cursor"
-          :row="rowOf"
-          :dropped="dropped"
-          :name="headline"
-          @move="move"
-          @pick="row = $event"
-          @zoom="zoom"
-        />
-        <CursorLine :told="told" :cursor="cursor" :whole="whole" @move="move" />
-        <template v-if="otherTold">
-          <h2 data-test="beside">{{ otherName }}. {{ otherTold.headline }}</h2>
+        <template v-for="it in shown" :key="it.told.keeps + it.beside">
+          <h2 v-if="it.beside" data-test="beside">{{ it.beside }}. {{ it.name }}</h2>
           <TimelinePicture
-            :told="otherTold"
-            :bands="undefined"
+            :told="it.told"
+            :bands="it.bands"
             :from="view.from"
             :to="view.to"
             :cursor="cursor"
             :row="rowOf"
-            :dropped="[]"
-            :name="otherTold.headline"
+            :dropped="it.dropped"
+            :name="it.name"
             @move="move"
             @pick="row = $event"
             @zoom="zoom"
           />
+          <CursorLine v-if="!it.beside" :told="it.told" :cursor="cursor" :whole="whole" @move="move" />
         </template>
       </div>
       <ShedBoard
@@ -216,12 +221,11 @@ useKeys({
     <OutageDoors v-if="of" :of="of" :panel="panel" :dropped="dropped" :frame="frame" @open="open" />
     <div ref="below">
       <SwitchStrip
-        v-if="told && panel === 'switch'"
+        v-if="told && (panel === 'switch' || panel === 'return')"
         :switchover="told.switchover"
-        :back="false"
+        :back="panel === 'return'"
         :order="told.order"
       />
-      <SwitchStrip v-if="told && panel === 'return'" :switchover="told.switchover" back :order="told.order" />
       <ComeBack v-if="told && of && panel === 'back'" :of="of" :told="told" @rule="addRules([$event])" />
       <OutageEditor
         v-if="outage && panel === 'edit'"

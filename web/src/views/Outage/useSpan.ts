@@ -23,8 +23,10 @@ export function useSpan(longest: ComputedRef<number>, anew: WatchSource) {
   /** Reads another time, and keeps it in sight. */
   function move(to: number) {
     cursor.value = Math.min(longest.value, Math.max(0, to));
-    if (cursor.value < view.value.from || cursor.value > view.value.to)
-      pan(cursor.value < view.value.from ? -0.5 : 0.5);
+    const { from, to: end } = view.value;
+    // Half of what is seen at least, so that it does not creep along at the edge.
+    if (cursor.value < from) pan(Math.min(-0.5, (cursor.value - from) / (end - from)));
+    if (cursor.value > end) pan(Math.max(0.5, (cursor.value - end) / (end - from)));
   }
   const stepWide = computed(() => (view.value.to - view.value.from) / 96);
   return { view, cursor, whole, zoom, pan, move, stepWide };
