@@ -43,8 +43,12 @@ const frame = computed<Frame>(() => ({
 }));
 
 const stores = computed(() => Object.keys(told.value.simulation.sources));
-const LINES = 3;
-const HEAD = computed(() => LINES * 15 + (compact.value ? 28 : 8));
+/** Lines of words above the stores: three, and up to two more where much happens at once. */
+const LEAST = 3;
+const MOST = 5;
+const events = computed(() => flags(told.value, frame.value, label, MOST));
+const lines = computed(() => Math.max(LEAST, ...events.value.map((it) => it.row + 1)));
+const HEAD = computed(() => lines.value * 15 + (compact.value ? 28 : 8));
 const storeHeight = computed(() => (stores.value.length > 2 ? 50 : 74));
 const gap = 22;
 const rowHeight = computed(() => (compact.value ? 40 : 25));
@@ -54,7 +58,6 @@ const bottom = computed(() => rowsTop.value + told.value.order.length * rowHeigh
 
 const nights = computed(() => told.value.nights.map((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0)));
 const mains = computed(() => told.value.mains.map((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0)));
-const events = computed(() => flags(told.value, frame.value, label, LINES));
 const at = computed(() => indexAt(told.value.simulation.series?.at_h ?? [], props.cursor));
 
 const drawn = computed(() =>
@@ -123,7 +126,9 @@ const rows = computed(() =>
     const lost = run?.down_at_h;
     const end = props.dropped.includes(id) ? "dropped" : lost == null ? "lasts" : short(lost);
     const series = told.value.simulation.series;
-    return { id, top, spans, end, lost: lost != null, watts: series?.device_w[id]?.[at.value] ?? 0 };
+    // What was dropped on purpose is no loss.
+    const isLost = lost != null && run?.why !== "shed by rule" && !props.dropped.includes(id);
+    return { id, top, spans, end, lost: isLost, watts: series?.device_w[id]?.[at.value] ?? 0 };
   }),
 );
 const ticks = computed(() => {
