@@ -7,6 +7,7 @@
 use crate::fields::{join, named, unit};
 use crate::figure::Basis;
 use crate::plan::{Arrangement, Plan};
+use serde::Serialize;
 use serde_json::Value;
 
 /// Fields that change nothing of a day's energy.
@@ -46,7 +47,45 @@ pub(crate) struct Found {
     pub(crate) whole: bool,
 }
 
+/// A figure of a plan as it is told of: whose it is, where it stands and how sure it is.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct FigureAt {
+    /// The element's kind: device, source, converter or arrangement.
+    pub kind: &'static str,
+    /// Its id.
+    pub id: String,
+    /// What it is called.
+    pub label: String,
+    /// The figure in words, such as "busy" or "12 V socket idle".
+    pub name: String,
+    /// Where it stands in its element, such as `phases[1].watts`.
+    pub path: String,
+    /// Its value, in the unit.
+    pub value: f64,
+    /// The unit.
+    pub unit: &'static str,
+    /// Where it comes from.
+    pub basis: Basis,
+    /// Half-width of its 95 % interval, in the unit: its own, or what its basis deserves.
+    pub plus_minus: f64,
+}
+
 impl Found {
+    pub(crate) fn told(&self) -> FigureAt {
+        FigureAt {
+            kind: self.kind,
+            id: self.id.clone(),
+            label: self.label.clone(),
+            name: self.name.clone(),
+            path: self.path.clone(),
+            value: self.value,
+            unit: self.unit,
+            basis: self.basis,
+            plus_minus: self.plus_minus,
+        }
+    }
+
     /// Whether a day's energy can hang on it.
     pub(crate) fn changes_energy(&self) -> bool {
         !self.path.split('.').any(|part| NO_ENERGY.contains(&part.split('[').next().unwrap_or(part)))

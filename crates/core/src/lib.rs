@@ -42,7 +42,7 @@ pub mod entry;
 pub mod exchange;
 pub mod fields;
 pub mod figure;
-mod figures;
+pub mod figures;
 pub mod fits;
 pub mod json;
 pub mod kinds;

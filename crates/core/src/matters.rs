@@ -6,7 +6,7 @@
 
 use crate::day::day;
 use crate::figure::Basis;
-use crate::figures::{Found, figures, with};
+use crate::figures::{FigureAt, Found, figures, with};
 use crate::limits::{Amount, Code, Finding, Status, amount, findings, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -34,24 +34,9 @@ pub struct Matters {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Matter {
-    /// The element's kind: device, source, converter or arrangement.
-    pub kind: &'static str,
-    /// Its id.
-    pub id: String,
-    /// What it is called.
-    pub label: String,
-    /// The figure in words, such as "busy" or "12 V socket idle".
-    pub name: String,
-    /// Where it stands in its element, such as `phases[1].watts`.
-    pub path: String,
-    /// Its value, in the unit.
-    pub value: f64,
-    /// The unit.
-    pub unit: &'static str,
-    /// Where it comes from.
-    pub basis: Basis,
-    /// By how much it was moved, in the unit.
-    pub plus_minus: f64,
+    /// The figure.
+    #[serde(flatten)]
+    pub figure: FigureAt,
     /// Whether that ± is its own, or what its basis deserves.
     pub stated: bool,
     /// What it does to a day at most, Wh.
@@ -187,23 +172,7 @@ fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
         |id: &str| bases.iter().find(|it| it.arrangement.id.as_str() == id).map_or("", |it| &it.arrangement.label);
     let sentence =
         sentence(figure, day_wh, day_share, margin_share, turns.as_ref().map(|it| (it, way(&it.arrangement))));
-    Some(Matter {
-        kind: figure.kind,
-        id: figure.id.clone(),
-        label: figure.label.clone(),
-        name: figure.name.clone(),
-        path: figure.path.clone(),
-        value: figure.value,
-        unit: figure.unit,
-        basis: figure.basis,
-        plus_minus: figure.plus_minus,
-        stated: figure.stated,
-        day_wh,
-        day_share,
-        margin_share,
-        turns,
-        sentence,
-    })
+    Some(Matter { figure: figure.told(), stated: figure.stated, day_wh, day_share, margin_share, turns, sentence })
 }
 
 fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {
@@ -229,7 +198,10 @@ fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
     match figures.first() {
         None => "Nothing that nobody measured matters.".into(),
         Some(it) => {
-            format!("Of {unmeasured} figures that nobody measured, measure this one next: {}, {}.", it.label, it.name)
+            format!(
+                "Of {unmeasured} figures that nobody measured, measure this one next: {}, {}.",
+                it.figure.label, it.figure.name
+            )
         }
     }
 }

@@ -49,13 +49,14 @@ fn a_figure_that_decides_does_so_just_where_it_says() {
     for (it, at) in turning {
         let beside = |share: f64| {
             let mut changed = original.clone();
-            *place(&mut changed, it.kind, &it.id, &it.path) = json!(it.value + (at - it.value) * share);
+            *place(&mut changed, it.figure.kind, &it.figure.id, &it.figure.path) =
+                json!(it.figure.value + (at - it.figure.value) * share);
             thriftiest(&plan(&changed), &ids, &charge)
         };
         assert_eq!(beside(0.98), winner, "{}", it.sentence);
         assert_eq!(Some(beside(1.02)), it.then, "{}", it.sentence);
-        assert!((it.times.unwrap() - (at - it.value).abs() / it.plus_minus).abs() < 1e-9);
-        assert_eq!(it.test, Protocol::of(it.kind, &it.path));
+        assert!((it.times.unwrap() - (at - it.figure.value).abs() / it.figure.plus_minus).abs() < 1e-9);
+        assert_eq!(it.test, Protocol::of(it.figure.kind, &it.figure.path));
     }
     // The likeliest to be that wrong comes first, and those that change nothing come last.
     let far: Vec<f64> = found.figures.iter().map(|it| it.times.unwrap_or(f64::INFINITY)).collect();
@@ -68,7 +69,7 @@ fn where_no_figure_decides_it_says_so_and_names_what_moves_most() {
     let ways = ["camera-direct", "camera-inverter"].map(|it| parsed.arrangement(it).unwrap());
     let found = decides(&parsed, &ways, &Charge::full()).unwrap();
     assert!(found.sentence.ends_with("no single figure changes that."), "{}", found.sentence);
-    assert_eq!(found.figures[0].path, "loss.idle_w");
+    assert_eq!(found.figures[0].figure.path, "loss.idle_w");
     assert_eq!((found.figures[0].at, found.figures[0].test), (None, Some(Protocol::Idle)));
     assert!(found.figures.windows(2).all(|it| it[0].moves_wh >= it[1].moves_wh));
     let same = decides(&parsed, &[ways[0], ways[0]], &Charge::full()).unwrap();

@@ -33,8 +33,11 @@ fn the_heaviest_guess_comes_first_with_what_it_moves() {
     // 101 W from 12 V are 8.4 A; a third more is over 9 A, as the limit is.
     let found = matters(&plan("assumed", 9.0));
     let first = &found.figures[0];
-    assert_eq!((first.id.as_str(), first.name.as_str(), first.basis), ("pump", "running", Basis::Assumed));
-    assert_eq!((first.path.as_str(), first.plus_minus, first.stated), ("phases[0].watts", 30.0, false));
+    assert_eq!(
+        (first.figure.id.as_str(), first.figure.name.as_str(), first.figure.basis),
+        ("pump", "running", Basis::Assumed)
+    );
+    assert_eq!((first.figure.path.as_str(), first.figure.plus_minus, first.stated), ("phases[0].watts", 30.0, false));
     assert!((first.day_wh - 720.0).abs() < 1e-6, "{}", first.day_wh);
     let turn = first.turns.as_ref().unwrap();
     assert_eq!((turn.to, turn.place.as_str()), (Status::Trips, "box/socket"));
@@ -49,13 +52,21 @@ fn the_heaviest_guess_comes_first_with_what_it_moves() {
 #[test]
 fn what_was_measured_and_what_is_not_connected_is_left_out() {
     let found = matters(&plan("measured", 90.0));
-    assert!(found.figures.iter().all(|it| it.id != "idle" && !(it.id == "pump" && it.name == "running")), "{found:?}");
-    assert!(found.figures.iter().all(|it| it.name != "socket idle"), "its idle draw was measured");
+    assert!(
+        found
+            .figures
+            .iter()
+            .all(|it| it.figure.id != "idle" && !(it.figure.id == "pump" && it.figure.name == "running")),
+        "{found:?}"
+    );
+    assert!(found.figures.iter().all(|it| it.figure.name != "socket idle"), "its idle draw was measured");
 }
 
 #[test]
 fn a_label_deserves_less_doubt_than_a_guess() {
-    let of = |basis: &str| matters(&plan(basis, 90.0)).figures.iter().find(|it| it.id == "pump").unwrap().plus_minus;
+    let of = |basis: &str| {
+        matters(&plan(basis, 90.0)).figures.iter().find(|it| it.figure.id == "pump").unwrap().figure.plus_minus
+    };
     assert_eq!((of("assumed"), of("label"), of("datasheet")), (30.0, 20.0, 10.0));
 }
 
@@ -65,7 +76,10 @@ fn the_demo_names_its_worst_guesses_in_order() {
     let found = matters(&plan);
     assert!(!found.figures.is_empty() && found.figures.len() <= 12 && found.unmeasured > found.figures.len());
     for it in &found.figures {
-        assert!(it.basis != Basis::Measured && it.plus_minus > 0.0 && it.sentence.ends_with('.'), "{it:?}");
+        assert!(
+            it.figure.basis != Basis::Measured && it.figure.plus_minus > 0.0 && it.sentence.ends_with('.'),
+            "{it:?}"
+        );
         assert!(it.turns.is_some() || it.day_share > 0.0 || it.margin_share > 0.0);
     }
     assert!(found.figures.windows(2).all(|it| it[0].weight() >= it[1].weight()));

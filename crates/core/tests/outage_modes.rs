@@ -455,7 +455,7 @@ fn the_range_is_that_of_the_figure_that_makes_it() {
     // The 5th and 95th percentile lie 1.645 standard deviations out, which are 5 %.
     near(router.hours.p95 / middle, 1.0 + 1.645 * 0.05, 0.008);
     near(router.hours.p5 / middle, 1.0 - 1.645 * 0.05, 0.008);
-    assert_eq!(router.shares[0].path, "battery.capacity_ah");
+    assert_eq!(router.shares[0].figure.path, "battery.capacity_ah");
     assert!(router.shares[0].share > 0.97 && router.lasts == 0.0, "{:?}", router.shares);
 }
 

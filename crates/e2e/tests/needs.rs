@@ -288,10 +288,10 @@ async fn what_is_assumed_and_matters_leads_to_its_row() -> Result<()> {
     let expected = ash_pond_core::matters::matters(&plan);
     assert!(told.contains(&expected.headline), "{told}");
     for it in &expected.figures {
-        assert!(told.contains(&it.sentence) && told.contains(&it.name), "{} is not in {told}", it.sentence);
+        assert!(told.contains(&it.sentence) && told.contains(&it.figure.name), "{} is not in {told}", it.sentence);
     }
     // A figure that is measured now leaves the list, without a reload.
-    let heater = expected.figures.iter().any(|it| it.id == "heater" && it.name == "running");
+    let heater = expected.figures.iter().any(|it| it.figure.id == "heater" && it.figure.name == "running");
     assert!(heater, "the demo's heater is assumed");
     open(&stage, "heater").await?;
     stage.browser.enter("#device-heater input[aria-label='running draws']", "21 ± 1 m").await?;

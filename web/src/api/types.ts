@@ -2066,13 +2066,13 @@ export interface components {
              * @description By how much its ± moves the difference, Wh a day.
              */
             moves_wh: number;
-            /** @description The figure in words, such as "idle draw". */
+            /** @description The figure in words, such as "busy" or "12 V socket idle". */
             name: string;
-            /** @description Where it stands in its element. */
+            /** @description Where it stands in its element, such as `phases[1].watts`. */
             path: string;
             /**
              * Format: double
-             * @description Half-width of its 95 % interval: its own, or what its basis deserves.
+             * @description Half-width of its 95 % interval, in the unit: its own, or what its basis deserves.
              */
             plus_minus: number;
             /** @description All of it in a sentence. */
@@ -3818,7 +3818,7 @@ export interface components {
             path: string;
             /**
              * Format: double
-             * @description By how much it was moved, in the unit.
+             * @description Half-width of its 95 % interval, in the unit: its own, or what its basis deserves.
              */
             plus_minus: number;
             /** @description All of it in a sentence. */
@@ -4963,13 +4963,13 @@ export interface components {
             kind: string;
             /** @description What it is called. */
             label: string;
-            /** @description The figure in words. */
+            /** @description The figure in words, such as "busy" or "12 V socket idle". */
             name: string;
-            /** @description Where it stands in its element. */
+            /** @description Where it stands in its element, such as `phases[1].watts`. */
             path: string;
             /**
              * Format: double
-             * @description Its ±, in the unit.
+             * @description Half-width of its 95 % interval, in the unit: its own, or what its basis deserves.
              */
             plus_minus: number;
             /**

@@ -67,27 +67,31 @@ pub fn next(plan: &Plan) -> Vec<Next> {
     let spreads = spreads(plan);
     let mut candidates: BTreeMap<(Protocol, String, Option<String>), Candidate> = BTreeMap::new();
     for matter in weighed(plan) {
-        let Some(protocol) = Protocol::of(matter.kind, &matter.path) else { continue };
+        let Some(protocol) = Protocol::of(matter.figure.kind, &matter.figure.path) else { continue };
         let part = part(&text, &matter);
         let Some(protocol) = fitting(plan, protocol, &matter, part.as_deref()) else { continue };
         let Some(guide) = guides().iter().find(|it| it.protocol == protocol) else { continue };
-        let off = matter.plus_minus / matter.value.abs().max(1e-12);
+        let off = matter.figure.plus_minus / matter.figure.value.abs().max(1e-12);
         let left = if off > 0.0 { (1.0 - MEASURED / off).max(0.0) } else { 0.0 };
-        let (race, why) =
-            races.get(&(matter.kind, matter.id.clone(), matter.path.clone())).cloned().unwrap_or_default();
-        let (spread, lasting) =
-            spreads.get(&(matter.kind, matter.id.clone(), matter.path.clone())).cloned().unwrap_or_default();
+        let (race, why) = races
+            .get(&(matter.figure.kind, matter.figure.id.clone(), matter.figure.path.clone()))
+            .cloned()
+            .unwrap_or_default();
+        let (spread, lasting) = spreads
+            .get(&(matter.figure.kind, matter.figure.id.clone(), matter.figure.path.clone()))
+            .cloned()
+            .unwrap_or_default();
         let why = why.or(lasting.filter(|_| spread > matter.weight()));
         let weight = (matter.weight() + race + spread) * left;
-        let of = Subject { kind: matter.kind.into(), id: matter.id.clone(), part: part.clone() };
-        let candidate = candidates.entry((protocol, matter.id.clone(), part)).or_insert_with(|| Candidate {
+        let of = Subject { kind: matter.figure.kind.into(), id: matter.figure.id.clone(), part: part.clone() };
+        let candidate = candidates.entry((protocol, matter.figure.id.clone(), part)).or_insert_with(|| Candidate {
             guide,
-            label: called(plan, &of, &matter.label),
+            label: called(plan, &of, &matter.figure.label),
             of,
             figures: Vec::new(),
             reasons: Vec::new(),
         });
-        candidate.figures.push((matter.name.clone(), weight));
+        candidate.figures.push((matter.figure.name.clone(), weight));
         candidate.reasons.push((weight, why.unwrap_or_else(|| reason(plan, &matter))));
     }
     with_idle(&mut candidates);
@@ -139,17 +143,21 @@ fn told(mut it: Candidate) -> Next {
 
 /// What the ± of a figure does, in a sentence.
 fn reason(plan: &Plan, matter: &Matter) -> String {
-    let half = Known { value: matter.value, plus_minus: matter.plus_minus }.words(matter.unit);
+    let half = Known { value: matter.figure.value, plus_minus: matter.figure.plus_minus }.words(matter.figure.unit);
     match &matter.turns {
         Some(turn) => {
             let item = turn.place.split(['/', '>']).next().unwrap_or_default();
             let (from, to) = (turn.from.word(), turn.to.word());
-            format!("By its {} ({half}) {} would turn from {from} to {to}.", matter.name, inside(plan.label(item)))
+            format!(
+                "By its {} ({half}) {} would turn from {from} to {to}.",
+                matter.figure.name,
+                inside(plan.label(item))
+            )
         }
         None if matter.day_wh >= 1.0 => {
-            format!("Its {} ({half}) moves {} a day.", matter.name, Amount(matter.day_wh, "Wh"))
+            format!("Its {} ({half}) moves {} a day.", matter.figure.name, Amount(matter.day_wh, "Wh"))
         }
-        None => format!("Its {} ({half}) moves the tightest limit.", matter.name),
+        None => format!("Its {} ({half}) moves the tightest limit.", matter.figure.name),
     }
 }
 
@@ -178,9 +186,12 @@ fn spreads(plan: &Plan) -> Races {
             inside(&first.label),
             clocked(hours.p5),
             clocked(hours.p95),
-            share.name
+            share.figure.name
         );
-        found.insert((share.kind, share.id.clone(), share.path.clone()), (3.0 * half * share.share, Some(why)));
+        found.insert(
+            (share.figure.kind, share.figure.id.clone(), share.figure.path.clone()),
+            (3.0 * half * share.share, Some(why)),
+        );
     }
     found
 }
@@ -203,9 +214,9 @@ fn races(plan: &Plan) -> Races {
             let crosses = it.times.is_some_and(|it| it <= 1.0);
             let why = crosses.then(|| {
                 let then = it.then.as_deref().and_then(|it| plan.arrangement(it)).map_or("another way", |it| &it.label);
-                format!("Within the ± of its {} “{then}” draws less.", it.name)
+                format!("Within the ± of its {} “{then}” draws less.", it.figure.name)
             });
-            races.insert((it.kind, it.id, it.path), (moved + f64::from(u8::from(crosses)), why));
+            races.insert((it.figure.kind, it.figure.id, it.figure.path), (moved + f64::from(u8::from(crosses)), why));
         }
     }
     races
@@ -213,14 +224,14 @@ fn races(plan: &Plan) -> Races {
 
 /// The id of the port, group, input, output or lead that a figure belongs to; none for the element itself.
 fn part(text: &serde_json::Value, matter: &Matter) -> Option<String> {
-    let (list, kind) = match matter.kind {
+    let (list, kind) = match matter.figure.kind {
         "device" => return None,
         "source" => ("/kit/sources", ["ports", "groups", "inputs"].as_slice()),
         "converter" => ("/kit/converters", ["outputs", "groups"].as_slice()),
         _ => ("/arrangements", ["feeds"].as_slice()),
     };
-    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *matter.id)?;
-    let (head, rest) = matter.path.split_once('[')?;
+    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *matter.figure.id)?;
+    let (head, rest) = matter.figure.path.split_once('[')?;
     if !kind.contains(&head) {
         return None;
     }
@@ -231,17 +242,18 @@ fn part(text: &serde_json::Value, matter: &Matter) -> Option<String> {
 
 /// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
 fn fitting(plan: &Plan, protocol: Protocol, matter: &Matter, part: Option<&str>) -> Option<Protocol> {
-    let is_closed =
-        plan.source(&matter.id).is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
+    let is_closed = plan
+        .source(&matter.figure.id)
+        .is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
     let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
     let guide = guides().iter().find(|it| it.protocol == protocol)?;
     let does = |target: Target| guide.subjects.contains(&target);
-    let fits = match (matter.kind, part) {
+    let fits = match (matter.figure.kind, part) {
         // A logger sees what a device draws; what it needs is not in its file.
-        ("device", _) => does(Target::Device) && matter.path.starts_with("phases"),
+        ("device", _) => does(Target::Device) && matter.figure.path.starts_with("phases"),
         ("source", None) => does(Target::Store) || does(Target::Source) || does(Target::Panel),
-        ("source", Some(_)) if matter.path.starts_with("groups") => does(Target::Group),
-        ("source", Some(_)) if matter.path.starts_with("inputs") => does(Target::Input),
+        ("source", Some(_)) if matter.figure.path.starts_with("groups") => does(Target::Group),
+        ("source", Some(_)) if matter.figure.path.starts_with("inputs") => does(Target::Input),
         ("source", Some(_)) => does(Target::Port),
         ("converter", None) => does(Target::Converter) || does(Target::Charger),
         ("converter", Some(_)) => does(Target::Output),

@@ -4,8 +4,7 @@
 use super::same_devices;
 use crate::bench::Protocol;
 use crate::day::day;
-use crate::figure::Basis;
-use crate::figures::{Found, figures, with};
+use crate::figures::{FigureAt, Found, figures, with};
 use crate::limits::{Amount, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -39,24 +38,9 @@ pub struct Decides {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Decider {
-    /// The element's kind: device, source, converter or arrangement.
-    pub kind: &'static str,
-    /// Its id.
-    pub id: String,
-    /// What it is called.
-    pub label: String,
-    /// The figure in words, such as "idle draw".
-    pub name: String,
-    /// Where it stands in its element.
-    pub path: String,
-    /// Its value, in the unit.
-    pub value: f64,
-    /// The unit.
-    pub unit: &'static str,
-    /// Where it comes from.
-    pub basis: Basis,
-    /// Half-width of its 95 % interval: its own, or what its basis deserves.
-    pub plus_minus: f64,
+    /// The figure.
+    #[serde(flatten)]
+    pub figure: FigureAt,
     /// By how much its ± moves the difference, Wh a day.
     pub moves_wh: f64,
     /// The value at which another arrangement draws least; none where no value of it does that.
@@ -106,7 +90,7 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
     let lead =
         format!("{} draws {} less a day than {}", winner.label, Amount(less_wh, "Wh"), inside(&ways[second].label));
     let sentence = match found.first().filter(|it| it.at.is_some()) {
-        Some(it) => format!("{lead}. It hangs on {}, {}: {}", inside(&it.label), it.name, it.sentence),
+        Some(it) => format!("{lead}. It hangs on {}, {}: {}", inside(&it.figure.label), it.figure.name, it.sentence),
         None => format!("{lead}, and no single figure changes that."),
     };
     Ok(Decides { sentence, winner: Some(winner.id.to_string()), less_wh, figures: found })
@@ -205,15 +189,7 @@ impl Race<'_> {
             ),
         };
         Decider {
-            kind: figure.kind,
-            id: figure.id.clone(),
-            label: figure.label.clone(),
-            name: figure.name.clone(),
-            path: figure.path.clone(),
-            value: figure.value,
-            unit: figure.unit,
-            basis: figure.basis,
-            plus_minus: figure.plus_minus,
+            figure: figure.told(),
             moves_wh: leaning.moves_wh.abs(),
             at: turning.map(|it| it.0),
             times: turning.map(|it| (it.0 - figure.value).abs() / figure.plus_minus),

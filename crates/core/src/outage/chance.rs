@@ -8,8 +8,7 @@
 
 use super::march::{Fineness, march};
 use super::setting::Setting;
-use crate::figure::Basis;
-use crate::figures::{Found, figures};
+use crate::figures::{FigureAt, Found, figures};
 use crate::plan::{Arrangement, Outage, Plan};
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
@@ -73,24 +72,9 @@ pub struct DeviceChance {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct SpreadShare {
-    /// The element's kind: device, source, converter or arrangement.
-    pub kind: &'static str,
-    /// Its id.
-    pub id: String,
-    /// What it is called.
-    pub label: String,
-    /// The figure in words.
-    pub name: String,
-    /// Where it stands in its element.
-    pub path: String,
-    /// Its value, in the unit.
-    pub value: f64,
-    /// The unit.
-    pub unit: &'static str,
-    /// Its ±, in the unit.
-    pub plus_minus: f64,
-    /// Where it comes from.
-    pub basis: Basis,
+    /// The figure.
+    #[serde(flatten)]
+    pub figure: FigureAt,
     /// Its share of the variance, 0 to 1.
     pub share: f64,
 }
@@ -350,18 +334,7 @@ fn summed(drawn: &[Drawn], figures: &[Found], devices: &[String], stores: &[Stri
             let share =
                 if spread > 1e-9 && own_spread > 0.0 { together * together / (own_spread * spread) } else { 0.0 };
             if share >= LEAST_SHARE {
-                shares.push(SpreadShare {
-                    kind: figure.kind,
-                    id: figure.id.clone(),
-                    label: figure.label.clone(),
-                    name: figure.name.clone(),
-                    path: figure.path.clone(),
-                    value: figure.value,
-                    unit: figure.unit,
-                    plus_minus: figure.plus_minus,
-                    basis: figure.basis,
-                    share,
-                });
+                shares.push(SpreadShare { figure: figure.told(), share });
             }
         }
         shares.sort_by(|a, b| b.share.total_cmp(&a.share));

@@ -227,14 +227,15 @@ pub fn owner(chances: &Chances, device: &str) -> Option<String> {
         it => percent((it * 100.0).round() / 100.0),
     };
     // What would make it surer, and how long that takes.
-    let guide = Protocol::of(share.kind, &share.path).and_then(|it| guides().iter().find(|known| known.protocol == it));
+    let guide = Protocol::of(share.figure.kind, &share.figure.path)
+        .and_then(|it| guides().iter().find(|known| known.protocol == it));
     let measure = guide.map_or_else(String::new, |it| format!(": measure it, {} minutes", it.minutes));
     Some(format!(
         "{words} of that spread is the {}'s {} ({} ± {}){measure}.",
-        inside(&share.label),
-        share.name,
-        crate::limits::amount(share.value, share.unit),
-        crate::limits::amount(share.plus_minus, share.unit)
+        inside(&share.figure.label),
+        share.figure.name,
+        crate::limits::amount(share.figure.value, share.figure.unit),
+        crate::limits::amount(share.figure.plus_minus, share.figure.unit)
     ))
 }
 
