@@ -1,8 +1,9 @@
 /** Adding, copying and removing parts of the kit, each as one step that can be undone. */
-import { api, Refused, taken, type Change, type Plan } from "../api/client";
+import { api, Refused, taken, type Change } from "../api/client";
 import { idFrom } from "../format/figure";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
+import { feedsWithout, outageWithout } from "./without";
 
 export type Part = "device" | "source" | "converter";
 
@@ -42,19 +43,6 @@ async function add<T extends { id: string; label: string }>(kind: Part, from: T,
   return done ? body.id : undefined;
 }
 
-/** The feeds that are left when an item is gone: none to it or from it, and none that then hang in the air. */
-export function feedsWithout(found: Plan, feeds: Plan["arrangements"][number]["feeds"], id: string) {
-  const item = (to: string) => to.split("/")[0];
-  let left = feeds.filter((feed) => item(feed.to) !== id && feed.from.item !== id);
-  for (;;) {
-    const fed = new Set(left.map((feed) => feed.to));
-    const stands = (from: string) => !found.kit.converters.some((it) => it.id === from) || fed.has(from);
-    const next = left.filter((feed) => stands(feed.from.item));
-    if (next.length === left.length) return left;
-    left = next;
-  }
-}
-
 /** Removes a part, with the feeds that it takes along and the rules about it. */
 async function remove(kind: Part, id: string) {
   const found = plan.value;
@@ -70,18 +58,8 @@ async function remove(kind: Part, id: string) {
       changes.push({ kind: "arrangement", id: way.id, body: { ...copyOf(way), feeds, starts_on: starts } });
   }
   for (const outage of found.outages) {
-    const about = (rule: object) => Object.values(rule).includes(id);
-    const rules = (outage.rules ?? []).filter((rule) => !about(rule));
-    const charging = (outage.charging ?? []).filter((it) => it.source !== id);
-    const soc = { ...(outage.initial_soc ?? {}) };
-    Reflect.deleteProperty(soc, id);
-    const before = JSON.stringify([outage.rules ?? [], outage.charging ?? [], outage.initial_soc ?? {}]);
-    if (JSON.stringify([rules, charging, soc]) !== before)
-      changes.push({
-        kind: "outage",
-        id: outage.id,
-        body: { ...copyOf(outage), rules, charging, initial_soc: soc },
-      });
+    const left = outageWithout(outage, id);
+    if (left !== outage) changes.push({ kind: "outage", id: outage.id, body: copyOf(left) });
   }
   await step(`${kind} removed: ${part.label}`, changes);
 }
