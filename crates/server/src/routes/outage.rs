@@ -42,7 +42,7 @@ pub(super) async fn outage(
 
 /// An answer as JSON; its header says whether it had been kept (RFC 9211).
 fn answered(answer: usecase::Answer) -> impl IntoResponse {
-    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss; stored" };
+    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss" };
     let headers = [(header::CONTENT_TYPE, "application/json"), (HeaderName::from_static("cache-status"), status)];
     (headers, Arc::unwrap_or_clone(answer.text))
 }

@@ -13,17 +13,26 @@ use ash_pond_core::plan::outage::Rule;
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
 use ash_pond_store::Store;
 use serde::Serialize;
+use sha2::{Digest, Sha256};
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
 
-/// Answers that are kept.
+/// Answers that are kept, and how much text they may be together: the server often runs on the battery that it plans.
 const KEPT: usize = 24;
+const KEPT_BYTES: usize = 2 << 20;
 /// Moments in a series where nothing is said.
 const MOMENTS: u32 = 288;
 
+/// A whole question: the plan as it was, and what was asked of it, as their SHA-256.
+type Key = [u8; 32];
+
+fn key(plan: &Plan, asked: &impl Serialize) -> Key {
+    Sha256::digest(serde_json::to_vec(&(plan, asked)).unwrap_or_default()).into()
+}
+
 /// Answers with their questions, the last one first.
 #[derive(Debug)]
-struct Kept<T>(Mutex<VecDeque<(String, Arc<T>)>>);
+struct Kept<T>(Mutex<VecDeque<(Key, Arc<T>)>>);
 
 impl<T> Default for Kept<T> {
     fn default() -> Self {
@@ -32,20 +41,26 @@ impl<T> Default for Kept<T> {
 }
 
 impl<T> Kept<T> {
-    fn find(&self, key: &str) -> Option<Arc<T>> {
+    fn find(&self, key: &Key) -> Option<Arc<T>> {
         let kept = self.0.lock().ok()?;
-        kept.iter().find(|it| it.0 == key).map(|it| Arc::clone(&it.1))
+        kept.iter().find(|it| it.0 == *key).map(|it| Arc::clone(&it.1))
     }
 
-    fn keep(&self, key: String, answer: Arc<T>) {
-        if let Ok(mut kept) = self.0.lock() {
-            kept.push_front((key, answer));
-            kept.truncate(KEPT);
-        }
+    /// Keeps an answer, and lets the oldest go where there are too many, or where they are too large together.
+    fn keep(&self, key: Key, answer: Arc<T>, bytes: impl Fn(&T) -> usize) {
+        let Ok(mut kept) = self.0.lock() else { return };
+        kept.push_front((key, answer));
+        let mut sum = 0;
+        let room = |it: &(Key, Arc<T>)| {
+            sum += bytes(&it.1);
+            sum <= KEPT_BYTES
+        };
+        let fit = kept.iter().take(KEPT).map(room).take_while(|it| *it).count();
+        kept.truncate(fit);
     }
 }
 
-/// Answers by their whole question: the plan as it was, and what was asked of it.
+/// Answers that were given lately.
 #[derive(Debug, Clone, Default)]
 pub struct Known {
     chances: Arc<Kept<Chances>>,
@@ -67,20 +82,15 @@ impl Known {
         question: &impl Serialize,
         make: impl FnOnce() -> Result<T, ApiError>,
     ) -> Result<Answer, ApiError> {
-        let asked = serde_json::to_string(&(kind, question)).unwrap_or_default();
-        let key = plan_key(&it.plan) + &asked;
+        let key = key(&it.plan, &(kind, question));
         if let Some(text) = self.texts.find(&key) {
             return Ok(Answer { text, kept: true });
         }
         let text = serde_json::to_string(&make()?).map_err(|error| ApiError::at("", error.to_string()))?;
         let text = Arc::new(text);
-        self.texts.keep(key, Arc::clone(&text));
+        self.texts.keep(key, Arc::clone(&text), String::len);
         Ok(Answer { text, kept: false })
     }
-}
-
-fn plan_key(plan: &Plan) -> String {
-    serde_json::to_string(plan).unwrap_or_default()
 }
 
 /// A question made ready: the plan, the arrangement's id, and the outage with what is dropped.
@@ -154,8 +164,7 @@ pub(crate) fn ready_for_many(store: &Store, site: &str, question: &ChancesQuesti
 /// Marches many times; none where it was cancelled.
 pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, handle: &Handle) -> Option<ChancesTold> {
     let asked = OutageQuestion { changes: Vec::new(), moments: None, ..question.of.clone() };
-    let asked = serde_json::to_string(&(&asked, question.runs, question.seed)).unwrap_or_default();
-    let key = plan_key(&ready.plan) + &asked;
+    let key = key(&ready.plan, &(&asked, question.runs, question.seed));
     let found = known.chances.find(&key);
     let cached = found.is_some();
     let chances = match found {
@@ -164,7 +173,7 @@ pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, han
             let way = ready.way();
             let chances =
                 outage::chances(&ready.plan, way, &ready.outage, question.runs, question.seed, handle).map(Arc::new)?;
-            known.chances.keep(key, Arc::clone(&chances));
+            known.chances.keep(key, Arc::clone(&chances), |_| 0);
             chances
         }
     };
