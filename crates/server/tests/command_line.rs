@@ -203,6 +203,10 @@ fn demo_and_serve_answer_and_stop_cleanly() {
         let mut answer = String::new();
         socket.read_to_string(&mut answer).unwrap();
         assert!(answer.contains("Hollin Lock"), "{answer}");
+        // It begins with an allocator that gives back what it does not use.
+        if let Ok(environment) = std::fs::read(format!("/proc/{}/environ", child.id())) {
+            assert!(String::from_utf8_lossy(&environment).contains("MIMALLOC_PURGE_DELAY=0"));
+        }
         // A second one on the same folder is told so.
         let second = run(&["serve", "--data", data, "--listen", "127.0.0.1:0"]);
         assert!(err(&second).contains("in use by another Ash Pond"), "{}", err(&second));
