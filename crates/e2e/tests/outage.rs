@@ -71,6 +71,57 @@ async fn the_storm_is_read_at_one_time_and_a_device_is_dropped_by_key() -> Resul
     );
     browser.press('d', false).await?;
     browser.text_until("[data-test=headline]", |it| *it == *before).await?;
+    // The same by hand: dragged to the line below the board, and back. The events are what the page hears of a hand.
+    let drag = |to: &str| {
+        format!(
+            "const data = new DataTransfer(); const say = (it, name) => it.dispatchEvent(new DragEvent(name, {{bubbles: true, \
+             cancelable: true, dataTransfer: data}})); const it = document.querySelector('[data-drop=terminal]').closest('li'); \
+             const to = document.querySelector('{to}'); say(it, 'dragstart'); say(to, 'dragover'); say(to, 'drop'); say(it, 'dragend');"
+        )
+    };
+    browser.run(&drag("[data-test=sink]")).await?;
+    assert_eq!(browser.text_until("[data-test=headline]", |it| *it != *before).await?, after);
+    browser.run(&drag("[data-test=shed-board] ul")).await?;
+    browser.text_until("[data-test=headline]", |it| *it == *before).await?;
+    // Nearer with + and on with ], the same with the wheel, and all of it again. The ticks say what is seen.
+    let ticks =
+        "[...document.querySelectorAll('[data-test=timeline] svg text')].map((it) => it.textContent.trim()).join(' ')";
+    let seen = async || anyhow::Ok(browser.run(&format!("return {ticks}")).await?);
+    let whole = seen().await?;
+    let changed = async |from: &serde_json::Value| {
+        for _ in 0..50 {
+            let now = seen().await?;
+            if now != *from {
+                return Ok(now);
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(40)).await;
+        }
+        anyhow::bail!("the picture stays as it is: {from}")
+    };
+    let wheel = |keys: &str| {
+        format!(
+            "const it = document.querySelector('[data-test=timeline] svg'); const box = it.getBoundingClientRect(); \
+             it.dispatchEvent(new WheelEvent('wheel', {{bubbles: true, cancelable: true, clientX: box.left + 500, {keys}}}));"
+        )
+    };
+    for _ in 0..3 {
+        browser.press('+', false).await?;
+    }
+    let near = changed(&whole).await?;
+    browser.press(']', false).await?;
+    let on = changed(&near).await?;
+    browser.run(&wheel("deltaY: -400, shiftKey: true")).await?;
+    let back = changed(&on).await?;
+    browser.run(&wheel("deltaY: 100, ctrlKey: true")).await?;
+    changed(&back).await?;
+    browser.press('\u{e011}', false).await?;
+    for _ in 0..50 {
+        if seen().await? == whole {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(40)).await;
+    }
+    assert_eq!(seen().await?, whole);
     // Everything used lasts longer, and both are told beside each other.
     browser.press('s', false).await?;
     browser.text_until("[data-test=headline]", |it| *it != *before).await?;

@@ -201,6 +201,7 @@ useKeys({
             @move="move"
             @pick="row = $event"
             @zoom="zoom"
+            @pan="pan"
           />
           <CursorLine v-if="!it.beside" :told="it.told" :cursor="cursor" :whole="whole" @move="move" />
         </template>

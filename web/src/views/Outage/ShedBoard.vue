@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import type { Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
 import { short } from "./timeline";
@@ -33,6 +33,15 @@ const list = computed(() =>
     })
     .sort((a, b) => (a.whose ? 0 : b.whose ? 0 : b.hours - a.hours) || b.hours - a.hours),
 );
+/** The device that a hand holds, until it lets go of it over the line below, or over the list to take it back. */
+const held = ref<string>();
+function letGo(drops: boolean) {
+  const id = held.value;
+  held.value = undefined;
+  if (!id || props.dropped.includes(id) === drops) return;
+  emit("pick", id);
+  emit("toggle", id);
+}
 const both = computed(() => props.told.both[props.board.keeps]);
 const lasting = (hours: number | null | undefined) => (hours == null ? `all ${props.whole} h` : short(hours));
 </script>
@@ -41,8 +50,15 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
   <aside class="board" aria-label="Shed board" data-test="shed-board">
     <h2>Dropping it now wins</h2>
     <p class="label faint">for the {{ label(board.keeps).toLowerCase() }}, unless another is named</p>
-    <ul>
-      <li v-for="it in list" :key="it.id" :class="{ here: it.id === row }">
+    <ul @dragover.prevent @drop.prevent="letGo(false)">
+      <li
+        v-for="it in list"
+        :key="it.id"
+        draggable="true"
+        :class="{ here: it.id === row }"
+        @dragstart="held = it.id"
+        @dragend="held = undefined"
+      >
         <button
           type="button"
           :aria-pressed="dropped.includes(it.id)"
@@ -67,6 +83,15 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
         </button>
       </li>
     </ul>
+    <p
+      class="sink label faint"
+      :class="{ open: held }"
+      data-test="sink"
+      @dragover.prevent
+      @drop.prevent="letGo(true)"
+    >
+      drag one here to drop it, or press d
+    </p>
     <p v-if="board.set" class="together" data-test="together">{{ board.set.sentence }}</p>
     <h2>Spare it, or use it all</h2>
     <p v-if="both" data-test="both">
@@ -104,6 +129,15 @@ h2 {
   font-size: 15px;
   font-weight: 600;
   margin-top: 10px;
+}
+.sink {
+  margin-top: 6px;
+  padding: 5px 0;
+  border-bottom: 1px dashed var(--line);
+}
+.sink.open {
+  border-color: var(--primary);
+  color: var(--primary);
 }
 h2:first-child {
   margin-top: 0;
@@ -163,6 +197,9 @@ summary {
   cursor: pointer;
 }
 @media (pointer: coarse) {
+  .sink {
+    display: none;
+  }
   ul button {
     min-height: 44px;
   }

@@ -21,7 +21,12 @@ const props = defineProps<{
   dropped: string[];
   name: string;
 }>();
-const emit = defineEmits<{ move: [hours: number]; pick: [device: string]; zoom: [by: number, at: number] }>();
+const emit = defineEmits<{
+  move: [hours: number];
+  pick: [device: string];
+  zoom: [by: number, at: number];
+  pan: [share: number];
+}>();
 const { plan } = useSite();
 const holder = ref<HTMLElement>();
 const { width } = useElementSize(holder, 960);
@@ -160,9 +165,14 @@ function press(event: PointerEvent) {
 function drag(event: PointerEvent) {
   if (event.buttons & 1) emit("move", point(event));
 }
+/** With Ctrl it comes nearer, sideways or with Shift it goes on; else it scrolls the page. */
 function wheel(event: WheelEvent) {
-  if (!event.ctrlKey && Math.abs(event.deltaX) > Math.abs(event.deltaY)) return;
-  emit("zoom", event.deltaY < 0 ? 1.25 : 0.8, point(event));
+  const sideways = Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY;
+  const pans = event.shiftKey || sideways === event.deltaX;
+  if (!event.ctrlKey && !pans) return;
+  event.preventDefault();
+  if (event.ctrlKey) emit("zoom", event.deltaY < 0 ? 1.25 : 0.8, point(event));
+  else emit("pan", sideways / (frame.value.right - frame.value.left));
 }
 </script>
 
@@ -175,7 +185,7 @@ function wheel(event: WheelEvent) {
       :aria-label="name"
       @pointerdown="press"
       @pointermove="drag"
-      @wheel.ctrl.prevent="wheel"
+      @wheel="wheel"
     >
       <defs>
         <pattern
