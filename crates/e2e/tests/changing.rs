@@ -213,6 +213,27 @@ async fn a_walk_stops_at_a_wrong_sign_goes_on_and_is_kept() -> Result<()> {
     Ok(())
 }
 
+/// Both doors of a picture: the drawing opens as an image by itself, and the pixels are twice as many.
+async fn saves(stage: &Stage, place: &str, name: &str, words: &str) -> Result<()> {
+    let opens = "const done = arguments[0]; const image = new Image(); image.onload = () => done([image.naturalWidth, image.naturalHeight]); \
+        image.onerror = () => done('no image'); const reader = new FileReader(); reader.onload = () => { image.src = reader.result; }; reader.readAsDataURL(window.handed[window.handed.length - 1].blob);";
+    stage.browser.run("window.handed.length = 0").await?;
+    stage.browser.click(&format!("{place} [data-test=save-svg]")).await?;
+    let (file, svg) = handed(stage, ".svg").await?;
+    assert!(file.starts_with(name), "{file}");
+    // Words are words in it, and what the drawing looks like does not hang on a style sheet.
+    assert!(svg.contains(words) && svg.contains("<title>") && svg.contains("textLength"), "{}", &svg[..200]);
+    assert!(!svg.contains("var(--") && !svg.contains("foreignObject") && !svg.contains("http://127"), "{file}");
+    assert!(!svg.contains("rgb(255, 255, 255)"), "{file} shows what only a hand can move");
+    let size = stage.browser.client.execute_async(opens, Vec::new()).await?;
+    assert!(size[0].as_f64().is_some_and(|it| it > 400.0), "{file}: {size}");
+    stage.browser.click(&format!("{place} [data-test=save-png]")).await?;
+    handed(stage, ".png").await?;
+    let twice = stage.browser.client.execute_async(opens, Vec::new()).await?;
+    assert_eq!(twice[0].as_f64(), size[0].as_f64().map(|it| it * 2.0), "{file}");
+    Ok(())
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn every_picture_goes_out_as_svg_and_png_and_opens_as_an_image() -> Result<()> {
     let stage = Stage::set(DESK).await?;
@@ -220,28 +241,16 @@ async fn every_picture_goes_out_as_svg_and_png_and_opens_as_an_image() -> Result
     stage.browser.press('c', false).await?;
     stage.browser.wait("[data-test=today]").await?;
     stage.browser.run(CATCH).await?;
-    let opens = "const done = arguments[0]; const image = new Image(); image.onload = () => done([image.naturalWidth, image.naturalHeight]); \
-        image.onerror = () => done('no image'); const reader = new FileReader(); reader.onload = () => { image.src = reader.result; }; reader.readAsDataURL(window.handed[window.handed.length - 1].blob);";
-    for (place, name, words) in
-        [("footer", "chains-", "Small sine inverter"), ("[data-test=crossing]", "crossing-load", "today")]
-    {
-        stage.browser.run("window.handed.length = 0").await?;
-        stage.browser.click(&format!("{place} [data-test=save-svg]")).await?;
-        let (file, svg) = handed(&stage, ".svg").await?;
-        assert!(file.starts_with(name), "{file}");
-        // Words are words in it, and what the drawing looks like does not hang on a style sheet.
-        assert!(svg.contains(words) && svg.contains("<title>") && svg.contains("textLength"), "{}", &svg[..200]);
-        assert!(!svg.contains("var(--") && !svg.contains("foreignObject") && !svg.contains("http://127"), "{file}");
-        let size = stage.browser.client.execute_async(opens, Vec::new()).await?;
-        assert!(size[0].as_f64().is_some_and(|it| it > 400.0), "{file}: {size}");
-        stage.browser.click(&format!("{place} [data-test=save-png]")).await?;
-        handed(&stage, ".png").await?;
-        let twice = stage.browser.client.execute_async(opens, Vec::new()).await?;
-        assert_eq!(twice[0].as_f64(), size[0].as_f64().map(|it| it * 2.0), "{file}");
-    }
+    saves(&stage, "footer", "chains-", "Small sine inverter").await?;
+    saves(&stage, "[data-test=crossing]", "crossing-load", "today").await?;
     stage.browser.click("[data-test=compare-csv]").await?;
     let (_, csv) = handed(&stage, ".csv").await?;
     assert!(csv.starts_with("question,Straight off the bank,Through the small inverter\r\n"), "{csv}");
+    stage.go("/outage").await?;
+    stage.browser.wait("[data-test=timeline] svg").await?;
+    stage.browser.run(CATCH).await?;
+    saves(&stage, "footer", "outage-winter-storm-direct", "Direct DC. Winter storm, three days: the router lasts")
+        .await?;
     assert_eq!(stage.browser.foreign_requests().await?, Vec::<String>::new());
     Ok(())
 }

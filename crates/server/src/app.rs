@@ -2,7 +2,7 @@
 
 use crate::events::Events;
 use crate::live::Live;
-use crate::usecase::outage::Known;
+use crate::usecase::answers::Answers;
 use crate::{embedded, guard, openapi, routes};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
@@ -32,7 +32,7 @@ pub struct AppState {
     /// The meters that answer by themselves.
     pub live: Live,
     /// Answers that took long.
-    pub known: Known,
+    pub answers: Answers,
 }
 
 impl AppState {
@@ -43,7 +43,7 @@ impl AppState {
             listening: None,
             events: Events::default(),
             live: Live::default(),
-            known: Known::default(),
+            answers: Answers::default(),
         }
     }
 }

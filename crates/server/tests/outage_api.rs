@@ -5,6 +5,7 @@ mod common;
 use axum::http::StatusCode;
 use common::{SITE, api, assert_problem};
 use serde_json::{Value, json};
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
 
 fn storm(way: &str) -> Value {
     json!({"arrangement": way, "outage": "winter-storm"})
@@ -95,6 +96,38 @@ async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
     assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "ask for 1 to");
 }
 
+/// A reader that goes away ends its runs: nothing is computed for nobody on a battery.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_runs_end_when_the_reader_goes_away() {
+    let api = api();
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    tokio::spawn(axum::serve(listener, api.router.clone()).into_future());
+    let question = |seed: u32| json!({"of": storm("direct"), "runs": 400, "seed": seed});
+    let body = question(1).to_string();
+    let mut reader = tokio::net::TcpStream::connect(address).await.unwrap();
+    let head =
+        format!("POST {SITE}/outage/chances HTTP/1.1\r\nhost: {address}\r\ncontent-length: {}\r\n\r\n", body.len());
+    reader.write_all((head + &body).as_bytes()).await.unwrap();
+    let (mut heard, mut part) = (String::new(), [0; 4096]);
+    while !heard.contains("event: progress") {
+        let length = reader.read(&mut part).await.unwrap();
+        assert!(length > 0, "the stream ended before any progress: {heard}");
+        heard += &String::from_utf8_lossy(&part[..length]);
+    }
+    assert!(!heard.contains("event: done"), "{heard}");
+    drop(reader);
+    // As many runs again, begun later: by their end the first ones would be through, and be kept.
+    let cached = async |seed| {
+        let told = api.streamed(&format!("{SITE}/outage/chances"), question(seed)).await;
+        let done = told.rsplit("data: ").next().unwrap();
+        serde_json::from_str::<Value>(done.trim()).unwrap()["cached"].clone()
+    };
+    assert_eq!(cached(2).await, false);
+    assert_eq!(cached(2).await, true, "what was heard to its end is kept");
+    assert_eq!(cached(1).await, false, "what nobody heard to its end went on");
+}
+
 #[tokio::test]
 async fn a_second_identical_question_is_answered_from_what_is_kept() {
     let api = api();
@@ -110,6 +143,17 @@ async fn a_second_identical_question_is_answered_from_what_is_kept() {
         assert_eq!(kept(&first), "ash-pond; fwd=miss");
         let second = api.post(&path, question).await;
         assert_eq!((kept(&second).to_str().unwrap(), &second.body), ("ash-pond; hit", &first.body));
+    }
+    // Nor is what to measure next, which moves every figure and marches a thousand times.
+    for (method, path, body) in [("GET", "next", None), ("POST", "matters", Some(json!({})))] {
+        let path = format!("{SITE}/{path}");
+        let first = api.ask(method, &path, body.clone(), None).await;
+        assert_eq!(
+            (first.status, &first.headers["cache-status"]),
+            (StatusCode::OK, &"ash-pond; fwd=miss".parse().unwrap())
+        );
+        let second = api.ask(method, &path, body, None).await;
+        assert_eq!((&second.headers["cache-status"], &second.body), (&"ash-pond; hit".parse().unwrap(), &first.body));
     }
     // A plan that has changed meanwhile is another question.
     let found = api.get(&format!("{SITE}/elements/source/house-bank")).await.body;

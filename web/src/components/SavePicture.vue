@@ -3,15 +3,15 @@ import { ref } from "vue";
 import { saveFile } from "../format/save";
 import { pictureOf, pixels } from "./picture";
 
-/** Saves what an element shows, as SVG or as PNG. */
-const props = defineProps<{ of: HTMLElement | null | undefined; name: string }>();
+/** Saves what an element shows, as SVG or as PNG; what it `says` stands above, where the page has that elsewhere. */
+const props = defineProps<{ of: HTMLElement | null | undefined; name: string; says?: string }>();
 const trouble = ref("");
 
 async function save(kind: "svg" | "png") {
   if (!props.of) return;
   trouble.value = "";
   try {
-    const picture = await pictureOf(props.of, props.name);
+    const picture = await pictureOf(props.of, props.name, props.says);
     const blob = kind === "svg" ? new Blob([picture.svg], { type: "image/svg+xml" }) : await pixels(picture);
     saveFile(`${props.name}.${kind}`, blob);
   } catch (error) {

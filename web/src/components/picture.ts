@@ -10,12 +10,17 @@ const STYLES = [
   "stroke",
   "stroke-width",
   "stroke-dasharray",
+  "stroke-linejoin",
+  "paint-order",
   "opacity",
   "font-family",
   "font-size",
   "font-weight",
   "text-anchor",
 ] as const;
+
+/** How high a headline stands over a picture, px. */
+const HEADLINE = 30;
 
 type Box = { x: number; y: number };
 
@@ -94,6 +99,9 @@ function lines(node: Text): { text: string; box: DOMRect }[] {
   return found;
 }
 
+/** What is there for the hand alone: in a picture nobody can move it. */
+const HANDLES = "input[type=range], input[type=checkbox]";
+
 function clear(colour: string): boolean {
   return colour === "transparent" || /,\s*0\)$|\/\s*0\)$/.test(colour);
 }
@@ -102,7 +110,7 @@ function clear(colour: string): boolean {
 function boxes(root: HTMLElement, origin: Box): SVGElement[] {
   const made: SVGElement[] = [];
   for (const it of root.querySelectorAll<HTMLElement>("*")) {
-    if (!(it instanceof HTMLElement) || !it.checkVisibility()) continue;
+    if (!(it instanceof HTMLElement) || !it.checkVisibility() || it.matches(HANDLES)) continue;
     const style = getComputedStyle(it);
     const box = it.getBoundingClientRect();
     const x = box.left - origin.x;
@@ -158,20 +166,31 @@ export interface Picture {
   height: number;
 }
 
-/** Draws what `root` shows. `title` says what it is. */
-export async function pictureOf(root: HTMLElement, title: string): Promise<Picture> {
+/** A headline, as the page has its own, no wider than there is room. */
+function headed(text: string, most: number, margin: number): SVGElement {
+  const look = getComputedStyle(document.querySelector("h1") ?? document.body);
+  const pen = ruler();
+  if (pen) pen.font = `${look.fontWeight} ${look.fontSize} ${look.fontFamily}`;
+  const wide = Math.min(pen?.measureText(text).width ?? most, most);
+  return words(text, new DOMRect(margin, margin, wide, HEADLINE), look, { x: 0, y: 0 });
+}
+
+/** Draws what `root` shows. `title` says what it is; what it `says`, where that stands elsewhere on the page, goes above. */
+export async function pictureOf(root: HTMLElement, title: string, says = ""): Promise<Picture> {
   const box = root.getBoundingClientRect();
   const margin = 16;
-  const origin = { x: box.left - margin, y: box.top - margin };
+  const above = margin + (says ? HEADLINE + 8 : 0);
+  const origin = { x: box.left - margin, y: box.top - above };
   const width = Math.ceil(Math.max(box.width, root.scrollWidth)) + 2 * margin;
-  const height = Math.ceil(Math.max(box.height, root.scrollHeight)) + 2 * margin;
+  const height = Math.ceil(Math.max(box.height, root.scrollHeight)) + above + margin;
   const out = element("svg", { xmlns: NAMESPACE, width, height, viewBox: `0 0 ${width} ${height}` });
   const name = element("title", {});
-  name.textContent = title;
+  name.textContent = says || title;
   const style = element("style", {});
   style.textContent = await fonts();
   const page = getComputedStyle(document.body).backgroundColor;
   out.append(name, style, element("rect", { width, height, fill: page }), ...boxes(root, origin));
+  if (says) out.append(headed(says, width - 2 * margin, margin));
   for (const svg of root.querySelectorAll("svg"))
     if (svg.checkVisibility() && !svg.parentElement?.closest("svg")) out.append(drawing(svg, origin));
   const walker = document.createTreeWalker(root, NodeFilter.SHOW_TEXT);
@@ -181,9 +200,8 @@ export async function pictureOf(root: HTMLElement, title: string): Promise<Pictu
     const look = getComputedStyle(parent);
     for (const line of lines(node as Text)) out.append(words(line.text, line.box, look, origin));
   }
-  for (const field of root.querySelectorAll<HTMLInputElement>(
-    "input:not([type=range]):not([type=checkbox])",
-  )) {
+  for (const field of root.querySelectorAll<HTMLInputElement>("input")) {
+    if (field.matches(HANDLES)) continue;
     const look = getComputedStyle(field);
     const place = field.getBoundingClientRect();
     const pen = ruler();

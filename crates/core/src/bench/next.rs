@@ -1,25 +1,28 @@
 //! What to measure next: over all figures of a plan, the test that narrows its answers most per minute of work.
 //!
-//! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst finding (`matters`),
-//! and to which of several arrangements of the same devices draws least (`compare::decides`): the share of the lead that
-//! its ± moves, and as much again where another one wins within that ±, which is where the two cross; and for its share
-//! of the spread of how long the first device lasts in the first outage (`outage::chances`). Of that a test
-//! takes away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it
-//! gives at once, over its minutes.
+//! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst finding (`matters`);
+//! to which of several arrangements of the same devices draws least (`compare::decides`): the share of the lead that
+//! its ± moves, and as much again where another one wins within that ±, which is where the two cross; and to how long
+//! the first device lasts in the first outage (`outage::chances`), by its share of that spread. Of that a test takes
+//! away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it gives
+//! at once, over its minutes.
 
 use super::guide::{Guide, Target, guides};
 use super::meter::Known;
 use super::protocol::Protocol;
 use super::test::Subject;
 use crate::compare::decides;
-use crate::limits::Amount;
+use crate::figure::{Basis, Figure};
+use crate::figures::FigureAt;
+use crate::limits::{Amount, percent};
 use crate::matters::{Matter, weighed};
 use crate::network::{Charge, fed};
-use crate::outage::{Handle, chances, clocked};
-use crate::plan::{Arrangement, Plan, SourceKind};
+use crate::outage::{Handle, SpreadShare, chances, clocked};
+use crate::plan::{Arrangement, Device, Outage, Plan, SourceKind};
 use crate::text::inside;
 use serde::Serialize;
 use std::collections::BTreeMap;
+use std::collections::btree_map::Entry;
 
 /// Tests that are told at most.
 const MOST: usize = 8;
@@ -60,39 +63,38 @@ struct Candidate {
     reasons: Vec<(f64, String)>,
 }
 
+/// What hangs on a figure that nobody measured.
+struct Cause {
+    figure: FigureAt,
+    weight: f64,
+    /// Why, in a sentence.
+    why: String,
+    /// What that sentence weighs: of several causes of one figure the heaviest is told.
+    tells: f64,
+}
+
 /// The tests that narrow the answers of a plan most per minute of work, the best first.
 pub fn next(plan: &Plan) -> Vec<Next> {
     let text = serde_json::to_value(plan).unwrap_or_default();
-    let races = races(plan);
-    let spreads = spreads(plan);
     let mut candidates: BTreeMap<(Protocol, String, Option<String>), Candidate> = BTreeMap::new();
-    for matter in weighed(plan) {
-        let Some(protocol) = Protocol::of(matter.figure.kind, &matter.figure.path) else { continue };
-        let part = part(&text, &matter);
-        let Some(protocol) = fitting(plan, protocol, &matter, part.as_deref()) else { continue };
+    for cause in causes(plan) {
+        let figure = cause.figure;
+        let Some(protocol) = Protocol::of(figure.kind, &figure.path) else { continue };
+        let part = part(&text, &figure);
+        let Some(protocol) = fitting(plan, protocol, &figure, part.as_deref()) else { continue };
         let Some(guide) = guides().iter().find(|it| it.protocol == protocol) else { continue };
-        let off = matter.figure.plus_minus / matter.figure.value.abs().max(1e-12);
+        let off = figure.plus_minus / figure.value.abs().max(1e-12);
         let left = if off > 0.0 { (1.0 - MEASURED / off).max(0.0) } else { 0.0 };
-        let (race, why) = races
-            .get(&(matter.figure.kind, matter.figure.id.clone(), matter.figure.path.clone()))
-            .cloned()
-            .unwrap_or_default();
-        let (spread, lasting) = spreads
-            .get(&(matter.figure.kind, matter.figure.id.clone(), matter.figure.path.clone()))
-            .cloned()
-            .unwrap_or_default();
-        let why = why.or(lasting.filter(|_| spread > matter.weight()));
-        let weight = (matter.weight() + race + spread) * left;
-        let of = Subject { kind: matter.figure.kind.into(), id: matter.figure.id.clone(), part: part.clone() };
-        let candidate = candidates.entry((protocol, matter.figure.id.clone(), part)).or_insert_with(|| Candidate {
+        let of = Subject { kind: figure.kind.into(), id: figure.id.clone(), part: part.clone() };
+        let candidate = candidates.entry((protocol, figure.id.clone(), part)).or_insert_with(|| Candidate {
             guide,
-            label: called(plan, &of, &matter.figure.label),
+            label: called(plan, &of, &figure.label),
             of,
             figures: Vec::new(),
             reasons: Vec::new(),
         });
-        candidate.figures.push((matter.figure.name.clone(), weight));
-        candidate.reasons.push((weight, why.unwrap_or_else(|| reason(plan, &matter))));
+        candidate.figures.push((figure.name, cause.weight * left));
+        candidate.reasons.push((cause.weight * left, cause.why));
     }
     with_idle(&mut candidates);
     let mut found: Vec<Next> = candidates.into_values().map(told).filter(|it| it.weight > 0.0).collect();
@@ -104,6 +106,35 @@ pub fn next(plan: &Plan) -> Vec<Next> {
         it.share = rate(it) / best;
     }
     found
+}
+
+/// Every figure that nobody measured and on which something hangs: a day and its limits, which arrangement draws least,
+/// or how long the first device lasts. A figure may count for one of them alone: a battery's capacity changes no day.
+fn causes(plan: &Plan) -> Vec<Cause> {
+    let mut found: BTreeMap<(&'static str, String, String), Cause> = BTreeMap::new();
+    let weighed = weighed(plan).into_iter().map(|it| {
+        let weight = it.weight();
+        Cause { weight, why: reason(plan, &it), tells: weight, figure: it.figure }
+    });
+    for it in weighed.chain(races(plan)).chain(spreads(plan)).filter(|it| it.figure.basis != Basis::Measured) {
+        match found.entry(key(&it.figure)) {
+            Entry::Vacant(free) => {
+                free.insert(it);
+            }
+            Entry::Occupied(mut was) => {
+                let was = was.get_mut();
+                was.weight += it.weight;
+                if it.tells > was.tells {
+                    (was.why, was.tells) = (it.why, it.tells);
+                }
+            }
+        }
+    }
+    found.into_values().collect()
+}
+
+fn key(figure: &FigureAt) -> (&'static str, String, String) {
+    (figure.kind, figure.id.clone(), figure.path.clone())
 }
 
 /// An efficiency test gives the idle draw too: what hangs on that counts for it as well.
@@ -161,42 +192,52 @@ fn reason(plan: &Plan, matter: &Matter) -> String {
     }
 }
 
-/// The figures that which arrangement draws least hangs on: how much, and why.
-type Races = BTreeMap<(&'static str, String, String), (f64, Option<String>)>;
-
 /// Runs by which the spread of an outage is seen: shares of a tenth stand out of it.
 const RUNS: usize = 200;
+/// A smaller share of the spread than this is not told apart from chance.
+const LEAST_SHARE: f64 = 0.05;
 
-/// The figures that the spread of the first device's hours hangs on, in the first outage of the widest arrangement: three
-/// times the half of that spread over the hours, as a share of the day counts, times the figure's share.
-fn spreads(plan: &Plan) -> Races {
-    let mut found = Races::new();
-    let widest = plan.arrangements.iter().max_by_key(|it| fed(plan, it).count());
-    let (Some(way), Some(outage)) = (widest, plan.outages.first()) else { return found };
-    let rank = |it: &crate::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
-    let Some(first) = fed(plan, way).min_by(|a, b| rank(a).total_cmp(&rank(b))) else { return found };
-    let Some(drawn) = chances(plan, way, outage, RUNS, 1, &Handle::default()) else { return found };
-    let Some(device) = drawn.devices.get(first.id.as_str()) else { return found };
-    let hours = device.hours;
-    let half = (hours.p95 - hours.p5) / 2.0 / hours.p50.max(0.1);
-    for share in device.shares.iter().filter(|it| it.share >= 0.05) {
-        let why = format!(
-            "{} of the spread of how long the {} lasts ({} to {}) is its {}.",
-            crate::limits::percent((share.share * 20.0).round() / 20.0),
-            inside(&first.label),
-            clocked(hours.p5),
-            clocked(hours.p95),
-            share.figure.name
-        );
-        found.insert(
-            (share.figure.kind, share.figure.id.clone(), share.figure.path.clone()),
-            (3.0 * half * share.share, Some(why)),
-        );
+/// The figures that the spread of the first device's hours hangs on, in the first outage, by every arrangement.
+fn spreads(plan: &Plan) -> Vec<Cause> {
+    let Some(outage) = plan.outages.first() else { return Vec::new() };
+    let mut most: BTreeMap<_, Cause> = BTreeMap::new();
+    for it in plan.arrangements.iter().flat_map(|way| spread(plan, way, outage)) {
+        // What is got by a test is got for every arrangement: the one in which most hangs on it counts.
+        let key = key(&it.figure);
+        if most.get(&key).is_none_or(|was| it.weight > was.weight) {
+            most.insert(key, it);
+        }
     }
-    found
+    most.into_values().collect()
 }
 
-fn races(plan: &Plan) -> Races {
+/// Of independent figures each takes its share of the variance, so the root of that share is the part of the half-width
+/// that is its own: what its ± does to the hours. As with a day, a share of the hours counts three times.
+fn spread(plan: &Plan, way: &Arrangement, outage: &Outage) -> Vec<Cause> {
+    let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    let Some(first) = fed(plan, way).min_by(|a, b| rank(a).total_cmp(&rank(b))) else { return Vec::new() };
+    let Some(mut drawn) = chances(plan, way, outage, RUNS, 1, &Handle::default()) else { return Vec::new() };
+    let Some(device) = drawn.devices.remove(first.id.as_str()) else { return Vec::new() };
+    let hours = device.hours;
+    let half = (hours.p95 - hours.p5) / 2.0 / hours.p50.max(0.1);
+    let told = |it: SpreadShare| {
+        let why = format!(
+            "{} of the spread of how long the {} lasts in “{}” ({} to {}) is its {}.",
+            percent((it.share * 20.0).round() / 20.0),
+            inside(&first.label),
+            way.label,
+            clocked(hours.p5),
+            clocked(hours.p95),
+            it.figure.name
+        );
+        let weight = 3.0 * half * it.share.sqrt();
+        Cause { figure: it.figure, weight, why, tells: weight }
+    };
+    device.shares.into_iter().filter(|it| it.share >= LEAST_SHARE).map(told).collect()
+}
+
+/// The figures that which arrangement draws least hangs on.
+fn races(plan: &Plan) -> Vec<Cause> {
     let mut groups: Vec<(Vec<&str>, Vec<&Arrangement>)> = Vec::new();
     for way in &plan.arrangements {
         let mut devices: Vec<&str> = fed(plan, way).map(|it| it.id.as_str()).collect();
@@ -206,32 +247,36 @@ fn races(plan: &Plan) -> Races {
             None => groups.push((devices, vec![way])),
         }
     }
-    let mut races = Races::new();
+    let mut races = Vec::new();
     for (_, ways) in groups.iter().filter(|it| it.1.len() > 1 && !it.0.is_empty()) {
         let Ok(found) = decides(plan, ways, &Charge::full()) else { continue };
         for it in found.figures {
             let moved = (it.moves_wh.abs() / found.less_wh.max(1e-9)).min(1.0);
             let crosses = it.times.is_some_and(|it| it <= 1.0);
-            let why = crosses.then(|| {
+            let weight = moved + f64::from(u8::from(crosses));
+            // That another one wins within its ± is news; what it takes of a lead that stays says less than its watts do.
+            let (why, tells) = if crosses {
                 let then = it.then.as_deref().and_then(|it| plan.arrangement(it)).map_or("another way", |it| &it.label);
-                format!("Within the ± of its {} “{then}” draws less.", it.figure.name)
-            });
-            races.insert((it.figure.kind, it.figure.id, it.figure.path), (moved + f64::from(u8::from(crosses)), why));
+                (format!("Within the ± of its {} “{then}” draws less.", it.figure.name), f64::INFINITY)
+            } else {
+                (format!("Its {} is {} of what one way saves over another.", it.figure.name, percent(moved)), 0.0)
+            };
+            races.push(Cause { figure: it.figure, weight, why, tells });
         }
     }
     races
 }
 
 /// The id of the port, group, input, output or lead that a figure belongs to; none for the element itself.
-fn part(text: &serde_json::Value, matter: &Matter) -> Option<String> {
-    let (list, kind) = match matter.figure.kind {
+fn part(text: &serde_json::Value, figure: &FigureAt) -> Option<String> {
+    let (list, kind) = match figure.kind {
         "device" => return None,
         "source" => ("/kit/sources", ["ports", "groups", "inputs"].as_slice()),
         "converter" => ("/kit/converters", ["outputs", "groups"].as_slice()),
         _ => ("/arrangements", ["feeds"].as_slice()),
     };
-    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *matter.figure.id)?;
-    let (head, rest) = matter.figure.path.split_once('[')?;
+    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *figure.id)?;
+    let (head, rest) = figure.path.split_once('[')?;
     if !kind.contains(&head) {
         return None;
     }
@@ -241,19 +286,18 @@ fn part(text: &serde_json::Value, matter: &Matter) -> Option<String> {
 }
 
 /// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
-fn fitting(plan: &Plan, protocol: Protocol, matter: &Matter, part: Option<&str>) -> Option<Protocol> {
-    let is_closed = plan
-        .source(&matter.figure.id)
-        .is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
+fn fitting(plan: &Plan, protocol: Protocol, figure: &FigureAt, part: Option<&str>) -> Option<Protocol> {
+    let is_closed =
+        plan.source(&figure.id).is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
     let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
     let guide = guides().iter().find(|it| it.protocol == protocol)?;
     let does = |target: Target| guide.subjects.contains(&target);
-    let fits = match (matter.figure.kind, part) {
+    let fits = match (figure.kind, part) {
         // A logger sees what a device draws; what it needs is not in its file.
-        ("device", _) => does(Target::Device) && matter.figure.path.starts_with("phases"),
+        ("device", _) => does(Target::Device) && figure.path.starts_with("phases"),
         ("source", None) => does(Target::Store) || does(Target::Source) || does(Target::Panel),
-        ("source", Some(_)) if matter.figure.path.starts_with("groups") => does(Target::Group),
-        ("source", Some(_)) if matter.figure.path.starts_with("inputs") => does(Target::Input),
+        ("source", Some(_)) if figure.path.starts_with("groups") => does(Target::Group),
+        ("source", Some(_)) if figure.path.starts_with("inputs") => does(Target::Input),
         ("source", Some(_)) => does(Target::Port),
         ("converter", None) => does(Target::Converter) || does(Target::Charger),
         ("converter", Some(_)) => does(Target::Output),

@@ -19,10 +19,13 @@ mod walks;
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::openapi::Described;
+use crate::usecase::answers::Answer;
 use axum::Json;
-use axum::http::{HeaderMap, header};
+use axum::http::{HeaderMap, HeaderName, header};
+use axum::response::IntoResponse;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
+use std::sync::Arc;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -135,4 +138,11 @@ async fn blocking<T: Send + 'static>(
 /// A revision as an entity tag.
 fn tag(revision: i64) -> [(header::HeaderName, String); 1] {
     [(header::ETAG, format!("\"{revision}\""))]
+}
+
+/// An answer as JSON; its header says whether it had been kept (RFC 9211).
+fn answered(answer: Answer) -> impl IntoResponse {
+    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss" };
+    let headers = [(header::CONTENT_TYPE, "application/json"), (HeaderName::from_static("cache-status"), status)];
+    (headers, Arc::unwrap_or_clone(answer.text))
 }

@@ -1,19 +1,20 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
 use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, NeedsQuestion};
-use super::{blocking, read_body};
+use super::{answered, blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::preview;
 use ash_pond_core::claim::{Claim, Claimed, law};
 use ash_pond_core::entry::{Around, Capacity, DecimalMark, Entry, Target, capacity as size_of, read};
-use ash_pond_core::matters::{Matters, matters as of_figures};
+use ash_pond_core::matters::matters as of_figures;
 use ash_pond_core::needs::{Needs, needs as of_plan};
 use ash_pond_core::plan::ConverterKind;
 use ash_pond_core::supply::{Supply, supply as supply_of};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
+use axum::response::IntoResponse;
 
 /// What must stay on: each device by itself, and all of them together.
 #[utoipa::path(post, path = "/sites/{site}/needs", params(("site" = String, Path)),
@@ -77,9 +78,13 @@ pub(super) async fn matters(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<Json<Matters>, ApiError> {
+) -> Result<impl IntoResponse, ApiError> {
     let question: NeedsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || Ok(of_figures(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+    let told = move || {
+        let plan = preview::plan(&state.store, &site, &question.changes)?;
+        state.answers.answer(&plan, "matters", &(), || Ok(of_figures(&plan)))
+    };
+    blocking(told).await.map(answered)
 }
 
 /// Reads the size of a store by whatever its label says; several readings where it can mean several things.

@@ -4,7 +4,7 @@ use super::outage_bodies::{
     ChancesQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RechargeWays, RunsDone, ShedQuestion,
     StartsQuestion,
 };
-use super::{blocking, read_body};
+use super::{answered, blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::outage as usecase;
@@ -12,7 +12,7 @@ use ash_pond_core::outage::{Handle, ready_made};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
-use axum::http::{HeaderName, header};
+use axum::http::header;
 use axum::response::IntoResponse;
 use axum::response::sse::{Event, Sse};
 use futures::stream::{self, Stream};
@@ -37,14 +37,7 @@ pub(super) async fn outage(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: OutageQuestion = read_body(&body)?;
-    blocking(move || usecase::told(&state.store, &state.known, &site, &question)).await.map(answered)
-}
-
-/// An answer as JSON; its header says whether it had been kept (RFC 9211).
-fn answered(answer: usecase::Answer) -> impl IntoResponse {
-    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss" };
-    let headers = [(header::CONTENT_TYPE, "application/json"), (HeaderName::from_static("cache-status"), status)];
-    (headers, Arc::unwrap_or_clone(answer.text))
+    blocking(move || usecase::told(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// Ends the runs when the reader goes away.
@@ -75,7 +68,7 @@ pub(super) async fn chances(
     let store = Arc::clone(&state.store);
     let asked = question.clone();
     let ready = blocking(move || usecase::ready_for_many(&store, &site, &asked)).await?;
-    let (working, known) = (Arc::clone(&handle), state.known.clone());
+    let (working, known) = (Arc::clone(&handle), state.answers.clone());
     drop(state);
     let work = tokio::task::spawn_blocking(move || usecase::many(&ready, &question, &known, &working));
     let stream = stream::unfold(Some((work, Leaving(handle), runs)), async |state| {
@@ -109,7 +102,7 @@ pub(super) async fn shed(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: ShedQuestion = read_body(&body)?;
-    blocking(move || usecase::shed(&state.store, &state.known, &site, &question)).await.map(answered)
+    blocking(move || usecase::shed(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// An order and a spacing in which everything starts after a return, or why there is none.
@@ -125,7 +118,7 @@ pub(super) async fn starts(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: StartsQuestion = read_body(&body)?;
-    blocking(move || usecase::start_order(&state.store, &state.known, &site, &question)).await.map(answered)
+    blocking(move || usecase::start_order(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// How long a store takes to fill again, from everything that can fill it.

@@ -1,10 +1,8 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bench_bodies::{
-    Begun, FileAsked, Guides, History, Instruments, Looked, NextTests, Previewed, Tested, Tests,
-};
+use super::bench_bodies::{Begun, FileAsked, Guides, History, Instruments, Looked, Previewed, Tested, Tests};
 use super::bodies::RevisedPlan;
-use super::{blocking, json_body, tag};
+use super::{answered, blocking, json_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::{bench, files, tests as usecase};
@@ -223,8 +221,8 @@ pub(super) async fn history(
 pub(super) async fn next_tests(
     State(state): State<AppState>,
     Path(site): Path<String>,
-) -> Result<Json<NextTests>, ApiError> {
-    Ok(Json(blocking(move || bench::worth(&state.store, &site)).await?))
+) -> Result<impl IntoResponse, ApiError> {
+    blocking(move || bench::worth(&state.store, &state.answers, &site)).await.map(answered)
 }
 
 /// The instruments that were described once.

@@ -1,5 +1,6 @@
 //! What the bench knows beside its tests: figures over the years, what to measure next, instruments.
 
+use super::answers::{Answer, Answers};
 use super::tests::read;
 use crate::error::ApiError;
 use crate::routes::bench_bodies::{FigureHistory, FigurePoint, History, Instruments, NextTests, OtherTest};
@@ -87,8 +88,9 @@ fn with_drift(figure: &mut FigureHistory) {
 }
 
 /// The tests that are most worth their time.
-pub(crate) fn worth(store: &Store, site: &str) -> Result<NextTests, ApiError> {
-    Ok(NextTests { next: next(&store.plan(site)?.plan) })
+pub(crate) fn worth(store: &Store, answers: &Answers, site: &str) -> Result<Answer, ApiError> {
+    let plan = store.plan(site)?.plan;
+    answers.answer(&plan, "next", &(), || Ok(NextTests { next: next(&plan) }))
 }
 
 /// The instruments that were described.

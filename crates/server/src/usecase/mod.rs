@@ -1,5 +1,6 @@
 //! What is done: one file per use case, without HTTP.
 
+pub(crate) mod answers;
 pub(crate) mod bench;
 pub(crate) mod compare;
 pub(crate) mod elements;

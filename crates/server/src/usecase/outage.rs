@@ -4,94 +4,19 @@ use crate::error::ApiError;
 use crate::routes::outage_bodies::{
     ChancesQuestion, ChancesTold, OutageQuestion, RechargeQuestion, RechargeWays, ShedQuestion, StartsQuestion,
 };
+use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{
-    self, Chances, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell,
+    self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell,
 };
 use ash_pond_core::plan::outage::Rule;
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
 use ash_pond_store::Store;
-use serde::Serialize;
-use sha2::{Digest, Sha256};
-use std::collections::VecDeque;
-use std::sync::{Arc, Mutex};
+use std::sync::Arc;
 
-/// Answers that are kept, and how much text they may be together: the server often runs on the battery that it plans.
-const KEPT: usize = 24;
-const KEPT_BYTES: usize = 2 << 20;
 /// Moments in a series where nothing is said.
 const MOMENTS: u32 = 288;
-
-/// A whole question: the plan as it was, and what was asked of it, as their SHA-256.
-type Key = [u8; 32];
-
-fn key(plan: &Plan, asked: &impl Serialize) -> Key {
-    Sha256::digest(serde_json::to_vec(&(plan, asked)).unwrap_or_default()).into()
-}
-
-/// Answers with their questions, the last one first.
-#[derive(Debug)]
-struct Kept<T>(Mutex<VecDeque<(Key, Arc<T>)>>);
-
-impl<T> Default for Kept<T> {
-    fn default() -> Self {
-        Self(Mutex::default())
-    }
-}
-
-impl<T> Kept<T> {
-    fn find(&self, key: &Key) -> Option<Arc<T>> {
-        let kept = self.0.lock().ok()?;
-        kept.iter().find(|it| it.0 == *key).map(|it| Arc::clone(&it.1))
-    }
-
-    /// Keeps an answer, and lets the oldest go where there are too many, or where they are too large together.
-    fn keep(&self, key: Key, answer: Arc<T>, bytes: impl Fn(&T) -> usize) {
-        let Ok(mut kept) = self.0.lock() else { return };
-        kept.push_front((key, answer));
-        let mut sum = 0;
-        let room = |it: &(Key, Arc<T>)| {
-            sum += bytes(&it.1);
-            sum <= KEPT_BYTES
-        };
-        let fit = kept.iter().take(KEPT).map(room).take_while(|it| *it).count();
-        kept.truncate(fit);
-    }
-}
-
-/// Answers that were given lately.
-#[derive(Debug, Clone, Default)]
-pub struct Known {
-    chances: Arc<Kept<Chances>>,
-    texts: Arc<Kept<String>>,
-}
-
-/// An answer as JSON, and whether it had been kept.
-pub(crate) struct Answer {
-    pub(crate) text: Arc<String>,
-    pub(crate) kept: bool,
-}
-
-impl Known {
-    /// The answer to a question of a kind, made where nobody asked it lately.
-    fn answer<T: Serialize>(
-        &self,
-        it: &Ready,
-        kind: &str,
-        question: &impl Serialize,
-        make: impl FnOnce() -> Result<T, ApiError>,
-    ) -> Result<Answer, ApiError> {
-        let key = key(&it.plan, &(kind, question));
-        if let Some(text) = self.texts.find(&key) {
-            return Ok(Answer { text, kept: true });
-        }
-        let text = serde_json::to_string(&make()?).map_err(|error| ApiError::at("", error.to_string()))?;
-        let text = Arc::new(text);
-        self.texts.keep(key, Arc::clone(&text), String::len);
-        Ok(Answer { text, kept: false })
-    }
-}
 
 /// A question made ready: the plan, the arrangement's id, and the outage with what is dropped.
 pub(crate) struct Ready {
@@ -144,13 +69,18 @@ pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Res
 }
 
 /// An outage, told.
-pub(crate) fn told(store: &Store, known: &Known, site: &str, question: &OutageQuestion) -> Result<Answer, ApiError> {
+pub(crate) fn told(
+    store: &Store,
+    answers: &Answers,
+    site: &str,
+    question: &OutageQuestion,
+) -> Result<Answer, ApiError> {
     let moments = question.moments.unwrap_or(MOMENTS);
     if !(12..=2000).contains(&moments) {
         return Err(ApiError::at("moments", format!("is {moments}; ask for 12 to 2000")));
     }
     let it = ready(store, site, question)?;
-    known.answer(&it, "outage", question, || Ok(tell(&it.plan, it.way(), &it.outage, moments)))
+    answers.answer(&it.plan, "outage", question, || Ok(tell(&it.plan, it.way(), &it.outage, moments)))
 }
 
 /// Checks a question about many runs before they begin.
@@ -162,10 +92,15 @@ pub(crate) fn ready_for_many(store: &Store, site: &str, question: &ChancesQuesti
 }
 
 /// Marches many times; none where it was cancelled.
-pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, handle: &Handle) -> Option<ChancesTold> {
+pub(crate) fn many(
+    ready: &Ready,
+    question: &ChancesQuestion,
+    answers: &Answers,
+    handle: &Handle,
+) -> Option<ChancesTold> {
     let asked = OutageQuestion { changes: Vec::new(), moments: None, ..question.of.clone() };
     let key = key(&ready.plan, &(&asked, question.runs, question.seed));
-    let found = known.chances.find(&key);
+    let found = answers.chances.find(&key);
     let cached = found.is_some();
     let chances = match found {
         Some(it) => it,
@@ -173,7 +108,7 @@ pub(crate) fn many(ready: &Ready, question: &ChancesQuestion, known: &Known, han
             let way = ready.way();
             let chances =
                 outage::chances(&ready.plan, way, &ready.outage, question.runs, question.seed, handle).map(Arc::new)?;
-            known.chances.keep(key, Arc::clone(&chances), |_| 0);
+            answers.chances.keep(key, Arc::clone(&chances), |_| 0);
             chances
         }
     };
@@ -193,9 +128,9 @@ fn first_of(ready: &Ready) -> Option<String> {
 }
 
 /// What dropping buys.
-pub(crate) fn shed(store: &Store, known: &Known, site: &str, question: &ShedQuestion) -> Result<Answer, ApiError> {
+pub(crate) fn shed(store: &Store, answers: &Answers, site: &str, question: &ShedQuestion) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
-    known.answer(&it, "shed", question, || {
+    answers.answer(&it.plan, "shed", question, || {
         shed_board(&it.plan, it.way(), &it.outage, &question.together).map_err(|why| ApiError::at("together", why))
     })
 }
@@ -203,13 +138,13 @@ pub(crate) fn shed(store: &Store, known: &Known, site: &str, question: &ShedQues
 /// In which order everything starts.
 pub(crate) fn start_order(
     store: &Store,
-    known: &Known,
+    answers: &Answers,
     site: &str,
     question: &StartsQuestion,
 ) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
     preview::charge(&it.plan, &question.soc)?;
-    known.answer(&it, "starts", question, || Ok(starts(&it.plan, it.way(), &it.outage, &question.soc)))
+    answers.answer(&it.plan, "starts", question, || Ok(starts(&it.plan, it.way(), &it.outage, &question.soc)))
 }
 
 /// How a store fills up again.

@@ -193,7 +193,7 @@ useKeys({
     <footer>
       <p data-test="decides">{{ answer?.decides ?? "" }}</p>
       <PanelDoors :panel="panel" @open="open">
-        <SavePicture :of="frame" :name="fileName" />
+        <SavePicture :of="frame" :name="fileName" :says="headline" />
         <span v-if="answer" class="bar"
           ><i :style="{ width: `${bar * shownScale}px` }"></i>{{ bar }} W, as high as this is long</span
         >

@@ -66,6 +66,13 @@ defineProps<{
 
 <style scoped src="./timeline.css"></style>
 <style scoped>
+/* The lines of events cross the rows: what stands there is read over them. */
+.span text {
+  paint-order: stroke;
+  stroke: var(--page);
+  stroke-width: 3px;
+  stroke-linejoin: round;
+}
 .line {
   stroke: var(--line);
 }

@@ -10,6 +10,7 @@ const props = defineProps<{
   panel: Panel | undefined;
   dropped: string[];
   frame: HTMLElement | undefined;
+  says: string;
 }>();
 const emit = defineEmits<{ open: [panel: Panel] }>();
 const { id: site } = useSite();
@@ -48,7 +49,7 @@ const file = (name: string) =>
       <a class="door" :href="file('series.csv')" download>series CSV</a>
       <a class="door" :href="file('events.csv')" download>events CSV</a>
     </span>
-    <SavePicture :of="frame" :name="`outage-${of.outage}-${of.arrangement}`" />
+    <SavePicture :of="frame" :name="`outage-${of.outage}-${of.arrangement}`" :says="says" />
     <span class="faint"
       >← → time · ↑ ↓ row · d drop · s spare · + − home zoom · [ ] pan · r return · c beside</span
     >

@@ -219,7 +219,15 @@ useKeys({
       />
     </div>
     <ReadyOutages v-if="plan && outages.length === 0" />
-    <OutageDoors v-if="of" :of="of" :panel="panel" :dropped="dropped" :frame="frame" @open="open" />
+    <OutageDoors
+      v-if="of"
+      :of="of"
+      :panel="panel"
+      :dropped="dropped"
+      :frame="frame"
+      :says="`${way?.label}. ${headline}`"
+      @open="open"
+    />
     <div ref="below">
       <SwitchStrip
         v-if="told && (panel === 'switch' || panel === 'return')"
