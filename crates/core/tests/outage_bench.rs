@@ -1,7 +1,7 @@
 //! What the bench gives to outages and takes from them, and everything that fills a store again.
 
 use ash_pond_core::bench::{Next, Protocol, Reader, Subject, Test, digest, fine_s, next, with_figures};
-use ash_pond_core::outage::{Recharge, RechargeAsk, recharge, switchover};
+use ash_pond_core::outage::{Handle, Recharge, RechargeAsk, chances, owner, recharge, switchover};
 use ash_pond_core::plan::{Arrangement, Plan};
 use serde_json::{Value, json};
 
@@ -146,4 +146,30 @@ fn what_a_capacity_is_worth_measuring_hangs_on_its_width() {
     let guessed = weight(json!({"value": 100, "plus_minus": 30, "basis": "assumed"})).unwrap();
     assert!(guessed > 0.4 && guessed > 3.0 * known, "{guessed} and {known}");
     assert_eq!(weight(json!({"value": 100, "plus_minus": 30, "basis": "measured"})), None);
+}
+
+#[test]
+fn the_owner_of_the_spread_is_sent_to_the_bench_only_where_a_test_tells_it_better() {
+    let told = |half: f64, basis: &str| {
+        let mut text = demo();
+        let bank = text["kit"]["sources"].as_array_mut().unwrap().iter_mut().find(|it| it["id"] == "house-bank");
+        bank.unwrap()["battery"]["capacity_ah"] = json!({"value": 100, "plus_minus": half, "basis": basis});
+        let plan = read(&text);
+        let way = plan.arrangement("direct").unwrap();
+        let storm = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
+        let drawn = chances(&plan, way, storm, 200, 1, &Handle::default()).unwrap();
+        owner(&drawn, "router").unwrap()
+    };
+    let wide = told(30.0, "assumed");
+    assert!(wide.ends_with("is the house bank's capacity (100 Ah ± 30 Ah): measure it, 60 minutes."), "{wide}");
+    // Four of a hundred is about what a test leaves: what one would narrow is named in its place.
+    let near = told(4.0, "label");
+    assert!(near.contains("house bank's capacity (100 Ah ± 4 Ah), which no test tells much better. "), "{near}");
+    let (_, then) = near.split_once("better. ").unwrap();
+    assert!(then.contains("measure it") && !then.contains("capacity"), "{near}");
+    // What was measured is not measured again for its own sake.
+    assert!(
+        told(30.0, "measured").contains("(100 Ah ± 30 Ah), which no test"),
+        "a measured figure is sent to the bench"
+    );
 }

@@ -83,8 +83,7 @@ pub fn next(plan: &Plan) -> Vec<Next> {
         let part = part(&text, &figure);
         let Some(protocol) = fitting(plan, protocol, &figure, part.as_deref()) else { continue };
         let Some(guide) = guides().iter().find(|it| it.protocol == protocol) else { continue };
-        let off = figure.plus_minus / figure.value.abs().max(1e-12);
-        let left = if off > 0.0 { (1.0 - MEASURED / off).max(0.0) } else { 0.0 };
+        let left = narrowed(&figure);
         let of = Subject { kind: figure.kind.into(), id: figure.id.clone(), part: part.clone() };
         let candidate = candidates.entry((protocol, figure.id.clone(), part)).or_insert_with(|| Candidate {
             guide,
@@ -106,6 +105,12 @@ pub fn next(plan: &Plan) -> Vec<Next> {
         it.share = rate(it) / best;
     }
     found
+}
+
+/// What a test takes away of a figure's ±, as a share; nothing where it was measured.
+pub(crate) fn narrowed(figure: &FigureAt) -> f64 {
+    let off = figure.plus_minus / figure.value.abs().max(1e-12);
+    if figure.basis == Basis::Measured || off <= 0.0 { 0.0 } else { (1.0 - MEASURED / off).max(0.0) }
 }
 
 /// Every figure that nobody measured and on which something hangs: a day and its limits, which arrangement draws least,

@@ -1,6 +1,6 @@
 //! An outage's answer in sentences, what to do when, and everything a picture of it needs.
 
-use super::chance::Chances;
+use super::chance::{Chances, SpreadShare};
 use super::clock::Clock;
 use super::march::{Fineness, march};
 use super::moments::{Switchover, switchover};
@@ -8,9 +8,9 @@ use super::result::Simulation;
 use super::setting::Setting;
 use super::sun::nights;
 use super::wear::{Wear, wear};
-use crate::bench::{Protocol, guides};
+use crate::bench::{Protocol, guides, narrowed};
 use crate::figure::Figure;
-use crate::limits::percent;
+use crate::limits::{amount, percent};
 use crate::network::fed;
 use crate::plan::outage::{MainsState, Rule};
 use crate::plan::{Arrangement, Device, Outage, Plan};
@@ -214,29 +214,46 @@ pub fn headline(
     }
 }
 
-/// What owns the spread of the answer, in a sentence; none where there is no spread.
+/// A test that takes away less of a figure's ± than this is not sent for, as a share.
+const WORTH: f64 = 0.4;
+/// Nor is one of a figure that has less of the spread than this.
+const LEAST_SHARE: f64 = 0.05;
+
+/// What owns the spread of the answer, in a sentence, and what to measure; none where there is no spread. Where a test
+/// would tell the owner no better than it is known, the largest share that one would narrow is named as well.
 pub fn owner(chances: &Chances, device: &str) -> Option<String> {
     let it = chances.devices.get(device)?;
-    let share = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
-    let words = match share.share {
+    let first = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
+    let whose = |it: &SpreadShare| {
+        let (value, half) = (amount(it.figure.value, it.figure.unit), amount(it.figure.plus_minus, it.figure.unit));
+        format!("the {}'s {} ({value} ± {half})", inside(&it.figure.label), it.figure.name)
+    };
+    // What would make it surer, and how long that takes.
+    let test = |it: &SpreadShare| {
+        let protocol = Protocol::of(it.figure.kind, &it.figure.path).filter(|_| narrowed(&it.figure) >= WORTH)?;
+        let minutes = guides().iter().find(|known| known.protocol == protocol)?.minutes;
+        Some(format!(": measure it, {minutes} minutes"))
+    };
+    let owns = format!("{} of that spread is {}", portion(first.share), whose(first));
+    if let Some(test) = test(first) {
+        return Some(format!("{owns}{test}."));
+    }
+    let mut others = it.shares.iter().skip(1).filter(|it| it.share >= LEAST_SHARE);
+    let next = others.find_map(|it| Some((it, test(it)?)));
+    let next = next.map(|(it, test)| format!(" {} is {}{test}.", portion(it.share), whose(it)));
+    Some(format!("{owns}, which no test tells much better.{}", next.unwrap_or_default()))
+}
+
+/// A share in words.
+fn portion(share: f64) -> String {
+    match share {
         it if it > 0.85 => "Nearly all".to_owned(),
         it if it > 0.56 => "Most".to_owned(),
         it if it > 0.44 => "Half".to_owned(),
         it if it > 0.29 => "A third".to_owned(),
         it if it > 0.21 => "A quarter".to_owned(),
         it => percent((it * 100.0).round() / 100.0),
-    };
-    // What would make it surer, and how long that takes.
-    let guide = Protocol::of(share.figure.kind, &share.figure.path)
-        .and_then(|it| guides().iter().find(|known| known.protocol == it));
-    let measure = guide.map_or_else(String::new, |it| format!(": measure it, {} minutes", it.minutes));
-    Some(format!(
-        "{words} of that spread is the {}'s {} ({} ± {}){measure}.",
-        inside(&share.figure.label),
-        share.figure.name,
-        crate::limits::amount(share.figure.value, share.figure.unit),
-        crate::limits::amount(share.figure.plus_minus, share.figure.unit)
-    ))
+    }
 }
 
 fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
