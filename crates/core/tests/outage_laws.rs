@@ -227,7 +227,7 @@ proptest! {
     ) {
         let plan = outlet(&watts, &watts, idle, 5000.0, hours, &[]);
         let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
-        let best = shed_board(&plan, way, outage, &[]).unwrap();
+        let best = shed_board(&plan, way, outage, &[], None).unwrap();
         let found: Vec<f64> = best.best.iter().map(|it| it.hours).collect();
         // Every way to drop each of them at a quarter of the outage, or never.
         for code in 0..5_u32.pow(u32::try_from(watts.len()).unwrap()) {

@@ -466,7 +466,7 @@ fn what_is_dropped_buys_what_is_left() {
         &json!([device("router", 10.0, json!({"priority": 1})), device("lamp", 30.0, json!({"priority": 2}))]),
         json!({"start": "2026-01-14T12:00", "hours": 30}),
     );
-    let board = shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["lamp".to_owned()]).unwrap();
+    let board = shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["lamp".to_owned()], None).unwrap();
     // 450 Wh at 40 W are 11.25 h, at 10 W they are 45 h: it lasts the 30.
     near(board.keeps_h.unwrap(), 11.25, 0.01);
     near(board.each[0].wins_h, 30.0 - 11.25, 0.01);
@@ -476,7 +476,14 @@ fn what_is_dropped_buys_what_is_left() {
     near(lamp.at_h.unwrap(), 5.0, 0.02);
     near(lamp.below_soc.unwrap(), 1.0 - 5.0 * 40.0 / 500.0, 0.01);
     assert_eq!(board.best[0].at_h, None);
-    assert!(shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["nobody".to_owned()]).is_err());
+    // Dropped below 40 % of 500 Wh, it goes after 300 Wh or 7.5 h; the 150 Wh to the floor carry the router 15 h more.
+    let at = |soc: f64| shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &[], Some(soc)).unwrap();
+    let later = at(0.4);
+    near(later.each[0].wins_h, 7.5 + 15.0 - 11.25, 0.01);
+    assert_eq!(later.each[0].sentence, "With the lamp dropped below 40 % the router lasts 11 h 15 min longer.");
+    near(at(1.0).each[0].wins_h, board.each[0].wins_h, 1e-9);
+    assert!(at(0.05).each[0].wins_h < 0.01, "below the floor nothing is left to win");
+    assert!(shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["nobody".to_owned()], None).is_err());
 }
 
 #[test]

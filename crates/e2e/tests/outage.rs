@@ -131,6 +131,35 @@ async fn the_storm_is_read_at_one_time_and_a_device_is_dropped_by_key() -> Resul
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_device_dropped_at_a_charge_wins_less_than_now_and_is_taken_along() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    let won = "return Number(document.querySelector('[data-drop=terminal] .bar').style.width.slice(0, -2)) > 0 && \
+        document.querySelector('[data-drop=circulation-pump] .won').textContent.trim()";
+    let now = browser.run(won).await?;
+    let before = browser.text("[data-test=headline]").await?;
+    browser.run("const it = document.querySelector('[data-test=drop-when]'); it.value = '0.4'; it.dispatchEvent(new Event('change'))").await?;
+    browser.click("[data-drop=terminal]").await?;
+    let after = browser.text_until("[data-test=headline]", |it| *it != *before).await?;
+    let question = json!({
+        "arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "terminal", "below_soc": 0.4}]
+    });
+    assert_eq!(after, ask(&stage, "outage", &question).await?["headline"].as_str().unwrap());
+    let told = browser.text_until("[data-test=together]", |it| it.contains("below 40 %")).await?;
+    assert!(told.starts_with("With the satellite terminal dropped below 40 % the router lasts "), "{told}");
+    assert_ne!(browser.run(won).await?, now);
+    // What is taken along is of what is looked at.
+    let link = "return document.querySelector('[data-test=calendar]').getAttribute('href')";
+    let link = browser.run(link).await?;
+    assert!(link.as_str().is_some_and(|it| it.contains("drop=terminal&below_soc=0.4")), "{link}");
+    browser.click("[data-test=everything]").await?;
+    browser.text_until("[data-test=headline]", |it| *it != *after).await?;
+    let calendar = browser.run("return document.querySelector('[data-test=calendar]').getAttribute('href')").await?;
+    assert!(calendar.as_str().is_some_and(|it| it.ends_with("use_everything=true")), "{calendar}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_return_is_magnified_and_two_arrangements_stand_on_one_axis() -> Result<()> {
     let stage = storm().await?;
     let browser = &stage.browser;

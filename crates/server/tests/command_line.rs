@@ -395,6 +395,9 @@ fn shedding_starts_and_filling_up_are_told() {
     let way = ["--arrangement", "direct", "--outage", "winter-storm"];
     let told = out(&run(&[&["shed", "DEMO"], &way[..], &["--drop", "terminal"]].concat()));
     assert!(told.contains("Without the satellite terminal the router lasts") && told.contains("best order"), "{told}");
+    let below = &["--drop", "terminal", "--below", "0.4"];
+    let told = out(&run(&[&["shed", "DEMO"], &way[..], below].concat()));
+    assert!(told.contains("With the satellite terminal dropped below 40 % the router lasts"), "{told}");
     let told = out(&run(&[&["starts", "DEMO"], &way[..], &["--soc", "house-bank=0.45"]].concat()));
     assert!(told.contains("in this order") && told.contains("a person has to start it"), "{told}");
     let told = out(&run(&["recharge", "DEMO", "--source", "station", "--from", "0.2"]));
@@ -404,6 +407,10 @@ fn shedding_starts_and_filling_up_are_told() {
     assert!(json["ways"].as_array().is_some_and(|it| !it.is_empty()));
     for (wrong, says) in [
         (vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--drop", "moon"], "no device"),
+        (
+            vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--below", "40"],
+            "between 0 and 1",
+        ),
         (vec!["starts", "DEMO", "--arrangement", "direct", "--soc", "house-bank"], "a charge from 0 to 1"),
         (vec!["recharge", "DEMO", "--source", "router"], "no source with a battery"),
         (vec!["recharge", "DEMO", "--source", "station", "--from", "7"], "between 0 and 1"),

@@ -181,6 +181,16 @@ async fn shedding_starts_and_filling_up_are_answered() {
     let wins = |it: &Value| it["wins_h"].as_f64().unwrap();
     assert!(wins(&board["set"]) > wins(&board["each"][0]) && wins(&board["each"][0]) > 5.0, "{board}");
     assert_eq!(board["best"].as_array().unwrap().len(), 10);
+    // Dropped below a charge it wins less than now, and what the outage itself then says.
+    let below = json!({"of": storm("direct"), "together": ["terminal"], "below_soc": 0.4});
+    let later = api.post(&format!("{SITE}/outage/shed"), below.clone()).await.body;
+    let dropped =
+        json!({"arrangement": "direct", "outage": "winter-storm", "drop": [{"device": "terminal", "below_soc": 0.4}]});
+    let marched = api.post(&format!("{SITE}/outage"), dropped).await.body;
+    assert!(wins(&later["set"]) > 0.5 && wins(&later["set"]) < wins(&board["each"][0]), "{later}");
+    assert!((later["set"]["keeps_h"].as_f64().unwrap() - hours(&marched, "router")).abs() < 0.01);
+    let refused = api.post(&format!("{SITE}/outage/shed"), json!({"of": storm("direct"), "below_soc": 40})).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "a charge lies between 0 and 1");
     let starts = api
         .post(&format!("{SITE}/outage/starts"), json!({"of": storm("direct"), "soc": {"house-bank": 0.45}}))
         .await
@@ -219,6 +229,15 @@ async fn calendars_and_tables_are_taken_along() {
     let column = head.iter().position(|it| it == "terminal watts").unwrap();
     let rows: Vec<csv::StringRecord> = rows.records().map(Result::unwrap).collect();
     assert!(rows.len() == 289 && rows.iter().skip(1).all(|it| &it[column] == "0.000"));
+    // With the charge at which it is dropped it has its watts until then; with everything used it all goes on for longer.
+    let on = async |more: &str| {
+        let text = api.raw(&format!("{SITE}/outage/series.csv?{query}{more}")).await;
+        let mut rows = csv::Reader::from_reader(text.as_bytes());
+        rows.records().filter(|it| &it.as_ref().unwrap()[column] != "0.000").count()
+    };
+    let (at_charge, never, everything) =
+        (on("&drop=terminal&below_soc=0.4").await, on("").await, on("&use_everything=true").await);
+    assert!(0 < at_charge && at_charge < never && never < everything, "{at_charge} {never} {everything}");
     let events = api.raw(&format!("{SITE}/outage/events.csv?{query}")).await;
     assert!(events.lines().any(|it| it.contains("floor,house-bank") && it.contains("its floor")), "{events}");
 }

@@ -13,7 +13,7 @@ use crate::figure::Figure;
 use crate::limits::percent;
 use crate::network::fed;
 use crate::plan::outage::Rule;
-use crate::plan::{Arrangement, Device, Outage, Plan};
+use crate::plan::{Arrangement, Device, Id, Outage, Plan};
 use crate::text::inside;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -67,9 +67,9 @@ pub struct ShedBoard {
     pub keeps: String,
     /// When it is lost as things are, h; none where it lasts.
     pub keeps_h: Option<f64>,
-    /// What dropping each other device at the start buys, the best first.
+    /// What dropping each other device buys, at the start or below the charge that was asked for, the best first.
     pub each: Vec<Dropped>,
-    /// What dropping those that were asked for together buys, where any were.
+    /// What dropping those that were asked for together buys, the same way, where any were.
     pub set: Option<Dropped>,
     /// The best order, by priority; nothing for more than [`MOST_DEVICES`].
     pub best: Vec<Drop>,
@@ -101,17 +101,43 @@ impl Trial<'_> {
         march(&setting, None, Fineness { told: false, ..Fineness::default() })
     }
 
+    fn run_below(&self, ids: &[String], soc: f64) -> Simulation {
+        let mut outage = self.outage.clone();
+        for id in ids.iter().filter_map(|it| Id::new(it).ok()) {
+            outage = with_drop(self.way, &outage, &id, soc).unwrap_or(outage);
+        }
+        Trial { outage: &outage, ..*self }.run(&BTreeMap::new())
+    }
+
     fn lost_h(&self, found: &Simulation, device: &str) -> f64 {
         let whole = self.outage.hours.get();
         found.devices.get(device).map_or(whole, |it| it.down_at_h.unwrap_or(whole))
     }
 }
 
-/// Works the board out. `together` are devices whose dropping is looked at as one.
+/// The outage with a device dropped for good once the store that it hangs on is below a charge (0 to 1; 1 is at once).
+/// What its rules said of that device before does not matter any more. None where the arrangement does not feed it.
+pub fn with_drop(way: &Arrangement, outage: &Outage, device: &Id, below_soc: f64) -> Option<Outage> {
+    let root = way.chain(device.as_str()).last().map(|it| way.feeds[*it].from.item.clone())?;
+    let mut outage = outage.clone();
+    outage.rules.retain(|rule| !matches!(rule, Rule::Shed { device: shed, .. } if shed == device));
+    let below_soc = Figure::assumed(below_soc);
+    outage.rules.push(Rule::Shed { device: device.clone(), source: root, below_soc });
+    Some(outage)
+}
+
+/// Works the board out. `together` are devices whose dropping is looked at as one; `below_soc` is the charge of its own
+/// store below which each is dropped (0 to 1), at the start where there is none.
 ///
 /// # Errors
 /// Names a device that the arrangement does not feed.
-pub fn shed_board(plan: &Plan, way: &Arrangement, outage: &Outage, together: &[String]) -> Result<ShedBoard, String> {
+pub fn shed_board(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    together: &[String],
+    below_soc: Option<f64>,
+) -> Result<ShedBoard, String> {
     let devices = ranked(plan, way);
     for id in together {
         if !devices.iter().any(|it| it.id.as_str() == id) {
@@ -125,7 +151,10 @@ pub fn shed_board(plan: &Plan, way: &Arrangement, outage: &Outage, together: &[S
     let base = trial.run(&BTreeMap::new());
     let whole = outage.hours.get();
     let dropped = |ids: &[String]| {
-        let found = trial.run(&ids.iter().map(|it| (it.clone(), 0.0)).collect());
+        let found = match below_soc {
+            None => trial.run(&ids.iter().map(|it| (it.clone(), 0.0)).collect()),
+            Some(soc) => trial.run_below(ids, soc),
+        };
         let left: Vec<&&Device> = devices.iter().filter(|it| !ids.contains(&it.id.to_string())).collect();
         let last = devices.iter().rposition(|it| ids.contains(&it.id.to_string())).unwrap_or(0);
         let ahead = devices.iter().take(last).filter(|it| !ids.contains(&it.id.to_string()));
@@ -136,7 +165,19 @@ pub fn shed_board(plan: &Plan, way: &Arrangement, outage: &Outage, together: &[S
         let kept = left.first().copied().unwrap_or(first);
         let wins_h = won(kept).max(0.0);
         let lost = found.devices.get(kept.id.as_str()).and_then(|it| it.down_at_h);
-        let sentence = sentence(plan, ids, kept, wins_h, &wins, lost.is_none());
+        let names: Vec<String> = ids.iter().map(|it| inside(plan.label(it))).collect();
+        let names = names.join(" and ");
+        let means = match below_soc {
+            None => Means { with: format!("Without the {names}"), dropping: format!("Dropping the {names}") },
+            Some(soc) => {
+                let below = percent(soc);
+                Means {
+                    with: format!("With the {names} dropped below {below}"),
+                    dropping: format!("Dropping the {names} below {below}"),
+                }
+            }
+        };
+        let sentence = sentence(plan, &means, kept, wins_h, &wins, lost.is_none());
         Dropped { devices: ids.to_vec(), keeps_h: lost, wins_h, wins, sentence }
     };
     let mut each: Vec<Dropped> = devices.iter().skip(1).map(|it| dropped(&[it.id.to_string()])).collect();
@@ -148,28 +189,33 @@ pub fn shed_board(plan: &Plan, way: &Arrangement, outage: &Outage, together: &[S
     Ok(ShedBoard { keeps: first.id.to_string(), keeps_h, each, set, best, rules })
 }
 
+/// What is done, as the head of a sentence about what it wins, and of one about nothing.
+struct Means {
+    with: String,
+    dropping: String,
+}
+
 fn sentence(
     plan: &Plan,
-    ids: &[String],
+    means: &Means,
     kept: &Device,
     wins_h: f64,
     wins: &BTreeMap<String, f64>,
     lasts: bool,
 ) -> String {
-    let names: Vec<String> = ids.iter().map(|it| inside(plan.label(it))).collect();
-    let names = names.join(" and ");
+    let Means { with, dropping } = means;
     let kept = inside(&kept.label);
     if wins_h > SAME_H {
         let ends = if lasts { ", and it lasts the outage" } else { "" };
-        return format!("Without the {names} the {kept} lasts {} longer{ends}.", super::clocked(wins_h));
+        return format!("{with} the {kept} lasts {} longer{ends}.", super::clocked(wins_h));
     }
     match wins.iter().max_by(|a, b| a.1.total_cmp(b.1)) {
         Some((id, hours)) => format!(
-            "Without the {names} the {kept} lasts no longer, but the {} wins {}.",
+            "{with} the {kept} lasts no longer, but the {} wins {}.",
             inside(plan.label(id)),
             super::clocked(*hours)
         ),
-        None => format!("Dropping the {names} wins nothing for what matters more."),
+        None => format!("{dropping} wins nothing for what matters more."),
     }
 }
 

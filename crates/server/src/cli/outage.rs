@@ -21,6 +21,9 @@ pub(super) struct ShedArgs {
     /// Devices whose dropping together is looked at, by their ids
     #[arg(long, value_name = "IDS", value_delimiter = ',')]
     drop: Vec<String>,
+    /// The charge of its own store below which a device is dropped, 0 to 1 [default: at the start]
+    #[arg(long, value_name = "SOC")]
+    below: Option<f64>,
     /// Print one JSON object
     #[arg(long)]
     json: bool,
@@ -30,7 +33,11 @@ pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
     let plan = super::plan(&args.plan)?;
     let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = outage(&plan, &args.outage)?;
-    let board = shed_board(&plan, way, outage, &args.drop).map_err(|it| Stop::Input(format!("--drop: {it}")))?;
+    if let Some(soc) = args.below.filter(|it| !(0.0..=1.0).contains(it)) {
+        return Err(Stop::Input(format!("--below: is {soc}; a charge lies between 0 and 1")));
+    }
+    let board =
+        shed_board(&plan, way, outage, &args.drop, args.below).map_err(|it| Stop::Input(format!("--drop: {it}")))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&board)? + "\n"));
     }

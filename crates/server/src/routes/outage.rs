@@ -150,20 +150,24 @@ pub(super) async fn ready_outages() -> Json<ReadyOutages> {
 pub(super) struct Taken {
     arrangement: String,
     outage: String,
-    /// Devices that are dropped at the start, with commas between.
+    /// Devices that are dropped, with commas between.
     #[serde(default)]
     drop: String,
+    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+    below_soc: Option<f64>,
+    /// Whether everything is used, whatever the outage says.
+    use_everything: Option<bool>,
 }
 
 impl Taken {
     fn question(self) -> OutageQuestion {
         let drop = self.drop.split(',').filter(|it| !it.is_empty());
-        let drop = drop.map(|it| super::outage_bodies::DropDevice { device: it.to_owned(), below_soc: None });
+        let drop = drop.map(|it| super::outage_bodies::DropDevice { device: it.to_owned(), below_soc: self.below_soc });
         OutageQuestion {
             arrangement: self.arrangement,
             outage: self.outage,
             drop: drop.collect(),
-            use_everything: None,
+            use_everything: self.use_everything,
             moments: None,
             changes: Vec::new(),
         }
@@ -177,7 +181,8 @@ fn attached(kind: &'static str, name: &str, text: String) -> impl IntoResponse +
 
 /// What to do when, as an iCalendar file.
 #[utoipa::path(get, path = "/sites/{site}/outage/calendar.ics", params(("site" = String, Path),
-    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
     (status = 200, description = "The calendar", content_type = "text/calendar", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
@@ -195,7 +200,8 @@ pub(super) async fn outage_calendar(
 
 /// Everything over time, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/series.csv", params(("site" = String, Path),
-    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
@@ -210,7 +216,8 @@ pub(super) async fn outage_series(
 
 /// What happens, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/events.csv", params(("site" = String, Path),
-    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query)), responses(
+    ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))

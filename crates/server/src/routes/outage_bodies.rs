@@ -99,6 +99,9 @@ pub(crate) struct ShedQuestion {
     /// Devices whose dropping is looked at as one.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) together: Vec<String>,
+    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) below_soc: Option<f64>,
 }
 
 /// In which order everything starts.

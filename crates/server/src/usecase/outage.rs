@@ -8,9 +8,8 @@ use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{
-    self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell,
+    self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell, with_drop,
 };
-use ash_pond_core::plan::outage::Rule;
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
 use ash_pond_store::Store;
 use std::sync::Arc;
@@ -33,6 +32,14 @@ impl Ready {
     }
 }
 
+/// A charge that was asked for, 0 to 1.
+fn charge(at: &str, soc: Option<f64>) -> Result<Option<f64>, ApiError> {
+    match soc.filter(|it| !(0.0..=1.0).contains(it)) {
+        Some(soc) => Err(ApiError::at(at, format!("is {soc}; a charge lies between 0 and 1"))),
+        None => Ok(soc),
+    }
+}
+
 /// Reads a question.
 pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Result<Ready, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
@@ -51,18 +58,12 @@ pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Res
     for (index, it) in question.drop.iter().enumerate() {
         let at = |field: &str| format!("drop[{index}].{field}");
         let Ok(device) = Id::new(&it.device) else { return Err(ApiError::at(&at("device"), "is no id")) };
-        let chain = way.chain(&it.device);
-        let Some(root) = chain.last().map(|it| way.feeds[*it].from.item.clone()) else {
+        let below = charge(&at("below_soc"), it.below_soc)?.unwrap_or(1.0);
+        let Some(dropped) = with_drop(way, &outage, &device, below) else {
             let why = format!("is \"{}\", which this arrangement does not feed", it.device);
             return Err(ApiError::at(&at("device"), why));
         };
-        let below = it.below_soc.unwrap_or(1.0);
-        if !(0.0..=1.0).contains(&below) {
-            return Err(ApiError::at(&at("below_soc"), format!("is {below}; a charge lies between 0 and 1")));
-        }
-        // Dropped here is dropped; what a rule says of it later does not matter any more.
-        outage.rules.retain(|rule| !matches!(rule, Rule::Shed { device: shed, .. } if *shed == device));
-        outage.rules.push(Rule::Shed { device, source: root, below_soc: Figure::assumed(below) });
+        outage = dropped;
     }
     let way = question.arrangement.clone();
     Ok(Ready { plan, way, outage })
@@ -130,8 +131,10 @@ fn first_of(ready: &Ready) -> Option<String> {
 /// What dropping buys.
 pub(crate) fn shed(store: &Store, answers: &Answers, site: &str, question: &ShedQuestion) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
+    let below = charge("below_soc", question.below_soc)?;
     answers.answer(&it.plan, "shed", question, || {
-        shed_board(&it.plan, it.way(), &it.outage, &question.together).map_err(|why| ApiError::at("together", why))
+        shed_board(&it.plan, it.way(), &it.outage, &question.together, below)
+            .map_err(|why| ApiError::at("together", why))
     })
 }
 

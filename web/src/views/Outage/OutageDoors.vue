@@ -2,18 +2,19 @@
 import SavePicture from "../../components/SavePicture.vue";
 import { useSite } from "../../composables/useSite";
 import type { Panel } from "./timeline";
-import type { Of } from "./useOutage";
+import { useDropped, type Of } from "./useOutage";
 
 /** What can be opened below the picture, and what can be taken along. */
 const props = defineProps<{
   of: Of;
   panel: Panel | undefined;
-  dropped: string[];
+  everything: boolean | undefined;
   frame: HTMLElement | undefined;
   says: string;
 }>();
 const emit = defineEmits<{ open: [panel: Panel] }>();
 const { id: site } = useSite();
+const { dropped, below } = useDropped();
 const DOORS: [Panel, string][] = [
   ["switch", "the switch"],
   ["return", "the return"],
@@ -21,8 +22,13 @@ const DOORS: [Panel, string][] = [
   ["edit", "this outage"],
   ["table", "as a table"],
 ];
-const file = (name: string) =>
-  `/api/sites/${encodeURIComponent(site.value)}/outage/${name}?${new URLSearchParams({ ...props.of, drop: props.dropped.join() })}`;
+/** What is taken along is of what is looked at: with what is dropped, and as far as it is used. */
+function file(name: string) {
+  const asked = new URLSearchParams({ ...props.of, drop: dropped.value.join() });
+  if (below.value !== undefined) asked.set("below_soc", String(below.value));
+  if (props.everything !== undefined) asked.set("use_everything", String(props.everything));
+  return `/api/sites/${encodeURIComponent(site.value)}/outage/${name}?${asked}`;
+}
 </script>
 
 <template>

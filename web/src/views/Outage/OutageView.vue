@@ -24,12 +24,12 @@ const { plan, line, lineOf } = useSite();
 const labelOf = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
 const { edit } = useEdits();
 const { ways, outages, way, outage, choose } = useChosen();
-const { dropped, toggle } = useDropped();
+const { dropped, below, toggle } = useDropped();
 const everything = ref<boolean>();
 const of = computed<Of | undefined>(() =>
   way.value && outage.value ? { arrangement: way.value.id, outage: outage.value.id } : undefined,
 );
-const { told, asked, follow } = useTold(of, dropped, everything);
+const { told, asked, follow } = useTold(of, dropped, everything, below);
 const { answer: board, follow: followBoard } = useBoard(of, everything);
 const { chances, progress, run, cancel } = useChances(asked);
 follow();
@@ -75,11 +75,11 @@ function dropRow() {
   if (rowOf.value && rowOf.value !== told.value?.keeps) toggle(rowOf.value);
 }
 const panel = ref<Panel>();
-const below = ref<HTMLElement>();
+/** What opens below the picture, which is brought into sight. */
+const opened = ref<HTMLElement>();
 function open(name: Panel) {
   panel.value = panel.value === name ? undefined : name;
-  // What opens below the picture is brought into sight.
-  if (panel.value) void nextTick(() => below.value?.scrollIntoView({ block: "nearest" }));
+  if (panel.value) void nextTick(() => opened.value?.scrollIntoView({ block: "nearest" }));
 }
 const spares = computed(() => !(everything.value ?? outage.value?.use_everything ?? false));
 const headline = computed(
@@ -98,7 +98,7 @@ const shown = computed(() => {
     told: told.value,
     beside: "",
     bands: chances.value?.chances.bands,
-    dropped: dropped.value,
+    dropped: below.value === undefined ? dropped.value : [],
     name: headline.value,
   };
   const theirs = otherTold.value && {
@@ -208,6 +208,7 @@ useKeys({
       </div>
       <ShedBoard
         v-if="board"
+        v-model:below="below"
         :board="board"
         :told="told"
         :dropped="dropped"
@@ -223,12 +224,12 @@ useKeys({
       v-if="of"
       :of="of"
       :panel="panel"
-      :dropped="dropped"
+      :everything="everything"
       :frame="frame"
       :says="`${way?.label}. ${headline}`"
       @open="open"
     />
-    <div ref="below">
+    <div ref="opened">
       <SwitchStrip
         v-if="told && (panel === 'switch' || panel === 'return')"
         :switchover="told.switchover"

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import type { Schemas } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import { useSite } from "../../composables/useSite";
 import { short } from "./timeline";
 import type { Told } from "./useOutage";
 
-/** What dropping each device now buys the one that it is all for, and the best order. */
+/** What dropping each device, now or at a charge, buys the one that it is all for, and the best order. */
 const props = defineProps<{
   board: Schemas["ShedBoard"];
   told: Told;
@@ -14,6 +15,12 @@ const props = defineProps<{
   /** Hours of the outage. */
   whole: number;
 }>();
+/** The charge of its store below which a device is dropped; now where there is none. */
+const below = defineModel<number | undefined>("below", { required: true });
+const WHEN: [string, string][] = [
+  ["", "now"],
+  ...[80, 60, 40, 20].map((it): [string, string] => [String(it / 100), `below ${it} %`]),
+];
 const emit = defineEmits<{ toggle: [device: string]; pick: [device: string]; follow: [] }>();
 const { plan } = useSite();
 const label = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
@@ -48,7 +55,17 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
 
 <template>
   <aside class="board" aria-label="Shed board" data-test="shed-board">
-    <h2>Dropping it now wins</h2>
+    <h2>
+      Dropping it
+      <ChoiceEntry
+        :value="below === undefined ? '' : String(below)"
+        name="dropping it when"
+        :choices="WHEN"
+        data-test="drop-when"
+        @change="below = $event ? Number($event) : undefined"
+      />
+      wins
+    </h2>
     <p class="label faint">for the {{ label(board.keeps).toLowerCase() }}, unless another is named</p>
     <ul @dragover.prevent @drop.prevent="letGo(false)">
       <li
@@ -74,7 +91,9 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
             aria-hidden="true"
           />
           <span class="won">
-            <template v-if="dropped.includes(it.id)">dropped</template>
+            <template v-if="dropped.includes(it.id)">{{
+              below === undefined ? "dropped" : "at its charge"
+            }}</template>
             <template v-else-if="it.hours > 0.01"
               >+{{ short(it.hours) }}<small v-if="it.whose"> {{ it.whose.toLowerCase() }}</small></template
             >
@@ -141,6 +160,9 @@ h2 {
 }
 h2:first-child {
   margin-top: 0;
+}
+h2 :deep(select) {
+  width: auto;
 }
 ul,
 ol {

@@ -13,8 +13,10 @@ export type Of = { arrangement: string; outage: string };
 type Question = Schemas["OutageQuestion"];
 
 const picked = ref<{ site: string; way?: string; outage?: string }>({ site: "" });
-/** Devices that are dropped at the start, on top of what the rules do. */
+/** Devices that are dropped, on top of what the rules do, */
 const dropped = ref<string[]>([]);
+/** and the charge of their store below which they are; at the start where there is none. */
+const below = ref<number>();
 
 /** The arrangement and the outage that are chosen; at first the widest arrangement and the first outage. */
 export function useChosen() {
@@ -30,6 +32,7 @@ export function useChosen() {
   function choose(change: { way?: string; outage?: string }) {
     picked.value = { ...own.value, site: site.value, ...change };
     dropped.value = [];
+    below.value = undefined;
   }
   return { ways, outages, way, outage, choose };
 }
@@ -54,11 +57,14 @@ export function useTold(
   of: ComputedRef<Of | undefined>,
   drop: Ref<string[]> | ComputedRef<string[]>,
   everything: Ref<boolean | undefined>,
+  soc?: Ref<number | undefined>,
 ) {
   const question = (changes: Question["changes"]): Question | undefined =>
     of.value && {
       ...of.value,
-      drop: drop.value.map((device) => ({ device })),
+      drop: drop.value.map((device) =>
+        soc?.value === undefined ? { device } : { device, below_soc: soc.value },
+      ),
       ...(everything.value === undefined ? {} : { use_everything: everything.value }),
       ...(changes ? { changes } : {}),
     };
@@ -69,7 +75,7 @@ export function useTold(
       const told = taken(await api.POST("/sites/{site}/outage", { ...saved(site), body }));
       return { of: body, told };
     },
-    () => [of.value?.arrangement, of.value?.outage, drop.value.join(), everything.value],
+    () => [of.value?.arrangement, of.value?.outage, drop.value.join(), soc?.value, everything.value],
   );
   return { told: computed(() => answer.value?.told), asked: computed(() => answer.value?.of), follow };
 }
@@ -80,10 +86,11 @@ export function useBoard(of: ComputedRef<Of | undefined>, everything: Ref<boolea
     async (site, changes) => {
       if (!of.value) return undefined;
       const use = everything.value === undefined ? {} : { use_everything: everything.value };
-      const body = { of: { ...of.value, ...use, changes }, together: [...dropped.value] };
+      const at = below.value === undefined ? {} : { below_soc: below.value };
+      const body = { of: { ...of.value, ...use, changes }, together: [...dropped.value], ...at };
       return taken(await api.POST("/sites/{site}/outage/shed", { ...saved(site), body }));
     },
-    () => [of.value?.arrangement, of.value?.outage, dropped.value.join(), everything.value],
+    () => [of.value?.arrangement, of.value?.outage, dropped.value.join(), below.value, everything.value],
   );
 }
 
@@ -177,5 +184,5 @@ function toggle(device: string) {
 }
 
 export function useDropped() {
-  return { dropped, toggle };
+  return { dropped, below, toggle };
 }
