@@ -37,6 +37,8 @@ describe("the timeline", () => {
   });
   it("says hours in few words", () => {
     expect([short(0.5), short(2), short(10.84), short(41.3)]).toEqual(["30 min", "2 h", "10 h 50", "41 h"]);
+    // What has begun is not counted yet.
+    expect([short(0.999), short(1.995), short(23.99)]).toEqual(["59 min", "1 h 59", "23 h"]);
   });
   it("reads the clock as the server has put it on", () => {
     expect(clockAt(told({}), 8)).toBe("Sun 06:00");

@@ -116,11 +116,16 @@ impl Bench<'_> {
                     amount(limit, breaker.unit)
                 )
             };
+            let carried = breaker.levels.carried_s(value);
             if strain > worst.strain {
                 worst.strain = strain;
-                worst.tightest = Some(words());
+                let over = value > limit * (1.0 + 1e-9);
+                worst.tightest = Some(match over {
+                    true if carried.is_finite() => format!("{}, which it carries for {carried:.0} s", words()),
+                    true => format!("{}, which its peak covers", words()),
+                    false => words(),
+                });
             }
-            let carried = breaker.levels.carried_s(value);
             if carried.is_infinite() && value > limit * (1.0 + 1e-9) {
                 worst.unproven.get_or_insert_with(words);
             }

@@ -42,6 +42,11 @@ const { answer: filling, follow: fill } = useAsked(
 fill();
 const near = (it: Schemas["StartTurn"]) =>
   [it.takes_s > 0 ? `starts for ${clock(it.takes_s)}` : "", it.tightest ?? ""].filter(Boolean).join("; ");
+/** A time to switch by, with its seconds: who stands at the board counts them. */
+const onTheClock = (seconds: number) =>
+  seconds < 90
+    ? `${Math.round(seconds)} s`
+    : `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, "0")} min`;
 const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : short(seconds / 3600));
 </script>
 
@@ -51,15 +56,20 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
       <h2>Who starts when</h2>
       <p v-if="order" data-test="start-sentence">{{ order.sentence }}</p>
       <ol v-if="order?.turns.length">
-        <li v-for="it in order.turns" :key="it.device">
-          <span class="when">{{ order.at_once ? "at once" : clock(it.at_s) }}</span>
-          <strong>{{ label(it.device) }}</strong>&nbsp;
-          <span class="label faint">{{ near(it) }}</span>
+        <li v-for="it in order.turns" :key="it.device" class="turn">
+          <span>{{ order.at_once ? "at once" : onTheClock(it.at_s) }}</span>
+          <span
+            ><strong>{{ label(it.device) }}</strong
+            >&nbsp; <span class="label faint">{{ near(it) }}</span></span
+          >
         </li>
       </ol>
-      <p v-for="id in order?.by_hand ?? []" :key="id">
-        <span class="when">by hand</span> <strong>{{ label(id) }}</strong>
-        <span class="label faint">nobody else starts it: look at it first</span>
+      <p v-for="id in order?.by_hand ?? []" :key="id" class="turn">
+        <span>by hand</span>
+        <span
+          ><strong>{{ label(id) }}</strong
+          >&nbsp; <span class="label faint">nobody else starts it: look at it first</span></span
+        >
       </p>
       <button
         v-if="order?.rule"
@@ -133,9 +143,9 @@ li {
   padding: 4px 0;
   border-bottom: 1px solid var(--line);
 }
-.when {
-  display: inline-block;
-  min-width: 72px;
+.turn {
+  display: grid;
+  grid-template-columns: 72px minmax(0, 1fr);
 }
 .levels {
   display: flex;

@@ -55,8 +55,9 @@ export const WORDS: Record<Doing, string> = {
 
 /** Hours as they are read at a row's end. */
 export function short(hours: number): string {
-  if (hours >= 20) return `${Math.round(hours)} h`;
-  const minutes = Math.round(hours * 60);
+  // Full minutes, as the server's sentences have them: nothing lasts longer for being told.
+  const minutes = Math.floor(hours * 60 + 1e-6);
+  if (hours >= 20) return `${Math.floor(minutes / 60)} h`;
   if (minutes < 60) return `${minutes} min`;
   return minutes % 60
     ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`
