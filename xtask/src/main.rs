@@ -61,7 +61,8 @@ fn main() -> Result<()> {
 
 /// The folder of the workspace.
 fn root() -> PathBuf {
-    let here = PathBuf::from(env!("CARGO_MANIFEST_DIR"));
+    // Cargo says where it runs from; what was built in has another folder's path where the build was copied.
+    let here = std::env::var_os("CARGO_MANIFEST_DIR").map_or_else(|| env!("CARGO_MANIFEST_DIR").into(), PathBuf::from);
     here.parent().map(PathBuf::from).unwrap_or(here)
 }
 

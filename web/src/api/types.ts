@@ -4754,7 +4754,7 @@ export interface components {
         ShedBoard: {
             /** @description The best order, by priority; nothing for more than [`MOST_DEVICES`]. */
             best: components["schemas"]["Drop"][];
-            /** @description What dropping each other device at the start buys, the best first. */
+            /** @description What dropping each other device buys, at the start or below the charge that was asked for, the best first. */
             each: components["schemas"]["Dropped"][];
             /** @description The device that it is all for: the first by priority. */
             keeps: string;
@@ -4765,11 +4765,16 @@ export interface components {
             keeps_h: number | null;
             /** @description The rules that do it, ready for an outage. */
             rules: components["schemas"]["Rule"][];
-            /** @description What dropping those that were asked for together buys, where any were. */
+            /** @description What dropping those that were asked for together buys, the same way, where any were. */
             set: components["schemas"]["Dropped"] | null;
         };
         /** @description What dropping buys. */
         ShedQuestion: {
+            /**
+             * Format: double
+             * @description The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+             */
+            below_soc?: number | null;
             /** @description Which outage. */
             of: components["schemas"]["OutageQuestion"];
             /** @description Devices whose dropping is looked at as one. */
@@ -7163,8 +7168,10 @@ export interface operations {
         parameters: {
             query: {
                 arrangement: string;
+                below_soc?: number;
                 drop?: string;
                 outage: string;
+                use_everything?: boolean;
             };
             header?: never;
             path: {
@@ -7251,8 +7258,10 @@ export interface operations {
         parameters: {
             query: {
                 arrangement: string;
+                below_soc?: number;
                 drop?: string;
                 outage: string;
+                use_everything?: boolean;
             };
             header?: never;
             path: {
@@ -7339,8 +7348,10 @@ export interface operations {
         parameters: {
             query: {
                 arrangement: string;
+                below_soc?: number;
                 drop?: string;
                 outage: string;
+                use_everything?: boolean;
             };
             header?: never;
             path: {

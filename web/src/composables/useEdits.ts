@@ -48,7 +48,8 @@ export function withFigure(figure: unknown, value: number): number {
   return figureValue(figure) === value && typeof figure === "number" ? figure : value;
 }
 
-const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+/** What is not there any more has no copy. */
+const copy = <T>(value: T): T => (value === undefined ? value : (JSON.parse(JSON.stringify(value)) as T));
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** Changes an element as it would be saved, and has it saved when the keys rest. */
