@@ -158,7 +158,7 @@ fn the_owner_of_the_spread_is_sent_to_the_bench_only_where_a_test_tells_it_bette
         let way = plan.arrangement("direct").unwrap();
         let storm = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
         let drawn = chances(&plan, way, storm, 200, 1, &Handle::default()).unwrap();
-        owner(&drawn, "router").unwrap()
+        owner(&plan, &drawn, "router").unwrap()
     };
     let wide = told(30.0, "assumed");
     assert!(wide.ends_with("is the house bank's capacity (100 Ah ± 30 Ah): measure it, 60 minutes."), "{wide}");

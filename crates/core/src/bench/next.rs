@@ -79,13 +79,11 @@ pub fn next(plan: &Plan) -> Vec<Next> {
     let mut candidates: BTreeMap<(Protocol, String, Option<String>), Candidate> = BTreeMap::new();
     for cause in causes(plan) {
         let figure = cause.figure;
-        let Some(protocol) = Protocol::of(figure.kind, &figure.path) else { continue };
         let part = part(&text, &figure);
-        let Some(protocol) = fitting(plan, protocol, &figure, part.as_deref()) else { continue };
-        let Some(guide) = guides().iter().find(|it| it.protocol == protocol) else { continue };
+        let Some(guide) = guide(plan, &figure, part.as_deref()) else { continue };
         let left = narrowed(&figure);
         let of = Subject { kind: figure.kind.into(), id: figure.id.clone(), part: part.clone() };
-        let candidate = candidates.entry((protocol, figure.id.clone(), part)).or_insert_with(|| Candidate {
+        let candidate = candidates.entry((guide.protocol, figure.id.clone(), part)).or_insert_with(|| Candidate {
             guide,
             label: called(plan, &of, &figure.label),
             of,
@@ -107,8 +105,15 @@ pub fn next(plan: &Plan) -> Vec<Next> {
     found
 }
 
+/// The test that tells a figure better than it is known: less than 1 − `least` of its ± would be left; none where none is
+/// worth it.
+pub(crate) fn worth(plan: &Plan, figure: &FigureAt, least: f64) -> Option<&'static Guide> {
+    let text = serde_json::to_value(plan).unwrap_or_default();
+    guide(plan, figure, part(&text, figure).as_deref()).filter(|_| narrowed(figure) >= least)
+}
+
 /// What a test takes away of a figure's ±, as a share; nothing where it was measured.
-pub(crate) fn narrowed(figure: &FigureAt) -> f64 {
+fn narrowed(figure: &FigureAt) -> f64 {
     let off = figure.plus_minus / figure.value.abs().max(1e-12);
     if figure.basis == Basis::Measured || off <= 0.0 { 0.0 } else { (1.0 - MEASURED / off).max(0.0) }
 }
@@ -291,7 +296,8 @@ fn part(text: &serde_json::Value, figure: &FigureAt) -> Option<String> {
 }
 
 /// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
-fn fitting(plan: &Plan, protocol: Protocol, figure: &FigureAt, part: Option<&str>) -> Option<Protocol> {
+fn guide(plan: &Plan, figure: &FigureAt, part: Option<&str>) -> Option<&'static Guide> {
+    let protocol = Protocol::of(figure.kind, &figure.path)?;
     let is_closed =
         plan.source(&figure.id).is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
     let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
@@ -308,7 +314,7 @@ fn fitting(plan: &Plan, protocol: Protocol, figure: &FigureAt, part: Option<&str
         ("converter", Some(_)) => does(Target::Output),
         _ => does(Target::Lead),
     };
-    fits.then_some(protocol)
+    fits.then_some(guide)
 }
 
 /// What is tested, in words.

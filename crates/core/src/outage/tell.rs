@@ -8,7 +8,7 @@ use super::result::Simulation;
 use super::setting::Setting;
 use super::sun::nights;
 use super::wear::{Wear, wear};
-use crate::bench::{Protocol, guides, narrowed};
+use crate::bench::worth;
 use crate::figure::Figure;
 use crate::limits::{amount, percent};
 use crate::network::fed;
@@ -221,7 +221,7 @@ const LEAST_SHARE: f64 = 0.05;
 
 /// What owns the spread of the answer, in a sentence, and what to measure; none where there is no spread. Where a test
 /// would tell the owner no better than it is known, the largest share that one would narrow is named as well.
-pub fn owner(chances: &Chances, device: &str) -> Option<String> {
+pub fn owner(plan: &Plan, chances: &Chances, device: &str) -> Option<String> {
     let it = chances.devices.get(device)?;
     let first = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
     let whose = |it: &SpreadShare| {
@@ -230,9 +230,8 @@ pub fn owner(chances: &Chances, device: &str) -> Option<String> {
     };
     // What would make it surer, and how long that takes.
     let test = |it: &SpreadShare| {
-        let protocol = Protocol::of(it.figure.kind, &it.figure.path).filter(|_| narrowed(&it.figure) >= WORTH)?;
-        let minutes = guides().iter().find(|known| known.protocol == protocol)?.minutes;
-        Some(format!(": measure it, {minutes} minutes"))
+        let guide = worth(plan, &it.figure, WORTH)?;
+        Some(format!(": measure it, {} minutes", guide.minutes))
     };
     let owns = format!("{} of that spread is {}", portion(first.share), whose(first));
     if let Some(test) = test(first) {

@@ -75,7 +75,7 @@ fn sure(plan: &Plan, drawn: &Chances) -> String {
             plan.label(id),
             amount(it.hours.p50, "h"),
             percent(it.lasts),
-            owner(drawn, id).unwrap_or_default()
+            owner(plan, drawn, id).unwrap_or_default()
         );
     }
     text

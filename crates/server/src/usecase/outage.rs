@@ -116,7 +116,7 @@ pub(crate) fn many(
     let found = simulate(&ready.plan, ready.way(), &ready.outage, None);
     let headline = headline(&ready.plan, ready.way(), &ready.outage, &found, Some(&chances));
     let keeps = first_of(ready);
-    let owner = keeps.and_then(|it| owner(&chances, &it));
+    let owner = keeps.and_then(|it| owner(&ready.plan, &chances, &it));
     Some(ChancesTold { headline, owner, chances: Arc::unwrap_or_clone(chances), cached })
 }
 
