@@ -46,6 +46,7 @@ pub fn unit(key: &str) -> &'static str {
 /// use ash_pond_core::fields::join;
 /// assert_eq!(join("busy", "watts"), "busy");
 /// assert_eq!(join("gate-camera", "length_m"), "gate-camera length");
+/// assert_eq!(join("", "idle_w"), "idle draw");
 /// ```
 pub fn join(name: &str, key: &str) -> String {
     let plain = match key.rsplit_once('_') {
@@ -59,6 +60,14 @@ pub fn join(name: &str, key: &str) -> String {
         "min_v" => "least volts".to_owned(),
         "max_v" => "most volts".to_owned(),
         "proportional" => "loss with the load".to_owned(),
+        "quadratic_per_w" => "loss with the load's square".to_owned(),
+        "idle_w" => "idle draw".to_owned(),
+        "internal_ohm" => "internal resistance".to_owned(),
+        "contact_ohm" => "contact resistance".to_owned(),
+        "transfer_ms" => "transfer time".to_owned(),
+        "return_ms" => "return time".to_owned(),
+        "ride_through_ms" => "ride-through".to_owned(),
+        "cut_off_v" => "cut-off".to_owned(),
         _ => plain.replace('_', " "),
     };
     let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];
