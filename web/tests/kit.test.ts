@@ -67,10 +67,68 @@ describe("a part of the kit", () => {
     expect(server.asked.map((it) => it.method).slice(-2)).toEqual(["PUT", "POST"]);
   });
 
+  it("goes without taking what is being typed elsewhere along", async () => {
+    here.edits.edit({ kind: "arrangement", id: "direct" }, "length", (body) => {
+      const [feed] = (body as Arrangement).feeds;
+      if (feed) feed.cable = { length_m: 3 } as typeof feed.cable;
+    });
+    await here.kit.remove("device", "lamp");
+    const [direct] = here.plan.value?.arrangements ?? [];
+    expect(direct?.feeds.map((it) => it.to)).toEqual(["router", "inverter"]);
+    expect(direct?.feeds[0]?.cable).toEqual({ length_m: 3 });
+  });
+
   it("of a server that is gone is not added, and that is told", async () => {
     server.gone = true;
     expect(await here.kit.add("device", { id: "router", label: "Router" })).toBeUndefined();
     expect(here.trouble.value).toContain("Nothing was changed");
+  });
+});
+
+describe("devices", () => {
+  const needs = async () => (await import("../src/views/Needs/useDevices")).useDevices();
+  const order = async () => (await needs()).devices.value.map((it) => it.label);
+
+  it("stand in the order of what matters, those without a place last", async () => {
+    server.write("cottage", "device", "fan", { id: "fan", label: "Fan", phases: [] });
+    server.write("cottage", "device", "pump", {
+      id: "pump",
+      label: "Pump",
+      priority: { value: 1.5 },
+      phases: [],
+    });
+    await here.load();
+    expect(await order()).toEqual(["Router", "Pump", "Lamp", "Fan"]);
+    const it = await needs();
+    expect(await it.add({ id: "x", label: "Hooter", phases: [] } as never)).toBe("hooter");
+    expect(await order()).toEqual(["Router", "Pump", "Lamp", "Hooter", "Fan"]);
+  });
+
+  it("are moved as one step, and only those are written whose place changes", async () => {
+    server.write("cottage", "device", "pump", { id: "pump", label: "Pump", priority: 3, phases: [] });
+    await here.load();
+    const it = await needs();
+    await it.move("pump", 1);
+    expect(await order()).toEqual(["Router", "Pump", "Lamp"]);
+    expect(steps()).toMatchObject([
+      { words: "Pump moved to place 2", changes: [{ id: "pump" }, { id: "lamp" }] },
+    ]);
+    await it.move("pump", 1);
+    await it.move("moon", 0);
+    expect(steps()).toHaveLength(1);
+    // Beyond the ends there is the end.
+    await it.move("router", 99);
+    expect(await order()).toEqual(["Pump", "Lamp", "Router"]);
+  });
+
+  it("that are moved while they are typed keep what was typed", async () => {
+    const it = await needs();
+    it.change("lamp", "label", (device) => {
+      device.label = "Desk lamp";
+    });
+    await it.move("lamp", 0);
+    expect(here.trouble.value).toBe("");
+    expect(await order()).toEqual(["Desk lamp", "Router"]);
   });
 });
 

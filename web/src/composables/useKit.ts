@@ -45,6 +45,8 @@ async function add<T extends { id: string; label: string }>(kind: Part, from: T,
 
 /** Removes a part, with the feeds that it takes along and the rules about it. */
 async function remove(kind: Part, id: string) {
+  // What is still being typed is saved first: the step is made from what is kept, and would write over it.
+  await settle();
   const found = plan.value;
   const lists = { device: found?.kit.devices, source: found?.kit.sources, converter: found?.kit.converters };
   const part = lists[kind]?.find((it) => it.id === id);

@@ -167,9 +167,15 @@ export class FakeServer {
         return { status: 200, data: { site: this.state(site), words: "router changed" } };
       }
       case "changes": {
-        const { changes } = body as { changes: { kind: string; id: string; body: Json | null }[] };
+        const { changes } = body as {
+          changes: { kind: string; id: string; revision?: number; body: Json | null }[];
+        };
         const bad = changes.find((it) => this.refuses.has(it.id));
         if (bad) return this.problem(422, "refused", this.refuses.get(bad.id) as string, bad.id);
+        const old = changes.find(
+          (it) => it.revision !== undefined && it.revision !== (kept.revisions[it.kind]?.[it.id] ?? 0),
+        );
+        if (old) return this.problem(409, "stale", "somebody changed it meanwhile; read it again");
         for (const it of changes) this.write(site, it.kind, it.id, it.body);
         return { status: 200, data: this.state(site) };
       }
@@ -186,11 +192,15 @@ export class FakeServer {
     return this.problem(404, "missing", `nothing is at ${path}`);
   }
 
+  async readBody(request: Request): Promise<unknown> {
+    const text = await request.text();
+    return text ? JSON.parse(text) : undefined;
+  }
+
   readonly fetch = async (input: Request | string, init?: RequestInit): Promise<Response> => {
     const request = input instanceof Request ? input : new Request(input, init);
     const path = decodeURIComponent(new URL(request.url).pathname).replace(/^\/api/, "");
-    const text = await request.text();
-    const body: unknown = text ? JSON.parse(text) : undefined;
+    const body = await this.readBody(request);
     this.asked.push({ method: request.method, path, body, keepalive: init?.keepalive ?? false });
     if (this.gone) throw new TypeError("fetch failed");
     // What it says is what it knew when it was asked; a slow line does not change that.

@@ -8,7 +8,7 @@ import { useSite } from "../../composables/useSite";
 import { raw } from "../../format/figure";
 
 const { plan, site: revised } = useSite();
-const { edit } = useEdits();
+const { edit, settle } = useEdits();
 const kit = useKit();
 const { answer: needs, follow } = useAsked<Needs>(async (site, changes) =>
   taken(await api.POST("/sites/{site}/needs", { params: { path: { site } }, body: { changes } })),
@@ -25,6 +25,8 @@ const add = (from: Device) => kit.add("device", from, { priority: devices.value.
 
 /** Puts a device at a place in the order; only those whose place changes are written. */
 async function move(id: string, to: number) {
+  // What is still being typed is saved first: the step is made from what is kept.
+  await settle();
   const order = devices.value.map((it) => it.id);
   const from = order.indexOf(id);
   const place = Math.min(Math.max(to, 0), order.length - 1);
