@@ -310,6 +310,18 @@ async fn the_test_that_is_most_worth_its_minutes_is_begun_at_once() -> Result<()
     stage.go("/bench").await?;
     let next = stage.browser.text_until("[data-test=next]", |text| text.contains("Idle draw")).await?;
     assert!(next.contains("10 min") && next.contains("a day"), "{next}");
+    // On a phone it stands above what was done, and what is opened further down comes into sight.
+    stage.browser.resize(PHONE).await?;
+    let above = "const top = (it) => document.querySelector(it).getBoundingClientRect().top; return top('[data-test=next]') < top('[data-test=kept-test]')";
+    assert_eq!(stage.browser.run(above).await?, json!(true));
+    let open = "const it = document.querySelector('[data-test=kept-test]'); it.scrollIntoView(); it.click()";
+    stage.browser.run(open).await?;
+    stage.browser.wait("[data-test=test] h2").await?;
+    let seen = "const box = document.querySelector('[data-test=test] h2').getBoundingClientRect(); return box.top >= 0 && box.bottom < innerHeight";
+    assert_eq!(stage.browser.run(seen).await?, json!(true));
+    stage.browser.resize(DESK).await?;
+    stage.go("/bench").await?;
+    stage.browser.wait("[data-test=begin-next]").await?;
     let press = "[...document.querySelectorAll('[data-test=begin-next]')].find((it) => it.textContent.includes('Idle draw')).click()";
     stage.browser.run(press).await?;
     stage.browser.text_until("[data-test=test] h2", |text| text.contains("Small sine inverter")).await?;

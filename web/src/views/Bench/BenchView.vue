@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import type { Plan, Schemas } from "../../api/client";
@@ -16,6 +16,12 @@ const { plan } = useSite();
 const { guides, tests, open, current, trouble, begin } = useTests();
 const chosen = ref<string>();
 const subject = ref<string>();
+/** What is opened from a list further down is brought into sight. */
+const columns = ref<HTMLElement>();
+watch([open, chosen], async () => {
+  await nextTick();
+  if ((columns.value?.getBoundingClientRect().top ?? 0) < 0) columns.value?.scrollIntoView();
+});
 const guide = computed(() => guides.value.find((it) => it.protocol === chosen.value));
 
 const choices = computed(() =>
@@ -65,7 +71,7 @@ const headline = computed(() => {
       offers to replace the figure that the plan computes with.
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
-    <div class="columns" :class="{ 'at-work': current && !guide }">
+    <div ref="columns" class="columns">
       <nav aria-label="Tests">
         <h3>Done and begun</h3>
         <p v-if="tests.length === 0" class="faint">None yet.</p>
@@ -205,8 +211,8 @@ li {
   h1 {
     font-size: 18px;
   }
-  /* With a test open, it comes first under the thumb. */
-  .columns.at-work nav {
+  /* What there is to do comes first under the thumb, what was done below it. */
+  .columns nav {
     order: 2;
   }
   .door {
