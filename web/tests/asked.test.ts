@@ -1,20 +1,16 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { computed, effectScope, nextTick, ref } from "vue";
-import { FakeServer, page, settled, smallSite } from "./support/server";
+import { FakeServer, type page, settled, smallSite, staged } from "./support/server";
 
 let server: FakeServer;
 let here: Awaited<ReturnType<typeof page>>;
 
-beforeEach(async () => {
-  vi.useFakeTimers();
-  server = new FakeServer().add("cottage", smallSite());
-  here = await page(server);
-  await here.load();
-});
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+staged(
+  () => new FakeServer().add("cottage", smallSite()),
+  (ofTest, itsPage) => {
+    [server, here] = [ofTest, itsPage];
+  },
+);
 
 const label = (to: string) => (body: unknown) => {
   (body as { label: string }).label = to;

@@ -1,21 +1,17 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { beforeEach, describe, expect, it, vi } from "vitest";
 import { ref } from "vue";
 import type { Question } from "../src/api/client";
-import { FakeServer, page, settled, smallSite } from "./support/server";
+import { FakeServer, type page, settled, smallSite, staged } from "./support/server";
 
 let server: FakeServer;
 let here: Awaited<ReturnType<typeof page>>;
 
-beforeEach(async () => {
-  vi.useFakeTimers();
-  server = new FakeServer().add("cottage", smallSite()).add("mill", smallSite("Mill"));
-  here = await page(server);
-  await here.load();
-});
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+staged(
+  () => new FakeServer().add("cottage", smallSite()).add("mill", smallSite("Mill")),
+  (ofTest, itsPage) => {
+    [server, here] = [ofTest, itsPage];
+  },
+);
 
 describe("the tests of a site", () => {
   type Kept = { id: string; test: { protocol: string; rows: unknown[] }; used: boolean };

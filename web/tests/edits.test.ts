@@ -1,6 +1,6 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import type { Conflict } from "../src/composables/useEdits";
-import { FakeServer, page, settled, smallSite } from "./support/server";
+import { FakeServer, type page, settled, smallSite, staged } from "./support/server";
 
 type Device = { phases: [{ watts: unknown }]; note?: string; label: string };
 const ROUTER = { kind: "device", id: "router" };
@@ -14,16 +14,12 @@ let here: Awaited<ReturnType<typeof page>>;
 const kept = () => server.element("cottage", "device", "router") as unknown as Device;
 const theirs = (more: object) => server.write("cottage", "device", "router", { ...kept(), ...more });
 
-beforeEach(async () => {
-  vi.useFakeTimers();
-  server = new FakeServer().add("cottage", smallSite());
-  here = await page(server);
-  await here.load();
-});
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+staged(
+  () => new FakeServer().add("cottage", smallSite()),
+  (ofTest, itsPage) => {
+    [server, here] = [ofTest, itsPage];
+  },
+);
 
 describe("an edit", () => {
   it("is seen at once, and saved once when the keys rest", async () => {

@@ -1,22 +1,18 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import type { Arrangement } from "../src/api/client";
-import { FakeServer, page, smallSite } from "./support/server";
+import { FakeServer, type page, smallSite, staged } from "./support/server";
 
 let server: FakeServer;
 let here: Awaited<ReturnType<typeof page>>;
 const steps = () => server.asked.filter((it) => it.path.endsWith("/changes")).map((it) => it.body);
 const ids = (list: { id: string }[] | undefined) => (list ?? []).map((it) => it.id);
 
-beforeEach(async () => {
-  vi.useFakeTimers();
-  server = new FakeServer().add("cottage", smallSite());
-  here = await page(server);
-  await here.load();
-});
-afterEach(() => {
-  vi.useRealTimers();
-  vi.unstubAllGlobals();
-});
+staged(
+  () => new FakeServer().add("cottage", smallSite()),
+  (ofTest, itsPage) => {
+    [server, here] = [ofTest, itsPage];
+  },
+);
 
 describe("a part of the kit", () => {
   it("is added under an id of its own, however often it is", async () => {

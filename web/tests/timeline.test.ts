@@ -7,6 +7,7 @@ import {
   momentScale,
   path,
   seen,
+  onTheClock,
   short,
   x,
   type Frame,
@@ -37,6 +38,13 @@ describe("the timeline", () => {
   });
   it("says hours in few words", () => {
     expect([short(0.5), short(2), short(10.84), short(41.3)]).toEqual(["30 min", "2 h", "10 h 50", "41 h"]);
+    expect([0, 70, 140, 119.6, 420].map(onTheClock)).toEqual([
+      "0 s",
+      "70 s",
+      "2:20 min",
+      "2:00 min",
+      "7:00 min",
+    ]);
     // What has begun is not counted yet.
     expect([short(0.999), short(1.995), short(23.99)]).toEqual(["59 min", "1 h 59", "23 h"]);
   });

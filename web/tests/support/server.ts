@@ -2,7 +2,7 @@
  * A server in the memory of a test, as far as the page's own state asks it: sites with revisions, elements that are
  * refused when they are stale or bad, steps, undo. It can be slow, and it can be gone.
  */
-import { vi } from "vitest";
+import { afterEach, beforeEach, vi } from "vitest";
 
 type Json = Record<string, unknown>;
 type Element = Json & { id: string };
@@ -268,4 +268,22 @@ export async function page(server: FakeServer, remembered: Record<string, string
 export async function settled() {
   for (let turn = 0; turn < 40; turn += 1) await Promise.resolve();
   await vi.advanceTimersByTimeAsync(0);
+}
+
+/** A fresh page in front of a fresh server before each test, with its first site open; the clock is the test's. */
+export function staged(
+  make: () => FakeServer,
+  take: (server: FakeServer, here: Awaited<ReturnType<typeof page>>) => void,
+) {
+  beforeEach(async () => {
+    vi.useFakeTimers();
+    const server = make();
+    const here = await page(server);
+    await here.load();
+    take(server, here);
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
 }

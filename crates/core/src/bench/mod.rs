@@ -28,7 +28,7 @@ pub use guide::{Guide, Meter, Step, Target, guides};
 pub use history::drift;
 pub use log::{Column, Holds, Log, Pick, Reader, Wrong, read_log};
 pub use meter::{Instrument, Known, student};
-pub(crate) use next::worth;
+pub(crate) use next::{LEAST_SHARE, worth};
 pub use next::{Next, next};
 pub use outcome::{
     Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Reading, Stretch, Told, thinned,

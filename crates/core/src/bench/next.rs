@@ -205,7 +205,7 @@ fn reason(plan: &Plan, matter: &Matter) -> String {
 /// Runs by which the spread of an outage is seen: shares of a tenth stand out of it.
 const RUNS: usize = 200;
 /// A smaller share of the spread than this is not told apart from chance.
-const LEAST_SHARE: f64 = 0.05;
+pub(crate) const LEAST_SHARE: f64 = 0.05;
 
 /// The figures that the spread of the first device's hours hangs on, in the first outage, by every arrangement.
 fn spreads(plan: &Plan) -> Vec<Cause> {

@@ -8,7 +8,7 @@ use super::result::Simulation;
 use super::setting::Setting;
 use super::sun::nights;
 use super::wear::{Wear, wear};
-use crate::bench::worth;
+use crate::bench::{LEAST_SHARE, worth};
 use crate::figure::Figure;
 use crate::limits::{amount, percent};
 use crate::network::fed;
@@ -216,8 +216,6 @@ pub fn headline(
 
 /// A test that takes away less of a figure's ± than this is not sent for, as a share.
 const WORTH: f64 = 0.4;
-/// Nor is one of a figure that has less of the spread than this.
-const LEAST_SHARE: f64 = 0.05;
 
 /// What owns the spread of the answer, in a sentence, and what to measure; none where there is no spread. Where a test
 /// would tell the owner no better than it is known, the largest share that one would narrow is named as well.

@@ -32,14 +32,6 @@ impl Ready {
     }
 }
 
-/// A charge that was asked for, 0 to 1.
-fn charge(at: &str, soc: Option<f64>) -> Result<Option<f64>, ApiError> {
-    match soc.filter(|it| !(0.0..=1.0).contains(it)) {
-        Some(soc) => Err(ApiError::at(at, format!("is {soc}; a charge lies between 0 and 1"))),
-        None => Ok(soc),
-    }
-}
-
 /// Reads a question.
 pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Result<Ready, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
@@ -58,7 +50,7 @@ pub(crate) fn ready(store: &Store, site: &str, question: &OutageQuestion) -> Res
     for (index, it) in question.drop.iter().enumerate() {
         let at = |field: &str| format!("drop[{index}].{field}");
         let Ok(device) = Id::new(&it.device) else { return Err(ApiError::at(&at("device"), "is no id")) };
-        let below = charge(&at("below_soc"), it.below_soc)?.unwrap_or(1.0);
+        let below = preview::within(&at("below_soc"), it.below_soc.unwrap_or(1.0))?;
         let Some(dropped) = with_drop(way, &outage, &device, below) else {
             let why = format!("is \"{}\", which this arrangement does not feed", it.device);
             return Err(ApiError::at(&at("device"), why));
@@ -131,7 +123,7 @@ fn first_of(ready: &Ready) -> Option<String> {
 /// What dropping buys.
 pub(crate) fn shed(store: &Store, answers: &Answers, site: &str, question: &ShedQuestion) -> Result<Answer, ApiError> {
     let it = ready(store, site, &question.of)?;
-    let below = charge("below_soc", question.below_soc)?;
+    let below = question.below_soc.map(|it| preview::within("below_soc", it)).transpose()?;
     answers.answer(&it.plan, "shed", question, || {
         shed_board(&it.plan, it.way(), &it.outage, &question.together, below)
             .map_err(|why| ApiError::at("together", why))

@@ -21,12 +21,17 @@ pub(crate) fn charge(plan: &Plan, soc: &BTreeMap<String, f64>) -> Result<Charge,
         if plan.source(source).is_none_or(|it| it.battery.is_none()) {
             return Err(ApiError::at(&format!("soc.{source}"), "names no source with a battery"));
         }
-        if !(0.0..=1.0).contains(soc) {
-            return Err(ApiError::at(&format!("soc.{source}"), format!("is {soc}; a charge lies between 0 and 1")));
-        }
-        charge = charge.with(source, *soc);
+        charge = charge.with(source, within(&format!("soc.{source}"), *soc)?);
     }
     Ok(charge)
+}
+
+/// A charge that was asked for, 0 to 1.
+pub(crate) fn within(at: &str, soc: f64) -> Result<f64, ApiError> {
+    if (0.0..=1.0).contains(&soc) {
+        return Ok(soc);
+    }
+    Err(ApiError::at(at, format!("is {soc}; a charge lies between 0 and 1")))
 }
 
 /// The arrangements of these ids.

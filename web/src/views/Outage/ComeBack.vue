@@ -4,7 +4,7 @@ import { api, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
-import { short } from "./timeline";
+import { onTheClock, short } from "./timeline";
 import type { Of, Told } from "./useOutage";
 
 /** After the return: in which order everything starts, and how long the stores take to fill again. */
@@ -42,11 +42,6 @@ const { answer: filling, follow: fill } = useAsked(
 fill();
 const near = (it: Schemas["StartTurn"]) =>
   [it.takes_s > 0 ? `starts for ${clock(it.takes_s)}` : "", it.tightest ?? ""].filter(Boolean).join("; ");
-/** A time to switch by, with its seconds: who stands at the board counts them. */
-const onTheClock = (seconds: number) =>
-  seconds < 90
-    ? `${Math.round(seconds)} s`
-    : `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, "0")} min`;
 const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : short(seconds / 3600));
 </script>
 

@@ -64,6 +64,12 @@ export function short(hours: number): string {
     : `${minutes / 60} h`;
 }
 
+/** A time to switch by, with its seconds: who stands at the board counts them. */
+export function onTheClock(seconds: number): string {
+  const whole = Math.round(seconds);
+  return whole < 90 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
+}
+
 /** What stands in a series at a time: the last moment before it. */
 export function indexAt(atH: number[], hours: number): number {
   let low = 0;
