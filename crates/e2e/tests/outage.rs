@@ -15,6 +15,12 @@ async fn storm() -> Result<Stage> {
     Ok(stage)
 }
 
+/// Hours that the router lasts in the shorter outage, shared out.
+async fn works_h(stage: &Stage) -> Result<f64> {
+    let told = ask(stage, "outage", &json!({"arrangement": "shared-out", "outage": "works-cut"})).await?;
+    Ok(told["simulation"]["devices"]["router"]["down_at_h"].as_f64().unwrap_or(10.0))
+}
+
 /// Asks the API from the page, and waits for its answer.
 async fn ask(stage: &Stage, path: &str, body: &serde_json::Value) -> Result<serde_json::Value> {
     let script = format!(
@@ -176,6 +182,19 @@ async fn the_return_is_magnified_and_two_arrangements_stand_on_one_axis() -> Res
     browser.text_until("[data-test=beside]", |it| it.contains("the router lasts")).await?;
     let timelines = browser.run("return document.querySelectorAll('[data-test=timeline]').length").await?;
     assert_eq!(timelines, json!(2));
+    browser.press('c', false).await?;
+    browser.gone("[data-test=beside]").await?;
+    // So does another outage: the shorter one ends on the axis of the longer.
+    let choose = "const it = document.querySelector('select[aria-label=\"beside it\"]'); it.value = 'outage works-cut'; it.dispatchEvent(new Event('change'))";
+    browser.run(choose).await?;
+    browser.text_until("[data-test=beside]", |it| it.contains("Works cut, one night")).await?;
+    // The router's bar: hours on the storm's scale in both.
+    let bars = "return [...document.querySelectorAll('[data-test=timeline] svg')].map((svg) => Number(svg.querySelector('.span.on rect').getAttribute('width')))";
+    let bars = browser.run(bars).await?;
+    let told = ask(&stage, "outage", &json!({"arrangement": "shared-out", "outage": "winter-storm"})).await?;
+    let lost = told["simulation"]["devices"]["router"]["down_at_h"].as_f64().unwrap();
+    let (storm, works) = (bars[0].as_f64().unwrap(), bars[1].as_f64().unwrap());
+    assert!(works > 20.0 && (storm / lost / (works / works_h(&stage).await?) - 1.0).abs() < 0.03, "{bars} {lost}");
     browser.press('c', false).await?;
     browser.gone("[data-test=beside]").await?;
     // The same as tables, and what comes after.
