@@ -1,8 +1,8 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { habits, readHabits } from "../src/format/habits";
+import { habits, readHabits, spoken } from "../src/format/habits";
 import { exact, fixed, plain, read } from "../src/format/number";
 import { typed } from "../src/format/figure";
-import { areaOfGauge, day, fromFeet, gaugeOfArea, told, toFeet } from "../src/format/units";
+import { areaOfGauge, clock, day, fromFeet, gaugeName, gaugeOfArea, toFeet } from "../src/format/units";
 
 const SI = readHabits(null);
 afterEach(() => Object.assign(habits, SI));
@@ -13,17 +13,36 @@ describe("habits", () => {
     for (const text of ["", "null", "{", "[1]", '"x"']) expect(readHabits(text)).toEqual(SI);
   });
 
-  it("leave sentences alone in SI", () => {
-    const sentence = "96.5 % at 12 °C, 22 m of 1.5 mm², 1,280 Wh";
-    expect(told(sentence)).toBe(sentence);
+  it("are told to the server, which writes its sentences by them", () => {
+    expect(spoken()).toBe("point,c,m,mm2,24h");
+    Object.assign(habits, { temperature: "f", length: "ft", area: "awg", decimal: "comma", clock: "12h" });
+    expect(spoken()).toBe("comma,f,ft,awg,12h");
   });
 
-  it("turn sentences into °F, ft, AWG and commas", () => {
-    Object.assign(habits, { temperature: "f", length: "ft", area: "awg", decimal: "comma" });
-    expect(told("96.5 % at 12 °C, not below -5 °C")).toBe("96,5 % at 54 °F, not below 23 °F");
-    expect(told("22 m of 1.5 mm²")).toBe("72,2 ft of AWG 15");
-    // Milliohms, minutes and watts are no metres.
-    expect(told("5 mA, 3 min, 1,280.5 Wh")).toBe("5 mA, 3 min, 1.280,5 Wh");
+  it("part thousands or decimals, never both", () => {
+    expect([read("1,280"), read("1.28"), read("1,280.5"), read("0,5"), read("12,8")]).toEqual([1280, 1.28, 1280.5, 0.5, 12.8]);
+    habits.decimal = "comma";
+    expect([read("1,280"), read("1.280"), read("1.280,5"), read("0.5")]).toEqual([1.28, 1280, 1280.5, 0.5]);
+    for (const text of ["1,2,3", "1.2.3", "", "x", "1,"]) if (text !== "1,") expect(read(text)).toBeUndefined();
+  });
+
+  it("show a figure to the digits of its ±, and no remains of rounding", () => {
+    expect(typed({ value: 6.182243512, plus_minus: 1.504327309, basis: "measured" })).toBe("6.2 ± 1.5 m");
+    expect(typed({ value: 6.2, plus_minus: 0.2, basis: "measured" })).toBe("6.2 ± 0.2 m");
+    expect([plain(4.444444444), plain(12.345), plain(1299.99), plain(0.0002), plain(150000)]).toEqual([
+      "4.444",
+      "12.345",
+      "1299.99",
+      "0.0002",
+      "150000",
+    ]);
+    expect([exact(5.33e-14), exact(0.00042), exact(-0.5)]).toEqual(["0", "0.000420", "−0.5000"]);
+  });
+
+  it("tell the time by twelve hours where that is the habit", () => {
+    expect([clock(16.5), clock(0), clock(23.999)]).toEqual(["16:30", "00:00", "00:00"]);
+    habits.clock = "12h";
+    expect([clock(16.5), clock(0), clock(12)]).toEqual(["4:30 pm", "12:00 am", "12:00 pm"]);
   });
 
   it("write and read numbers either way", () => {
@@ -53,5 +72,15 @@ describe("gauges and feet", () => {
     expect(fromFeet(toFeet(7.3))).toBeCloseTo(7.3, 12);
     for (let gauge = -3; gauge <= 24; gauge += 1) expect(gaugeOfArea(areaOfGauge(gauge))).toBe(gauge);
     expect(areaOfGauge(14)).toBeCloseTo(2.08, 2);
+  });
+
+  it("never call a lead thinner than it is judged", () => {
+    expect([1.5, 35, 50, 95].map((area) => gaugeName(gaugeOfArea(area) ?? 99))).toEqual([
+      "AWG 15",
+      "AWG 1",
+      "AWG 1/0",
+      "AWG 4/0",
+    ]);
+    expect(gaugeOfArea(120)).toBeUndefined();
   });
 });

@@ -8,7 +8,7 @@ use crate::limits::{
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
-use crate::text::inside;
+use crate::say::{Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -47,7 +47,7 @@ pub struct Way {
     /// The verdict in a word.
     pub status: Status,
     /// The one-line answer.
-    pub line: String,
+    pub line: Sentence,
 }
 
 /// Ways side by side.
@@ -57,9 +57,9 @@ pub struct Answer {
     /// The ways, in the order asked.
     pub ways: Vec<Way>,
     /// The sentence that names the difference.
-    pub headline: String,
+    pub headline: Sentence,
     /// The sentence that says what decides.
-    pub decides: Option<String>,
+    pub decides: Option<Sentence>,
 }
 
 /// Compares arrangements at a moment and a charge.
@@ -70,7 +70,7 @@ pub fn answer(plan: &Plan, arrangements: &[&Arrangement], moment: &Moment, charg
     let ways = arrangements.iter().map(|it| way(plan, it, moment, charge)).collect::<Result<Vec<_>, _>>()?;
     let headline = headline(&ways);
     let decides = decides(plan, arrangements, &ways);
-    Ok(Answer { ways, headline, decides })
+    Ok(Answer { ways, headline: headline.into(), decides: decides.map(Into::into) })
 }
 
 fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge) -> Result<Way, String> {
@@ -96,7 +96,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         findings: found,
         parts: parts(plan, arrangement),
         status,
-        line,
+        line: line.into(),
         flow,
     })
 }
@@ -133,7 +133,7 @@ fn headline(ways: &[Way]) -> String {
     let Some((first, others)) = ways.split_first() else { return "No arrangement is chosen.".into() };
     let mut sentence = format!("{} draws {} W{}", first.label, drawn(first), idle(first));
     for way in others {
-        sentence += &format!("; {} {} W{}", inside(&way.label), drawn(way), idle(way));
+        sentence += &format!("; {} {} W{}", Name(&way.label), drawn(way), idle(way));
     }
     sentence + "."
 }
@@ -142,7 +142,7 @@ fn headline(ways: &[Way]) -> String {
 fn tenths(watts: f64) -> String {
     // An empty sum of floats is −0; adding 0 makes it 0.
     let watts = watts + 0.0;
-    if watts < 99.95 { format!("{watts:.1}") } else { amount(watts, "") }
+    if watts < 99.95 { format!("{watts:.1}") } else { amount(watts, "").to_string() }
 }
 
 /// What decides: the longest lead of the thriftiest way, and what the other costs a day.
@@ -189,7 +189,7 @@ fn goes(plan: &Plan, day: &Usage) -> Option<String> {
         amount(day.drawn_wh, "Wh")
     );
     if let Some((name, wh)) = lost {
-        sentence += &format!("; most is lost in {}: {}", inside(&name), amount(wh, "Wh"));
+        sentence += &format!("; most is lost in {}: {}", Name(&name), amount(wh, "Wh"));
     }
     Some(sentence + ".")
 }

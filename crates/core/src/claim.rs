@@ -15,6 +15,7 @@ use crate::figure::{Basis, Figure};
 use crate::limits::{amount, percent};
 use crate::plan::{ConverterKind, LossLaw};
 use crate::quantity::{PerWatt, Quantity, Share, Watts};
+use crate::say::{Habits, Sentence, render};
 use serde::Serialize;
 
 /// Half-widths, as shares of the value.
@@ -44,7 +45,7 @@ pub struct Claimed {
     /// The law, each figure with its ± and a note.
     pub loss: LossLaw,
     /// The rule with its numbers, in a sentence.
-    pub words: String,
+    pub words: Sentence,
 }
 
 /// The law of a label.
@@ -106,12 +107,18 @@ pub fn law(claim: &Claim) -> Result<Claimed, String> {
     let beyond = half.is_some_and(|half| lost - 2.0 * idle_w / half < 0.0);
     let doubt = if beyond { " With that standby it never reaches the efficiency of its label." } else { "" };
     let words = format!("From its label, until it is measured: {idle_words}; {loss_words}.{doubt}");
-    Ok(Claimed { loss, words })
+    Ok(Claimed { loss, words: words.into() })
 }
 
 fn figure<Q: Quantity>(raw: f64, width: f64, basis: Basis, note: &str) -> Figure<Q> {
     let (value, half) = (round(raw), round(raw * width));
-    Figure { value: Q::of(value), plus_minus: Some(half), basis, note: Some(note.to_owned()), test: None }
+    Figure {
+        value: Q::of(value),
+        plus_minus: Some(half),
+        basis,
+        note: Some(render(note, &Habits::si()).into_owned()),
+        test: None,
+    }
 }
 
 /// Twelve digits, so that the figure in the plan does not end in the dust of binary fractions.

@@ -1,6 +1,7 @@
 //! The fields of a plan in words, and what a change of them does: "Gate camera: busy 9 → 9.4 W, measured".
 
 use crate::limits::amount;
+use crate::say::{Measured, Sentence};
 use serde_json::Value;
 
 /// Fields that a sentence can still be read with.
@@ -84,9 +85,9 @@ pub fn named(entry: &Value, index: usize) -> String {
 }
 
 /// What a change does, in words.
-pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value>) -> String {
+pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value>) -> Sentence {
     let label = |body: &Value| body["label"].as_str().or_else(|| body["name"].as_str()).unwrap_or(id).to_owned();
-    match (before, after) {
+    let said = match (before, after) {
         (None, Some(after)) => format!("{} added: {}", kind, label(after)),
         (Some(before), None) => format!("{} removed: {}", kind, label(before)),
         (Some(before), Some(after)) => {
@@ -101,7 +102,8 @@ pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value
             format!("{}: {words}", label(before))
         }
         (None, None) => format!("{kind} {id}"),
-    }
+    };
+    said.into()
 }
 
 /// The fields that differ, each as "name old → new".
@@ -140,14 +142,13 @@ fn told(before: &Value, after: &Value, key: &str, name: &str) -> String {
 }
 
 fn value(value: &Value, unit: &str, name: &str) -> String {
-    let number = |it: &Value| it.as_f64().map(|raw| amount(raw, unit));
-    let bare = |it: &Value| it.as_f64().map(|raw| amount(raw, ""));
+    let number = |it: &Value| it.as_f64().map(|raw| amount(raw, unit).to_string());
     match value {
         Value::Null => "none".into(),
         Value::String(text) => text.clone(),
         Value::Object(map) if map.contains_key("value") => {
-            let mut words = match map.get("plus_minus").and_then(number) {
-                Some(half) => format!("{} ± {half}", bare(&map["value"]).unwrap_or_default()),
+            let mut words = match map.get("plus_minus").and_then(Value::as_f64) {
+                Some(half) => Measured(map["value"].as_f64().unwrap_or_default(), half, unit).to_string(),
                 None => number(&map["value"]).unwrap_or_default(),
             };
             if let Some(basis) = map.get("basis").and_then(Value::as_str) {

@@ -177,6 +177,9 @@ pub(crate) use words;
 impl FromJson for String {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
         match value.as_str() {
+            Some(text) if crate::say::has_mark(text) => {
+                Err(at.error("contains characters of a private plane (U+F0000 to U+F0002); leave them out"))
+            }
             Some(text) if text.len() <= 4000 => Ok(text.to_owned()),
             Some(_) => Err(at.error("is longer than 4000 bytes; shorten it")),
             None => Err(at.error(format!("is {}; text in quotes is needed", describe(value)))),

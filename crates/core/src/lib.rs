@@ -4,7 +4,7 @@
 //! value that can explain itself.
 //!
 //! # Layout
-//! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis
+//! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis; [`say`]: sentences as data, rendered last
 //! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
 //! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
@@ -54,10 +54,10 @@ pub mod outage;
 pub mod parts;
 pub mod plan;
 pub mod quantity;
+pub mod say;
 #[cfg(feature = "schema")]
 pub mod schema;
 pub mod supply;
-mod text;
 pub mod walk;
 pub mod working;
 

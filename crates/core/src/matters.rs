@@ -7,9 +7,10 @@
 use crate::day::day;
 use crate::figure::Basis;
 use crate::figures::{FigureAt, Found, figures, with};
-use crate::limits::{Amount, Code, Finding, Status, amount, findings, percent};
+use crate::limits::{Code, Finding, Status, amount, findings, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
+use crate::say::{Amount, Sentence};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -23,7 +24,7 @@ const LEAST_SHARE: f64 = 0.002;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Matters {
     /// All of it in a sentence.
-    pub headline: String,
+    pub headline: Sentence,
     /// The figures, those on which most hangs first.
     pub figures: Vec<Matter>,
     /// How many figures nobody measured.
@@ -48,7 +49,7 @@ pub struct Matter {
     /// The verdict that it turns, where it does.
     pub turns: Option<Turn>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 impl Matter {
@@ -88,7 +89,7 @@ struct Base<'a> {
 pub fn matters(plan: &Plan) -> Matters {
     let (mut figures, unmeasured) = counted(plan);
     figures.truncate(MOST);
-    Matters { headline: headline(&figures, unmeasured, plan), figures, unmeasured }
+    Matters { headline: headline(&figures, unmeasured, plan).into(), figures, unmeasured }
 }
 
 /// Every figure that nobody measured and on which something hangs, that on which most hangs first.
@@ -172,7 +173,15 @@ fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
         |id: &str| bases.iter().find(|it| it.arrangement.id.as_str() == id).map_or("", |it| &it.arrangement.label);
     let sentence =
         sentence(figure, day_wh, day_share, margin_share, turns.as_ref().map(|it| (it, way(&it.arrangement))));
-    Some(Matter { figure: figure.told(), stated: figure.stated, day_wh, day_share, margin_share, turns, sentence })
+    Some(Matter {
+        figure: figure.told(),
+        stated: figure.stated,
+        day_wh,
+        day_share,
+        margin_share,
+        turns,
+        sentence: sentence.into(),
+    })
 }
 
 fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {

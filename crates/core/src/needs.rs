@@ -2,10 +2,11 @@
 
 use crate::day::alone_wh;
 use crate::figure::Basis;
-use crate::limits::{Amount, when};
+use crate::limits::when;
 use crate::network::Moment;
 use crate::plan::device::Current;
 use crate::plan::{Device, PhaseKind, Plan};
+use crate::say::{Amount, Sentence};
 use serde::Serialize;
 
 /// Everything that must stay on.
@@ -13,7 +14,7 @@ use serde::Serialize;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Needs {
     /// All of it in a sentence.
-    pub headline: String,
+    pub headline: Sentence,
     /// The devices in the order of what matters.
     pub devices: Vec<Need>,
     /// All of them in a day, Wh.
@@ -113,7 +114,7 @@ pub fn needs(plan: &Plan) -> Needs {
     let worst = worst(plan, &order);
     let classes = classes(&order, &devices, &worst);
     let headline = headline(devices.len(), day_wh, &worst);
-    Needs { headline, devices, day_wh, worst, classes }
+    Needs { headline: headline.into(), devices, day_wh, worst, classes }
 }
 
 /// The place of a device in the order of what matters; the last where it is not told.

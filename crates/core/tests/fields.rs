@@ -22,7 +22,7 @@ fn every_number_of_the_demo_changes_in_words_with_its_unit() {
                     words.contains(&told) || words.contains(&told.replace("123.5", "124")),
                     "{pointer}: {words} {told}"
                 );
-                assert!(!words.contains('_') && !words.contains("  "), "{words}");
+                assert!(!words.contains("_") && !words.contains("  "), "{words}");
             }
         }
     }

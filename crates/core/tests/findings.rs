@@ -599,7 +599,7 @@ fn the_weakest_link_is_the_socket_and_not_the_inverters_promise() {
     // 158 W at 13 V are 12.15 A of 13 A, which are 169 W.
     assert_eq!((start.place.as_str(), start.code), ("gen/out", Code::PortLimit));
     assert!(close(start.value, 158.0 / 13.0, 1e-9) && close(start.other_limit.unwrap(), 169.0, 1e-9));
-    assert_eq!(start.idle_limit.as_deref(), Some("1,200 VA of Inverter"));
+    assert_eq!(start.idle_limit.as_ref().unwrap(), &"1,200 VA of Inverter");
     assert_eq!(
         start.sentence,
         "While Lamp starts Vehicle socket decides: 12.2 A of 13 A = 169 W, 93.5 % of it; the 1,200 VA of Inverter do not matter."

@@ -122,7 +122,7 @@ fn a_bank_counts_at_its_own_voltage() {
 fn milliampere_hours_of_a_pack_are_told_both_ways_and_not_guessed() {
     let pack = pack();
     let found = capacity("20000 mAh l", &pack, Around::default()).unwrap();
-    assert!(found.question.as_deref().unwrap().contains("say nothing without their volts"));
+    assert!(found.question.as_ref().unwrap().contains("say nothing without their volts"));
     let energies: Vec<f64> = found.readings.iter().map(|it| it.energy_wh.unwrap().round()).collect();
     assert_eq!(energies[1], 100.0, "20 Ah at the outlet's 5 V");
     assert!(energies[0] < 76.0 && energies[0] > 70.0, "20 Ah at one cell: {energies:?}");

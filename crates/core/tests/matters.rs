@@ -77,7 +77,7 @@ fn the_demo_names_its_worst_guesses_in_order() {
     assert!(!found.figures.is_empty() && found.figures.len() <= 12 && found.unmeasured > found.figures.len());
     for it in &found.figures {
         assert!(
-            it.figure.basis != Basis::Measured && it.figure.plus_minus > 0.0 && it.sentence.ends_with('.'),
+            it.figure.basis != Basis::Measured && it.figure.plus_minus > 0.0 && it.sentence.ends_with("."),
             "{it:?}"
         );
         assert!(it.turns.is_some() || it.day_share > 0.0 || it.margin_share > 0.0);

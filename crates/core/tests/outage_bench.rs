@@ -3,6 +3,7 @@
 use ash_pond_core::bench::{Next, Protocol, Reader, Subject, Test, digest, fine_s, next, with_figures};
 use ash_pond_core::outage::{Handle, Recharge, RechargeAsk, chances, owner, recharge, switchover};
 use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::say::{Habits, render};
 use serde_json::{Value, json};
 
 fn demo() -> Value {
@@ -120,7 +121,7 @@ fn the_next_measurement_weighs_how_long_the_first_device_lasts() {
     let pack = |list: &[Next]| list.iter().any(|it| it.of.id == "router-pack" && it.protocol == Protocol::Capacity);
     assert!(pack(&with) && !pack(&without));
     let sentence = found(&with, "router-pack", Protocol::Capacity).sentence;
-    assert!(sentence.contains("of the spread of how long the router lasts in “Shared out”"), "{sentence}");
+    assert!(sentence.contains("of the spread of how long Router lasts in “Shared out”"), "{sentence}");
     // The inverter's idle draw counts for both, and so for more than for the day alone.
     let idle = |list: &[Next]| found(list, "small-inverter", Protocol::Idle).weight;
     assert!(idle(&with) > 1.1 * idle(&without), "{} and {}", idle(&with), idle(&without));
@@ -158,18 +159,15 @@ fn the_owner_of_the_spread_is_sent_to_the_bench_only_where_a_test_tells_it_bette
         let way = plan.arrangement("direct").unwrap();
         let storm = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
         let drawn = chances(&plan, way, storm, 200, 1, &Handle::default()).unwrap();
-        owner(&plan, &drawn, "router").unwrap()
+        render(&owner(&plan, &drawn, "router").unwrap(), &Habits::si()).into_owned()
     };
     let wide = told(30.0, "assumed");
-    assert!(wide.ends_with("is the house bank's capacity (100 Ah ± 30 Ah): measure it, 60 minutes."), "{wide}");
+    assert!(wide.ends_with("is the capacity of House bank (100 ± 30 Ah): measure it, 60 min."), "{wide}");
     // Four of a hundred is about what a test leaves: what one would narrow is named in its place.
     let near = told(4.0, "label");
-    assert!(near.contains("house bank's capacity (100 Ah ± 4 Ah), which no test tells much better. "), "{near}");
+    assert!(near.contains("capacity of House bank (100 ± 4 Ah), which no test tells much better. "), "{near}");
     let (_, then) = near.split_once("better. ").unwrap();
     assert!(then.contains("measure it") && !then.contains("capacity"), "{near}");
     // What was measured is not measured again for its own sake.
-    assert!(
-        told(30.0, "measured").contains("(100 Ah ± 30 Ah), which no test"),
-        "a measured figure is sent to the bench"
-    );
+    assert!(told(30.0, "measured").contains("(100 ± 30 Ah), which no test"), "a measured figure is sent to the bench");
 }

@@ -58,18 +58,18 @@ fn states(of: &Simulation, id: &str) -> Vec<(Doing, f64)> {
 #[test]
 fn a_return_brings_each_back_in_its_own_way() {
     let devices = json!([
-        device("pump", 50.0, json!({"after_loss": {"kind": "resumes"}})),
+        device("pump", 50.0, json!({"ride_through_ms": 30, "after_loss": {"kind": "resumes"}})),
         device(
             "router",
             50.0,
-            json!({"after_loss": {"kind": "restarts", "seconds": 60},
+            json!({"ride_through_ms": 30, "after_loss": {"kind": "restarts", "seconds": 60},
             "phases": [{"when": "running", "watts": 50}, {"when": "starting", "watts": 80, "seconds": 30}]})
         ),
-        device("heater", 50.0, json!({"after_loss": {"kind": "latches"}})),
+        device("heater", 50.0, json!({"ride_through_ms": 30, "after_loss": {"kind": "latches"}})),
         device(
             "filter",
             50.0,
-            json!({"after_loss": {"kind": "resumes"},
+            json!({"ride_through_ms": 30, "after_loss": {"kind": "resumes"},
             "deadline": {"minutes": 30, "then": "inspect-before-restart", "consequence": "the water turns"}})
         ),
         device("quiet", 25.0, json!({})),
@@ -124,12 +124,14 @@ fn a_mains_that_goes_again_is_ridden_through_or_not() {
     let found = cut(&plan);
     assert_eq!(found.devices["tough"].losses, 0);
     // The return takes 8 ms and the going 20: the weak one survives 12, the stuck one 6.
-    assert_eq!(found.devices["weak"].losses, 1);
-    near(found.devices["weak"].down_at_h.unwrap(), 2.0, 1e-6);
-    near(found.devices["weak"].up_h, 3.0 - 60.0 / 3600.0, 1e-4);
-    near(found.devices["stuck"].down_at_h.unwrap(), 1.0, 1e-6);
+    // It sees the going at the start and again after two hours, and comes back from both by itself: two losses, no end.
+    assert_eq!((found.devices["weak"].losses, found.devices["weak"].restarts), (2, 2));
+    assert_eq!(found.devices["weak"].down_at_h, None);
+    near(found.devices["weak"].up_h, 3.0 - 120.0 / 3600.0, 1e-4);
+    // The stuck one latches as the outage begins, and nobody is there.
+    near(found.devices["stuck"].down_at_h.unwrap(), 0.0, 1e-9);
     assert_eq!(found.devices["stuck"].why.as_deref(), Some("switchover"));
-    near(found.devices["stuck"].up_h, 1.0, 1e-4);
+    near(found.devices["stuck"].up_h, 0.0, 1e-9);
     let told = switchover(&plan, &plan.arrangements[0], &plan.outages[0]);
     let fates: Vec<Fate> = told.switch.iter().map(|it| it.fate).collect();
     assert_eq!(fates, [Fate::RidesThrough, Fate::Reboots, Fate::Latches]);
@@ -194,7 +196,7 @@ fn a_start_over_the_limit_trips_after_its_time_and_a_shorter_one_does_not() {
     let tripped = start(40.0);
     assert_eq!(tripped.events[0].what, "trip");
     near(tripped.events[0].at_h, 1.0 + 20.0 / 3600.0, 1e-5);
-    assert!(tripped.events[0].cause[0].contains("while the motor started"), "{:?}", tripped.events[0].cause);
+    assert!(tripped.events[0].cause[0].contains("while motor started"), "{:?}", tripped.events[0].cause);
     assert_eq!(tripped.devices["motor"].why.as_deref(), Some("trip"));
 }
 
@@ -230,7 +232,7 @@ fn a_staggered_return_never_starts_two_at_once() {
         device(
             id,
             100.0,
-            json!({"after_loss": {"kind": "restarts", "seconds": 0}, "priority": 1,
+            json!({"ride_through_ms": 30, "after_loss": {"kind": "restarts", "seconds": 0}, "priority": 1,
             "phases": [{"when": "running", "watts": 90}, {"when": "starting", "watts": 210, "seconds": 10}]}),
         )
     };
@@ -352,15 +354,16 @@ fn a_device_that_a_start_drags_down_comes_back_after_it_with_its_chain_of_cause(
     near(router.down_at_h.unwrap(), 1.0, 1e-6);
     // Down for the minute of the start, and the half minute of its own.
     near(router.up_h, 4.0 - 90.0 / 3600.0, 1e-3);
-    let cause = router.cause.join(" ← ");
+    let cause: Vec<String> = router.cause.iter().map(|it| it.plain().into_owned()).collect();
+    let cause = cause.join(" ← ");
     for words in [
         "Router down at 1 h",
         "it needs",
-        "bank at",
+        "Bank at",
         "open",
         "lost inside it",
         "lost in 1 m of lead",
-        "while the winch started",
+        "while Winch started",
     ] {
         assert!(cause.contains(words), "{words} is missing in {cause}");
     }
@@ -480,7 +483,7 @@ fn what_is_dropped_buys_what_is_left() {
     let at = |soc: f64| shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &[], Some(soc)).unwrap();
     let later = at(0.4);
     near(later.each[0].wins_h, 7.5 + 15.0 - 11.25, 0.01);
-    assert_eq!(later.each[0].sentence, "With the lamp dropped below 40 % the router lasts 11 h 15 min longer.");
+    assert_eq!(later.each[0].sentence, "With lamp dropped below 40 % router lasts 11 h 15 min longer.");
     near(at(1.0).each[0].wins_h, board.each[0].wins_h, 1e-9);
     assert!(at(0.05).each[0].wins_h < 0.01, "below the floor nothing is left to win");
     assert!(shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["nobody".to_owned()], None).is_err());
@@ -537,26 +540,26 @@ fn an_outage_is_told_with_what_to_do() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let way = plan.arrangement("direct").unwrap();
     let told = tell(&plan, way, &plan.outages[0], 200);
-    assert!(told.headline.starts_with("Winter storm, three days: the router lasts 10.8 h"), "{}", told.headline);
+    assert!(told.headline.starts_with("Winter storm, three days: Router lasts 10.8 h"), "{}", told.headline);
     assert!(told.second.contains("goes first"), "{}", told.second);
     assert_eq!(told.order[0], "router");
     // From one dusk to the fourth, by the sun of the place: nights of sixteen hours.
     assert_eq!(told.nights.len(), 4);
     let night = told.nights[1];
     near(night[1] - night[0], 16.0, 0.6);
-    assert!(told.todo.iter().any(|it| it.kind == "drop" && it.what.contains("hatchery lamp")), "{:?}", told.todo);
+    assert!(told.todo.iter().any(|it| it.kind == "drop" && it.what.contains("Hatchery lamp")), "{:?}", told.todo);
     // The cabin's end names who goes with it, what is late is told once with its harm, and nobody reads what stands still.
-    let said: Vec<&str> = told.todo.iter().map(|it| it.what.as_str()).collect();
+    let said: Vec<String> = told.todo.iter().map(|it| it.what.plain().into_owned()).collect();
     assert!(
-        said.iter().any(|it| it.starts_with("The cabin bank is at its floor, and these go down: diesel heater")),
+        said.iter().any(|it| it.starts_with("Cabin bank is at its floor, and these go down: Diesel heater")),
         "{said:?}"
     );
     assert_eq!(
-        said.iter().filter(|it| it.contains("air pump has been off for too long: the crayfish want air.")).count(),
+        said.iter().filter(|it| it.contains("Air pump has been off for too long: the crayfish want air.")).count(),
         1
     );
     assert!(!said.iter().any(|it| it.contains("deadline passed")), "{said:?}");
-    let reads: Vec<&&str> = said.iter().filter(|it| it.starts_with("Read the charge")).collect();
+    let reads: Vec<&String> = said.iter().filter(|it| it.starts_with("Read the charge")).collect();
     assert!(reads.len() > 3 && reads.windows(2).all(|it| it[0] != it[1]), "{reads:?}");
     assert!(told.todo.windows(2).all(|it| it[0].at_h <= it[1].at_h));
     let both = &told.both["router"];

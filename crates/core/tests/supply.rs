@@ -36,7 +36,7 @@ fn a_store_of_energy_is_its_label_less_cold_and_floor() {
     assert_eq!(limits, [("A", 10.0, None), ("W", 100.0, Some("dc"))]);
     assert_eq!(socket.unknown, ["for how long it carries its peak"]);
     let usb = &found.sources[0].ports[1];
-    assert_eq!((usb.gives.as_str(), usb.idle_w), ("5, 20 V DC, as asked", None));
+    assert_eq!((&*usb.gives.plain(), usb.idle_w), ("5, 20 V DC, as asked", None));
     assert_eq!(usb.unknown, ["what it costs to be on", "its limit"]);
     let efficiency = ash_pond_core::chemistry::find("lfp").unwrap().charge_efficiency;
     let wall = &found.sources[0].inputs[0];
@@ -168,7 +168,7 @@ fn measured_points_carry_the_uncertainty_of_both_meters_and_mark_what_lies_outsi
     let camera = inverter.carries.iter().find(|it| it.arrangement == "camera-inverter").unwrap();
     assert!(camera.outside, "7 W are not between 40 and 100");
     assert!(inverter.law.starts_with("7.9 W + 6 % of the load + 2 W at 100 W, with its square"), "{}", inverter.law);
-    let thermal = inverter.thermal.as_deref().unwrap();
+    let thermal = inverter.thermal.as_ref().unwrap();
     assert!(thermal.contains("38 K warmer at full load") && thermal.contains("bears 75 °C"), "{thermal}");
 }
 

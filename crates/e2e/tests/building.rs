@@ -127,7 +127,7 @@ async fn the_cameras_second_chain_is_built_from_nothing_by_keys_alone() -> Resul
     let shown = stage.browser.client.find_all(Locator::Css("[data-test=fit]")).await?.len();
     assert_eq!(shown, fits.options.len());
     let words = stage.browser.text(".options ul").await?;
-    let refused = fits.options.iter().find_map(|it| it.reason.clone()).unwrap();
+    let refused = fits.options.iter().find_map(|it| it.reason.as_ref()).unwrap().plain().into_owned();
     assert!(words.contains(&refused), "{refused} is not in {words}");
     // Down to the way through the inverter and the adapter, and Enter.
     let wanted = "House bank, studs → Small sine inverter → AC adapter of the gate camera → Gate camera";
@@ -186,12 +186,13 @@ async fn the_table_and_the_crossing_are_those_of_the_core() -> Result<()> {
     }
     let table = stage.browser.text("[data-test=compare]").await?;
     for best in &compared.best {
-        assert!(table.contains(&best.sentence), "{} is not in {table}", best.sentence);
+        assert!(table.contains(&*best.sentence.plain()), "{} is not in {table}", best.sentence);
     }
     let decided = decides(&plan, &ways, &charge).unwrap();
-    let told = stage.browser.text_until("[data-test=what-decides]", |text| text.contains(&decided.sentence)).await?;
+    let told =
+        stage.browser.text_until("[data-test=what-decides]", |text| text.contains(&*decided.sentence.plain())).await?;
     for figure in &decided.figures {
-        assert!(told.contains(&figure.sentence), "{} is not in {told}", figure.sentence);
+        assert!(told.contains(&*figure.sentence.plain()), "{} is not in {told}", figure.sentence);
     }
     let ask = Ask { band: true, ..Ask::over(Over::Load) };
     let crossed = crossings(&plan, ways, &charge, &ask).unwrap();

@@ -131,7 +131,7 @@ async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<(
     let found = first_break(&plan, plan.arrangement("direct").unwrap()).unwrap();
     let words = format!("{}: broken below {:.0} %", found.name, found.soc * 100.0);
     stage.browser.text_until("[data-test=breaks-word]", |text| *text == words).await?;
-    assert!(found.sentence.contains(&percent(found.soc)), "{}", found.sentence);
+    assert!(found.sentence.contains(&percent(found.soc).plain()), "{}", found.sentence);
     let before = stage.browser.text_until("[data-test=end] .volts", |text| text.contains('V')).await?;
     let slide = |soc: f64| {
         format!(
@@ -147,7 +147,7 @@ async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<(
     let all = boards(&plan, plan.arrangement("direct").unwrap(), &charge);
     let board = all.iter().find(|it| it.place == "house-bank").unwrap();
     let busy = board.marks.iter().find(|it| it.moment == "busy").unwrap().value;
-    let text = format!("busy {}", ash_pond_core::limits::amount(busy, "").trim());
+    let text = format!("busy {}", ash_pond_core::limits::amount(busy, "").plain().trim());
     stage.browser.text_until("[data-test=gauges]", |shown| shown.contains(&text)).await?;
     let rows = stage.browser.client.find_all(Locator::Css("[data-test=gauge]")).await?.len();
     let windows = ash_pond_core::limits::windows(&plan, plan.arrangement("direct").unwrap(), &charge).len();

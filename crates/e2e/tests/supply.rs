@@ -30,9 +30,11 @@ async fn each_store_outlet_and_converter_says_what_the_core_says() -> Result<()>
     assert_eq!(stage.browser.text("[data-test=enough]").await?, expected.enough.clone().unwrap());
     let bank = stage.browser.text("#source-house-bank").await?;
     let stored = expected.sources[0].stored.as_ref().unwrap();
-    for words in
-        [&format!("1,{:03.0} Wh", stored.usable_wh - 1000.0), "of the 1,280 Wh by its label", &stored.steps[0].words]
-    {
+    for words in [
+        &format!("1,{:03.0} Wh", stored.usable_wh - 1000.0),
+        "of the 1,280 Wh by its label",
+        &*stored.steps[0].words.plain(),
+    ] {
         assert!(bank.contains(words), "{words} is not in {bank}");
     }
     let station = stage.browser.text("#source-station").await?;

@@ -3,7 +3,7 @@
 use crate::events::Events;
 use crate::live::Live;
 use crate::usecase::answers::Answers;
-use crate::{embedded, guard, openapi, routes};
+use crate::{embedded, guard, openapi, routes, told};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
@@ -52,7 +52,7 @@ impl AppState {
 pub fn app(state: AppState) -> Router {
     let (api, described) = routes::all().split_for_parts();
     let document = Arc::new(openapi::complete(&described));
-    let api = api.with_state(state.clone()).fallback(routes::nothing_here);
+    let api = api.with_state(state.clone()).fallback(routes::nothing_here).layer(middleware::from_fn(told::told));
     Router::new()
         .nest("/api", api)
         .route("/api/openapi.json", axum::routing::get(async move || openapi::serve(&document)))

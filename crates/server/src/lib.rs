@@ -8,6 +8,7 @@
 //! - [`live`]: meters that answer by themselves
 //! - `guard`: who may ask (the `Host` check), and the policies that go out with every answer
 //! - `openapi`: the description of the API, made from the code
+//! - [`told`]: where sentences leave, rendered by the habits of whoever asks
 //! - [`serve`]: listening and stopping; [`cli`]: the command line
 
 pub mod app;
@@ -21,6 +22,7 @@ pub mod live;
 mod openapi;
 mod routes;
 pub mod serve;
+pub mod told;
 mod usecase;
 
 pub use demo::DEMO_PLAN;

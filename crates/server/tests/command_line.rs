@@ -113,7 +113,7 @@ fn compare_prints_a_table_and_one_json_object() {
     for words in [
         "Over a day: 24 h at 12 °C",
         "only for being on",
-        "Straight off the bank draws 150 Wh; through the small inverter draws 377 Wh.",
+        "Straight off the bank draws 150 Wh; Through the small inverter draws 377 Wh.",
     ] {
         assert!(text.contains(words), "“{words}” is not in:\n{text}");
     }
@@ -149,7 +149,7 @@ fn crossings_are_told_in_sentences() {
     assert_eq!(output.status.code(), Some(0), "{}", err(&output));
     assert!(
         out(&output).starts_with(
-            "They do not cross between 0 h and 24 h: straight off the bank draws 200 Wh a day to 227 Wh a day less"
+            "They do not cross between 0 h and 24 h: Straight off the bank draws 200 Wh a day to 227 Wh a day less"
         ),
         "{}",
         out(&output)
@@ -382,7 +382,7 @@ fn an_outage_is_marched_through_many_times_with_the_same_answer_for_a_seed() {
     let ask =
         ["simulate", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--runs", "40", "--seed", "7"];
     let told = out(&run(&ask));
-    assert!(told.contains("the router lasts") && told.contains("40 runs over"), "{told}");
+    assert!(told.contains("Router lasts") && told.contains("40 runs over"), "{told}");
     let json = || -> Value { serde_json::from_str(&out(&run(&[&ask[..], &["--json"]].concat()))).unwrap() };
     let (first, second) = (json(), json());
     assert_eq!(first["chances"], second["chances"]);
@@ -394,12 +394,12 @@ fn an_outage_is_marched_through_many_times_with_the_same_answer_for_a_seed() {
 fn shedding_starts_and_filling_up_are_told() {
     let way = ["--arrangement", "direct", "--outage", "winter-storm"];
     let told = out(&run(&[&["shed", "DEMO"], &way[..], &["--drop", "terminal"]].concat()));
-    assert!(told.contains("Without the satellite terminal the router lasts") && told.contains("best order"), "{told}");
+    assert!(told.contains("Without Satellite terminal Router lasts") && told.contains("best order"), "{told}");
     let below = &["--drop", "terminal", "--below", "0.4"];
     let told = out(&run(&[&["shed", "DEMO"], &way[..], below].concat()));
-    assert!(told.contains("With the satellite terminal dropped below 40 % the router lasts"), "{told}");
+    assert!(told.contains("With Satellite terminal dropped below 40 % Router lasts"), "{told}");
     let told = out(&run(&[&["starts", "DEMO"], &way[..], &["--soc", "house-bank=0.45"]].concat()));
-    assert!(told.contains("in this order") && told.contains("a person has to start it"), "{told}");
+    assert!(told.contains("in this order") && told.contains("by hand"), "{told}");
     let told = out(&run(&["recharge", "DEMO", "--source", "station", "--from", "0.2"]));
     assert!(told.contains("From the wall") && told.contains("100 %"), "{told}");
     let json: Value =

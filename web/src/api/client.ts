@@ -1,6 +1,5 @@
 import createClient from "openapi-fetch";
-import { habits } from "../format/habits";
-import { told } from "../format/units";
+import { spoken } from "../format/habits";
 import type { components, paths } from "./types";
 
 export type Schemas = components["schemas"];
@@ -16,6 +15,13 @@ export type Question = Schemas["Question"];
 export type RevisedPlan = Schemas["RevisedPlan"];
 
 export const api = createClient<paths>({ baseUrl: "/api" });
+// Sentences come as their reader writes numbers and units; nothing is changed in them here.
+api.use({
+  onRequest({ request }) {
+    request.headers.set("ash-pond-habits", spoken());
+    return request;
+  },
+});
 
 /** What went wrong, in a sentence, with the field where one is to blame. */
 export class Refused extends Error {
@@ -28,33 +34,11 @@ export class Refused extends Error {
   }
 }
 
-/** Fields that hold sentences of the server, in SI and with decimal points. Names, notes and ids stay as they are. */
-const SENTENCES = new Set(
-  "headline enough proposes least reason sentence words message brief line decides takes law window thermal question caution cut_off_by gives remedy idle_limit unknown second owner cause limited_by rule tightest".split(
-    " ",
-  ),
-);
-
-/** An answer with its sentences in the units of habit. */
-function inHabit<T>(value: T, key = ""): T {
-  if (typeof value === "string") return (SENTENCES.has(key) ? told(value) : value) as T;
-  if (Array.isArray(value)) return value.map((it: unknown) => inHabit(it, key)) as T;
-  if (typeof value !== "object" || value === null) return value;
-  const entries = Object.entries(value as Record<string, unknown>);
-  return Object.fromEntries(entries.map(([name, it]) => [name, inHabit(it, name)])) as T;
-}
-
-const inSi = () =>
-  habits.decimal === "point" && habits.temperature === "c" && habits.length === "m" && habits.area === "mm2";
-
 /** The data of an answer, or what went wrong. */
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
-  if (answer.data !== undefined) {
-    const isPlan = typeof answer.data === "object" && answer.data !== null && "revisions" in answer.data;
-    return isPlan || inSi() ? answer.data : inHabit(answer.data);
-  }
+  if (answer.data !== undefined) return answer.data;
   const problem = answer.error as Schemas["Problem"] | undefined;
-  if (problem?.detail) throw new Refused(told(problem.detail), problem.code, problem.path ?? undefined);
+  if (problem?.detail) throw new Refused(problem.detail, problem.code, problem.path ?? undefined);
   throw new Refused(
     `The server answered ${answer.response.status}. Try again.`,
     String(answer.response.status),

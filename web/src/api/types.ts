@@ -2221,6 +2221,8 @@ export interface components {
             restarts: number;
             /** @description What it was doing, stretch by stretch. */
             spans?: components["schemas"]["StateSpan"][];
+            /** @description Whether nobody said what the gap at the switch does to it, so that it is taken to ride through. */
+            unsaid?: boolean;
             /**
              * Format: double
              * @description How long it was on, h.
@@ -2606,13 +2608,13 @@ export interface components {
             /** @description What it happened to: a source, a converter, a device, or a port as `source/port`. */
             item: string;
             /**
-             * @description What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, shed, switchover, by hand,
+             * @description What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, fuse, shed, switchover, by hand,
              *     out of fuel, deadline passed, restart.
              */
             what: string;
         };
         /** @description What a device makes of a gap. */
-        Fate: "no_gap" | "rides_through" | "resumes" | "reboots" | "latches" | "by_hand" | "unknown" | "dark";
+        Fate: "no_gap" | "rides_through" | "resumes" | "reboots" | "latches" | "by_hand" | "unknown" | "dark" | "inspect" | "dropped";
         /** @description One lead from a port to an item. */
         Feed: {
             /** @description Its cable; without resistance where left out. */
@@ -3258,6 +3260,17 @@ export interface components {
         Guides: {
             /** @description The protocols, the commonest first. */
             guides: components["schemas"]["Guide"][];
+        };
+        /** @description A start by hand. */
+        HandTurn: {
+            /** @description What breaks where it starts while everything else is up, in words. */
+            breaks: string | null;
+            /** @description The device. */
+            device: string;
+            /** @description What must be off meanwhile, by id; none where it cannot be started at all. */
+            off_meanwhile: string[] | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
         };
         /** @description Whether the server is well. */
         Health: {
@@ -4798,6 +4811,11 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["SourceRun"];
             };
+            /**
+             * @description What keeps switching on and off without end, and the figure that makes it so, in a sentence; nothing where the
+             *     outage settles, as it should.
+             */
+            unsettled?: string | null;
         };
         /** @description A site. */
         Site: {
@@ -5038,6 +5056,10 @@ export interface components {
             at_once_breaks: string | null;
             /** @description Devices that a person has to start. */
             by_hand: string[];
+            /** @description What it takes to start each of these, judged like every other start. */
+            hands: components["schemas"]["HandTurn"][];
+            /** @description Devices that were off for longer than they may be, and must be looked at before they start. */
+            look_first: string[];
             /** @description Devices that never fit together, where there is no order: as few as prove it. */
             never: string[];
             /** @description The rule that does it, ready for an outage. */
@@ -5228,6 +5250,12 @@ export interface components {
             return: components["schemas"]["AtSwitch"][];
             /** @description The return in a sentence. */
             return_headline: string;
+            /**
+             * Format: double
+             * @description When the mains is back, h after the start; none where it does not come back in the hours that are looked at, and is
+             *     taken to do so at their end.
+             */
+            returns_at_h: number | null;
             /** @description As the mains goes. */
             switch: components["schemas"]["AtSwitch"][];
         };
@@ -7170,6 +7198,7 @@ export interface operations {
                 arrangement: string;
                 below_soc?: number;
                 drop?: string;
+                habits?: string;
                 outage: string;
                 use_everything?: boolean;
             };
@@ -7260,6 +7289,7 @@ export interface operations {
                 arrangement: string;
                 below_soc?: number;
                 drop?: string;
+                habits?: string;
                 outage: string;
                 use_everything?: boolean;
             };
@@ -7350,6 +7380,7 @@ export interface operations {
                 arrangement: string;
                 below_soc?: number;
                 drop?: string;
+                habits?: string;
                 outage: string;
                 use_everything?: boolean;
             };

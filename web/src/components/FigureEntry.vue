@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
 import { figureOf, noteOf, typed } from "../format/figure";
 import { habits } from "../format/habits";
-import { told, toFahrenheit } from "../format/units";
+import { toFahrenheit } from "../format/units";
 
 /**
  * A figure typed in the units that people have; the server reads it. What it cannot read stays where it
@@ -28,7 +28,7 @@ const share = computed(() => props.target === "share");
 const fahrenheit = computed(() => props.target === "celsius" && habits.temperature === "f");
 const shown = computed(() => show(props.figure));
 const unitShown = computed(() => (fahrenheit.value ? "°F" : props.unit));
-const note = computed(() => told(noteOf(props.figure)));
+const note = computed(() => noteOf(props.figure));
 /** The test of the bench that it comes from. */
 const test = computed(() =>
   typeof props.figure === "object" && props.figure !== null ? (props.figure.test ?? "") : "",

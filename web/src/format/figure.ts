@@ -1,6 +1,6 @@
 /** Figures as they are typed and told: a value, its ±, and a letter for where it comes from. */
 import type { Entry, Figure } from "../api/client";
-import { fixed, plain } from "./number";
+import { fixed, plain, places } from "./number";
 
 const LETTERS: Record<string, string> = { measured: "m", label: "l", datasheet: "d", assumed: "" };
 
@@ -9,10 +9,16 @@ export function typed(figure: Figure | null | undefined, share = false): string 
   if (figure == null) return "";
   const whole = typeof figure === "number" ? { value: figure } : figure;
   const factor = share ? 100 : 1;
-  const half =
-    "plus_minus" in whole && whole.plus_minus != null ? ` ± ${plain(whole.plus_minus * factor)}` : "";
+  const half = "plus_minus" in whole && whole.plus_minus != null ? whole.plus_minus * factor : 0;
   const letter = "basis" in whole && whole.basis ? LETTERS[whole.basis] : "";
-  return `${plain(whole.value * factor)}${half}${share ? " %" : ""}${letter ? ` ${letter}` : ""}`;
+  // A value is shown to the digits that its ± deserves.
+  const said = half > 0 ? ungrouped(whole.value * factor, half) : plain(whole.value * factor);
+  return `${said}${share ? " %" : ""}${letter ? ` ${letter}` : ""}`;
+}
+
+function ungrouped(value: number, half: number): string {
+  const short = (it: number) => plain(Number(it.toFixed(places(half))));
+  return `${short(value)} ± ${short(half)}`;
 }
 
 /** The figure of an entry; a bare number where nothing more was said. */

@@ -7,6 +7,7 @@ export interface Habits {
   length: "m" | "ft";
   area: "mm2" | "awg";
   date: "iso" | "dmy" | "mdy";
+  clock: "24h" | "12h";
 }
 
 const KEY = "ash-pond.habits";
@@ -32,9 +33,13 @@ export const CHOICES: { [K in keyof Habits]: [Habits[K], string][] } = {
     ["dmy", "25.11.2026"],
     ["mdy", "11/25/2026"],
   ],
+  clock: [
+    ["24h", "16:30"],
+    ["12h", "4:30 pm"],
+  ],
 };
 
-const first: Habits = { decimal: "point", temperature: "c", length: "m", area: "mm2", date: "iso" };
+const first: Habits = { decimal: "point", temperature: "c", length: "m", area: "mm2", date: "iso", clock: "24h" };
 
 /** What was remembered, each part only where it is one of its choices. */
 export function readHabits(text: string | null): Habits {
@@ -54,4 +59,8 @@ export function readHabits(text: string | null): Habits {
 
 const store = typeof localStorage === "undefined" ? undefined : localStorage;
 export const habits = reactive(readHabits(store?.getItem(KEY) ?? null));
+/** The habits in the words that the server knows: it writes its sentences by them. */
+export const spoken = () =>
+  [habits.decimal, habits.temperature, habits.length, habits.area, habits.clock].join(",");
+
 watch(habits, (now) => store?.setItem(KEY, JSON.stringify(now)));

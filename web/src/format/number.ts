@@ -40,29 +40,47 @@ export function hours(value: number): string {
 export function exact(value: number, entered = false): string {
   const size = Math.abs(value);
   if (size === 0) return "0";
-  if (size < 0.001) return value.toExponential(2).replace("-", "−");
-  const digits = Math.min(6, Math.max(0, 3 - Math.floor(Math.log10(size))));
+  // What is left of a sum by rounding is nothing.
+  if (size < 1e-9) return "0";
+  const counts = size < 0.001 ? 2 : 3;
+  const digits = Math.min(12, Math.max(0, counts - Math.floor(Math.log10(size))));
   const text = fixed(value, digits);
   const mark = habits.decimal === "comma" ? "," : ".";
   if (!entered || !text.includes(mark)) return text;
   return text.replace(/0+$/, "").replace(/[.,]$/, "");
 }
 
-/** A number as it stands in a field: all of its digits, the decimal mark of habit, nothing between thousands. */
+/**
+ * A number as it stands in a field: as it was typed, with the decimal mark of habit and nothing between thousands. What
+ * has more digits than anybody types was computed, and shows four that count.
+ */
 export function plain(value: number): string {
-  const text = String(Number(value.toPrecision(10)));
+  const whole = Number(value.toPrecision(7));
+  const short = String(whole).replace(/^-?0?\.?0*|\./g, "").length <= 6 ? whole : Number(value.toPrecision(4));
+  const text = Math.abs(short) < 1e-6 ? short.toFixed(9).replace(/\.?0+$/, "") : String(short);
   return habits.decimal === "comma" ? text.replace(".", ",") : text;
 }
 
-/** Reads what a person typed: a point or a comma for the decimals. `undefined` where it is no number. */
+/**
+ * Reads what a person typed, by the marks of habit: with a decimal point `1,280` is 1280, with a decimal comma it is 1.28.
+ * The other mark parts thousands, and where it cannot (`0,5`) it is taken for the decimals. `undefined` where it is no
+ * number.
+ */
 export function read(text: string): number | undefined {
-  const typed = text.trim().replace(",", ".").replace("−", "-");
-  return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(typed) ? Number(typed) : undefined;
+  const typed = text.trim().replace("−", "-");
+  const [point, thousands] = habits.decimal === "point" ? [".", ","] : [",", "."];
+  const groups = new RegExp(`^-?\\d{1,3}(\\${thousands}\\d{3})+(\\${point}\\d*)?$`);
+  const bare = groups.test(typed) ? typed.replaceAll(thousands, "") : typed;
+  const plainly = bare.replace(",", ".");
+  return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(plainly) ? Number(plainly) : undefined;
 }
 
-/** A value with what it may be off: that with two digits, and the value with as many behind the point. */
+/** A value with what it may be off, both to the digits that this deserves. */
 export function withHalf(value: number, plusMinus: number): string {
   if (!(plusMinus > 0)) return exact(value);
-  const places = Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));
-  return `${fixed(value, places)} ± ${fixed(plusMinus, places)}`;
+  return `${fixed(value, places(plusMinus))} ± ${fixed(plusMinus, places(plusMinus))}`;
 }
+
+/** Digits behind the point that a ± deserves: two of it count. */
+export const places = (plusMinus: number) =>
+  Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));

@@ -13,42 +13,19 @@ export function areaOfGauge(gauge: number): number {
   return (Math.PI * diameter ** 2) / 4;
 }
 
-/** The nearest whole gauge of an area in mm². */
-export function gaugeOfArea(area: number): number {
-  const diameter = Math.sqrt((4 * area) / Math.PI);
-  return Math.round(36 - (39 * Math.log(diameter / 0.127)) / Math.log(92));
+/** The thinnest gauge that is at least as thick as an area in mm²; none where even 4/0 is thinner. */
+export function gaugeOfArea(area: number): number | undefined {
+  for (let gauge = 40; gauge >= -3; gauge -= 1) if (areaOfGauge(gauge) >= area * (1 - 1e-3)) return gauge;
+  return undefined;
 }
 
-const few = (value: number) => Number(value.toPrecision(value < 10 ? 2 : 3));
+/** `AWG 12`; above 1 they are called 1/0 to 4/0. */
+export const gaugeName = (gauge: number) => `AWG ${gauge <= 0 ? `${1 - gauge}/0` : gauge}`;
 
 /** A number as people of the other decimal mark write it; `text` has points for decimals and commas for thousands. */
 export function marked(text: string): string {
   if (habits.decimal === "point") return text;
   return text.replace(/[.,]/g, (mark) => (mark === "." ? "," : "."));
-}
-
-const NUMBER = "[-−]?\\d[\\d,]*(?:\\.\\d+)?";
-const plain = (text: string) => Number(text.replace(/,/g, "").replace("−", "-"));
-
-/** A sentence of the server in the units and decimal marks of habit. */
-export function told(sentence: string): string {
-  let text = sentence;
-  if (habits.temperature === "f")
-    text = text.replace(new RegExp(`(${NUMBER}) °C`, "g"), (_, it: string) =>
-      `${Math.round(toFahrenheit(plain(it)))} °F`.replace("-", "−"),
-    );
-  if (habits.length === "ft")
-    text = text.replace(
-      new RegExp(`(${NUMBER}) m(?![\\w²/])`, "g"),
-      (_, it: string) => `${few(toFeet(plain(it)))} ft`,
-    );
-  if (habits.area === "awg")
-    text = text.replace(
-      new RegExp(`(${NUMBER}) mm²`, "g"),
-      (_, it: string) => `AWG ${gaugeOfArea(plain(it))}`,
-    );
-  if (habits.decimal === "point") return text;
-  return text.replace(new RegExp(NUMBER, "g"), marked);
 }
 
 /** A day, `2026-11-25`, as people write it. */
@@ -65,5 +42,13 @@ export function moment(iso: string): string {
   if (Number.isNaN(at.getTime())) return iso;
   const two = (value: number) => String(value).padStart(2, "0");
   const local = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
-  return `${day(local)} ${two(at.getHours())}:${two(at.getMinutes())}`;
+  return `${day(local)} ${clock(at.getHours() + at.getMinutes() / 60)}`;
+}
+
+/** A time of day in hours since midnight, as people write it: `16:30`, or `4:30 pm`. */
+export function clock(hours: number): string {
+  const minutes = ((Math.round(hours * 60) % 1440) + 1440) % 1440;
+  const [hour, minute] = [Math.floor(minutes / 60), String(minutes % 60).padStart(2, "0")];
+  if (habits.clock === "24h") return `${String(hour).padStart(2, "0")}:${minute}`;
+  return `${((hour + 11) % 12) + 1}:${minute} ${hour < 12 ? "am" : "pm"}`;
 }

@@ -5,6 +5,7 @@
 //! (Lawson and Hanson 1974, chapter 23).
 
 use super::meter::{Known, student};
+use crate::say::Sentence;
 use serde::Serialize;
 
 /// A measured point.
@@ -40,7 +41,7 @@ pub struct LossFit {
     /// Half-widths of the law's own band, W, at 25 outputs over the measured range.
     pub band: Vec<BandPoint>,
     /// What is said of it.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// The law and its band at one output.
@@ -118,7 +119,7 @@ pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
         residuals_w: residuals,
         range_w: [from, to],
         band: band.collect(),
-        sentence: sentence(law, plus_minus, [from, to]),
+        sentence: sentence(law, plus_minus, [from, to]).into(),
         plus_minus,
     })
 }
@@ -254,7 +255,8 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
 }
 
 fn sentence(law: Row, plus_minus: Option<Row>, range: [f64; 2]) -> String {
-    use crate::limits::{Amount, percent};
+    use crate::limits::percent;
+    use crate::say::Amount;
     let idle = Known { value: law[0], plus_minus: plus_minus.map_or(0.0, |it| it[0]) };
     let mut text = format!("Idle {}: {} a day", idle.words("W"), Amount(law[0] * 24.0, "Wh"));
     if law[1] > 0.0 {

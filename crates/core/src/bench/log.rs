@@ -4,6 +4,7 @@
 //! lines; times as seconds (or ms, µs, min, h), as a clock (`17:30:05.2`) or as a date with a clock. Lines go in one by one, so that a file
 //! of any length can be read without being held.
 
+use crate::say::Sentence;
 use serde::{Deserialize, Serialize};
 
 /// What a column holds.
@@ -89,7 +90,7 @@ pub struct Wrong {
     /// The column, from 1; 0 for the whole line.
     pub column: usize,
     /// What is wrong, and what to do.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 impl std::fmt::Display for Wrong {
@@ -326,7 +327,7 @@ impl Reader {
     }
 
     fn wrong(&self, column: usize, sentence: String) -> Wrong {
-        Wrong { row: self.line, column, sentence }
+        Wrong { row: self.line, column, sentence: sentence.into() }
     }
 
     /// The first line that is no comment: the head.

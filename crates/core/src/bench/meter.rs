@@ -75,7 +75,7 @@ impl Known {
     /// ```
     pub fn words(self, unit: &str) -> String {
         if !(self.plus_minus > 0.0 && self.plus_minus.is_finite()) {
-            return amount(self.value, unit);
+            return amount(self.value, unit).to_string();
         }
         // Two digits of what it may be off; more of the value would say what nobody knows.
         let places = (0..9).find(|it| self.plus_minus * 10_f64.powi(*it) >= 9.95).unwrap_or(9);

@@ -14,12 +14,13 @@ use super::test::Subject;
 use crate::compare::decides;
 use crate::figure::{Basis, Figure};
 use crate::figures::FigureAt;
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
 use crate::matters::{Matter, weighed};
 use crate::network::{Charge, fed};
 use crate::outage::{Handle, SpreadShare, chances, clocked};
 use crate::plan::{Arrangement, Device, Outage, Plan, SourceKind};
-use crate::text::inside;
+use crate::say::Name;
+use crate::say::{Amount, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -52,7 +53,7 @@ pub struct Next {
     /// That per minute of work, over the best one's: 1 for the best.
     pub share: f64,
     /// Why, in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 struct Candidate {
@@ -178,7 +179,7 @@ fn told(mut it: Candidate) -> Next {
         figures: it.figures.into_iter().map(|it| it.0).collect(),
         weight,
         share: 0.0,
-        sentence,
+        sentence: sentence.into(),
     }
 }
 
@@ -189,11 +190,7 @@ fn reason(plan: &Plan, matter: &Matter) -> String {
         Some(turn) => {
             let item = turn.place.split(['/', '>']).next().unwrap_or_default();
             let (from, to) = (turn.from.word(), turn.to.word());
-            format!(
-                "By its {} ({half}) {} would turn from {from} to {to}.",
-                matter.figure.name,
-                inside(plan.label(item))
-            )
+            format!("By its {} ({half}) {} would turn from {from} to {to}.", matter.figure.name, Name(plan.label(item)))
         }
         None if matter.day_wh >= 1.0 => {
             format!("Its {} ({half}) moves {} a day.", matter.figure.name, Amount(matter.day_wh, "Wh"))
@@ -232,10 +229,10 @@ fn spread(plan: &Plan, way: &Arrangement, outage: &Outage) -> Vec<Cause> {
     let half = (hours.p95 - hours.p5) / 2.0 / hours.p50.max(0.1);
     let told = |it: SpreadShare| {
         let why = format!(
-            "{} of the spread of how long the {} lasts in “{}” ({} to {}) is its {}.",
+            "{} of the spread of how long {} lasts in “{}” ({} to {}) is its {}.",
             percent((it.share * 20.0).round() / 20.0),
-            inside(&first.label),
-            way.label,
+            Name(&first.label),
+            Name(&way.label),
             clocked(hours.p5),
             clocked(hours.p95),
             it.figure.name

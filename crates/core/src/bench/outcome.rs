@@ -4,6 +4,7 @@ use super::capture::Capture;
 use super::fit::LossFit;
 use super::meter::Known;
 use super::profile::Profile;
+use crate::say::Sentence;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
@@ -52,7 +53,7 @@ pub struct GivenList {
     /// It in words.
     pub name: String,
     /// How many entries it has, in words, such as "3 phases".
-    pub words: String,
+    pub words: Sentence,
     /// The list, as it stands in a plan.
     #[cfg_attr(feature = "schema", schemars(with = "Vec<serde_json::Map<String, Value>>"))]
     pub value: Value,
@@ -89,7 +90,7 @@ pub struct Question {
     /// The row, counted from 0.
     pub row: usize,
     /// What is asked about it.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// A point of a test's plot.
@@ -185,7 +186,7 @@ impl Plot {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Outcome {
     /// The answer in words; what is missing where there is none yet.
-    pub sentence: String,
+    pub sentence: Sentence,
     /// The figures that it gives to the plan.
     pub figures: Vec<Given>,
     /// Lists that it gives to the plan.
@@ -208,7 +209,7 @@ impl Outcome {
     /// A sentence alone.
     pub(super) fn says(sentence: impl Into<String>) -> Self {
         Self {
-            sentence: sentence.into(),
+            sentence: sentence.into().into(),
             figures: Vec::new(),
             lists: Vec::new(),
             told: Vec::new(),

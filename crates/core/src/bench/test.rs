@@ -6,8 +6,8 @@ use super::methods;
 use super::outcome::{Given, GivenList, Outcome, Question, Reading};
 use super::protocol::Protocol;
 use crate::chemistry;
-use crate::limits::Amount;
 use crate::plan::{Battery, Plan};
+use crate::say::Amount;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
@@ -151,7 +151,7 @@ impl Case<'_> {
     pub(super) fn given_list(&self, name: &str, words: String, below: &str, value: Value) -> GivenList {
         let pointer = format!("{}{below}", self.element.at);
         let now_test = self.element.body.pointer(&pointer).and_then(test_in).map(str::to_owned);
-        GivenList { name: name.to_owned(), words, value, now_test, pointer }
+        GivenList { name: name.to_owned(), words: words.into(), value, now_test, pointer }
     }
 
     /// The tested part.
@@ -238,7 +238,8 @@ pub(super) fn odd_rows(of: &[(usize, Known)], unit: &'static str) -> Vec<Questio
                 "{} here, {} in the other rows: is it right?",
                 Amount(read.value, unit),
                 Amount(mean, unit)
-            ),
+            )
+            .into(),
         })
     };
     (0..of.len()).filter_map(odd).collect()

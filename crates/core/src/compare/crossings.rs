@@ -8,7 +8,7 @@ use crate::json::words;
 use crate::limits::amount;
 use crate::network::{Charge, Network, average, fed};
 use crate::plan::{Arrangement, Device, Plan};
-use crate::text::inside;
+use crate::say::{Name, Sentence};
 use serde::Serialize;
 
 words!(
@@ -94,7 +94,7 @@ pub struct Crossings {
     /// How far the figures' ± move either curve, at some of the points; empty where it was not asked for.
     pub band: Vec<Band>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// How far the figures' ± move the curves at one place.
@@ -124,7 +124,7 @@ pub struct Crossing {
     /// Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run alike.
     pub plus_minus: Option<f64>,
     /// The meeting in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// One point of the two curves.
@@ -207,7 +207,7 @@ pub fn crossings(
             below: ways[below].id.to_string(),
             above: ways[above].id.to_string(),
             plus_minus: None,
-            sentence: words.crossing(x, meeting, below, above),
+            sentence: words.crossing(x, meeting, below, above).into(),
         }
     });
     let mut crossings: Vec<_> = crossings.collect();
@@ -239,7 +239,7 @@ pub fn crossings(
         series,
         today: today(plan, ways, charge, ask),
         band,
-        sentence,
+        sentence: sentence.into(),
     })
 }
 
@@ -462,17 +462,17 @@ impl Words<'_> {
 
     fn value(&self, x: f64) -> String {
         match self.ask.over {
-            Over::Charge => crate::limits::percent(x),
-            over => amount(x, unit(over)),
+            Over::Charge => crate::limits::percent(x).to_string(),
+            over => amount(x, unit(over)).to_string(),
         }
     }
 
     fn crossing(&self, x: f64, meeting: Meeting, below: usize, above: usize) -> String {
-        let (low, high, at) = (&self.ways[below].label, inside(&self.ways[above].label), self.value(x));
+        let (low, high, at) = (&self.ways[below].label, Name(&self.ways[above].label), self.value(x));
         match meeting {
-            Meeting::Crosses => format!("Below {at} {} draws less, above it {high}.", inside(low)),
-            Meeting::Jumps => format!("Below {at} {} draws less, from there on {high}, at a step.", inside(low)),
-            Meeting::Touches => format!("At {at} both draw the same, and {} draws less on either side.", inside(low)),
+            Meeting::Crosses => format!("Below {at} {} draws less, above it {high}.", Name(low)),
+            Meeting::Jumps => format!("Below {at} {} draws less, from there on {high}, at a step.", Name(low)),
+            Meeting::Touches => format!("At {at} both draw the same, and {} draws less on either side.", Name(low)),
         }
     }
 
@@ -481,7 +481,7 @@ impl Words<'_> {
         let mut sentence = if crossings.is_empty() {
             self.apart(series, &from, &to)
         } else {
-            crossings.iter().map(|it| it.sentence.as_str()).collect::<Vec<_>>().join(" ")
+            crossings.iter().map(|it| it.sentence.marked()).collect::<Vec<_>>().join(" ")
         };
         for (way, carries) in self.ways.iter().zip(carries_to) {
             match carries {
@@ -510,6 +510,6 @@ impl Words<'_> {
         let less = &self.ways[usize::from(most > 0.0)].label;
         let unit = if self.ask.over == Over::Hours { "Wh a day" } else { "W" };
         let (least, most) = (amount(least, unit), amount(most.abs(), unit));
-        format!("They do not cross between {from} and {to}: {} draws {least} to {most} less throughout.", inside(less))
+        format!("They do not cross between {from} and {to}: {} draws {least} to {most} less throughout.", Name(less))
     }
 }

@@ -5,10 +5,11 @@ use super::same_devices;
 use crate::bench::Protocol;
 use crate::day::day;
 use crate::figures::{FigureAt, Found, figures, with};
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
-use crate::text::inside;
+use crate::say::Name;
+use crate::say::{Amount, Sentence};
 use serde::Serialize;
 
 /// How many figures are told.
@@ -24,7 +25,7 @@ const FARTHEST: f64 = 9.0;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Decides {
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
     /// The arrangement that draws least; none where two draw the same.
     pub winner: Option<String>,
     /// What it draws less than the next one, Wh a day.
@@ -52,7 +53,7 @@ pub struct Decider {
     /// The test that gives the figure; none for what is read off with the eyes or a tape.
     pub test: Option<Protocol>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// The figures that would change which of `ways` draws least in a day at `charge`.
@@ -88,12 +89,12 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
     found.truncate(MOST);
     let winner = ways[first];
     let lead =
-        format!("{} draws {} less a day than {}", winner.label, Amount(less_wh, "Wh"), inside(&ways[second].label));
+        format!("{} draws {} less a day than {}", winner.label, Amount(less_wh, "Wh"), Name(&ways[second].label));
     let sentence = match found.first().filter(|it| it.at.is_some()) {
-        Some(it) => format!("{lead}. It hangs on {}, {}: {}", inside(&it.figure.label), it.figure.name, it.sentence),
+        Some(it) => format!("{lead}. It hangs on {}, {}: {}", Name(&it.figure.label), it.figure.name, it.sentence),
         None => format!("{lead}, and no single figure changes that."),
     };
-    Ok(Decides { sentence, winner: Some(winner.id.to_string()), less_wh, figures: found })
+    Ok(Decides { sentence: sentence.into(), winner: Some(winner.id.to_string()), less_wh, figures: found })
 }
 
 fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
@@ -172,14 +173,14 @@ impl Race<'_> {
     fn decider(&self, text: &serde_json::Value, leaning: &Leaning) -> Decider {
         let figure = &leaning.figure;
         let turning = self.turning(text, leaning);
-        let of = |it: f64| if figure.unit.is_empty() { percent(it) } else { Amount(it, figure.unit).to_string() };
+        let of = |it: f64| if figure.unit.is_empty() { percent(it) } else { Amount(it, figure.unit) };
         let (now, basis) = (of(figure.value), figure.basis.word());
         let sentence = match turning {
             Some((at, other)) => {
                 let direction = if at > figure.value { "above" } else { "below" };
                 let off = (at - figure.value).abs() / figure.value.abs();
                 let far = if off.is_finite() { format!(", {} off,", percent(off)) } else { String::new() };
-                let then = inside(&self.ways[other].label);
+                let then = Name(&self.ways[other].label);
                 format!("{now} now ({basis}); {direction} {}{far} {then} draws less.", of(at))
             }
             None => format!(
@@ -195,7 +196,7 @@ impl Race<'_> {
             times: turning.map(|it| (it.0 - figure.value).abs() / figure.plus_minus),
             then: turning.map(|it| self.ways[it.1].id.to_string()),
             test: Protocol::of(figure.kind, &figure.path),
-            sentence,
+            sentence: sentence.into(),
         }
     }
 }

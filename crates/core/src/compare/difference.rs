@@ -2,10 +2,11 @@
 
 use crate::day::{day, lasting};
 use crate::json::words;
-use crate::limits::{Amount, Code, Finding, Status, device_verdicts, findings};
+use crate::limits::{Code, Finding, Status, device_verdicts, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::parts::parts;
 use crate::plan::{Arrangement, Plan};
+use crate::say::{Amount, Sentence};
 use serde::Serialize;
 
 words!(
@@ -27,7 +28,7 @@ pub struct Difference {
     /// The numbers that change, the verdict apart.
     pub rows: Vec<Row>,
     /// What is not well before, and is after, in sentences.
-    pub mended: Vec<String>,
+    pub mended: Vec<Sentence>,
     /// What is well before, and is not after, worst first.
     pub broken: Vec<Broken>,
     /// The worst verdict before.
@@ -35,7 +36,7 @@ pub struct Difference {
     /// The worst verdict after.
     pub after: Status,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// A number that changes.
@@ -66,7 +67,7 @@ pub struct Broken {
     #[serde(rename = "where")]
     pub place: String,
     /// In a sentence.
-    pub message: String,
+    pub message: Sentence,
 }
 
 /// Which way a number is better.
@@ -99,7 +100,7 @@ pub fn difference(before: (&Plan, &Arrangement), after: (&Plan, &Arrangement), c
     };
     let not_well = |list: &[Finding]| list.iter().filter(|it| it.status > Status::Holds).cloned().collect::<Vec<_>>();
     let (was_bad, is_bad) = (not_well(&was.findings), not_well(&is.findings));
-    let mended: Vec<String> =
+    let mended: Vec<Sentence> =
         was_bad.iter().filter(|it| worse(it.status, it, &is_bad)).map(|it| it.message.clone()).collect();
     let broken: Vec<Broken> = is_bad
         .iter()
@@ -107,7 +108,7 @@ pub fn difference(before: (&Plan, &Arrangement), after: (&Plan, &Arrangement), c
         .map(|it| Broken { status: it.status, code: it.code, place: it.place.clone(), message: it.message.clone() })
         .collect();
     let sentence = sentence(&rows, &mended, &broken, was.worst(), is.worst());
-    Difference { rows, mended, broken, before: was.worst(), after: is.worst(), sentence }
+    Difference { rows, mended, broken, before: was.worst(), after: is.worst(), sentence: sentence.into() }
 }
 
 /// Whether two findings are of one limit.
@@ -182,7 +183,7 @@ fn changed(name: &str, unit: &str, before: Option<f64>, after: Option<f64>, bett
     Some(Row { name: name.to_owned(), unit: unit.to_owned(), before, after, turn })
 }
 
-fn sentence(rows: &[Row], mended: &[String], broken: &[Broken], before: Status, after: Status) -> String {
+fn sentence(rows: &[Row], mended: &[Sentence], broken: &[Broken], before: Status, after: Status) -> String {
     let mut said = Vec::new();
     if let Some((a, b)) = rows.iter().find(|it| it.name == "a day").and_then(|it| it.before.zip(it.after)) {
         let word = if b > a { "more" } else { "less" };

@@ -22,7 +22,7 @@ use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts,
 use crate::network::{Charge, fed};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Outage, Plan};
-use crate::text::inside;
+use crate::say::{Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -89,7 +89,7 @@ pub struct Compared {
     /// The shortest time until something quits, h; none where no store runs down.
     pub to_cut_off_h: Option<f64>,
     /// What quits then.
-    pub cut_off_by: Option<String>,
+    pub cut_off_by: Option<Sentence>,
     /// The limit with the least room at any moment.
     pub tightest: Option<WeakestLink>,
     /// Volts at each device at worst.
@@ -99,7 +99,7 @@ pub struct Compared {
     /// How many of its findings trip.
     pub trips: usize,
     /// The worst finding in a sentence; none where all holds.
-    pub worst: Option<String>,
+    pub worst: Option<Sentence>,
     /// What it is made of.
     pub parts: Parts,
 }
@@ -113,7 +113,7 @@ pub struct Best {
     /// The arrangement; none where several are equal.
     pub way: Option<String>,
     /// In a sentence, with numbers.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// Whether arrangements carry the same devices.
@@ -225,7 +225,11 @@ fn best(plan: &Plan, ways: &[Compared], everything: bool) -> Vec<Best> {
         });
     }
     by(Aspect::ToCutOff, true, &|it| it.to_cut_off_h, &|way, it, hours| {
-        format!("{way} runs {} until {}", amount(hours, "h"), it.cut_off_by.as_deref().unwrap_or("it quits"))
+        format!(
+            "{way} runs {} until {}",
+            amount(hours, "h"),
+            it.cut_off_by.as_ref().map_or("it quits", Sentence::marked)
+        )
     });
     by(Aspect::Margin, false, &|it| it.tightest.as_ref()?.used, &|way, it, used| {
         let name = it.tightest.as_ref().map_or("", |it| it.name.as_str());
@@ -259,12 +263,12 @@ fn limits(ways: &[Compared]) -> Best {
         }
     };
     let sentence = sorted.iter().enumerate().map(told).collect::<Vec<_>>().join("; ") + ".";
-    Best { aspect: Aspect::Limits, way: (!equal).then(|| sorted[0].id.clone()), sentence }
+    Best { aspect: Aspect::Limits, way: (!equal).then(|| sorted[0].id.clone()), sentence: sentence.into() }
 }
 
 /// A label at the beginning of a sentence, or further on in it.
 fn in_row(index: usize, label: &str) -> String {
-    if index == 0 { label.to_owned() } else { inside(label) }
+    if index == 0 { label.to_owned() } else { Name(label).to_string() }
 }
 
 /// Ranks by one number; nothing where one of them has none.
@@ -281,5 +285,5 @@ fn ranked(
     let equal = (first.1 - second.1).abs() <= 1e-9 * first.1.abs().max(second.1.abs());
     let told = |(index, (way, value)): (usize, &(&Compared, f64))| say(&in_row(index, &way.label), way, *value);
     let sentence = values.iter().enumerate().map(told).collect::<Vec<_>>().join("; ") + ".";
-    Some(Best { aspect, way: (!equal).then(|| first.0.id.clone()), sentence })
+    Some(Best { aspect, way: (!equal).then(|| first.0.id.clone()), sentence: sentence.into() })
 }

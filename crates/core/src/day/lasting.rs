@@ -6,6 +6,7 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::network::{Charge, Moment, Network, Reading, Solver};
 use crate::plan::{Arrangement, Battery, Plan, Source};
+use crate::say::Sentence;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -27,7 +28,7 @@ pub struct Lasting {
     /// The charge at which it does, 0 to 1.
     pub cut_off_soc: f64,
     /// What quits first, in words.
-    pub cut_off_by: String,
+    pub cut_off_by: Sentence,
     /// What is drawn on average at the given charge, W.
     pub average_w: f64,
     /// What is stored on average at the same time through its inputs, W.
@@ -67,7 +68,7 @@ pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, spa
             to_floor_wh,
             to_cut_off_h,
             cut_off_soc,
-            cut_off_by,
+            cut_off_by: cut_off_by.into(),
             average_w: watts,
             charged_w,
         };

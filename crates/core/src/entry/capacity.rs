@@ -10,6 +10,7 @@ use crate::chemistry;
 use crate::figure::Basis;
 use crate::limits::amount;
 use crate::plan::{Battery, PortVoltage, Source};
+use crate::say::{Habits, Sentence, render};
 use serde::Serialize;
 
 /// Energy as it is promised by nothing but a charge: what phone-style packs print is counted at one cell.
@@ -22,7 +23,7 @@ pub struct Capacity {
     /// One where it is clear; several where a person must choose, the likeliest first.
     pub readings: Vec<CapacityReading>,
     /// What is doubtful, where something is.
-    pub question: Option<String>,
+    pub question: Option<Sentence>,
 }
 
 /// One reading of a capacity. Either `capacity_ah` or `energy_wh` is what the plan keeps.
@@ -30,7 +31,7 @@ pub struct Capacity {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CapacityReading {
     /// How it is read, in words with its sum: "20 Ah × 3.7 V of a cell = 74 Wh".
-    pub words: String,
+    pub words: Sentence,
     /// For a store of charge, Ah.
     pub capacity_ah: Option<f64>,
     /// For a store of energy, Wh.
@@ -137,12 +138,12 @@ impl Store {
                     nominal_wh: wh,
                     plus_minus: half(wh / volts),
                     basis,
-                    note: Some(words.clone()),
-                    words,
+                    note: Some(render(&words, &Habits::si()).into_owned()),
+                    words: words.into(),
                 }
             }
             None => CapacityReading {
-                words: amount(wh, "Wh"),
+                words: amount(wh, "Wh").into(),
                 capacity_ah: None,
                 energy_wh: Some(wh),
                 nominal_wh: wh,
@@ -164,7 +165,11 @@ impl Store {
             None => words,
         };
         let plain = reading.capacity_ah.is_some() && converted.is_none();
-        CapacityReading { note: (!plain).then(|| words.clone()), words, ..reading }
+        CapacityReading {
+            note: (!plain).then(|| render(&words, &Habits::si()).into_owned()),
+            words: words.into(),
+            ..reading
+        }
     }
 
     /// Ah that name no volts.

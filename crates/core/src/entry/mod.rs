@@ -16,6 +16,7 @@ pub use capacity::{Capacity, CapacityReading, capacity};
 use crate::figure::Basis;
 use crate::json::words;
 use crate::limits::amount;
+use crate::say::{Habits, Sentence, render};
 use crate::working::{Term, Working};
 use serde::Serialize;
 use spoken::{Spoken, tokens};
@@ -112,7 +113,7 @@ pub struct Entry {
     /// The conversion as a sum, where there was one.
     pub working: Option<Working>,
     /// What is doubtful about it, where something is.
-    pub question: Option<String>,
+    pub question: Option<Sentence>,
     /// What to take instead, in the same unit, where the question suggests it.
     pub instead: Option<f64>,
 }
@@ -176,8 +177,8 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
             amount(it, "W")
         )
     });
-    let note = working.as_ref().map(|_| words);
-    Ok(Entry { value, plus_minus, basis, note, working, question, instead })
+    let note = working.as_ref().map(|_| render(&words, &Habits::si()).into_owned());
+    Ok(Entry { value, plus_minus, basis, note, working, question: question.map(Into::into), instead })
 }
 
 fn refuse(text: &str, target: Target, why: &str) -> String {

@@ -8,6 +8,7 @@ use crate::entry::DecimalMark;
 use crate::fields;
 use crate::json::FieldError;
 use crate::plan::Plan;
+use crate::say::Sentence;
 use serde::Serialize;
 use serde_json::{Map, Value, json};
 
@@ -41,7 +42,7 @@ pub struct Touched {
     /// Its id.
     pub id: String,
     /// What happens, in words.
-    pub words: String,
+    pub words: Sentence,
     /// The line that it was read from, from 1; none from a plan.
     pub row: Option<usize>,
 }

@@ -15,6 +15,7 @@ use crate::day::day;
 use crate::limits::{Finding, Status, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
+use crate::say::Sentence;
 use lead::proposed;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -48,7 +49,7 @@ pub struct Fit {
     /// Whether nothing trips by it that does not trip without it.
     pub fits: bool,
     /// Why it does not fit.
-    pub reason: Option<String>,
+    pub reason: Option<Sentence>,
     /// What the arrangement draws more by it while running, W.
     pub more_w: f64,
     /// What it draws more in a day, Wh.
@@ -58,9 +59,9 @@ pub struct Fit {
     /// The worst verdict on its way.
     pub status: Status,
     /// The least margin on its way, in a sentence.
-    pub least: Option<String>,
+    pub least: Option<Sentence>,
     /// What is proposed, in words: "4 mm², 10 A fuse".
-    pub proposes: Vec<String>,
+    pub proposes: Vec<Sentence>,
 }
 
 /// What can feed an item: each port that is live in the arrangement or stands at a source, and for a device also
@@ -223,7 +224,7 @@ impl<'a> Base<'a> {
         let feeds: Vec<usize> = candidate.chain(to);
         let on_way = |it: &&Finding| plan.is_on_way(&candidate, &feeds, &it.place);
         let least = found.iter().find(on_way);
-        let reason = refused.or_else(|| breaks.map(|it| it.message.clone()));
+        let reason = refused.map(Sentence::from).or_else(|| breaks.map(|it| it.message.clone()));
         let flow = evaluate(plan, &candidate, &Moment::Running, &Charge::full()).ok();
         Some(Fit {
             from: format!("{}, {}", plan.label(path[0].item.as_str()), port_name(plan, &path[0])),
@@ -236,7 +237,7 @@ impl<'a> Base<'a> {
             volts: flow.as_ref().and_then(|it| it.feeds.get(to).map(|feed| feed.far_v)),
             status: least.map_or(Status::Holds, |it| it.status),
             least: least.map(|it| it.message.clone()),
-            proposes,
+            proposes: proposes.into_iter().map(Into::into).collect(),
             feeds: candidate.feeds[first..].to_vec(),
         })
     }

@@ -69,7 +69,7 @@ pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
     match &port.voltage {
         PortVoltage::Follows { .. } => None,
         PortVoltage::Offers { offers_v } => offers_v.iter().all(|it| out(it.get())).then(|| {
-            let offered: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "")).collect();
+            let offered: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "").to_string()).collect();
             format!("offers {} V; {} takes {}", offered.join(", "), takes.name, window())
         }),
         other => other

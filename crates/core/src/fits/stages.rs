@@ -8,6 +8,7 @@ use crate::limits::{Code, Status, findings};
 use crate::network::Charge;
 use crate::plan::arrangement::Target;
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Plan};
+use crate::say::Sentence;
 use serde::Serialize;
 
 words!(
@@ -41,15 +42,15 @@ pub struct Stage {
     /// What is done.
     pub how: How,
     /// It in words: "Step-up 28 V before the lead".
-    pub words: String,
+    pub words: Sentence,
     /// Every feed of the arrangement with it done.
     pub feeds: Vec<Feed>,
     /// Whether nothing trips by it that does not trip without it.
     pub fits: bool,
     /// Why it does not fit.
-    pub reason: Option<String>,
+    pub reason: Option<Sentence>,
     /// What is proposed for new leads, in words.
-    pub proposes: Vec<String>,
+    pub proposes: Vec<Sentence>,
     /// What it changes; none where the labels refuse it already.
     pub difference: Option<Difference>,
 }
@@ -243,7 +244,8 @@ impl Change<'_> {
         let broken = broken
             .filter(|it| it.status == Status::Trips)
             .find(|it| !self.tripped.contains(&it.code) || !self.moves(it, how));
-        let reason = refused.or_else(|| broken.map(|it| it.message.clone()));
-        Stage { how, words, feeds: candidate.feeds, fits: reason.is_none(), reason, proposes, difference }
+        let reason = refused.map(Sentence::from).or_else(|| broken.map(|it| it.message.clone()));
+        let proposes = proposes.into_iter().map(Into::into).collect();
+        Stage { how, words: words.into(), feeds: candidate.feeds, fits: reason.is_none(), reason, proposes, difference }
     }
 }

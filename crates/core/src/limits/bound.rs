@@ -45,8 +45,8 @@ pub(super) enum Bound {
     /// At most, with time.
     Levels(Levels),
     /// At most, of what is slow to heat: over it for good trips; over it for a while is not
-    /// proven up to `for_a_while` times the limit, and trips beyond.
-    Slow { limit: f64, tight_from: f64, for_a_while: f64 },
+    /// proven up to `for_a_while` times the limit for at most `longest_s` s, and trips beyond.
+    Slow { limit: f64, tight_from: f64, for_a_while: f64, longest_s: f64 },
     /// Between two voltages; either may be open.
     Window { low: Option<f64>, high: Option<f64> },
     /// A share of the voltage, by the planning rule.
@@ -88,12 +88,13 @@ impl Bound {
         let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
         match self {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
-            Self::Slow { limit, tight_from, for_a_while } => {
+            Self::Slow { limit, tight_from, for_a_while, longest_s } => {
                 let within = |share: f64| value <= limit * share * (1.0 + 1e-9);
                 let status = match lasts {
                     _ if within(*tight_from) => Status::Holds,
                     _ if within(1.0) => Status::Tight,
-                    Lasts::Seconds(_) | Lasts::Unknown if within(*for_a_while) => Status::Unproven,
+                    Lasts::Seconds(seconds) if within(*for_a_while) && seconds <= *longest_s => Status::Unproven,
+                    Lasts::Unknown if within(*for_a_while) => Status::Unproven,
                     _ => Status::Trips,
                 };
                 plain(status, *limit)

@@ -10,6 +10,7 @@ use super::words::MEDICAL;
 use crate::json::words as word_enum;
 use crate::network::{Moment, moments};
 use crate::plan::{Arrangement, Device, Plan, StartsOn};
+use crate::say::Sentence;
 use crate::working::{Term, Working};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -97,13 +98,13 @@ pub struct Finding {
     /// For how long the value is carried, s, where a time limits it; 0 is: not at all.
     pub allowed_s: Option<f64>,
     /// The verdict in a sentence.
-    pub message: String,
+    pub message: Sentence,
     /// The verdict in three or four words.
-    pub brief: String,
+    pub brief: Sentence,
     /// The sum behind it.
     pub working: Working,
     /// What to mind where it can hurt someone.
-    pub caution: Option<String>,
+    pub caution: Option<Sentence>,
     /// Other moments and charges at which it is not well either.
     pub also: Vec<Elsewhere>,
     /// What would mend it, computed; empty where it is well, or was not asked for.
@@ -234,10 +235,10 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         margin,
         seconds: None,
         allowed_s: None,
-        message: fact.message,
-        brief: fact.brief,
+        message: fact.message.into(),
+        brief: fact.brief.into(),
         working: Working::of(fact.code.word(), fact.rule, terms, Term::computed("value", fact.value, fact.unit)),
-        caution: medical.or(fact.caution).map(str::to_owned),
+        caution: medical.or(fact.caution).map(Into::into),
         also: Vec::new(),
         mends: Vec::new(),
     }
@@ -275,10 +276,10 @@ impl Told<'_> {
             margin: worst.margin,
             seconds: worst.lasts.seconds(),
             allowed_s: worst.verdict.allowed_s,
-            message: sentences::message(plan, &gauge, worst, moment),
-            brief: sentences::brief(&gauge, worst),
+            message: sentences::message(plan, &gauge, worst, moment).into(),
+            brief: sentences::brief(&gauge, worst).into(),
             working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
-            caution: sentences::caution(plan, &gauge, worst).map(str::to_owned),
+            caution: sentences::caution(plan, &gauge, worst).map(Into::into),
             also: also.collect(),
             mends: Vec::new(),
             place: gauge.place,

@@ -12,6 +12,7 @@ use crate::figure::Figure;
 use crate::json::words;
 use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms, moments};
 use crate::plan::{Arrangement, Feed, Material, Plan, Port, PortVoltage, SourceKind};
+use crate::say::Sentence;
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -53,7 +54,7 @@ pub struct Mend {
     #[serde(rename = "where")]
     pub place: String,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// Lengths and areas are found to this share.
@@ -143,7 +144,7 @@ impl Patient<'_> {
     }
 
     fn mend(&self, remedy: Remedy, value: Option<f64>, unit: &str, sentence: String) -> Mend {
-        Mend { remedy, value, unit: unit.to_owned(), place: self.finding.place.clone(), sentence }
+        Mend { remedy, value, unit: unit.to_owned(), place: self.finding.place.clone(), sentence: sentence.into() }
     }
 
     /// The smallest standard area, and the longest lead, with which the worst moment is well.
@@ -331,7 +332,7 @@ impl Patient<'_> {
             found.push((
                 status,
                 used,
-                Mend { remedy: Remedy::OtherPort, value: None, unit: String::new(), place, sentence },
+                Mend { remedy: Remedy::OtherPort, value: None, unit: String::new(), place, sentence: sentence.into() },
             ));
         }
         found.sort_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));

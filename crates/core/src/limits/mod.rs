@@ -40,5 +40,5 @@ pub use weakest::{WeakestLink, tightest, weakest};
 pub use windows::{Break, Window, first_break, windows};
 pub(crate) use wire::areas;
 pub use wire::{ampacity, next_fuse, planned_amps};
-pub(crate) use words::{Amount, when};
+pub(crate) use words::when;
 pub use words::{amount, percent};

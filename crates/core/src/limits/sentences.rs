@@ -5,16 +5,17 @@ use super::finding::Code;
 use super::gauge::Gauge;
 use super::survey::{CHARGES, Seen};
 use super::verdict::{Lasts, Status};
-use super::words::{Amount, CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, share_of as percent, time, verb, when};
+use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, percent, time, verb, when};
 use crate::network::Moment;
 use crate::plan::Plan;
+use crate::say::{Amount, Name};
 use crate::working::{Term, Working};
 use std::borrow::Cow;
 use std::fmt::{self, Arguments};
 
 /// The sentence of a finding.
 pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) -> String {
-    let (name, when, status) = (&gauge.name, when(plan, moment), seen.verdict.status);
+    let (name, when, status) = (Name(&gauge.name), when(plan, moment), seen.verdict.status);
     let value = Amount(seen.value, gauge.unit);
     let limit = Amount(seen.limit, gauge.unit);
     let verb = verb(status);
@@ -111,7 +112,7 @@ fn slow(gauge: &Gauge, load: Arguments<'_>, limit: Amount<'_>, status: Status) -
 }
 
 fn auto_off(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
-    let (name, value, limit) = (&gauge.name, Amount(seen.value, "W"), Amount(seen.limit, "W"));
+    let (name, value, limit) = (Name(&gauge.name), Amount(seen.value, "W"), Amount(seen.limit, "W"));
     match (seen.verdict.status, seen.verdict.allowed_s) {
         (Status::Trips, Some(after)) => format!(
             "Turns itself off: {name} gives {value} {when}, under its threshold of {limit}; after {} it is off until someone acts.",
@@ -125,7 +126,7 @@ fn auto_off(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
 }
 
 fn alternator(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
-    let (name, value, limit) = (&gauge.name, Amount(seen.value, "A"), Amount(seen.limit, "A"));
+    let (name, value, limit) = (Name(&gauge.name), Amount(seen.value, "A"), Amount(seen.limit, "A"));
     match seen.verdict.status {
         Status::Holds => format!("Holds: {value} from {name} {when}; its share of the idling alternator is {limit}."),
         Status::Tight => format!(
@@ -145,7 +146,7 @@ fn alternator(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
 
 fn charge_input(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
     let Bound::Charging { max, bands, .. } = &gauge.bound else { return String::new() };
-    let (name, volts, edge) = (&gauge.name, Amount(seen.value, "V"), Amount(seen.limit, "V"));
+    let (name, volts, edge) = (Name(&gauge.name), Amount(seen.value, "V"), Amount(seen.limit, "V"));
     let band = bands.iter().rev().find(|it| it.0 <= seen.value);
     let takes = band.map_or_else(String::new, |it| format!("; there it takes up to {}", Amount(it.1, "A")));
     match seen.verdict.status {
@@ -171,7 +172,7 @@ fn charge_input(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
 fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
     let Bound::Gap { survives, after, deadline_ms } = &gauge.bound else { return String::new() };
     let held = matches!(&gauge.measure, Measure::Gap { stages, .. } if !stages.is_empty());
-    let name = &gauge.name;
+    let name = Name(&gauge.name);
     let gap = if seen.value >= 1000.0 { time(seen.value / 1000.0) } else { Amount(seen.value, "ms") };
     let behind = if held { " behind the hold-up of what feeds it" } else { "" };
     if seen.value <= 0.0 {
@@ -212,10 +213,10 @@ fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
 
 /// A finding in three or four words: "Weir camera resets".
 pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
-    let name = &gauge.name;
+    let name = Name(&gauge.name);
     let Bound::Window { low, .. } = gauge.bound else {
         return match (gauge.code, seen.verdict.status) {
-            (_, Status::Holds) => [name, " holds"].concat(),
+            (_, Status::Holds) => format!("{name} holds"),
             (Code::Collapse, _) => format!("lead to {name} collapses"),
             (Code::VoltageDrop, Status::Trips) => format!("lead to {name} too long"),
             (Code::VoltageDrop, _) => format!("lead to {name} tight"),
@@ -237,12 +238,12 @@ pub(super) fn brief(gauge: &Gauge, seen: &Seen) -> String {
         (Status::Trips, true, Code::DeviceVoltage) => format!("{name} resets"),
         (Status::Trips, true, _) => format!("{name} cuts out"),
         (Status::Trips, false, _) => format!("{name} may be destroyed"),
-        (status, _, _) => [name, " ", status.word()].concat(),
+        (status, _, _) => format!("{name} {}", status.word()),
     }
 }
 
 fn window(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
-    let (name, volts) = (&gauge.name, Amount(seen.value, "V"));
+    let (name, volts) = (Name(&gauge.name), Amount(seen.value, "V"));
     let edge = Amount(seen.limit, "V");
     let charge = CHARGES[seen.charge];
     let Bound::Window { low, high } = gauge.bound else { return String::new() };

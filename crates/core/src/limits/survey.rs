@@ -5,6 +5,7 @@ use super::verdict::{Lasts, Status, Verdict};
 use super::words;
 use crate::network::{Charge, Moment, Network, Reading, Solver, fed, moments};
 use crate::plan::{Arrangement, Plan};
+use crate::say::Sentence;
 use serde::Serialize;
 
 /// One value that a gauge showed.
@@ -120,7 +121,7 @@ pub struct DeviceVerdict {
     /// none where it does so even when empty, or at no charge at all.
     pub holds_to_soc: Option<f64>,
     /// The verdict in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// Whether each device keeps its voltage from `charge` down to the floor, in the order of the plan.
@@ -169,7 +170,14 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
             };
             let lowest_at = moments[at].to_string();
             let sentence = words::device_verdict((low, high), (lowest_v, top), (holds_full, holds_to_soc), &lowest_at);
-            Some(DeviceVerdict { device: device.id.to_string(), status, lowest_v, lowest_at, holds_to_soc, sentence })
+            Some(DeviceVerdict {
+                device: device.id.to_string(),
+                status,
+                lowest_v,
+                lowest_at,
+                holds_to_soc,
+                sentence: sentence.into(),
+            })
         })
         .collect()
 }

@@ -2,12 +2,12 @@
 
 use super::bound::{Bound, Measure};
 use super::finding::Code;
-use super::gauge::gauges;
+use super::gauge::{FUSE_FOR_A_WHILE, FUSE_LONGEST_S, gauges};
 use super::verdict::Levels;
 use crate::network::{Network, Solver};
 use crate::plan::{Arrangement, Plan};
 
-/// A limit with a breaker behind it: of a port, a group of ports, a converter's input or output, or a battery.
+/// A limit that switches something off: of a port, a group of ports, a converter's input or output, a battery, or a fuse.
 #[derive(Debug, Clone)]
 pub(crate) struct Breaker {
     pub(crate) code: Code,
@@ -29,12 +29,21 @@ pub(crate) fn breakers(plan: &Plan, way: &Arrangement, network: &Network) -> Vec
                 | Code::ConverterInputCurrent
                 | Code::ConverterOutputLimit
                 | Code::BatteryCurrent
+                | Code::FuseSize
         )
     };
     let all = gauges(plan, way, network).into_iter().filter(|it| trips(it.code));
     all.filter_map(|it| {
-        let Bound::Levels(levels) = it.bound else { return None };
-        Some(Breaker { code: it.code, place: it.place, name: it.name, unit: it.unit, levels, measure: it.measure })
+        let levels = match it.bound {
+            Bound::Levels(levels) => levels,
+            // What a fuse carries for a while is not proven; in time it is given the longest that it may take.
+            Bound::Slow { limit, .. } => {
+                Levels { continuous: limit, overload: vec![(limit * FUSE_FOR_A_WHILE, Some(FUSE_LONGEST_S))] }
+            }
+            _ => return None,
+        };
+        let name = if it.code == Code::FuseSize { format!("the fuse of {}", it.name) } else { it.name };
+        Some(Breaker { code: it.code, place: it.place, name, unit: it.unit, levels, measure: it.measure })
     })
     .collect()
 }
@@ -50,14 +59,15 @@ impl Levels {
     /// For how long a value is carried, s; endless up to the continuous level and where only a figure without a time
     /// covers it, 0 above every level.
     ///
-    /// Between two timed levels the seconds are interpolated on their logarithm; up to the first of them its own hold.
+    /// Above the continuous level it is the longest time that is stated for a level that covers the value: the same
+    /// answer as [`judge`](super::judge) gives, so that what is judged to trip trips, and nothing else does.
     ///
     /// ```
     /// use ash_pond_core::limits::Levels;
     /// let outlet = Levels { continuous: 600.0, overload: vec![(900.0, Some(10.0)), (1200.0, Some(0.1))] };
     /// assert_eq!(outlet.carried_s(600.0), f64::INFINITY);
     /// assert_eq!(outlet.carried_s(700.0), 10.0);
-    /// assert!((outlet.carried_s(1050.0) - 1.0).abs() < 1e-9);
+    /// assert_eq!(outlet.carried_s(1050.0), 0.1);
     /// assert_eq!(outlet.carried_s(1300.0), 0.0);
     /// ```
     pub fn carried_s(&self, value: f64) -> f64 {
@@ -65,18 +75,11 @@ impl Levels {
         if within(self.continuous) {
             return f64::INFINITY;
         }
-        let mut timed: Vec<(f64, f64)> = self.overload.iter().filter_map(|it| Some((it.0, it.1?))).collect();
-        timed.sort_by(|a, b| a.0.total_cmp(&b.0));
-        if let Some(at) = timed.iter().position(|it| within(it.0)) {
-            let (level, seconds) = timed[at];
-            let Some((before, longer)) = at.checked_sub(1).map(|it| timed[it]) else { return seconds };
-            if seconds <= 0.0 || longer <= 0.0 {
-                return seconds;
-            }
-            let share = (value - before) / (level - before);
-            return (longer.ln() + share * (seconds.ln() - longer.ln())).exp();
+        let covering = || self.overload.iter().filter(|it| within(it.0));
+        if covering().any(|it| it.1.is_none()) {
+            return f64::INFINITY;
         }
-        if self.overload.iter().any(|it| it.1.is_none() && within(it.0)) { f64::INFINITY } else { 0.0 }
+        covering().filter_map(|it| it.1).fold(0.0, f64::max)
     }
 
     /// The next level above a value at which something changes: the continuous one, or one that it is carried up to

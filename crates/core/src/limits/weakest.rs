@@ -8,6 +8,7 @@ use super::verdict::{Lasts, Status};
 use super::words::{amount, percent, when};
 use crate::network::{Moment, Network, Reading, Solver, moments};
 use crate::plan::{Arrangement, Plan};
+use crate::say::Sentence;
 use serde::Serialize;
 
 /// The limit with the least room at a moment.
@@ -40,9 +41,9 @@ pub struct WeakestLink {
     /// The verdict on it.
     pub status: Status,
     /// The largest limit on the way that does not matter, where there is one.
-    pub idle_limit: Option<String>,
+    pub idle_limit: Option<Sentence>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// A limit with what is used of it.
@@ -139,8 +140,8 @@ impl<'a> Compiled<'a> {
             other_unit: worst.other.map(|it| it.1.to_owned()),
             used: worst.used,
             status: worst.status,
-            idle_limit,
-            sentence,
+            idle_limit: idle_limit.map(Into::into),
+            sentence: sentence.into(),
         })
     }
 }

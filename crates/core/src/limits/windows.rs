@@ -6,9 +6,11 @@ use super::bound::Bound;
 use super::finding::Code;
 use super::gauge::{Gauge, gauges, lasts};
 use super::verdict::Status;
-use super::words::{Amount, percent, when};
+use super::words::{percent, when};
 use crate::network::{Charge, Moment, Network, Solver, moments};
 use crate::plan::{Arrangement, Plan};
+use crate::say::Amount;
+use crate::say::Sentence;
 use serde::Serialize;
 
 /// Steps in which the charge is looked through before it is refined.
@@ -51,7 +53,7 @@ pub struct Break {
     /// The moment.
     pub moment: String,
     /// In a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// An arrangement with its windows, ready to be asked.
@@ -155,7 +157,8 @@ pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
         soc: if step == 0 { 1.0 } else { good },
         place: gauge.place.clone(),
         name: gauge.name.clone(),
-        sentence: format!("{at} {} leaves its window: {} {}.", gauge.name, Amount(volts, "V"), when(plan, &moment)),
+        sentence: format!("{at} {} leaves its window: {} {}.", gauge.name, Amount(volts, "V"), when(plan, &moment))
+            .into(),
         moment: moment.to_string(),
     })
 }

@@ -3,6 +3,7 @@
 use super::verdict::Status;
 use crate::network::Moment;
 use crate::plan::Plan;
+use crate::say::{Amount, Name};
 use std::fmt;
 
 /// What to mind wherever a plug goes into an expensive thing.
@@ -15,32 +16,21 @@ pub(super) const SHORT_CIRCUIT: &str =
 pub(super) const MEDICAL: &str =
     "A medical device: its maker and the care team decide how it is backed up. These figures are no medical assurance.";
 
-/// A number with its unit as a person would write it: three digits that count, no more than
-/// two behind the point, a comma between thousands.
+/// A number with its unit, as a piece of a sentence.
 ///
 /// ```
 /// use ash_pond_core::limits::amount;
-/// assert_eq!(amount(9.4218, "A"), "9.42 A");
-/// assert_eq!(amount(168.3, "W"), "168 W");
-/// assert_eq!(amount(1234.6, "Wh"), "1,235 Wh");
-/// assert_eq!(amount(0.004, "W"), "0.004 W");
-/// assert_eq!(amount(-2.5, ""), "-2.5");
+/// assert_eq!(amount(9.4218, "A").plain(), "9.42 A");
+/// assert_eq!(amount(168.3, "W").plain(), "168 W");
+/// assert_eq!(amount(0.004, "W").plain(), "0.004 W");
+/// assert_eq!(amount(-2.5, "").plain(), "-2.5");
 /// ```
-pub fn amount(value: f64, unit: &str) -> String {
-    Amount(value, unit).to_string()
+pub fn amount(value: f64, unit: &str) -> Amount<'_> {
+    Amount(value, unit)
 }
 
 /// A share as a percentage: `1.6 %`, `42 %`.
-pub fn percent(share: f64) -> String {
-    share_of(share).to_string()
-}
-
-/// [`amount`] without a string of its own: findings are many, and most of their time is writing.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Amount<'a>(pub(crate) f64, pub(crate) &'a str);
-
-/// [`percent`] without a string of its own.
-pub(super) fn share_of(share: f64) -> Amount<'static> {
+pub fn percent(share: f64) -> Amount<'static> {
     Amount(share * 100.0, "%")
 }
 
@@ -50,59 +40,6 @@ pub(super) fn time(seconds: f64) -> Amount<'static> {
         _ if seconds >= 5400.0 => Amount(seconds / 3600.0, "h"),
         _ if seconds >= 600.0 => Amount(seconds / 60.0, "min"),
         _ => Amount(seconds, "s"),
-    }
-}
-
-impl fmt::Display for Amount<'_> {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Self(value, unit) = *self;
-        let size = value.abs();
-        let (digits, scale) = match size {
-            _ if size >= 100.0 || size == 0.0 => (0, 1.0),
-            _ if size >= 10.0 => (1, 10.0),
-            _ if size >= 0.1 => (2, 100.0),
-            _ => (3, 1000.0),
-        };
-        let scaled = (size * scale).round();
-        if scaled.is_nan() || scaled >= 1e15 {
-            return write!(f, "{value:.digits$} {unit}");
-        }
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "less than 1e15, and whole")]
-        let mut whole = scaled as u64;
-        let mut behind = digits;
-        // Zeros at the end behind the point tell nothing.
-        while behind > 0 && whole.is_multiple_of(10) {
-            whole /= 10;
-            behind -= 1;
-        }
-        // Written from the back: 20 digits, 6 commas, a point and a sign at the most.
-        let mut text = [0_u8; 32];
-        let mut at = text.len();
-        let mut put = |byte: u8| {
-            at -= 1;
-            text[at] = byte;
-        };
-        let mut written = 0;
-        while whole > 0 || written <= behind {
-            let before = written.max(behind) - behind;
-            if written == behind && behind > 0 {
-                put(b'.');
-            } else if before > 0 && before.is_multiple_of(3) {
-                put(b',');
-            }
-            put(b'0' + (whole % 10) as u8);
-            whole /= 10;
-            written += 1;
-        }
-        if value < 0.0 && scaled > 0.0 {
-            put(b'-');
-        }
-        f.write_str(std::str::from_utf8(&text[at..]).map_err(|_| fmt::Error)?)?;
-        if unit.is_empty() {
-            return Ok(());
-        }
-        f.write_str(" ")?;
-        f.write_str(unit)
     }
 }
 
@@ -123,8 +60,8 @@ impl fmt::Display for When<'_> {
         match self.moment {
             Moment::Running => f.write_str("while running"),
             Moment::Busy => f.write_str("when busy"),
-            Moment::Starting(id) => write!(f, "while {} starts", self.plan.label(id)),
-            Moment::Stopping(id) => write!(f, "while {} stops", self.plan.label(id)),
+            Moment::Starting(id) => write!(f, "while {} starts", Name(self.plan.label(id))),
+            Moment::Stopping(id) => write!(f, "while {} stops", Name(self.plan.label(id))),
             Moment::AllStarting => f.write_str("while everything starts at once"),
         }
     }
@@ -156,50 +93,5 @@ pub(super) fn device_verdict(window: (f64, f64), seen: (f64, f64), holds: (bool,
             amount(lowest, "V"),
             amount(low, "V")
         ),
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::amount;
-
-    #[test]
-    fn amounts_are_written_as_a_person_would() {
-        let cases = [
-            (0.0, "0 W"),
-            (0.0004, "0 W"),
-            (0.0996, "0.1 W"),
-            (0.5, "0.5 W"),
-            (9.999, "10 W"),
-            (12.34, "12.3 W"),
-            (99.96, "100 W"),
-            (999.6, "1,000 W"),
-            (1_234_567.0, "1,234,567 W"),
-            (-0.04, "-0.04 W"),
-            (-1500.0, "-1,500 W"),
-            (-0.0001, "0 W"),
-            (100.0, "100 W"),
-        ];
-        for (value, text) in cases {
-            assert_eq!(amount(value, "W"), text, "{value}");
-        }
-    }
-
-    #[test]
-    fn amounts_agree_with_the_exact_way_of_writing() {
-        for step in 1..20_000_u32 {
-            // Odd sevenths are no ties.
-            let value = f64::from(step) / 7.0 + 1e-4;
-            let digits = if value >= 100.0 {
-                0
-            } else if value >= 10.0 {
-                1
-            } else {
-                2
-            };
-            let exact = format!("{value:.digits$}");
-            let exact = if digits > 0 { exact.trim_end_matches('0').trim_end_matches('.') } else { &exact };
-            assert_eq!(amount(value, "").replace(',', ""), exact);
-        }
     }
 }

@@ -126,6 +126,24 @@ impl Solver<'_> {
         self.state.port_out[port].0
     }
 
+    /// What a converter at the far end of a feed loses, split in what it takes to be on and what comes with its load, W.
+    pub(crate) fn loss_at(&self, node: usize) -> [f64; 2] {
+        let network = self.network();
+        match network.nodes[node].end {
+            End::Converter(stage) if self.state.alive[node] => {
+                let [idle, proportional, quadratic] = network.converters[stage].law.split(self.state.stage_out[stage]);
+                [idle, proportional + quadratic]
+            }
+            _ => [0.0; 2],
+        }
+    }
+
+    /// What a port loses on its way from the store, split as [`Solver::loss_at`], W.
+    pub(crate) fn loss_of_port(&self, port: usize) -> [f64; 2] {
+        let [idle, proportional, quadratic] = self.port_loss(port);
+        [idle, proportional + quadratic]
+    }
+
     /// Voltage at the terminals of a source with cells, V.
     pub(crate) fn terminal_volts(&self, source: usize) -> f64 {
         self.state.terminals[source].0

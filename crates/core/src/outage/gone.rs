@@ -5,14 +5,19 @@ use super::modes::Mode;
 use super::schedule::within;
 use super::setting::Guard;
 use crate::limits::amount;
-use crate::text::inside;
+use crate::say::{Amount, Name, Sentence};
+
+/// A converter that cuts out again within this does not settle, s.
+const SOON_S: f64 = 120.0;
+/// How often it may do that on end before it is left off.
+const MOST_CHATTER: u32 = 20;
 
 /// Something that is off, and why.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Gone {
     pub(super) why: &'static str,
     /// What led to it, nearest first.
-    pub(super) cause: Vec<String>,
+    pub(super) cause: Vec<Sentence>,
     /// Whether it comes back by itself at its cut-in.
     pub(super) comes_back: bool,
     /// Whether it went for want of charge.
@@ -20,7 +25,7 @@ pub(super) struct Gone {
 }
 
 impl Gone {
-    pub(super) fn new(why: &'static str, cause: Vec<String>) -> Self {
+    pub(super) fn new(why: &'static str, cause: Vec<Sentence>) -> Self {
         Self { why, cause, comes_back: false, by_charge: false }
     }
 }
@@ -33,27 +38,31 @@ impl Gone {
 /// assert_eq!(clocked(0.2), "12 min");
 /// assert_eq!(clocked(0.01), "36 s");
 /// ```
-pub fn clocked(hours: f64) -> String {
+pub fn clocked(hours: f64) -> Sentence {
     let minutes = (hours * 60.0 + 1e-6).floor();
     match () {
-        () if hours * 3600.0 < 90.0 => format!("{:.0} s", hours * 3600.0),
-        () if minutes < 60.0 => format!("{minutes:.0} min"),
-        () if minutes % 60.0 < 1.0 => format!("{:.0} h", (minutes / 60.0).floor()),
-        () => format!("{:.0} h {:.0} min", (minutes / 60.0).floor(), minutes % 60.0),
+        () if hours * 3600.0 < 90.0 => Amount((hours * 3600.0).round(), "s").into(),
+        () if minutes < 60.0 => Amount(minutes, "min").into(),
+        () if minutes % 60.0 < 1.0 => Amount((minutes / 60.0).floor(), "h").into(),
+        () => format!("{} {}", Amount((minutes / 60.0).floor(), "h"), Amount(minutes % 60.0, "min")).into(),
     }
 }
 
 impl March<'_> {
     /// Why a feed is dark: in a few words, and with what led to it.
-    pub(super) fn darkness_of(&self, node: usize) -> (String, Vec<String>) {
+    pub(super) fn darkness_of(&self, node: usize) -> (String, Vec<Sentence>) {
         let setting = self.setting;
         let network = &setting.network;
-        let mut lines = Vec::new();
+        let mut lines: Vec<Sentence> = Vec::new();
         let mut at = node;
         loop {
             if self.hand_until[at] > self.t + 1e-6 {
-                lines.push("a hand has to plug it over".to_owned());
+                lines.push("a person has to plug it over".into());
                 return ("switched by hand".to_owned(), lines);
+            }
+            if let Some(gone) = &self.fuses[at] {
+                lines.extend(gone.cause.iter().cloned());
+                return (gone.why.to_owned(), lines);
             }
             let port = network.port_of(at);
             let source = network.port_source(port);
@@ -67,18 +76,18 @@ impl March<'_> {
                 lines.extend(gone.cause.iter().cloned());
                 return (gone.why.to_owned(), lines);
             }
-            let label = setting.plan.label(&setting.stages[stage].id);
+            let label = Name(setting.plan.label(&setting.stages[stage].id));
             if self.stage_ready[stage] > self.t + 1e-6 {
-                lines.push(format!("{label} is starting"));
+                lines.push(format!("{label} is starting").into());
                 return ("converter starting".to_owned(), lines);
             }
-            lines.push(format!("{label} lost its input"));
+            lines.push(format!("{label} lost its input").into());
             at = setting.stages[stage].node;
         }
     }
 
     /// Voltages and losses on the way from a store to a feed, in words.
-    fn fall_to(&self, node: usize) -> Option<String> {
+    fn fall_to(&self, node: usize) -> Option<Sentence> {
         let network = &self.setting.network;
         let (mut at, mut metres, mut lost_v) = (node, 0.0, 0.0);
         let amps = self.solver.amps_at(node);
@@ -94,7 +103,7 @@ impl March<'_> {
                     return None;
                 }
                 let inner = self.solver.source(source).1 * network.internal_ohm(source);
-                let label = inside(&self.setting.origins[source].source.label);
+                let label = Name(&self.setting.origins[source].source.label);
                 let mut words = format!("{label} at {} open", amount(under + inner, "V"));
                 if inner >= 0.05 {
                     words += &format!(", {} lost inside it", amount(inner, "V"));
@@ -102,7 +111,7 @@ impl March<'_> {
                 if lost_v >= 0.05 {
                     words += &format!(", {} lost in {} of lead", amount(lost_v, "V"), amount(metres, "m"));
                 }
-                return Some(format!("{words} at {}{}", amount(amps, "A"), self.while_starting()));
+                return Some(format!("{words} at {}{}", amount(amps, "A"), self.while_starting()).into());
             };
             let above = self.setting.stages[stage].node;
             // Only what follows its input hands a loss of voltage on.
@@ -118,20 +127,20 @@ impl March<'_> {
         let starting = self.going.iter().zip(&self.setting.devices);
         let names: Vec<String> = starting
             .filter(|(it, _)| matches!(it.mode, Mode::Starting(..)))
-            .map(|(_, run)| inside(&run.device.label))
+            .map(|(_, run)| Name(&run.device.label).to_string())
             .collect();
         match names.as_slice() {
             [] => String::new(),
-            [one] => format!(" while the {one} started"),
+            [one] => format!(" while {one} started"),
             several => format!(" while {} started", several.join(" and ")),
         }
     }
 
-    /// What emptied a store, in words.
-    fn what_emptied(&self, store: usize) -> Option<String> {
+    /// What emptied a store, in words: the largest part of what was drawn from it, whatever kind it is of.
+    fn what_emptied(&self, store: usize) -> Option<Sentence> {
         let drawn = self.store_runs[store].drawn_wh;
-        let place = self.setting.stores[store].place?;
-        let network = &self.setting.network;
+        let place = self.setting.stores[store].place.filter(|_| drawn > 0.0)?;
+        let (network, way, plan) = (&self.setting.network, self.setting.way, self.setting.plan);
         let hangs = |node: usize| {
             let mut at = node;
             loop {
@@ -142,17 +151,31 @@ impl March<'_> {
                 }
             }
         };
-        let fed = self.setting.devices.iter().zip(&self.runs).filter(|(run, _)| hangs(run.node));
-        let (most, used) = fed.max_by(|a, b| a.1.wh.total_cmp(&b.1.wh))?;
-        (drawn > 0.0).then(|| {
-            format!(
-                "{} drawn in {}, most of it for the {} ({})",
-                amount(drawn, "Wh"),
-                clocked(self.t / 3600.0),
-                inside(&most.device.label),
-                amount(used.wh, "Wh")
-            )
-        })
+        let mut parts: Vec<(f64, String)> = Vec::new();
+        for (run, fared) in self.setting.devices.iter().zip(&self.runs).filter(|it| hangs(it.0.node)) {
+            parts.push((fared.wh, format!("for {}", Name(&run.device.label))));
+        }
+        for (node, feed) in network.feeds().filter(|it| hangs(it.0)) {
+            let name = Name(plan.label(way.feeds[feed].to.item.as_str()));
+            let [idle, load, lead] = self.feeds_wh[node];
+            parts.push((idle, format!("only because {name} is on")));
+            parts.push((load, format!("lost in {name} with its load")));
+            parts.push((lead, format!("lost in the lead to {name}")));
+        }
+        for (port, [idle, load]) in
+            self.ports_wh.iter().enumerate().filter(|it| network.port_source(it.0) == Some(place))
+        {
+            let (item, id) = network.port_name(port).split_once('/').unwrap_or_default();
+            let found = plan.source(item).and_then(|it| it.ports.iter().find(|it| it.id.as_str() == id));
+            let name =
+                format!("{}, {}", Name(plan.label(item)), Name(found.and_then(|it| it.label.as_deref()).unwrap_or(id)));
+            parts.push((*idle, format!("only because {name} is on")));
+            parts.push((*load, format!("lost in {name} with its load")));
+        }
+        let (wh, words) = parts.into_iter().max_by(|a, b| a.0.total_cmp(&b.0))?;
+        let part = if wh > drawn / 2.0 { "most of it" } else { "the largest part" };
+        let drawn = amount(drawn, "Wh");
+        Some(format!("{drawn} drawn in {}, {part} {words} ({})", clocked(self.t / 3600.0), amount(wh, "Wh")).into())
     }
 
     pub(super) fn happen(&mut self, stop: Stop) {
@@ -163,9 +186,9 @@ impl March<'_> {
                 let store = &setting.stores[index];
                 let percent =
                     crate::limits::percent(if setting.outage.use_everything == Some(true) { 0.0 } else { store.floor });
-                let mut cause = Vec::new();
+                let mut cause: Vec<Sentence> = Vec::new();
                 if told {
-                    cause.push(format!("{} at its floor of {percent}", inside(&store.source.label)));
+                    cause.push(format!("{} at its floor of {percent}", Name(&store.source.label)).into());
                     cause.extend(self.what_emptied(index));
                 }
                 self.store_runs[index].to_floor_h.get_or_insert(self.t / 3600.0);
@@ -173,19 +196,22 @@ impl March<'_> {
             }
             Stop::CutOff(index) => {
                 let store = &setting.stores[index];
-                let mut cause = Vec::new();
+                let mut cause: Vec<Sentence> = Vec::new();
                 if let Some(place) = store.place.filter(|_| told) {
                     let (volts, amps) = (self.solver.terminal_volts(place), self.solver.source(place).1);
                     let inner = amps * setting.network.internal_ohm(place);
-                    cause.push(format!(
-                        "{} cut off at {}: {} open, {} lost inside it at {}{}",
-                        inside(&store.source.label),
-                        amount(volts, "V"),
-                        amount(volts + inner, "V"),
-                        amount(inner, "V"),
-                        amount(amps, "A"),
-                        self.while_starting()
-                    ));
+                    cause.push(
+                        format!(
+                            "{} cut off at {}: {} open, {} lost inside it at {}{}",
+                            Name(&store.source.label),
+                            amount(volts, "V"),
+                            amount(volts + inner, "V"),
+                            amount(inner, "V"),
+                            amount(amps, "A"),
+                            self.while_starting()
+                        )
+                        .into(),
+                    );
                     cause.extend(self.what_emptied(index));
                 }
                 self.store_runs[index].to_cut_off_h.get_or_insert(self.t / 3600.0);
@@ -193,15 +219,16 @@ impl March<'_> {
             }
             Stop::CutOut(index) => {
                 let stage = &setting.stages[index];
-                let mut cause = Vec::new();
+                let mut cause: Vec<Sentence> = Vec::new();
                 if told {
-                    let label = inside(setting.plan.label(&stage.id));
-                    cause.push(format!("{label} cut out at {}", amount(self.solver.volts_at(stage.node), "V")));
+                    let label = Name(setting.plan.label(&stage.id));
+                    cause.push(format!("{label} cut out at {}", amount(self.solver.volts_at(stage.node), "V")).into());
                     cause.extend(self.fall_to(stage.node));
                 }
                 self.event("low-voltage cut-out", &stage.id, cause.clone());
+                let stuck = self.chatters(index);
                 let gone = Gone::new("low-voltage cut-out", cause);
-                self.stages[index] = Some(Gone { comes_back: stage.cut_in_v.is_some(), ..gone });
+                self.stages[index] = Some(Gone { comes_back: stage.cut_in_v.is_some() && !stuck, ..gone });
                 self.dirty = true;
             }
             Stop::CutIn(index) => {
@@ -213,14 +240,13 @@ impl March<'_> {
             }
             Stop::BelowMinimum(index) => {
                 let run = &setting.devices[index];
-                let mut cause = Vec::new();
+                let mut cause: Vec<Sentence> = Vec::new();
                 if told {
                     let volts = self.solver.volts_at(run.node);
-                    cause.push(format!(
-                        "{} of the {} it needs",
-                        amount(volts, "V"),
-                        amount(run.min_v.unwrap_or(0.0), "V")
-                    ));
+                    cause.push(
+                        format!("{} of the {} it needs", amount(volts, "V"), amount(run.min_v.unwrap_or(0.0), "V"))
+                            .into(),
+                    );
                     cause.extend(self.fall_to(run.node));
                 }
                 let id = run.device.id.to_string();
@@ -241,7 +267,86 @@ impl March<'_> {
         }
     }
 
-    fn drop_store(&mut self, index: usize, why: &'static str, cause: Vec<String>) {
+    /// Counts a cut-out that comes soon after the one before; whether the converter does nothing else any more. A person
+    /// is told then which figure makes it so, and it is left off.
+    fn chatters(&mut self, index: usize) -> bool {
+        let (times, last) = &mut self.chatter[index];
+        *times = if self.t - *last < SOON_S { *times + 1 } else { 1 };
+        *last = self.t;
+        if *times < MOST_CHATTER {
+            return false;
+        }
+        let label = Name(self.setting.plan.label(&self.setting.stages[index].id));
+        let blames = self.blames(self.setting.stages[index].node);
+        self.found.unsettled.get_or_insert_with(|| {
+            format!(
+                "{label} cuts out and comes back without end, each time as soon as it is loaded: {blames}. From there on it \
+                 is taken to stay off."
+            ).into()
+        });
+        true
+    }
+
+    /// The resistance on the way to a feed that takes most of the voltage, in words.
+    fn blames(&self, node: usize) -> String {
+        let network = &self.setting.network;
+        let mut worst = (0.0, String::from("look at the figures of what feeds it"));
+        let mut at = node;
+        loop {
+            let lost = self.solver.amps_at(at) * network.ohms_of(at);
+            if lost > worst.0
+                && let Some((_, feed)) = network.feeds().nth(at)
+            {
+                let to = Name(self.setting.plan.label(self.setting.way.feeds[feed].to.item.as_str()));
+                let (ohms, volts) = (amount(network.ohms_of(at), "Ω"), amount(lost, "V"));
+                worst = (
+                    lost,
+                    format!(
+                        "the lead to {to} has {ohms} and takes {volts}; check its length, its area and its contacts"
+                    ),
+                );
+            }
+            let port = network.port_of(at);
+            if let Some(stage) = network.port_converter(port) {
+                at = self.setting.stages[stage].node;
+                continue;
+            }
+            if let Some(source) = network.port_source(port) {
+                let ohms = network.internal_ohm(source);
+                let lost = self.solver.source(source).1 * ohms;
+                if lost > worst.0 {
+                    let label = Name(&self.setting.origins[source].source.label);
+                    let (ohms, volts) = (amount(ohms, "Ω"), amount(lost, "V"));
+                    worst.1 = format!(
+                        "the internal resistance of {label} is {ohms} and takes {volts}; check that figure (battery.internal_ohm)"
+                    );
+                }
+            }
+            return worst.1;
+        }
+    }
+
+    /// Says that the outage was not followed to its end, and which figure may be to blame.
+    pub(super) fn give_up(&mut self) {
+        let at = clocked(self.t / 3600.0);
+        let mut count: std::collections::BTreeMap<&str, usize> = std::collections::BTreeMap::new();
+        for event in &self.found.events {
+            *count.entry(event.item.split('/').next().unwrap_or_default()).or_default() += 1;
+        }
+        let most = count.into_iter().max_by_key(|it| it.1).map(|it| it.0.to_owned());
+        let blames = most.and_then(|item| {
+            let feed = self.setting.way.feeds.iter().position(|it| it.to.item.as_str() == item)?;
+            let node = self.setting.network.feeds().find(|it| it.1 == feed)?.0;
+            Some((Name(self.setting.plan.label(&item)).to_string(), self.blames(node)))
+        });
+        let why = blames.map_or_else(
+            || "something switches on and off without end; look at thresholds that stand close together".to_owned(),
+            |(label, blames)| format!("{label} switches on and off without end: {blames}"),
+        );
+        self.found.unsettled = Some(format!("Followed to {at} only: {why}.").into());
+    }
+
+    fn drop_store(&mut self, index: usize, why: &'static str, cause: Vec<Sentence>) {
         let store = &self.setting.stores[index];
         self.event(why, store.source.id.as_str(), cause.clone());
         if let Some(place) = store.place {
@@ -253,11 +358,14 @@ impl March<'_> {
     pub(super) fn sleep(&mut self, index: usize) {
         let sleeper = &self.setting.sleepers[index];
         let name = self.setting.network.port_name(sleeper.port).to_owned();
-        let cause = vec![format!(
-            "{name} turned itself off: under {} for {}",
-            amount(sleeper.below_w, "W"),
-            clocked(sleeper.after_s / 3600.0)
-        )];
+        let cause = vec![
+            format!(
+                "{name} turned itself off: under {} for {}",
+                amount(sleeper.below_w, "W"),
+                clocked(sleeper.after_s / 3600.0)
+            )
+            .into(),
+        ];
         self.event("auto-off", &name, cause.clone());
         self.ports[sleeper.port] = Some(Gone::new("auto-off", cause));
         self.dirty = true;
@@ -266,19 +374,25 @@ impl March<'_> {
     pub(super) fn trip(&mut self, index: usize, value: f64, carried: f64) {
         let breaker = &self.setting.breakers[index];
         let after = if carried > 0.0 { format!(" after {}", clocked(carried / 3600.0)) } else { String::new() };
-        let cause = vec![format!(
-            "{} tripped{after}: {} over its {}{}",
-            inside(&breaker.name),
-            amount(value, breaker.unit),
-            amount(breaker.levels.continuous, breaker.unit),
-            self.while_starting()
-        )];
-        self.event("trip", &breaker.place, cause.clone());
-        let gone = Gone::new("trip", cause);
+        let opens = matches!(self.setting.guards[index], Guard::Feed(_));
+        let (what, how) = if opens { ("fuse", "opened") } else { ("trip", "tripped") };
+        let name = Name(&breaker.name);
+        let cause = vec![
+            format!(
+                "{name} {how}{after}: {} over its {}{}",
+                amount(value, breaker.unit),
+                amount(breaker.levels.continuous, breaker.unit),
+                self.while_starting()
+            )
+            .into(),
+        ];
+        self.event(what, &breaker.place, cause.clone());
+        let gone = Gone::new(what, cause);
         match &self.setting.guards[index] {
             Guard::Ports(ports) => ports.iter().for_each(|it| self.ports[*it] = Some(gone.clone())),
             Guard::Stage(stage) => self.stages[*stage] = Some(gone),
             Guard::Source(source) => self.sources[*source] = Some(gone),
+            Guard::Feed(node) => self.fuses[*node] = Some(gone),
         }
         self.dirty = true;
     }
@@ -295,7 +409,7 @@ impl March<'_> {
             let at = self.t + 1e-6;
             let mut why: Option<(&'static str, String)> = None;
             if has_runs && !origin.runs.iter().any(|it| it.0 <= at && at < it.1) {
-                why = Some(("generator off", format!("{} is not running", inside(&origin.source.label))));
+                why = Some(("generator off", format!("{} is not running", Name(&origin.source.label))));
             }
             if let Some(engine) = origin.engine {
                 for quiet in &engine.quiet {
@@ -303,11 +417,11 @@ impl March<'_> {
                     let (is_quiet, until) = within(setting.clock.of_day(at), from, to);
                     next = next.min(at + until).min(setting.clock.next_change(self.t));
                     if is_quiet {
-                        why = Some(("quiet time", format!("{} has to be quiet", inside(&origin.source.label))));
+                        why = Some(("quiet time", format!("{} has to be quiet", Name(&origin.source.label))));
                     }
                 }
                 if self.fuel_l[index] <= 1e-6 {
-                    why = Some(("out of fuel", format!("{} is out of fuel", inside(&origin.source.label))));
+                    why = Some(("out of fuel", format!("{} is out of fuel", Name(&origin.source.label))));
                 }
             }
             let now = self.sources[index].as_ref().map(|it| it.why);
@@ -315,9 +429,9 @@ impl March<'_> {
                 continue;
             }
             if let Some(("out of fuel", cause)) = &why {
-                self.event("out of fuel", origin.source.id.as_str(), vec![cause.clone()]);
+                self.event("out of fuel", origin.source.id.as_str(), vec![Sentence::from(cause.clone())]);
             }
-            self.sources[index] = why.map(|(why, cause)| Gone::new(why, vec![cause]));
+            self.sources[index] = why.map(|(why, cause)| Gone::new(why, vec![Sentence::from(cause)]));
             self.dirty = true;
         }
         next

@@ -11,12 +11,15 @@ use super::setting::{Order, Setting};
 use super::sun::Sky;
 use crate::network::{Load, Solver};
 use crate::plan::{Arrangement, Outage, Plan};
+use crate::say::Sentence;
 use std::collections::{BTreeMap, HashMap};
 
 /// Halvings by which a crossing is found: a step of an hour to a hundredth of a second.
 const HALVINGS: usize = 24;
 /// Steps that are taken at most: several thermostats of a minute over a year have fewer.
-const MOST_STEPS: usize = 8_000_000;
+const MOST_STEPS: usize = 4_000_000;
+/// Events that are written down at most; what goes on like that has no end to it.
+const MOST_EVENTS: usize = 50_000;
 /// Stretches of a device that are written down at most; the last one goes on to the end.
 const MOST_STRETCHES: usize = 20_000;
 /// Where no store changes by more than this in a step, the rates at its beginning do for all of it.
@@ -80,6 +83,10 @@ struct Flow {
     charged: Vec<f64>,
     /// Burnt by each origin, l/h.
     burnt: Vec<f64>,
+    /// Lost at each feed: for being on and with the load in the converter at its end, and in its lead, W.
+    at_feeds: Vec<[f64; 3]>,
+    /// Lost in each port, for being on and with its load, W.
+    at_ports: Vec<[f64; 2]>,
 }
 
 pub(super) struct March<'s> {
@@ -95,6 +102,8 @@ pub(super) struct March<'s> {
     pub(super) ports: Vec<Option<Gone>>,
     pub(super) stages: Vec<Option<Gone>>,
     pub(super) sources: Vec<Option<Gone>>,
+    /// Fuses that have opened, by feed.
+    pub(super) fuses: Vec<Option<Gone>>,
     /// When a converter that came back gives its output, s.
     pub(super) stage_ready: Vec<f64>,
     /// Feeds that wait for a hand until then, s.
@@ -120,12 +129,17 @@ pub(super) struct March<'s> {
     idle_since: Vec<f64>,
     /// Stores that are full, whose inputs take nothing until they have given some of it.
     full: Vec<bool>,
+    /// How often each converter has cut out soon after it came back, and when it cut out last, s.
+    pub(super) chatter: Vec<(u32, f64)>,
     pub(super) last_start: f64,
     open_v: Vec<f64>,
     /// Whether the solver stands at nothing being on.
     pub(super) still: bool,
     here: Flow,
     there: Flow,
+    /// What was lost at each feed and in each port so far, Wh; kept where causes are.
+    pub(super) feeds_wh: Vec<[f64; 3]>,
+    pub(super) ports_wh: Vec<[f64; 2]>,
     /// Memory for what each store holds at the end of a step.
     reached: Vec<f64>,
     pub(super) found: Simulation,
@@ -150,12 +164,17 @@ pub fn march(setting: &Setting<'_>, series_s: Option<f64>, fineness: Fineness) -
     let step_s = step.unwrap_or(f64::INFINITY);
     let mut next_note = if step.is_some() { 0.0 } else { f64::INFINITY };
     let mut series = Series::default();
+    let mut ended = false;
     for _ in 0..MOST_STEPS {
         if march.t >= next_note - 1e-6 {
             march.note(&mut series);
             next_note += step_s;
         }
         if march.t >= setting.end - 1e-9 {
+            ended = true;
+            break;
+        }
+        if march.found.events.len() >= MOST_EVENTS {
             break;
         }
         if fineness.told {
@@ -163,6 +182,9 @@ pub fn march(setting: &Setting<'_>, series_s: Option<f64>, fineness: Fineness) -
         } else {
             next_note = march.step_past(next_note, step_s);
         }
+    }
+    if !ended {
+        march.give_up();
     }
     march.finish(step.map(|_| series))
 }
@@ -177,6 +199,8 @@ impl<'s> March<'s> {
             rates: vec![0.0; setting.stores.len()],
             charged: vec![0.0; setting.stores.len()],
             burnt: vec![0.0; sources],
+            at_feeds: vec![[0.0; 3]; nodes],
+            at_ports: vec![[0.0; 2]; ports],
             ..Flow::default()
         };
         let fuel = setting.origins.iter().map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
@@ -192,6 +216,8 @@ impl<'s> March<'s> {
             ports: vec![None; ports],
             stages: vec![None; setting.stages.len()],
             sources: vec![None; sources],
+            fuses: vec![None; nodes],
+            chatter: vec![(0, f64::NEG_INFINITY); setting.stages.len()],
             stage_ready: vec![0.0; setting.stages.len()],
             hand_until: vec![0.0; nodes],
             fuel_l: fuel.collect(),
@@ -212,6 +238,8 @@ impl<'s> March<'s> {
             still: false,
             here: flow(),
             there: flow(),
+            feeds_wh: vec![[0.0; 3]; nodes],
+            ports_wh: vec![[0.0; 2]; ports],
             reached: Vec::with_capacity(setting.stores.len()),
             found: Simulation::default(),
             runs: vec![DeviceRun::default(); setting.devices.len()],
@@ -352,6 +380,16 @@ impl<'s> March<'s> {
         flow.mains_w = 0.0;
         for (watts, run) in flow.devices.iter_mut().zip(&setting.devices) {
             *watts = self.solver.watts_at(run.node);
+        }
+        if self.fineness.told {
+            for (node, lost) in flow.at_feeds.iter_mut().enumerate() {
+                let [idle, load] = self.solver.loss_at(node);
+                let amps = self.solver.amps_at(node);
+                *lost = [idle, load, amps * amps * setting.network.ohms_of(node)];
+            }
+            for (port, lost) in flow.at_ports.iter_mut().enumerate() {
+                *lost = self.solver.loss_of_port(port);
+            }
         }
         for (index, origin) in setting.origins.iter().enumerate() {
             let drawn = self.solver.source(index).0;
@@ -554,6 +592,14 @@ impl<'s> March<'s> {
         energy.conversion_wh += mean(|it| it.conversion_w);
         energy.idle_wh += mean(|it| it.idle_w);
         energy.internal_wh += mean(|it| it.internal_w);
+        if self.fineness.told {
+            for (sum, (a, b)) in self.feeds_wh.iter_mut().zip(here.at_feeds.iter().zip(&there.at_feeds)) {
+                sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
+            }
+            for (sum, (a, b)) in self.ports_wh.iter_mut().zip(here.at_ports.iter().zip(&there.at_ports)) {
+                sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
+            }
+        }
         for (index, run) in self.runs.iter_mut().enumerate() {
             run.wh += f64::midpoint(here.devices[index], there.devices[index]) * hours;
             if self.going[index].mode.is_up() {
@@ -655,7 +701,7 @@ impl<'s> March<'s> {
         false
     }
 
-    pub(super) fn event(&mut self, what: &str, item: &str, cause: Vec<String>) {
+    pub(super) fn event(&mut self, what: &str, item: &str, cause: Vec<Sentence>) {
         self.found.events.push(Event { at_h: self.t / 3600.0, what: what.to_owned(), item: item.to_owned(), cause });
     }
 

@@ -37,7 +37,7 @@ pub use recharge::{ChargeLevel, Recharge, RechargeAsk, recharge};
 pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan};
 pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};
-pub use starts::{StartTurn, Starts, starts, trips_at_return};
+pub use starts::{HandTurn, StartTurn, Starts, starts, trips_at_return};
 pub use sun::{Sky, Sun};
 pub use tell::{Both, Doable, OutageTold, Tick, headline, owner, tell};
 pub use wear::{Wear, swings, wear};

@@ -8,6 +8,7 @@ use super::switch;
 use crate::figure::Figure;
 use crate::network::Load;
 use crate::plan::AfterLoss;
+use crate::say::{Amount, Name, Sentence};
 
 /// After so many losses by its own voltage a device is left to a person: it would go on for ever.
 const MOST_RESETS: u32 = 50;
@@ -94,7 +95,7 @@ impl March<'_> {
         for index in 0..self.setting.origins.len() {
             let origin = &self.setting.origins[index];
             if origin.needs_mains && !self.mains {
-                self.sources[index] = Some(Gone::new("mains out", vec!["the mains is out".to_owned()]));
+                self.sources[index] = Some(Gone::new("mains out", vec![Sentence::from("the mains is out".to_owned())]));
             }
         }
         self.engines();
@@ -117,6 +118,10 @@ impl March<'_> {
             self.stretch(index, self.going[index].mode.doing());
         }
         self.refresh();
+        if !self.mains {
+            // The mains was there up to the start: what hangs on a source that took over sees its gap.
+            self.gaps(true);
+        }
     }
 
     /// Feeds that a person plugs over are dark until that is done.
@@ -189,7 +194,11 @@ impl March<'_> {
                 .port_converter(port)
                 .is_some_and(|it| self.feeds_off[self.setting.stages[it].node] || self.stage_ready[it] > self.t + 1e-6);
             let stage = network.converter_at(node).is_some_and(|it| self.stages[it].is_some());
-            self.feeds_off[node] = above || self.ports_off[port] || stage || self.hand_until[node] > self.t + 1e-6;
+            self.feeds_off[node] = above
+                || self.ports_off[port]
+                || stage
+                || self.fuses[node].is_some()
+                || self.hand_until[node] > self.t + 1e-6;
         }
         self.dirty = false;
         self.masks =
@@ -380,7 +389,7 @@ impl March<'_> {
         self.going[index].mode = Mode::Dark;
     }
 
-    pub(super) fn mark_lost(&mut self, index: usize, why: &str, cause: Vec<String>) {
+    pub(super) fn mark_lost(&mut self, index: usize, why: &str, cause: Vec<Sentence>) {
         let at_h = self.t / 3600.0;
         let run = &mut self.runs[index];
         let (wants, _) = self.setting.devices[index].habit.at(self.t, &self.setting.clock);
@@ -393,7 +402,7 @@ impl March<'_> {
             run.why = Some(why.to_owned());
             if self.fineness.told {
                 let label = &self.setting.devices[index].device.label;
-                run.cause = vec![format!("{label} down at {}", super::gone::clocked(at_h))];
+                run.cause = vec![format!("{label} down at {}", super::gone::clocked(at_h)).into()];
                 run.cause.extend(cause);
             }
         }
@@ -446,7 +455,9 @@ impl March<'_> {
         let run = &self.setting.devices[index];
         let Some(deadline) = run.deadline_s else { return };
         let going = &mut self.going[index];
-        if !wants || going.mode.is_up() {
+        // Once it is due and unfed its clock runs until it has been fed, whatever its own cycle does meanwhile.
+        let fed = going.mode == Mode::Off && !self.feeds_off[run.node];
+        if going.mode.is_up() || !wants && (fed || going.off_since.is_none()) {
             going.off_since = None;
             return;
         }
@@ -466,7 +477,7 @@ impl March<'_> {
         self.runs[index].deadline_missed_h.get_or_insert(self.t / 3600.0);
         let consequence = run.device.deadline.as_ref().and_then(|it| it.consequence.clone());
         let id = run.device.id.to_string();
-        self.event("deadline passed", &id, consequence.into_iter().collect());
+        self.event("deadline passed", &id, consequence.into_iter().map(Into::into).collect());
     }
 
     pub(super) fn shed(&mut self, index: usize) {
@@ -485,7 +496,8 @@ impl March<'_> {
             let origin = &self.setting.origins[index];
             let passes = origin.store.is_some_and(|it| self.setting.stores[it].passes);
             if origin.needs_mains {
-                self.sources[index] = going.then(|| Gone::new("mains out", vec!["the mains is out".to_owned()]));
+                self.sources[index] =
+                    going.then(|| Gone::new("mains out", vec![Sentence::from("the mains is out".to_owned())]));
             } else if passes && !going && self.sources[index].as_ref().is_some_and(|it| it.by_charge) {
                 // It carries its ports again, whatever its charge.
                 self.sources[index] = None;
@@ -494,24 +506,41 @@ impl March<'_> {
         if going {
             self.plug_over();
         }
-        let soc = self.soc.clone();
         self.darken();
+        self.gaps(going);
+    }
+
+    /// What the devices that are on make of the gap at the going of the mains or at its return. Who comes back by itself
+    /// has a loss that is counted, and starts anew; who does not is lost.
+    fn gaps(&mut self, going: bool) {
+        let soc = self.soc.clone();
         self.solve_at(&soc);
         let gaps = switch::gaps(self.setting, &self.solver, going);
         for gap in gaps {
             let run = &self.setting.devices[gap.device];
-            let survives = run.device.ride_through_ms.as_ref().map_or(0.0, Figure::get);
-            if self.feeds_off[run.node] || !self.going[gap.device].mode.is_up() || gap.ms <= survives || gap.by_hand {
+            self.runs[gap.device].unsaid |= gap.is_unsaid(run);
+            if self.feeds_off[run.node] || !self.going[gap.device].mode.is_up() || !gap.is_felt(run) {
                 continue;
             }
-            let cause = vec![format!(
-                "{} without a feed for {:.0} ms at the {}; it rides through {survives:.0} ms",
-                run.device.label,
-                gap.ms,
-                if going { "switch" } else { "return" },
-            )];
+            let survives = run.device.ride_through_ms.as_ref().map_or(0.0, Figure::get);
+            let cause = vec![
+                format!(
+                    "{} without a feed for {} at the {}; it rides through {}",
+                    Name(&run.device.label),
+                    Amount(gap.ms.round(), "ms"),
+                    if going { "switch" } else { "return" },
+                    Amount(survives.round(), "ms"),
+                )
+                .into(),
+            ];
             let id = run.device.id.to_string();
-            self.mark_lost(gap.device, "switchover", cause.clone());
+            let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
+            if by_itself {
+                self.runs[gap.device].losses += 1;
+                self.going[gap.device].lost = true;
+            } else {
+                self.mark_lost(gap.device, "switchover", cause.clone());
+            }
             self.event("switchover", &id, cause);
             let (wants, _) = run.habit.at(self.t, &self.setting.clock);
             self.back(gap.device, wants);

@@ -12,7 +12,7 @@ use crate::figure::Figure;
 use crate::limits::amount;
 use crate::plan::source::InputKind;
 use crate::plan::{Battery, ConverterKind, Outage, Plan, Source, SourceKind};
-use crate::text::inside;
+use crate::say::{Name, Sentence};
 use serde::Serialize;
 
 /// Charges that are told, 0 to 1.
@@ -53,11 +53,11 @@ pub struct Recharge {
     /// Power taken at most, W.
     pub watts: f64,
     /// What limits it, in words.
-    pub limited_by: String,
+    pub limited_by: Sentence,
     /// When each charge is reached.
     pub levels: Vec<ChargeLevel>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// What is asked.
@@ -131,17 +131,17 @@ fn taps<'a>(plan: &'a Plan, source: &'a Source, battery: &Battery) -> Vec<Tap<'a
         let amps = limit.and_then(|it| it.continuous_a.as_ref()).map(|it| it.get() * volts);
         let Some(out) = limit.and_then(|it| it.continuous_w.as_ref().map(Figure::get)).or(amps) else { continue };
         let taken = crate::network::Law::of(charger.loss.as_ref()).input(out);
-        let limit = format!("{}: {}", inside(&charger.label), amount(out, "W"));
+        let limit = format!("{}: {}", Name(&charger.label), amount(out, "W"));
         wall.get_or_insert((charger.label.clone(), taken, out / taken.max(1e-9), limit));
     }
     if let Some((label, watts, efficiency, limit)) = &wall {
-        let wall = tap("wall", format!("the wall, by the {}", inside(label)), *watts, *efficiency, limit.clone());
+        let wall = tap("wall", format!("the wall, by {}", Name(label)), *watts, *efficiency, limit.clone());
         taps.push(Tap { price_per_kwh: per_kwh, ..wall });
         for generator in plan.kit.sources.iter().filter(|it| it.kind == SourceKind::Generator) {
             let limit_w = generator.ports.iter().find_map(|it| it.limit.as_ref()?.continuous_w.as_ref());
             let most = limit_w.map_or(f64::INFINITY, Figure::get);
             let by = if most < *watts {
-                format!("{}: {}", inside(&generator.label), amount(most, "W"))
+                format!("{}: {}", Name(&generator.label), amount(most, "W"))
             } else {
                 limit.clone()
             };
@@ -158,7 +158,7 @@ fn taps<'a>(plan: &'a Plan, source: &'a Source, battery: &Battery) -> Vec<Tap<'a
             let by = if rated * PANEL_SHARE > most {
                 format!("its {} input: {}", input.id, amount(most, "W"))
             } else {
-                format!("{}: {} in full light", inside(&panel.label), amount(rated * PANEL_SHARE, "W"))
+                format!("{}: {} in full light", Name(&panel.label), amount(rated * PANEL_SHARE, "W"))
             };
             for (sky, words) in [(Sky::Clear, "under a clear sky"), (Sky::Overcast, "under an overcast sky")] {
                 let it = tap("panel", format!("{} {words}", panel.label), watts, own(&input.efficiency), by.clone());
@@ -267,8 +267,8 @@ fn fill(
     let sentence = match (too_cold, last) {
         (Some(it), _) => format!(
             "At {celsius:.0} °C {} must not be charged: {} needs {:.0} °C. Warm it first.",
-            inside(&source.label),
-            inside(&it.label),
+            Name(&source.label),
+            Name(&it.label),
             it.charge_min_c
         ),
         (None, _) if !has_light => {
@@ -276,13 +276,20 @@ fn fill(
         }
         (None, Some((soc, hours))) => format!(
             "From {}: {} from {} to {}; what limits it is {limited_by}.",
-            inside(&tap.label),
+            Name(&tap.label),
             super::clocked(hours),
             crate::limits::percent(ask.from_soc),
             crate::limits::percent(soc)
         ),
         (None, None) if levels.is_empty() => format!("{} is full.", source.label),
-        (None, None) => format!("From {}: it never gets there, as no more comes than is drawn.", inside(&tap.label)),
+        (None, None) => format!("From {}: it never gets there, as no more comes than is drawn.", Name(&tap.label)),
     };
-    Recharge { from: tap.from, label: tap.label.clone(), watts: most_w, limited_by, levels, sentence }
+    Recharge {
+        from: tap.from,
+        label: tap.label.clone(),
+        watts: most_w,
+        limited_by: limited_by.into(),
+        levels,
+        sentence: sentence.into(),
+    }
 }

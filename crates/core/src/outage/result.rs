@@ -1,5 +1,6 @@
 //! What came of an outage.
 
+use crate::say::Sentence;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -13,7 +14,7 @@ pub struct DeviceRun {
     pub why: Option<String>,
     /// The same with what led to it, from the effect to its first cause.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub cause: Vec<String>,
+    pub cause: Vec<Sentence>,
     /// How long it was on, h.
     pub up_h: f64,
     /// What it used, Wh.
@@ -22,6 +23,9 @@ pub struct DeviceRun {
     pub losses: u32,
     /// How often it started anew by itself after a loss.
     pub restarts: u32,
+    /// Whether nobody said what the gap at the switch does to it, so that it is taken to ride through.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub unsaid: bool,
     /// When harm was first done by its being off for too long, hours after the start; none where never.
     pub deadline_missed_h: Option<f64>,
     /// What it was doing, stretch by stretch.
@@ -122,14 +126,14 @@ pub struct Energy {
 pub struct Event {
     /// Hours after the start.
     pub at_h: f64,
-    /// What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, shed, switchover, by hand,
+    /// What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, fuse, shed, switchover, by hand,
     /// out of fuel, deadline passed, restart.
     pub what: String,
     /// What it happened to: a source, a converter, a device, or a port as `source/port`.
     pub item: String,
     /// What led to it, nearest first.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub cause: Vec<String>,
+    pub cause: Vec<Sentence>,
 }
 
 /// Everything at even moments, to be read at one time.
@@ -166,6 +170,10 @@ pub struct Simulation {
     pub energy: Energy,
     /// What happened, in order.
     pub events: Vec<Event>,
+    /// What keeps switching on and off without end, and the figure that makes it so, in a sentence; nothing where the
+    /// outage settles, as it should.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unsettled: Option<Sentence>,
     /// Everything at even moments; nothing unless it was asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub series: Option<Series>,

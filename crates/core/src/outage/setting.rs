@@ -16,6 +16,9 @@ use crate::quantity::Celsius;
 /// A thermostat that is quicker than this is not followed turn by turn, s.
 const SHORTEST_PERIOD: f64 = 5.0;
 
+/// A start of which nobody said how long it lasts is tested for this long, s.
+const INSTANT_S: f64 = 1e-3;
+
 /// A device in use.
 #[derive(Debug)]
 pub(super) struct Run<'a> {
@@ -133,6 +136,7 @@ pub(super) enum Guard {
     Ports(Vec<usize>),
     Stage(usize),
     Source(usize),
+    Feed(usize),
 }
 
 impl<'a> Setting<'a> {
@@ -194,7 +198,7 @@ impl<'a> Setting<'a> {
                 busy: Moment::Busy.load_of(device),
                 starting: device
                     .phases_of(PhaseKind::Starting)
-                    .map(|it| (phase_load(device, it).times(device.count()), seconds(it)))
+                    .map(|it| (phase_load(device, it).times(device.count()), seconds(it).max(INSTANT_S)))
                     .collect(),
                 min_v: device.input.min_v.as_ref().map(Figure::get),
                 after: device.after_loss.as_ref(),
@@ -367,6 +371,11 @@ impl<'a> Setting<'a> {
         match breaker.code {
             Code::ConverterInputCurrent => {
                 self.stages.iter().position(|it| it.id == breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Stage)
+            }
+            Code::FuseSize => {
+                let feed = self.way.feeds.iter().position(|it| it.to.name() == breaker.place);
+                let node = self.network.feeds().find(|it| Some(it.1) == feed);
+                node.map_or(Guard::Ports(Vec::new()), |it| Guard::Feed(it.0))
             }
             Code::BatteryCurrent => {
                 self.network.source_index(&breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Source)

@@ -14,7 +14,7 @@ use crate::limits::percent;
 use crate::network::fed;
 use crate::plan::outage::Rule;
 use crate::plan::{Arrangement, Device, Id, Outage, Plan};
-use crate::text::inside;
+use crate::say::{Name, Sentence};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -38,7 +38,7 @@ pub struct Dropped {
     /// Hours that each device that matters more wins, by id; those that win nothing are left out.
     pub wins: BTreeMap<String, f64>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// A device in the best order.
@@ -56,7 +56,7 @@ pub struct Drop {
     /// Until when it is on with that, h; the length of the outage where it lasts.
     pub hours: f64,
     /// The rule in a sentence.
-    pub rule: String,
+    pub rule: Sentence,
 }
 
 /// The board by which devices are dropped.
@@ -165,20 +165,20 @@ pub fn shed_board(
         let kept = left.first().copied().unwrap_or(first);
         let wins_h = won(kept).max(0.0);
         let lost = found.devices.get(kept.id.as_str()).and_then(|it| it.down_at_h);
-        let names: Vec<String> = ids.iter().map(|it| inside(plan.label(it))).collect();
+        let names: Vec<String> = ids.iter().map(|it| Name(plan.label(it)).to_string()).collect();
         let names = names.join(" and ");
         let means = match below_soc {
-            None => Means { with: format!("Without the {names}"), dropping: format!("Dropping the {names}") },
+            None => Means { with: format!("Without {names}"), dropping: format!("Dropping {names}") },
             Some(soc) => {
                 let below = percent(soc);
                 Means {
-                    with: format!("With the {names} dropped below {below}"),
-                    dropping: format!("Dropping the {names} below {below}"),
+                    with: format!("With {names} dropped below {below}"),
+                    dropping: format!("Dropping {names} below {below}"),
                 }
             }
         };
         let sentence = sentence(plan, &means, kept, wins_h, &wins, lost.is_none());
-        Dropped { devices: ids.to_vec(), keeps_h: lost, wins_h, wins, sentence }
+        Dropped { devices: ids.to_vec(), keeps_h: lost, wins_h, wins, sentence: sentence.into() }
     };
     let mut each: Vec<Dropped> = devices.iter().skip(1).map(|it| dropped(&[it.id.to_string()])).collect();
     let sum = |it: &Dropped| it.wins.values().sum::<f64>();
@@ -204,17 +204,15 @@ fn sentence(
     lasts: bool,
 ) -> String {
     let Means { with, dropping } = means;
-    let kept = inside(&kept.label);
+    let kept = Name(&kept.label);
     if wins_h > SAME_H {
         let ends = if lasts { ", and it lasts the outage" } else { "" };
-        return format!("{with} the {kept} lasts {} longer{ends}.", super::clocked(wins_h));
+        return format!("{with} {kept} lasts {} longer{ends}.", super::clocked(wins_h));
     }
     match wins.iter().max_by(|a, b| a.1.total_cmp(b.1)) {
-        Some((id, hours)) => format!(
-            "{with} the {kept} lasts no longer, but the {} wins {}.",
-            inside(plan.label(id)),
-            super::clocked(*hours)
-        ),
+        Some((id, hours)) => {
+            format!("{with} {kept} lasts no longer, but {} wins {}.", Name(plan.label(id)), super::clocked(*hours))
+        }
         None => format!("{dropping} wins nothing for what matters more."),
     }
 }
@@ -267,12 +265,12 @@ fn best(trial: &Trial<'_>, devices: &[&Device], whole: f64) -> (Vec<Drop>, Vec<R
         });
         let label = &device.label;
         let rule = match (at_h, soc) {
-            (None, _) => format!("Keep the {} on.", inside(label)),
-            (Some(at), _) if at < SAME_H => format!("Drop the {} at once.", inside(label)),
+            (None, _) => format!("Keep {} on.", Name(label)),
+            (Some(at), _) if at < SAME_H => format!("Drop {} at once.", Name(label)),
             (Some(at), Some(soc)) => {
-                format!("Drop the {} below {}, after {}.", inside(label), percent(soc), super::clocked(at))
+                format!("Drop {} below {}, after {}.", Name(label), percent(soc), super::clocked(at))
             }
-            (Some(at), None) => format!("Drop the {} after {}.", inside(label), super::clocked(at)),
+            (Some(at), None) => format!("Drop {} after {}.", Name(label), super::clocked(at)),
         };
         if let (Some(at), Some(soc), Some(source)) = (at_h, soc, &source)
             && let (Ok(device), Ok(source)) = (crate::plan::Id::new(&id), crate::plan::Id::new(source))
@@ -280,7 +278,7 @@ fn best(trial: &Trial<'_>, devices: &[&Device], whole: f64) -> (Vec<Drop>, Vec<R
             rules
                 .push((at, Rule::Shed { device, source, below_soc: Figure::assumed((soc * 1000.0).round() / 1000.0) }));
         }
-        Drop { device: id, at_h, source, below_soc: soc, hours, rule }
+        Drop { device: id, at_h, source, below_soc: soc, hours, rule: rule.into() }
     });
     let order: Vec<Drop> = order.collect();
     rules.sort_by(|a, b| a.0.total_cmp(&b.0));

@@ -3,7 +3,7 @@
 //! The gap at a device is its source's transfer time, shortened by the hold-up of every stage between: hold-up ms × at_w
 //! over the watts that it carries, twice the stated at most. None for a source that is always between (online, float).
 
-use super::setting::Setting;
+use super::setting::{Run, Setting};
 use crate::figure::Figure;
 use crate::network::{Reading, Solver};
 use crate::plan::source::LineMode;
@@ -23,6 +23,22 @@ pub(super) struct Gap {
     pub(super) by_hand: bool,
     /// Whether nobody said how long the transfer takes.
     pub(super) unknown: bool,
+}
+
+impl Gap {
+    /// Whether nobody said enough to tell whether a device rides through it.
+    pub(super) fn is_unsaid(&self, run: &Run<'_>) -> bool {
+        let unsaid = run.device.ride_through_ms.is_none() && run.after.is_none();
+        !self.by_hand && (self.unknown || unsaid && self.ms > 0.0)
+    }
+
+    /// Whether a device does not ride through it, as far as anybody said. A person who plugs it over is no gap of this
+    /// kind, and where nobody said anything of the device nothing is made up: the answer tells that it is not known.
+    pub(super) fn is_felt(&self, run: &Run<'_>) -> bool {
+        let survives = run.device.ride_through_ms.as_ref().map(Figure::get);
+        let unsaid = survives.is_none() && run.after.is_none();
+        !self.by_hand && !self.unknown && !unsaid && self.ms > survives.unwrap_or(0.0)
+    }
 }
 
 /// The gap at every device that has one, at the going of the mains or at its return; the solver stands at what runs.

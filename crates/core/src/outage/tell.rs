@@ -5,6 +5,7 @@ use super::clock::Clock;
 use super::march::{Fineness, march};
 use super::moments::{Switchover, switchover};
 use super::result::Simulation;
+use super::schedule::within;
 use super::setting::Setting;
 use super::sun::nights;
 use super::wear::{Wear, wear};
@@ -12,9 +13,10 @@ use crate::bench::{LEAST_SHARE, worth};
 use crate::figure::Figure;
 use crate::limits::{amount, percent};
 use crate::network::fed;
-use crate::plan::outage::{MainsState, Rule};
+use crate::plan::outage::Rule;
+use crate::plan::outage::{Charging, EngineRun};
 use crate::plan::{Arrangement, Device, Outage, Plan};
-use crate::text::inside;
+use crate::say::{Amount, Clock as TimeOfDay, Measured, Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -32,7 +34,7 @@ pub struct Doable {
     /// What: switch, drop, look, refuel, start, expect, return.
     pub kind: &'static str,
     /// In a sentence.
-    pub what: String,
+    pub what: Sentence,
 }
 
 /// How long one device lasts, sparing the battery and using everything.
@@ -60,9 +62,9 @@ pub struct Tick {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct OutageTold {
     /// The answer in a sentence.
-    pub headline: String,
+    pub headline: Sentence,
     /// What comes first, and why, in a sentence.
-    pub second: String,
+    pub second: Sentence,
     /// The device that it is all for.
     pub keeps: Option<String>,
     /// The devices in the order of what matters.
@@ -117,10 +119,10 @@ pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> Ou
         charging.entry(it.source.to_string()).or_default().push(span);
     }
     let switchover = switchover(plan, way, outage);
-    let todo = todo(plan, outage, clock, &simulation, &switchover, &devices);
+    let todo = todo(&setting, &simulation, &switchover, &devices);
     OutageTold {
-        headline: headline(plan, way, outage, &simulation, None),
-        second: second(plan, &simulation, &devices),
+        headline: headline(plan, way, outage, &simulation, None).into(),
+        second: second(plan, &simulation, &devices).into(),
         keeps: devices.first().map(|it| it.id.to_string()),
         order: devices.iter().map(|it| it.id.to_string()).collect(),
         nights: nights(plan, clock, hours),
@@ -193,25 +195,35 @@ pub fn headline(
     let chance = chances.and_then(|it| it.devices.get(first.id.as_str()));
     let whole = outage.hours.get();
     let range = chance.map(|it| it.hours).map_or_else(String::new, |it| {
-        let digits = usize::from(it.p95 < 24.0);
-        if it.p95 - it.p5 < 0.1 { String::new() } else { format!(" ({:.digits$} to {:.digits$})", it.p5, it.p95) }
+        let digits = |hours: f64| if it.p95 < 24.0 { (hours * 10.0).round() / 10.0 } else { hours.round() };
+        if it.p95 - it.p5 < 0.1 {
+            String::new()
+        } else {
+            format!(" ({} to {})", Amount(digits(it.p5), ""), Amount(digits(it.p95), ""))
+        }
     });
-    let name = inside(&first.label);
-    match run.and_then(|it| it.down_at_h) {
-        Some(at) if at < 1.0 => format!("{}: the {name} lasts {}{range}.", outage.label, super::clocked(at)),
-        Some(at) if at < 24.0 => format!("{}: the {name} lasts {at:.1} h{range}.", outage.label),
-        Some(at) => format!("{}: the {name} lasts {at:.0} h{range}.", outage.label),
+    let (name, label) = (Name(&first.label), Name(&outage.label));
+    let said = match run.and_then(|it| it.down_at_h) {
+        Some(at) if at < 1e-9 && run.is_some_and(|it| it.why.as_deref() == Some("switchover")) => {
+            format!("{label}: {name} goes off at the switch, and a person has to start it")
+        }
+        Some(at) if at < 1.0 => format!("{label}: {name} lasts {}{range}", super::clocked(at)),
+        Some(at) => format!("{label}: {name} lasts {}{range}", hours_of(at)),
         None => match chance {
             Some(it) if it.lasts < 0.95 => {
-                format!(
-                    "{}: the {name} lasts all {whole:.0} h in {} of the runs{range}.",
-                    outage.label,
-                    percent(it.lasts)
-                )
+                format!("{label}: {name} lasts all {} in {} of the runs{range}", hours_of(whole), percent(it.lasts))
             }
-            _ => format!("{}: the {name} lasts all {whole:.0} h.", outage.label),
+            _ => format!("{label}: {name} lasts all {}", hours_of(whole)),
         },
-    }
+    };
+    // What nobody said of the switch is part of the answer.
+    let unsaid = run.is_some_and(|it| it.unsaid) && run.is_none_or(|it| it.down_at_h.is_none_or(|at| at > 0.0));
+    format!("{said}{}.", if unsaid { ", if it rides through the switch, which nobody tried" } else { "" })
+}
+
+/// Hours to the digits that a person reads: tenths below a day, whole ones beyond.
+fn hours_of(hours: f64) -> Amount<'static> {
+    Amount(if hours < 24.0 { (hours * 10.0).round() / 10.0 } else { hours.round() }, "h")
 }
 
 /// A test that takes away less of a figure's ± than this is not sent for, as a share.
@@ -223,13 +235,13 @@ pub fn owner(plan: &Plan, chances: &Chances, device: &str) -> Option<String> {
     let it = chances.devices.get(device)?;
     let first = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
     let whose = |it: &SpreadShare| {
-        let (value, half) = (amount(it.figure.value, it.figure.unit), amount(it.figure.plus_minus, it.figure.unit));
-        format!("the {}'s {} ({value} ± {half})", inside(&it.figure.label), it.figure.name)
+        let value = Measured(it.figure.value, it.figure.plus_minus, it.figure.unit);
+        format!("the {} of {} ({value})", it.figure.name, Name(&it.figure.label))
     };
     // What would make it surer, and how long that takes.
     let test = |it: &SpreadShare| {
         let guide = worth(plan, &it.figure, WORTH)?;
-        Some(format!(": measure it, {} minutes", guide.minutes))
+        Some(format!(": measure it, {}", Amount(guide.minutes.into(), "min")))
     };
     let owns = format!("{} of that spread is {}", portion(first.share), whose(first));
     if let Some(test) = test(first) {
@@ -249,7 +261,7 @@ fn portion(share: f64) -> String {
         it if it > 0.44 => "Half".to_owned(),
         it if it > 0.29 => "A third".to_owned(),
         it if it > 0.21 => "A quarter".to_owned(),
-        it => percent((it * 100.0).round() / 100.0),
+        it => percent((it * 100.0).round() / 100.0).to_string(),
     }
 }
 
@@ -262,82 +274,91 @@ fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
         let low = found.sources.iter().min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));
         return low.map_or_else(
             || "Everything lasts.".to_owned(),
-            |(id, it)| format!("Everything lasts; the {} ends at {}.", inside(plan.label(id)), percent(it.end_soc)),
+            |(id, it)| format!("Everything lasts; {} ends at {}.", Name(plan.label(id)), percent(it.end_soc)),
         );
     };
     let why = match run.cause.get(1..).unwrap_or(&[]) {
         [] => run.why.clone().unwrap_or_default(),
-        lines => lines.join(" ← "),
+        lines => lines.iter().map(Sentence::marked).collect::<Vec<_>>().join(" ← "),
     };
-    let first = format!("{} goes first, after {}: {why}.", device.label, super::clocked(at));
+    let when = if at < 1e-9 { "at once".to_owned() } else { format!("after {}", super::clocked(at)) };
+    let first = format!("{} goes first, {when}: {why}.", Name(&device.label));
     // A store that was charged again stands idle until somebody switches it back on.
     let again = found.sources.iter().find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + 0.1);
     match again {
         Some((id, it)) => format!(
-            "{first} At the end the {} is at {} again: a person can switch it back on.",
-            inside(plan.label(id)),
+            "{first} At the end {} is at {} again: a person can switch it back on.",
+            Name(plan.label(id)),
             percent(it.end_soc)
         ),
         None => first,
     }
 }
 
-fn todo(
-    plan: &Plan,
-    outage: &Outage,
-    clock: &Clock,
-    found: &Simulation,
-    switchover: &Switchover,
-    devices: &[&Device],
-) -> Vec<Doable> {
+fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devices: &[&Device]) -> Vec<Doable> {
+    let (plan, outage, clock) = (setting.plan, setting.outage, &setting.clock);
     let mut list: Vec<Doable> = Vec::new();
     let mut add = |at_h: f64, kind: &'static str, what: String| {
-        list.push(Doable { at_h, at: stamp(clock, at_h), kind, what });
+        list.push(Doable { at_h, at: stamp(clock, at_h), kind, what: what.into() });
     };
-    add(0.0, "switch", switchover.headline.clone());
+    add(0.0, "switch", switchover.headline.to_string());
     for it in switchover.switch.iter().filter(|it| it.back_s.is_none() || it.fate == super::moments::Fate::ByHand) {
-        add(0.0, "switch", it.sentence.clone());
+        add(0.0, "switch", it.sentence.to_string());
+    }
+    if let Some(it) = &found.unsettled {
+        add(0.0, "look", it.to_string());
     }
     for event in &found.events {
-        let label = plan.label(event.item.split('/').next().unwrap_or(&event.item));
+        let label = Name(plan.label(event.item.split('/').next().unwrap_or(&event.item)));
         match event.what.as_str() {
             "shed" => {
                 let rule = outage.rules.iter().find_map(|it| match it {
-                    Rule::Shed { device, below_soc, source } if device.as_str() == event.item => Some(format!(
-                        ", the {} is at {}",
-                        inside(plan.label(source.as_str())),
-                        percent(below_soc.get())
-                    )),
+                    Rule::Shed { device, below_soc, source } if device.as_str() == event.item => {
+                        Some(format!(", {} is at {}", Name(plan.label(source.as_str())), percent(below_soc.get())))
+                    }
                     _ => None,
                 });
-                add(event.at_h, "drop", format!("Drop the {}{}.", inside(label), rule.unwrap_or_default()));
+                add(event.at_h, "drop", format!("Drop {label}{}.", rule.unwrap_or_default()));
             }
-            "out of fuel" => add(event.at_h, "refuel", format!("Refuel the {} before this.", inside(label))),
-            // What is late is told with its harm below; who starts anew by itself needs nobody.
-            "restart" | "deadline passed" => {}
-            "floor" | "cut-off" | "auto-off" | "trip" | "low-voltage cut-out" => {
+            "out of fuel" => add(event.at_h, "refuel", format!("Refuel {label} before this.")),
+            // What is late is told with its harm below; who starts anew by itself needs nobody, and the switch is told above.
+            "restart" | "deadline passed" | "switchover" => {}
+            "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => {
                 let what = expected(label, &event.what);
                 add(event.at_h, "expect", what + &gone_at(found, devices, event.at_h));
             }
-            what => add(event.at_h, "expect", format!("Expect: {} – {what}.", inside(label))),
+            "input below minimum" => {
+                add(event.at_h, "expect", format!("{label} gets too little voltage, and goes down."))
+            }
+            "cut-in" => add(event.at_h, "expect", format!("{label} comes back.")),
+            what => add(event.at_h, "expect", format!("{label}: {what}.")),
         }
     }
     for it in &outage.charging {
-        let what = format!("The {} gets {:.0} W from here on.", inside(plan.label(it.source.as_str())), it.watts.get());
-        add(it.from_h.get(), "look", what);
+        add(it.from_h.get(), "look", charged(setting, it));
     }
     for it in &outage.runs {
-        add(it.from_h.get(), "start", format!("Start the {}.", inside(plan.label(it.source.as_str()))));
-        add(it.to_h.get(), "start", format!("Stop the {}.", inside(plan.label(it.source.as_str()))));
+        match refused_run(setting, it) {
+            None => {
+                let label = Name(plan.label(it.source.as_str()));
+                add(it.from_h.get(), "start", format!("Start {label}."));
+                add(it.to_h.get(), "start", format!("Stop {label}."));
+            }
+            Some(why) => add(it.from_h.get(), "look", why),
+        }
     }
-    for it in outage.mains.iter().filter(|it| it.state == MainsState::Out && it.to_h.get() < outage.hours.get()) {
-        add(it.to_h.get(), "return", switchover.return_headline.clone());
+    if let Some(at_h) = switchover.returns_at_h {
+        add(at_h, "return", switchover.return_headline.to_string());
+        let waits = |it: &&super::moments::AtSwitch| it.back_s.is_none();
+        for it in switchover.back.iter().filter(waits) {
+            add(at_h, "return", it.sentence.to_string());
+        }
     }
     for device in devices {
         if let Some(missed) = found.devices.get(device.id.as_str()).and_then(|it| it.deadline_missed_h) {
             let harm = device.deadline.as_ref().and_then(|it| it.consequence.as_ref());
             let harm = harm.map_or_else(String::new, |it| format!(": {it}"));
-            add(missed, "expect", format!("The {} has been off for too long{harm}.", inside(&device.label)));
+            add(missed, "expect", format!("{} has been off for too long{harm}.", Name(&device.label)));
         }
     }
     // What was charged again after its floor is of use once somebody switches it back on.
@@ -346,7 +367,7 @@ fn todo(
         let lowest = run.lowest();
         let again = run.series.iter().find(|it| it[0] > floor_h && it[1] > lowest + 0.1);
         if let Some(again) = again {
-            let what = format!("The {} is at {} again: switch it back on.", inside(plan.label(id)), percent(again[1]));
+            let what = format!("{} is at {} again: switch it back on.", Name(plan.label(id)), percent(again[1]));
             add(again[0], "start", what);
         }
     }
@@ -357,8 +378,8 @@ fn todo(
         while due < outage.hours.get() {
             let place = series.at_h.partition_point(|it| *it < due);
             let read = |(id, soc): (&String, &Vec<f64>)| {
-                let soc = soc.get(place)?;
-                Some(format!("{} {:.0} %", inside(plan.label(id)), soc * 100.0))
+                let soc = (soc.get(place)? * 100.0).round();
+                Some(format!("{} at {}", Name(plan.label(id)), amount(soc, "%")))
             };
             let read: Vec<String> = series.soc.iter().filter_map(read).collect();
             // Where nothing moves any more there is nothing to read.
@@ -374,16 +395,61 @@ fn todo(
     list
 }
 
-/// What comes to an end, in a sentence.
-fn expected(label: &str, what: &str) -> String {
-    let how = match what {
-        "floor" => "is at its floor",
-        "cut-off" => "is cut off",
-        "auto-off" => "turns itself off",
-        "trip" => "trips",
-        _ => "cuts out",
+/// Charging from elsewhere, as it comes or as it is refused.
+fn charged(setting: &Setting<'_>, it: &Charging) -> String {
+    let label = Name(setting.plan.label(it.source.as_str()));
+    let watts = amount(it.watts.get(), "W");
+    let Some(store) = setting.stores.iter().find(|store| store.source.id == it.source) else {
+        return format!("{label} could be given {watts} here, but “{}” does not use it.", Name(&setting.way.label));
     };
-    format!("The {} {how}", inside(label))
+    if store.too_cold {
+        let least = store.chemistry.map_or(0.0, |it| it.charge_min_c);
+        return format!(
+            "Do not charge {label}: at {} it takes no harmless charge, and nothing of the {watts} is counted. It may be \
+             charged from {} on; warm it first.",
+            amount(setting.ambient_c, "°C"),
+            amount(least, "°C")
+        );
+    }
+    let most = store.max_charge_a;
+    let volts =
+        store.chemistry.map_or(0.0, |it| it.cell_v(0.5)) * store.battery.cells.as_ref().map_or(0.0, Figure::get);
+    if volts > 0.0 && it.watts.get() > most * volts * 1.02 {
+        let most_w = amount(most * volts, "W");
+        return format!(
+            "{label} is given {watts} from here on and takes about {most_w}: it may be charged with {}.",
+            amount(most, "A")
+        );
+    }
+    format!("{label} gets {watts} from here on, until it is full.")
+}
+
+/// Why an engine is not to be started at a time that the outage names; none where it is.
+fn refused_run(setting: &Setting<'_>, run: &EngineRun) -> Option<String> {
+    let label = Name(setting.plan.label(run.source.as_str()));
+    let Some(origin) = setting.origins.iter().find(|it| it.source.id == run.source) else {
+        return Some(format!(
+            "{label} would run here, but “{}” does not use it: starting it feeds nothing.",
+            Name(&setting.way.label)
+        ));
+    };
+    let quiet = origin.engine.into_iter().flat_map(|it| &it.quiet).find(|it| {
+        let (from, to) = (it.from.hours() * 3600.0, it.to.hours() * 3600.0);
+        within(setting.clock.of_day(run.from_h.get() * 3600.0 + 1e-6), from, to).0
+    });
+    quiet.map(|it| format!("{label} has to be quiet until {}: start it then.", TimeOfDay(it.to.hours())))
+}
+
+/// What comes to an end, in a sentence.
+fn expected(label: Name<'_>, what: &str) -> String {
+    match what {
+        "floor" => format!("{label} is at its floor"),
+        "cut-off" => format!("{label} is cut off"),
+        "auto-off" => format!("{label} turns itself off"),
+        "trip" => format!("{label} trips"),
+        "fuse" => format!("The fuse of {label} opens"),
+        _ => format!("{label} cuts out"),
+    }
 }
 
 /// Who goes down at a time, as the end of a sentence.
@@ -392,10 +458,10 @@ fn gone_at(found: &Simulation, devices: &[&Device], at_h: f64) -> String {
         let at = found.devices.get(it.id.as_str()).and_then(|it| it.down_at_h);
         at.is_some_and(|it| (it - at_h).abs() < 1e-6)
     };
-    let names: Vec<String> = devices.iter().filter(lost).map(|it| inside(&it.label)).collect();
+    let names: Vec<String> = devices.iter().filter(lost).map(|it| Name(&it.label).to_string()).collect();
     match names.as_slice() {
         [] => ".".to_owned(),
-        [one] => format!(", and the {one} goes down."),
+        [one] => format!(", and {one} goes down."),
         all => format!(", and these go down: {}.", all.join(", ")),
     }
 }

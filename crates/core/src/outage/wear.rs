@@ -8,6 +8,7 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::limits::percent;
 use crate::plan::Plan;
+use crate::say::Sentence;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -26,7 +27,7 @@ pub struct Wear {
     /// What that is worth, in the site's currency, where its price is known.
     pub cost: Option<f64>,
     /// All of it in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// Swings of a series as depths and how many of each: whole ones 1, halves 0.5.
@@ -98,7 +99,10 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
             ),
             None => format!("{}: not used.", source.label),
         };
-        Some((id.clone(), Wear { depth, lowest, life, outages, cost: price.map(|it| it * life), sentence }))
+        Some((
+            id.clone(),
+            Wear { depth, lowest, life, outages, cost: price.map(|it| it * life), sentence: sentence.into() },
+        ))
     });
     stores.collect()
 }

@@ -28,8 +28,8 @@ pub(super) fn input(plan: &Plan, source: &Source, input: &SourceInput, nominal_w
     let hour_share = most_w.zip(nominal_wh).map(|(watts, wh)| watts * stored_share / wh).filter(|it| *it > 0.0);
     InputFacts {
         input: input.id.to_string(),
-        takes: takes(plan, input, chemistry),
-        unknown: unknown(input, most_w),
+        takes: takes(plan, input, chemistry).into(),
+        unknown: unknown(input, most_w).into_iter().map(Into::into).collect(),
         most_w,
         stored_share,
         to_80_h: hour_share.map(|it| 0.6 / it),

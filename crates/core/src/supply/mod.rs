@@ -11,9 +11,10 @@ mod shelf;
 mod store;
 
 use crate::figure::Basis;
-use crate::limits::{Amount, Board, Carried};
+use crate::limits::{Board, Carried};
 use crate::needs::needs;
 use crate::plan::{ConverterKind, Plan, Source};
+use crate::say::{Amount, Sentence};
 use outlets::Marks;
 use serde::Serialize;
 
@@ -22,9 +23,9 @@ use serde::Serialize;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Supply {
     /// All of it in a sentence.
-    pub headline: String,
+    pub headline: Sentence,
     /// For how long that is enough at most; none where nothing is stored or nothing must stay on.
-    pub enough: Option<String>,
+    pub enough: Option<Sentence>,
     /// The sources, in the order of the plan.
     pub sources: Vec<SourceFacts>,
     /// The converters on the shelf, junctions apart, in the order of the plan.
@@ -72,7 +73,7 @@ pub struct StoreStep {
     /// What it changes, Wh; negative where it takes.
     pub wh: f64,
     /// Why, with its numbers.
-    pub words: String,
+    pub words: Sentence,
 }
 
 /// One outlet of a source.
@@ -84,7 +85,7 @@ pub struct PortFacts {
     /// What it is called.
     pub label: String,
     /// What stands at it, in words.
-    pub gives: String,
+    pub gives: Sentence,
     /// What it costs just to be on, W; none where nobody knows.
     pub idle_w: Option<f64>,
     /// The same in a day, Wh.
@@ -100,7 +101,7 @@ pub struct PortFacts {
     /// The running outputs that it has in the arrangements, W; those below the threshold lose it.
     pub running: Vec<AtLoad>,
     /// What is not known of it and matters.
-    pub unknown: Vec<String>,
+    pub unknown: Vec<Sentence>,
 }
 
 /// One limit of an outlet.
@@ -130,9 +131,9 @@ pub struct InputFacts {
     /// Its id.
     pub input: String,
     /// What it takes, in words: its volts, its bands, what of it is stored.
-    pub takes: String,
+    pub takes: Sentence,
     /// What is not known of it and matters.
-    pub unknown: Vec<String>,
+    pub unknown: Vec<Sentence>,
     /// The most that it takes, W; none where it states no limit.
     pub most_w: Option<f64>,
     /// What of it is stored, 0 to 1.
@@ -158,21 +159,21 @@ pub struct ConverterFacts {
     /// Power in for power out, up to its limit.
     pub curve: Vec<CurvePoint>,
     /// The law in words: "0.9 W + 5.5 % of the load + 1.5 W at 100 W, with its square".
-    pub law: String,
+    pub law: Sentence,
     /// What was measured, with the ± of its efficiency.
     pub points: Vec<MeasuredPoint>,
     /// The range of what was measured, W out; none without two points.
     pub measured_w: Option<[f64; 2]>,
     /// What it must be fed with, in words: its window, its cut-out and cut-in.
-    pub window: String,
+    pub window: Sentence,
     /// How it warms, in words; none where nothing is known.
-    pub thermal: Option<String>,
+    pub thermal: Option<Sentence>,
     /// The limits of its outputs, with the output that each is of.
     pub limits: Vec<OutputLimit>,
     /// What it carries while running, in the arrangements that use it.
     pub carries: Vec<AtLoad>,
     /// What is not known of it and matters.
-    pub unknown: Vec<String>,
+    pub unknown: Vec<Sentence>,
 }
 
 /// A point of a converter's curve.
@@ -227,7 +228,12 @@ pub fn supply(plan: &Plan) -> Supply {
     let sources: Vec<SourceFacts> = plan.kit.sources.iter().map(|it| source(plan, it, &marks)).collect();
     let boxes = plan.kit.converters.iter().filter(|it| it.kind != ConverterKind::Junction);
     let converters = boxes.map(|it| shelf::converter(it, &marks)).collect();
-    Supply { headline: headline(plan, &sources), enough: enough(plan, &sources), sources, converters }
+    Supply {
+        headline: headline(plan, &sources).into(),
+        enough: enough(plan, &sources).map(Into::into),
+        sources,
+        converters,
+    }
 }
 
 /// A first answer before anything is connected: what is stored over what the devices themselves take. Converters and

@@ -5,6 +5,7 @@ use crate::figure::Figure;
 use crate::limits::{Board, Carried, Code, Status, amount, boards};
 use crate::network::{Charge, Evaluation, Moment, evaluate};
 use crate::plan::{Limit, Overload, Plan, Port, PortVoltage, Source, Waveform};
+use crate::say::Sentence;
 
 /// What every arrangement does to every limit at full charge, and what flows in it while running.
 pub(super) struct Marks {
@@ -86,19 +87,19 @@ pub(super) fn port(source: &Source, port: &Port, usable_wh: Option<f64>, marks: 
     }
     let mut unknown = Vec::new();
     if idle_w.is_none() {
-        unknown.push("what it costs to be on".to_owned());
+        unknown.push(Sentence::from("what it costs to be on".to_owned()));
     }
     if limits.is_empty() && !own {
-        unknown.push("its limit".to_owned());
+        unknown.push(Sentence::from("its limit".to_owned()));
     }
     if limits.iter().any(|it| it.overload.iter().any(|level| level.for_s.is_none())) {
-        unknown.push("for how long it carries its peak".to_owned());
+        unknown.push(Sentence::from("for how long it carries its peak".to_owned()));
     }
     let idle_day_wh = idle_w.map(|it| it * 24.0);
     PortFacts {
         port: port.id.to_string(),
         label: port.label.clone().unwrap_or_else(|| port.id.to_string()),
-        gives: gives(port),
+        gives: gives(port).into(),
         idle_w,
         idle_day_wh,
         share_of_store: idle_day_wh.zip(usable_wh).map(|(idle, usable)| idle / usable),
@@ -119,7 +120,7 @@ fn gives(port: &Port) -> String {
             format!("{} AC, {wave}", amount(ac_v.get(), "V"))
         }
         PortVoltage::Offers { offers_v } => {
-            let volts: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "")).collect();
+            let volts: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "").to_string()).collect();
             format!("{} V DC, as asked", volts.join(", "))
         }
     }

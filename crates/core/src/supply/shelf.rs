@@ -6,6 +6,7 @@ use crate::figure::{Basis, Figure};
 use crate::limits::{amount, percent};
 use crate::network::Law;
 use crate::plan::{Converter, LossLaw, LossPoint, Port};
+use crate::say::Sentence;
 
 /// Points of a converter's curve.
 const POINTS: usize = 25;
@@ -29,17 +30,17 @@ pub(super) fn converter(converter: &Converter, marks: &Marks) -> ConverterFacts 
     let steps = (0..POINTS).map(|it| up_to * (it as f64 / (POINTS - 1) as f64).powi(2));
     let mut unknown = Vec::new();
     if idle_w.is_none() {
-        unknown.push("what it costs to be on".to_owned());
+        unknown.push(Sentence::from("what it costs to be on".to_owned()));
     }
     if loss.is_none_or(|it| it.proportional.is_none() && it.quadratic_per_w.is_none()) {
-        unknown.push("what it loses with its load".to_owned());
+        unknown.push(Sentence::from("what it loses with its load".to_owned()));
     }
     let untimed = |it: &Port| it.limit.as_ref().is_some_and(|it| it.overload.iter().any(|it| it.for_s.is_none()));
     if converter.outputs.iter().any(untimed) {
-        unknown.push("for how long it carries its peak".to_owned());
+        unknown.push(Sentence::from("for how long it carries its peak".to_owned()));
     }
     if converter.thermal.as_ref().is_none_or(|it| it.full_load_rise_c.is_none() || it.time_constant_s.is_none()) {
-        unknown.push("how it warms".to_owned());
+        unknown.push(Sentence::from("how it warms".to_owned()));
     }
     let points: Vec<MeasuredPoint> = loss.map_or(&[][..], |it| &it.points).iter().map(measured).collect();
     let of = |pick: fn(f64, f64) -> f64| points.iter().map(|it| it.out_w).reduce(pick);
@@ -49,9 +50,9 @@ pub(super) fn converter(converter: &Converter, marks: &Marks) -> ConverterFacts 
         idle_w,
         idle_day_wh: idle_w.map(|it| it * 24.0),
         basis,
-        law: law_words(loss),
-        window: window(converter),
-        thermal: thermal(converter),
+        law: law_words(loss).into(),
+        window: window(converter).into(),
+        thermal: thermal(converter).map(Into::into),
         limits: limits(converter, marks),
         measured_w,
         points,
@@ -83,7 +84,7 @@ fn measured(point: &LossPoint) -> MeasuredPoint {
 fn law_words(loss: Option<&LossLaw>) -> String {
     let Some(loss) = loss else { return "not known".into() };
     let parts = [
-        loss.idle_w.as_ref().map(|it| amount(it.get(), "W")),
+        loss.idle_w.as_ref().map(|it| amount(it.get(), "W").to_string()),
         loss.proportional.as_ref().filter(|it| it.get() > 0.0).map(|it| format!("{} of the load", percent(it.get()))),
         loss.quadratic_per_w
             .as_ref()

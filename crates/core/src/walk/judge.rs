@@ -4,6 +4,7 @@ use super::joint::Joint;
 use crate::json::words;
 use crate::limits::amount;
 use crate::plan::device::Current;
+use crate::say::Sentence;
 use serde::Serialize;
 
 words!(
@@ -31,7 +32,7 @@ pub struct Judged {
     /// What it says.
     pub shows: Shows,
     /// It in a sentence, with what to do where it is not as expected.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// Less than this share of what is expected is nothing.
@@ -52,7 +53,7 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
             format!(
                 "{shown}, and {what} takes {} at most. Do not plug it in; look for the wrong output, the wrong setting or the wrong adapter.",
                 amount(most, "V")
-            ),
+            ).into(),
         );
     }
     if volts < -nothing {
@@ -60,7 +61,7 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
             Shows::Reversed,
             format!(
                 "{shown}: plus and minus are swapped. Do not plug in {what}; turn the two conductors round at the last joint, and measure again."
-            ),
+            ).into(),
         );
     }
     if volts < nothing && joint.low_v.is_none_or(|it| it > nothing) {
@@ -68,7 +69,7 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
             Shows::Dead,
             format!(
                 "{shown}: nothing arrives. Look at the fuse, the switch of the port, and the contacts since the last joint that was right."
-            ),
+            ).into(),
         );
     }
     if let Some(low) = joint.low_v.filter(|it| volts < *it) {
@@ -81,7 +82,7 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
         };
         return told(
             Shows::Low,
-            format!("{shown} where {expected} must be, {} too little: {why}.{also}", amount(low - volts, "V")),
+            format!("{shown} where {expected} must be, {} too little: {why}.{also}", amount(low - volts, "V")).into(),
         );
     }
     if let Some(high) = joint.high_v.filter(|it| volts > *it) {
@@ -90,10 +91,10 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
             format!(
                 "{shown} where {expected} must be, {} too much: something charges, or the output is set higher; look which before {what} is plugged in.",
                 amount(volts - high, "V")
-            ),
+            ).into(),
         );
     }
-    told(Shows::Expected, format!("{shown}, as it must be ({expected})."))
+    told(Shows::Expected, format!("{shown}, as it must be ({expected}).").into())
 }
 
 fn window(low: Option<f64>, high: Option<f64>) -> String {

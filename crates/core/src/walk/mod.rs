@@ -12,6 +12,7 @@ pub use judge::{Judged, Shows};
 
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
+use crate::say::Sentence;
 use serde::Serialize;
 
 /// What a person read at a joint.
@@ -39,7 +40,7 @@ pub struct Walk {
     /// The joint at which the walk stopped, by its key.
     pub stopped: Option<String>,
     /// How it stands, in a sentence.
-    pub sentence: String,
+    pub sentence: Sentence,
 }
 
 /// A joint with its last reading.
@@ -72,7 +73,7 @@ pub fn walk(plan: &Plan, way: &Arrangement, charge: &Charge, reads: &[Read]) -> 
     let sentence = match (stopped, next) {
         _ if joints.is_empty() => "Nothing is connected yet: there is no joint to measure.".into(),
         (Some(it), _) => {
-            let what = it.judged.as_ref().map_or("", |it| it.sentence.as_str());
+            let what = it.judged.as_ref().map_or("", |it| it.sentence.marked());
             format!("Stopped at {}: {what}", it.joint.place)
         }
         (None, Some(it)) => format!("{done} of {} joints are right. Next: {}.", joints.len(), it.joint.place),
@@ -82,7 +83,7 @@ pub fn walk(plan: &Plan, way: &Arrangement, charge: &Charge, reads: &[Read]) -> 
         arrangement: way.id.to_string(),
         next: next.map(|it| it.joint.key.clone()),
         stopped: stopped.map(|it| it.joint.key.clone()),
-        sentence,
+        sentence: sentence.into(),
         joints,
     }
 }

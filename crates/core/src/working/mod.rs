@@ -15,6 +15,7 @@ use crate::figure::{Basis, Figure};
 use crate::network::Evaluation;
 use crate::plan::{Arrangement, Feed, LossLaw, Plan, Port};
 use crate::quantity::Quantity;
+use crate::say::Sentence;
 use serde::Serialize;
 use std::borrow::Cow;
 
@@ -25,13 +26,13 @@ pub struct Working {
     /// What the formula is called.
     pub name: Cow<'static, str>,
     /// The formula in words.
-    pub words: Cow<'static, str>,
+    pub words: Sentence,
     /// What is put in.
     pub terms: Vec<Term>,
     /// What comes out.
     pub result: Term,
     /// What would make it surer.
-    pub surer: Option<String>,
+    pub surer: Option<Sentence>,
 }
 
 /// One number of a working.
@@ -93,12 +94,7 @@ impl Term {
 
 impl Working {
     /// A working, with what would make it surer found from its terms.
-    pub fn of(
-        name: impl Into<Cow<'static, str>>,
-        words: impl Into<Cow<'static, str>>,
-        terms: Vec<Term>,
-        result: Term,
-    ) -> Self {
+    pub fn of(name: impl Into<Cow<'static, str>>, words: impl Into<Sentence>, terms: Vec<Term>, result: Term) -> Self {
         let weakest =
             terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
         let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
@@ -107,7 +103,7 @@ impl Working {
             Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
             _ => format!("{}: from a datasheet. Measure it here.", term.name),
         });
-        Self { name: name.into(), words: words.into(), terms, result, surer }
+        Self { name: name.into(), words: words.into(), terms, result, surer: surer.map(Into::into) }
     }
 }
 

@@ -1,8 +1,8 @@
 //! `fit`, `capture`, `phases`: the methods of the bench on files.
 
 use super::{Stop, print};
+use super::{amount, percent};
 use ash_pond_core::bench::{self, Holds, Known, Log, Pair, Protocol, Reader};
-use ash_pond_core::limits::{amount, percent};
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};

@@ -1,8 +1,8 @@
 //! `compare`: arrangements side by side.
 
 use super::{Stop, arrangement, charge, plan, print};
+use super::{amount, percent, said};
 use ash_pond_core::compare::{Compared, Comparison, compare};
-use ash_pond_core::limits::{amount, percent};
 use ash_pond_core::plan::Plan;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -65,7 +65,7 @@ fn table(plan: &Plan, found: &Comparison) -> String {
         ("efficiency", Box::new(|it| it.efficiency.map_or_else(|| "–".into(), percent))),
         ("to the floor, steady", Box::new(move |it| hours(it.to_floor_h))),
         ("until something quits", Box::new(move |it| hours(it.to_cut_off_h))),
-        ("what quits", Box::new(|it| it.cut_off_by.clone().unwrap_or_else(|| "–".into()))),
+        ("what quits", Box::new(|it| it.cut_off_by.as_ref().map_or_else(|| "–".into(), said))),
         ("cost of the energy", Box::new(move |it| stated(it.energy_cost, &currency))),
         (
             "boxes, leads, fuses",

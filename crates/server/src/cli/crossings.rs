@@ -1,8 +1,8 @@
 //! `crossings`: where two arrangements draw the same.
 
+use super::amount;
 use super::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::compare::{Ask, Over, crossings};
-use ash_pond_core::limits::amount;
 use std::fmt::Write;
 use std::path::PathBuf;
 

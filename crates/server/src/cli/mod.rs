@@ -13,10 +13,12 @@ mod stand_in;
 
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::say::{Habits, Sentence, render};
 use clap::{Parser, Subcommand};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
+use std::sync::OnceLock;
 
 /// Keeps low-power critical devices running through outages and off the grid.
 ///
@@ -27,6 +29,9 @@ use std::process::ExitCode;
 struct Cli {
     #[command(subcommand)]
     command: Command,
+    /// How numbers and units are written: point or comma, c or f, m or ft, mm2 or awg, 24h or 12h, with commas between
+    #[arg(long, global = true, value_name = "WORDS", default_value = "")]
+    units: String,
 }
 
 #[derive(Debug, Subcommand)]
@@ -111,6 +116,13 @@ impl<E: Into<anyhow::Error>> From<E> for Stop {
 /// Runs the command line and tells the exit code.
 pub fn run() -> ExitCode {
     let cli = Cli::parse();
+    match Habits::parse(&cli.units) {
+        Ok(habits) => drop(HABITS.set(habits)),
+        Err(why) => {
+            eprintln!("ash-pond: --units: {why}");
+            return ExitCode::from(2);
+        }
+    }
     let ended = match cli.command {
         Command::Demo { data, fresh, port } => serve::demo(&data, fresh, port),
         Command::Serve { data, listen } => serve::serve(&data, listen),
@@ -136,11 +148,11 @@ pub fn run() -> ExitCode {
         Ok(()) => ExitCode::SUCCESS,
         Err(Stop::Trips) => ExitCode::from(3),
         Err(Stop::Input(sentence)) => {
-            eprintln!("ash-pond: {sentence}");
+            eprintln!("ash-pond: {}", render(&sentence, &habits()));
             ExitCode::from(2)
         }
         Err(Stop::Failed(error)) => {
-            eprintln!("ash-pond: {error:#}");
+            eprintln!("ash-pond: {}", render(&format!("{error:#}"), &habits()));
             ExitCode::FAILURE
         }
     }
@@ -178,9 +190,36 @@ fn charge(plan: &Plan, given: &[String]) -> Result<Charge, Stop> {
     Ok(charge)
 }
 
-/// Prints to standard output; a reader that went away is no failure.
+/// How the reader of this run writes numbers and units.
+static HABITS: OnceLock<Habits> = OnceLock::new();
+
+fn habits() -> Habits {
+    HABITS.get().copied().unwrap_or(Habits::si())
+}
+
+/// A number with its unit, as the reader writes it.
+fn amount(value: f64, unit: &str) -> String {
+    habits().amount(value, unit, None)
+}
+
+/// A share as a percentage.
+fn percent(share: f64) -> String {
+    amount(share * 100.0, "%")
+}
+
+/// Hours as they are said.
+fn clocked(hours: f64) -> String {
+    said(&ash_pond_core::outage::clocked(hours))
+}
+
+/// A sentence, as the reader writes what is in it.
+fn said(sentence: &Sentence) -> String {
+    sentence.render(&habits()).into_owned()
+}
+
+/// Prints to standard output, sentences by the habits of the reader; a reader that went away is no failure.
 fn print(text: &str) -> Result<(), Stop> {
-    match std::io::stdout().lock().write_all(text.as_bytes()) {
+    match std::io::stdout().lock().write_all(render(text, &habits()).as_bytes()) {
         Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
         other => Ok(other?),
     }

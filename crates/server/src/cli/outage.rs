@@ -2,8 +2,8 @@
 
 use super::simulate::outage;
 use super::{Stop, print};
-use ash_pond_core::limits::{amount, percent};
-use ash_pond_core::outage::{RechargeAsk, clocked, recharge, shed_board, starts};
+use super::{amount, clocked, percent, said};
+use ash_pond_core::outage::{RechargeAsk, recharge, shed_board, starts};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -47,7 +47,7 @@ pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
     }
     text += "\nThe best order, by what matters most:\n";
     for it in &board.best {
-        let _ = writeln!(text, "{:<60}  on until {}", it.rule, clocked(it.hours));
+        let _ = writeln!(text, "{:<60}  on until {}", said(&it.rule), clocked(it.hours));
     }
     print(&text)
 }
@@ -81,11 +81,11 @@ pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
     }
     let mut text = format!("{}\n", found.sentence);
     for it in &found.turns {
-        let near = it.tightest.as_deref().unwrap_or("");
+        let near = it.tightest.as_ref().map_or_else(String::new, said);
         let _ = writeln!(text, "{:>8}  {:<26}  {near}", clocked(it.at_s / 3600.0), plan.label(&it.device));
     }
-    for it in &found.by_hand {
-        let _ = writeln!(text, "{:>8}  {:<26}  a person has to start it", "", plan.label(it));
+    for it in &found.hands {
+        let _ = writeln!(text, "{:>8}  {}", "by hand", said(&it.sentence));
     }
     print(&text)
 }

@@ -1,8 +1,8 @@
 //! `simulate`: an outage marched through in time, once or many times.
 
 use super::{Stop, print};
-use ash_pond_core::limits::{amount, percent};
-use ash_pond_core::outage::{Chances, Handle, MOST_RUNS, Simulation, chances, clocked, headline, owner, simulate};
+use super::{amount, clocked, percent};
+use ash_pond_core::outage::{Chances, Handle, MOST_RUNS, Simulation, chances, headline, owner, simulate};
 use ash_pond_core::plan::{Outage, Plan};
 use std::fmt::Write;
 use std::path::PathBuf;

@@ -9,10 +9,11 @@ use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::outage as usecase;
 use ash_pond_core::outage::{Handle, ready_made};
+use ash_pond_core::say::{Habits, render};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
-use axum::http::header;
+use axum::http::{HeaderMap, header};
 use axum::response::IntoResponse;
 use axum::response::sse::{Event, Sse};
 use futures::stream::{self, Stream};
@@ -60,9 +61,12 @@ impl Drop for Leaving {
 pub(super) async fn chances(
     State(state): State<AppState>,
     Path(site): Path<String>,
+    headers: HeaderMap,
     body: Bytes,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
     let question: ChancesQuestion = read_body(&body)?;
+    let habits = headers.get(crate::told::HEADER).and_then(|it| it.to_str().ok());
+    let habits = habits.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
     let runs = question.runs;
     let handle = Arc::new(Handle::default());
     let store = Arc::clone(&state.store);
@@ -71,22 +75,23 @@ pub(super) async fn chances(
     let (working, known) = (Arc::clone(&handle), state.answers.clone());
     drop(state);
     let work = tokio::task::spawn_blocking(move || usecase::many(&ready, &question, &known, &working));
-    let stream = stream::unfold(Some((work, Leaving(handle), runs)), async |state| {
-        let (mut work, leaving, runs) = state?;
+    let stream = stream::unfold(Some((work, Leaving(handle), runs, habits)), async |state| {
+        let (mut work, leaving, runs, habits) = state?;
         match tokio::time::timeout(TELL_EVERY, &mut work).await {
             Err(_) => {
                 let data = RunsDone { done: leaving.0.done(), of: runs };
-                Some((Ok(named("progress", &data)), Some((work, leaving, runs))))
+                Some((Ok(named("progress", &data, &habits)), Some((work, leaving, runs, habits))))
             }
-            Ok(Ok(Some(told))) => Some((Ok(named("done", &told)), None)),
+            Ok(Ok(Some(told))) => Some((Ok(named("done", &told, &habits)), None)),
             Ok(Ok(None) | Err(_)) => None,
         }
     });
     Ok(Sse::new(stream))
 }
 
-fn named<T: serde::Serialize>(name: &str, data: &T) -> Event {
-    Event::default().event(name).data(serde_json::to_string(data).unwrap_or_default())
+fn named<T: serde::Serialize>(name: &str, data: &T, habits: &Habits) -> Event {
+    let text = serde_json::to_string(data).unwrap_or_default();
+    Event::default().event(name).data(render(&text, habits))
 }
 
 /// What dropping devices buys the ones that matter more, and the best order.
@@ -157,6 +162,9 @@ pub(super) struct Taken {
     below_soc: Option<f64>,
     /// Whether everything is used, whatever the outage says.
     use_everything: Option<bool>,
+    /// How its reader writes numbers and units, in the words of the header.
+    #[serde(default)]
+    habits: Option<String>,
 }
 
 impl Taken {
@@ -182,7 +190,7 @@ fn attached(kind: &'static str, name: &str, text: String) -> impl IntoResponse +
 /// What to do when, as an iCalendar file.
 #[utoipa::path(get, path = "/sites/{site}/outage/calendar.ics", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The calendar", content_type = "text/calendar", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
@@ -192,16 +200,17 @@ pub(super) async fn outage_calendar(
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
 ) -> Result<impl IntoResponse, ApiError> {
+    let habits = taken.habits.as_deref().and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
     let question = taken.question();
     let name = format!("{}-{}.ics", question.outage, question.arrangement);
-    let text = blocking(move || usecase::calendar(&state.store, &site, &question)).await?;
+    let text = blocking(move || usecase::calendar(&state.store, &site, &question, &habits)).await?;
     Ok(attached("text/calendar; charset=utf-8", &name, text))
 }
 
 /// Everything over time, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/series.csv", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
@@ -217,7 +226,7 @@ pub(super) async fn outage_series(
 /// What happens, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/events.csv", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))

@@ -23,7 +23,7 @@ pub(crate) fn history(store: &Store, site: &str, kind: &str, of: &str) -> Result
         let outcome = outcome(&plan, &test).ok();
         let given = outcome.as_ref().map(|it| it.figures.as_slice()).unwrap_or_default();
         if given.is_empty() {
-            let sentence = outcome.as_ref().map_or_else(String::new, |it| it.sentence.clone());
+            let sentence = outcome.as_ref().map_or_else(String::new, |it| it.sentence.to_string());
             others.push(OtherTest {
                 test: row.id.clone(),
                 begun: row.begun.clone(),

@@ -27,7 +27,7 @@ pub(crate) fn write(
         Err(StoreError::Missing { .. }) => None,
         Err(other) => return Err(other.into()),
     };
-    let words = fields::change(kind.word(), id, before.as_ref(), body.as_ref());
+    let words = fields::change(kind.word(), id, before.as_ref(), body.as_ref()).to_string();
     let edit = Edit { kind, id: id.to_owned(), based_on, body };
     Ok(store.change(site, &[edit], &words)?)
 }

@@ -11,6 +11,7 @@ use ash_pond_core::outage::{
     self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell, with_drop,
 };
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
+use ash_pond_core::say::{Habits, Sentence};
 use ash_pond_store::Store;
 use std::sync::Arc;
 
@@ -163,7 +164,12 @@ pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> 
 }
 
 /// What to do when, as a calendar.
-pub(crate) fn calendar(store: &Store, site: &str, question: &OutageQuestion) -> Result<String, ApiError> {
+pub(crate) fn calendar(
+    store: &Store,
+    site: &str,
+    question: &OutageQuestion,
+    habits: &Habits,
+) -> Result<String, ApiError> {
     use icalendar::{Calendar, Component, Event};
     let it = ready(store, site, question)?;
     let told = tell(&it.plan, it.way(), &it.outage, 48);
@@ -174,7 +180,8 @@ pub(crate) fn calendar(store: &Store, site: &str, question: &OutageQuestion) -> 
         let stamp: String = todo.at.chars().filter(|it| *it != '-' && *it != ':').collect::<String>() + "00";
         let mut event = Event::new();
         event.uid(&format!("{site}-{}-{}-{index}@ash-pond", question.arrangement, question.outage));
-        event.summary(&todo.what);
+        // Lines are folded here, so that sentences are rendered before.
+        event.summary(&todo.what.render(habits));
         event.add_property("DTSTART", &stamp);
         event.add_property("DURATION", "PT10M");
         event.add_property("DTSTAMP", format!("{stamp}Z"));
@@ -196,8 +203,13 @@ pub(crate) fn table(store: &Store, site: &str, question: &OutageQuestion, events
         let clock = outage::Clock::of(&it.plan, &it.outage);
         for event in &found.events {
             let at = clock.date(event.at_h * 3600.0).strftime("%Y-%m-%dT%H:%M:%S").to_string();
-            let row =
-                [format!("{:.4}", event.at_h), at, event.what.clone(), event.item.clone(), event.cause.join(" < ")];
+            let row = [
+                format!("{:.4}", event.at_h),
+                at,
+                event.what.clone(),
+                event.item.clone(),
+                event.cause.iter().map(Sentence::marked).collect::<Vec<_>>().join(" < "),
+            ];
             writer.write_record(row).map_err(broken)?;
         }
     } else if let Some(series) = &found.series {

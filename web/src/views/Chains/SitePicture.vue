@@ -6,7 +6,7 @@ import StatusMark from "../../components/StatusMark.vue";
 import { habits } from "../../format/habits";
 import { raw } from "../../format/figure";
 import { fixed, volts, watts } from "../../format/number";
-import { gaugeOfArea, toFeet } from "../../format/units";
+import { gaugeName, gaugeOfArea, toFeet } from "../../format/units";
 import MiniStaff from "./MiniStaff.vue";
 import SiteEnd from "./SiteEnd.vue";
 import SiteGround from "./SiteGround.vue";
@@ -39,11 +39,11 @@ function lead(node: Node): string {
   const gauge = raw(cable.awg);
   const size =
     gauge !== undefined
-      ? `AWG ${gauge}`
+      ? gaugeName(gauge)
       : area === undefined
         ? ""
-        : habits.area === "awg"
-          ? `AWG ${gaugeOfArea(area)}`
+        : habits.area === "awg" && gaugeOfArea(area) !== undefined
+          ? gaugeName(gaugeOfArea(area) ?? 0)
           : `${fixed(area, area % 1 ? ((area * 10) % 1 ? 2 : 1) : 0)} mm²`;
   const ends = node.collapsed ? "it collapses" : `${volts(node.nearV)} to ${volts(node.farV)} V`;
   return `${length} of ${size}: ${ends}`;

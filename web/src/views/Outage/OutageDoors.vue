@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import SavePicture from "../../components/SavePicture.vue";
+import { spoken } from "../../format/habits";
 import { useSite } from "../../composables/useSite";
 import type { Panel } from "./timeline";
 import { useDropped, type Of } from "./useOutage";
@@ -24,7 +25,7 @@ const DOORS: [Panel, string][] = [
 ];
 /** What is taken along is of what is looked at: with what is dropped, and as far as it is used. */
 function file(name: string) {
-  const asked = new URLSearchParams({ ...props.of, drop: dropped.value.join() });
+  const asked = new URLSearchParams({ ...props.of, drop: dropped.value.join(), habits: spoken() });
   if (below.value !== undefined) asked.set("below_soc", String(below.value));
   if (props.everything !== undefined) asked.set("use_everything", String(props.everything));
   return `/api/sites/${encodeURIComponent(site.value)}/outage/${name}?${asked}`;

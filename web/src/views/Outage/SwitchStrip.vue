@@ -30,7 +30,9 @@ const FATES: Record<Schemas["Fate"], { words: string; status: string }> = {
   latches: { words: "latched: needs a person", status: "trips" },
   by_hand: { words: "plugged over by hand", status: "unproven" },
   unknown: { words: "nobody measured it", status: "unproven" },
-  dark: { words: "goes with the mains", status: "trips" },
+  dark: { words: "without a feed", status: "trips" },
+  inspect: { words: "look at it before it starts", status: "trips" },
+  dropped: { words: "dropped: switch it back on", status: "unproven" },
 };
 function words(it: At): string {
   const fate = FATES[it.fate].words;

@@ -6,6 +6,7 @@ import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { idFrom } from "../../format/figure";
+import { spoken } from "../../format/habits";
 
 export type Outage = Schemas["Outage"];
 export type Told = Schemas["OutageTold"];
@@ -123,7 +124,7 @@ export function useChances(asked: ComputedRef<Question | undefined>) {
     try {
       const reply = await fetch(`/api/sites/${encodeURIComponent(site.value)}/outage/chances`, {
         method: "POST",
-        headers: { "content-type": "application/json" },
+        headers: { "content-type": "application/json", "ash-pond-habits": spoken() },
         body: JSON.stringify({ of, runs, seed: 1 }),
         signal: mine.signal,
       });

@@ -4,7 +4,6 @@ import { api, Refused, taken, type Figure, type Schemas, type Source } from "../
 import { useSite } from "../../composables/useSite";
 import { noteOf, typed } from "../../format/figure";
 import { habits } from "../../format/habits";
-import { told } from "../../format/units";
 
 /** The size of a store by whatever its label says; where that can mean two things, both are shown. */
 const props = defineProps<{ source: Source; refused?: string | undefined }>();
@@ -78,7 +77,7 @@ function take(reading: Reading) {
       @blur="settle"
       @keydown.enter.prevent="settle"
     />
-    <span v-if="noteOf(figure) && !question" class="note">= {{ told(noteOf(figure)) }}</span>
+    <span v-if="noteOf(figure) && !question" class="note">= {{ noteOf(figure) }}</span>
     <span v-if="trouble || refused" class="sentence" role="alert">{{ trouble || refused }}</span>
     <span v-if="question" class="question" role="status">
       {{ question.words }}

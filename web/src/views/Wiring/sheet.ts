@@ -3,7 +3,7 @@ import type { Arrangement, Feed, Plan, Port } from "../../api/client";
 import { raw } from "../../format/figure";
 import { habits } from "../../format/habits";
 import { plain } from "../../format/number";
-import { gaugeOfArea, toFeet } from "../../format/units";
+import { gaugeName, gaugeOfArea, toFeet } from "../../format/units";
 
 export interface SheetRow {
   from: string;
@@ -32,7 +32,7 @@ function lead(feed: Feed): string {
   const area = raw(cable.area_mm2);
   const gauge =
     raw(cable.awg) ?? (habits.area === "awg" && area !== undefined ? gaugeOfArea(area) : undefined);
-  const size = gauge === undefined ? `${plain(area ?? 0)} mm²` : `AWG ${gauge}`;
+  const size = gauge === undefined ? `${plain(area ?? 0)} mm²` : gaugeName(gauge);
   return `${length} of ${size}, ${cable.material ?? "copper"}`;
 }
 

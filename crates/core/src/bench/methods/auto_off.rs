@@ -6,7 +6,7 @@ use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, mean};
 use super::levels::between;
-use crate::limits::Amount;
+use crate::say::Amount;
 
 /// What stayed on counts once it was watched for this many times the longest delay.
 const WATCHED: f64 = 1.2;
@@ -48,7 +48,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     for it in stayed.iter().filter(|it| it.1[1].value < WATCHED * longest) {
         let sentence =
             format!("was watched for {} only; the delay is {}", Amount(it.1[1].value, "min"), Amount(longest, "min"));
-        questions.push(Question { row: it.0, sentence });
+        questions.push(Question { row: it.0, sentence: sentence.into() });
     }
     let by_watts = |a: &&(usize, Vec<Known>), b: &&(usize, Vec<Known>)| a.1[0].value.total_cmp(&b.1[0].value);
     let most = gone.iter().max_by(by_watts);
@@ -64,7 +64,8 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         (Some(most), Some(least)) if least.1[0].value <= most.1[0].value => {
             questions.push(Question {
                 row: most.0,
-                sentence: format!("went off at more than row {} stayed on with: was the load steady?", least.0 + 1),
+                sentence: format!("went off at more than row {} stayed on with: was the load steady?", least.0 + 1)
+                    .into(),
             });
             done("It went off at more than it stayed on with: strike the row that does not count.".into())
         }

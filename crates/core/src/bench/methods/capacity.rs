@@ -9,7 +9,8 @@ use super::super::outcome::{Outcome, Plot, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh};
 use crate::chemistry;
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
+use crate::say::Amount;
 
 /// This near to its cut-off, V a cell, a store is empty.
 const NEAR: f64 = 0.05;

@@ -9,8 +9,8 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh, mean};
-use crate::limits::Amount;
 use crate::plan::Battery;
+use crate::say::Amount;
 
 /// Runs whose lengths differ by more than this share are unlike.
 const UNLIKE: f64 = 0.1;
@@ -158,7 +158,7 @@ fn unlike(ways: &[Vec<Run>; 2]) -> Vec<Question> {
         } else {
             return None;
         };
-        Some(Question { row: it.row, sentence })
+        Some(Question { row: it.row, sentence: sentence.into() })
     });
     asked.collect()
 }

@@ -8,8 +8,9 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused};
-use crate::limits::{Amount, amount};
+use crate::limits::amount;
 use crate::plan::{Battery, Source};
+use crate::say::Amount;
 
 /// What a cell stands, V at 25 °C: while charging, on float, and in an equalising step at most (none: never).
 struct Cell {

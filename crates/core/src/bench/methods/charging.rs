@@ -5,7 +5,7 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh};
-use crate::limits::Amount;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {

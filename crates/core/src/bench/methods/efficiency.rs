@@ -6,7 +6,7 @@ use super::super::meter::Known;
 use super::super::outcome::{CurveAt, Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::Case;
-use crate::limits::Amount;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -79,7 +79,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         let way = if off > 0.0 { "above" } else { "below" };
         Question {
             row: rows[*it].0,
-            sentence: format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")),
+            sentence: format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")).into(),
         }
     });
     Outcome {

@@ -65,7 +65,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             " It is less than its conductors alone would have: look whether it is as long and as thin as stated.";
     }
     Ok(Outcome {
-        sentence,
+        sentence: sentence.into(),
         figures: vec![case.given("contacts", "Ω", "/cable/contact_ohm", contacts)],
         plot: Some(Plot::of(("through the lead", "A"), ("lost", "V")).with(points)),
         ..Outcome::says("")

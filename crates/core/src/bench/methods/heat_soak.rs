@@ -9,9 +9,9 @@ use super::super::meter::{Known, student};
 use super::super::outcome::{CurveAt, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused};
-use crate::limits::Amount;
 use crate::network::Law;
 use crate::plan::{Port, PortVoltage};
+use crate::say::Amount;
 
 /// Time constants that are sought, minutes.
 const SLOWEST: f64 = 400.0;

@@ -5,7 +5,8 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh, mean, odd_rows};
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -64,7 +65,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let points = watts.iter().enumerate().map(|(n, (row, y))| (*row, Known::sure((n + 1) as f64), *y));
     let share = share_of_store(case, found.value);
     Ok(Outcome {
-        sentence: format!("Idle {}: {} a day{share}.", found.words("W"), Amount(found.value * 24.0, "Wh")),
+        sentence: format!("Idle {}: {} a day{share}.", found.words("W"), Amount(found.value * 24.0, "Wh")).into(),
         figures: vec![case.given("idle draw", "W", "/loss/idle_w", found)],
         questions: odd_rows(&watts, "W"),
         plot: Some(Plot::of(("row", ""), ("in", "W")).with(points)),

@@ -6,7 +6,7 @@ use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, mean};
 use super::charge_drop::Run;
 use super::idle::share_of_store;
-use crate::limits::Amount;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -52,5 +52,10 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     }
     let plot = Plot::of(("run", "h"), ("taken", "W")).with(runs.iter().map(|it| (it.row, it.hours, it.watts)));
     let figures = (found.value > 0.0).then(|| case.given("idle draw", "W", "/loss/idle_w", found));
-    Ok(Outcome { sentence, figures: figures.into_iter().collect(), plot: Some(plot), ..Outcome::says("") })
+    Ok(Outcome {
+        sentence: sentence.into(),
+        figures: figures.into_iter().collect(),
+        plot: Some(plot),
+        ..Outcome::says("")
+    })
 }

@@ -8,7 +8,8 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, mean, odd_rows};
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
+use crate::say::Amount;
 
 /// Change of power per kelvin, as a share.
 const PER_K: f64 = -0.004;
@@ -76,7 +77,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     questions.extend(odd_rows(&full, "W"));
     questions.extend(rows.iter().filter(|it| it.1[4].value < DIM).map(|it| Question {
         row: it.0,
-        sentence: format!("{} is little sun for this: wait for a clear hour", Amount(it.1[4].value, "W/m²")),
+        sentence: format!("{} is little sun for this: wait for a clear hour", Amount(it.1[4].value, "W/m²")).into(),
     }));
     let limit = &case.element.body["ports"][0]["limit"]["continuous_w"];
     let label = limit.as_f64().or_else(|| limit["value"].as_f64());

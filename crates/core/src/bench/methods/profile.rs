@@ -5,7 +5,8 @@ use super::super::outcome::{Outcome, Plot};
 use super::super::profile::Profile;
 use super::super::protocol::Protocol;
 use super::super::test::Case;
-use crate::limits::{Amount, percent};
+use crate::limits::percent;
+use crate::say::Amount;
 use serde_json::{Value, json};
 
 pub(super) fn guide() -> Guide {
@@ -79,7 +80,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     }
     let plot = Plot { trace: file.trace.clone(), ..Plot::of(("since its begin", "s"), ("drawn", "W")) };
     Outcome {
-        sentence: sentence + ".",
+        sentence: crate::say::Sentence::from(sentence + "."),
         lists: vec![given],
         plot: Some(plot),
         profile: Some(found),

@@ -6,8 +6,8 @@ use super::super::outcome::{Outcome, Plot, Question, Reading, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Subject};
 use super::levels::between;
-use crate::limits::Amount;
 use crate::plan::Plan;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -65,7 +65,8 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         (Some(held), Some(gone)) if gone.1.value <= held.1.value => Outcome {
             questions: vec![Question {
                 row: gone.0,
-                sentence: format!("went off at less than row {} held: was one port over its own limit?", held.0 + 1),
+                sentence: format!("went off at less than row {} held: was one port over its own limit?", held.0 + 1)
+                    .into(),
             }],
             ..done("They went off at less than they held: strike the row that does not count.".into())
         },

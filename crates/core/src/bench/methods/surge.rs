@@ -6,7 +6,7 @@ use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::Case;
 use super::levels::{Tried, tried, unit};
-use crate::limits::Amount;
+use crate::say::Amount;
 use serde_json::{Value, json};
 
 /// Levels nearer than this share are the same.
@@ -89,7 +89,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         .iter()
         .map(|it| Question {
             row: it.row,
-            sentence: format!("is within the rating of {}: it is no surge", Amount(rated, unit)),
+            sentence: format!("is within the rating of {}: it is no surge", Amount(rated, unit)).into(),
         })
         .collect();
     // What carries more for longer carries this for as long at least, unless it was seen to let go.
@@ -104,7 +104,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
                 "let go sooner than at a higher level: was it warm still? It is counted as {}",
                 Amount(it.seconds.value, "s")
             );
-            questions.push(Question { row: it.row, sentence });
+            questions.push(Question { row: it.row, sentence: sentence.into() });
         } else {
             it.seconds = above;
         }

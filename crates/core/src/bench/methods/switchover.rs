@@ -7,7 +7,7 @@ use super::super::meter::Known;
 use super::super::outcome::{Mark, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
 use super::super::test::Case;
-use crate::limits::Amount;
+use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -63,7 +63,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         found.overshoot_percent.map(|it| Told { name: "overshoot".into(), unit: "%", value: it, plus_minus: None });
     let plot = drawn(file, &found);
     Outcome {
-        sentence,
+        sentence: sentence.into(),
         figures: figures.into_iter().collect(),
         told: told.into_iter().chain(overshoot).collect(),
         plot: Some(plot),

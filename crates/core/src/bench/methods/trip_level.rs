@@ -5,7 +5,7 @@ use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::Case;
 use super::levels::{between, tried, unit};
-use crate::limits::Amount;
+use crate::say::Amount;
 
 /// What is held for less than this, s, says nothing of what is carried for good.
 const FOR_GOOD: f64 = 60.0;
@@ -43,7 +43,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     let mut questions: Vec<Question> = short
         .map(|it| Question {
             row: it.row,
-            sentence: format!("held for {} only: a minute or longer counts", Amount(it.seconds.value, "s")),
+            sentence: format!("held for {} only: a minute or longer counts", Amount(it.seconds.value, "s")).into(),
         })
         .collect();
     let held = tried.iter().filter(|it| !it.tripped && it.seconds.value >= FOR_GOOD);
@@ -72,7 +72,8 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
                     Amount(gone.level.value, unit),
                     held.row + 1,
                     Amount(held.level.value, unit)
-                ),
+                )
+                .into(),
             });
             done("It tripped at less than it held: let it cool, and strike the row that does not count.".into())
         }

@@ -58,19 +58,17 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             .collect();
         let walked = walk(case.plan, way, &Charge::full(), &reads);
         let wrong = walked.joints.iter().filter_map(|it| Some((it, it.judged.as_ref()?)));
-        questions.extend(
-            wrong.filter(|it| it.1.shows != Shows::Expected).map(|(joint, judged)| Question {
-                row,
-                sentence: format!("{}: {}", joint.joint.place, judged.sentence),
-            }),
-        );
+        questions.extend(wrong.filter(|it| it.1.shows != Shows::Expected).map(|(joint, judged)| Question {
+            row,
+            sentence: format!("{}: {}", joint.joint.place, judged.sentence).into(),
+        }));
         points = it
             .values
             .iter()
             .enumerate()
             .filter_map(|(index, volts)| Some((row, Known::sure((index + 1) as f64), Known::sure((*volts)?))))
             .collect();
-        sentence = walked.sentence;
+        sentence = walked.sentence.to_string();
     }
     let plot =
         (!points.is_empty()).then(|| Plot::of(("joint, in the order of the columns", ""), ("read", "V")).with(points));
