@@ -5,6 +5,7 @@ use crate::limits::{
     Board, Break, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
     first_break, tightest, windows,
 };
+use crate::network::charging_volts;
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
@@ -84,7 +85,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     Ok(Way {
         id: arrangement.id.to_string(),
         label: arrangement.label.clone(),
-        moments: moments(plan, arrangement).iter().map(ToString::to_string).collect(),
+        moments: told_moments(plan, arrangement),
         day: day(plan, arrangement, charge),
         to_floor_h,
         lasting,
@@ -99,6 +100,14 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         line: line.into(),
         flow,
     })
+}
+
+/// Every moment that can be looked at: charging too, where something that can be filled is in use.
+fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
+    let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
+    let filled = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
+    let all = moments(plan, arrangement).into_iter().chain(filled.then_some(Moment::Charging));
+    all.map(|it| it.to_string()).collect()
 }
 
 /// "Direct DC · 127 h to the floor · Weir camera resets": the way, how long, what is worst.

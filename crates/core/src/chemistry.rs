@@ -9,6 +9,18 @@ pub struct Chemistry {
     pub id: String,
     /// What it is called.
     pub label: String,
+    /// Its family: `lithium` or `lead`.
+    pub family: String,
+    /// Volts per cell at the terminals while it is charged, at 25 °C.
+    pub charge_v: f64,
+    /// Volts per cell while it is kept full; none where it is not to be.
+    pub float_v: Option<f64>,
+    /// Volts per cell while it is equalised; none where that must not be done.
+    pub equalise_v: Option<f64>,
+    /// The charge from which on it takes less and less, 0 to 1.
+    pub taper_from: f64,
+    /// How long it lasts by the calendar, years.
+    pub life_years: f64,
     /// Nominal volts per cell.
     pub cell_nominal_v: f64,
     /// State of charge to resting volts per cell.
@@ -33,6 +45,24 @@ impl Chemistry {
     /// Resting volts per cell at a state of charge of 0 to 1.
     pub fn cell_v(&self, soc: f64) -> f64 {
         interpolate(&self.ocv, soc)
+    }
+
+    /// Whether it is a lead battery, whose charging voltage goes with its temperature.
+    pub fn is_lead(&self) -> bool {
+        self.family == "lead"
+    }
+
+    /// How much less of its full acceptance it takes at a charge of 0 to 1: all of it up to `taper_from`, a tenth when
+    /// full, on a straight line between.
+    pub fn taper(&self, soc: f64) -> f64 {
+        let from = self.taper_from;
+        if soc <= from { 1.0 } else { 1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0) }
+    }
+
+    /// What is added to the charging voltage of a cell at a temperature in °C: 4 mV less for each kelvin above 25 °C for
+    /// lead (IEC 61056-1 and makers' usual figure), nothing for lithium.
+    pub fn charge_offset_v(&self, celsius: f64) -> f64 {
+        if self.is_lead() { 0.004 * (25.0 - celsius) } else { 0.0 }
     }
 
     /// Share of the rated capacity at a temperature in °C.
@@ -90,6 +120,12 @@ static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
         .map(|(id, it)| Chemistry {
             id,
             label: it.label,
+            family: it.family,
+            charge_v: it.charge_v,
+            float_v: it.float_v,
+            equalise_v: it.equalise_v,
+            taper_from: it.taper_from,
+            life_years: it.life_years,
             cell_nominal_v: it.cell_nominal_v,
             ocv: it.ocv,
             capacity_at: it.capacity_at,
@@ -111,6 +147,12 @@ struct File {
 #[derive(serde::Deserialize)]
 struct Shipped {
     label: String,
+    family: String,
+    charge_v: f64,
+    float_v: Option<f64>,
+    equalise_v: Option<f64>,
+    taper_from: f64,
+    life_years: f64,
     cell_nominal_v: f64,
     ocv: Vec<(f64, f64)>,
     capacity_at: Vec<(f64, f64)>,

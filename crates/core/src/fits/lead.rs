@@ -1,72 +1,137 @@
-//! The lead and the fuse that a feed is proposed: the smallest standard area whose drop, ampacity and fuse all hold.
+//! The lead and the fuse that a feed is proposed: the smallest standard ones that hold for whatever it may carry.
+//!
+//! A lead to a device carries what that draws at its worst moment. A lead into a converter or a shared stage carries what
+//! that stage may draw by its own limit, however little hangs on it today.
 
 use crate::figure::Figure;
-use crate::limits::{Code, Finding, Status, amount, areas, findings, next_fuse, planned_amps};
-use crate::network::conductor_ohms;
-use crate::network::{Charge, Moment, evaluate};
-use crate::plan::{Arrangement, Cable, Fuse, Material, Plan};
+use crate::limits::{Code, Finding, Status, amount, areas, findings, fuses, planned_amps};
+use crate::network::{Charge, Law, Network, Reading, Solver, moments};
+use crate::plan::device::{Current, power_factor};
+use crate::plan::{Arrangement, Cable, Converter, Fuse, Material, Plan};
+use crate::say::Name;
 
 /// What a lead and its fuse are proposed for.
 const FOR: [Code; 5] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing];
-/// Drop that a planning rule calls good, as a share.
-const GOOD_DROP: f64 = 0.03;
-/// Fuses that are tried on one area, from the smallest that carries the busy current.
-const MOST_FUSES: usize = 4;
+/// Charges at which currents are looked at; beside them the floor.
+const CHARGES: [f64; 2] = [1.0, 0.5];
 
-/// Gives the feed of an index a lead of `length_m` and, off a bare battery, a fuse; tells what is proposed.
-pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Vec<String> {
+/// A lead and a fuse, or that none does.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Proposal {
+    /// What is proposed, in words.
+    pub(super) words: Vec<String>,
+    /// Why no standard lead of that length is proposed.
+    pub(super) refused: Option<String>,
+}
+
+/// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse; tells what is proposed.
+pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Proposal {
     let place = way.feeds[index].to.name();
-    let needs_fuse = {
-        way.feeds[index].fuse = None;
-        let found = findings(plan, way);
-        found.iter().any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds)
+    way.feeds[index].fuse = None;
+    // The thinnest lead asks for a fuse where any would.
+    put(way, index, length_m, areas().next().unwrap_or(0.5), None);
+    let found = findings(plan, way);
+    let needs_fuse =
+        found.iter().any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds);
+    let may = plan.converter(way.feeds[index].to.item.as_str()).and_then(|it| may_draw(plan, way, index, it));
+    let flows = worst_amps(plan, way, index);
+    let amps = may.unwrap_or(0.0).max(flows);
+    let tight_from = plan.site.tight_from();
+    let window = |found: &[Finding]| {
+        let own = found.iter().filter(|it| it.place == place && it.moment != "charging");
+        let volts = own.filter(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
+        volts.map(|it| it.status).max().unwrap_or(Status::Holds)
     };
-    let (amps, volts) = busy(plan, way, &place);
-    let ambient = plan.site.ambient();
-    // The first area that the formula allows; what the network says of it decides.
-    let drops = |area: f64| amps * conductor_ohms(Material::Copper, length_m, area, ambient).0 / volts.max(1e-9);
-    let fits = |area: &f64| planned_amps(Material::Copper, *area) >= amps && drops(*area) <= GOOD_DROP;
-    let all: Vec<f64> = areas().collect();
-    let first = all.iter().position(fits).unwrap_or(all.len() - 1);
+    // What no lead mends is not asked of one.
+    let thickest = areas().last().unwrap_or(50.0);
+    put(way, index, length_m, thickest, None);
+    let best_window = window(&findings(plan, way));
     let mut best: Option<(Status, f64, Option<f64>)> = None;
-    for area in &all[first..] {
-        for fuse in fuses(plan, needs_fuse, amps, *area) {
-            put(way, index, length_m, *area, fuse);
-            let worst = worst(&findings(plan, way), &place);
-            if best.is_none_or(|it| worst < it.0) {
-                best = Some((worst, *area, fuse));
-            }
-            if worst == Status::Holds {
-                return words(length_m, *area, fuse, None);
-            }
+    for area in areas() {
+        let carries = planned_amps(Material::Copper, area);
+        if carries * tight_from < amps * (1.0 - 1e-9) {
+            continue;
+        }
+        let wanted = plan.site.fuse_factor() * amps;
+        let fuse = fuses().find(|it| *it >= wanted * (1.0 - 1e-9));
+        if needs_fuse && fuse.is_none_or(|it| it > carries) {
+            continue;
+        }
+        let fuse = fuse.filter(|_| needs_fuse);
+        put(way, index, length_m, area, fuse);
+        let found = findings(plan, way);
+        let worst = worst(&found, &place);
+        if best.is_none_or(|it| worst < it.0) {
+            best = Some((worst, area, fuse));
+        }
+        if worst == Status::Holds && window(&found) <= best_window {
+            return Proposal { words: words(plan, way, index, (length_m, area, fuse), may), refused: None };
         }
     }
-    let Some((status, area, fuse)) = best else { return Vec::new() };
-    put(way, index, length_m, area, fuse);
-    words(length_m, area, fuse, Some(status))
-}
-
-/// Current and voltage at the near end with everything busy; what runs where the busy state collapses.
-fn busy(plan: &Plan, way: &Arrangement, place: &str) -> (f64, f64) {
-    let at = |moment| {
-        let flow = evaluate(plan, way, &moment, &Charge::full()).ok()?;
-        flow.feeds.get(place).map(|it| (it.amps, it.near_v))
+    let (length, name) = (amount(length_m, "m"), Name(plan.label(way.feeds[index].to.item.as_str())));
+    let refused = match best {
+        Some((status, area, _)) => {
+            format!("no standard lead of {length} to {name} holds: even {} is “{}”", amount(area, "mm²"), status.word())
+        }
+        None => format!("no standard lead to {name} is planned for the {} that it may carry", amount(amps, "A")),
     };
-    at(Moment::Busy).or_else(|| at(Moment::Running)).unwrap_or((0.0, 12.0))
+    let (_, area, fuse) = best.unwrap_or((Status::Trips, thickest, None));
+    put(way, index, length_m, area, fuse);
+    Proposal { words: Vec::new(), refused: Some(refused) }
 }
 
-fn fuses(plan: &Plan, needed: bool, amps: f64, area: f64) -> Vec<Option<f64>> {
-    if !needed {
-        return vec![None];
+/// What a converter may draw by its own limits, A: its input's, else what its outlets may give, at its least voltage. None
+/// where nothing is stated.
+fn may_draw(plan: &Plan, way: &Arrangement, index: usize, converter: &Converter) -> Option<f64> {
+    if let Some(most) = &converter.input.max_a {
+        return Some(most.get());
     }
-    let most = planned_amps(Material::Copper, area);
-    let mut rating = next_fuse(plan.site.fuse_factor() * amps);
-    let mut found = Vec::new();
-    while let Some(it) = rating.filter(|it| *it <= most && found.len() < MOST_FUSES) {
-        found.push(Some(it));
-        rating = next_fuse(it * 1.001);
+    let outlet = |port: &crate::plan::Port| {
+        let limit = port.limit.as_ref()?;
+        let volts = port.voltage.standing(None);
+        let by_amps = limit.continuous_a.as_ref().zip(volts).map(|(amps, volts)| amps.get() * volts);
+        let watts = limit.continuous_w.as_ref().map(Figure::get);
+        watts.into_iter().chain(by_amps).reduce(f64::min)
+    };
+    let out: f64 = converter.outputs.iter().map(outlet).sum::<Option<f64>>()?;
+    let input = &converter.input;
+    let least =
+        [input.cut_out_v.as_ref(), input.min_v.as_ref()].into_iter().flatten().map(Figure::get).reduce(f64::max);
+    let fixed = plan.port(&way.feeds[index].from).and_then(|it| it.voltage.standing(None));
+    let volts = fixed.or(least).filter(|it| *it > 0.0).or_else(|| near_v(plan, way, index))?;
+    let factor = if input.current == Current::Ac { power_factor(input.power_factor.as_ref()) } else { 1.0 };
+    Some(Law::of(converter.loss.as_ref()).input(out) / (volts * factor))
+}
+
+fn near_v(plan: &Plan, way: &Arrangement, index: usize) -> Option<f64> {
+    let network = Network::build(plan, way, plan.site.ambient());
+    let node = network.feeds().find(|it| it.1 == index)?.0;
+    let mut solver = Solver::new(&network);
+    let loads = crate::network::Moment::Running.loads(plan, way, &network);
+    solver.solve(&loads, &network.open_volts(&Charge::floor(plan)));
+    solver.read(Reading::NearVolts(node)).filter(|it| *it > 0.0)
+}
+
+/// The highest current of a feed over all moments and charges with a thick lead, A.
+fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
+    let mut thick = way.clone();
+    if let Some(cable) = &mut thick.feeds[index].cable {
+        cable.length_m = Figure::assumed(0.0);
     }
-    found
+    let network = Network::build(plan, &thick, plan.site.ambient());
+    let Some(node) = network.feeds().find(|it| it.1 == index).map(|it| it.0) else { return 0.0 };
+    let mut solver = Solver::new(&network);
+    let mut worst: f64 = 0.0;
+    let charges = CHARGES.into_iter().map(Charge::uniform).chain([Charge::floor(plan)]);
+    let charges: Vec<Vec<f64>> = charges.map(|it| network.open_volts(&it)).collect();
+    for moment in moments(plan, &thick).into_iter().filter(|it| it.place(plan, &thick).id == thick.id) {
+        let loads = moment.loads(plan, &thick, &network);
+        for open_v in &charges {
+            solver.solve(&loads, open_v);
+            worst = worst.max(solver.read(Reading::FeedAmps(node)).unwrap_or(0.0));
+        }
+    }
+    worst
 }
 
 fn put(way: &mut Arrangement, index: usize, length_m: f64, area: f64, fuse: Option<f64>) {
@@ -86,9 +151,18 @@ fn worst(found: &[Finding], place: &str) -> Status {
     own.map(|it| it.status).max().unwrap_or(Status::Holds)
 }
 
-fn words(length_m: f64, area: f64, fuse: Option<f64>, status: Option<Status>) -> Vec<String> {
+fn words(
+    plan: &Plan,
+    way: &Arrangement,
+    index: usize,
+    (length_m, area, fuse): (f64, f64, Option<f64>),
+    may: Option<f64>,
+) -> Vec<String> {
     let mut said = vec![format!("{} of {}", amount(length_m, "m"), amount(area, "mm²"))];
     said.extend(fuse.map(|it| format!("{} fuse", amount(it, "A"))));
-    said.extend(status.map(|it| format!("no standard lead of that length does better than “{}”", it.word())));
+    said.extend(may.map(|it| {
+        let name = Name(plan.label(way.feeds[index].to.item.as_str()));
+        format!("sized for the {} that {name} may draw", amount(it, "A"))
+    }));
     said
 }

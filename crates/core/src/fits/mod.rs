@@ -12,11 +12,11 @@ mod stages;
 pub use stages::{How, Stage, Stages, can_change};
 
 use crate::day::day;
-use crate::limits::{Finding, Status, findings};
+use crate::limits::{Finding, Status, Verdicts, asks, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
 use crate::say::Sentence;
-use lead::proposed;
+use lead::{Proposal, proposed};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -46,8 +46,10 @@ pub struct Fit {
     pub to: String,
     /// The feeds that it adds, each with the lead and the fuse that are proposed.
     pub feeds: Vec<Feed>,
-    /// Whether nothing trips by it that does not trip without it.
+    /// Whether nothing anywhere gets worse by it, and what is new by it does not trip.
     pub fits: bool,
+    /// Whether what gets worse is tight at most, so that a person may well take it.
+    pub bearable: bool,
     /// Why it does not fit.
     pub reason: Option<Sentence>,
     /// What the arrangement draws more by it while running, W.
@@ -172,19 +174,17 @@ struct Base<'a> {
     way: &'a Arrangement,
     running_w: f64,
     day_wh: f64,
-    trips: Vec<(crate::limits::Code, String)>,
+    verdicts: Verdicts,
 }
 
 impl<'a> Base<'a> {
     fn of(plan: &'a Plan, way: &'a Arrangement) -> Self {
-        let found = findings(plan, way);
-        let trips = found.iter().take_while(|it| it.status == Status::Trips).map(|it| (it.code, it.place.clone()));
         Self {
             plan,
             way,
             running_w: drawn_w(plan, way),
             day_wh: day(plan, way, &Charge::full()).drawn_wh,
-            trips: trips.collect(),
+            verdicts: Verdicts::of(plan, way),
         }
     }
 
@@ -203,15 +203,17 @@ impl<'a> Base<'a> {
         if refused.is_some() && path.len() > 1 {
             return None;
         }
-        let mut proposes = Vec::new();
+        let (mut proposes, mut no_lead) = (Vec::new(), None);
         let first = candidate.feeds.len();
         for (from, end) in path.iter().zip(&ends) {
             candidate.feeds.push(bare(plan, from, end)?);
         }
         // A lead loses power that the leads before it carry: those are looked at again, until nothing changes.
         for _ in 0..if refused.is_none() { PASSES } else { 0 } {
-            let again: Vec<String> =
-                (first..candidate.feeds.len()).flat_map(|it| proposed(plan, &mut candidate, it, length_m)).collect();
+            let given: Vec<Proposal> =
+                (first..candidate.feeds.len()).map(|it| proposed(plan, &mut candidate, it, length_m)).collect();
+            no_lead = given.iter().find_map(|it| it.refused.clone());
+            let again: Vec<String> = given.into_iter().flat_map(|it| it.words).collect();
             let settled = again == proposes || ends.len() == 1;
             proposes = again;
             if settled {
@@ -219,18 +221,21 @@ impl<'a> Base<'a> {
             }
         }
         let found = findings(plan, &candidate);
-        let is_new = |it: &&Finding| !self.trips.iter().any(|(code, place)| *code == it.code && *place == it.place);
-        let breaks = found.iter().take_while(|it| it.status == Status::Trips).find(is_new);
+        // The door: the whole is judged with it, and it fits only if nothing anywhere is worse.
+        let after = Verdicts::from(plan, &candidate, &found);
+        let worse = after.worse(&self.verdicts, |_| None);
         let feeds: Vec<usize> = candidate.chain(to);
         let on_way = |it: &&Finding| plan.is_on_way(&candidate, &feeds, &it.place);
         let least = found.iter().find(on_way);
-        let reason = refused.map(Sentence::from).or_else(|| breaks.map(|it| it.message.clone()));
+        let bearable = refused.is_none() && no_lead.is_none() && worse.as_ref().is_none_or(|it| it.0 <= Status::Tight);
+        let reason = refused.or(no_lead).map(Sentence::from).or_else(|| worse.map(|it| it.1));
         let flow = evaluate(plan, &candidate, &Moment::Running, &Charge::full()).ok();
         Some(Fit {
             from: format!("{}, {}", plan.label(path[0].item.as_str()), port_name(plan, &path[0])),
             through: path[1..].iter().map(|it| plan.label(it.item.as_str()).to_owned()).collect(),
             to: plan.label(to).to_owned(),
             fits: reason.is_none(),
+            bearable,
             reason,
             more_w: flow.as_ref().map_or(0.0, |it| it.totals.drawn_w) - self.running_w,
             more_day_wh: day(plan, &candidate, &Charge::full()).drawn_wh - self.day_wh,
@@ -263,5 +268,9 @@ fn bare(plan: &Plan, from: &From, to: &str) -> Option<Feed> {
         }
         _ => None,
     };
-    Some(Feed { from: from.clone(), to: target, cable: None, fuse: None, voltage_v, hand_switchover_minutes: None })
+    let feed =
+        Feed { from: from.clone(), to: target, cable: None, fuse: None, voltage_v, hand_switchover_minutes: None };
+    // What asks for nothing gets the lowest.
+    let voltage_v = if asks(plan, &feed) { feed.voltage_v.clone() } else { None };
+    Some(Feed { voltage_v, ..feed })
 }

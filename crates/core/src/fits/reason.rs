@@ -68,6 +68,19 @@ pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
     let out = |volts: f64| takes.low.is_some_and(|low| volts < low) || takes.high.is_some_and(|high| volts > high);
     match &port.voltage {
         PortVoltage::Follows { .. } => None,
+        PortVoltage::Offers { offers_v } if !asks_at(plan, from, to) => {
+            let least = offers_v.iter().map(Figure::get).fold(f64::INFINITY, f64::min);
+            out(least).then(|| {
+                let offered: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "").to_string()).collect();
+                format!(
+                    "offers {} V to what asks for it, and {} over a plain lead; {} takes {}",
+                    offered.join(", "),
+                    amount(least, "V"),
+                    takes.name,
+                    window()
+                )
+            })
+        }
         PortVoltage::Offers { offers_v } => offers_v.iter().all(|it| out(it.get())).then(|| {
             let offered: Vec<String> = offers_v.iter().map(|it| amount(it.get(), "").to_string()).collect();
             format!("offers {} V; {} takes {}", offered.join(", "), takes.name, window())
@@ -77,6 +90,17 @@ pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
             .filter(|it| out(*it))
             .map(|volts| format!("output {}; {} takes {}", amount(volts, "V"), takes.name, window())),
     }
+}
+
+/// Whether what is at the far end asks for one of several voltages.
+fn asks_at(plan: &Plan, from: &From, to: &str) -> bool {
+    let Ok(item) = crate::plan::Id::new(to) else { return false };
+    let to = crate::plan::arrangement::Target { item, input: None };
+    let (cable, fuse, voltage_v, hand_switchover_minutes) = (None, None, None, None);
+    crate::limits::asks(
+        plan,
+        &crate::plan::Feed { from: from.clone(), to, cable, fuse, voltage_v, hand_switchover_minutes },
+    )
 }
 
 /// "gives DC; Weir camera takes AC", where a port that follows another one passes on what its item cannot take; what

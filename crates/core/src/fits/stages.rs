@@ -1,10 +1,10 @@
 //! Changing what stands in a chain: a stage put in, replaced or taken out, each tried on the real network first.
 
-use super::lead::proposed;
+use super::lead::{Proposal, proposed};
 use super::{bare, from, port_name, reason, unused};
-use crate::compare::{Broken, Difference, difference};
+use crate::compare::{Difference, difference};
 use crate::json::words;
-use crate::limits::{Code, Status, findings};
+use crate::limits::{Status, Verdicts};
 use crate::network::Charge;
 use crate::plan::arrangement::Target;
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Plan};
@@ -45,8 +45,10 @@ pub struct Stage {
     pub words: Sentence,
     /// Every feed of the arrangement with it done.
     pub feeds: Vec<Feed>,
-    /// Whether nothing trips by it that does not trip without it.
+    /// Whether nothing anywhere gets worse by it.
     pub fits: bool,
+    /// Whether what gets worse is tight at most, so that a person may well take it.
+    pub bearable: bool,
     /// Why it does not fit.
     pub reason: Option<Sentence>,
     /// What is proposed for new leads, in words.
@@ -65,9 +67,8 @@ pub fn can_change(plan: &Plan, way: &Arrangement, to: &str, length_m: f64, charg
     let index = way.feeds.iter().position(|it| it.to.name() == to);
     let index =
         index.ok_or_else(|| format!("\"{to}\" is fed by nothing in “{}”; name what a feed leads to", way.label))?;
-    let tripped = findings(plan, way).into_iter().filter(|it| it.status == Status::Trips && it.place == to);
-    let tripped = tripped.map(|it| it.code).collect();
-    let change = Change { plan, way, index, length_m, charge, tripped };
+    let verdicts = Verdicts::of(plan, way);
+    let change = Change { plan, way, index, length_m, charge, verdicts };
     let shelf: Vec<&str> = plan
         .kit
         .converters
@@ -93,16 +94,11 @@ struct Change<'a> {
     index: usize,
     length_m: f64,
     charge: &'a Charge,
-    /// What trips at the feed as it is.
-    tripped: Vec<Code>,
+    /// How everything stands as it is.
+    verdicts: Verdicts,
 }
 
 impl Change<'_> {
-    /// Whether what trips is the feed's own lead, which a converter at its end has given another name.
-    fn moves(&self, broken: &Broken, how: How) -> bool {
-        how == How::InsertLast && self.way.feed_into(&broken.place).is_none()
-    }
-
     fn feed(&self) -> &Feed {
         &self.way.feeds[self.index]
     }
@@ -143,8 +139,9 @@ impl Change<'_> {
             self.index + 1
         };
         candidate.feeds.splice(self.index..=self.index, [into, onward]);
-        let proposes =
-            if refused.is_none() { proposed(plan, &mut candidate, fresh, self.length_m) } else { Vec::new() };
+        let given = refused.is_none().then(|| proposed(plan, &mut candidate, fresh, self.length_m));
+        let refused = refused.or_else(|| given.as_ref().and_then(|it| it.refused.clone()));
+        let proposes = given.map_or_else(Vec::new, |it: Proposal| it.words);
         let place = if how == How::InsertFirst { "before the lead" } else { "behind the lead" };
         Some(self.told(how, format!("{} {place}", one.label), candidate, refused, proposes))
     }
@@ -240,12 +237,26 @@ impl Change<'_> {
     ) -> Stage {
         let difference =
             refused.is_none().then(|| difference((self.plan, self.way), (self.plan, &candidate), self.charge));
-        let broken = difference.iter().flat_map(|it| &it.broken);
-        let broken = broken
-            .filter(|it| it.status == Status::Trips)
-            .find(|it| !self.tripped.contains(&it.code) || !self.moves(it, how));
-        let reason = refused.map(Sentence::from).or_else(|| broken.map(|it| it.message.clone()));
+        let target = self.feed().to.name();
+        // The lead that stays before a stage at its end leads to that stage now.
+        let moved =
+            |place: &str| (how == How::InsertLast && self.way.feed_into(place).is_none()).then(|| target.clone());
+        let after = Verdicts::of(self.plan, &candidate);
+        let worse = after.worse(&self.verdicts, moved);
+        // Who cuts something off means to.
+        let worse = if how == How::Cut { None } else { worse };
+        let bearable = refused.is_none() && worse.as_ref().is_none_or(|it| it.0 <= Status::Tight);
+        let reason = refused.map(Sentence::from).or_else(|| worse.map(|it| it.1));
         let proposes = proposes.into_iter().map(Into::into).collect();
-        Stage { how, words: words.into(), feeds: candidate.feeds, fits: reason.is_none(), reason, proposes, difference }
+        Stage {
+            how,
+            words: words.into(),
+            feeds: candidate.feeds,
+            fits: reason.is_none(),
+            bearable,
+            reason,
+            proposes,
+            difference,
+        }
     }
 }

@@ -6,11 +6,13 @@ use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
 use super::wire::{ampacity, largest_fuse};
 use super::words::{CHECK_POLARITY, SHORT_CIRCUIT, amount};
-use crate::chemistry;
+use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
+use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
 use crate::plan::device::Current;
 use crate::plan::source::InputKind;
 use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, Source, Waveform};
+use crate::say::Name;
 use crate::working::Term;
 
 /// Nearer than this share below a largest voltage is tight.
@@ -35,6 +37,8 @@ pub(super) struct Fact {
     pub(super) rule: &'static str,
     pub(super) terms: Vec<Term>,
     pub(super) caution: Option<&'static str>,
+    /// The moment at which it is so.
+    pub(super) moment: Moment,
 }
 
 /// What stands at the far end of a feed, as far as plugs and voltages go.
@@ -99,7 +103,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let mut list = Vec::new();
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
-        let from = plan.label(feed.from.item.as_str());
+        let from = Name(plan.label(feed.from.item.as_str()));
         let root = standing(plan, arrangement, feed);
         list.push(current_kind(feed, port, from, &end));
         list.extend(root.and_then(|(_, port)| waveform(feed, port, &end)));
@@ -107,9 +111,11 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         // A junction hands on the polarity of what stands above it.
         let poles = port.polarity.as_deref().or_else(|| root.and_then(|(_, it)| it.polarity.as_deref()));
         list.extend(polarity(plan, feed, (port, poles), from, &end));
-        list.extend(fuses(plan, arrangement, feed, end.name));
+        list.extend(fuses(plan, arrangement, feed, Name(end.name)));
         list.extend(root.and_then(|(item, _)| panel(plan, feed, item, &end)));
         list.extend(cold_charge(plan, feed));
+        list.extend(root.and_then(|(item, port)| charging(plan, feed, (item, port), &end)));
+        list.extend(asked(plan, feed, port, from, &end));
     }
     list
 }
@@ -129,9 +135,9 @@ fn standing<'a>(plan: &'a Plan, arrangement: &'a Arrangement, feed: &'a Feed) ->
     None
 }
 
-fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Fact {
+fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Fact {
     let fits = port.current == end.current;
-    let (name, out, takes) = (end.name, upper(port.current), upper(end.current));
+    let (name, out, takes) = (Name(end.name), upper(port.current), upper(end.current));
     Fact {
         code: Code::CurrentKind,
         place: feed.to.name(),
@@ -148,6 +154,7 @@ fn current_kind(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Fact 
         rule: "the kind of current of the port against that of the input",
         terms: Vec::new(),
         caution: (!fits).then_some(CHECK_POLARITY),
+        moment: Moment::Running,
     }
 }
 
@@ -164,7 +171,7 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
         return None;
     }
     let stepped = *waveform == Some(Waveform::Stepped);
-    let name = end.name;
+    let name = Name(end.name);
     Some(Fact {
         code: Code::Waveform,
         place: feed.to.name(),
@@ -183,13 +190,14 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
         rule: "what needs a sine against the wave that the outlet gives",
         terms: Vec::new(),
         caution: None,
+        moment: Moment::Running,
     })
 }
 
-fn connector(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<Fact> {
+fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Option<Fact> {
     let (one, other) = (port.connector.as_deref()?, end.connector?);
     let fit = fit(one, other);
-    let name = end.name;
+    let name = Name(end.name);
     Some(Fact {
         code: Code::Connector,
         place: feed.to.name(),
@@ -210,6 +218,7 @@ fn connector(feed: &Feed, port: &Port, from: &str, end: &FarEnd<'_>) -> Option<F
         rule: "the connectors as they are written; ends that are wired by hand fit any lead",
         terms: Vec::new(),
         caution: (fit != Fit::Fits).then_some(CHECK_POLARITY),
+        moment: Moment::Running,
     })
 }
 
@@ -217,7 +226,7 @@ fn polarity(
     plan: &Plan,
     feed: &Feed,
     (port, port_poles): (&Port, Option<&str>),
-    from: &str,
+    from: Name<'_>,
     end: &FarEnd<'_>,
 ) -> Option<Fact> {
     let junction = plan.converter(feed.to.item.as_str()).is_some_and(|it| it.kind == ConverterKind::Junction);
@@ -234,7 +243,7 @@ fn polarity(
         return None;
     }
     let poles = poles(port_poles, end.polarity);
-    let (name, said) = (end.name, |it: Option<&str>| it.unwrap_or("not stated").to_owned());
+    let (name, said) = (Name(end.name), |it: Option<&str>| it.unwrap_or("not stated").to_owned());
     let (one, other) = (said(port_poles), said(end.polarity));
     Some(Fact {
         code: Code::Polarity,
@@ -255,18 +264,19 @@ fn polarity(
                 )
             }
             Poles::Unknown => format!(
-                "Polarity unverified: {from} is {one}, {name} is {other}; check with a meter at every joint before it is plugged in."
+                "Polarity unverified: {from} is {one}, {name} is {other}; verify with a meter at every joint before it is plugged in."
             ),
         },
         brief: format!("polarity of {name} {}", if poles == Poles::Contradict { "wrong" } else { "unverified" }),
         rule: "the polarity that both ends state",
         terms: Vec::new(),
         caution: (poles != Poles::Agree).then_some(CHECK_POLARITY),
+        moment: Moment::Running,
     })
 }
 
 /// Whether a feed has the fuse that it needs, and whether its fuse protects its lead.
-fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str) -> Vec<Fact> {
+fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Vec<Fact> {
     let mut list = Vec::new();
     let carries = feed.cable.as_ref().and_then(ampacity);
     if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
@@ -288,13 +298,14 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str) -> Vec
             rule: "a fuse is no larger than what its lead is planned for; local codes rule",
             terms: vec![Term::figure("fuse", &fuse.rating_a), Term::computed("planned for the lead", carries, "A")],
             caution: Some(SHORT_CIRCUIT),
+            moment: Moment::Running,
         });
     }
     list.extend(missing(plan, arrangement, feed, name, carries));
     list
 }
 
-fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str, carries: Option<f64>) -> Option<Fact> {
+fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>, carries: Option<f64>) -> Option<Fact> {
     let (root, port) = standing(plan, arrangement, feed)?;
     let source = plan.source(root)?;
     // An outlet that states a limit has a breaker or a fuse of its own.
@@ -315,6 +326,7 @@ fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str, carr
         rule: "every lead off a bare battery or vehicle has a fuse, near its positive terminal, that the lead outlasts",
         terms: Vec::new(),
         caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
+        moment: Moment::Running,
     };
     match (&feed.fuse, direct) {
         (Some(fuse), true) => {
@@ -331,7 +343,10 @@ fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: &str, carr
                 Status::Trips,
                 0.0,
                 carries.unwrap_or(0.0),
-                format!("No fuse: the lead from {} to {name} has none; a short would burn it.{fitting}", source.label),
+                format!(
+                    "No fuse: the lead from {} to {name} has none; a short would burn it.{fitting}",
+                    Name(&source.label)
+                ),
             ))
         }
         (None, false) => {
@@ -365,13 +380,6 @@ fn fuse_above(arrangement: &Arrangement, feed: &Feed) -> Option<f64> {
     None
 }
 
-/// The coldest temperature that the plan knows of, °C, and the outage that it is of.
-fn coldest(plan: &Plan) -> (f64, Option<&str>) {
-    let site = (plan.site.ambient().0, None);
-    let outages = plan.outages.iter().filter_map(|it| Some((it.ambient_c.as_ref()?.get(), Some(it.label.as_str()))));
-    outages.fold(site, |coldest, it| if it.0 < coldest.0 { it } else { coldest })
-}
-
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:
 /// V_oc(T) = V_oc·(1 + β·(T − 25 °C)) (IEC 60891).
 fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact> {
@@ -385,9 +393,9 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
         () if open_v > max_v * (1.0 - NEAR_EDGE) => Status::Tight,
         () => Status::Holds,
     };
-    let name = end.name;
+    let name = Name(end.name);
     let when = outage.map_or_else(String::new, |it| format!(", as in “{it}”"));
-    let volts = format!("{} open has {} at {} °C{when}", source.label, amount(open_v, "V"), amount(celsius, ""));
+    let volts = format!("{} open has {} at {}{when}", Name(&source.label), amount(open_v, "V"), amount(celsius, "°C"));
     let most = amount(max_v, "V");
     Some(Fact {
         code: end.code,
@@ -401,7 +409,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
             Status::Tight => format!("Tight: {volts}; {name} takes {most} at most."),
             _ => format!("Holds: {volts}; {name} takes {most}."),
         },
-        brief: format!("{} too high for {name} in the cold", source.label),
+        brief: format!("{} too high for {name} in the cold", Name(&source.label)),
         rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest in the cold, with no load",
         terms: vec![
             Term::figure("open-circuit voltage at 25 °C", &panel.open_v),
@@ -409,6 +417,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
             Term::computed("coldest temperature", celsius, "°C"),
         ],
         caution: None,
+        moment: Moment::Running,
     })
 }
 
@@ -419,30 +428,30 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
     let least = chemistry.charge_min_c;
     let here = plan.site.ambient().0;
     let (celsius, outage) = coldest(plan);
-    let name = &source.label;
+    let name = Name(&source.label);
     let (status, message) = match outage {
         _ if here < least => (
             Status::Trips,
             format!(
-                "Too cold to charge: {name} stands at {} °C and may be charged from {} °C.",
-                amount(here, ""),
-                amount(least, "")
+                "Too cold to charge: {name} stands at {} and may be charged from {}.",
+                amount(here, "°C"),
+                amount(least, "°C")
             ),
         ),
         Some(outage) if celsius < least => (
             Status::Tight,
             format!(
-                "Too cold to charge in “{outage}”: {} °C, and {name} may be charged from {} °C. Keep it warm, or charge before.",
-                amount(celsius, ""),
-                amount(least, "")
+                "Too cold to charge in “{outage}”: {}, and {name} may be charged from {}. Keep it warm, or charge before.",
+                amount(celsius, "°C"),
+                amount(least, "°C")
             ),
         ),
         _ => (
             Status::Holds,
             format!(
-                "Holds: {name} may be charged from {} °C; the coldest here is {} °C.",
-                amount(least, ""),
-                amount(celsius, "")
+                "Holds: {name} may be charged from {}; the coldest here is {}.",
+                amount(least, "°C"),
+                amount(celsius, "°C")
             ),
         ),
     };
@@ -460,5 +469,102 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         caution: (status != Status::Holds).then_some(
             "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.",
         ),
+        moment: Moment::Running,
+    })
+}
+
+/// What hangs on the terminals of a store stands at its charging voltage while that is filled, and sees all of it where it
+/// draws nothing.
+fn charging(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<'_>) -> Option<Fact> {
+    let (source, max_v) = (plan.source(item)?, end.max_v?);
+    if !matches!(port.voltage, PortVoltage::Follows { .. }) || end.current != Current::Dc {
+        return None;
+    }
+    let ChargingVolts { volts, equalise_v, celsius } = charging_volts(plan, source)?;
+    let bears = |volts: f64| match () {
+        () if volts > max_v * (1.0 + 1e-9) => Status::Trips,
+        () if volts > max_v * (1.0 - NEAR_EDGE) => Status::Tight,
+        () => Status::Holds,
+    };
+    // Equalising is told where charging alone would be well.
+    let equalised = equalise_v.filter(|it| bears(volts) < Status::Trips && bears(*it) == Status::Trips);
+    let (value, doing) = equalised.map_or((volts, "charged"), |it| (it, "equalised"));
+    let status = bears(value);
+    let (name, store) = (Name(end.name), Name(&source.label));
+    let cold = chemistry::find(&source.battery.as_ref()?.chemistry).is_some_and(Chemistry::is_lead) && celsius < 25.0;
+    let cold = if cold { format!(" at {}", amount(celsius, "°C")) } else { String::new() };
+    let (stands, most) = (amount(value, "V"), amount(max_v, "V"));
+    Some(Fact {
+        code: end.code,
+        place: feed.to.name(),
+        status,
+        value,
+        limit: max_v,
+        unit: "V",
+        message: match status {
+            Status::Trips => format!(
+                "May destroy {name}: {stands} at its input while {store} is {doing}{cold}; it takes {most} at most. Unplug it \
+                 meanwhile, or put a regulator between them."
+            ),
+            Status::Tight => {
+                format!("Tight: {name} gets {stands} while {store} is {doing}{cold}; it takes {most} at most.")
+            }
+            _ => format!("Holds: {name} gets {stands} while {store} is {doing}{cold}; it takes {most}."),
+        },
+        brief: match status {
+            Status::Trips => format!("{name} may be destroyed while {store} is {doing}"),
+            status => format!("{name} {} while {store} is {doing}", status.word()),
+        },
+        rule: "volts of a cell while it is charged × cells, for lead 4 mV a cell more for each kelvin below 25 °C, against the most that the input takes, with nothing drawn",
+        terms: vec![Term::computed("volts while it is filled", value, "V")],
+        caution: (status == Status::Trips).then_some(CHECK_POLARITY),
+        moment: Moment::Charging,
+    })
+}
+
+/// Whether something asks for a voltage that is only given to who asks.
+pub(crate) fn asks(plan: &Plan, feed: &Feed) -> bool {
+    let item = feed.to.item.as_str();
+    let negotiates = |connector: Option<&str>| {
+        connector.is_some_and(|it| {
+            let words = it.to_lowercase().replace(['-', ' '], "");
+            words.contains("usbc") || words.contains("usbpd")
+        })
+    };
+    if let Some(id) = &feed.to.input {
+        let input = plan.source(item).and_then(|it| it.inputs.iter().find(|it| it.id == *id));
+        return input.is_some_and(|it| negotiates(it.connector.as_deref()));
+    }
+    match plan.converter(item) {
+        Some(it) => it.kind == ConverterKind::Trigger || negotiates(it.input.connector.as_deref()),
+        None => plan.device(item).is_some_and(|it| negotiates(it.input.connector.as_deref())),
+    }
+}
+
+fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Option<Fact> {
+    let PortVoltage::Offers { offers_v } = &port.voltage else { return None };
+    let least = offers_v.iter().map(Figure::get).fold(f64::INFINITY, f64::min);
+    let picked = feed.voltage_v.as_ref().map_or(least, Figure::get);
+    if asks(plan, feed) || picked <= least * (1.0 + 1e-9) {
+        return None;
+    }
+    let (name, wanted) = (Name(end.name), amount(picked, "V"));
+    Some(Fact {
+        code: Code::Connector,
+        place: feed.to.name(),
+        status: Status::Trips,
+        value: least,
+        limit: picked,
+        unit: "V",
+        message: format!(
+            "Nobody asks: {from} gives {wanted} only to what asks for it, and {name} does not; over a plain lead it gives {}. \
+             Put a trigger between them.",
+            amount(least, "V")
+        ),
+        brief: format!("nothing asks for the voltage of {name}"),
+        rule: "an offer of voltages goes through a trigger, or to a device that negotiates by its USB-C plug",
+        terms: Vec::new(),
+        caution: Some(CHECK_POLARITY),
+        moment: Moment::Running,
     })
 }

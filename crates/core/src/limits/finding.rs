@@ -225,7 +225,7 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         code: fact.code,
         status: fact.status,
         arrangement: String::new(),
-        moment: Moment::Running.to_string(),
+        moment: fact.moment.to_string(),
         soc: full.clone(),
         charge: CHARGES[0],
         place: fact.place,

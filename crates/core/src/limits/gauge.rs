@@ -342,7 +342,7 @@ fn levels(limit: Option<&Limit>) -> impl Iterator<Item = (&'static str, Levels)>
 /// How long a moment lasts.
 pub(super) fn lasts(moment: &Moment, plan: &Plan, arrangement: &Arrangement) -> Lasts {
     match (moment, moment.seconds(plan, arrangement)) {
-        (Moment::Running | Moment::Busy, _) => Lasts::ForEver,
+        (Moment::Running | Moment::Busy | Moment::Charging, _) => Lasts::ForEver,
         (_, Some(seconds)) => Lasts::Seconds(seconds),
         (_, None) => Lasts::Unknown,
     }

@@ -1,18 +1,19 @@
 //! What would mend a finding, found by trying it on the real network.
 
-use super::bound::{Bound, DROP_TIGHT, DROP_TOO_MUCH};
-use super::facts::facts;
+use super::bound::{DROP_TIGHT, DROP_TOO_MUCH};
+use super::door::Verdicts;
+use super::facts::asks;
 use super::finding::{Code, Finding, findings};
-use super::survey::{charge_named, survey};
+use super::survey::charge_named;
 use super::verdict::Status;
 use super::weakest::{WeakestLink, weakest};
-use super::wire::{ampacity, area_for, areas, largest_fuse, next_fuse};
+use super::wire::{areas, fuses};
 use super::words::amount;
 use crate::figure::Figure;
-use crate::json::words;
-use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms, moments};
-use crate::plan::{Arrangement, Feed, Material, Plan, Port, PortVoltage, SourceKind};
-use crate::say::Sentence;
+use crate::json::{FromJson, Path, words};
+use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms};
+use crate::plan::{Arrangement, Feed, Fuse, Limit, Material, Plan, Port, PortVoltage, SourceKind};
+use crate::say::{Name, Sentence};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -40,7 +41,7 @@ words!(
     }
 );
 
-/// Something that would mend a finding.
+/// Something that would mend a finding: carried out and judged whole before it is offered.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Mend {
@@ -55,8 +56,16 @@ pub struct Mend {
     pub place: String,
     /// All of it in a sentence.
     pub sentence: Sentence,
+    /// How the finding stands once it is done.
+    pub then: Status,
+    /// The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
+    /// done in the wiring.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub feed: Option<Feed>,
 }
 
+/// What a lead and its fuse are judged by.
+const LEAD: [Code; 5] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing];
 /// Lengths and areas are found to this share.
 const FINE: f64 = 1e-4;
 /// The most other ports that are named.
@@ -65,8 +74,9 @@ const MOST_PORTS: usize = 2;
 /// Every finding of an arrangement, those that are not well with what would mend them.
 pub fn mended(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     let mut list = findings(plan, arrangement);
+    let verdicts = Verdicts::from(plan, arrangement, &list);
     for it in list.iter_mut().take_while(|it| it.status > Status::Holds) {
-        it.mends = mends(plan, arrangement, it);
+        it.mends = mends(plan, arrangement, &verdicts, it);
     }
     list
 }
@@ -97,29 +107,31 @@ pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
     arrangements.par_iter().map(|it| checked(plan, it)).collect()
 }
 
-fn mends(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Vec<Mend> {
-    // What happens on another arrangement is mended there.
+fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &Finding) -> Vec<Mend> {
     let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
-    let arrangement = moment.place(plan, arrangement);
-    let patient = Patient { plan, arrangement, finding, moment };
-    let index = arrangement.feeds.iter().position(|it| it.to.to_string() == finding.place);
+    // What happens on another arrangement is mended there.
+    let place = moment.place(plan, arrangement);
+    let there = (place.id != arrangement.id).then(|| Verdicts::of(plan, place));
+    let patient = Patient { plan, arrangement: place, before: there.as_ref().unwrap_or(verdicts), finding, moment };
+    let index = place.feeds.iter().position(|it| it.to.to_string() == finding.place);
     match finding.code {
         Code::VoltageDrop | Code::Collapse => index.map_or_else(Vec::new, |it| patient.lead(it)),
         Code::DeviceVoltage | Code::ConverterVoltage if finding.value < finding.limit => {
             index.map_or_else(Vec::new, |it| patient.lead(it))
         }
-        Code::CableAmpacity => index.and_then(|it| patient.thick_enough(it, finding.value)).into_iter().collect(),
+        Code::DeviceVoltage | Code::ConverterVoltage if finding.status == Status::Trips => {
+            index.map_or_else(Vec::new, |it| patient.ports_for(it))
+        }
+        Code::CableAmpacity => index.and_then(|it| patient.thick_enough(it)).into_iter().collect(),
         Code::FuseSize | Code::FuseMissing => index.map_or_else(Vec::new, |it| patient.fuse(it)),
         Code::PortLimit | Code::GroupLimit | Code::ConverterOutputLimit => {
-            let mut list = patient.rating();
+            let mut list: Vec<Mend> = patient.rating().into_iter().collect();
             list.extend(patient.one_after_the_other());
             list.extend(patient.other_ports());
             list
         }
         Code::BatteryCurrent | Code::ConverterInputCurrent => {
-            let mut list = patient.rating();
-            list.extend(patient.one_after_the_other());
-            list
+            patient.rating().into_iter().chain(patient.one_after_the_other()).collect()
         }
         Code::Waveform | Code::CurrentKind => index.map_or_else(Vec::new, |it| patient.ports_for(it)),
         Code::AutoOff => vec![patient.more_load()],
@@ -133,18 +145,49 @@ fn mends(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Vec<Mend>
 struct Patient<'a> {
     plan: &'a Plan,
     arrangement: &'a Arrangement,
+    /// How everything stands as it is.
+    before: &'a Verdicts,
     finding: &'a Finding,
     moment: Moment,
 }
 
 impl Patient<'_> {
-    fn name(&self) -> &str {
+    fn name(&self) -> Name<'_> {
         let item = self.finding.place.split('/').next().unwrap_or(&self.finding.place);
-        self.plan.label(item)
+        Name(self.plan.label(item))
     }
 
     fn mend(&self, remedy: Remedy, value: Option<f64>, unit: &str, sentence: String) -> Mend {
-        Mend { remedy, value, unit: unit.to_owned(), place: self.finding.place.clone(), sentence: sentence.into() }
+        let place = self.finding.place.clone();
+        let unit = unit.to_owned();
+        Mend { remedy, value, unit, place, sentence: sentence.into(), then: Status::Holds, feed: None }
+    }
+
+    /// The door: an arrangement with something done is judged whole. How the finding stands then, where nothing is worse
+    /// and the finding is better and carried for good.
+    fn judged(&self, plan: &Plan, trial: &Arrangement) -> Option<(Status, Verdicts)> {
+        let after = Verdicts::of(plan, trial);
+        let then = after.status(self.finding);
+        let better = then < self.finding.status && then <= Status::Tight;
+        (better && after.worse(self.before, |_| None).is_none()).then_some((then, after))
+    }
+
+    /// A feed changed, offered where it goes through the door and its lead is `most` at worst; `says` gets how the finding
+    /// stands then.
+    fn with_feed(
+        &self,
+        index: usize,
+        most: Status,
+        change: impl FnOnce(&mut Feed),
+        says: impl FnOnce(Status) -> Mend,
+    ) -> Option<Mend> {
+        let mut trial = self.arrangement.clone();
+        change(&mut trial.feeds[index]);
+        let (then, after) = self.judged(self.plan, &trial)?;
+        // A lead or a fuse that is proposed holds in all that it is proposed for.
+        let place = trial.feeds[index].to.name();
+        let own = LEAD.map(|code| after.of_code(code, &place)).into_iter().max().unwrap_or(then);
+        (then.max(own) <= most).then(|| Mend { then, feed: Some(trial.feeds[index].clone()), ..says(then) })
     }
 
     /// The smallest standard area, and the longest lead, with which the worst moment is well.
@@ -162,6 +205,7 @@ impl Patient<'_> {
         let loads = self.moment.loads(plan, self.arrangement, &network);
         let open_v = network.open_volts(&charge_named(plan, self.finding.charge));
         let most = if self.finding.status == Status::Trips { DROP_TOO_MUCH } else { DROP_TIGHT };
+        // A look at the worst moment alone says what is worth being judged whole.
         let mut well = |length: f64, area: f64| {
             network.set_ohms(node, conductor_ohms(material, length, area, ambient).0 + contacts);
             let mut solver = Solver::new(&network);
@@ -169,7 +213,10 @@ impl Patient<'_> {
             let far = solver.read(Reading::FarVolts(node));
             match self.finding.code {
                 Code::VoltageDrop => solver.read(Reading::DropShare(node)).is_some_and(|it| it <= most),
-                Code::Collapse => far.is_some(),
+                // What stands and loses half of its voltage helps nobody.
+                Code::Collapse => {
+                    far.is_some() && solver.read(Reading::DropShare(node)).is_some_and(|it| it <= DROP_TOO_MUCH)
+                }
                 // A hair over the edge is still tight: aim beyond it, as the judgement does.
                 _ if self.finding.status == Status::Trips => far.is_some_and(|it| it >= self.finding.limit),
                 _ => far.is_some_and(|it| it >= self.finding.limit * 1.02),
@@ -177,15 +224,20 @@ impl Patient<'_> {
         };
         let name = self.name();
         let mut list = Vec::new();
-        if let Some(size) = areas().filter(|size| *size > area.0).find(|size| well(length, *size)) {
-            let size_words = amount(size, "mm²");
-            let sentence = format!(
-                "{size_words} instead of {} to {name} would do, at its {}.",
-                amount(area.0, "mm²"),
-                amount(length, "m")
-            );
-            list.push(self.mend(Remedy::ThickerLead, Some(size), "mm²", sentence));
-        }
+        let thicker: Vec<f64> = areas().filter(|size| *size > area.0 && well(length, *size)).collect();
+        list.extend(thicker.into_iter().find_map(|size| {
+            let says = |then| {
+                let sentence = format!(
+                    "{} instead of {} to {name}, at its {}: {} then.",
+                    amount(size, "mm²"),
+                    amount(area.0, "mm²"),
+                    amount(length, "m"),
+                    stands(then)
+                );
+                self.mend(Remedy::ThickerLead, Some(size), "mm²", sentence)
+            };
+            self.with_feed(index, Status::Holds, |feed| with_area(feed, size), says)
+        }));
         if well(0.0, area.0) && length > 0.0 && !well(length, area.0) {
             let (mut good, mut bad) = (0.0, length);
             while bad - good > FINE * length {
@@ -193,78 +245,69 @@ impl Patient<'_> {
                 if well(middle, area.0) { good = middle } else { bad = middle }
             }
             let longest = (good * 10.0).floor() / 10.0;
+            let says = |then| {
+                let sentence = format!(
+                    "At most {} of {} to {name}: {} then.",
+                    amount(longest, "m"),
+                    amount(area.0, "mm²"),
+                    stands(then)
+                );
+                self.mend(Remedy::ShorterLead, Some(longest), "m", sentence)
+            };
+            let shorten = |feed: &mut Feed| {
+                if let Some(cable) = &mut feed.cable {
+                    cable.length_m = Figure::assumed(longest);
+                }
+            };
             if longest > 0.0 {
-                let sentence =
-                    format!("At most {} of {} to {name} would do.", amount(longest, "m"), amount(area.0, "mm²"));
-                list.push(self.mend(Remedy::ShorterLead, Some(longest), "m", sentence));
+                list.extend(self.with_feed(index, Status::Tight, shorten, says));
             }
         }
         list
     }
 
-    /// The smallest standard area that is planned for a current.
-    fn thick_enough(&self, index: usize, amps: f64) -> Option<Mend> {
-        let cable = self.arrangement.feeds[index].cable.as_ref()?;
-        let size = area_for(cable.material.unwrap_or(Material::Copper), amps)?;
-        (size > area(cable)?.0).then(|| {
-            let sentence =
-                format!("{} to {} is planned for {} and more.", amount(size, "mm²"), self.name(), amount(amps, "A"));
-            self.mend(Remedy::ThickerLead, Some(size), "mm²", sentence)
+    /// The smallest standard area with which a lead, and the fuse before it, are well.
+    fn thick_enough(&self, index: usize) -> Option<Mend> {
+        let now = area(self.arrangement.feeds[index].cable.as_ref()?)?.0;
+        areas().filter(|size| *size > now).find_map(|size| {
+            let says = |then| {
+                let sentence = format!("{} to {}: {} then.", amount(size, "mm²"), self.name(), stands(then));
+                self.mend(Remedy::ThickerLead, Some(size), "mm²", sentence)
+            };
+            self.with_feed(index, Status::Holds, |feed| with_area(feed, size), says)
         })
     }
 
-    /// The next standard fuse that carries the load and that the lead outlasts; else a lead for it.
+    /// The smallest standard fuse that carries what flows and that the lead outlasts; else a thicker lead for it.
     fn fuse(&self, index: usize) -> Vec<Mend> {
-        let feed = &self.arrangement.feeds[index];
-        let Some(wanted) = self.wanted_fuse(index) else { return Vec::new() };
-        let carries = feed.cable.as_ref().and_then(ampacity);
-        let name = self.name();
-        match (next_fuse(wanted), carries) {
-            (Some(rating), Some(carries)) if rating > carries => {
-                let mut list = Vec::new();
-                if let Some(most) = largest_fuse(carries).filter(|it| *it >= wanted / self.plan.site.fuse_factor()) {
-                    let sentence =
-                        format!("A fuse of {} is the largest that the lead to {name} outlasts.", amount(most, "A"));
-                    list.push(self.mend(Remedy::Fuse, Some(most), "A", sentence));
-                }
-                list.extend(self.thick_enough(index, rating));
-                list
-            }
-            (Some(rating), _) if feed.fuse.as_ref().is_none_or(|it| (it.rating_a.get() - rating).abs() > 1e-9) => {
-                let sentence = format!("A fuse of {} carries {name}, and its lead outlasts it.", amount(rating, "A"));
-                vec![self.mend(Remedy::Fuse, Some(rating), "A", sentence)]
-            }
-            _ => Vec::new(),
-        }
-    }
-
-    /// The least rating that a fuse of a feed should have, A: the policy's factor over what lasts, and every start.
-    fn wanted_fuse(&self, index: usize) -> Option<f64> {
-        let network = Network::build(self.plan, self.arrangement, self.plan.site.ambient());
-        let node = network.feeds().find(|(_, feed)| *feed == index)?.0;
-        let open_v = network.open_volts(&charge_named(self.plan, "floor"));
-        let mut solver = Solver::new(&network);
-        let here = moments(self.plan, self.arrangement).into_iter();
-        let here = here.filter(|it| it.place(self.plan, self.arrangement).id == self.arrangement.id);
-        let wanted = here.filter_map(|moment| {
-            solver.solve(&moment.loads(self.plan, self.arrangement, &network), &open_v);
-            let amps = solver.read(Reading::FeedAmps(node))?;
-            let lasts = matches!(moment, Moment::Running | Moment::Busy);
-            Some(if lasts { amps * self.plan.site.fuse_factor() } else { amps })
+        let fuse = fuses().find_map(|rating| {
+            let says = |then| {
+                let name = self.name();
+                let sentence = format!(
+                    "A fuse of {} for {name}: {} then, and its lead outlasts it.",
+                    amount(rating, "A"),
+                    stands(then)
+                );
+                self.mend(Remedy::Fuse, Some(rating), "A", sentence)
+            };
+            let change = |feed: &mut Feed| feed.fuse = Some(Fuse { rating_a: Figure::assumed(rating) });
+            self.with_feed(index, Status::Holds, change, says)
         });
-        wanted.reduce(f64::max)
+        fuse.into_iter().chain(self.thick_enough(index)).collect()
     }
 
-    /// The smallest rating that would hold.
-    fn rating(&self) -> Vec<Mend> {
+    /// The smallest rating that would hold, tried as the rating of what is too weak.
+    fn rating(&self) -> Option<Mend> {
         let it = self.finding;
         let wanted = it.value / self.plan.site.tight_from();
+        let plan = with_rating(self.plan, it, wanted)?;
+        let (then, _) = self.judged(&plan, self.arrangement)?;
         let (size, value) = (amount(wanted, it.unit), amount(it.value, it.unit));
         let briefly = it.seconds.filter(|_| it.status > Status::Tight).map_or_else(String::new, |seconds| {
             format!(", or one that states {value} for {}", super::words::time(seconds))
         });
         let sentence = format!("A rating of {size} would hold{briefly}.");
-        vec![self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence)]
+        Some(Mend { then, ..self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence) })
     }
 
     /// Waiting, where only all starts together are too much.
@@ -273,7 +316,7 @@ impl Patient<'_> {
         let alone = |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
         (together && self.finding.also.iter().all(alone)).then(|| {
             let sentence = "Start one after the other: each start alone is carried.".to_owned();
-            self.mend(Remedy::OneAfterTheOther, None, "", sentence)
+            Mend { then: Status::Tight, ..self.mend(Remedy::OneAfterTheOther, None, "", sentence) }
         })
     }
 
@@ -298,7 +341,7 @@ impl Patient<'_> {
         heaviest.map_or_else(Vec::new, |(feed, _)| self.ports_for(feed))
     }
 
-    /// Ports of the kit that would carry what a feed leads to, the roomiest first.
+    /// Ports of the kit from which everything behind a feed is well, the best first.
     fn ports_for(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
         let to = feed.to.item.as_str();
@@ -313,77 +356,86 @@ impl Patient<'_> {
             item == to
                 || self.arrangement.chain(item).iter().any(|it| self.arrangement.feeds[*it].from.item.as_str() == to)
         };
-        let mut found: Vec<(Status, f64, Mend)> = Vec::new();
+        let mut found: Vec<Mend> = Vec::new();
         for (item, port) in sources.chain(converters) {
             if same(item, port) || behind(item.as_str()) {
                 continue;
             }
+            // An offer of voltages is for who asks for one.
             let voltages: Vec<Option<f64>> = match &port.voltage {
+                PortVoltage::Offers { .. } if !asks(self.plan, feed) => Vec::new(),
                 PortVoltage::Offers { offers_v } => offers_v.iter().map(|it| Some(it.get())).collect(),
                 _ => vec![None],
             };
-            let tried = voltages.into_iter().filter_map(|volts| self.tried(index, item, port, volts));
-            let Some((status, used)) = tried.min_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1))) else { continue };
-            let port_name = port.label.as_deref().unwrap_or(port.id.as_str());
-            let name = self.plan.label(item.as_str());
-            let well = if status == Status::Holds { "holds" } else { "is tight" };
-            let sentence = format!("{name}, {port_name} {well} with {} on it.", self.plan.label(to));
-            let place = format!("{item}/{}", port.id);
-            found.push((
-                status,
-                used,
-                Mend { remedy: Remedy::OtherPort, value: None, unit: String::new(), place, sentence: sentence.into() },
-            ));
+            let tried = voltages.into_iter().filter_map(|volts| self.from_port(index, item, port, volts));
+            found.extend(tried.min_by_key(|it| it.then));
         }
-        found.sort_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
+        found.sort_by_key(|it| it.then);
         found.truncate(MOST_PORTS);
-        found.into_iter().map(|it| it.2).collect()
+        found
     }
 
-    /// How well a feed does from another port, and how much of the tightest limit on its way is used;
-    /// `None` where it does not do.
-    fn tried(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<(Status, f64)> {
+    /// A feed from another port, with everything behind it and everything else on that port judged too.
+    fn from_port(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<Mend> {
         let mut trial = self.arrangement.clone();
         let feed = &mut trial.feeds[index];
         feed.from = crate::plan::From { item: item.clone(), port: port.id.clone() };
         feed.voltage_v = volts.map(Figure::assumed);
-        // The feed itself may lead to a charging input, from which no chain goes on.
+        let changed = feed.clone();
+        let (then, after) = self.judged(self.plan, &trial)?;
+        // The promise is of all that is on its way and behind it, not of the finding alone.
         let mut chain = trial.chain(item.as_str());
         chain.insert(0, index);
-        let on_way = |place: &str| self.plan.is_on_way(&trial, &chain, place);
-        let kinds = facts(self.plan, &trial).into_iter().filter(|it| on_way(&it.place));
-        // A plug can be changed; the kind of current and the wave cannot.
-        if kinds
-            .filter(|it| matches!(it.code, Code::CurrentKind | Code::Waveform | Code::Polarity))
-            .any(|it| it.status == Status::Trips)
-        {
+        let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
+        chain.extend((0..trial.feeds.len()).filter(behind));
+        let whole = after.worst_at(|place| self.plan.is_on_way(&trial, &chain, place)).max(then);
+        if whole > Status::Tight {
             return None;
         }
-        let here: Vec<Moment> =
-            moments(self.plan, &trial).into_iter().filter(|it| it.place(self.plan, &trial).id == trial.id).collect();
-        let survey = survey(self.plan, &trial, here);
-        let (mut status, mut used) = (Status::Holds, 0.0_f64);
-        for (gauge, shown) in survey.gauges.iter().zip(&survey.shown).filter(|(gauge, _)| on_way(&gauge.place)) {
-            if matches!(gauge.code, Code::IdleDraw | Code::RideThrough | Code::VoltageDrop) {
-                continue;
-            }
-            if let Some(it) = &shown.worst {
-                status = status.max(it.verdict.status);
-                if matches!(gauge.bound, Bound::Levels(_)) && it.limit > 0.0 {
-                    used = used.max(it.value / it.limit);
-                }
-            }
-        }
-        (status <= Status::Tight).then_some((status, used))
+        let port_name = Name(port.label.as_deref().unwrap_or(port.id.as_str()));
+        let name = Name(self.plan.label(item.as_str()));
+        let well = if whole == Status::Holds { "holds" } else { "is tight" };
+        let to = Name(self.plan.label(changed.to.item.as_str()));
+        let sentence = format!("{name}, {port_name} {well} with {to} on it.");
+        let place = format!("{item}/{}", port.id);
+        let mend = self.mend(Remedy::OtherPort, None, "", sentence);
+        Some(Mend { place, then: whole, feed: Some(changed), ..mend })
     }
 
     fn more_load(&self) -> Mend {
         let more = self.finding.limit / self.plan.site.tight_from() - self.finding.value;
-        let sentence = format!(
-            "{} more on it would keep it on; or look for a setting that turns its auto-off off.",
-            amount(more, "W")
-        );
-        self.mend(Remedy::MoreLoad, Some(more), "W", sentence)
+        let setting = "look for a setting that turns its auto-off off";
+        // More load is advice only where everything carries it.
+        let then = self.loaded(more);
+        let sentence = match then {
+            Some(_) => format!("{} more on it would keep it on; or {setting}.", amount(more, "W")),
+            None => format!("Nothing that could be added keeps it on without harm elsewhere: {setting}."),
+        };
+        let value = then.map(|_| more);
+        Mend { then: then.unwrap_or(self.finding.status), ..self.mend(Remedy::MoreLoad, value, "W", sentence) }
+    }
+
+    /// How the finding stands with a device of so many watts beside what hangs on the port; none where anything is worse.
+    fn loaded(&self, watts: f64) -> Option<Status> {
+        let (item, port) = self.finding.place.split_once('/')?;
+        let from = crate::plan::From { item: crate::plan::Id::new(item).ok()?, port: crate::plan::Id::new(port).ok()? };
+        let found = self.plan.port(&from)?;
+        let volts = found.voltage.standing(None)?;
+        let (mut plan, mut trial) = (self.plan.clone(), self.arrangement.clone());
+        let current = if found.current == crate::plan::device::Current::Ac { "ac" } else { "dc" };
+        let device = serde_json::json!({"id": "more-load", "label": "More", "input": {"current": current, "rated_v": volts},
+            "phases": [{"when": "running", "watts": watts}]});
+        plan.kit.devices.push(FromJson::from_json(&device, &Path::Root).ok()?);
+        let target = crate::plan::arrangement::Target { item: crate::plan::Id::new("more-load").ok()?, input: None };
+        trial.feeds.push(Feed {
+            from,
+            to: target,
+            cable: None,
+            fuse: None,
+            voltage_v: None,
+            hand_switchover_minutes: None,
+        });
+        self.judged(&plan, &trial).map(|it| it.0)
     }
 
     fn other_voltage(&self) -> Mend {
@@ -405,6 +457,58 @@ impl Patient<'_> {
         );
         self.mend(Remedy::HoldUp, Some(more.max(0.0)), "ms", sentence)
     }
+}
+
+fn stands(then: Status) -> &'static str {
+    if then == Status::Holds { "it holds" } else { "it is tight" }
+}
+
+fn with_area(feed: &mut Feed, area_mm2: f64) {
+    if let Some(cable) = &mut feed.cable {
+        cable.area_mm2 = Some(Figure::assumed(area_mm2));
+        cable.awg = None;
+    }
+}
+
+/// The plan with another continuous rating where a finding is.
+fn with_rating(plan: &Plan, finding: &Finding, rating: f64) -> Option<Plan> {
+    let mut plan = plan.clone();
+    let place = finding.place.as_str();
+    let rate = |limit: &mut Limit| {
+        if finding.unit == "A" {
+            limit.continuous_a = Some(Figure::assumed(rating));
+        } else {
+            limit.continuous_w = Some(Figure::assumed(rating));
+        }
+    };
+    match finding.code {
+        Code::BatteryCurrent => {
+            let battery = plan.kit.sources.iter_mut().find(|it| it.id.as_str() == place)?.battery.as_mut()?;
+            battery.max_discharge_a = Some(Figure::assumed(rating));
+        }
+        Code::ConverterInputCurrent => {
+            plan.kit.converters.iter_mut().find(|it| it.id.as_str() == place)?.input.max_a =
+                Some(Figure::assumed(rating));
+        }
+        _ => {
+            let (item, id) = place.split_once('/')?;
+            let source = plan.kit.sources.iter_mut().find(|it| it.id.as_str() == item);
+            let source = source.map(|it| (&mut it.ports, &mut it.groups));
+            let (ports, groups) = match source {
+                Some(it) => it,
+                None => {
+                    let it = plan.kit.converters.iter_mut().find(|it| it.id.as_str() == item)?;
+                    (&mut it.outputs, &mut it.groups)
+                }
+            };
+            if finding.code == Code::GroupLimit {
+                rate(&mut groups.iter_mut().find(|it| it.id.as_str() == id)?.limit);
+            } else {
+                rate(ports.iter_mut().find(|it| it.id.as_str() == id)?.limit.as_mut()?);
+            }
+        }
+    }
+    Some(plan)
 }
 
 /// Keeps the resistance of a lead in one place: what the trials above set is what a plan would give.

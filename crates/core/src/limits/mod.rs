@@ -9,10 +9,11 @@
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
 //! - `facts`: what can be told without solving; `plugs`: connectors and polarity; `wire`: planning figures of leads
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
-//! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `mend`: what would mend a finding
+//! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
 mod board;
 mod bound;
+mod door;
 mod facts;
 mod finding;
 mod gauge;
@@ -29,6 +30,8 @@ mod wire;
 mod words;
 
 pub use board::{Board, Carried, Mark, boards};
+pub(crate) use door::Verdicts;
+pub(crate) use facts::asks;
 pub use finding::{Code, Elsewhere, Finding, all_findings, findings};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, poles, settled};
@@ -38,7 +41,7 @@ pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, tightest, weakest};
 pub use windows::{Break, Window, first_break, windows};
-pub(crate) use wire::areas;
 pub use wire::{ampacity, next_fuse, planned_amps};
+pub(crate) use wire::{areas, fuses};
 pub(crate) use words::when;
 pub use words::{amount, percent};

@@ -77,26 +77,36 @@ pub(crate) fn settled(connector: Option<&str>) -> bool {
 /// What two statements of polarity say together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Poles {
-    /// Both are stated, and they do not contradict each other.
+    /// Both say the same.
     Agree,
-    /// The centre is positive on one side and negative on the other, or the like.
+    /// They say the opposite of each other.
     Contradict,
-    /// At least one is not stated.
+    /// At least one is not stated, is no known word, or says nothing of the other.
     Unknown,
 }
 
-/// Compares the polarity of a port with that of what it feeds.
+/// What a known word says: of which kind it is, and which way round.
+fn known(text: &str) -> Option<(&'static str, bool)> {
+    let text = text.trim().to_lowercase().replace("center", "centre").replace([' ', '_'], "-");
+    Some(match text.as_str() {
+        "centre-positive" => ("centre", true),
+        "centre-negative" => ("centre", false),
+        "female-positive" => ("gender", true),
+        "male-positive" => ("gender", false),
+        "red-positive" => ("red", true),
+        "keyed" => ("keyed", true),
+        "marked" => ("marked", true),
+        _ => return None,
+    })
+}
+
+/// Compares the polarity of a port with that of what it feeds. Only known words say something, and only of their own
+/// kind: that a contact is red says nothing of which one is in the centre.
 pub(crate) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
-    let (Some(port), Some(input)) = (port, input) else { return Poles::Unknown };
-    let sign = |text: &str| {
-        let mut words = text.split(['-', ' ', ',']);
-        let centre = words.any(|it| among(it, &["centre", "center", "tip"]));
-        let negative = text.split(['-', ' ', ',']).any(|it| it.eq_ignore_ascii_case("negative"));
-        centre.then_some(negative)
-    };
-    match (sign(port), sign(input)) {
-        (Some(one), Some(other)) if one != other => Poles::Contradict,
-        _ => Poles::Agree,
+    match (port.and_then(known), input.and_then(known)) {
+        (Some(one), Some(other)) if one == other => Poles::Agree,
+        (Some(one), Some(other)) if one.0 == other.0 => Poles::Contradict,
+        _ => Poles::Unknown,
     }
 }
 
@@ -126,10 +136,17 @@ mod tests {
     }
 
     #[test]
-    fn poles_contradict_only_where_both_name_the_centre() {
+    fn poles_agree_in_the_same_word_and_contradict_within_one_kind_only() {
         assert_eq!(poles(Some("centre-positive"), Some("centre-negative")), Poles::Contradict);
         assert_eq!(poles(Some("centre-positive"), Some("centre-positive")), Poles::Agree);
-        assert_eq!(poles(Some("marked"), Some("red-positive")), Poles::Agree);
+        assert_eq!(poles(Some("Center positive"), Some("centre-positive")), Poles::Agree);
+        assert_eq!(poles(Some("female-positive"), Some("male-positive")), Poles::Contradict);
+        assert_eq!(poles(Some("keyed"), Some("keyed")), Poles::Agree);
+        for (one, other) in
+            [("female-positive", "centre-positive"), ("marked", "red-positive"), ("tip plus", "tip plus")]
+        {
+            assert_eq!(poles(Some(one), Some(other)), Poles::Unknown, "{one} and {other}");
+        }
         assert_eq!(poles(None, Some("centre-positive")), Poles::Unknown);
         assert!(settled(Some("USB-C")) && !settled(Some("barrel 5.5/2.1")) && !settled(None));
     }

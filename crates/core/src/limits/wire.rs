@@ -57,9 +57,9 @@ pub(crate) fn areas() -> impl Iterator<Item = f64> {
     AMPACITY.iter().map(|(size, _)| *size)
 }
 
-/// The smallest standard area of a metal that is planned for `amps`, mm²; `None` beyond the largest.
-pub(super) fn area_for(material: Material, amps: f64) -> Option<f64> {
-    areas().find(|size| planned_amps(material, *size) >= amps)
+/// The standard fuses, A, rising.
+pub(crate) fn fuses() -> impl Iterator<Item = f64> {
+    FUSES.into_iter()
 }
 
 /// The smallest standard fuse of at least `amps`, A; `None` beyond the largest.

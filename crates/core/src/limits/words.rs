@@ -63,6 +63,7 @@ impl fmt::Display for When<'_> {
             Moment::Starting(id) => write!(f, "while {} starts", Name(self.plan.label(id))),
             Moment::Stopping(id) => write!(f, "while {} stops", Name(self.plan.label(id))),
             Moment::AllStarting => f.write_str("while everything starts at once"),
+            Moment::Charging => f.write_str("while what can be is charged"),
         }
     }
 }

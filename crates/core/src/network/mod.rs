@@ -4,11 +4,12 @@
 //! - `cable`: resistance of a lead; `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need
+//! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
 mod build;
 mod cable;
 mod collapse;
+mod filling;
 mod load;
 mod moment;
 mod reading;
@@ -20,6 +21,7 @@ mod switching;
 pub use build::{Law, Network};
 pub use cable::{area, conductor_ohms, gauge_area, resistance};
 pub use collapse::Collapse;
+pub(crate) use filling::{ChargingVolts, charging_volts, coldest};
 pub use load::Load;
 pub use moment::{Moment, average, fed, moments, phase_load};
 pub use reading::Reading;
@@ -76,6 +78,20 @@ impl Network {
             source.cells.as_ref().map_or(0.0, |it| it.chemistry.cell_v(charge.of(&source.id)) * it.count)
         };
         self.sources.iter().map(of).collect()
+    }
+
+    /// The network with every store that can be filled at its charging voltage, whatever is drawn, and the voltages of all
+    /// sources, V.
+    pub(crate) fn charging(&self, plan: &Plan, charge: &Charge) -> (Self, Vec<f64>) {
+        let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
+        for (source, volts) in network.sources.iter_mut().zip(&mut volts) {
+            let filled = plan.source(&source.id).and_then(|it| charging_volts(plan, it));
+            if let (Some(cells), Some(filled)) = (&mut source.cells, filled) {
+                *volts = filled.volts;
+                cells.internal_ohm = 0.0;
+            }
+        }
+        (network, volts)
     }
 
     /// The place of a source in [`Solver::source`], where it is in use.

@@ -18,6 +18,8 @@ pub enum Moment {
     Stopping(String),
     /// Every device that has one in its highest starting phase, the others busy.
     AllStarting,
+    /// Nothing drawn, with every store that can be filled at its charging voltage.
+    Charging,
 }
 
 impl fmt::Display for Moment {
@@ -28,6 +30,7 @@ impl fmt::Display for Moment {
             Self::Starting(id) => write!(f, "starting {id}"),
             Self::Stopping(id) => write!(f, "stopping {id}"),
             Self::AllStarting => f.write_str("all-starting"),
+            Self::Charging => f.write_str("charging"),
         }
     }
 }
@@ -42,10 +45,11 @@ impl Moment {
             None if text == "running" => Ok(Self::Running),
             None if text == "busy" => Ok(Self::Busy),
             None if text == "all-starting" => Ok(Self::AllStarting),
+            None if text == "charging" => Ok(Self::Charging),
             Some(("starting", id)) => Ok(Self::Starting(id.to_owned())),
             Some(("stopping", id)) => Ok(Self::Stopping(id.to_owned())),
             _ => Err(format!(
-                "is {text:?}; a moment is running, busy, all-starting, or starting or stopping with a device's id"
+                "is {text:?}; a moment is running, busy, all-starting, charging, or starting or stopping with a device's id"
             )),
         }
     }
@@ -58,6 +62,7 @@ impl Moment {
             Self::Starting(id) if id == device.id.as_str() => highest(device, PhaseKind::Starting),
             Self::Stopping(id) if id == device.id.as_str() => highest(device, PhaseKind::Stopping),
             Self::AllStarting if device.highest(PhaseKind::Starting).is_some() => highest(device, PhaseKind::Starting),
+            Self::Charging => average(device).times(0.0),
             Self::Starting(_) | Self::Stopping(_) | Self::AllStarting => busy(device),
         };
         one.times(device.count())
@@ -83,7 +88,7 @@ impl Moment {
     pub fn seconds(&self, plan: &Plan, arrangement: &Arrangement) -> Option<f64> {
         let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(crate::figure::Figure::get);
         match self {
-            Self::Running | Self::Busy => None,
+            Self::Running | Self::Busy | Self::Charging => None,
             Self::Starting(id) => of(id, PhaseKind::Starting),
             Self::Stopping(id) => of(id, PhaseKind::Stopping),
             Self::AllStarting => {

@@ -200,7 +200,13 @@ pub fn evaluate(
     let ambient = plan.site.ambient();
     let network = Network::build(plan, arrangement, ambient);
     let loads = moment.loads(plan, arrangement, &network);
-    let open_v = network.open_volts(charge);
+    let (network, open_v) = match moment {
+        Moment::Charging => network.charging(plan, charge),
+        _ => {
+            let open_v = network.open_volts(charge);
+            (network, open_v)
+        }
+    };
     let mut solver = Solver::new(&network);
     solver.solve(&loads, &open_v);
     let collapses = collapse::describe(arrangement, ambient, &solver, &network, (&loads, &open_v));

@@ -730,8 +730,7 @@ impl<'s> March<'s> {
     }
 }
 
-/// How much of its full acceptance a store takes: all of it up to 0.95 (lithium) or 0.80 (lead), a tenth when full.
+/// How much of its full acceptance a store takes; all of it where its chemistry is not known.
 pub(super) fn taper(chemistry: &str, soc: f64) -> f64 {
-    let from = if matches!(chemistry, "agm" | "flooded") { 0.80 } else { 0.95 };
-    if soc <= from { 1.0 } else { 1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0) }
+    crate::chemistry::find(chemistry).map_or(1.0, |it| it.taper(soc))
 }

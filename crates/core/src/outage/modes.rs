@@ -522,14 +522,16 @@ impl March<'_> {
             if self.feeds_off[run.node] || !self.going[gap.device].mode.is_up() || !gap.is_felt(run) {
                 continue;
             }
-            let survives = run.device.ride_through_ms.as_ref().map_or(0.0, Figure::get);
+            let survives = run.device.ride_through_ms.as_ref().map_or_else(
+                || "nobody said what it survives".to_owned(),
+                |it| format!("it rides through {}", Amount(it.get().round(), "ms")),
+            );
             let cause = vec![
                 format!(
-                    "{} without a feed for {} at the {}; it rides through {}",
+                    "{} without a feed for {} at the {}; {survives}",
                     Name(&run.device.label),
                     Amount(gap.ms.round(), "ms"),
                     if going { "switch" } else { "return" },
-                    Amount(survives.round(), "ms"),
                 )
                 .into(),
             ];

@@ -127,6 +127,12 @@ impl Left {
         self.state(device, |it| it.from_h <= self.at_h + 1e-7 && it.to_h > self.at_h + 1e-7)
     }
 
+    /// Whether a device was off for longer than it may be, and a person has to look at it before it starts again.
+    pub(super) fn must_look(&self, run: &Run<'_>) -> bool {
+        let missed = self.found.devices.get(run.device.id.as_str()).and_then(|it| it.deadline_missed_h);
+        run.inspects && missed.is_some_and(|it| it <= self.at_h + 1e-6)
+    }
+
     fn state(&self, device: &str, at: impl Fn(&StateSpan) -> bool) -> Option<Doing> {
         self.found.devices.get(device)?.spans.iter().find(|it| at(it)).map(|it| it.state)
     }
@@ -298,12 +304,10 @@ fn returned(
         late.map_or_else(|| ", longer than it may".to_owned(), |it| format!(", longer than it may ({it})"))
     });
     let before = left.before(id).unwrap_or(Doing::Off);
+    let look = format!("{label} has been off{since}{late}: a person looks at it before it may start again.");
     match (before, left.after(id)) {
-        (_, Some(Doing::Inspect)) | (Doing::Inspect, _) => (
-            Fate::Inspect,
-            None,
-            format!("{label} has been off{since}{late}: a person looks at it before it may start again."),
-        ),
+        (_, Some(Doing::Inspect)) | (Doing::Inspect, _) => (Fate::Inspect, None, look),
+        _ if left.must_look(run) => (Fate::Inspect, None, look),
         (Doing::On | Doing::Starting, after) => match gap {
             Some(gap) if gap.is_felt(run) => of_gap(run, gap),
             _ if after == Some(Doing::Latched) => {

@@ -177,7 +177,7 @@ impl Bench<'_> {
     }
 
     fn seconds(&self, device: usize) -> f64 {
-        self.setting.devices[device].starting.iter().map(|it| it.1).sum()
+        self.setting.devices[device].starting.iter().map(|it| it.1).sum::<f64>() + 0.0
     }
 }
 
@@ -203,6 +203,7 @@ impl Roles {
             let id = run.device.id.as_str();
             let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
             let list = match (left.before(id), left.after(id)) {
+                _ if left.must_look(run) => &mut roles.look,
                 (_, Some(Doing::Inspect)) | (Some(Doing::Inspect), _) => &mut roles.look,
                 (_, Some(Doing::Latched)) => &mut roles.hand,
                 (Some(Doing::On | Doing::Starting), Some(Doing::On)) => &mut roles.runs,

@@ -1,0 +1,52 @@
+//! At which voltage the terminals of a store stand while it is filled.
+
+use crate::chemistry;
+use crate::plan::{ConverterKind, Feed, Plan, Source};
+
+/// The coldest temperature that the plan knows of, °C, and the outage that it is of.
+pub(crate) fn coldest(plan: &Plan) -> (f64, Option<&str>) {
+    let site = (plan.site.ambient().0, None);
+    let outages = plan.outages.iter().filter_map(|it| Some((it.ambient_c.as_ref()?.get(), Some(it.label.as_str()))));
+    outages.fold(site, |coldest, it| if it.0 < coldest.0 { it } else { coldest })
+}
+
+/// The highest voltage per store at which its terminals stand while it is filled, and by what; none where nothing that
+/// the plan knows of can fill it.
+///
+/// The charging voltage of the chemistry, or of a charger in the kit that is made for this store, and for lead more in
+/// the cold; an equalising voltage where the chemistry has one.
+pub(crate) fn charging_volts(plan: &Plan, source: &Source) -> Option<ChargingVolts> {
+    let battery = source.battery.as_ref()?;
+    let cells = battery.cells.as_ref()?.get();
+    let chemistry = chemistry::find(&battery.chemistry)?;
+    let into = |feed: &Feed| feed.to.item == source.id && feed.to.input.is_some();
+    let fed = plan.arrangements.iter().any(|it| it.feeds.iter().any(into));
+    let spans = plan.outages.iter().any(|it| it.charging.iter().any(|it| it.source == source.id));
+    let own = chemistry.charge_v * cells;
+    // A charger for another voltage is no charger of this store.
+    let fits = |volts: &f64| {
+        (0.85 * chemistry.cell_nominal_v * cells..=1.45 * chemistry.cell_nominal_v * cells).contains(volts)
+    };
+    let chargers = plan.kit.converters.iter().filter(|it| it.kind == ConverterKind::Charger);
+    let charger = chargers.flat_map(|it| &it.outputs).filter_map(|it| it.voltage.standing(None)).filter(fits);
+    let charger = charger.reduce(f64::max);
+    let filled = fed || spans || !source.inputs.is_empty() || source.alternator.is_some() || charger.is_some();
+    if !filled {
+        return None;
+    }
+    let celsius = coldest(plan).0;
+    let more = chemistry.charge_offset_v(celsius).max(0.0) * cells;
+    let equalise_v = chemistry.equalise_v.map(|it| it * cells + more);
+    Some(ChargingVolts { volts: charger.unwrap_or(own).max(own) + more, equalise_v, celsius })
+}
+
+/// At which voltages the terminals of a store stand while it is filled.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct ChargingVolts {
+    /// While it is charged, V.
+    pub(crate) volts: f64,
+    /// While it is equalised, V.
+    pub(crate) equalise_v: Option<f64>,
+    /// At which temperature, °C.
+    pub(crate) celsius: f64,
+}
