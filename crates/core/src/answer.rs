@@ -3,10 +3,10 @@
 use crate::day::{Lasting, Usage, day, lasting};
 use crate::limits::{
     Board, Break, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
-    first_break, tightest, windows,
+    first_break, percent, tightest, windows,
 };
 use crate::network::charging_volts;
-use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, moments};
+use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Name, Sentence};
@@ -45,6 +45,9 @@ pub struct Way {
     pub findings: Vec<Finding>,
     /// What it is made of.
     pub parts: Parts,
+    /// Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
+    /// draws, costs and how long it lasts is not to be set against theirs.
+    pub unfed: Vec<String>,
     /// The verdict in a word.
     pub status: Status,
     /// The one-line answer.
@@ -68,7 +71,18 @@ pub struct Answer {
 /// # Errors
 /// Where the moment names a device or a phase that none of them has.
 pub fn answer(plan: &Plan, arrangements: &[&Arrangement], moment: &Moment, charge: &Charge) -> Result<Answer, String> {
-    let ways = arrangements.iter().map(|it| way(plan, it, moment, charge)).collect::<Result<Vec<_>, _>>()?;
+    let mut ways = arrangements.iter().map(|it| way(plan, it, moment, charge)).collect::<Result<Vec<_>, _>>()?;
+    let carried = |way: &Arrangement| fed(plan, way).map(|it| it.id.to_string()).collect::<Vec<_>>();
+    let all: Vec<Vec<String>> = arrangements.iter().map(|it| carried(it)).collect();
+    for (way, has) in ways.iter_mut().zip(&all) {
+        let known = plan.kit.devices.iter().filter(|it| all.iter().any(|list| list.contains(&it.id.to_string())));
+        way.unfed = known.filter(|it| !has.contains(&it.id.to_string())).map(|it| it.label.clone()).collect();
+        if !way.unfed.is_empty() {
+            way.line = format!("{} · does not feed {}", way.line.marked(), listed(&way.unfed)).into();
+        } else if has.is_empty() {
+            way.line = format!("{} · feeds no device", way.label).into();
+        }
+    }
     let headline = headline(&ways);
     let decides = decides(plan, arrangements, &ways);
     Ok(Answer { ways, headline: headline.into(), decides: decides.map(Into::into) })
@@ -81,7 +95,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     let mut found = findings(plan, arrangement);
     found.retain(|it| it.status > Status::Holds);
     let status = found.first().map_or(Status::Holds, |it| it.status);
-    let line = line(plan, arrangement, &lasting, found.first());
+    let line = line(plan, arrangement, &lasting, charge, found.first());
     Ok(Way {
         id: arrangement.id.to_string(),
         label: arrangement.label.clone(),
@@ -96,6 +110,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         tightest: tightest(plan, arrangement),
         findings: found,
         parts: parts(plan, arrangement),
+        unfed: Vec::new(),
         status,
         line: line.into(),
         flow,
@@ -110,21 +125,40 @@ fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
     all.map(|it| it.to_string()).collect()
 }
 
-/// "Direct DC · 127 h to the floor · Weir camera resets": the way, how long, what is worst.
+/// "Direct DC · 127 h to the floor from full · Weir camera resets": the way, how long and from which charge, what is worst.
 fn line(
     plan: &Plan,
     arrangement: &Arrangement,
     lasting: &BTreeMap<String, Lasting>,
+    charge: &Charge,
     worst: Option<&Finding>,
 ) -> String {
     let first = lasting.iter().filter_map(|(id, it)| Some((id, it.to_floor_h?))).min_by(|a, b| a.1.total_cmp(&b.1));
     let hours = match first {
-        None => "no store in use".into(),
-        Some((_, hours)) if lasting.len() == 1 => format!("{} to the floor", amount(hours, "h")),
-        Some((id, hours)) => format!("{} to the floor of {}", amount(hours, "h"), plan.label(id)),
+        None if lasting.is_empty() => "no store in use".into(),
+        None => "no store runs down".into(),
+        Some((id, hours)) => {
+            let of = if lasting.len() == 1 { String::new() } else { format!(" of {}", plan.label(id)) };
+            format!("{} to the floor{of} {}", amount(hours, "h"), from_charge(charge.of(id)))
+        }
     };
     let verdict = worst.map_or_else(|| "all holds".into(), |it| it.brief.clone());
     format!("{} · {hours} · {verdict}", arrangement.label)
+}
+
+/// "from full", or "from 60 %": the charge that hours to the floor are counted from.
+pub(crate) fn from_charge(soc: f64) -> String {
+    if soc > 0.9995 { "from full".into() } else { format!("from {}", percent(soc)) }
+}
+
+/// "One, Two and Three".
+pub(crate) fn listed(names: &[String]) -> String {
+    let names: Vec<String> = names.iter().map(|it| Name(it).to_string()).collect();
+    match names.split_last() {
+        Some((last, [])) => last.clone(),
+        Some((last, others)) => format!("{} and {last}", others.join(", ")),
+        None => "nothing".into(),
+    }
 }
 
 /// "A draws 6.4 W; b 16.9 W, and 8.3 of them only because things are switched on."
@@ -144,7 +178,15 @@ fn headline(ways: &[Way]) -> String {
     for way in others {
         sentence += &format!("; {} {} W{}", Name(&way.label), drawn(way), idle(way));
     }
-    sentence + "."
+    sentence += ".";
+    for way in ways.iter().filter(|it| !it.unfed.is_empty()) {
+        sentence += &format!(
+            " {} does not feed {}: its watts and hours are not those of the same devices.",
+            way.label,
+            listed(&way.unfed)
+        );
+    }
+    sentence
 }
 
 /// Watts with one digit behind the point below 100.
@@ -156,9 +198,11 @@ fn tenths(watts: f64) -> String {
 
 /// What decides: the longest lead of the thriftiest way, and what the other costs a day.
 fn decides(plan: &Plan, arrangements: &[&Arrangement], ways: &[Way]) -> Option<String> {
-    let best = (0..ways.len()).min_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))?;
+    // What leaves a device unfed draws less for that alone, and is not cheaper.
+    let whole = || (0..ways.len()).filter(|it| ways[*it].unfed.is_empty());
+    let best = whole().min_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))?;
     let mut sentences = Vec::new();
-    if let Some(worst) = (0..ways.len()).max_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))
+    if let Some(worst) = whole().max_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))
         && worst != best
     {
         let more = ways[worst].day.drawn_wh - ways[best].day.drawn_wh;
@@ -179,26 +223,29 @@ fn decides(plan: &Plan, arrangements: &[&Arrangement], ways: &[Way]) -> Option<S
     (!sentences.is_empty()).then(|| sentences.join(" "))
 }
 
-/// Where a day's energy goes: the device that takes most, and what loses most.
+/// Where a day's energy goes: what takes the largest part of it, of whatever kind that is, and "most" only over half.
 fn goes(plan: &Plan, day: &Usage) -> Option<String> {
-    let (device, takes) = day.devices.iter().max_by(|a, b| a.1.total_cmp(b.1)).filter(|it| *it.1 > 0.0)?;
-    let boxes = day.converters.iter().map(|(id, loss)| (plan.label(id).to_owned(), loss.total_wh()));
+    let devices = day.devices.iter().map(|(id, wh)| (format!("goes to {}", Name(plan.label(id))), *wh));
+    let boxes =
+        day.converters.iter().map(|(id, loss)| (format!("is lost in {}", Name(plan.label(id))), loss.total_wh()));
     let port = |id: &str| {
         let (source, port) = id.split_once('/')?;
         let found = plan.source(source)?.ports.iter().find(|it| it.id.as_str() == port)?;
-        Some(format!("{}, {}", plan.label(source), found.label.as_deref().unwrap_or(port)))
+        Some(format!("{}, {}", Name(plan.label(source)), Name(found.label.as_deref().unwrap_or(port))))
     };
-    let ports = day.ports.iter().filter_map(|(id, loss)| Some((port(id)?, loss.total_wh())));
-    let leads = day.leads.iter().map(|(to, wh)| (format!("the lead to {}", plan.label(to)), *wh));
-    let lost = boxes.chain(ports).chain(leads).max_by(|a, b| a.1.total_cmp(&b.1)).filter(|it| it.1 > 0.0);
-    let mut sentence = format!(
-        "Most goes to {}: {} of {} a day",
-        plan.label(device),
-        amount(*takes, "Wh"),
-        amount(day.drawn_wh, "Wh")
-    );
-    if let Some((name, wh)) = lost {
-        sentence += &format!("; most is lost in {}: {}", Name(&name), amount(wh, "Wh"));
+    let ports = day.ports.iter().filter_map(|(id, loss)| Some((format!("is lost in {}", port(id)?), loss.total_wh())));
+    let leads = day.leads.iter().map(|(to, wh)| (format!("is lost in the lead to {}", Name(plan.label(to))), *wh));
+    let charging = (String::from("goes into the stores that it charges"), day.charging_wh);
+    let all = devices.chain(boxes).chain(ports).chain(leads).chain([charging]);
+    let mut parts: Vec<(String, f64)> = all.filter(|it| it.1 > 0.0).collect();
+    parts.sort_by(|a, b| b.1.total_cmp(&a.1));
+    let (what, wh) = parts.first()?;
+    let share = if *wh > 0.5 * day.drawn_wh { "Most" } else { "The largest part" };
+    let mut sentence = format!("{share} {what}: {} of {} a day", amount(*wh, "Wh"), amount(day.drawn_wh, "Wh"));
+    // Then the largest of the other kind: a loss beside a device, or a device beside a loss.
+    let is_loss = |it: &str| it.starts_with("is lost");
+    if let Some((what, wh)) = parts.iter().skip(1).find(|it| is_loss(&it.0) != is_loss(what)) {
+        sentence += &format!("; {} {what}", amount(*wh, "Wh"));
     }
     Some(sentence + ".")
 }

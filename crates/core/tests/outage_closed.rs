@@ -114,7 +114,7 @@ proptest! {
     fn a_charge_tapers_off_along_its_exponential(watts in 20.0_f64..120.0, hours in 0.5_f64..4.0, energy in 300.0_f64..900.0) {
         let mut outage = cut(hours, 25.0);
         outage["initial_soc"] = json!({"station": 0.6});
-        outage["charging"] = json!([{"source": "station", "from_h": 0, "to_h": 48, "watts": watts}]);
+        outage["charging"] = json!([{"source": "station", "from_h": 0, "to_h": hours, "watts": watts}]);
         let found = run(&site(&station(energy, [0.0; 3]), &pump(1e-9), &outage));
         let rate = watts * 0.98 / energy;
         let straight = 0.35 / rate;

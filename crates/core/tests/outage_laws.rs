@@ -206,6 +206,14 @@ proptest! {
         for key in ["hours", "ambient_c", "use_everything"] {
             two["outages"][0][key] = one["outages"][0][key].clone();
         }
+        // Its charging ends with the hours that are looked at, which are the other's now.
+        let hours = one["outages"][0]["hours"].as_f64().unwrap();
+        let charging = two["outages"][0]["charging"].as_array().cloned().unwrap_or_default();
+        let within = charging.into_iter().filter(|it| it["from_h"].as_f64().unwrap() < hours).map(|mut it| {
+            it["to_h"] = json!(it["to_h"].as_f64().unwrap().min(hours));
+            it
+        });
+        two["outages"][0]["charging"] = within.collect();
         let run = |plan: &Value| { let plan = common::read(plan); simulate(&plan, &plan.arrangements[0], &plan.outages[0], None) };
         let (first, second) = (run(&one), run(&two));
         for path in ["/kit/devices", "/kit/sources", "/kit/converters", "/arrangements/0/feeds", "/outages/0/rules", "/outages/0/charging"] {

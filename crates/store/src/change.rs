@@ -85,7 +85,8 @@ impl Store {
                 ],
             )?;
         }
-        let site_after = settle(&transaction, site, next)?;
+        let written: Vec<&str> = edits.iter().filter(|it| it.kind == Kind::Outage).map(|it| it.id.as_str()).collect();
+        let site_after = settle(&transaction, site, next, &written)?;
         transaction.execute("DELETE FROM journal WHERE site = ?1 AND step <= ?2", params![site, step - MOST_STEPS])?;
         transaction.commit()?;
         Ok(site_after)
@@ -153,7 +154,7 @@ impl Store {
         }
         transaction
             .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
-        let site = settle(&transaction, site, next)?;
+        let site = settle(&transaction, site, next, &[])?;
         transaction.commit()?;
         Ok(Undone { words, site })
     }
@@ -204,9 +205,9 @@ fn put(
 }
 
 /// Checks the plan that results, writes it in canonical form, and moves the counter on.
-fn settle(db: &Connection, site: &str, next: i64) -> Result<Revised, StoreError> {
+fn settle(db: &Connection, site: &str, next: i64, written: &[&str]) -> Result<Revised, StoreError> {
     let stored = elements(db, site)?;
-    let plan = put_together(&stored)?;
+    let plan = put_together(&stored, written)?;
     for (canonical, was) in crate::element::take_apart(&plan).iter().zip(&sorted(stored)) {
         if canonical.id == was.id && canonical.body != was.body {
             insert(db, site, &Element { body: canonical.body.clone(), ..was.clone() })?;

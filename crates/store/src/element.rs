@@ -80,12 +80,13 @@ pub fn take_apart(plan: &Plan) -> Vec<Element> {
     elements
 }
 
-/// Puts elements, sorted by kind and place, together as a checked plan.
+/// Puts elements, sorted by kind and place, together as a checked plan. Of the outages only those with an id in `written`
+/// are judged as strictly as what is new; the others were kept, and are put right where they need it.
 ///
 /// # Errors
 /// Where core refuses the plan.
-pub fn put_together(elements: &[Element]) -> Result<Plan, StoreError> {
-    Ok(Plan::from_value(&plan_value(elements))?)
+pub fn put_together(elements: &[Element], written: &[&str]) -> Result<Plan, StoreError> {
+    Ok(Plan::from_kept(&plan_value(elements), |id| written.contains(&id))?)
 }
 
 /// Puts elements together as the JSON of a plan, unchecked.

@@ -139,7 +139,7 @@ pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
 pub(crate) fn load(db: &Connection, site: &str) -> Result<Revised, StoreError> {
     let revision = revision(db, site)?;
     let elements = elements(db, site)?;
-    Ok(Revised { plan: put_together(&elements)?, revision, elements })
+    Ok(Revised { plan: put_together(&elements, &[])?, revision, elements })
 }
 
 /// A site's elements, sorted by kind and place.

@@ -3080,9 +3080,11 @@ export interface components {
         };
         /** @description One option. */
         Fit: {
+            /** @description Whether what gets worse is tight at most, so that a person may well take it. */
+            bearable: boolean;
             /** @description The feeds that it adds, each with the lead and the fuse that are proposed. */
             feeds: components["schemas"]["Feed"][];
-            /** @description Whether nothing trips by it that does not trip without it. */
+            /** @description Whether nothing anywhere gets worse by it, and what is new by it does not trip. */
             fits: boolean;
             /** @description The port that it begins at, in words: "House bank, studs". */
             from: string;
@@ -3889,12 +3891,19 @@ export interface components {
         };
         /** @description How two arrangements meet. */
         Meeting: "crosses" | "touches" | "jumps";
-        /** @description Something that would mend a finding. */
+        /** @description Something that would mend a finding: carried out and judged whole before it is offered. */
         Mend: {
+            /**
+             * @description The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
+             *     done in the wiring.
+             */
+            feed?: components["schemas"]["Feed"] | null;
             /** @description The way. */
             remedy: components["schemas"]["Remedy"];
             /** @description All of it in a sentence. */
             sentence: string;
+            /** @description How the finding stands once it is done. */
+            then: components["schemas"]["Status"];
             /** @description The unit of that. */
             unit: string;
             /**
@@ -5010,11 +5019,13 @@ export interface components {
         };
         /** @description One thing that can be done. */
         Stage: {
+            /** @description Whether what gets worse is tight at most, so that a person may well take it. */
+            bearable: boolean;
             /** @description What it changes; none where the labels refuse it already. */
             difference: components["schemas"]["Difference"] | null;
             /** @description Every feed of the arrangement with it done. */
             feeds: components["schemas"]["Feed"][];
-            /** @description Whether nothing trips by it that does not trip without it. */
+            /** @description Whether nothing anywhere gets worse by it. */
             fits: boolean;
             /** @description What is done. */
             how: components["schemas"]["How"];
@@ -5655,6 +5666,11 @@ export interface components {
              * @description The shortest of these, h; none where nothing is drawn.
              */
             to_floor_h: number | null;
+            /**
+             * @description Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
+             *     draws, costs and how long it lasts is not to be set against theirs.
+             */
+            unfed: string[];
             /** @description The voltages that its devices and converters take, with the marks of all moments at the charge. */
             windows: components["schemas"]["Window"][];
         };

@@ -1,5 +1,5 @@
 /** What the server says of the plan with what is not saved yet; asked anew at each change, stale answers dropped. */
-import { shallowRef, watch, type ShallowRef, type WatchSource } from "vue";
+import { ref, shallowRef, watch, type Ref, type ShallowRef, type WatchSource } from "vue";
 import { Refused } from "../api/client";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
@@ -15,11 +15,15 @@ export function useAsked<T>(
   more: WatchSource = () => 0,
 ): {
   answer: ShallowRef<T | undefined>;
+  /** Why there is no answer, in a sentence; none while it is looked for or is there. */
+  trouble: Ref<string | undefined>;
+  again: () => void;
   follow: () => void;
 } {
-  const { id, plan, trouble } = useSite();
+  const { id, plan, trouble: outside } = useSite();
   const { unsaved, changes: unsavedChanges, refuse } = useEdits();
   const answer = shallowRef<T>();
+  const trouble = ref<string>();
   let latest = 0;
 
   async function again() {
@@ -27,15 +31,29 @@ export function useAsked<T>(
     const number = (latest += 1);
     try {
       const reply = await ask(id.value, unsavedChanges.value);
-      if (number === latest) answer.value = reply;
+      if (number !== latest) return;
+      answer.value = reply;
+      trouble.value = undefined;
     } catch (error) {
       if (number !== latest) return;
-      if (error instanceof Refused) refuse(error);
-      else trouble.value = "The server does not answer. What you typed is kept; try again.";
+      // What was said of another question is no answer to this one.
+      answer.value = undefined;
+      if (error instanceof Refused) {
+        trouble.value = error.message;
+        refuse(error);
+      } else {
+        trouble.value = "The server does not answer. What you typed is kept; try again.";
+        outside.value = trouble.value;
+      }
     }
   }
 
-  return { answer, follow: () => watch([plan, unsaved, more], again, { immediate: true }) };
+  return {
+    answer,
+    trouble,
+    again: () => void again(),
+    follow: () => watch([plan, unsaved, more], again, { immediate: true }),
+  };
 }
 
 /** A list of the plan with what is not saved yet. */

@@ -39,7 +39,14 @@ export const CHOICES: { [K in keyof Habits]: [Habits[K], string][] } = {
   ],
 };
 
-const first: Habits = { decimal: "point", temperature: "c", length: "m", area: "mm2", date: "iso", clock: "24h" };
+const first: Habits = {
+  decimal: "point",
+  temperature: "c",
+  length: "m",
+  area: "mm2",
+  date: "iso",
+  clock: "24h",
+};
 
 /** What was remembered, each part only where it is one of its choices. */
 export function readHabits(text: string | null): Habits {

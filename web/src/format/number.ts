@@ -56,7 +56,8 @@ export function exact(value: number, entered = false): string {
  */
 export function plain(value: number): string {
   const whole = Number(value.toPrecision(7));
-  const short = String(whole).replace(/^-?0?\.?0*|\./g, "").length <= 6 ? whole : Number(value.toPrecision(4));
+  const short =
+    String(whole).replace(/^-?0?\.?0*|\./g, "").length <= 6 ? whole : Number(value.toPrecision(4));
   const text = Math.abs(short) < 1e-6 ? short.toFixed(9).replace(/\.?0+$/, "") : String(short);
   return habits.decimal === "comma" ? text.replace(".", ",") : text;
 }
@@ -82,5 +83,4 @@ export function withHalf(value: number, plusMinus: number): string {
 }
 
 /** Digits behind the point that a ± deserves: two of it count. */
-export const places = (plusMinus: number) =>
-  Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));
+export const places = (plusMinus: number) => Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));

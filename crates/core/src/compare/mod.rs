@@ -16,6 +16,7 @@ pub use crossings::{Ask, Band, Crossing, Crossings, Meeting, Over, Point, crossi
 pub use decides::{Decider, Decides, decides};
 pub use difference::{Broken, Difference, Row, Turn, difference};
 
+use crate::answer::from_charge;
 use crate::day::{Lasting, Span, Usage, lasting_over, over};
 use crate::json::words;
 use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, tightest};
@@ -167,7 +168,7 @@ pub fn compare(
     );
     let everything = outage.is_some_and(|it| it.use_everything == Some(true));
     let ways: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
-    let best = best(plan, &ways, everything);
+    let best = best(plan, &ways, &charge, everything);
     Ok(Comparison {
         span: outage.map_or_else(|| "a day".into(), |it| it.label.clone()),
         hours: span.hours(),
@@ -209,7 +210,7 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
 type Say<'a> = &'a dyn Fn(&str, &Compared, f64) -> String;
 
 /// Which of them is best at what, with numbers.
-fn best(plan: &Plan, ways: &[Compared], everything: bool) -> Vec<Best> {
+fn best(plan: &Plan, ways: &[Compared], charge: &Charge, everything: bool) -> Vec<Best> {
     let currency = plan.currency();
     let mut list = vec![limits(ways)];
     let mut by = |aspect, more_is_better, of: &dyn Fn(&Compared) -> Option<f64>, say: Say<'_>| {
@@ -220,8 +221,18 @@ fn best(plan: &Plan, ways: &[Compared], everything: bool) -> Vec<Best> {
         format!("{way} loses {} for being on", amount(wh, "Wh"))
     });
     if !everything {
-        by(Aspect::ToFloor, true, &|it| it.to_floor_h, &|way, _, hours| {
-            format!("{way} lasts {} to the floor", amount(hours, "h"))
+        // What quits before the floor is not carried down to it.
+        let carried = |it: &Compared| Some(it.to_floor_h?.min(it.to_cut_off_h.unwrap_or(f64::INFINITY)));
+        by(Aspect::ToFloor, true, &carried, &|way, it, hours| match (&it.cut_off_by, it.to_floor_h) {
+            (Some(what), Some(floor)) if hours < floor * (1.0 - 1e-9) => {
+                format!("{way} does not reach the floor whole: {} after {}", what.marked(), amount(hours, "h"))
+            }
+            _ => {
+                let first =
+                    it.lasting.iter().filter(|(_, found)| found.to_floor_h == it.to_floor_h).map(|it| it.0).next();
+                let from = first.map_or(1.0, |id| charge.of(id));
+                format!("{way} lasts {} to the floor {}", amount(hours, "h"), from_charge(from))
+            }
         });
     }
     by(Aspect::ToCutOff, true, &|it| it.to_cut_off_h, &|way, it, hours| {

@@ -1,5 +1,6 @@
 //! How long a store carries a use that goes on.
 
+use super::filling::Filling;
 use super::span::Span;
 use super::stretch::{Stretch, stretches};
 use crate::chemistry;
@@ -49,19 +50,30 @@ pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, spa
     let network = Network::build(plan, arrangement, span.ambient);
     let stretches = stretches(plan, arrangement, &network, span);
     let mut solver = Solver::new(&network);
+    let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
+    let edges = filling.edges();
     let stored = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
     let in_use = stored.filter_map(|(source, battery)| {
         let index = network.source_index(source.id.as_str())?;
         let from = charge.of(source.id.as_str());
         let (cut_off_soc, cut_off_by) = cut_off(plan, arrangement, &network, charge, source);
-        let mut rate = |soc: f64| {
+        let mut rate = |soc: f64, hours: f64| {
             let open_v = network.open_volts(&charge.clone().with(source.id.as_str(), soc));
-            mean_rate(&mut solver, &stretches, &open_v, index, battery, span)
+            let takes = filling.with_own(filling.at(hours), &network, source.id.as_str());
+            let mut mean = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
+            for (part, on) in filling.parts(&takes) {
+                filling.apply(&mut solver, &on);
+                let it = mean_rate(&mut solver, &stretches, &open_v, index, battery, span);
+                mean.share += part * it.share;
+                mean.watts += part * it.watts;
+                mean.charged_w += part * it.charged_w;
+            }
+            mean
         };
         let floor = battery.floor();
-        let (to_floor_h, to_floor_wh) = run_down(from, floor, &mut rate);
-        let (to_cut_off_h, _) = run_down(from, cut_off_soc, &mut rate);
-        let Rate { watts, charged_w, .. } = rate(from);
+        let (to_floor_h, to_floor_wh) = run_down(from, floor, &edges, &mut rate);
+        let (to_cut_off_h, _) = run_down(from, cut_off_soc, &edges, &mut rate);
+        let Rate { watts, charged_w, .. } = rate(from, 0.0);
         let lasting = Lasting {
             to_floor_h,
             floor_soc: floor,
@@ -108,17 +120,30 @@ fn mean_rate(
     rate
 }
 
-/// Hours and watt-hours from one charge down to another; no hours where it does not go down.
-fn run_down(from: f64, to: f64, rate: &mut dyn FnMut(f64) -> Rate) -> (Option<f64>, f64) {
+/// Hours and watt-hours from one charge down to another; no hours where it does not go down. The rate is that of the charge
+/// and of the time: it changes at the `edges` (h, rising), where something that is filled from the store is full.
+fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) -> Rate) -> (Option<f64>, f64) {
     let slice = (from - to).max(0.0) / SLICES as f64;
     let (mut hours, mut energy_wh) = (0.0, 0.0);
     for index in 0..SLICES {
-        let Rate { share, watts, .. } = rate(from - slice * (index as f64 + 0.5));
-        if share <= 0.0 {
-            return (None, 0.0);
+        let soc = from - slice * (index as f64 + 0.5);
+        let mut left = slice;
+        for edge in edges.iter().copied().chain([f64::INFINITY]).filter(|it| *it > 0.0) {
+            if edge <= hours {
+                continue;
+            }
+            let Rate { share, watts, .. } = rate(soc, hours);
+            if share <= 0.0 && edge.is_infinite() {
+                return (None, 0.0);
+            }
+            let long = if share > 0.0 { (left / share).min(edge - hours) } else { edge - hours };
+            hours += long;
+            energy_wh += long * watts;
+            left = (left - long * share.max(0.0)).max(0.0);
+            if left <= slice * 1e-12 {
+                break;
+            }
         }
-        hours += slice / share;
-        energy_wh += slice / share * watts;
     }
     if hours.is_finite() { (Some(hours), energy_wh) } else { (None, 0.0) }
 }

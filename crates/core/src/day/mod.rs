@@ -8,8 +8,10 @@
 //!
 //! # Layout
 //! - `span`: which hours; `stretch`: the states of the devices in them
+//! - `filling`: when charging inputs take, until their store is full
 //! - `usage`: what flows in them, in watt-hours; `lasting`: how long a store carries that
 
+mod filling;
 mod lasting;
 mod span;
 mod stretch;

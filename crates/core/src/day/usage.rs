@@ -1,5 +1,6 @@
 //! What flows over a span, in watt-hours.
 
+use super::filling::Filling;
 use super::span::Span;
 use super::stretch::{starts, stretches};
 use crate::figure::Figure;
@@ -70,15 +71,21 @@ pub fn day(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Usage {
     over(plan, arrangement, charge, &Span::day(plan))
 }
 
-/// What `arrangement` takes over a span at `charge`; starts counted, at each coming-on.
+/// What `arrangement` takes over a span at `charge`; starts counted, at each coming-on. A store that is filled from another
+/// one takes until it is full, and then what is drawn from it.
 pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> Usage {
     let network = Network::build(plan, arrangement, span.ambient);
     let open_v = network.open_volts(charge);
     let mut solver = Solver::new(&network);
     let mut total = Usage { hours: span.hours(), ..Usage::default() };
-    for stretch in stretches(plan, arrangement, &network, span) {
-        solver.solve(&stretch.loads, &open_v);
-        solver.add_to(arrangement, &mut total, stretch.hours);
+    let stretches = stretches(plan, arrangement, &network, span);
+    let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
+    for (part, on) in filling.parts(&filling.over(span.hours())) {
+        filling.apply(&mut solver, &on);
+        for stretch in &stretches {
+            solver.solve(&stretch.loads, &open_v);
+            solver.add_to(arrangement, &mut total, part * stretch.hours);
+        }
     }
     for start in &arrangement.starts_on {
         start_elsewhere(plan, start, charge, span, &mut total);

@@ -148,6 +148,18 @@ impl Bound {
         }
     }
 
+    /// The levels of what switches itself off beyond them: a breaker's own, a fuse's by its rating. What a fuse carries for
+    /// a while is not proven; in time it is given the longest that it may take.
+    pub(super) fn switches_off(&self) -> Option<Levels> {
+        match self {
+            Self::Levels(levels) => Some(levels.clone()),
+            Self::Slow { limit, for_a_while, longest_s, .. } if longest_s.is_finite() => {
+                Some(Levels { continuous: *limit, overload: vec![(limit * for_a_while, Some(*longest_s))] })
+            }
+            _ => None,
+        }
+    }
+
     /// The continuous limit and the levels carried for a while, where it is one of amperes or watts.
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {

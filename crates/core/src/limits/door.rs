@@ -70,9 +70,9 @@ impl Verdicts {
         own.map(|it| it.1.0).max().unwrap_or(Status::Holds)
     }
 
-    /// The worst verdict among some places.
-    pub(crate) fn worst_at(&self, at: impl Fn(&str) -> bool) -> Status {
-        self.by_key.iter().filter(|it| at(&it.0.1)).map(|it| it.1.0).max().unwrap_or(Status::Holds)
+    /// The worst verdict of some kinds among some places.
+    pub(crate) fn worst_of(&self, of: impl Fn(Code, &str) -> bool) -> Status {
+        self.by_key.iter().filter(|it| of(it.0.0, &it.0.1)).map(|it| it.1.0).max().unwrap_or(Status::Holds)
     }
 }
 

@@ -14,9 +14,9 @@ use std::collections::HashMap;
 
 /// What a fuse carries for a while, as a multiple of its rating: within it a fuse may open or not,
 /// by a curve that a rating does not tell (ISO 8820-3 gives 0.15 to 5 s at twice the rating).
-pub(super) const FUSE_FOR_A_WHILE: f64 = 2.0;
+const FUSE_FOR_A_WHILE: f64 = 2.0;
 /// The longest that a fuse may carry more than its rating, s (ISO 8820-3, at 1.35 times).
-pub(super) const FUSE_LONGEST_S: f64 = 600.0;
+const FUSE_LONGEST_S: f64 = 600.0;
 /// What a lead carries for a while, as a multiple of its ampacity (IEC 60364-4-43).
 const LEAD_FOR_A_WHILE: f64 = 1.45;
 

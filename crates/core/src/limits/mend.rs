@@ -375,31 +375,61 @@ impl Patient<'_> {
         found
     }
 
-    /// A feed from another port, with everything behind it and everything else on that port judged too.
+    /// A feed from another port, with everything behind it and everything else on that port judged too; where it has no
+    /// fuse and does not do without one there, with the smallest standard one that does.
     fn from_port(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<Mend> {
         let mut trial = self.arrangement.clone();
         let feed = &mut trial.feeds[index];
         feed.from = crate::plan::From { item: item.clone(), port: port.id.clone() };
         feed.voltage_v = volts.map(Figure::assumed);
-        let changed = feed.clone();
-        let (then, after) = self.judged(self.plan, &trial)?;
-        // The promise is of all that is on its way and behind it, not of the finding alone.
-        let mut chain = trial.chain(item.as_str());
-        chain.insert(0, index);
-        let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
-        chain.extend((0..trial.feeds.len()).filter(behind));
-        let whole = after.worst_at(|place| self.plan.is_on_way(&trial, &chain, place)).max(then);
-        if whole > Status::Tight {
-            return None;
-        }
+        let unfused = feed.fuse.is_none();
+        let plain = self.whole(&trial, index);
+        let ((whole, to_look), fuse) = plain.map(|it| (it, None)).or_else(|| {
+            let mut fused = |rating: f64| {
+                trial.feeds[index].fuse = Some(Fuse { rating_a: Figure::assumed(rating) });
+                Some((self.whole(&trial, index)?, Some(rating)))
+            };
+            // Only a fuse can be what is missing: everything else is judged the same without it.
+            if unfused && self.wants_a_fuse(index, item, port, volts) { fuses().find_map(&mut fused) } else { None }
+        })?;
         let port_name = Name(port.label.as_deref().unwrap_or(port.id.as_str()));
         let name = Name(self.plan.label(item.as_str()));
         let well = if whole == Status::Holds { "holds" } else { "is tight" };
+        let changed = trial.feeds.swap_remove(index);
         let to = Name(self.plan.label(changed.to.item.as_str()));
-        let sentence = format!("{name}, {port_name} {well} with {to} on it.");
+        let with = fuse.map_or_else(String::new, |it| format!(" and a fuse of {} in its lead", amount(it, "A")));
+        let look = if to_look { "; verify polarity and plug with a meter first" } else { "" };
+        let sentence = format!("{name}, {port_name} {well} with {to} on it{with}{look}.");
         let place = format!("{item}/{}", port.id);
         let mend = self.mend(Remedy::OtherPort, None, "", sentence);
         Some(Mend { place, then: whole, feed: Some(changed), ..mend })
+    }
+
+    /// How everything on the way of a feed and behind it stands in a trial that goes through the door; none where it is
+    /// worse than tight, and whether its polarity or plugs are still to be verified. The promise is of all of it, not of the
+    /// finding alone.
+    fn whole(&self, trial: &Arrangement, index: usize) -> Option<(Status, bool)> {
+        let (then, after) = self.judged(self.plan, trial)?;
+        let mut chain = trial.chain(trial.feeds[index].from.item.as_str());
+        chain.insert(0, index);
+        let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
+        chain.extend((0..trial.feeds.len()).filter(behind));
+        let is_here = |place: &str| self.plan.is_on_way(trial, &chain, place);
+        // Polarity and plugs are looked at with a meter, from whatever port it is fed.
+        let by_meter = |code| matches!(code, Code::Polarity | Code::Connector);
+        let whole = after.worst_of(|code, place| !by_meter(code) && is_here(place)).max(then);
+        let to_look = after.worst_of(|code, place| by_meter(code) && is_here(place)) > Status::Tight;
+        (whole <= Status::Tight).then_some((whole, to_look))
+    }
+
+    /// Whether a lead from a port wants a fuse that it has not got.
+    fn wants_a_fuse(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> bool {
+        let mut trial = self.arrangement.clone();
+        trial.feeds[index].from = crate::plan::From { item: item.clone(), port: port.id.clone() };
+        trial.feeds[index].voltage_v = volts.map(Figure::assumed);
+        let place = self.arrangement.feeds[index].to.name();
+        let missing = |it: &super::facts::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
+        super::facts::facts(self.plan, &trial).iter().any(|it| missing(it) && it.place == place)
     }
 
     fn more_load(&self) -> Mend {

@@ -3,8 +3,8 @@
 use super::gauge::{Gauge, gauges, lasts};
 use super::verdict::{Lasts, Status, Verdict};
 use super::words;
-use crate::network::{Charge, Moment, Network, Reading, Solver, fed, moments};
-use crate::plan::{Arrangement, Plan};
+use crate::network::{Charge, Load, Moment, Network, Reading, Solver, fed, moments, phase_load};
+use crate::plan::{Arrangement, PhaseKind, Plan};
 use crate::say::Sentence;
 use serde::Serialize;
 
@@ -87,15 +87,31 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
     let mut shown = vec![Shown::default(); gauges.len()];
     let mut solver = Solver::new(&network);
     for (moment, named) in moments.iter().enumerate() {
-        let loads = named.loads(plan, arrangement, &network);
-        let lasts = lasts(named, plan, arrangement);
+        let steps = steps(plan, arrangement, &network, named);
         for (charge, open_v) in open_v.iter().enumerate() {
-            solver.solve(&loads, open_v);
-            for (gauge, shown) in gauges.iter().zip(&mut shown) {
-                let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
-                let (verdict, limit) = gauge.judge(value, lasts, tight_from, &solver);
-                let margin = gauge.margin(value, limit);
-                shown.add(Seen { moment, charge, value, limit, margin, lasts, verdict });
+            let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
+            let mut heat = vec![0.0; gauges.len()];
+            for (loads, lasts) in &steps {
+                solver.solve(loads, open_v);
+                for (index, gauge) in gauges.iter().enumerate() {
+                    let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
+                    let (mut verdict, limit) = gauge.judge(value, *lasts, tight_from, &solver);
+                    heat[index] = (heat[index] + warms(gauge, value, *lasts)).max(0.0);
+                    if heat[index] > 1.0 + 1e-9 {
+                        // What each step of a start alone is carried through, all of them together are not.
+                        verdict = Verdict { status: Status::Trips, ..verdict };
+                    }
+                    let margin = gauge.margin(value, limit);
+                    let now = Seen { moment, charge, value, limit, margin, lasts: *lasts, verdict };
+                    if seen[index].as_ref().is_none_or(|it| now.is_worse(it)) {
+                        seen[index] = Some(now);
+                    }
+                }
+            }
+            for (seen, shown) in seen.into_iter().zip(&mut shown) {
+                if let Some(seen) = seen {
+                    shown.add(seen);
+                }
             }
         }
     }
@@ -103,6 +119,39 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
         it.others.sort_by_key(|it| (it.moment, it.charge));
     }
     Survey { gauges, moments, shown }
+}
+
+/// What is drawn at a moment and how long that lasts; of a start, every step of it in its order.
+fn steps(plan: &Plan, arrangement: &Arrangement, network: &Network, moment: &Moment) -> Vec<(Vec<Load>, Lasts)> {
+    let whole = || vec![(moment.loads(plan, arrangement, network), lasts(moment, plan, arrangement))];
+    let Moment::Starting(id) = moment else { return whole() };
+    let phases = plan.device(id).map_or_else(Vec::new, |it| it.phases_of(PhaseKind::Starting).collect());
+    if phases.len() < 2 {
+        return whole();
+    }
+    let steps = phases.into_iter().map(|phase| {
+        let loads = network.loads(plan, |device| {
+            if device.id.as_str() == id {
+                phase_load(device, phase).times(device.count())
+            } else {
+                moment.load_of(device)
+            }
+        });
+        let seconds = phase.seconds.as_ref().map(crate::figure::Figure::get);
+        (loads, seconds.map_or(Lasts::Unknown, Lasts::Seconds))
+    });
+    steps.collect()
+}
+
+/// How much of the way to its tripping a limit goes in a step, or how far it cools down again; the march counts the same.
+fn warms(gauge: &Gauge, value: f64, lasts: Lasts) -> f64 {
+    let (Lasts::Seconds(seconds), Some(levels)) = (lasts, gauge.bound.switches_off()) else { return 0.0 };
+    let carried = levels.carried_s(value);
+    match carried {
+        _ if carried.is_infinite() => -seconds / levels.cools_s().max(1e-9),
+        _ if carried > 0.0 => seconds / carried,
+        _ => 0.0,
+    }
 }
 
 /// Whether a device keeps its voltage, and down to which charge.

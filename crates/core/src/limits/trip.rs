@@ -1,8 +1,8 @@
 //! Limits that switch something off when they are exceeded for too long.
 
-use super::bound::{Bound, Measure};
+use super::bound::Measure;
 use super::finding::Code;
-use super::gauge::{FUSE_FOR_A_WHILE, FUSE_LONGEST_S, gauges};
+use super::gauge::gauges;
 use super::verdict::Levels;
 use crate::network::{Network, Solver};
 use crate::plan::{Arrangement, Plan};
@@ -34,14 +34,7 @@ pub(crate) fn breakers(plan: &Plan, way: &Arrangement, network: &Network) -> Vec
     };
     let all = gauges(plan, way, network).into_iter().filter(|it| trips(it.code));
     all.filter_map(|it| {
-        let levels = match it.bound {
-            Bound::Levels(levels) => levels,
-            // What a fuse carries for a while is not proven; in time it is given the longest that it may take.
-            Bound::Slow { limit, .. } => {
-                Levels { continuous: limit, overload: vec![(limit * FUSE_FOR_A_WHILE, Some(FUSE_LONGEST_S))] }
-            }
-            _ => return None,
-        };
+        let levels = it.bound.switches_off()?;
         let name = if it.code == Code::FuseSize { format!("the fuse of {}", it.name) } else { it.name };
         Some(Breaker { code: it.code, place: it.place, name, unit: it.unit, levels, measure: it.measure })
     })

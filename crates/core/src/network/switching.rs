@@ -81,6 +81,11 @@ impl Network {
 }
 
 impl Solver<'_> {
+    /// Lets the input at the far end of a feed take this much of what it would, 0 to 1, until the next call.
+    pub(crate) fn take(&mut self, node: usize, share: f64) {
+        self.takes[node] = share;
+    }
+
     /// Switches feeds and ports off until the next call: a feed that is off carries nothing and whatever hangs below it
     /// must be off too; a port that is off does not even idle. `takes` says for every feed into a charging input how
     /// much of what the input would take it takes, 0 to 1.

@@ -354,7 +354,9 @@ impl<'a> Setting<'a> {
     /// Whether the mains is there at `t` s.
     pub(super) fn mains_on(&self, t: f64) -> bool {
         let at = t + 1e-6;
-        self.mains.iter().rev().find(|it| it.0 <= at && at < it.1).is_some_and(|it| it.2)
+        let stated = self.mains.iter().rev().find(|it| it.0 <= at && at < it.1);
+        // As `Outage::mains_is_on` has it: where some stretch says when it is out, it is there otherwise.
+        stated.map_or_else(|| self.mains.iter().any(|it| !it.2), |it| it.2)
     }
 
     /// The next fixed moment after `t` at which something changes, s.

@@ -435,6 +435,9 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
         }
         span(&it.from_h, &it.to_h, at)
     })?;
+    if let Some((list, index, field, why)) = outage.impossible() {
+        return Err(at.key(list).index(index).key(field).error(why));
+    }
     each(&outage.rules, &at.key("rules"), |it, at| {
         let device = |id: &super::Id, name: &str| match plan.device(id.as_str()) {
             Some(_) => Ok(()),

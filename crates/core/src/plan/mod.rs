@@ -113,6 +113,18 @@ impl Plan {
         Ok(plan)
     }
 
+    /// Reads and checks a plan of which only the outages of some ids were written now: in the others, which were kept from
+    /// before it was refused, stretches that cannot be are put right, so that no site that was saved once is shut out.
+    ///
+    /// # Errors
+    /// Names the first field that cannot be accepted, and the remedy.
+    pub fn from_kept(value: &Value, written: impl Fn(&str) -> bool) -> Result<Self, FieldError> {
+        let mut plan = Self::from_json(value, &Path::Root)?;
+        plan.outages.iter_mut().filter(|it| !written(it.id.as_str())).for_each(Outage::put_right);
+        plan.check()?;
+        Ok(plan)
+    }
+
     /// Checks what no single field can know: ids, references, forests, ranges that depend on each other.
     ///
     /// # Errors

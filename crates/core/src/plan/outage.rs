@@ -55,6 +55,121 @@ pub struct Outage {
 
 reads!(Outage { id, label, start, hours, ambient_c, initial_soc, mains, charging, runs, rules, use_everything });
 
+impl Outage {
+    /// Whether the mains is there at a time, h after the start: what the stretch says that holds it; outside every stretch
+    /// it is there where some stretch says when it is out, and out where none does.
+    pub fn mains_is_on(&self, at_h: f64) -> bool {
+        let within = |it: &&MainsSpan| it.from_h.get() <= at_h && at_h < it.to_h.get();
+        let stated = self.mains.iter().rev().find(within);
+        stated.map_or_else(|| self.mains.iter().any(|it| it.state == MainsState::Out), |it| it.state == MainsState::On)
+    }
+
+    /// What cannot be: stretches that overlap, or reach past the hours that are looked at. Names the list, the place in it,
+    /// the field, and what is wrong.
+    pub(super) fn impossible(&self) -> Option<(&'static str, usize, &'static str, String)> {
+        let hours = self.hours.get();
+        let mains: Vec<Stretch<'_>> = self.mains.iter().map(|it| ("", it.from_h.get(), it.to_h.get())).collect();
+        let runs: Vec<Stretch<'_>> =
+            self.runs.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
+        let charging: Vec<Stretch<'_>> =
+            self.charging.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
+        for (name, list) in [("mains", &mains), ("charging", &charging), ("runs", &runs)] {
+            for (index, (_, from, to)) in list.iter().enumerate() {
+                let what = |at: f64| {
+                    format!("is {at}, past the {hours} h that are looked at; end it there, or look for longer")
+                };
+                if *to > hours * (1.0 + 1e-9) {
+                    return Some((name, index, "to_h", what(*to)));
+                }
+                if *from >= hours {
+                    return Some((name, index, "from_h", what(*from)));
+                }
+            }
+        }
+        // Two chargers at once are no contradiction; the mains is there or not, and an engine runs or not.
+        for (name, list) in [("mains", &mains), ("runs", &runs)] {
+            for (index, (of, from, _)) in list.iter().enumerate() {
+                let over = list[..index].iter().position(|(other, start, end)| {
+                    other == of && *from < *end - 1e-9 && list[index].2 > *start + 1e-9
+                });
+                if let Some(other) = over {
+                    let (_, start, end) = list[other];
+                    let why = format!(
+                        "is {from}, within the stretch from {start} to {end} h; let one begin where the other ends"
+                    );
+                    return Some((name, index, "from_h", why));
+                }
+            }
+        }
+        None
+    }
+
+    /// Puts right what cannot be in an outage that was kept before that was refused: stretches end with the hours that are
+    /// looked at, and where two overlap the later one counts, as it always did.
+    pub(super) fn put_right(&mut self) {
+        if self.impossible().is_none() {
+            return;
+        }
+        let hours = self.hours.get();
+        let clip = |from: &Figure<Hours>, to: &mut Figure<Hours>| {
+            if to.get() > hours {
+                *to = Figure::assumed(hours);
+            }
+            from.get() < hours
+        };
+        self.mains.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
+        self.charging.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
+        self.runs.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
+        let mains = std::mem::take(&mut self.mains);
+        for it in mains {
+            self.mains = without(std::mem::take(&mut self.mains), &it, |_| true, |it| (&mut it.from_h, &mut it.to_h));
+            self.mains.push(it);
+        }
+        self.mains.sort_by(|a, b| a.from_h.get().total_cmp(&b.from_h.get()));
+        let runs = std::mem::take(&mut self.runs);
+        for it in runs {
+            let source = it.source.clone();
+            let same = |other: &EngineRun| other.source == source;
+            self.runs = without(std::mem::take(&mut self.runs), &it, same, |it| (&mut it.from_h, &mut it.to_h));
+            self.runs.push(it);
+        }
+    }
+}
+
+type Stretch<'a> = (&'a str, f64, f64);
+
+/// Stretches with the time of a later one cut out of them.
+fn without<T: Clone>(
+    list: Vec<T>,
+    later: &T,
+    same: impl Fn(&T) -> bool,
+    span: impl Fn(&mut T) -> (&mut Figure<Hours>, &mut Figure<Hours>),
+) -> Vec<T> {
+    let mut later = later.clone();
+    let (from, to) = span(&mut later);
+    let (from, to) = (from.get(), to.get());
+    let mut left = Vec::new();
+    for mut it in list {
+        if !same(&it) {
+            left.push(it);
+            continue;
+        }
+        let (start, end) = {
+            let (start, end) = span(&mut it);
+            (start.get(), end.get())
+        };
+        for (begin, stop) in [(start, end.min(from)), (start.max(to), end)] {
+            if stop > begin {
+                let mut part = it.clone();
+                let (a, b) = span(&mut part);
+                (*a, *b) = (Figure::assumed(begin), Figure::assumed(stop));
+                left.push(part);
+            }
+        }
+    }
+    left
+}
+
 /// A local date and time to the minute or second, without a zone; kept as it was written.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LocalTime {

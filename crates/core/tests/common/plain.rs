@@ -67,8 +67,10 @@ prop_compose! {
         charging in prop::option::of((1_u32..20, 1_u32..8, 20.0..150.0_f64)),
     ) -> Spec {
         let shed = shed.map(|(device, below): (usize, f64)| (device % devices.len(), below));
-        let charging = charging.map(|(from, long, watts)| (f64::from(from), f64::from(from + long), watts));
-        Spec { sealed_lead, capacity_ah, internal_ohm, ambient_c, soc, hours: f64::from(hours), everything, devices, shed, charging }
+        let hours = f64::from(hours);
+        // A stretch that reaches past the hours that are looked at is refused.
+        let charging = charging.map(|(from, long, watts)| (f64::from(from), f64::from(from + long).min(hours), watts)).filter(|it| it.0 < it.1);
+        Spec { sealed_lead, capacity_ah, internal_ohm, ambient_c, soc, hours, everything, devices, shed, charging }
     }
 }
 

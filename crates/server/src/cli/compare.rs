@@ -63,7 +63,15 @@ fn table(plan: &Plan, found: &Comparison) -> String {
         ("inside the batteries", Box::new(|it| wh(it.usage.internal_wh))),
         ("on average", Box::new(|it| amount(it.average_w, "W"))),
         ("efficiency", Box::new(|it| it.efficiency.map_or_else(|| "–".into(), percent))),
-        ("to the floor, steady", Box::new(move |it| hours(it.to_floor_h))),
+        (
+            "to the floor, steady",
+            Box::new(move |it| {
+                // What has quit before is not carried down to the floor.
+                let quits =
+                    it.to_cut_off_h.zip(it.to_floor_h).is_some_and(|(quits, floor)| quits < floor * (1.0 - 1e-9));
+                if quits { "quits before".into() } else { hours(it.to_floor_h) }
+            }),
+        ),
         ("until something quits", Box::new(move |it| hours(it.to_cut_off_h))),
         ("what quits", Box::new(|it| it.cut_off_by.as_ref().map_or_else(|| "–".into(), said))),
         ("cost of the energy", Box::new(move |it| stated(it.energy_cost, &currency))),

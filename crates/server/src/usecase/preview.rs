@@ -60,5 +60,7 @@ fn with_changes(mut elements: Vec<Element>, changes: &[Unsaved]) -> Result<Plan,
             }
         }
     }
-    Ok(put_together(&elements)?)
+    let written: Vec<&str> =
+        changes.iter().filter(|it| it.kind == Kind::Outage.word()).map(|it| it.id.as_str()).collect();
+    Ok(put_together(&elements, &written)?)
 }

@@ -155,7 +155,7 @@ pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, 
     if let Some(found) = elements.iter_mut().find(|it| it.kind == kind && it.id == test.of.id) {
         found.body = body;
     }
-    let after = put_together(&elements)?;
+    let after = put_together(&elements, &[])?;
     let ways = saved.plan.arrangements.iter().filter_map(|way| {
         let found = difference((&saved.plan, way), (&after, after.arrangement(way.id.as_str())?), &Charge::full());
         let changes = !found.rows.is_empty() || !found.mended.is_empty() || !found.broken.is_empty();

@@ -1,33 +1,37 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from "vue";
-import { api, taken, type Schemas } from "../../api/client";
+import { api, Refused, taken, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import { useSite } from "../../composables/useSite";
 
 /** What to measure next: the tests that narrow the answers most per minute of work. */
 const emit = defineEmits<{ begin: [next: Schemas["Next"]] }>();
 const { id: site } = useSite();
-const next = shallowRef<Schemas["Next"][]>([]);
-const asked = ref(false);
+/** None while it is looked for, and where it could not be found. */
+const next = shallowRef<Schemas["Next"][]>();
+const trouble = ref<string>();
+let latest = 0;
 // Asked once when the bench is entered, as it takes hundreds of plans to say.
-watch(
-  site,
-  async (id) => {
-    if (!id) return;
-    try {
-      next.value = taken(await api.GET("/sites/{site}/next", { params: { path: { site: id } } })).next;
-    } catch {
-      // The bench is whole without it, and a server that is gone is told by the page.
-      next.value = [];
-    }
-    asked.value = true;
-  },
-  { immediate: true },
-);
+async function ask() {
+  if (!site.value) return;
+  const number = (latest += 1);
+  next.value = undefined;
+  trouble.value = undefined;
+  try {
+    const found = taken(await api.GET("/sites/{site}/next", { params: { path: { site: site.value } } })).next;
+    if (number === latest) next.value = found;
+  } catch (error) {
+    if (number !== latest) return;
+    const why = error instanceof Refused ? error.message : "The server does not answer.";
+    trouble.value = `What is worth measuring next is not known: ${why}`;
+  }
+}
+watch(site, () => void ask(), { immediate: true });
 </script>
 
 <template>
   <section class="next" aria-label="What to measure next" data-test="next">
-    <template v-if="next.length">
+    <template v-if="next?.length">
       <h2>Worth its minutes</h2>
       <p class="faint">What narrows the answers most per minute of work; the bar is its share of the best.</p>
       <ol>
@@ -37,17 +41,20 @@ watch(
             {{ it.label }}: {{ it.title }}
           </button>
           <span class="label faint">{{ it.minutes }} min; {{ it.needs.join("; ") }}</span>
-          <span class="why">{{ it.sentence.split(" minutes. ")[1] }}</span>
+          <span class="why">{{ it.sentence }}</span>
         </li>
       </ol>
     </template>
-    <p v-else class="faint">
-      {{
-        asked
-          ? "Everything that the answers hang on is measured."
-          : "What is worth measuring next is looked for …"
-      }}
+    <p v-else-if="next" class="faint" data-test="all-measured">
+      Everything that the answers hang on is measured.
     </p>
+    <AnswerState
+      v-else
+      :ready="false"
+      :trouble="trouble"
+      looking="What is worth measuring next is looked for …"
+      @again="ask"
+    />
   </section>
 </template>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { fixed, hours, watts, wattHours } from "../../format/number";
 import { saveCsv } from "../../format/save";
@@ -14,7 +15,7 @@ defineEmits<{ close: [] }>();
 type Compared = Schemas["Compared"];
 const { chosen } = useWays();
 const LETTERS = ["A", "B", "C", "D"];
-const { answer, follow } = useAsked<Schemas["Comparison"] | undefined>(
+const { answer, trouble, again, follow } = useAsked<Schemas["Comparison"] | undefined>(
   async (site, changes) => {
     if (chosen.value.length < 2) return undefined;
     const body = { arrangements: chosen.value, soc: props.soc, changes };
@@ -93,14 +94,15 @@ function table() {
 <template>
   <section class="compare" aria-label="Compared" data-test="compare">
     <p class="top">
-      <strong>Side by side, over {{ answer?.span ?? "a day" }}</strong>
+      <strong>Side by side{{ answer ? `, over ${answer.span}` : "" }}</strong>
       <span class="label doors">
         <button v-if="answer" type="button" class="door" data-test="compare-csv" @click="table">CSV</button>
         <button type="button" class="door" @click="$emit('close')">close</button>
       </span>
     </p>
     <p v-if="chosen.length < 2" class="faint">Choose a second arrangement above; two to four are compared.</p>
-    <template v-else-if="answer">
+    <AnswerState v-else :ready="answer !== undefined" :trouble="trouble" @again="again" />
+    <template v-if="chosen.length > 1 && answer">
       <div class="beside">
         <table>
           <thead>

@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import SavePicture from "../../components/SavePicture.vue";
+import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { exact, fixed } from "../../format/number";
 import { saveCsv } from "../../format/save";
@@ -25,7 +26,7 @@ const OVER: [string, string][] = [
   ["idle", "idle draw"],
 ];
 const asked = computed(() => [props.ways[0], props.ways[1], over.value, JSON.stringify(props.soc)]);
-const { answer, follow } = useAsked<Schemas["Crossings"]>(async (site, changes) => {
+const { answer, trouble, again, follow } = useAsked<Schemas["Crossings"]>(async (site, changes) => {
   const body = { arrangements: props.ways, over: over.value, band: true, soc: props.soc, changes };
   return taken(await api.POST("/sites/{site}/crossings", { params: { path: { site } }, body }));
 }, asked);
@@ -113,6 +114,7 @@ function point(event: PointerEvent) {
       <button type="button" class="door" @click="table">CSV</button>
       <SavePicture :of="frame" :name="`crossing-${over}`" />
     </p>
+    <AnswerState :ready="answer !== undefined" :trouble="trouble" @again="again" />
     <template v-if="answer">
       <p v-for="it in answer.crossings" :key="it.at">
         <span data-test="crossed">{{ it.sentence }}</span> <span class="label faint">{{ give(it) }}</span>

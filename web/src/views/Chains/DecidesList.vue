@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { api, taken, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 
 /** What decides: the figures that would change the winner, by how much they would have to be wrong, and their tests. */
@@ -14,7 +15,7 @@ const TESTS: Record<string, string> = {
   profile: "start and stop profile from a logger",
   walk: "voltage and polarity walk",
 };
-const { answer, follow } = useAsked<Schemas["Decides"]>(
+const { answer, trouble, again, follow } = useAsked<Schemas["Decides"]>(
   async (site, changes) =>
     taken(
       await api.POST("/sites/{site}/decides", {
@@ -28,6 +29,13 @@ follow();
 </script>
 
 <template>
+  <AnswerState
+    v-if="!answer"
+    :ready="false"
+    :trouble="trouble"
+    looking="What decides is looked for …"
+    @again="again"
+  />
   <section v-if="answer" class="decides" aria-label="What decides" data-test="what-decides">
     <h3>What decides</h3>
     <p>{{ answer.sentence }}</p>

@@ -2,6 +2,7 @@
 import { computed, nextTick, ref } from "vue";
 import { api, Refused, taken, type Feed, type Schemas } from "../../api/client";
 import StatusMark from "../../components/StatusMark.vue";
+import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
 import { copyOf } from "../../composables/useKit";
@@ -19,7 +20,12 @@ const { chosen, find, setFeeds } = useWays();
 const { id: site } = useSite();
 const { changes } = useEdits();
 const { show } = useSpot();
-const { answer, follow } = useAsked<Schemas["CheckedPlan"]>(
+const {
+  answer,
+  trouble: unknown,
+  again,
+  follow,
+} = useAsked<Schemas["CheckedPlan"]>(
   async (site, changes) =>
     taken(
       await api.POST("/sites/{site}/findings", {
@@ -69,16 +75,11 @@ function table() {
 /** The feeds with a mend in them; none where it is no matter of a lead or a fuse. */
 function mended(way: string, mend: Mend): Feed[] | undefined {
   const feeds = copyOf(find(way)?.feeds ?? []);
-  const feed = feeds.find((it) => it.to === mend.where);
-  if (!feed || mend.value == null) return undefined;
-  const cable = feed.cable ?? { length_m: 1 };
-  if (mend.remedy === "thicker-lead") {
-    Reflect.deleteProperty(cable, "awg");
-    feed.cable = { ...cable, area_mm2: mend.value };
-  } else if (mend.remedy === "shorter-lead") feed.cable = { ...cable, length_m: mend.value };
-  else if (mend.remedy === "fuse") feed.fuse = { rating_a: mend.value };
-  else return undefined;
-  return feeds;
+  // The feed as it was carried out and judged; nothing else is put in its place.
+  const { feed } = mend;
+  const place = feed ? feeds.findIndex((it) => it.to === feed.to) : -1;
+  if (!feed || place < 0) return undefined;
+  return feeds.map((it, index) => (index === place ? copyOf(feed) : it));
 }
 /** The mend that is looked at, with what it would change. */
 const seen = ref<{ key: string; difference: Schemas["Difference"] }>();
@@ -121,6 +122,7 @@ async function apply(way: string, mend: Mend) {
       </span>
     </p>
     <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
+    <AnswerState :ready="answer !== undefined" :trouble="unknown" @again="again" />
     <div v-for="group in groups" :key="group.id">
       <h3>
         <span class="letter">{{ group.letter }}</span> {{ group.label }}: {{ group.bad.length }} not well,

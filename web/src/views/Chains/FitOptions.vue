@@ -21,6 +21,7 @@ const { id: site } = useSite();
 const { find, setFeeds } = useWays();
 const metres = ref(2);
 const options = ref<Fit[]>([]);
+const looking = ref(true);
 const trouble = ref("");
 const list = ref<HTMLElement>();
 const feet = computed(() => habits.length === "ft");
@@ -30,6 +31,7 @@ watch(
   [() => props.way, () => props.to, () => props.from, metres],
   async () => {
     const number = (latest += 1);
+    looking.value = true;
     try {
       const body = {
         arrangement: props.way,
@@ -42,12 +44,14 @@ watch(
       );
       if (number !== latest) return;
       options.value = found.options;
+      looking.value = false;
       trouble.value = "";
       await nextTick();
       if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
     } catch (error) {
       if (number !== latest) return;
       options.value = [];
+      looking.value = false;
       trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
     }
   },
@@ -90,20 +94,27 @@ async function take(it: Fit) {
       <span class="faint">the area and the fuse are proposed for it · Enter takes one, Escape leaves</span>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="options.length && !options.some((it) => it.fits)" class="none" data-test="nothing-fits">
+    <p v-if="looking && options.length === 0" class="label faint" role="status">What fits is tried out …</p>
+    <p
+      v-if="options.length && !options.some((it) => it.fits || it.bearable)"
+      class="none"
+      data-test="nothing-fits"
+    >
       Nothing that you have fits.
       <RouterLink to="/supply" class="door">Put a converter on the shelf</RouterLink> that makes one of these
       into what it needs, and it is offered here.
     </p>
     <ul ref="list" aria-label="what fits">
-      <li v-for="it in options" :key="path(it)" :class="{ unfit: !it.fits }" data-test="fit">
-        <button v-if="it.fits" type="button" @click="take(it)">{{ path(it) }}</button>
+      <li v-for="it in options" :key="path(it)" :class="{ unfit: !it.fits && !it.bearable }" data-test="fit">
+        <button v-if="it.fits || it.bearable" type="button" @click="take(it)">{{ path(it) }}</button>
         <span v-else class="path">{{ path(it) }}</span>
-        <p v-if="it.fits" class="label">{{ told(it) }}</p>
+        <p v-if="it.fits || it.bearable" class="label">{{ told(it) }}</p>
         <p v-if="it.fits && it.status !== 'holds'" class="label least" :class="it.status">
           <StatusMark :status="it.status" /> {{ it.least }}
         </p>
-        <p v-if="it.reason" class="label reason">{{ it.reason }}</p>
+        <p v-if="it.reason" class="label reason" :data-status="it.bearable ? 'tight' : undefined">
+          {{ it.bearable ? "Only if you can bear that" : "" }}{{ it.bearable ? ": " : "" }}{{ it.reason }}
+        </p>
       </li>
     </ul>
   </div>

@@ -51,13 +51,17 @@ watch(
   },
   { immediate: true },
 );
-const fitting = computed(() => options.value.filter((it) => it.fits));
+/** What gets tight by it at most stands below what worsens nothing, with what it costs. */
+const fitting = computed(() => [
+  ...options.value.filter((it) => it.fits),
+  ...options.value.filter((it) => !it.fits && it.bearable),
+]);
 /** Each refused one once: put in before and behind, it is refused for the same. */
 const refused = computed(() => {
   const seen = new Set<string>();
   return options.value.filter((it) => {
     const key = `${it.words.replace(/ (before|behind) the lead$/, "")} ${it.reason ?? ""}`;
-    if (it.fits || seen.has(key)) return false;
+    if (it.fits || it.bearable || seen.has(key)) return false;
     seen.add(key);
     return true;
   });
@@ -107,6 +111,7 @@ async function take(it: Stage) {
         <button type="button" class="option" :aria-expanded="picked === it" @click="look(it)">
           <span class="how label">{{ HOW[it.how] }}</span> {{ it.words }}
         </button>
+        <span v-if="!it.fits" class="label" data-status="tight" data-test="bearable">{{ it.reason }}</span>
         <span v-if="picked !== it" class="label faint">{{ it.difference?.sentence }}</span>
         <div v-else class="seen">
           <p v-if="it.proposes.length" class="label">proposed: {{ it.proposes.join(", ") }}</p>

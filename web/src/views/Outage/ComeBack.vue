@@ -2,6 +2,7 @@
 import { computed, ref, watch } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
 import { onTheClock, short } from "./timeline";
@@ -22,7 +23,12 @@ watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = n
 const left = computed(() =>
   Object.fromEntries(Object.entries(props.told.simulation.sources).map(([id, it]) => [id, it.end_soc])),
 );
-const { answer: order, follow } = useAsked(
+const {
+  answer: order,
+  trouble,
+  again,
+  follow,
+} = useAsked(
   async (site, changes) => {
     const body = { of: { ...props.of, changes }, soc: left.value };
     return taken(await api.POST("/sites/{site}/outage/starts", { params: { path: { site } }, body }));
@@ -30,7 +36,12 @@ const { answer: order, follow } = useAsked(
   () => [props.of.arrangement, props.of.outage, JSON.stringify(left.value)],
 );
 follow();
-const { answer: filling, follow: fill } = useAsked(
+const {
+  answer: filling,
+  trouble: unfilled,
+  again: fillAgain,
+  follow: fill,
+} = useAsked(
   async (site, changes) => {
     if (!store.value) return undefined;
     const from = props.told.simulation.sources[store.value]?.end_soc ?? 0.1;
@@ -49,6 +60,7 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
   <section class="back" data-test="come-back">
     <div>
       <h2>Who starts when</h2>
+      <AnswerState :ready="order !== undefined" :trouble="trouble" @again="again" />
       <p v-if="order" data-test="start-sentence">{{ order.sentence }}</p>
       <ol v-if="order?.turns.length">
         <li v-for="it in order.turns" :key="it.device" class="turn">
@@ -59,13 +71,12 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
           >
         </li>
       </ol>
-      <p v-for="id in order?.by_hand ?? []" :key="id" class="turn">
-        <span>by hand</span>
-        <span
-          ><strong>{{ label(id) }}</strong
-          >&nbsp; <span class="label faint">nobody else starts it: look at it first</span></span
-        >
-      </p>
+      <ul v-if="order?.hands.length" aria-label="Started by hand">
+        <li v-for="it in order.hands" :key="it.device" class="turn" data-test="by-hand">
+          <span>by hand</span>
+          <span :data-status="it.breaks ? 'trips' : undefined">{{ it.sentence }}</span>
+        </li>
+      </ul>
       <button
         v-if="order?.rule"
         type="button"
@@ -88,6 +99,7 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
         /></span>
         from {{ Math.round((left[store] ?? 0) * 100) }} %
       </h2>
+      <AnswerState :ready="filling !== undefined || !store" :trouble="unfilled" @again="fillAgain" />
       <ul>
         <li v-for="it in filling?.ways ?? []" :key="it.label" data-test="recharge">
           <p>{{ it.sentence }}</p>
