@@ -56,7 +56,7 @@ async fn the_numbers_on_screen_are_those_of_the_core() -> Result<()> {
 async fn a_moment_and_a_charge_change_what_flows() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let buttons = stage.browser.client.find_all(Locator::Css(".moments button")).await?;
-    assert_eq!(buttons.len(), 3);
+    assert_eq!(buttons.len(), 4);
     buttons[2].click().await?;
     let starting = computed(|_| {}, &Moment::Starting("gate-camera".into()), 0.6).headline;
     stage.browser.text_until(HEADLINE, |text| text == starting).await?;

@@ -10,12 +10,12 @@ const RIGHT: char = '\u{e014}';
 async fn storm() -> Result<Stage> {
     let stage = Stage::set(DESK).await?;
     stage.go("/outage").await?;
-    stage.browser.text_until("[data-test=headline]", |it| it.contains("the router lasts")).await?;
+    stage.browser.text_until("[data-test=headline]", |it| it.contains("Router lasts")).await?;
     stage.browser.wait("[data-test=shed-board] [data-drop=terminal]").await?;
     Ok(stage)
 }
 
-/// Hours that the router lasts in the shorter outage, shared out.
+/// Hours that Router lasts in the shorter outage, shared out.
 async fn works_h(stage: &Stage) -> Result<f64> {
     let told = ask(stage, "outage", &json!({"arrangement": "shared-out", "outage": "works-cut"})).await?;
     Ok(told["simulation"]["devices"]["router"]["down_at_h"].as_f64().unwrap_or(10.0))
@@ -152,7 +152,7 @@ async fn a_device_dropped_at_a_charge_wins_less_than_now_and_is_taken_along() ->
     });
     assert_eq!(after, ask(&stage, "outage", &question).await?["headline"].as_str().unwrap());
     let told = browser.text_until("[data-test=together]", |it| it.contains("below 40 %")).await?;
-    assert!(told.starts_with("With the satellite terminal dropped below 40 % the router lasts "), "{told}");
+    assert!(told.starts_with("With Satellite terminal dropped below 40 % Router lasts "), "{told}");
     assert_ne!(browser.run(won).await?, now);
     // What is taken along is of what is looked at.
     let link = "return document.querySelector('[data-test=calendar]').getAttribute('href')";
@@ -179,7 +179,7 @@ async fn the_return_is_magnified_and_two_arrangements_stand_on_one_axis() -> Res
         .await?;
     assert!(strip.contains("latched: needs a person: 18 ms") && strip.contains("10 min"), "{strip}");
     browser.press('c', false).await?;
-    browser.text_until("[data-test=beside]", |it| it.contains("the router lasts")).await?;
+    browser.text_until("[data-test=beside]", |it| it.contains("Router lasts")).await?;
     let timelines = browser.run("return document.querySelectorAll('[data-test=timeline]').length").await?;
     assert_eq!(timelines, json!(2));
     browser.press('c', false).await?;
@@ -236,7 +236,7 @@ async fn a_site_without_an_outage_starts_from_a_ready_made_one() -> Result<()> {
     ask(&stage, "changes", &json!({"words": "outages removed", "changes": gone})).await?;
     browser.text_until("[data-test=headline]", |it| it.contains("No outage is described yet")).await?;
     browser.click("[data-ready=works]").await?;
-    browser.text_until("[data-test=headline]", |it| it.starts_with("Works cut, eight hours: the router lasts")).await?;
+    browser.text_until("[data-test=headline]", |it| it.starts_with("Works cut, eight hours: Router lasts")).await?;
     Ok(())
 }
 

@@ -27,7 +27,7 @@ pub(crate) fn habits(request: &Request) -> Habits {
 pub(crate) async fn told(request: Request, next: Next) -> Response {
     let habits = habits(&request);
     // A file that was given is handed back byte for byte, and may be large.
-    let is_file = request.uri().path().ends_with("/file");
+    let is_file = request.method() == Method::GET && request.uri().path().ends_with("/file");
     let is_head = request.method() == Method::HEAD;
     let response = next.run(request).await;
     let kind = response.headers().get(header::CONTENT_TYPE).and_then(|it| it.to_str().ok()).unwrap_or_default();

@@ -5772,6 +5772,8 @@ export interface components {
         };
         /** @description How a number comes about. */
         Working: {
+            /** @description The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`, brackets, `min()` and `max()`. */
+            formula: string;
             /** @description What the formula is called. */
             name: string;
             /** @description What comes out. */

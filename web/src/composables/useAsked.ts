@@ -1,6 +1,7 @@
 /** What the server says of the plan with what is not saved yet; asked anew at each change, stale answers dropped. */
 import { ref, shallowRef, watch, type Ref, type ShallowRef, type WatchSource } from "vue";
 import { Refused } from "../api/client";
+import { spoken } from "../format/habits";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 
@@ -52,7 +53,7 @@ export function useAsked<T>(
     answer,
     trouble,
     again: () => void again(),
-    follow: () => watch([plan, unsaved, more], again, { immediate: true }),
+    follow: () => watch([plan, unsaved, more, () => spoken()], again, { immediate: true }),
   };
 }
 

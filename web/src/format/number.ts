@@ -70,7 +70,7 @@ export function plain(value: number): string {
 export function read(text: string): number | undefined {
   const typed = text.trim().replace("−", "-");
   const [point, thousands] = habits.decimal === "point" ? [".", ","] : [",", "."];
-  const groups = new RegExp(`^-?\\d{1,3}(\\${thousands}\\d{3})+(\\${point}\\d*)?$`);
+  const groups = new RegExp(`^-?[1-9]\\d{0,2}(\\${thousands}\\d{3})+(\\${point}\\d*)?$`);
   const bare = groups.test(typed) ? typed.replaceAll(thousands, "") : typed;
   const plainly = bare.replace(",", ".");
   return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(plainly) ? Number(plainly) : undefined;

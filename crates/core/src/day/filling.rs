@@ -44,7 +44,7 @@ impl Filling {
             match stores.iter_mut().find(|it| it.0 == source) {
                 Some((_, fill)) => fill.nodes.push(node),
                 None => {
-                    stores.push((source.to_owned(), Fill { nodes: vec![node], until_h: f64::INFINITY, after: 1.0 }))
+                    stores.push((source.to_owned(), Fill { nodes: vec![node], until_h: f64::INFINITY, after: 1.0 }));
                 }
             }
         }
@@ -64,7 +64,7 @@ impl Filling {
                 .collect();
             let mut drawn = vec![0.0; ids.len()];
             let hours: f64 = stretches.iter().map(|it| it.hours).sum::<f64>().max(f64::MIN_POSITIVE);
-            for (part, on) in filling.parts(&shares) {
+            for (part, on) in Self::parts(&shares) {
                 filling.apply(solver, &on);
                 for stretch in stretches {
                     solver.solve(&stretch.loads, &open_v);
@@ -131,7 +131,7 @@ impl Filling {
 
     /// Parts of a time in which stores take for these shares of it: how long each is, 0 to 1, and who takes in it. Their
     /// times are laid one upon the other from the beginning on.
-    pub(super) fn parts(&self, shares: &[f64]) -> Vec<(f64, Vec<bool>)> {
+    pub(super) fn parts(shares: &[f64]) -> Vec<(f64, Vec<bool>)> {
         let mut edges = vec![0.0, 1.0];
         edges.extend(shares.iter().map(|it| it.clamp(0.0, 1.0)));
         edges.sort_by(f64::total_cmp);

@@ -61,7 +61,7 @@ pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, spa
             let open_v = network.open_volts(&charge.clone().with(source.id.as_str(), soc));
             let takes = filling.with_own(filling.at(hours), &network, source.id.as_str());
             let mut mean = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
-            for (part, on) in filling.parts(&takes) {
+            for (part, on) in Filling::parts(&takes) {
                 filling.apply(&mut solver, &on);
                 let it = mean_rate(&mut solver, &stretches, &open_v, index, battery, span);
                 mean.share += part * it.share;

@@ -80,7 +80,7 @@ pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span
     let mut total = Usage { hours: span.hours(), ..Usage::default() };
     let stretches = stretches(plan, arrangement, &network, span);
     let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
-    for (part, on) in filling.parts(&filling.over(span.hours())) {
+    for (part, on) in Filling::parts(&filling.over(span.hours())) {
         filling.apply(&mut solver, &on);
         for stretch in &stretches {
             solver.solve(&stretch.loads, &open_v);

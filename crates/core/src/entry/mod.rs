@@ -157,7 +157,7 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
         Target::Watts => watts(&spoken.amounts, around),
         _ => single(&spoken.amounts, target, around),
     };
-    let Sum { value, plus_minus, words, terms, label } = sum.map_err(|why| refuse(text, target, &why))?;
+    let Sum { value, plus_minus, words, terms, formula, label } = sum.map_err(|why| refuse(text, target, &why))?;
     if !value.is_finite() || (value < 0.0 && !matches!(target, Target::Celsius | Target::Degrees)) {
         return Err(refuse(text, target, "it comes to less than nothing"));
     }
@@ -167,7 +167,7 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
     let basis = spoken.basis.unwrap_or(if label { Basis::Label } else { Basis::Assumed });
     let working = (!terms.is_empty()).then(|| {
         let result = Term { plus_minus, basis: Some(basis), ..Term::computed("comes to", value, target.unit()) };
-        Working::of("conversion", words.clone(), terms, result)
+        Working::of("conversion", words.clone(), formula, terms, result)
     });
     let doubtful = target == Target::Watts && basis == Basis::Label && around.running && value > 0.0;
     let instead = doubtful.then_some(value * LABEL_SHARE);

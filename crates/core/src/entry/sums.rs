@@ -11,6 +11,8 @@ pub(super) struct Sum {
     pub(super) plus_minus: Option<f64>,
     pub(super) words: String,
     pub(super) terms: Vec<Term>,
+    /// The formula over them.
+    pub(super) formula: &'static str,
     pub(super) label: bool,
 }
 
@@ -22,6 +24,7 @@ impl Sum {
             plus_minus: amount.half.map(|it| it * factor),
             words: String::new(),
             terms: Vec::new(),
+            formula: "",
             label: false,
         }
     }
@@ -121,6 +124,7 @@ fn product(amps: &Amount, volts: &Amount, label: bool) -> Sum {
         plus_minus: together(&[amps, volts]).map(|it| it * a * v),
         words: format!("{} × {}", amount(a, "A"), amount(v, "V")),
         terms: vec![term("current", a, "A", amps), term("voltage", v, "V", volts)],
+        formula: "t1 * t2",
         label,
     }
 }
@@ -138,6 +142,7 @@ fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, 
                 plus_minus: together(&[one, over]).map(|it| it * energy / time_h),
                 words: format!("{} ÷ {}", amount(energy, "Wh"), amount(time_h, "h")),
                 terms: vec![Term::computed("energy", energy, "Wh"), time],
+                formula: "t1 / t2",
                 label: false,
             })
         }
@@ -154,7 +159,7 @@ fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, 
             let sum = product(&amps, &volts, false);
             let terms =
                 vec![Term::computed("charge", charge, "Ah"), time, Term::computed("voltage", amperes(&volts), "V")];
-            Ok(Sum { terms, ..sum })
+            Ok(Sum { terms, formula: "t1 / t2 * t3", ..sum })
         }
         other => Err(format!("{other} over a time are no watts")),
     }

@@ -140,11 +140,19 @@ impl Bound {
     /// How far the value is on the good side of the limit, in the unit.
     pub(super) fn margin(&self, value: f64, limit: f64) -> f64 {
         match self {
-            Self::Window { low, .. } if *low == Some(limit) => value - limit,
-            Self::Charging { max, .. } if *max != Some(limit) => value - limit,
-            Self::Least { .. } => value - limit,
             Self::Stands => 0.0,
+            _ if self.above_is_well(limit) => value - limit,
             _ => limit - value,
+        }
+    }
+
+    /// Whether what is above this limit of it is on the good side.
+    pub(super) fn above_is_well(&self, limit: f64) -> bool {
+        match self {
+            Self::Window { low, .. } => *low == Some(limit),
+            Self::Charging { max, .. } => *max != Some(limit),
+            Self::Least { .. } => true,
+            _ => false,
         }
     }
 

@@ -219,6 +219,9 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         _ => fact.limit - fact.value,
     };
     let mut terms = fact.terms;
+    if terms.is_empty() {
+        terms.push(Term::computed("value", fact.value, fact.unit));
+    }
     terms.push(Term::computed("limit", fact.limit, fact.unit));
     let medical = is_medical(plan, &fact.place).then_some(MEDICAL);
     Finding {
@@ -237,7 +240,13 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         allowed_s: None,
         message: fact.message.into(),
         brief: fact.brief.into(),
-        working: Working::of(fact.code.word(), fact.rule, terms, Term::computed("value", fact.value, fact.unit)),
+        working: Working::of(
+            fact.code.word(),
+            fact.rule,
+            fact.formula,
+            terms,
+            Term::computed("value", fact.value, fact.unit),
+        ),
         caution: medical.or(fact.caution).map(Into::into),
         also: Vec::new(),
         mends: Vec::new(),

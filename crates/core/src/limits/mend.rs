@@ -184,10 +184,11 @@ impl Patient<'_> {
         let mut trial = self.arrangement.clone();
         change(&mut trial.feeds[index]);
         let (then, after) = self.judged(self.plan, &trial)?;
-        // A lead or a fuse that is proposed holds in all that it is proposed for.
+        // A lead or a fuse that is proposed holds in all that it is proposed for; what else ails that lead, and is no
+        // worse by it, has mends of its own.
         let place = trial.feeds[index].to.name();
-        let own = LEAD.map(|code| after.of_code(code, &place)).into_iter().max().unwrap_or(then);
-        (then.max(own) <= most).then(|| Mend { then, feed: Some(trial.feeds[index].clone()), ..says(then) })
+        let left = |code| after.of_code(code, &place) <= most.max(self.before.of_code(code, &place));
+        (then <= most && LEAD.into_iter().all(left)).then(|| Mend { then, feed: Some(trial.feeds[index].clone()), ..says(then) })
     }
 
     /// The smallest standard area, and the longest lead, with which the worst moment is well.
@@ -367,7 +368,7 @@ impl Patient<'_> {
                 PortVoltage::Offers { offers_v } => offers_v.iter().map(|it| Some(it.get())).collect(),
                 _ => vec![None],
             };
-            let tried = voltages.into_iter().filter_map(|volts| self.from_port(index, item, port, volts));
+            let tried = voltages.into_iter().filter_map(|volts| self.at_port(index, item, port, volts));
             found.extend(tried.min_by_key(|it| it.then));
         }
         found.sort_by_key(|it| it.then);
@@ -377,7 +378,7 @@ impl Patient<'_> {
 
     /// A feed from another port, with everything behind it and everything else on that port judged too; where it has no
     /// fuse and does not do without one there, with the smallest standard one that does.
-    fn from_port(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<Mend> {
+    fn at_port(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<Mend> {
         let mut trial = self.arrangement.clone();
         let feed = &mut trial.feeds[index];
         feed.from = crate::plan::From { item: item.clone(), port: port.id.clone() };

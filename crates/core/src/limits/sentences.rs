@@ -324,7 +324,13 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
         Bound::Idle { .. } => "power for being on against the power carried while running".into(),
         Bound::Stands => "a lead is stable while the power it carries grows with its current".into(),
     };
-    Working::of(gauge.code.word(), words, vec![value, limit], margin)
+    // On which side of the limit it is well, as the bound itself has it.
+    let formula = match () {
+        () if matches!(gauge.bound, Bound::Stands) => "0",
+        () if gauge.bound.above_is_well(seen.limit) => "t1 - t2",
+        () => "t2 - t1",
+    };
+    Working::of(gauge.code.word(), words, formula, vec![value, limit], margin)
 }
 
 /// Whether a place is a medical device, by the words of its role.

@@ -95,13 +95,7 @@ pub fn switchover(plan: &Plan, way: &Arrangement, outage: &Outage) -> Switchover
     let back = at_return(&setting, &solver, &left);
     let headline = headline(plan, &switch, "the switch");
     let return_headline = self::headline(plan, &back, "the return");
-    Switchover {
-        switch,
-        back,
-        headline: headline.into(),
-        return_headline: return_headline.into(),
-        returns_at_h: left.within.then_some(left.at_h),
-    }
+    Switchover { switch, back, headline, return_headline, returns_at_h: left.within.then_some(left.at_h) }
 }
 
 /// Seconds for which everything is followed after a return.

@@ -328,7 +328,7 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
                 add(event.at_h, "expect", what + &gone_at(found, devices, event.at_h));
             }
             "input below minimum" => {
-                add(event.at_h, "expect", format!("{label} gets too little voltage, and goes down."))
+                add(event.at_h, "expect", format!("{label} gets too little voltage, and goes down."));
             }
             "cut-in" => add(event.at_h, "expect", format!("{label} comes back.")),
             what => add(event.at_h, "expect", format!("{label}: {what}.")),

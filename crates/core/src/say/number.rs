@@ -12,19 +12,12 @@
 /// assert_eq!(digits_of(30.0), 0);
 /// ```
 pub fn digits_of(plus_minus: f64) -> usize {
-    if !(plus_minus > 0.0) || !plus_minus.is_finite() {
+    if plus_minus.is_nan() || plus_minus <= 0.0 || plus_minus.is_infinite() {
         return 6;
     }
-    // Rounded to one digit first: 0.98 is 1.0 and begins with a 1.
     let place = plus_minus.log10().floor();
     let first = plus_minus / 10_f64.powf(place);
-    let behind = if first < 1.95 {
-        1.0 - place
-    } else if first >= 9.5 {
-        -place
-    } else {
-        -place
-    };
+    let behind = if first < 1.95 { 1.0 - place } else { -place };
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped to 0 to 12")]
     let behind = behind.clamp(0.0, 12.0) as usize;
     behind

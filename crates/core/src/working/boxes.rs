@@ -1,6 +1,6 @@
 //! Workings of converters and junctions.
 
-use super::{Sums, Term, Working, current, ends, law_terms, loss_part};
+use super::{Sums, Term, Working, current, dark, ends, law_terms, loss_part, sum};
 use crate::plan::device::power_factor;
 use crate::plan::{Converter, Feed};
 
@@ -20,7 +20,7 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
             });
             let mut terms: Vec<Term> = terms.collect();
             terms.dedup();
-            Some(Working::of(
+            Some(sum(
                 "output of a converter",
                 "the sum over its ports, the cables behind them included",
                 terms,
@@ -29,10 +29,14 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
         }
         "input_w" => {
             let [idle, proportional, quadratic] = law_terms(law);
+            if flow.input_w == 0.0 {
+                return Some(dark("input of a converter", Term::computed("input", flow.input_w, "W")));
+            }
             let words = "idle + (1 + lost per watt) × output + lost per squared watt × output²";
             Some(Working::of(
                 "input of a converter",
                 words,
+                "t2 + (1 + t3) * t1 + t4 * t1 ^ 2",
                 vec![out(), idle, proportional, quadratic],
                 Term::computed("input", flow.input_w, "W"),
             ))
@@ -50,6 +54,7 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
         "loss_w" => Some(Working::of(
             "lost in a converter",
             "input − output",
+            "t1 - t2",
             vec![input(), out()],
             Term::computed("lost", flow.loss_w, "W"),
         )),
@@ -59,6 +64,7 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
         "efficiency" => Some(Working::of(
             "efficiency at this load",
             "output ÷ input",
+            "t1 / t2",
             vec![out(), input()],
             Term::computed("efficiency", flow.efficiency?, ""),
         )),
@@ -81,7 +87,7 @@ pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working
         "volts" => ends::feed(sums, id, "far_v"),
         "amps" => {
             let terms = each(&|it| it.amps, "amps", "A");
-            Some(Working::of(
+            Some(sum(
                 "current into a junction",
                 "the sum of the currents that leave it",
                 terms,
@@ -92,7 +98,7 @@ pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working
             let ports = sums.flow.ports.iter().filter(|(name, _)| name.split('/').next() == Some(id));
             let terms = ports
                 .map(|(name, it)| Term::see(format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
-            Some(Working::of(
+            Some(sum(
                 "power through a junction",
                 "the sum of what leaves it",
                 terms.collect(),

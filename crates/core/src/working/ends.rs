@@ -1,9 +1,38 @@
 //! Workings of devices and of the leads to them.
 
-use super::{Sums, Term, Working, boxes, current, feed_into, find_port, outlets};
+use super::{Sums, Term, Working, boxes, current, dark, feed_into, find_port, outlets};
 use crate::figure::Figure;
 use crate::network::{area, resistance};
-use crate::plan::{Feed, PhaseKind};
+use crate::plan::{Device, Draw, Feed, Phase, PhaseKind, PortVoltage};
+
+/// Which phases of a device make what it draws.
+enum Part {
+    /// The highest of a kind.
+    Highest(PhaseKind),
+    /// Running and busy by their shares of the time.
+    Average,
+}
+
+/// What a device does at the moment that is explained, as [`crate::network::Moment::loads`] has it.
+fn flow_moment(sums: &Sums<'_>, device: &Device) -> Part {
+    let has = |kind: PhaseKind| device.highest(kind).is_some();
+    let id = device.id.as_str();
+    let moment = sums.flow.moment.as_str();
+    let starts =
+        moment == format!("starting {id}") || moment == "all-starting" && sums.arrangement.start_of(id).is_none();
+    let kind = if moment == "running" || moment == "charging" {
+        return Part::Average;
+    } else if starts && has(PhaseKind::Starting) {
+        PhaseKind::Starting
+    } else if moment == format!("stopping {id}") && has(PhaseKind::Stopping) {
+        PhaseKind::Stopping
+    } else if has(PhaseKind::Busy) {
+        PhaseKind::Busy
+    } else {
+        PhaseKind::Running
+    };
+    Part::Highest(kind)
+}
 
 pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let (device, flow) = (sums.plan.device(id)?, sums.flow.devices.get(id)?);
@@ -15,43 +44,78 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
             Some(working)
         }
         "watts" => {
-            let mut terms = Vec::new();
-            let starting = sums.flow.moment == format!("starting {id}") || sums.flow.moment == "all-starting";
-            let stopping = sums.flow.moment == format!("stopping {id}");
-            let busy = sums.flow.moment != "running";
-            let kinds: &[PhaseKind] = match () {
-                () if starting && device.highest(PhaseKind::Starting).is_some() => &[PhaseKind::Starting],
-                () if stopping => &[PhaseKind::Stopping],
-                () if busy && device.highest(PhaseKind::Busy).is_some() => &[PhaseKind::Busy],
-                () if busy => &[PhaseKind::Running],
-                () => &[PhaseKind::Running, PhaseKind::Busy],
+            let result = Term::computed("watts", flow.watts, "W");
+            if flow.input_v <= 0.0 {
+                return Some(dark("what the device draws", result));
+            }
+            let moment = flow_moment(sums, device);
+            let on_average = matches!(moment, Part::Average);
+            let phases: Vec<&Phase> = match moment {
+                Part::Highest(kind) => device.highest(kind).into_iter().collect(),
+                Part::Average => {
+                    let running = device.phases_of(PhaseKind::Running).take(1);
+                    running.chain(device.phases_of(PhaseKind::Busy)).collect()
+                }
             };
-            for phase in kinds.iter().flat_map(|kind| device.phases_of(*kind)) {
-                terms.push(Term::figure(
-                    format!("watts {}", phase.label.as_deref().unwrap_or(phase.when.word())),
-                    &phase.watts,
-                ));
-                if let (Some(share), false) = (&phase.share, busy) {
-                    terms.push(Term::figure("share of the time busy", share));
+            let (mut terms, mut parts, mut words) = (Vec::new(), Vec::new(), Vec::new());
+            let mut shares: Vec<String> = Vec::new();
+            let term = |it: Term, terms: &mut Vec<Term>| {
+                terms.push(it);
+                format!("t{}", terms.len())
+            };
+            let busy: Vec<Option<String>> = phases
+                .iter()
+                .map(|it| {
+                    let share = it.share.as_ref().filter(|_| on_average && it.when == PhaseKind::Busy)?;
+                    let name = term(Term::figure("share of the time busy", share), &mut terms);
+                    shares.push(name.clone());
+                    Some(name)
+                })
+                .collect();
+            for (phase, share) in phases.iter().zip(busy) {
+                if on_average && phase.when == PhaseKind::Busy && share.is_none() {
+                    continue;
                 }
-                if phase.draw.unwrap_or(device.draw()) != crate::plan::Draw::Power {
-                    terms.push(Term::figure("stated at", phase.at_v.as_ref().unwrap_or(&device.input.rated_v)));
-                    terms.push(volts());
-                }
+                let called = phase.label.as_deref().unwrap_or(phase.when.word());
+                let watts = term(Term::figure(format!("watts {called}"), &phase.watts), &mut terms);
+                // The law is the phase's own where it states one.
+                let (formula, law) = match phase.draw.unwrap_or(device.draw()) {
+                    Draw::Power => (watts, "the same at any voltage"),
+                    draw => {
+                        let stated = phase.at_v.as_ref().unwrap_or(&device.input.rated_v);
+                        let at = term(Term::figure(format!("watts {called} are stated at"), stated), &mut terms);
+                        let now = term(volts(), &mut terms);
+                        if draw == Draw::Current {
+                            (
+                                format!("{watts} * {now} / {at}"),
+                                "watts × volts ÷ stated volts: the same current at any voltage",
+                            )
+                        } else {
+                            (
+                                format!("{watts} * ({now} / {at}) ^ 2"),
+                                "watts × (volts ÷ stated volts)²: a heating element",
+                            )
+                        }
+                    }
+                };
+                words.push(format!("{called}: {law}"));
+                parts.push(match share {
+                    Some(share) => format!("{share} * {formula}"),
+                    None if shares.is_empty() => formula,
+                    None => format!("max(0, 1 - {}) * {formula}", shares.join(" - ")),
+                });
+            }
+            let mut formula = if parts.is_empty() { "0".into() } else { parts.join(" + ") };
+            let mut words = words.join("; ");
+            if !shares.is_empty() {
+                words = format!("(1 − busy share) × running + busy share × busy; {words}");
             }
             if let Some(quantity) = &device.quantity {
-                terms.push(Term::figure("how many alike", quantity));
+                let many = term(Term::figure("how many alike", quantity), &mut terms);
+                formula = format!("({formula}) * {many}");
+                words += "; times how many";
             }
-            let words = match device.draw() {
-                crate::plan::Draw::Power => {
-                    "(1 − busy share) × running + busy share × busy, the same at any voltage, times how many"
-                }
-                crate::plan::Draw::Current => {
-                    "watts × volts ÷ stated volts, times how many: the same current at any voltage"
-                }
-                crate::plan::Draw::Resistance => "watts × (volts ÷ stated volts)², times how many: a heating element",
-            };
-            Some(Working::of("what the device draws", words, terms, Term::computed("watts", flow.watts, "W")))
+            Some(Working::of("what the device draws", words, formula, terms, result))
         }
         "amps" => {
             let watts = Term::see("watts", flow.watts, "W", format!("devices.{id}.watts"));
@@ -78,31 +142,41 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let result = |value, unit| Term::computed(format!("{field} of the lead to {name}"), value, unit);
     match field {
         "ohms" => {
-            let mut terms = Vec::new();
+            let (mut terms, mut formula) = (Vec::new(), String::from("0"));
             if let Some(cable) = &feed.cable {
                 let material = cable.material.unwrap_or(crate::plan::Material::Copper);
                 terms.push(Term::figure("length one way", &cable.length_m));
                 if let Some(area) = &cable.area_mm2 {
                     terms.push(Term::figure("cross-section", area));
                 } else if let (Some(gauge), Some(area)) = (&cable.awg, area(cable)) {
-                    terms.push(Term::figure("wire gauge", gauge));
-                    terms.push(Term::computed("its cross-section", area.0, "mm²"));
+                    let note = format!("of wire gauge {}", gauge.get());
+                    terms.push(Term {
+                        note: Some(note),
+                        basis: Some(gauge.basis),
+                        ..Term::computed("cross-section", area.0, "mm²")
+                    });
                 }
+                let per_length = if terms.len() == 2 { "2 * t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6" } else { "t5" };
+                formula = per_length.into();
                 terms.push(Term::computed(
                     format!("resistivity of {} at 20 °C", material.word()),
                     material.resistivity(),
                     "Ω·mm²/m",
                 ));
+                terms.push(Term::computed("temperature coefficient", material.per_kelvin(), "1/K"));
                 terms.push(Term::figure_or("temperature", sums.plan.site.ambient_c.as_ref(), ambient.0));
                 terms.push(Term::figure_or("contacts together", cable.contact_ohm.as_ref(), 0.0));
             }
             let words = "2 × length × resistivity × (1 + temperature coefficient × (temperature − 20)) ÷ cross-section + contacts";
-            Some(Working::of("resistance of a lead", words, terms, Term::computed("resistance", ohms, "Ω")))
+            Some(Working::of("resistance of a lead", words, formula, terms, Term::computed("resistance", ohms, "Ω")))
         }
         "near_v" => {
             let from = &feed.from;
-            let upstream = if let Some(source) = sums.flow.sources.get(from.item.as_str()).and_then(|it| it.terminal_v)
-            {
+            let port = find_port(sums, from.item.as_str(), from.port.as_str())?;
+            // Only a port that follows has the volts of what stands behind it.
+            let upstream = if !matches!(port.voltage, PortVoltage::Follows { .. }) {
+                port_voltage(sums, feed)?
+            } else if let Some(source) = sums.flow.sources.get(from.item.as_str()).and_then(|it| it.terminal_v) {
                 Term::see("volts at the terminals", source, "V", format!("sources.{}.terminal_v", from.item))
             } else if let Some(junction) = sums.flow.junctions.get(from.item.as_str()) {
                 Term::see("volts at the junction", junction.volts, "V", format!("junctions.{}.volts", from.item))
@@ -110,29 +184,40 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
                 port_voltage(sums, feed)?
             };
             let words = "the voltage of the port that the lead leaves";
-            Some(Working::of("volts at the near end", words, vec![upstream], result(flow.near_v, "V")))
+            Some(Working::of("volts at the near end", words, "t1", vec![upstream], result(flow.near_v, "V")))
         }
+        "far_v" if flow.far_v <= 0.0 && flow.near_v > 0.0 => Some(Working::of(
+            "volts at the far end",
+            "nothing: more is drawn than can arrive over this lead, and the voltage breaks down",
+            "0",
+            Vec::new(),
+            result(flow.far_v, "V"),
+        )),
         "far_v" => Some(Working::of(
             "volts at the far end",
             "near end − current × resistance",
+            "t1 - t2 * t3",
             vec![near(), amps(), resistance()],
             result(flow.far_v, "V"),
         )),
         "drop_v" => Some(Working::of(
             "volts lost in a lead",
             "current × resistance",
+            "t1 * t2",
             vec![amps(), resistance()],
             result(flow.drop_v, "V"),
         )),
         "drop_share" => Some(Working::of(
             "share of the voltage lost",
             "volts lost ÷ volts at the near end",
+            "t1 / t2",
             vec![drop(), near()],
             result(flow.drop_share, ""),
         )),
         "loss_w" => Some(Working::of(
             "power lost in a lead",
             "current² × resistance",
+            "t1 ^ 2 * t2",
             vec![amps(), resistance()],
             result(flow.loss_w, "W"),
         )),
@@ -158,12 +243,12 @@ fn port_voltage(sums: &Sums<'_>, feed: &Feed) -> Option<Term> {
     let port = find_port(sums, feed.from.item.as_str(), feed.from.port.as_str())?;
     let label = format!("voltage of {}, {}", sums.plan.label(feed.from.item.as_str()), feed.from.port);
     Some(match &port.voltage {
-        crate::plan::PortVoltage::Regulated { regulated_v } => Term::figure(label, regulated_v),
-        crate::plan::PortVoltage::Alternating { ac_v, .. } => Term::figure(label, ac_v),
-        crate::plan::PortVoltage::Offers { .. } => {
+        PortVoltage::Regulated { regulated_v } => Term::figure(label, regulated_v),
+        PortVoltage::Alternating { ac_v, .. } => Term::figure(label, ac_v),
+        PortVoltage::Offers { .. } => {
             Term::computed(label, port.voltage.standing(feed.voltage_v.as_ref().map(Figure::get))?, "V")
         }
-        crate::plan::PortVoltage::Follows { .. } => {
+        PortVoltage::Follows { .. } => {
             let flow = sums.flow.converters.get(feed.from.item.as_str())?;
             Term::see(label, flow.input_v, "V", format!("converters.{}.input_v", feed.from.item))
         }

@@ -27,6 +27,8 @@ pub struct Working {
     pub name: Cow<'static, str>,
     /// The formula in words.
     pub words: Sentence,
+    /// The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`, brackets, `min()` and `max()`.
+    pub formula: String,
     /// What is put in.
     pub terms: Vec<Term>,
     /// What comes out.
@@ -94,7 +96,13 @@ impl Term {
 
 impl Working {
     /// A working, with what would make it surer found from its terms.
-    pub fn of(name: impl Into<Cow<'static, str>>, words: impl Into<Sentence>, terms: Vec<Term>, result: Term) -> Self {
+    pub fn of(
+        name: impl Into<Cow<'static, str>>,
+        words: impl Into<Sentence>,
+        formula: impl Into<String>,
+        terms: Vec<Term>,
+        result: Term,
+    ) -> Self {
         let weakest =
             terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
         let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
@@ -103,8 +111,31 @@ impl Working {
             Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
             _ => format!("{}: from a datasheet. Measure it here.", term.name),
         });
-        Self { name: name.into(), words: words.into(), terms, result, surer: surer.map(Into::into) }
+        Self {
+            name: name.into(),
+            words: words.into(),
+            formula: formula.into(),
+            terms,
+            result,
+            surer: surer.map(Into::into),
+        }
     }
+}
+
+/// A working whose formula is the sum of its terms.
+fn sum(name: impl Into<Cow<'static, str>>, words: impl Into<Sentence>, terms: Vec<Term>, result: Term) -> Working {
+    let formula = if terms.is_empty() { "0".into() } else { all(1..=terms.len()).join(" + ") };
+    Working::of(name, words, formula, terms, result)
+}
+
+/// Names of terms by their places, from 1.
+fn all(places: std::ops::RangeInclusive<usize>) -> Vec<String> {
+    places.map(|it| format!("t{it}")).collect()
+}
+
+/// Where nothing arrives, nothing is drawn or lost.
+fn dark(name: impl Into<Cow<'static, str>>, result: Term) -> Working {
+    Working::of(name, "nothing: it is dark, as nothing arrives at it", "0", Vec::new(), result)
 }
 
 /// Everything that workings are made from.
@@ -148,8 +179,12 @@ fn feed_into<'a>(sums: &Sums<'a>, to: &str) -> Option<&'a Feed> {
 }
 
 fn current(amps: f64, watts: Term, volts: Term, factor: Term) -> Working {
+    let result = Term::computed("amperes", amps, "A");
+    if volts.value <= 0.0 {
+        return dark("current", result);
+    }
     let words = "watts ÷ (volts × power factor)";
-    Working::of("current", words, vec![watts, volts, factor], Term::computed("amperes", amps, "A"))
+    Working::of("current", words, "t1 / (t2 * t3)", vec![watts, volts, factor], result)
 }
 
 fn find_port<'a>(sums: &Sums<'a>, item: &str, port: &str) -> Option<&'a Port> {
@@ -170,16 +205,28 @@ fn law_terms(law: Option<&LossLaw>) -> [Term; 3] {
 fn loss_part(law: Option<&LossLaw>, out: Term, field: &str, value: f64) -> Option<Working> {
     let [idle, proportional, quadratic] = law_terms(law);
     let result = Term::computed("lost", value, "W");
+    if value == 0.0 && idle.value != 0.0 && field == "loss_idle_w" {
+        return Some(dark("lost by being switched on", result));
+    }
     match field {
-        "loss_idle_w" => {
-            Some(Working::of("lost by being switched on", "drawn at no load, whatever is carried", vec![idle], result))
-        }
-        "loss_proportional_w" => {
-            Some(Working::of("lost with the load", "lost per watt × output", vec![proportional, out], result))
-        }
+        "loss_idle_w" => Some(Working::of(
+            "lost by being switched on",
+            "drawn at no load, whatever is carried",
+            "t1",
+            vec![idle],
+            result,
+        )),
+        "loss_proportional_w" => Some(Working::of(
+            "lost with the load",
+            "lost per watt × output",
+            "t1 * t2",
+            vec![proportional, out],
+            result,
+        )),
         "loss_quadratic_w" => Some(Working::of(
             "lost with the square of the load",
             "lost per squared watt × output²",
+            "t1 * t2 ^ 2",
             vec![quadratic, out],
             result,
         )),

@@ -1,6 +1,7 @@
 //! Workings of ports, sources and charging inputs.
 
-use super::{Sums, Term, Working, current, ends, find_port, loss_part};
+use super::{Sums, Term, Working, current, ends, find_port, loss_part, sum};
+use crate::figure::Figure;
 
 pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> {
     let flow = sums.flow.ports.get(name)?;
@@ -37,7 +38,7 @@ pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> 
                 let loss = sums.flow.feeds.get(&to)?.loss_w;
                 terms.push(Term::see(format!("lost in the lead to {label}"), loss, "W", format!("feeds.{to}.loss_w")));
             }
-            Some(Working::of(
+            Some(sum(
                 "output of a port",
                 "what its feeds take, with what their leads lose",
                 terms,
@@ -50,7 +51,7 @@ pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> 
                 let name = format!("to {}", sums.plan.label(it.to.item.as_str()));
                 Some(Term::see(name, sums.flow.feeds.get(&to)?.amps, "A", format!("feeds.{to}.amps")))
             });
-            Some(Working::of(
+            Some(sum(
                 "current of a port",
                 "the sum of the currents of its feeds",
                 terms.collect(),
@@ -84,7 +85,7 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                     }
                 }
             }
-            Some(Working::of(
+            Some(sum(
                 "drawn from a source",
                 "what its ports give out and what they lose on the way",
                 terms,
@@ -111,13 +112,20 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                 internal(),
             ];
             let words = "resting volts of a cell × cells − current × internal resistance";
-            Some(Working::of("volts at the terminals", words, terms, Term::computed("volts", flow.terminal_v?, "V")))
+            Some(Working::of(
+                "volts at the terminals",
+                words,
+                "t2 * t3 - t4 * t5",
+                terms,
+                Term::computed("volts", flow.terminal_v?, "V"),
+            ))
         }
         "internal_loss_w" => {
             let terms = vec![amps()?, internal()];
             Some(Working::of(
                 "lost inside the battery",
                 "current² × internal resistance",
+                "t1 ^ 2 * t2",
                 terms,
                 Term::computed("lost", flow.internal_loss_w, "W"),
             ))
@@ -129,7 +137,7 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
             });
             let words = "the sum over its charging inputs, behind their losses; none is in use where no term is told";
             let result = Term::computed("watts", flow.charged_w, "W");
-            Some(Working::of("stored at the same time", words, terms.collect(), result))
+            Some(sum("stored at the same time", words, terms.collect(), result))
         }
         _ => None,
     }
@@ -147,23 +155,55 @@ pub(super) fn input(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working>
         "watts" => {
             let terms = vec![volts(), Term::see("current", flow.amps, "A", format!("inputs.{name}.amps"))];
             let words = "volts × current";
-            Some(Working::of("into a charging input", words, terms, Term::computed("watts", flow.watts, "W")))
+            Some(Working::of(
+                "into a charging input",
+                words,
+                "t1 * t2",
+                terms,
+                Term::computed("watts", flow.watts, "W"),
+            ))
         }
         "amps" => {
+            let result = Term::computed("amperes", flow.amps, "A");
+            if flow.amps == 0.0 {
+                let words = "nothing: its voltage is below what it charges from, or it states no limit";
+                return Some(Working::of("current into a charging input", words, "0", vec![volts()], result));
+            }
             let mut terms = vec![volts()];
             let bands = input.bands.iter().filter(|it| Some(it.from_v.get()) == flow.band_from_v);
             terms.extend(bands.map(|it| Term::figure(format!("most from {} V", it.from_v.get()), &it.max_a)));
             terms.extend(input.max_a.as_ref().map(|it| Term::figure("most at any voltage", it)));
-            terms.extend(input.max_w.as_ref().map(|it| Term::figure("most power", it)));
+            let mut least = super::all(2..=terms.len());
+            // What a panel gives at most bounds it where the input itself would take more.
+            let own_w = input.max_w.as_ref();
+            let feed = super::feed_into(sums, name)?;
+            let panel =
+                sums.plan.source(feed.from.item.as_str()).filter(|it| it.kind == crate::plan::SourceKind::Panel);
+            let gives = panel.and_then(|_| sums.plan.port(&feed.from)?.limit.as_ref()?.continuous_w.as_ref());
+            let most_w = gives.map(Figure::get).filter(|it| own_w.is_none_or(|own| *it < own.get()));
+            let power = most_w.map(|it| Term::computed("most that the panel gives", it, "W"));
+            if let Some(power) = power.or_else(|| own_w.map(|it| Term::figure("most power", it))) {
+                terms.push(power);
+                least.push(format!("t{} / t1", terms.len()));
+            }
+            let formula = if least.len() == 1 { least.remove(0) } else { format!("min({})", least.join(", ")) };
             let words = "the least of what its band, its own limit and its power allow at this voltage, and of what a panel gives";
-            Some(Working::of("current into a charging input", words, terms, Term::computed("amperes", flow.amps, "A")))
+            Some(Working::of("current into a charging input", words, formula, terms, result))
         }
         "band_from_v" => {
             let bands =
                 input.bands.iter().map(|it| Term::figure(format!("up to {} A from", it.max_a.get()), &it.from_v));
-            let terms = std::iter::once(volts()).chain(bands).collect();
+            let terms: Vec<Term> = std::iter::once(volts()).chain(bands).collect();
+            let reached = terms.iter().rposition(|it| Some(it.value) == flow.band_from_v).unwrap_or(0);
+            let formula = format!("t{}", reached + 1);
             let words = "the highest band whose voltage is reached";
-            Some(Working::of("band of a charging input", words, terms, Term::computed("from", flow.band_from_v?, "V")))
+            Some(Working::of(
+                "band of a charging input",
+                words,
+                formula,
+                terms,
+                Term::computed("from", flow.band_from_v?, "V"),
+            ))
         }
         "stored_w" => {
             let chemistry = source.battery.as_ref().and_then(|it| crate::chemistry::find(&it.chemistry));
@@ -174,7 +214,13 @@ pub(super) fn input(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working>
                 Term::computed("stored over charged, of the chemistry", share, ""),
             ];
             let words = "into the input × its efficiency × the chemistry's";
-            Some(Working::of("what reaches the store", words, terms, Term::computed("watts", flow.stored_w, "W")))
+            Some(Working::of(
+                "what reaches the store",
+                words,
+                "t1 * t2 * t3",
+                terms,
+                Term::computed("watts", flow.stored_w, "W"),
+            ))
         }
         _ => None,
     }

@@ -9,7 +9,7 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
     let drawn = || see("drawn", totals.drawn_w, "drawn_w");
     let delivered = || see("delivered", totals.delivered_w, "delivered_w");
     let sum = |name: &'static str, words: &'static str, terms: Vec<Term>, value: f64| {
-        Some(Working::of(name, words, terms, Term::computed(name, value, "W")))
+        Some(super::sum(name, words, terms, Term::computed(name, value, "W")))
     };
     match field {
         "drawn_w" => {
@@ -29,12 +29,13 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
             let terms = inputs.map(|(name, it)| Term::see(name.clone(), it.watts, "W", format!("inputs.{name}.watts")));
             sum("into charging inputs", "the sum over the inputs in use", terms.collect(), totals.charging_w)
         }
-        "lost_w" => sum(
+        "lost_w" => Some(Working::of(
             "lost",
             "drawn − delivered − into charging inputs",
+            "t1 - t2 - t3",
             vec![drawn(), delivered(), see("into charging inputs", totals.charging_w, "charging_w")],
-            totals.lost_w,
-        ),
+            Term::computed("lost", totals.lost_w, "W"),
+        )),
         "cables_w" => {
             let terms = sums
                 .flow
@@ -63,6 +64,7 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
             Some(Working::of(
                 "efficiency",
                 "(delivered + into charging inputs) ÷ drawn",
+                "(t1 + t2) / t3",
                 terms,
                 Term::computed("efficiency", totals.efficiency?, ""),
             ))
@@ -86,11 +88,11 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
     match field {
         "drawn_wh" => {
             let words = "every state of the day on the real network, times its hours: daily hours, thermostats on and off, starts at each coming-on";
-            Some(Working::of("drawn in a day", words, parts(), Term::computed("a day", day.drawn_wh, "Wh")))
+            Some(super::sum("drawn in a day", words, parts(), Term::computed("a day", day.drawn_wh, "Wh")))
         }
         "delivered_wh" => {
             let devices = day.devices.iter().map(|(id, wh)| Term::computed(sums.plan.label(id).to_owned(), *wh, "Wh"));
-            Some(Working::of(
+            Some(super::sum(
                 "arriving at devices in a day",
                 "the sum over the devices",
                 devices.collect(),
@@ -108,19 +110,20 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
                 ("lost in converters with the load, in a day", day.conversion_wh)
             };
             let words = "the sum over converters and ports";
-            Some(Working::of(name, words, terms, Term::computed("a day", value, "Wh")))
+            Some(super::sum(name, words, terms, Term::computed("a day", value, "Wh")))
         }
         "cables_wh" => {
             let leads = day.leads.iter().filter(|it| *it.1 != 0.0);
             let terms = leads.map(|(to, wh)| Term::computed(format!("lead to {}", sums.plan.label(to)), *wh, "Wh"));
             let result = Term::computed("a day", day.cables_wh, "Wh");
-            Some(Working::of("lost in leads in a day", "the sum over the leads", terms.collect(), result))
+            Some(super::sum("lost in leads in a day", "the sum over the leads", terms.collect(), result))
         }
         "charging_wh" => {
-            let inputs = sums.flow.inputs.keys().map(|it| Term::computed(it.clone(), sums.flow.inputs[it].watts, "W"));
-            let words = "what the inputs take in every state of the day, times its hours";
+            let mut terms = vec![term("drawn", day.drawn_wh, "drawn_wh")];
+            terms.extend(parts().into_iter().filter(|it| it.see.as_deref() != Some("day.charging_wh")));
+            let words = "drawn, less what arrives at devices and what is lost; a store that is full takes no more";
             let result = Term::computed("a day", day.charging_wh, "Wh");
-            Some(Working::of("into charging inputs in a day", words, inputs.collect(), result))
+            Some(Working::of("into charging inputs in a day", words, "t1 - t2 - t3 - t4 - t5", terms, result))
         }
         _ => None,
     }

@@ -80,18 +80,18 @@ pub(super) async fn chances(
         match tokio::time::timeout(TELL_EVERY, &mut work).await {
             Err(_) => {
                 let data = RunsDone { done: leaving.0.done(), of: runs };
-                Some((Ok(named("progress", &data, &habits)), Some((work, leaving, runs, habits))))
+                Some((Ok(named("progress", &data, habits)), Some((work, leaving, runs, habits))))
             }
-            Ok(Ok(Some(told))) => Some((Ok(named("done", &told, &habits)), None)),
+            Ok(Ok(Some(told))) => Some((Ok(named("done", &told, habits)), None)),
             Ok(Ok(None) | Err(_)) => None,
         }
     });
     Ok(Sse::new(stream))
 }
 
-fn named<T: serde::Serialize>(name: &str, data: &T, habits: &Habits) -> Event {
+fn named<T: serde::Serialize>(name: &str, data: &T, habits: Habits) -> Event {
     let text = serde_json::to_string(data).unwrap_or_default();
-    Event::default().event(name).data(render(&text, habits))
+    Event::default().event(name).data(render(&text, &habits))
 }
 
 /// What dropping devices buys the ones that matter more, and the best order.
@@ -203,7 +203,7 @@ pub(super) async fn outage_calendar(
     let habits = taken.habits.as_deref().and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
     let question = taken.question();
     let name = format!("{}-{}.ics", question.outage, question.arrangement);
-    let text = blocking(move || usecase::calendar(&state.store, &site, &question, &habits)).await?;
+    let text = blocking(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
     Ok(attached("text/calendar; charset=utf-8", &name, text))
 }
 

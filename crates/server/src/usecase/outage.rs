@@ -168,7 +168,7 @@ pub(crate) fn calendar(
     store: &Store,
     site: &str,
     question: &OutageQuestion,
-    habits: &Habits,
+    habits: Habits,
 ) -> Result<String, ApiError> {
     use icalendar::{Calendar, Component, Event};
     let it = ready(store, site, question)?;
@@ -181,7 +181,7 @@ pub(crate) fn calendar(
         let mut event = Event::new();
         event.uid(&format!("{site}-{}-{}-{index}@ash-pond", question.arrangement, question.outage));
         // Lines are folded here, so that sentences are rendered before.
-        event.summary(&todo.what.render(habits));
+        event.summary(&todo.what.render(&habits));
         event.add_property("DTSTART", &stamp);
         event.add_property("DURATION", "PT10M");
         event.add_property("DTSTAMP", format!("{stamp}Z"));

@@ -2,6 +2,7 @@
 import { ref, shallowRef, watch } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
+import { spoken } from "../../format/habits";
 import { useSite } from "../../composables/useSite";
 
 /** What to measure next: the tests that narrow the answers most per minute of work. */
@@ -26,7 +27,7 @@ async function ask() {
     trouble.value = `What is worth measuring next is not known: ${why}`;
   }
 }
-watch(site, () => void ask(), { immediate: true });
+watch([site, () => spoken()], () => void ask(), { immediate: true });
 </script>
 
 <template>

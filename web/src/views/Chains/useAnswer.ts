@@ -1,6 +1,7 @@
 /** The server's answer to what is on screen, asked anew whenever that changes; stale answers are dropped. */
 import { ref, shallowRef, watch, type Ref } from "vue";
 import { api, Refused, taken, type Answer, type Question } from "../../api/client";
+import { spoken } from "../../format/habits";
 import { useSite } from "../../composables/useSite";
 import { useEdits } from "../../composables/useEdits";
 
@@ -30,6 +31,6 @@ export function useAnswer(question: Ref<Question | undefined>) {
     }
   }
 
-  watch([question, unsaved, site], ask, { immediate: true });
+  watch([question, unsaved, site, () => spoken()], ask, { immediate: true });
   return { answer, asking };
 }
