@@ -188,7 +188,11 @@ impl Patient<'_> {
         // worse by it, has mends of its own.
         let place = trial.feeds[index].to.name();
         let left = |code| after.of_code(code, &place) <= most.max(self.before.of_code(code, &place));
-        (then <= most && LEAD.into_iter().all(left)).then(|| Mend { then, feed: Some(trial.feeds[index].clone()), ..says(then) })
+        (then <= most && LEAD.into_iter().all(left)).then(|| Mend {
+            then,
+            feed: Some(trial.feeds[index].clone()),
+            ..says(then)
+        })
     }
 
     /// The smallest standard area, and the longest lead, with which the worst moment is well.

@@ -17,7 +17,7 @@ pub(super) fn stored(plan: &Plan, source: &Source, battery: &Battery) -> Option<
     let mut steps = Vec::new();
     let mut step =
         |name: &str, wh: f64, words: String| steps.push(StoreStep { name: name.into(), wh, words: words.into() });
-    let cold_words = format!("{} of its capacity at {} °C", percent(cold), amount(celsius, ""));
+    let cold_words = format!("{} of its capacity at {}", percent(cold), amount(celsius, "°C"));
     let kept_words = format!("{} is kept, to spare it", percent(floor));
     let (nominal_wh, basis, usable_wh) = match (&battery.cells, &battery.capacity_ah, &battery.energy_wh) {
         (Some(cells), Some(capacity), _) => {

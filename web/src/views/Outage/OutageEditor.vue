@@ -38,15 +38,35 @@ function number(list: "mains" | "charging", index: number, key: string, to: numb
 function addSpan() {
   change("mains", (it) => {
     const last = it.mains?.at(-1);
-    const from = last ? value(last.to_h) : 0;
+    const end = value(it.hours);
+    let from = last ? value(last.to_h) : 0;
+    if (last && from >= end) {
+      // No time is left behind the last one: it gives half of its own.
+      from = (value(last.from_h) + value(last.to_h)) / 2;
+      last.to_h = withFigure(last.to_h, from);
+    }
     const state: Span["state"] = last?.state === "out" ? "on" : "out";
-    it.mains = [...(it.mains ?? []), { from_h: from, to_h: Math.max(from + 4, value(it.hours)), state }];
+    it.mains = [...(it.mains ?? []), { from_h: from, to_h: end, state }];
   });
 }
 function addCharging() {
   change("charging", (it) => {
     const source = props.stores[0];
-    if (source) it.charging = [...(it.charging ?? []), { source, from_h: 12, to_h: 15, watts: 80 }];
+    const end = value(it.hours);
+    const from = end > 15 ? 12 : end / 2;
+    const span = { source, from_h: from, to_h: Math.min(from + 3, end), watts: 80 };
+    if (source) it.charging = [...(it.charging ?? []), { ...span, source }];
+  });
+}
+/** How long is looked at: stretches end with it, and what begins after it goes. */
+function look(to: number) {
+  change("hours", (it) => {
+    it.hours = withFigure(it.hours, to);
+    for (const list of ["mains", "charging", "runs"] as const) {
+      const within = (it[list] ?? []).filter((span) => value(span.from_h) < to);
+      for (const span of within) if (value(span.to_h) > to) span.to_h = withFigure(span.to_h, to);
+      if (it[list]) it[list] = within as never;
+    }
   });
 }
 function drop(list: "mains" | "charging" | "rules", index: number) {
@@ -97,7 +117,7 @@ async function remove() {
           name="length"
           unit="h"
           :refused="refusedAt(named('hours'))"
-          @change="(to) => change('hours', (it) => (it.hours = withFigure(it.hours, to)))"
+          @change="look"
         />
         at
         <InlineNumber
@@ -221,7 +241,7 @@ async function remove() {
         <button type="button" class="door" data-test="ready-made" @click="ready = !ready">
           + a ready-made one
         </button>
-        <button v-if="(plan?.outages.length ?? 0) > 1" type="button" class="door" @click="remove">
+        <button type="button" class="door" data-test="remove-outage" @click="remove">
           remove this outage
         </button>
       </p>
