@@ -58,7 +58,14 @@ describe("an id", () => {
 describe("habits", () => {
   it("are taken over part by part, each only where it is a choice", () => {
     const first = readHabits(null);
-    expect(first).toEqual({ decimal: "point", temperature: "c", length: "m", area: "mm2", date: "iso", clock: "24h" });
+    expect(first).toEqual({
+      decimal: "point",
+      temperature: "c",
+      length: "m",
+      area: "mm2",
+      date: "iso",
+      clock: "24h",
+    });
     expect(readHabits('{"decimal":"comma","length":"cubit","area":"awg"}')).toEqual({
       ...first,
       decimal: "comma",

@@ -20,10 +20,13 @@ describe("habits", () => {
   });
 
   it("part thousands or decimals, never both", () => {
-    expect([read("1,280"), read("1.28"), read("1,280.5"), read("0,5"), read("12,8")]).toEqual([1280, 1.28, 1280.5, 0.5, 12.8]);
+    expect([read("1,280"), read("1.28"), read("1,280.5"), read("0,5"), read("12,8")]).toEqual([
+      1280, 1.28, 1280.5, 0.5, 12.8,
+    ]);
     habits.decimal = "comma";
     expect([read("1,280"), read("1.280"), read("1.280,5"), read("0.5")]).toEqual([1.28, 1280, 1280.5, 0.5]);
-    for (const text of ["1,2,3", "1.2.3", "", "x", "1,"]) if (text !== "1,") expect(read(text)).toBeUndefined();
+    for (const text of ["1,2,3", "1.2.3", "", "x", "1,"])
+      if (text !== "1,") expect(read(text)).toBeUndefined();
   });
 
   it("show a figure to the digits of its ±, and no remains of rounding", () => {
