@@ -60,16 +60,16 @@ describe("the one-line answer of an outage", () => {
   it("says how long the first device lasts, how sure that is, and what goes first", () => {
     const devices = { router: { down_at_h: 41.2 }, heater: { down_at_h: 9.9 } };
     expect(line(told(devices, "router"), { p5: 35.2, p50: 41, p95: 46.4 })).toBe(
-      "Direct DC · 41 h (35 to 46) · diesel heater goes first",
+      "Direct DC · Router 41 h (35 to 46) · Diesel heater goes first, after 9 h 54",
     );
   });
   it("leaves out a range that says nothing, and what was dropped on purpose", () => {
     const devices = { router: { down_at_h: 10.84 }, lamp: { down_at_h: 1, why: "shed by rule" } };
     expect(line(told(devices, "router"), { p5: 10.8, p50: 10.9, p95: 11 })).toBe(
-      "Direct DC · 10 h 50 · router goes first",
+      "Direct DC · Router 10 h 50 · Router goes first",
     );
   });
   it("says that all of it is lasted", () => {
-    expect(line(told({ router: {} }, "router"))).toBe("Direct DC · all 72 h · nothing goes");
+    expect(line(told({ router: {} }, "router"))).toBe("Direct DC · Router all 72 h · nothing goes");
   });
 });

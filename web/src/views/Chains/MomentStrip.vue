@@ -14,7 +14,7 @@ const props = defineProps<{
 const shown = computed(() =>
   props.moments.map((key, index) => {
     const [kind = "", id] = key.split(" ");
-    const name = id ? (props.names[id] ?? id).toLowerCase() : kind.replace("-", " ");
+    const name = id ? (props.names[id] ?? id) : kind.replace("-", " ");
     // Said once for a row of devices that start, so that all of them stand in one line.
     const first = id !== undefined && props.moments[index - 1]?.split(" ")[0] !== kind;
     return {

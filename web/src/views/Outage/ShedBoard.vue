@@ -66,7 +66,7 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
       />
       wins
     </h2>
-    <p class="label faint">for the {{ label(board.keeps).toLowerCase() }}, unless another is named</p>
+    <p class="label faint">for {{ label(board.keeps) }}, unless another is named</p>
     <ul @dragover.prevent @drop.prevent="letGo(false)">
       <li
         v-for="it in list"
@@ -95,7 +95,7 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
               below === undefined ? "dropped" : "at its charge"
             }}</template>
             <template v-else-if="it.hours > 0.01"
-              >+{{ short(it.hours) }}<small v-if="it.whose"> {{ it.whose.toLowerCase() }}</small></template
+              >+{{ short(it.hours) }}<small v-if="it.whose"> {{ it.whose }}</small></template
             >
             <template v-else>nothing</template>
           </span>

@@ -169,7 +169,7 @@ export function momentScale(width: number) {
   };
 }
 
-/** The one-line answer: the arrangement, how long the first device lasts, and what goes first. */
+/** The one-line answer: the arrangement, how long what matters most lasts, by its name, and what goes first, and when. */
 export function lineOfOutage(
   way: string,
   told: Told,
@@ -183,9 +183,17 @@ export function lineOfOutage(
     range && range.p95 - range.p5 > 0.4 ? ` (${Math.round(range.p5)} to ${Math.round(range.p95)})` : "";
   const lost = Object.entries(told.simulation.devices)
     .filter(([, it]) => it.down_at_h != null && it.why !== "shed by rule")
-    .sort((a, b) => (a[1].down_at_h ?? 0) - (b[1].down_at_h ?? 0))[0]?.[0];
-  const first = lost ? `${label(lost).toLowerCase()} goes first` : "nothing goes";
-  const lasts = keeps == null ? `all ${Math.round(whole)} h` : short(keeps);
+    // Of those that go together, the one that matters most is named.
+    .sort(
+      (a, b) =>
+        (a[1].down_at_h ?? 0) - (b[1].down_at_h ?? 0) ||
+        Number(b[0] === told.keeps) - Number(a[0] === told.keeps),
+    )[0];
+  const name = told.keeps ? `${label(told.keeps)} ` : "";
+  const lasts = keeps == null ? `${name}all ${Math.round(whole)} h` : `${name}${short(keeps)}`;
+  if (!lost) return `${way} · ${lasts}${sure} · nothing goes`;
+  const after = lost[0] === told.keeps ? "" : `, after ${short(lost[1].down_at_h ?? 0)}`;
+  const first = `${label(lost[0])} goes first${after}`;
   return `${way} · ${lasts}${sure} · ${first}`;
 }
 
