@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import SavePicture from "../../components/SavePicture.vue";
 import { spoken } from "../../format/habits";
 import { useSite } from "../../composables/useSite";
@@ -23,11 +24,14 @@ const DOORS: [Panel, string][] = [
   ["edit", "this outage"],
   ["table", "as a table"],
 ];
-/** What is taken along is of what is looked at: with what is dropped, and as far as it is used. */
+/** What is looked at, whole: with what is dropped, and as far as it is used. All that is taken along is of this. */
+const scenario = computed(() => ({
+  drop: dropped.value.join(),
+  ...(below.value === undefined ? {} : { below_soc: String(below.value) }),
+  ...(props.everything === undefined ? {} : { use_everything: String(props.everything) }),
+}));
 function file(name: string) {
-  const asked = new URLSearchParams({ ...props.of, drop: dropped.value.join(), habits: spoken() });
-  if (below.value !== undefined) asked.set("below_soc", String(below.value));
-  if (props.everything !== undefined) asked.set("use_everything", String(props.everything));
+  const asked = new URLSearchParams({ ...props.of, ...scenario.value, habits: spoken() });
   return `/api/sites/${encodeURIComponent(site.value)}/outage/${name}?${asked}`;
 }
 </script>
@@ -47,7 +51,7 @@ function file(name: string) {
     </button>
     <RouterLink
       class="door"
-      :to="{ name: 'paper', params: { way: of.arrangement, outage: of.outage } }"
+      :to="{ name: 'paper', params: { way: of.arrangement, outage: of.outage }, query: scenario }"
       data-test="paper-door"
       >paper plan</RouterLink
     >

@@ -1,8 +1,11 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed } from "vue";
 import { useRoute } from "vue-router";
+import AnswerState from "../../components/AnswerState.vue";
 import { useSite } from "../../composables/useSite";
 import { clockAt, short } from "./timeline";
+import { figureValue } from "../../composables/useEdits";
+import { clock, day } from "../../format/units";
 import { useTold } from "./useOutage";
 
 /** One page to hang in the cupboard: what to do when, and what lasts how long. */
@@ -12,8 +15,38 @@ const of = computed(() => ({
   arrangement: String(route.params["way"]),
   outage: String(route.params["outage"]),
 }));
-const { told, follow } = useTold(of, ref([]), ref(undefined));
+/** The whole scenario comes with the address, so that the page is of what was looked at. */
+const asked = (name: string) => {
+  const found = route.query[name];
+  return typeof found === "string" && found !== "" ? found : undefined;
+};
+const drop = computed(() => asked("drop")?.split(",") ?? []);
+const below = computed(() => (asked("below_soc") === undefined ? undefined : Number(asked("below_soc"))));
+const everything = computed(() =>
+  asked("use_everything") === undefined ? undefined : asked("use_everything") === "true",
+);
+const { told, trouble, again, follow } = useTold(of, drop, everything, below);
 follow();
+const outage = computed(() => plan.value?.outages.find((it) => it.id === of.value.outage));
+/** What the page is of, in words: from when, how long, what is dropped, how far the stores are used. */
+const scene = computed(() => {
+  if (!outage.value) return "";
+  const { start } = outage.value;
+  const hour = Number(start.slice(11, 13)) + Number(start.slice(14, 16)) / 60;
+  const words = [
+    `From ${day(start.slice(0, 10))}, ${clock(hour)}, for ${short(figureValue(outage.value.hours))}.`,
+  ];
+  if (drop.value.length > 0) {
+    const when =
+      below.value === undefined
+        ? "from the beginning"
+        : `below ${Math.round(below.value * 100)} % of its store`;
+    words.push(`Without ${drop.value.map(label).join(", ")}, ${when}.`);
+  }
+  const all = everything.value ?? outage.value.use_everything === true;
+  words.push(all ? "Stores are used to the end." : "Stores are spared at their floors.");
+  return words.join(" ");
+});
 const way = computed(() => plan.value?.arrangements.find((it) => it.id === of.value.arrangement));
 const label = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
 const list = computed(() => told.value?.todo ?? []);
@@ -29,6 +62,7 @@ const print = () => globalThis.print();
     <p class="faint">
       {{ plan.site.name }}, {{ way?.label }}. Worked out beforehand: what you read counts more.
     </p>
+    <p data-test="paper-scene">{{ scene }}</p>
     <ol>
       <li v-for="(it, index) in list" :key="index">
         <span class="box" aria-hidden="true" />
@@ -61,7 +95,9 @@ const print = () => globalThis.print();
     </ul>
     <button type="button" class="door noprint" @click="print">print this page</button>
   </main>
-  <main v-else class="paper" />
+  <main v-else class="paper">
+    <AnswerState :ready="false" :trouble="trouble" @again="again" />
+  </main>
 </template>
 
 <style scoped>

@@ -69,7 +69,7 @@ export function useTold(
       ...(everything.value === undefined ? {} : { use_everything: everything.value }),
       ...(changes ? { changes } : {}),
     };
-  const { answer, follow } = useAsked(
+  const { answer, trouble, again, follow } = useAsked(
     async (site, changes) => {
       const body = question(changes);
       if (!body) return undefined;
@@ -78,7 +78,13 @@ export function useTold(
     },
     () => [of.value?.arrangement, of.value?.outage, drop.value.join(), soc?.value, everything.value],
   );
-  return { told: computed(() => answer.value?.told), asked: computed(() => answer.value?.of), follow };
+  return {
+    told: computed(() => answer.value?.told),
+    asked: computed(() => answer.value?.of),
+    trouble,
+    again,
+    follow,
+  };
 }
 
 /** What dropping each device buys. */
