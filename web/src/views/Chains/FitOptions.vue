@@ -113,7 +113,7 @@ async function take(it: Fit) {
           <StatusMark :status="it.status" /> {{ it.least }}
         </p>
         <p v-if="it.reason" class="label reason" :data-status="it.bearable ? 'tight' : undefined">
-          {{ it.bearable ? "Only if you can bear that" : "" }}{{ it.bearable ? ": " : "" }}{{ it.reason }}
+          {{ it.bearable ? `Only if you can bear that: ${it.reason}` : it.reason }}
         </p>
       </li>
     </ul>

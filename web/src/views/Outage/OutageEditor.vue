@@ -52,10 +52,14 @@ function addSpan() {
 function addCharging() {
   change("charging", (it) => {
     const source = props.stores[0];
+    if (source === undefined) return;
+    // From noon of the first day on where that is looked at, else in its second half.
     const end = value(it.hours);
     const from = end > 15 ? 12 : end / 2;
-    const span = { source, from_h: from, to_h: Math.min(from + 3, end), watts: 80 };
-    if (source) it.charging = [...(it.charging ?? []), { ...span, source }];
+    it.charging = [
+      ...(it.charging ?? []),
+      { source, from_h: from, to_h: Math.min(from + 3, end), watts: 80 },
+    ];
   });
 }
 /** How long is looked at: stretches end with it, and what begins after it goes. */
