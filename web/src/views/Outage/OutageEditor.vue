@@ -53,7 +53,7 @@ function addCharging() {
   change("charging", (it) => {
     const source = props.stores[0];
     if (source === undefined) return;
-    // From noon of the first day on where that is looked at, else in its second half.
+    // From the twelfth hour on where that is looked at, else in the second half.
     const end = value(it.hours);
     const from = end > 15 ? 12 : end / 2;
     it.charging = [
