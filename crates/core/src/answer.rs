@@ -2,7 +2,7 @@
 
 use crate::day::{Lasting, Usage, day, lasting};
 use crate::limits::{
-    Board, Break, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
+    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
     first_break, percent, tightest, windows,
 };
 use crate::network::charging_volts;
@@ -45,6 +45,8 @@ pub struct Way {
     pub findings: Vec<Finding>,
     /// What it is made of.
     pub parts: Parts,
+    /// Devices that go dark with something on their way that trips, whatever their own voltage: what trips, in a sentence.
+    pub trips_with: BTreeMap<String, Sentence>,
     /// Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
     /// draws, costs and how long it lasts is not to be set against theirs.
     pub unfed: Vec<String>,
@@ -96,6 +98,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     found.retain(|it| it.status > Status::Holds);
     let status = found.first().map_or(Status::Holds, |it| it.status);
     let line = line(plan, arrangement, &lasting, charge, found.first());
+    let trips_with = trips_with(plan, arrangement, &found);
     Ok(Way {
         id: arrangement.id.to_string(),
         label: arrangement.label.clone(),
@@ -110,6 +113,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         tightest: tightest(plan, arrangement),
         findings: found,
         parts: parts(plan, arrangement),
+        trips_with,
         unfed: Vec::new(),
         status,
         line: line.into(),
@@ -123,6 +127,28 @@ fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
     let filled = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
     let all = moments(plan, arrangement).into_iter().chain(filled.then_some(Moment::Charging));
     all.map(|it| it.to_string()).collect()
+}
+
+/// Which devices go dark with what trips on their way: a port, a group, a battery, a converter or a fuse.
+fn trips_with(plan: &Plan, arrangement: &Arrangement, found: &[Finding]) -> BTreeMap<String, Sentence> {
+    let opens = |it: &&Finding| {
+        let by_current = matches!(
+            it.code,
+            Code::PortLimit
+                | Code::GroupLimit
+                | Code::BatteryCurrent
+                | Code::ConverterOutputLimit
+                | Code::CableAmpacity
+        );
+        by_current && it.status == Status::Trips
+    };
+    let tripping: Vec<&Finding> = found.iter().filter(opens).collect();
+    let with = fed(plan, arrangement).filter_map(|device| {
+        let chain = arrangement.chain(device.id.as_str());
+        let trips = tripping.iter().find(|it| plan.is_on_way(arrangement, &chain, &it.place))?;
+        Some((device.id.to_string(), trips.message.clone()))
+    });
+    with.collect()
 }
 
 /// "Direct DC · 127 h to the floor from full · Weir camera resets": the way, how long and from which charge, what is worst.

@@ -249,7 +249,13 @@ async fn every_picture_goes_out_as_svg_and_png_and_opens_as_an_image() -> Result
     stage.go("/outage").await?;
     stage.browser.wait("[data-test=timeline] svg").await?;
     stage.browser.run(CATCH).await?;
-    saves(&stage, "footer", "outage-winter-storm-direct", "Direct DC. Winter storm, three days: Router lasts").await?;
+    saves(
+        &stage,
+        "footer",
+        "outage-winter-storm-three-days-direct-dc",
+        "Direct DC. Winter storm, three days: Router lasts",
+    )
+    .await?;
     assert_eq!(stage.browser.foreign_requests().await?, Vec::<String>::new());
     Ok(())
 }

@@ -5666,6 +5666,10 @@ export interface components {
              * @description The shortest of these, h; none where nothing is drawn.
              */
             to_floor_h: number | null;
+            /** @description Devices that go dark with something on their way that trips, whatever their own voltage: what trips, in a sentence. */
+            trips_with: {
+                [key: string]: string;
+            };
             /**
              * @description Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
              *     draws, costs and how long it lasts is not to be set against theirs.

@@ -1,4 +1,5 @@
 /** Files handed to the person: made here, sent nowhere. */
+import { idFrom } from "./figure";
 
 /** Hands a file over by the browser's own saving. */
 export function saveFile(name: string, content: Blob) {
@@ -10,6 +11,9 @@ export function saveFile(name: string, content: Blob) {
   // The browser reads it after the click has ended.
   setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }
+
+/** What a file is called: the present names of what it is of, in letters that every file system takes. */
+export const called = (...names: string[]) => names.map((it) => idFrom(it, [])).join("-");
 
 type Cell = string | number | null | undefined;
 

@@ -277,53 +277,50 @@ impl March<'_> {
             return false;
         }
         let label = Name(self.setting.plan.label(&self.setting.stages[index].id));
-        let blames = self.blames(self.setting.stages[index].node);
+        let blames = self.blames(&self.setting.stages[index].id);
         self.found.unsettled.get_or_insert_with(|| {
             format!(
                 "{label} cuts out and comes back without end, each time as soon as it is loaded: {blames}. From there on it \
                  is taken to stay off."
-            ).into()
+            )
+            .into()
         });
         true
     }
 
-    /// The resistance on the way to a feed that takes most of the voltage, in words.
-    fn blames(&self, node: usize) -> String {
-        let network = &self.setting.network;
+    /// The resistance on the way to an item that takes the largest share of its voltage, in words. By what it would take of
+    /// one and the same power, R ÷ V²: where something switches without end, nothing flows at the time.
+    fn blames(&self, item: &str) -> String {
+        let (network, plan, way) = (&self.setting.network, self.setting.plan, self.setting.way);
         let mut worst = (0.0, String::from("look at the figures of what feeds it"));
-        let mut at = node;
-        loop {
-            let lost = self.solver.amps_at(at) * network.ohms_of(at);
-            if lost > worst.0
-                && let Some((_, feed)) = network.feeds().nth(at)
-            {
-                let to = Name(self.setting.plan.label(self.setting.way.feeds[feed].to.item.as_str()));
-                let (ohms, volts) = (amount(network.ohms_of(at), "Ω"), amount(lost, "V"));
-                worst = (
-                    lost,
-                    format!(
-                        "the lead to {to} has {ohms} and takes {volts}; check its length, its area and its contacts"
-                    ),
-                );
+        let mut weigh = |ohms: f64, volts: f64, words: &dyn Fn(String) -> String| {
+            let share = ohms / (volts * volts).max(1e-9);
+            if share > worst.0 {
+                worst = (share, words(amount(ohms, "Ω").to_string()));
             }
-            let port = network.port_of(at);
-            if let Some(stage) = network.port_converter(port) {
-                at = self.setting.stages[stage].node;
-                continue;
-            }
-            if let Some(source) = network.port_source(port) {
-                let ohms = network.internal_ohm(source);
-                let lost = self.solver.source(source).1 * ohms;
-                if lost > worst.0 {
-                    let label = Name(&self.setting.origins[source].source.label);
-                    let (ohms, volts) = (amount(ohms, "Ω"), amount(lost, "V"));
-                    worst.1 = format!(
-                        "the internal resistance of {label} is {ohms} and takes {volts}; check that figure (battery.internal_ohm)"
-                    );
-                }
-            }
-            return worst.1;
+        };
+        let chain = way.chain(item);
+        let mut volts = 0.0;
+        if let Some(root) = chain.last().map(|it| way.feeds[*it].from.item.as_str())
+            && let Some(source) = network.source_index(root)
+        {
+            volts = network.open_volts_of(source, 1.0);
+            let label = Name(plan.label(root));
+            weigh(network.internal_ohm(source), volts, &|ohms| {
+                format!("the internal resistance of {label} is {ohms}; check that figure (battery.internal_ohm)")
+            });
         }
+        for feed in chain.iter().rev().map(|it| &way.feeds[*it]) {
+            let picked = feed.voltage_v.as_ref().map(crate::figure::Figure::get);
+            // A port that follows has the volts of what stands above it.
+            volts = plan.port(&feed.from).and_then(|it| it.voltage.standing(picked)).unwrap_or(volts);
+            let ohms = crate::network::resistance(feed.cable.as_ref(), plan.site.ambient()).0;
+            let to = Name(plan.label(feed.to.item.as_str()));
+            weigh(ohms, volts, &|ohms| {
+                format!("the lead to {to} has {ohms}; check its length, its area and its contacts")
+            });
+        }
+        worst.1
     }
 
     /// Says that the outage was not followed to its end, and which figure may be to blame.
@@ -335,9 +332,8 @@ impl March<'_> {
         }
         let most = count.into_iter().max_by_key(|it| it.1).map(|it| it.0.to_owned());
         let blames = most.and_then(|item| {
-            let feed = self.setting.way.feeds.iter().position(|it| it.to.item.as_str() == item)?;
-            let node = self.setting.network.feeds().find(|it| it.1 == feed)?.0;
-            Some((Name(self.setting.plan.label(&item)).to_string(), self.blames(node)))
+            self.setting.way.feed_into(&item)?;
+            Some((Name(self.setting.plan.label(&item)).to_string(), self.blames(&item)))
         });
         let why = blames.map_or_else(
             || "something switches on and off without end; look at thresholds that stand close together".to_owned(),

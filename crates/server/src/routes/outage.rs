@@ -168,6 +168,10 @@ pub(super) struct Taken {
 }
 
 impl Taken {
+    fn habits(&self) -> Habits {
+        self.habits.as_deref().and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si())
+    }
+
     fn question(self) -> OutageQuestion {
         let drop = self.drop.split(',').filter(|it| !it.is_empty());
         let drop = drop.map(|it| super::outage_bodies::DropDevice { device: it.to_owned(), below_soc: self.below_soc });
@@ -200,11 +204,10 @@ pub(super) async fn outage_calendar(
     Path(site): Path<String>,
     Query(taken): Query<Taken>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let habits = taken.habits.as_deref().and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
+    let habits = taken.habits();
     let question = taken.question();
-    let name = format!("{}-{}.ics", question.outage, question.arrangement);
-    let text = blocking(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
-    Ok(attached("text/calendar; charset=utf-8", &name, text))
+    let file = blocking(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
+    Ok(attached("text/calendar; charset=utf-8", &format!("{}.ics", file.stem), file.text))
 }
 
 /// Everything over time, as a table.
@@ -246,9 +249,8 @@ async fn table(
     taken: Taken,
     events: bool,
 ) -> Result<impl IntoResponse + use<>, ApiError> {
+    let habits = taken.habits();
     let question = taken.question();
-    let what = if events { "-events" } else { "" };
-    let name = format!("{}-{}{what}.csv", question.outage, question.arrangement);
-    let text = blocking(move || usecase::table(&state.store, &site, &question, events)).await?;
-    Ok(attached("text/csv; charset=utf-8", &name, text))
+    let file = blocking(move || usecase::table(&state.store, &site, &question, events, habits)).await?;
+    Ok(attached("text/csv; charset=utf-8", &format!("{}.csv", file.stem), file.text))
 }

@@ -163,13 +163,30 @@ pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> 
     Ok(RechargeWays { ways })
 }
 
+/// Something to take along: what its file is called, without its ending, and its text.
+pub(crate) struct Taken {
+    pub(crate) stem: String,
+    pub(crate) text: String,
+}
+
+/// What a file is called: by the present names of the outage and the arrangement, and by their ids where a name has no
+/// letter that every file system takes.
+fn stem(outage: &Outage, way: &Arrangement) -> String {
+    let words = |label: &str, id: &str| {
+        let letters = label.to_lowercase().replace(|it: char| !it.is_ascii_alphanumeric(), " ");
+        let words = letters.split_whitespace().collect::<Vec<_>>().join("-");
+        if words.is_empty() { id.to_owned() } else { words }
+    };
+    format!("{}-{}", words(&outage.label, outage.id.as_str()), words(&way.label, way.id.as_str()))
+}
+
 /// What to do when, as a calendar.
 pub(crate) fn calendar(
     store: &Store,
     site: &str,
     question: &OutageQuestion,
     habits: Habits,
-) -> Result<String, ApiError> {
+) -> Result<Taken, ApiError> {
     use icalendar::{Calendar, Component, Event};
     let it = ready(store, site, question)?;
     let told = tell(&it.plan, it.way(), &it.outage, 48);
@@ -188,11 +205,17 @@ pub(crate) fn calendar(
         event.add_property("CATEGORIES", todo.kind);
         calendar.push(event.done());
     }
-    Ok(calendar.to_string())
+    Ok(Taken { stem: stem(&it.outage, it.way()), text: calendar.to_string() })
 }
 
 /// The series of an outage as a table, or its events.
-pub(crate) fn table(store: &Store, site: &str, question: &OutageQuestion, events: bool) -> Result<String, ApiError> {
+pub(crate) fn table(
+    store: &Store,
+    site: &str,
+    question: &OutageQuestion,
+    events: bool,
+    habits: Habits,
+) -> Result<Taken, ApiError> {
     let it = ready(store, site, question)?;
     let told = tell(&it.plan, it.way(), &it.outage, question.moments.unwrap_or(MOMENTS));
     let mut writer = csv::Writer::from_writer(Vec::new());
@@ -208,7 +231,8 @@ pub(crate) fn table(store: &Store, site: &str, question: &OutageQuestion, events
                 at,
                 event.what.clone(),
                 event.item.clone(),
-                event.cause.iter().map(Sentence::marked).collect::<Vec<_>>().join(" < "),
+                // Rendered before the cell is quoted: a decimal comma would part it.
+                event.cause.iter().map(|it| it.render(&habits)).collect::<Vec<_>>().join(" < "),
             ];
             writer.write_record(row).map_err(broken)?;
         }
@@ -238,5 +262,7 @@ pub(crate) fn table(store: &Store, site: &str, question: &OutageQuestion, events
         }
     }
     let bytes = writer.into_inner().map_err(|error| ApiError::at("", error.to_string()))?;
-    Ok(String::from_utf8_lossy(&bytes).into_owned())
+    let what = if events { "-events" } else { "" };
+    let stem = stem(&it.outage, it.way()) + what;
+    Ok(Taken { stem, text: String::from_utf8_lossy(&bytes).into_owned() })
 }

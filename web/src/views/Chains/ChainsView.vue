@@ -4,6 +4,7 @@ import type { Plan, Question, Status } from "../../api/client";
 import SavePicture from "../../components/SavePicture.vue";
 import WorkingDrawer from "../../components/WorkingDrawer.vue";
 import { withUnsaved } from "../../composables/useAsked";
+import { called } from "../../format/save";
 import { useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
@@ -112,7 +113,7 @@ const breaks = computed(() => {
   return [...all].sort((a, b) => b.soc - a.soc)[0];
 });
 const fileName = computed(() =>
-  ["chains", ...(answer.value?.ways ?? []).map((it) => it.id), moment.value].join(" ").replace(/\s+/g, "-"),
+  called("chains", ...(answer.value?.ways ?? []).map((it) => it.label), moment.value),
 );
 const floor = computed(() => (source.value ? first.value?.lasting[source.value]?.floor_soc : undefined));
 const headline = computed(() => {

@@ -8,6 +8,7 @@ import { fixed, hours, volts, wattHours, watts } from "../../format/number";
 import { boardWord } from "./boardWords";
 import type { Chain } from "./chain";
 import MiniStaff from "./MiniStaff.vue";
+import { verdictOf } from "./verdict";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 
 /** At the foot of a fall: what arrives, whether it is enough, what it costs. */
@@ -19,7 +20,8 @@ const { edit, settle, refusedAt } = useEdits();
 const way = computed(() => props.chain.way);
 const device = computed(() => plan.value?.kit.devices.find((it) => it.id === props.chain.device.id));
 const flow = computed(() => way.value.flow.devices[props.chain.device.id]);
-const verdict = computed(() => way.value.devices.find((it) => it.device === props.chain.device.id));
+const verdict = computed(() => verdictOf(way.value, props.chain.device.id));
+const lowest = computed(() => way.value.devices.find((it) => it.device === props.chain.device.id)?.lowest_v);
 const window = computed(() => {
   const input = device.value?.input;
   if (input?.min_v == null || input.max_v == null) return "";
@@ -106,7 +108,7 @@ function change(index: number, value: number) {
       </div>
       <div>
         <dt>volts at worst</dt>
-        <dd>{{ verdict ? `${volts(verdict.lowest_v)} V` : "–" }}</dd>
+        <dd>{{ lowest === undefined ? "–" : `${volts(lowest)} V` }}</dd>
       </div>
       <div>
         <dt>to the floor</dt>

@@ -8,12 +8,14 @@ import { raw } from "../../format/figure";
 import { hours, volts, watts, wattHours } from "../../format/number";
 import MiniStaff from "./MiniStaff.vue";
 import type { Node } from "./tree";
+import { verdictOf } from "./verdict";
 
 /** The foot of a branch: what arrives at a device, whether it is enough, what it takes; or a store that is charged. */
 const props = defineProps<{ node: Node; way: Way; source: string }>();
 defineEmits<{ working: [key: string]; boards: [place: string] }>();
 const { plan } = useSite();
-const verdict = computed(() => props.way.devices.find((it) => it.device === props.node.id));
+const verdict = computed(() => verdictOf(props.way, props.node.id));
+const lowest = computed(() => props.way.devices.find((it) => it.device === props.node.id)?.lowest_v);
 const count = (id: string) => raw(plan.value?.kit.devices.find((it) => it.id === id)?.quantity) ?? 1;
 const named = (node: Node) => (count(node.id) > 1 ? `${node.label}, ${count(node.id)}` : node.label);
 const isDevice = (node: Node) => props.way.flow.devices[node.id] !== undefined;
@@ -38,13 +40,13 @@ function lasts(source: string): string {
       />
       <span v-if="verdict" class="verdict" :data-status="verdict.status" :title="verdict.sentence">
         <StatusMark :status="verdict.status" />
-        {{ verdict.status }}
+        {{ verdict.word }}
       </span>
     </p>
     <p class="label second">
       <span
-        >{{ volts(verdict?.lowest_v ?? node.farV) }} V at worst ·
-        {{ wattHours(way.day.devices[node.id] ?? 0) }} Wh a day{{ lasts(source) }}</span
+        >{{ volts(lowest ?? node.farV) }} V at worst · {{ wattHours(way.day.devices[node.id] ?? 0) }} Wh a
+        day{{ lasts(source) }}</span
       >
       <MiniStaff
         v-if="node.window"

@@ -7,6 +7,7 @@ import { fixed, hours, volts, watts, wattHours } from "../../format/number";
 import MiniStaff from "./MiniStaff.vue";
 import { statusAt, type Node, type Tree } from "./tree";
 import { isMeant, useSpot } from "./useSpot";
+import { verdictOf } from "./verdict";
 
 /** A whole site on a narrow screen: a vertical list of falls, each stage a row as deep in as it lies downstream. */
 const props = defineProps<{ trees: Tree[]; way: Way }>();
@@ -26,7 +27,8 @@ function rows(nodes: Node[], depth: number): Row[] {
   return nodes.flatMap((node) => [{ node, depth }, ...rows(node.children, depth + 1)]);
 }
 const lists = computed(() => props.trees.map((tree) => ({ tree, rows: rows(tree.children, 1) })));
-const verdict = (id: string) => props.way.devices.find((it) => it.device === id);
+const verdict = (id: string) => verdictOf(props.way, id);
+const lowest = (id: string) => props.way.devices.find((it) => it.device === id)?.lowest_v;
 function lasts(source: string): string {
   const found = props.way.lasting[source]?.to_floor_h;
   return found == null ? "" : ` · ${hours(found)} h`;
@@ -63,7 +65,7 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
         <span class="what">
           <span :class="{ device: isDevice(node) }">{{ node.label }}</span>
           <span v-if="isDevice(node)" class="label faint small"
-            >{{ volts(verdict(node.id)?.lowest_v ?? node.farV) }} V at worst ·
+            >{{ volts(lowest(node.id) ?? node.farV) }} V at worst ·
             {{ wattHours(way.day.devices[node.id] ?? 0) }} Wh a day{{ lasts(tree.source.id) }}</span
           >
           <span v-if="node.kind === 'weir'" class="label spill">spills {{ fixed(lost(node), 1) }} W</span>
@@ -84,7 +86,7 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
             class="verdict label"
             :data-status="verdict(node.id)!.status"
           >
-            <StatusMark :status="verdict(node.id)!.status" /> {{ verdict(node.id)!.status }}
+            <StatusMark :status="verdict(node.id)!.status" /> {{ verdict(node.id)!.word }}
           </span>
           <span v-else-if="node.boards.length" class="verdict label" :data-status="statusAt(node.boards)">
             <StatusMark :status="statusAt(node.boards)" /> {{ statusAt(node.boards) }}

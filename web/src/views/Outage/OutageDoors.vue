@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import SavePicture from "../../components/SavePicture.vue";
+import { called } from "../../format/save";
 import { spoken } from "../../format/habits";
 import { useSite } from "../../composables/useSite";
 import type { Panel } from "./timeline";
@@ -13,6 +14,8 @@ const props = defineProps<{
   everything: boolean | undefined;
   frame: HTMLElement | undefined;
   says: string;
+  /** What the outage and the arrangement are called now. */
+  names: string[];
 }>();
 const emit = defineEmits<{ open: [panel: Panel] }>();
 const { id: site } = useSite();
@@ -60,7 +63,7 @@ function file(name: string) {
       <a class="door" :href="file('series.csv')" download>series CSV</a>
       <a class="door" :href="file('events.csv')" download>events CSV</a>
     </span>
-    <SavePicture :of="frame" :name="`outage-${of.outage}-${of.arrangement}`" :says="says" />
+    <SavePicture :of="frame" :name="called('outage', ...names)" :says="says" />
     <span class="faint"
       >← → time · ↑ ↓ row · d drop · s spare · + − home zoom · [ ] pan · r return · c beside</span
     >

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from "vue";
 import type { Arrangement, Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import { figureValue, useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
@@ -29,8 +30,13 @@ const everything = ref<boolean>();
 const of = computed<Of | undefined>(() =>
   way.value && outage.value ? { arrangement: way.value.id, outage: outage.value.id } : undefined,
 );
-const { told, asked, follow } = useTold(of, dropped, everything, below);
-const { answer: board, follow: followBoard } = useBoard(of, everything);
+const { told, asked, trouble, again, follow } = useTold(of, dropped, everything, below);
+const {
+  answer: board,
+  trouble: boardless,
+  again: boardAgain,
+  follow: followBoard,
+} = useBoard(of, everything);
 const { chances, progress, run, cancel } = useChances(asked);
 follow();
 followBoard();
@@ -49,8 +55,38 @@ const other = computed<Of | undefined>(() => {
   return kind === "way" ? { ...of.value, arrangement: id } : { ...of.value, outage: id };
 });
 const otherName = computed(() => ways.value.find((it) => it.id === other.value?.arrangement)?.label ?? "");
-const { told: otherTold, follow: followOther } = useTold(other, ref([]), everything);
+/** What is dropped there too: of what is dropped here, what the other arrangement feeds. */
+const otherWay = computed(() => ways.value.find((it) => it.id === other.value?.arrangement));
+const otherDrop = computed(() =>
+  dropped.value.filter((id) => otherWay.value?.feeds.some((feed) => feed.to === id)),
+);
+const {
+  told: otherTold,
+  trouble: otherTrouble,
+  again: otherAgain,
+  follow: followOther,
+} = useTold(other, otherDrop, everything, below);
 followOther();
+/** What differs between the two sides beside what was chosen. */
+const differs = computed(() => {
+  if (!other.value || !told.value || !otherTold.value) return "";
+  const [mine, theirs] = [told.value.order, otherTold.value.order];
+  const unfed = (list: string[], than: string[]) =>
+    than
+      .filter((id) => !list.includes(id))
+      .map(labelOf)
+      .join(", ");
+  const words: string[] = [];
+  if (other.value.outage !== of.value?.outage)
+    words.push("Another outage: its hours, temperature, charge at the start and rules are its own.");
+  if (dropped.value.length > 0)
+    words.push(`Dropped on both sides: ${otherDrop.value.map(labelOf).join(", ") || "nothing"}.`);
+  const there = unfed(theirs, mine);
+  const here = unfed(mine, theirs);
+  if (there) words.push(`Not fed there: ${there}; its hours are not of the same devices.`);
+  if (here) words.push(`Fed there only: ${here}; its hours are not of the same devices.`);
+  return words.join(" ");
+});
 
 const whole = computed(() => figureValue(outage.value?.hours ?? 24));
 const longest = computed(() =>
@@ -105,7 +141,7 @@ const shown = computed(() => {
     told: otherTold.value,
     beside: otherName.value,
     bands: undefined,
-    dropped: [],
+    dropped: below.value === undefined ? otherDrop.value : [],
     name: otherTold.value.headline,
   };
   return [mine, theirs].filter((it) => it !== undefined);
@@ -161,6 +197,10 @@ useKeys({
     <p class="second" data-test="second">
       <strong v-if="chances?.owner">{{ chances.owner }}</strong> {{ told?.second }}
     </p>
+    <AnswerState v-if="of" :ready="told !== undefined" :trouble="trouble" @again="again" />
+    <p v-if="told?.simulation.unsettled" role="alert" data-status="trips" data-test="unsettled">
+      {{ told.simulation.unsettled }}
+    </p>
     <OutageChoices
       v-model:beside="beside"
       :spares="spares"
@@ -185,10 +225,18 @@ useKeys({
         {{ chances.chances.runs }} runs over {{ chances.chances.drawn }} figures
       </template>
     </OutageChoices>
+    <AnswerState
+      v-if="other && !otherTold"
+      :ready="false"
+      :trouble="otherTrouble"
+      looking="What stands beside it is worked out …"
+      @again="otherAgain"
+    />
     <div v-if="told" class="split">
       <div ref="frame" class="pictures">
         <template v-for="it in shown" :key="it.told.keeps + it.beside">
           <h2 v-if="it.beside" data-test="beside">{{ it.beside }}. {{ it.name }}</h2>
+          <p v-if="it.beside && differs" class="label" data-test="differs">{{ differs }}</p>
           <TimelinePicture
             :told="it.told"
             :bands="it.bands"
@@ -206,6 +254,7 @@ useKeys({
           <CursorLine v-if="!it.beside" :told="it.told" :cursor="cursor" :whole="whole" @move="move" />
         </template>
       </div>
+      <AnswerState v-if="!board" :ready="false" :trouble="boardless" @again="boardAgain" />
       <ShedBoard
         v-if="board"
         v-model:below="below"
@@ -227,6 +276,7 @@ useKeys({
       :everything="everything"
       :frame="frame"
       :says="`${way?.label}. ${headline}`"
+      :names="[outage?.label ?? '', way?.label ?? '']"
       @open="open"
     />
     <div ref="opened">

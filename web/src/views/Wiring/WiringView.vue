@@ -2,7 +2,7 @@
 import { computed } from "vue";
 import { useRoute } from "vue-router";
 import { useSite } from "../../composables/useSite";
-import { saveCsv } from "../../format/save";
+import { called, saveCsv } from "../../format/save";
 import { day } from "../../format/units";
 import { sheetOf } from "./sheet";
 
@@ -15,7 +15,10 @@ const today = day(new Date().toISOString());
 const print = () => globalThis.print();
 function table() {
   const list = rows.value.map((it) => [it.from, it.to, it.lead, it.fuse, it.plugs, it.polarity]);
-  saveCsv(`wiring-${way.value?.id ?? ""}`, [["from", "to", "lead", "fuse", "plugs", "polarity"], ...list]);
+  saveCsv(called("wiring", way.value?.label ?? ""), [
+    ["from", "to", "lead", "fuse", "plugs", "polarity"],
+    ...list,
+  ]);
 }
 </script>
 
