@@ -11,7 +11,7 @@ use ash_pond_core::outage::{
     self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell, with_drop,
 };
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
-use ash_pond_core::say::{Habits, Sentence};
+use ash_pond_core::say::Habits;
 use ash_pond_store::Store;
 use std::sync::Arc;
 
