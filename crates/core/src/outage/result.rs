@@ -96,6 +96,27 @@ impl SourceRun {
     pub(super) fn lowest(&self) -> f64 {
         self.series.iter().map(|it| it[1]).fold(self.end_soc, f64::min)
     }
+
+    /// Its charge at a time, 0 to 1, straight between the points of its series; none outside them.
+    pub(super) fn charge_at(&self, at_h: f64) -> Option<f64> {
+        let place = self.series.partition_point(|it| it[0] < at_h);
+        let after = self.series.get(place)?;
+        let Some(before) = place.checked_sub(1).map(|it| self.series[it]) else { return Some(after[1]) };
+        let part = if after[0] > before[0] { (at_h - before[0]) / (after[0] - before[0]) } else { 1.0 };
+        Some(before[1] + (after[1] - before[1]) * part)
+    }
+
+    /// When its charge first rises to a value after a time, hours; none where it does not. Straight between the points
+    /// of its series, so that it does not hang on how many there are.
+    pub(super) fn rises_to(&self, soc: f64, after_h: f64) -> Option<f64> {
+        self.series.windows(2).find_map(|pair| {
+            let [[from_h, from], [to_h, to]] = [pair[0], pair[1]];
+            if to_h <= after_h || from >= soc || to < soc {
+                return None;
+            }
+            Some(from_h + (to_h - from_h) * (soc - from) / (to - from))
+        })
+    }
 }
 
 /// Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth.

@@ -20,6 +20,8 @@ use crate::say::{Amount, Clock as TimeOfDay, Measured, Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
+/// Charge above its floor from which a store is worth switching back on, 0 to 1.
+const OF_USE_AGAIN: f64 = 0.1;
 /// Hours between two looks at the charge in a list of what to do.
 const LOOK_EVERY_H: f64 = 6.0;
 
@@ -284,7 +286,8 @@ fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
     let when = if at < 1e-9 { "at once".to_owned() } else { format!("after {}", super::clocked(at)) };
     let first = format!("{} goes first, {when}: {why}.", Name(&device.label));
     // A store that was charged again stands idle until somebody switches it back on.
-    let again = found.sources.iter().find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + 0.1);
+    let again =
+        found.sources.iter().find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + OF_USE_AGAIN);
     match again {
         Some((id, it)) => format!(
             "{first} At the end {} is at {} again: a person can switch it back on.",
@@ -363,12 +366,10 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
     }
     // What was charged again after its floor is of use once somebody switches it back on.
     for (id, run) in &found.sources {
-        let Some(floor_h) = run.to_floor_h else { continue };
-        let lowest = run.lowest();
-        let again = run.series.iter().find(|it| it[0] > floor_h && it[1] > lowest + 0.1);
-        if let Some(again) = again {
-            let what = format!("{} is at {} again: switch it back on.", Name(plan.label(id)), percent(again[1]));
-            add(again[0], "start", what);
+        let floor = setting.stores.iter().find(|it| it.source.id.as_str() == id).map_or(0.0, |it| it.floor);
+        if let Some(at_h) = run.to_floor_h.and_then(|it| run.rises_to(floor + OF_USE_AGAIN, it)) {
+            let charge = percent(floor + OF_USE_AGAIN);
+            add(at_h, "start", format!("{} is at {charge} again: switch it back on.", Name(plan.label(id))));
         }
     }
     // A look at every store now and then, and what it should read.
@@ -376,12 +377,11 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
         let mut due = LOOK_EVERY_H;
         let mut before: Vec<String> = Vec::new();
         while due < outage.hours.get() {
-            let place = series.at_h.partition_point(|it| *it < due);
-            let read = |(id, soc): (&String, &Vec<f64>)| {
-                let soc = (soc.get(place)? * 100.0).round();
+            let read = |id: &String| {
+                let soc = (found.sources.get(id)?.charge_at(due)? * 100.0).round();
                 Some(format!("{} at {}", Name(plan.label(id)), amount(soc, "%")))
             };
-            let read: Vec<String> = series.soc.iter().filter_map(read).collect();
+            let read: Vec<String> = series.soc.keys().filter_map(read).collect();
             // Where nothing moves any more there is nothing to read.
             if read != before {
                 add(due, "look", format!("Read the charge; expect {}.", read.join(", ")));

@@ -189,7 +189,7 @@ pub(crate) fn calendar(
 ) -> Result<Taken, ApiError> {
     use icalendar::{Calendar, Component, Event};
     let it = ready(store, site, question)?;
-    let told = tell(&it.plan, it.way(), &it.outage, 48);
+    let told = tell(&it.plan, it.way(), &it.outage, question.moments.unwrap_or(MOMENTS));
     let mut calendar = Calendar::new();
     calendar.name(&format!("{}: {}", it.plan.site.name, it.outage.label));
     for (index, todo) in told.todo.iter().enumerate() {
