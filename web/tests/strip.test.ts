@@ -49,7 +49,7 @@ describe("a figure in a field", () => {
 
   it("is bare where an entry says nothing more", () => {
     const entry = { value: 6, plus_minus: null, basis: "assumed", note: null } as const;
-    const rest = { working: null, question: null, instead: null };
+    const rest = { awg: null, working: null, question: null, instead: null };
     expect(figureOf({ ...entry, ...rest })).toBe(6);
     expect(figureOf({ ...entry, ...rest, basis: "label", note: "1.5 A × 12 V" })).toEqual({
       value: 6,

@@ -192,18 +192,7 @@ impl Place<'_> {
         let word = value["basis"].as_str().unwrap_or_default();
         let basis = Basis::ALL.iter().copied().find(|it| it.word() == word).unwrap_or(Basis::Assumed);
         let own = value["plus_minus"].as_f64();
-        let deserved = match basis {
-            Basis::Assumed => 0.3,
-            Basis::Label => 0.2,
-            Basis::Datasheet => 0.1,
-            Basis::Measured => 0.03,
-        };
-        let deserved = match unit(key) {
-            "V" => deserved / 10.0,
-            "m" => deserved / 3.0,
-            "mm²" => deserved / 6.0,
-            _ => deserved,
-        };
+        let deserved = basis.deserves(unit(key));
         self.found.push(Found {
             kind: self.kind,
             id: self.id.clone(),

@@ -188,3 +188,17 @@ impl From<Seconds> for Hours {
         Hours(seconds.0 / 3600.0)
     }
 }
+
+/// A foot, m.
+pub const FOOT_M: f64 = 0.3048;
+
+/// Cross-section of American wire gauge `n`: d = 0.127·92^((36−n)/39) mm (ASTM B258).
+///
+/// ```
+/// use ash_pond_core::quantity::gauge_area;
+/// assert!((gauge_area(14.0).0 - 2.081).abs() < 1e-3);
+/// ```
+pub fn gauge_area(gauge: f64) -> SquareMillimetres {
+    let diameter_mm = 0.127 * 92_f64.powf((36.0 - gauge) / 39.0);
+    SquareMillimetres(std::f64::consts::FRAC_PI_4 * diameter_mm * diameter_mm)
+}

@@ -205,3 +205,82 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn lengths_sizes_and_resistances_are_read_in_their_units() {
+    let plain = Around::default();
+    let feet = Around { feet: true, gauge: true, ..plain };
+    let is = |text: &str, target: Target, around: Around, value: f64| {
+        let found = read(text, target, around).unwrap_or_else(|why| panic!("{why}"));
+        assert!((found.value - value).abs() < 1e-6, "{text}: {}", found.value);
+        found
+    };
+    for (text, metres) in
+        [("2.5", 2.5), ("2.5 m", 2.5), ("10 ft", 3.048), ("10'", 3.048), ("80 cm", 0.8), ("900 mm", 0.9)]
+    {
+        assert_eq!(is(text, Target::Metres, plain, metres).basis, Basis::Assumed, "{text}");
+    }
+    is("10", Target::Metres, feet, 3.048);
+    is("3 m", Target::Metres, feet, 3.0);
+    // Of a length, m is the metre, and who measured says so in a word.
+    let taped = is("2.5 ± 0.1 m measured", Target::Metres, plain, 2.5);
+    assert_eq!((taped.basis, taped.plus_minus), (Basis::Measured, Some(0.1)));
+    is("10 ± 0.5 ft", Target::Metres, plain, 3.048);
+    is("14 mΩ", Target::Ohms, plain, 0.014);
+    is("0.014", Target::Ohms, plain, 0.014);
+    for text in ["2.5", "2.5 mm²", "2.5mm2", "2,5 mm²"] {
+        assert_eq!(is(text, Target::Area, plain, 2.5).awg, None, "{text}");
+    }
+    // 12 AWG is 2.053 mm thick; 4/0 is 11.684 mm.
+    for (text, gauge, mm) in
+        [("12 AWG", 12.0, 2.0525), ("AWG 12", 12.0, 2.0525), ("4/0 AWG", -3.0, 11.684), ("1/0", 0.0, 8.2515)]
+    {
+        let found = read(text, Target::Area, plain).unwrap();
+        assert_eq!(found.awg, Some(gauge), "{text}");
+        let area = std::f64::consts::PI * mm * mm / 4.0;
+        assert!((found.value - area).abs() < 2e-3 * area, "{text}: {}", found.value);
+    }
+    assert_eq!(read("12", Target::Area, feet).unwrap().awg, Some(12.0));
+    assert_eq!(read("4 mm²", Target::Area, feet).unwrap().awg, None);
+    for wrong in ["12 AWG mm²", "50 AWG", "5/0", "0", "thick", "12.5 AWG", "-1", "", "mm²", "AWG"] {
+        let why = read(wrong, Target::Area, plain).unwrap_err();
+        assert!(why.contains("12 AWG"), "{why}");
+    }
+}
+
+#[test]
+fn several_alike_are_added_up() {
+    let found = at_12("3 x 5 W l");
+    assert_eq!((found.value, found.note.as_deref(), found.basis), (15.0, Some("3 × 5 W"), Basis::Label));
+    assert_eq!(at_12("2 × 4 ± 0.5 W").plus_minus, Some(1.0));
+    // A product of volts and amperes is no count.
+    assert!((at_12("12 V x 1.5 A").value - 18.0).abs() < 1e-9);
+    assert!((at_12("2x6W").value - 12.0).abs() < 1e-9);
+    assert!(refused("0 x 5 W").contains("6.2±0.2 m"));
+}
+
+#[test]
+fn a_capacity_of_several_says_how_they_are_joined() {
+    use ash_pond_core::entry::capacity;
+    use ash_pond_core::kinds;
+    let sources = &kinds::kinds().sources;
+    let battery = |it: &&ash_pond_core::plan::Source, bank: bool| {
+        it.battery.as_ref().is_some_and(|it| it.capacity_ah.is_some() == bank)
+    };
+    let pack = sources.iter().find(|it| battery(it, false)).unwrap();
+    let bank = sources.iter().find(|it| battery(it, true)).unwrap();
+    // Four cells of 2550 mAh hold the same in a row and side by side.
+    let cells = capacity("4 x 2550 mAh", pack, Around::default()).unwrap();
+    assert_eq!(cells.readings.len(), 1);
+    let cell_v = ash_pond_core::chemistry::find(&pack.battery.as_ref().unwrap().chemistry).unwrap().cell_nominal_v;
+    assert!((cells.readings[0].nominal_wh - 4.0 * 2.55 * cell_v).abs() < 1e-9);
+    // What the field shows is what a bare number is in.
+    let wh = &capacity("700", pack, Around::default()).unwrap().readings;
+    assert_eq!((wh.len(), wh[0].energy_wh), (1, Some(700.0)));
+    let ah = &capacity("700", bank, Around::default()).unwrap().readings;
+    assert_eq!(ah[0].capacity_ah, Some(700.0));
+    let two = capacity("2 x 60 Ah", bank, Around::default()).unwrap();
+    let kept: Vec<_> = two.readings.iter().map(|it| it.capacity_ah.unwrap()).collect();
+    assert_eq!(kept, [120.0, 60.0]);
+    assert!(two.question.unwrap().to_string().contains("in a row"));
+}

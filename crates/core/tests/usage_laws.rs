@@ -61,6 +61,45 @@ proptest! {
         prop_assert!(close(three.drawn_wh, 3.0 * day(&plan, way, &charge).drawn_wh, 1e-9));
     }
 
+    /// Where nothing switches and no voltage follows a charge, the march over days is so many times the day.
+    #[test]
+    fn a_march_over_days_is_the_day_times_the_days(
+        loads in prop::collection::vec((1.0..60.0_f64, 0_u32..24, 1_u32..23, any::<bool>()), 1..5),
+        idle_w in 0.0..6.0_f64, proportional in 0.0..0.2_f64, metres in 0.5..8.0_f64, days in 1_u32..4, begins in 0_u32..24,
+    ) {
+        let devices: Vec<Value> = loads.iter().enumerate().map(|(index, (watts, from, long, always))| {
+            let cycle = if *always { json!({"kind": "continuous"}) } else {
+                json!({"kind": "hours", "from": format!("{from:02}:00"), "to": format!("{:02}:30", (from + long) % 24)})
+            };
+            json!({"id": format!("d{index}"), "label": format!("D{index}"), "cycle": cycle,
+                "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": watts}]})
+        }).collect();
+        let feeds: Vec<Value> = (0..loads.len()).map(|index| json!({"from": {"item": "steady", "port": "out"}, "to": format!("d{index}"),
+            "cable": {"length_m": metres, "area_mm2": 2.5}})).chain([json!({"from": {"item": "pack", "port": "socket"}, "to": "steady"})]).collect();
+        let plan = read(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Weir"},
+            "kit": {"devices": devices,
+                "sources": [{"id": "pack", "label": "Pack", "kind": "battery", "battery": {"chemistry": "lfp", "energy_wh": 90_000},
+                    "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 13}, "loss": {"idle_w": idle_w}}]}],
+                "converters": [{"id": "steady", "label": "Steady", "kind": "buck_boost", "input": {"current": "dc"},
+                    "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}}],
+                    "loss": {"idle_w": idle_w, "proportional": proportional}}]},
+            "arrangements": [{"id": "way", "label": "Way", "feeds": feeds}],
+            "outages": [{"id": "o", "label": "O", "start": format!("2026-05-02T{begins:02}:00"), "hours": 24 * days}]}));
+        prop_assume!(!collapses(&plan));
+        let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
+        let used = day(&plan, way, &Charge::full());
+        let marched = ash_pond_core::outage::simulate(&plan, way, outage, None);
+        prop_assume!(marched.devices.values().all(|it| it.down_at_h.is_none()));
+        let (days, energy) = (f64::from(days), marched.energy);
+        for (name, of_day, of_march) in [
+            ("drawn", used.drawn_wh, energy.drawn_wh), ("delivered", used.delivered_wh, energy.delivered_wh),
+            ("idle", used.idle_wh, energy.idle_wh), ("conversion", used.conversion_wh, energy.conversion_wh),
+            ("cables", used.cables_wh, energy.cables_wh),
+        ] {
+            prop_assert!(close(of_day * days, of_march, 1e-6), "{name}: {} a day for {days} days, and {of_march} in the march", of_day);
+        }
+    }
+
     #[test]
     fn runtime_never_rises_with_load(mut site in site(7), which in 0_usize..7, by in 1.0..1.5_f64) {
         for device in site["kit"]["devices"].as_array_mut().unwrap() {

@@ -192,7 +192,7 @@ async fn a_walk_stops_at_a_wrong_sign_goes_on_and_is_kept() -> Result<()> {
         ))
         .await?;
     let (name, csv) = handed(&stage, ".csv").await?;
-    assert_eq!(name, "walk-camera-inverter.csv");
+    assert_eq!(name, "walk-through-the-small-inverter.csv");
     assert_eq!(csv.lines().count(), 8, "{csv}");
     assert!(csv.contains(",reversed"), "{csv}");
     // It is there after a reload, and a new walk begins beside it.
@@ -410,7 +410,7 @@ async fn findings_are_doors_axes_are_chosen_and_every_table_goes_out() -> Result
     stage.browser.wait("[data-test=wiring-csv]").await?;
     stage.browser.run(CATCH).await?;
     stage.browser.click("[data-test=wiring-csv]").await?;
-    let (_, wiring) = handed(&stage, "wiring-direct.csv").await?;
+    let (_, wiring) = handed(&stage, "wiring-direct-dc.csv").await?;
     assert_eq!(wiring.lines().count(), demo().arrangement("direct").unwrap().feeds.len() + 1);
     // A logarithmic axis begins above nothing, and its curves go on.
     stage.go("/chains").await?;

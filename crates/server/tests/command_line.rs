@@ -419,3 +419,35 @@ fn shedding_starts_and_filling_up_are_told() {
         assert!(output.status.code() == Some(2) && err(&output).contains(says), "{}", err(&output));
     }
 }
+
+/// The demo plan with an outage whose stretches overlap, in a file of its own.
+fn overlapping() -> tempfile::NamedTempFile {
+    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/hollin-lock.plan.json");
+    let mut plan: Value = serde_json::from_str(&std::fs::read_to_string(demo).unwrap()).unwrap();
+    plan["outages"][0]["mains"] =
+        serde_json::json!([{"from_h": 0, "to_h": 30, "state": "out"}, {"from_h": 20, "to_h": 40, "state": "on"}]);
+    let file = tempfile::NamedTempFile::new().unwrap();
+    std::fs::write(file.path(), plan.to_string()).unwrap();
+    file
+}
+
+#[test]
+fn stretches_that_overlap_end_with_2_and_name_their_place() {
+    let file = overlapping();
+    let plan = file.path().to_str().unwrap();
+    let output = run(&["simulate", plan, "--arrangement", "direct", "--outage", "winter-storm"]);
+    assert_eq!(output.status.code(), Some(2), "{}", out(&output));
+    assert!(err(&output).contains("mains[1].from_h"), "{}", err(&output));
+}
+
+#[test]
+fn numbers_and_units_are_written_as_the_reader_asks() {
+    let said = |units: &str| out(&run(&["--units", units, "check", "DEMO", "--arrangement", "direct"]));
+    let (si, other) = (said("point,c,m,mm2,24h"), said("comma,f,ft,awg,12h"));
+    assert!(si.contains('.') && si != other, "{si}");
+    // The same sentences, word by word but for their amounts.
+    assert_eq!(si.lines().count(), other.lines().count());
+    let wrong = run(&["--units", "furlongs", "check", "DEMO"]);
+    assert_eq!(wrong.status.code(), Some(2));
+    assert!(err(&wrong).contains("--units") && err(&wrong).contains("point or comma"), "{}", err(&wrong));
+}

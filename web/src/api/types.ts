@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/entry/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a figure can be entered as, and how far it is taken to be off where no ± is typed. */
+        get: operations["targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -2497,6 +2514,11 @@ export interface components {
         };
         /** @description A figure as it was typed. */
         Entry: {
+            /**
+             * Format: double
+             * @description The gauge, where a cross-section was typed as one; 1/0 to 4/0 are 0 to −3.
+             */
+            awg: number | null;
             /** @description Where it comes from; assumed where nothing was said. */
             basis: components["schemas"]["Basis"];
             /**
@@ -2534,11 +2556,21 @@ export interface components {
              */
             fahrenheit: boolean;
             /**
+             * @description Whether a length without a unit is in feet.
+             * @default false
+             */
+            feet: boolean;
+            /**
+             * @description Whether the size of a lead without a unit is a gauge.
+             * @default false
+             */
+            gauge: boolean;
+            /**
              * @description Whether it is what a device draws while running, which a label overstates.
              * @default false
              */
             running: boolean;
-            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees or plain. */
+            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain. */
             target: string;
             /** @description The text as it was typed. */
             text: string;
@@ -2547,6 +2579,24 @@ export interface components {
              * @description The voltage that goes with amperes that name none, V; above 0.
              */
             volts?: number | null;
+        };
+        /** @description What a figure can be entered as. */
+        EntryTarget: {
+            /** @description Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where nothing hangs on it. */
+            deserves: {
+                [key: string]: number;
+            };
+            /** @description What can be typed. */
+            examples: string;
+            /** @description Its word. */
+            target: string;
+            /** @description The unit of its value. */
+            unit: string;
+        };
+        /** @description What figures can be entered as. */
+        EntryTargets: {
+            /** @description Every target. */
+            targets: components["schemas"]["EntryTarget"][];
         };
         /** @description What flows at one moment, in an arrangement, at a charge. */
         Evaluation: {
@@ -6018,6 +6068,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Every target */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryTargets"];
                 };
             };
         };

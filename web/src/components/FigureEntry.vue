@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
-import { figureOf, noteOf, typed } from "../format/figure";
+import { figureOf, noteOf, raw, typed } from "../format/figure";
+import { useTargets } from "../composables/useTargets";
 import { habits } from "../format/habits";
-import { toFahrenheit } from "../format/units";
+import { percent, plain } from "../format/number";
+import { gaugeText, toHabit, unitOf } from "../format/spoken";
 
 /**
  * A figure typed in the units that people have; the server reads it. What it cannot read stays where it
@@ -18,16 +20,34 @@ const props = defineProps<{
   volts?: number | undefined;
   running?: boolean;
   optional?: boolean;
-  /** What stands where nothing is given. */
-  silent?: string;
+  /** What stands where nothing is given; a number is in `unit`. */
+  silent?: string | number;
+  /** Whether the size of a lead is a gauge. */
+  gauge?: boolean;
   refused?: string | undefined;
 }>();
-const emit = defineEmits<{ change: [figure: Figure | null]; focus: [] }>();
+const emit = defineEmits<{
+  /** What was read; the size of a lead says whether it is a gauge. */
+  change: [figure: Figure | null, gauge: boolean];
+  focus: [];
+}>();
+const { deserves } = useTargets();
 
 const share = computed(() => props.target === "share");
-const fahrenheit = computed(() => props.target === "celsius" && habits.temperature === "f");
 const shown = computed(() => show(props.figure));
-const unitShown = computed(() => (fahrenheit.value ? "°F" : props.unit));
+const unitShown = computed(() => (props.gauge ? "AWG" : unitOf(props.unit)));
+const placeholder = computed(() =>
+  typeof props.silent === "number"
+    ? plain(Math.round(toHabit(props.silent, props.unit) * 10) / 10)
+    : props.silent,
+);
+/** How far it is taken to be off, where it does not say so itself. */
+const assumed = computed(() => {
+  const figure = props.figure;
+  if (figure == null || !raw(figure) || (typeof figure === "object" && figure.plus_minus != null)) return "";
+  const half = deserves(props.target, (typeof figure === "object" && figure.basis) || "assumed");
+  return half === undefined ? "" : `± ${percent(half)}`;
+});
 const note = computed(() => noteOf(props.figure));
 /** The test of the bench that it comes from. */
 const test = computed(() =>
@@ -46,14 +66,18 @@ watch(shown, (now, before) => {
 const focused = ref(false);
 
 function show(figure: Figure | null | undefined): string {
-  if (!fahrenheit.value || figure == null) return typed(figure, share.value);
+  if (figure != null && props.gauge) return gaugeText(raw(figure) ?? 0);
+  if (figure == null || unitOf(props.unit) === props.unit)
+    return typed(figure, share.value, props.unit === "m");
   const whole = typeof figure === "number" ? { value: figure } : figure;
-  const half = "plus_minus" in whole && whole.plus_minus != null ? (whole.plus_minus * 9) / 5 : null;
-  return typed({
-    ...whole,
-    value: Number(toFahrenheit(whole.value).toFixed(1)),
-    ...(half === null ? {} : { plus_minus: half }),
-  });
+  const half =
+    "plus_minus" in whole && whole.plus_minus != null ? toHabit(whole.plus_minus, props.unit, true) : null;
+  const value = Number(toHabit(whole.value, props.unit).toFixed(1));
+  return typed(
+    { ...whole, value, ...(half === null ? {} : { plus_minus: half }) },
+    false,
+    props.unit === "m",
+  );
 }
 
 function left() {
@@ -74,7 +98,7 @@ async function settle() {
     return;
   }
   if (now === "") {
-    if (props.optional) emit("change", null);
+    if (props.optional) emit("change", null, false);
     else text.value = shown.value;
     sentence.value = "";
     return;
@@ -86,16 +110,18 @@ async function settle() {
       running: props.running ?? false,
       volts: props.volts ?? null,
       decimal_comma: habits.decimal === "comma",
-      fahrenheit: fahrenheit.value,
+      fahrenheit: habits.temperature === "f",
+      feet: habits.length === "ft",
+      gauge: props.gauge ?? false,
     };
     const entry = taken(await api.POST("/entry", { body }));
     sentence.value = "";
     question.value =
       entry.question && entry.instead != null ? { words: entry.question, instead: entry.instead } : undefined;
-    const read = figureOf(entry);
+    const read = entry.awg ?? figureOf(entry);
     // Another way of typing the same changes nothing in the plan, and is shown as the rest is.
-    text.value = show(read);
-    emit("change", read);
+    text.value = (entry.awg == null) === !props.gauge ? show(read) : now;
+    emit("change", read, entry.awg != null);
   } catch (error) {
     sentence.value =
       error instanceof Refused
@@ -106,7 +132,7 @@ async function settle() {
 
 function assume() {
   if (!question.value) return;
-  emit("change", { value: question.value.instead, note: "two fifths of its label" });
+  emit("change", { value: question.value.instead, note: "two fifths of its label" }, false);
   question.value = undefined;
 }
 </script>
@@ -119,13 +145,16 @@ function assume() {
       autocomplete="off"
       spellcheck="false"
       :aria-label="name"
-      :placeholder="silent"
+      :aria-description="assumed ? `taken to be off by ${assumed}` : undefined"
+      :placeholder="placeholder"
       :aria-invalid="sentence || refused ? 'true' : undefined"
       @focus="((focused = true), $emit('focus'))"
       @blur="left"
       @keydown.esc="theirs !== undefined && takeTheirs()"
       @keydown.enter.prevent="settle"
-    /><span class="unit" aria-hidden="true">{{ unitShown }}</span>
+    /><span class="unit" aria-hidden="true"
+      >{{ unitShown }}<span v-if="assumed" class="assumed" data-test="assumed"> {{ assumed }}</span></span
+    >
     <span v-if="note && !sentence" class="note">= {{ note }}</span>
     <RouterLink
       v-if="test"
@@ -179,6 +208,9 @@ input[aria-invalid] {
 }
 .unit {
   color: var(--faint);
+}
+.assumed {
+  font-size: 12px;
 }
 .note,
 .sentence,

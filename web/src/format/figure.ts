@@ -4,13 +4,17 @@ import { fixed, plain, places } from "./number";
 
 const LETTERS: Record<string, string> = { measured: "m", label: "l", datasheet: "d", assumed: "" };
 
-/** What stands in a field: `6.2 ± 0.2 m`; a share as a percentage. */
-export function typed(figure: Figure | null | undefined, share = false): string {
+/**
+ * What stands in a field: `6.2 ± 0.2 m`; a share as a percentage. Of a length, m is the metre, and who measured it says so
+ * in a word.
+ */
+export function typed(figure: Figure | null | undefined, share = false, metres = false): string {
   if (figure == null) return "";
   const whole = typeof figure === "number" ? { value: figure } : figure;
   const factor = share ? 100 : 1;
   const half = "plus_minus" in whole && whole.plus_minus != null ? whole.plus_minus * factor : 0;
-  const letter = "basis" in whole && whole.basis ? LETTERS[whole.basis] : "";
+  const basis = "basis" in whole && whole.basis ? whole.basis : "assumed";
+  const letter = metres && basis === "measured" ? basis : LETTERS[basis];
   // A value is shown to the digits that its ± deserves.
   const said = half > 0 ? ungrouped(whole.value * factor, half) : plain(whole.value * factor);
   return `${said}${share ? " %" : ""}${letter ? ` ${letter}` : ""}`;

@@ -36,6 +36,9 @@ export function hours(value: number): string {
   return fixed(value, value < 19.95 ? 1 : 0);
 }
 
+/** A share as a percentage, to the digit that a person would name. */
+export const percent = (share: number) => `${plain(Number((share * 100).toPrecision(2)))} %`;
+
 /** A number with four digits that count, for workings; a figure that was entered loses its empty zeros. */
 export function exact(value: number, entered = false): string {
   const size = Math.abs(value);

@@ -1,7 +1,7 @@
 /** Units by habit: what the plan keeps in metres, mm² and °C, shown and typed in feet, AWG and °F. */
 import { habits } from "./habits";
 
-const FOOT = 0.3048;
+export const FOOT = 0.3048;
 
 export const toFeet = (metres: number) => metres / FOOT;
 export const fromFeet = (feet: number) => feet * FOOT;
@@ -19,6 +19,12 @@ export function gaugeOfArea(area: number): number | undefined {
   return undefined;
 }
 
+/** The thickest gauge that is no thicker than an area in mm²: what an area counts as at least. */
+export function gaugeWithin(area: number): number {
+  for (let gauge = -3; gauge < 40; gauge += 1) if (areaOfGauge(gauge) <= area * (1 + 1e-3)) return gauge;
+  return 40;
+}
+
 /** `AWG 12`; above 1 they are called 1/0 to 4/0. */
 export const gaugeName = (gauge: number) => `AWG ${gauge <= 0 ? `${1 - gauge}/0` : gauge}`;
 
@@ -34,6 +40,35 @@ export function day(iso: string): string {
   if (habits.date === "dmy") return `${date}.${month}.${year}`;
   if (habits.date === "mdy") return `${month}/${date}/${year}`;
   return iso.slice(0, 10);
+}
+
+/** A wall clock's day and time without a zone, `2026-01-14T16:30`, as people write it. */
+export const wall = (iso: string) =>
+  `${day(iso)} ${clock(Number(iso.slice(11, 13)) + Number(iso.slice(14, 16)) / 60)}`;
+
+/**
+ * Reads a day and a time as people write them, by the order of habit; a day that begins with its year, and either clock,
+ * are read always. `undefined` where there is no such moment.
+ */
+export function readWall(text: string): string | undefined {
+  const parts =
+    /^\s*(\d{1,4})[-./](\d{1,2})[-./](\d{1,4})[\sT,]+(\d{1,2})(?:[:.](\d{2}))?\s*([ap])?\.?m?\.?\s*$/i.exec(
+      text,
+    );
+  if (!parts) return undefined;
+  const [a, b, c] = [Number(parts[1]), Number(parts[2]), Number(parts[3])];
+  const [year, month, date] =
+    parts[1]?.length === 4 ? [a, b, c] : habits.date === "mdy" ? [c, a, b] : [c, b, a];
+  const half = parts[6]?.toLowerCase();
+  const typed = Number(parts[4]);
+  if (half !== undefined && (typed < 1 || typed > 12)) return undefined;
+  const hour = half === undefined ? typed : (typed % 12) + (half === "p" ? 12 : 0);
+  const minute = Number(parts[5] ?? (half === undefined ? Number.NaN : 0));
+  const at = new Date(Date.UTC(year, month - 1, date));
+  const real = at.getUTCFullYear() === year && at.getUTCMonth() === month - 1 && at.getUTCDate() === date;
+  if (!real || year < 1000 || hour > 23 || !(minute < 60)) return undefined;
+  const two = (value: number) => String(value).padStart(2, "0");
+  return `${year}-${two(month)}-${two(date)}T${two(hour)}:${two(minute)}`;
 }
 
 /** A moment of the clock on the wall here: its day and its time. */

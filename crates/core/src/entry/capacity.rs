@@ -88,6 +88,10 @@ pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity,
             let wh = if one.unit == "kWh" { one.value * 1000.0 } else { one.value };
             Ok(only(store.by_energy(wh, one, basis)))
         }
+        // The field of a store of energy shows Wh.
+        "" if battery.energy_wh.is_some() && battery.capacity_ah.is_none() => {
+            Ok(only(store.by_energy(one.value, one, basis)))
+        }
         "Ah" | "mAh" | "" => {
             let ah = amperes(one);
             Ok(match at {
@@ -176,6 +180,15 @@ impl Store {
     fn bare(&self, ah: f64, one: &Amount, basis: Basis) -> Capacity {
         let cell = || self.by_charge(ah, self.cell_v, one, basis, " of a cell");
         match self.pack_v {
+            // What is counted in mAh and in pieces is cells: their energy is the same in a row and side by side.
+            _ if one.count > 1.0 && one.unit == "mAh" => only(cell()),
+            Some(volts) if one.count > 1.0 => Capacity {
+                readings: vec![
+                    self.by_charge(ah, volts, one, basis, ", side by side"),
+                    self.by_charge(ah / one.count, volts, &one.each(), basis, ", in a row"),
+                ],
+                question: Some(SEVERAL.into()),
+            },
             // A bank's label counts at the bank's own voltage; mAh are counted at a cell.
             Some(volts) if one.unit != "mAh" || one.value < PACK_MAH => only(self.by_charge(ah, volts, one, basis, "")),
             Some(volts) => doubtful(vec![self.by_charge(ah, volts, one, basis, " of the pack"), cell()]),
@@ -187,6 +200,8 @@ impl Store {
         }
     }
 }
+
+const SEVERAL: &str = "Side by side their ampere-hours add up; in a row their volts do, and the ampere-hours stay those of one. Choose how they are joined.";
 
 fn only(reading: CapacityReading) -> Capacity {
     Capacity { readings: vec![reading], question: None }

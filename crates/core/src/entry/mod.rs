@@ -16,6 +16,7 @@ pub use capacity::{Capacity, CapacityReading, capacity};
 use crate::figure::Basis;
 use crate::json::words;
 use crate::limits::amount;
+use crate::quantity::gauge_area;
 use crate::say::{Habits, Sentence, render};
 use crate::working::{Term, Working};
 use serde::Serialize;
@@ -47,6 +48,12 @@ words!(
         Celsius = "celsius",
         /// An angle north or east, degrees; S and W are below 0.
         Degrees = "degrees",
+        /// A length, m.
+        Metres = "metres",
+        /// The cross-section of a conductor, mm²; typed in mm² or as a gauge.
+        Area = "area",
+        /// A resistance, Ω.
+        Ohms = "ohms",
         /// A number without a unit.
         Plain = "plain",
     }
@@ -66,11 +73,20 @@ impl Target {
             Self::Minutes => "min",
             Self::Celsius => "°C",
             Self::Degrees => "°",
+            Self::Metres => "m",
+            Self::Area => "mm²",
+            Self::Ohms => "Ω",
             Self::Share | Self::Plain => "",
         }
     }
 
-    fn examples(self) -> &'static str {
+    /// Whether a figure of this kind is taken to be off by its basis where it has no ± of its own.
+    pub fn is_weighed(self) -> bool {
+        !matches!(self, Self::Celsius | Self::Degrees | Self::Plain)
+    }
+
+    /// What can be typed for it.
+    pub fn examples(self) -> &'static str {
         match self {
             Self::Watts => "6.2, 6.2±0.2 m, 0.7 A 12 V, 400 mAh/h, 4.5 Wh/day",
             Self::Volts => "12, 12.1±0.1 m",
@@ -83,6 +99,9 @@ impl Target {
             Self::Share => "40 %, 0.4",
             Self::Celsius => "12, −5, 54 °F",
             Self::Degrees => "53.2 N, 1.9 W, −1.9",
+            Self::Metres => "2.5, 80 cm, 10 ft",
+            Self::Area => "2.5, 2.5 mm², 12 AWG, 1/0 AWG",
+            Self::Ohms => "0.014, 14 mΩ",
             Self::Plain => "3",
         }
     }
@@ -104,6 +123,8 @@ pub enum DecimalMark {
 pub struct Entry {
     /// The value, in the unit of its target.
     pub value: f64,
+    /// The gauge, where a cross-section was typed as one; 1/0 to 4/0 are 0 to −3.
+    pub awg: Option<f64>,
     /// Half-width of its 95 % interval, in the same unit, where one was typed.
     pub plus_minus: Option<f64>,
     /// Where it comes from; assumed where nothing was said.
@@ -119,6 +140,7 @@ pub struct Entry {
 }
 
 /// What is known around an entry.
+#[expect(clippy::struct_excessive_bools, reason = "each says how one kind of bare number is read")]
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Around {
     /// The voltage that goes with amperes that name none, V.
@@ -129,6 +151,10 @@ pub struct Around {
     pub decimal: DecimalMark,
     /// Whether a temperature without a unit is in °F.
     pub fahrenheit: bool,
+    /// Whether a length without a unit is in feet.
+    pub feet: bool,
+    /// Whether a cross-section without a unit is a gauge.
+    pub gauge: bool,
 }
 
 /// Of what a label promises, the share that is carried while running, where nobody measured.
@@ -151,6 +177,9 @@ pub const LABEL_SHARE: f64 = 0.4;
 /// assert!(read("six", Target::Watts, at_12).unwrap_err().contains("6.2±0.2 m"));
 /// ```
 pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String> {
+    if target == Target::Area {
+        return size(text, around);
+    }
     let tokens = tokens(text, around.decimal).map_err(|why| refuse(text, target, &why))?;
     let spoken = Spoken::of(&tokens, target).map_err(|why| refuse(text, target, &why))?;
     let sum = match target {
@@ -178,7 +207,48 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
         )
     });
     let note = working.as_ref().map(|_| render(&words, &Habits::si()).into_owned());
-    Ok(Entry { value, plus_minus, basis, note, working, question: question.map(Into::into), instead })
+    Ok(Entry { value, awg: None, plus_minus, basis, note, working, question: question.map(Into::into), instead })
+}
+
+/// Reads a cross-section: mm², or a gauge, whose `1/0` would be a division anywhere else.
+fn size(text: &str, around: Around) -> Result<Entry, String> {
+    let lower = text.to_lowercase();
+    let bare: String = ["awg", "gauge", "ga", "mm²", "mm2", "sq mm", "sqmm"]
+        .iter()
+        .fold(lower.clone(), |text, word| text.replace(word, " "));
+    let metric = lower.contains("mm");
+    let called = lower.contains("awg") || lower.contains("ga");
+    if metric && called {
+        return Err(refuse(text, Target::Area, "it is in mm² and a gauge at once"));
+    }
+    let noughts = bare.trim().strip_suffix("/0").and_then(|it| it.trim().parse::<f64>().ok());
+    if !metric && (called || around.gauge || noughts.is_some()) {
+        let gauge = match noughts {
+            Some(many) => 1.0 - many,
+            None => read(&bare, Target::Plain, around).map_err(|_| refuse(text, Target::Area, "it is no gauge"))?.value,
+        };
+        if !(-3.0..=40.0).contains(&gauge) || gauge.fract() != 0.0 {
+            return Err(refuse(text, Target::Area, "gauges go from 4/0 over 1/0 and 1 to 40, in whole numbers"));
+        }
+        let value = gauge_area(gauge).0;
+        let (plus_minus, basis) = (None, Basis::Assumed);
+        return Ok(Entry {
+            value,
+            awg: Some(gauge),
+            plus_minus,
+            basis,
+            note: None,
+            working: None,
+            question: None,
+            instead: None,
+        });
+    }
+    let found = read(&bare, Target::Plain, around).map_err(|why| {
+        let why =
+            why.split("”: ").nth(1).and_then(|it| it.split(". Write").next()).unwrap_or("it is no size").to_owned();
+        refuse(text, Target::Area, &why)
+    })?;
+    if found.value > 0.0 { Ok(found) } else { Err(refuse(text, Target::Area, "a conductor is thicker than nothing")) }
 }
 
 fn refuse(text: &str, target: Target, why: &str) -> String {

@@ -53,6 +53,15 @@ pub(super) fn tokens(text: &str, decimal: DecimalMark) -> Result<Vec<Token>, Str
                 list.push(Token::Number(number(&typed, decimal)?));
                 at = end;
             }
+            '\'' | '′' => {
+                list.push(Token::Word("ft".into()));
+                at += 1;
+            }
+            // "4 x 2550 mAh".
+            'x' | 'X' if !next.is_some_and(char::is_alphabetic) => {
+                list.push(Token::Times);
+                at += 1;
+            }
             _ if letter.is_alphabetic() || letter == 'Ω' => {
                 let end = (at..letters.len()).find(|it| !letters[*it].is_alphabetic()).unwrap_or(letters.len());
                 list.push(Token::Word(letters[at..end].iter().collect()));
@@ -104,7 +113,10 @@ pub(super) struct Spoken {
 
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Amount {
+    /// All of it.
     pub(super) value: f64,
+    /// Of how many alike it is the sum: 4 of `4 x 2550 mAh`.
+    pub(super) count: f64,
     /// Half-width, in the same unit.
     pub(super) half: Option<f64>,
     pub(super) unit: String,
@@ -113,6 +125,17 @@ pub(super) struct Amount {
 }
 
 impl Amount {
+    /// One amount by itself.
+    pub(super) fn of(value: f64, unit: &str) -> Self {
+        Self { value, count: 1.0, half: None, unit: unit.into(), over: None }
+    }
+
+    /// One of several alike.
+    pub(super) fn each(&self) -> Self {
+        let half = self.half.map(|it| it / self.count);
+        Self { value: self.value / self.count, count: 1.0, half, ..self.clone() }
+    }
+
     /// Half-width over value; 0 for nothing.
     pub(super) fn relative(&self) -> Option<f64> {
         self.half.map(|half| if self.value > 0.0 { half / self.value } else { 0.0 })
@@ -124,6 +147,7 @@ impl Spoken {
         let (mut amounts, mut basis): (Vec<Amount>, Option<Basis>) = (Vec::new(), None);
         let mut at = 0;
         let mut spread = false;
+        let mut count: Option<f64> = None;
         while at < tokens.len() {
             match &tokens[at] {
                 Token::Times => at += 1,
@@ -137,7 +161,7 @@ impl Spoken {
                 }
                 Token::Word(word) if spread => {
                     // "Wh/day": one day.
-                    let over = Amount { value: 1.0, half: None, unit: unit(word)?, over: None };
+                    let over = Amount::of(1.0, &unit(word)?);
                     let last =
                         amounts.last_mut().filter(|it| it.over.is_none()).ok_or("nothing stands before the /")?;
                     last.over = Some(Box::new(over));
@@ -152,9 +176,23 @@ impl Spoken {
                     at += 1;
                 }
                 Token::PlusMinus => return Err("± stands before its number".into()),
+                // A whole number times an amount: so many of it.
+                Token::Number(value)
+                    if count.is_none()
+                        && *value > 0.0
+                        && value.fract() == 0.0
+                        && tokens.get(at + 1) == Some(&Token::Times)
+                        && matches!(tokens.get(at + 2), Some(Token::Number(_))) =>
+                {
+                    count = Some(*value);
+                    at += 2;
+                }
                 Token::Number(value) => {
                     let (amount, next) = amount_at(tokens, at, *value, target)?;
                     at = next;
+                    let many = count.take().unwrap_or(1.0);
+                    let half = amount.half.map(|it| it * many);
+                    let amount = Amount { value: amount.value * many, count: many, half, ..amount };
                     if spread {
                         let last =
                             amounts.last_mut().filter(|it| it.over.is_none()).ok_or("nothing stands before the /")?;
@@ -174,8 +212,12 @@ impl Spoken {
 }
 
 /// The unit at a place, and the next place. A lone letter at the end says where the figure comes from.
-fn unit_at(tokens: &[Token], at: usize) -> (String, usize) {
+fn unit_at(tokens: &[Token], at: usize, target: Target) -> (String, usize) {
     let Some(Token::Word(word)) = tokens.get(at) else { return (String::new(), at) };
+    // Of a length, m is the metre; elsewhere it says that somebody measured.
+    if target == Target::Metres && word == "m" {
+        return ("m".into(), at + 1);
+    }
     let last = at + 1 >= tokens.len();
     match unit(word) {
         _ if word == "%" => ("%".into(), at + 1),
@@ -186,15 +228,15 @@ fn unit_at(tokens: &[Token], at: usize) -> (String, usize) {
 
 /// A number with what follows it: its unit, ± and its unit once more.
 fn amount_at(tokens: &[Token], at: usize, value: f64, target: Target) -> Result<(Amount, usize), String> {
-    let (mut unit, next) = unit_at(tokens, at + 1);
+    let (mut unit, next) = unit_at(tokens, at + 1, target);
     if tokens.get(next) != Some(&Token::PlusMinus) {
-        return Ok((Amount { value, half: None, unit, over: None }, next));
+        return Ok((Amount::of(value, &unit), next));
     }
     let Some(Token::Number(half)) = tokens.get(next + 1) else { return Err("± has no number behind it".into()) };
     if *half < 0.0 {
         return Err("± is negative".into());
     }
-    let (half_unit, next) = unit_at(tokens, next + 2);
+    let (half_unit, next) = unit_at(tokens, next + 2, target);
     // A percentage of the value, unless the value is one itself.
     let share = target == Target::Share;
     let half = if half_unit == "%" && unit != "%" && !share { value * half / 100.0 } else { *half };
@@ -203,7 +245,7 @@ fn amount_at(tokens: &[Token], at: usize, value: f64, target: Target) -> Result<
     } else if !half_unit.is_empty() && half_unit != "%" && half_unit != unit {
         return Err("± has another unit than its number".into());
     }
-    Ok((Amount { value, half: Some(half), unit, over: None }, next))
+    Ok((Amount { half: Some(half), ..Amount::of(value, &unit) }, next))
 }
 
 pub(super) fn said_basis(word: &str) -> Option<Basis> {
@@ -236,6 +278,11 @@ pub(super) fn unit(word: &str) -> Result<String, String> {
         "min" | "mins" | "minute" | "minutes" => "min",
         "s" | "sec" | "second" | "seconds" => "s",
         "ms" => "ms",
+        "ft" | "feet" | "foot" => "ft",
+        "cm" => "cm",
+        "mm" => "mm",
+        "Ω" | "ohm" | "ohms" | "Ohm" => "Ω",
+        "mΩ" | "mohm" | "mOhm" => "mΩ",
         "C" | "celsius" => "°C",
         "F" | "fahrenheit" => "°F",
         "N" | "north" => "N",

@@ -3,6 +3,7 @@
 use super::spoken::Amount;
 use super::{Around, Target};
 use crate::limits::amount;
+use crate::quantity::FOOT_M;
 use crate::working::Term;
 
 /// What an entry comes to.
@@ -17,11 +18,22 @@ pub(super) struct Sum {
 }
 
 impl Sum {
-    fn plain(amount: &Amount, factor: f64) -> Self {
-        let value = amount.value * factor;
+    fn plain(one: &Amount, factor: f64, target: Target) -> Self {
+        let value = one.value * factor;
+        if one.count > 1.0 {
+            let (each, unit) = (value / one.count, target.unit());
+            return Self {
+                value,
+                plus_minus: one.half.map(|it| it * factor),
+                words: format!("{} × {}", amount(one.count, ""), amount(each, unit)),
+                terms: vec![Term::computed("how many", one.count, ""), Term::computed("each", each, unit)],
+                formula: "t1 * t2",
+                label: false,
+            };
+        }
         Self {
             value,
-            plus_minus: amount.half.map(|it| it * factor),
+            plus_minus: one.half.map(|it| it * factor),
             words: String::new(),
             terms: Vec::new(),
             formula: "",
@@ -43,13 +55,17 @@ pub(super) fn single(amounts: &[Amount], target: Target, around: Around) -> Resu
     }
     let unit = one.unit.as_str();
     if target == Target::Celsius && (unit == "°F" || (unit.is_empty() && around.fahrenheit)) {
-        let celsius = Sum::plain(one, 5.0 / 9.0);
+        let celsius = Sum::plain(one, 5.0 / 9.0, target);
         return Ok(Sum { value: (one.value - 32.0) * 5.0 / 9.0, ..celsius });
     }
     let factor = match (target, unit) {
         (Target::Celsius, "°C") | (Target::Degrees, "N" | "E") => 1.0,
         (Target::Degrees, "S" | "W" | "west") => -1.0,
         (Target::Share, "%") => 0.01,
+        (Target::Metres, "ft") => FOOT_M,
+        (Target::Metres, "") if around.feet => FOOT_M,
+        (Target::Metres, "cm") => 0.01,
+        (Target::Metres, "mm") | (Target::Ohms, "mΩ") => 0.001,
         (_, "") => 1.0,
         (_, unit) if unit == target.unit() => 1.0,
         (Target::Volts, "mV") | (Target::Amps, "mA") | (Target::AmpHours, "mAh") => 0.001,
@@ -63,7 +79,7 @@ pub(super) fn single(amounts: &[Amount], target: Target, around: Around) -> Resu
         (Target::Minutes, "d") => 1440.0,
         (_, unit) => return Err(format!("{unit} is no unit of {}", target.word())),
     };
-    Ok(Sum::plain(one, factor))
+    Ok(Sum::plain(one, factor, target))
 }
 
 /// Hours of a time.
@@ -84,12 +100,12 @@ pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
         [] => Err("no number is written".into()),
         [one] if one.over.is_some() => average(one, None, around),
         [one] => match one.unit.as_str() {
-            "" | "W" => Ok(Sum::plain(one, 1.0)),
-            "mW" => Ok(Sum::plain(one, 0.001)),
-            "kW" => Ok(Sum::plain(one, 1000.0)),
+            "" | "W" => Ok(Sum::plain(one, 1.0, Target::Watts)),
+            "mW" => Ok(Sum::plain(one, 0.001, Target::Watts)),
+            "kW" => Ok(Sum::plain(one, 1000.0, Target::Watts)),
             "A" | "mA" => {
                 let volts = around.volts.ok_or("amperes need their volts: write 0.7 A 12 V")?;
-                Ok(product(one, &Amount { value: volts, half: None, unit: "V".into(), over: None }, false))
+                Ok(product(one, &Amount::of(volts, "V"), false))
             }
             "Wh" | "kWh" | "Ah" | "mAh" => {
                 Err(format!("{} need their time: write 4.5 Wh/day or 120 Wh in 5 h", one.unit))
@@ -148,13 +164,9 @@ fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, 
         }
         "Ah" | "mAh" => {
             let charge = amperes(one);
-            let amps = Amount {
-                value: charge / time_h,
-                half: together(&[one, over]).map(|it| it * charge / time_h),
-                unit: "A".into(),
-                over: None,
-            };
-            let rated = || Some(Amount { value: around.volts?, half: None, unit: "V".into(), over: None });
+            let half = together(&[one, over]).map(|it| it * charge / time_h);
+            let amps = Amount { half, ..Amount::of(charge / time_h, "A") };
+            let rated = || Some(Amount::of(around.volts?, "V"));
             let volts = volts.cloned().or_else(rated).ok_or("ampere-hours need their volts: write 400 mAh/h 12 V")?;
             let sum = product(&amps, &volts, false);
             let terms =

@@ -1,7 +1,7 @@
 //! Resistance of a lead.
 
 use crate::plan::{Cable, Material};
-use crate::quantity::{Celsius, Ohms, SquareMillimetres};
+use crate::quantity::{Celsius, Ohms, SquareMillimetres, gauge_area};
 
 impl Material {
     /// Resistivity at 20 °C, Ω·mm²/m (annealed copper after IEC 60028; EC-grade aluminium).
@@ -19,17 +19,6 @@ impl Material {
             Self::Aluminium => 0.004_03,
         }
     }
-}
-
-/// Cross-section of American wire gauge `n`: d = 0.127·92^((36−n)/39) mm (ASTM B258).
-///
-/// ```
-/// use ash_pond_core::network::gauge_area;
-/// assert!((gauge_area(14.0).0 - 2.081).abs() < 1e-3);
-/// ```
-pub fn gauge_area(gauge: f64) -> SquareMillimetres {
-    let diameter_mm = 0.127 * 92_f64.powf((36.0 - gauge) / 39.0);
-    SquareMillimetres(std::f64::consts::FRAC_PI_4 * diameter_mm * diameter_mm)
 }
 
 /// Cross-section of a cable, mm²; `None` for one of no length that states none.

@@ -18,8 +18,9 @@ mod solve;
 mod sums;
 mod switching;
 
+pub use crate::quantity::gauge_area;
 pub use build::{Law, Network};
-pub use cable::{area, conductor_ohms, gauge_area, resistance};
+pub use cable::{area, conductor_ohms, resistance};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest};
 pub use load::Load;

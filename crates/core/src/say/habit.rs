@@ -1,6 +1,7 @@
 //! How a reader writes numbers, lengths, areas, temperatures and times.
 
 use super::number::{digits_of, usual, written};
+use crate::quantity::{FOOT_M, gauge_area};
 
 /// The mark before decimals.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -61,8 +62,6 @@ pub struct Habits {
     /// The clock.
     pub hours: Hours,
 }
-
-const FOOT_M: f64 = 0.3048;
 /// Gauges that can be had, thickest first: 4/0 is −3.
 const GAUGES: std::ops::RangeInclusive<i32> = -3..=40;
 
@@ -176,15 +175,9 @@ impl Habits {
     }
 }
 
-/// Cross-section of a gauge, mm²: AWG n has a diameter of 0.127·92^((36−n)/39) mm (ASTM B258).
-fn area_of(gauge: f64) -> f64 {
-    let diameter = 0.127 * 92_f64.powf((36.0 - gauge) / 39.0);
-    std::f64::consts::PI * diameter * diameter / 4.0
-}
-
 /// The thinnest gauge that is at least as thick as an area in mm². What is thicker than 4/0 keeps its mm².
 fn gauge_at_least(area_mm2: f64) -> String {
-    let thick = |gauge: &i32| area_of(f64::from(*gauge)) >= area_mm2 * (1.0 - 1e-3);
+    let thick = |gauge: &i32| gauge_area(f64::from(*gauge)).0 >= area_mm2 * (1.0 - 1e-3);
     GAUGES.rev().find(thick).map_or_else(
         || format!("{} mm²", written(area_mm2, usual(area_mm2), true, '.', ',')),
         |it| gauge_name(f64::from(it)),
@@ -213,7 +206,7 @@ mod tests {
         assert_eq!(us.amount(50.0, "mm²", None), "AWG 1/0");
         assert_eq!(us.amount(120.0, "mm²", None), "120 mm²");
         for gauge in GAUGES {
-            let area = area_of(f64::from(gauge));
+            let area = gauge_area(f64::from(gauge)).0;
             assert_eq!(us.amount(area, "mm²", None), gauge_name(f64::from(gauge)));
         }
     }

@@ -24,6 +24,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<CheckQuestion>();
     generator.subschema_for::<NeedsQuestion>();
     generator.subschema_for::<EntryQuestion>();
+    generator.subschema_for::<EntryTargets>();
     generator.subschema_for::<ChangeSet>();
     generator.subschema_for::<NewName>();
     generator.subschema_for::<FitsQuestion>();
@@ -432,12 +433,13 @@ pub(crate) struct NeedsQuestion {
 }
 
 /// What a person typed for a figure.
+#[expect(clippy::struct_excessive_bools, reason = "each says how one kind of bare number is read")]
 #[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct EntryQuestion {
     /// The text as it was typed.
     pub(crate) text: String,
-    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees or plain.
+    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain.
     pub(crate) target: String,
     /// The voltage that goes with amperes that name none, V; above 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -451,6 +453,32 @@ pub(crate) struct EntryQuestion {
     /// Whether a temperature without a unit is in °F.
     #[serde(default)]
     pub(crate) fahrenheit: bool,
+    /// Whether a length without a unit is in feet.
+    #[serde(default)]
+    pub(crate) feet: bool,
+    /// Whether the size of a lead without a unit is a gauge.
+    #[serde(default)]
+    pub(crate) gauge: bool,
+}
+
+/// What figures can be entered as.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub(crate) struct EntryTargets {
+    /// Every target.
+    pub(crate) targets: Vec<EntryTarget>,
+}
+
+/// What a figure can be entered as.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub(crate) struct EntryTarget {
+    /// Its word.
+    pub(crate) target: &'static str,
+    /// The unit of its value.
+    pub(crate) unit: &'static str,
+    /// What can be typed.
+    pub(crate) examples: &'static str,
+    /// Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where nothing hangs on it.
+    pub(crate) deserves: std::collections::BTreeMap<&'static str, f64>,
 }
 
 /// Several changes as one step that can be undone.

@@ -40,6 +40,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(elements::change_all))
         .routes(routes!(needs::needs))
         .routes(routes!(needs::entry))
+        .routes(routes!(needs::targets))
         .routes(routes!(needs::supply))
         .routes(routes!(needs::matters))
         .routes(routes!(needs::capacity))

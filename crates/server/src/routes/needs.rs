@@ -1,12 +1,13 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
-use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, NeedsQuestion};
+use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion};
 use super::{answered, blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::preview;
 use ash_pond_core::claim::{Claim, Claimed, law};
 use ash_pond_core::entry::{Around, Capacity, DecimalMark, Entry, Target, capacity as size_of, read};
+use ash_pond_core::figure::Basis;
 use ash_pond_core::matters::matters as of_figures;
 use ash_pond_core::needs::{Needs, needs as of_plan};
 use ash_pond_core::plan::ConverterKind;
@@ -63,8 +64,27 @@ pub(super) async fn entry(body: Bytes) -> Result<Json<Entry>, ApiError> {
         return Err(ApiError::at("volts", "must be above 0"));
     }
     let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let around = Around { volts: asked.volts, running: asked.running, decimal, fahrenheit: asked.fahrenheit };
+    let EntryQuestion { volts, running, fahrenheit, feet, gauge, .. } = asked;
+    let around = Around { volts, running, decimal, fahrenheit, feet, gauge };
     read(&asked.text, target, around).map(Json).map_err(|why| ApiError::at("text", why))
+}
+
+/// What a figure can be entered as, and how far it is taken to be off where no ± is typed.
+#[utoipa::path(get, path = "/entry/targets", responses(
+    (status = 200, description = "Every target", body = ref("#/components/schemas/EntryTargets"))
+))]
+pub(super) async fn targets() -> Json<EntryTargets> {
+    let told = |it: Target| EntryTarget {
+        target: it.word(),
+        unit: it.unit(),
+        examples: it.examples(),
+        deserves: Basis::ALL
+            .iter()
+            .filter(|_| it.is_weighed())
+            .map(|basis| (basis.word(), basis.deserves(it.unit())))
+            .collect(),
+    };
+    Json(EntryTargets { targets: Target::ALL.iter().copied().map(told).collect() })
 }
 
 /// What to measure next: the figures that nobody measured, by how much hangs on them.

@@ -3,6 +3,7 @@ import { computed, nextTick, ref } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import { plain } from "../../format/number";
+import { shownIn, unitOf } from "../../format/spoken";
 import LivePanel from "./LivePanel.vue";
 import { filled, readRow } from "./rows";
 import { useInstruments, type Instrument } from "./useInstruments";
@@ -45,8 +46,9 @@ async function readMeters() {
   field.value?.focus();
 }
 function pressed(event: KeyboardEvent) {
-  // No reading has an m in it: the key reads the meters.
   if (event.key !== "m" || event.ctrlKey || event.metaKey || event.altKey) return;
+  // Right behind a number it begins a unit, as in 550mA; anywhere else the key reads the meters.
+  if (/\d$/.test(typed.value)) return;
   event.preventDefault();
   void readMeters();
 }
@@ -116,7 +118,7 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
           <tr class="label">
             <th scope="col">row</th>
             <th v-for="it in columns" :key="it.name" scope="col">
-              {{ it.name }}{{ it.unit ? `, ${it.unit}` : "" }}
+              {{ it.name }}{{ it.unit ? `, ${unitOf(it.unit)}` : "" }}
               <span v-if="it.unit && it.digits" class="faint digits">to {{ plain(10 ** -it.digits) }}</span>
             </th>
             <th scope="col"><span class="hidden">strike</span></th>
@@ -140,6 +142,7 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
                   :value="meters[index]?.fixed ?? 0"
                   :name="`what the meter of ${it.name} may be off`"
                   :unit="it.unit"
+                  difference
                   @change="(v) => setMeter(index, 'fixed', v)"
                 />
                 <InlineNumber
@@ -154,6 +157,7 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
                   :value="meters[index]?.step ?? 0"
                   :name="`display step of the meter of ${it.name}`"
                   :unit="it.unit"
+                  difference
                   @change="(v) => setMeter(index, 'step', v)"
                 />
               </template>
@@ -170,7 +174,7 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
           >
             <th scope="row">{{ index + 1 }}</th>
             <td v-for="(it, column) in columns" :key="it.name">
-              {{ row.values[column] == null ? "–" : plain(row.values[column]!) }}
+              {{ row.values[column] == null ? "–" : shownIn(row.values[column]!, it.unit) }}
             </td>
             <td class="label">
               <template v-if="striking === index">
@@ -206,7 +210,9 @@ async function setMeter(index: number, key: "share" | "fixed" | "step", value: n
     <LivePanel :columns="columns" @read="readMeters" />
     <p class="entry">
       <label
-        ><span class="label faint">{{ columns.map((it) => it.unit || "0 or 1").join(" ") }}, Enter</span>
+        ><span class="label faint"
+          >{{ columns.map((it) => unitOf(it.unit) || "0 or 1").join(" ") }}, Enter</span
+        >
         <input
           ref="field"
           v-model="typed"

@@ -1,5 +1,6 @@
 /** Rows of readings as they are typed: numbers with blanks, semicolons or tabs between. Pure functions. */
-import { fixed, read } from "../../format/number";
+import { fixed } from "../../format/number";
+import { isUnit, readIn, toHabit, unitOf } from "../../format/spoken";
 
 /** What a column needs to be read. */
 interface Column {
@@ -16,15 +17,24 @@ interface Live {
   value?: number | null;
 }
 
+/** Numbers with what stands behind them, if that is a unit: `12.8 V 0.55 A` are two. */
 function parts(text: string): string[] {
-  return text
-    .trim()
-    .split(/[\s;]+/)
-    .filter((it) => it !== "");
+  const found: string[] = [];
+  for (const part of text.split(/[\s;]+/)) {
+    if (part === "") continue;
+    const before = found[found.length - 1];
+    if (before !== undefined && isUnit(part) && /\d$/.test(before))
+      found[found.length - 1] = `${before} ${part}`;
+    else found.push(part);
+  }
+  return found;
 }
 
-/** "12.62 9.31 24.10 4.42": as many numbers as there are columns, or what is wrong with it. */
-export function readRow(text: string, columns: { name: string }[]): number[] | string {
+/**
+ * "12.62 9.31 24.10 4.42", or "12.8 V 0.55 A": as many numbers as there are columns, in their units, or what is wrong with
+ * it.
+ */
+export function readRow(text: string, columns: { name: string; unit?: string }[]): number[] | string {
   const found = parts(text);
   if (found.length !== columns.length) {
     const names = columns.map((it) => it.name).join(", ");
@@ -32,8 +42,15 @@ export function readRow(text: string, columns: { name: string }[]): number[] | s
   }
   const values: number[] = [];
   for (const [index, part] of found.entries()) {
-    const value = read(part);
-    if (value === undefined) return `“${part}” is no number for ${columns[index]?.name ?? "this column"}.`;
+    const column = columns[index];
+    const value = readIn(part, column?.unit ?? "");
+    if (value === undefined) {
+      const number = /^[-−+]?[\d.,]+\s*\D/.test(part) && column?.unit !== undefined;
+      const wants = number
+        ? `is not in ${column.unit ? unitOf(column.unit) : "a bare number"}, as`
+        : "is no number for";
+      return `“${part}” ${wants} ${column?.name ?? "this column"}${number ? " is" : ""}.`;
+    }
     values.push(value);
   }
   return values;
@@ -69,7 +86,7 @@ export function filled(
     if (starts >= 0 && index > starts && before <= starts) break;
     const value = belonging(column, live)?.value;
     if (value == null) break;
-    const shown = column.unit === "h" && since !== undefined ? value - since : value;
+    const shown = column.unit === "h" && since !== undefined ? value - since : toHabit(value, column.unit);
     found.push(fixed(shown, Math.max(column.digits, column.unit === "%" ? 1 : 0)).replace(/\s/g, ""));
   }
   return { text: found.join("  ") + (found.length > before ? " " : ""), filled: found.length - before };

@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from "vue";
+import { nextTick, ref, watch } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import { useSite } from "../../composables/useSite";
-import { habits } from "../../format/habits";
 import { volts, watts, wattHours } from "../../format/number";
-import { fromFeet, toFeet } from "../../format/units";
 import { useWays } from "./useWays";
 
 /** Each way to feed something, or what can follow a port: what fits first, and why the rest does not. */
@@ -24,39 +23,35 @@ const options = ref<Fit[]>([]);
 const looking = ref(true);
 const trouble = ref("");
 const list = ref<HTMLElement>();
-const feet = computed(() => habits.length === "ft");
 let latest = 0;
 
-watch(
-  [() => props.way, () => props.to, () => props.from, metres],
-  async () => {
-    const number = (latest += 1);
-    looking.value = true;
-    try {
-      const body = {
-        arrangement: props.way,
-        length_m: metres.value,
-        to: props.to ?? null,
-        from: props.from ?? null,
-      };
-      const found = taken(
-        await api.POST("/sites/{site}/fits", { params: { path: { site: site.value } }, body }),
-      );
-      if (number !== latest) return;
-      options.value = found.options;
-      looking.value = false;
-      trouble.value = "";
-      await nextTick();
-      if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
-    } catch (error) {
-      if (number !== latest) return;
-      options.value = [];
-      looking.value = false;
-      trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
-    }
-  },
-  { immediate: true },
-);
+async function ask() {
+  const number = (latest += 1);
+  looking.value = true;
+  try {
+    const body = {
+      arrangement: props.way,
+      length_m: metres.value,
+      to: props.to ?? null,
+      from: props.from ?? null,
+    };
+    const found = taken(
+      await api.POST("/sites/{site}/fits", { params: { path: { site: site.value } }, body }),
+    );
+    if (number !== latest) return;
+    options.value = found.options;
+    looking.value = false;
+    trouble.value = "";
+    await nextTick();
+    if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
+  } catch (error) {
+    if (number !== latest) return;
+    options.value = [];
+    looking.value = false;
+    trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
+  }
+}
+watch([() => props.way, () => props.to, () => props.from, metres], ask, { immediate: true });
 
 const buttons = () => [...(list.value?.querySelectorAll<HTMLElement>("button") ?? [])];
 /** Up and down go along what fits; Enter takes it, Escape leaves. */
@@ -86,15 +81,19 @@ async function take(it: Fit) {
     <p class="length label">
       leads of
       <InlineNumber
-        :value="feet ? Number(toFeet(metres).toFixed(1)) : metres"
+        :value="metres"
         name="length of the leads"
-        :unit="feet ? 'ft' : 'm'"
-        @change="(v) => v > 0 && (metres = feet ? fromFeet(v) : v)"
+        unit="m"
+        @change="(v) => v > 0 && (metres = v)"
       />
       <span class="faint">the area and the fuse are proposed for it · Enter takes one, Escape leaves</span>
     </p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="looking && options.length === 0" class="label faint" role="status">What fits is tried out …</p>
+    <AnswerState
+      :ready="!looking || options.length > 0"
+      :trouble="trouble"
+      looking="What fits is tried out …"
+      @again="ask"
+    />
     <p
       v-if="options.length && !options.some((it) => it.fits || it.bearable)"
       class="none"

@@ -2,10 +2,11 @@
 import { computed } from "vue";
 import FigureText from "../../components/FigureText.vue";
 import StatusMark from "../../components/StatusMark.vue";
+import InlineEntry from "../../components/InlineEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
-import { habits } from "../../format/habits";
+import type { Figure } from "../../api/client";
 import { fixed } from "../../format/number";
-import { fromFeet, gaugeOfArea, toFeet } from "../../format/units";
+import { readSize, sizeText, type Size } from "../../format/spoken";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 import type { Reach } from "./chain";
 
@@ -17,30 +18,27 @@ const { edit, settle, refusedAt } = useEdits();
 const cable = computed(() => props.reach.feed.cable);
 const element = computed(() => ({ kind: "arrangement", id: props.way }));
 
-const feet = computed(() => habits.length === "ft");
 const metres = computed(() => figureValue(cable.value?.length_m));
-/** The gauge that is shown: its own, or the nearest of its area where gauges are the habit. */
-const gauge = computed(() => {
-  const own = cable.value?.awg;
-  if (own != null) return figureValue(own);
-  return habits.area === "awg" ? gaugeOfArea(figureValue(cable.value?.area_mm2)) : undefined;
-});
+const own = (figure: Figure | null | undefined) => (figure == null ? undefined : figureValue(figure));
+const size = computed(() => sizeText({ area_mm2: own(cable.value?.area_mm2), awg: own(cable.value?.awg) }));
+const gauges = computed(() => size.value.unit === "AWG");
+const readsSize = (text: string) => readSize(text, gauges.value);
 
-function setGauge(value: number) {
-  edit(element.value, `awg${props.reach.to}`, (body) => {
-    const feeds = (body as { feeds: Reach["feed"][] }).feeds;
-    const found = feeds.find((it) => it.to === props.reach.to)?.cable;
-    if (!found) return;
-    Reflect.deleteProperty(found, "area_mm2");
-    found.awg = value;
-  });
-}
-
-function change(field: "length_m" | "area_mm2", value: number) {
+function change(field: string, how: (cable: NonNullable<Reach["feed"]["cable"]>) => void) {
   edit(element.value, field + props.reach.to, (body) => {
     const feeds = (body as { feeds: Reach["feed"][] }).feeds;
     const found = feeds.find((it) => it.to === props.reach.to)?.cable;
-    if (found) found[field] = withFigure(found[field], value);
+    if (found) how(found);
+  });
+}
+const setLength = (value: number) =>
+  change("length_m", (it) => (it.length_m = withFigure(it.length_m, value)));
+/** As it is typed: what was an area may become a gauge, and the other way round. */
+function setSize(value: Size) {
+  change("size", (it) => {
+    const [key, other] = "awg" in value ? (["awg", "area_mm2"] as const) : (["area_mm2", "awg"] as const);
+    it[key] = withFigure(it[key], "awg" in value ? value.awg : value.area_mm2);
+    Reflect.deleteProperty(it, other);
   });
 }
 </script>
@@ -49,32 +47,23 @@ function change(field: "length_m" | "area_mm2", value: number) {
   <div v-if="cable" class="lead label" :class="{ narrow }">
     <span class="numbers">
       <InlineNumber
-        :value="feet ? Number(toFeet(metres).toFixed(1)) : metres"
+        :value="metres"
         name="length"
-        :unit="feet ? 'ft' : 'm'"
+        unit="m"
         :refused="refusedAt(`length_m${reach.to}`)"
-        @change="change('length_m', feet ? fromFeet($event) : $event)"
+        @change="setLength"
         @settle="settle"
       />
-      <template v-if="gauge !== undefined">
-        of AWG
-        <InlineNumber
-          :value="gauge"
-          name="gauge"
-          unit=""
-          :refused="refusedAt(`awg${reach.to}`)"
-          @change="setGauge"
-          @settle="settle"
-        />
-      </template>
-      <template v-else-if="cable.area_mm2 != null">
-        of
-        <InlineNumber
-          :value="figureValue(cable.area_mm2)"
-          name="area"
-          unit="mm²"
-          :refused="refusedAt(`area_mm2${reach.to}`)"
-          @change="change('area_mm2', $event)"
+      <template v-if="size.text">
+        of {{ gauges ? "AWG" : "" }}
+        <InlineEntry
+          :shown="size.text"
+          :name="gauges ? 'gauge' : 'area'"
+          :unit="gauges ? '' : size.unit"
+          :read="readsSize"
+          remedy="write 2.5 mm², 12 AWG or 1/0 AWG"
+          :refused="refusedAt(`size${reach.to}`)"
+          @change="setSize"
           @settle="settle"
         />
       </template>

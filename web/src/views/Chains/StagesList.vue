@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import { useSite } from "../../composables/useSite";
-import { habits } from "../../format/habits";
-import { fromFeet, toFeet } from "../../format/units";
 import DifferenceTable from "./DifferenceTable.vue";
 import { useWays } from "./useWays";
 
@@ -15,10 +14,10 @@ type Stage = Schemas["Stage"];
 const { id: site } = useSite();
 const { find, setFeeds } = useWays();
 const metres = ref(1);
-const feet = computed(() => habits.length === "ft");
 const options = ref<Stage[]>([]);
 const picked = ref<Stage>();
 const trouble = ref("");
+const ready = ref(false);
 const list = ref<HTMLElement>();
 const HOW: Record<Stage["how"], string> = {
   "insert-first": "put in",
@@ -28,29 +27,28 @@ const HOW: Record<Stage["how"], string> = {
   cut: "cut off",
 };
 let latest = 0;
-watch(
-  [() => props.way, () => props.to, metres],
-  async () => {
-    const number = (latest += 1);
-    picked.value = undefined;
-    try {
-      const body = { arrangement: props.way, to: props.to, length_m: metres.value, soc: props.soc };
-      const found = taken(
-        await api.POST("/sites/{site}/stages", { params: { path: { site: site.value } }, body }),
-      );
-      if (number !== latest) return;
-      options.value = found.options;
-      trouble.value = "";
-      await nextTick();
-      if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
-    } catch (error) {
-      if (number !== latest) return;
-      options.value = [];
-      trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
-    }
-  },
-  { immediate: true },
-);
+async function ask() {
+  const number = (latest += 1);
+  picked.value = undefined;
+  ready.value = false;
+  try {
+    const body = { arrangement: props.way, to: props.to, length_m: metres.value, soc: props.soc };
+    const found = taken(
+      await api.POST("/sites/{site}/stages", { params: { path: { site: site.value } }, body }),
+    );
+    if (number !== latest) return;
+    options.value = found.options;
+    ready.value = true;
+    trouble.value = "";
+    await nextTick();
+    if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
+  } catch (error) {
+    if (number !== latest) return;
+    options.value = [];
+    trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
+  }
+}
+watch([() => props.way, () => props.to, metres], ask, { immediate: true });
 /** What gets tight by it at most stands below what worsens nothing, with what it costs. */
 const fitting = computed(() => [
   ...options.value.filter((it) => it.fits),
@@ -98,14 +96,14 @@ async function take(it: Stage) {
         >What can be done at the feed into <strong>{{ name }}</strong>, with new leads of</span
       >
       <InlineNumber
-        :value="feet ? Number(toFeet(metres).toFixed(1)) : metres"
+        :value="metres"
         name="length of new leads"
-        :unit="feet ? 'ft' : 'm'"
-        @change="(v) => v > 0 && (metres = feet ? fromFeet(v) : v)"
+        unit="m"
+        @change="(v) => v > 0 && (metres = v)"
       />
       <button type="button" class="door" @click="emit('done')">leave it</button>
     </p>
-    <p v-if="trouble" data-status="trips" role="alert">{{ trouble }}</p>
+    <AnswerState :ready="ready" :trouble="trouble" looking="What can be done is tried out …" @again="ask" />
     <ul aria-label="what can be done">
       <li v-for="it in fitting" :key="it.how + it.words" data-test="stage">
         <button type="button" class="option" :aria-expanded="picked === it" @click="look(it)">

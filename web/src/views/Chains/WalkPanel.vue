@@ -4,7 +4,7 @@ import { api, Refused, taken, type Schemas } from "../../api/client";
 import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
 import { fixed, read, volts } from "../../format/number";
-import { saveCsv } from "../../format/save";
+import { called, saveCsv } from "../../format/save";
 import { moment as timeOf } from "../../format/units";
 import { useWays } from "./useWays";
 
@@ -81,7 +81,10 @@ function table() {
     it.high_v,
     it.shows,
   ]);
-  saveCsv(`walk-${props.way}`, [["time", "walk", "joint", "volts", "low_v", "high_v", "shows"], ...rows]);
+  saveCsv(called("walk", find(props.way)?.label ?? props.way), [
+    ["time", "walk", "joint", "volts", "low_v", "high_v", "shows"],
+    ...rows,
+  ]);
 }
 </script>
 

@@ -4,6 +4,8 @@ import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { useSite } from "../../composables/useSite";
+import { raw } from "../../format/figure";
+import { areaOfGauge, gaugeWithin } from "../../format/units";
 import { useWays } from "./useWays";
 
 /** Every lead of an arrangement: its length, its area or gauge, its metal, its contacts, its fuse. */
@@ -35,12 +37,15 @@ function setSize(feed: Feed, key: "area_mm2" | "awg", value: Figure | null) {
 }
 function setUnit(feed: Feed, unit: string) {
   setCable(feed, "size", (it) => {
+    // The lead stays what it is; a gauge that stands for an area is never thicker than it.
+    const area = raw(it.area_mm2);
+    const gauge = raw(it.awg);
     if (unit === "awg") {
       Reflect.deleteProperty(it, "area_mm2");
-      it.awg = 14;
+      it.awg = gauge ?? gaugeWithin(area ?? 2.1);
     } else {
       Reflect.deleteProperty(it, "awg");
-      it.area_mm2 = 2.5;
+      it.area_mm2 = area ?? Math.floor(areaOfGauge(gauge ?? 13) * 100) / 100;
     }
   });
 }
@@ -72,7 +77,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       <FigureEntry
         :figure="feed.cable?.length_m"
         :name="`length of the lead to ${label(feed.to)}`"
-        target="plain"
+        target="metres"
         unit="m"
         silent="no lead"
         :refused="refused(feed, 'length')"
@@ -81,11 +86,12 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       <FigureEntry
         :figure="isGauge(feed) ? feed.cable?.awg : feed.cable?.area_mm2"
         :name="`size of the lead to ${label(feed.to)}`"
-        target="plain"
-        unit=""
+        target="area"
+        :gauge="isGauge(feed)"
+        unit="mm²"
         silent="–"
         :refused="refused(feed, 'size')"
-        @change="(v) => setSize(feed, isGauge(feed) ? 'awg' : 'area_mm2', v)"
+        @change="(v, gauge) => setSize(feed, gauge ? 'awg' : 'area_mm2', v)"
       />
       <ChoiceEntry
         :value="isGauge(feed) ? 'awg' : 'mm2'"
@@ -108,7 +114,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       <FigureEntry
         :figure="feed.cable?.contact_ohm"
         :name="`contacts of the lead to ${label(feed.to)}`"
-        target="plain"
+        target="ohms"
         unit="Ω"
         silent="contacts"
         optional

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
+import { onBeforeUnmount, ref, shallowRef, watch } from "vue";
 import { api, Refused, taken, type Matter, type Matters } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
 import { useSite } from "../../composables/useSite";
 import { exact } from "../../format/number";
 
@@ -24,8 +25,7 @@ async function ask() {
     trouble.value = "";
   } catch (error) {
     if (number === latest)
-      trouble.value =
-        error instanceof Refused ? error.message : "The server does not answer; it is asked again.";
+      trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
   }
 }
 watch(
@@ -48,18 +48,21 @@ const shown = (it: Matter) =>
   it.unit === "" && it.value <= 1
     ? `${exact(it.value * 100, true)} %`
     : `${exact(it.value, true)} ${it.unit}`;
-const headline = computed(
-  () => trouble.value || answer.value?.headline || "Looking at every figure that nobody measured …",
-);
 </script>
 
 <template>
   <section class="matters" aria-label="Assumed and matters" data-test="matters">
-    <p class="top">
-      <strong>{{ headline }}</strong>
+    <div class="top">
+      <strong v-if="answer && !trouble">{{ answer.headline }}</strong>
+      <AnswerState
+        :ready="answer !== undefined"
+        :trouble="trouble"
+        looking="Looking at every figure that nobody measured …"
+        @again="ask"
+      />
       <button type="button" class="label" @click="$emit('close')">close</button>
-    </p>
-    <ol v-if="answer">
+    </div>
+    <ol v-if="answer && !trouble">
       <li v-for="it in answer.figures" :key="it.kind + it.id + it.path" :class="{ turns: it.turns }">
         <span
           ><RouterLink :to="door(it)">{{ it.label }}</RouterLink

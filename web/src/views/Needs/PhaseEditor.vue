@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import type { Device, Phase } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
+import { raw } from "../../format/figure";
+import { optional } from "./useDeviceFields";
 import { useDevices } from "./useDevices";
 
 /** The phases of a device: what it draws while it starts, runs, works hard and stops. */
@@ -46,6 +49,16 @@ function addPhase(when: Phase["when"]) {
 function removePhase(index: number) {
   change(props.device.id, "phases", (it) => it.phases.splice(index, 1));
 }
+/** How a phase answers another voltage: its own way, or that of the device. */
+const DRAWS: [string, string][] = [
+  ["power", "the same watts"],
+  ["current", "the same amperes"],
+  ["resistance", "as an element: more"],
+];
+const draws = computed((): [string, string][] => {
+  const own = DRAWS.find(([key]) => key === (props.device.draw ?? "power"))?.[1] ?? "";
+  return [["", `${own}, as the device`], ...DRAWS];
+});
 const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === "stopping";
 </script>
 
@@ -75,10 +88,30 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           :name="`${phase.when} draws`"
           target="watts"
           unit="W"
-          :volts="volts"
+          :volts="raw(phase.at_v) ?? volts"
           :running="phase.when === 'running'"
           :refused="refusedAt(field(index, 'watts'))"
           @change="(v) => v !== null && set(index, 'watts', (it) => (it.watts = v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="stated at">
+        <FigureEntry
+          :figure="phase.at_v"
+          :name="`${phase.when}: the voltage of its watts`"
+          target="volts"
+          unit="V"
+          optional
+          :silent="raw(device.input.rated_v)"
+          :refused="refusedAt(field(index, 'at_v'))"
+          @change="(v) => set(index, 'at_v', (it) => optional(it, 'at_v', v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="at another voltage">
+        <ChoiceEntry
+          :value="phase.draw ?? ''"
+          :name="`${phase.when}: at another voltage it draws`"
+          :choices="draws"
+          @change="(v) => set(index, 'draw', (it) => optional(it, 'draw', v as 'power' | ''))"
         />
       </FieldLabel>
       <FieldLabel v-if="takesTime(phase)" name="for">
@@ -130,8 +163,8 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
 }
 .phase {
   display: grid;
-  grid-template-columns: 110px minmax(110px, 200px) minmax(170px, 260px) 130px auto;
-  gap: 6px 22px;
+  grid-template-columns: 100px minmax(100px, 180px) minmax(150px, 220px) minmax(90px, 120px) 170px 130px auto;
+  gap: 6px 18px;
   align-items: start;
 }
 .fixed {
@@ -151,7 +184,7 @@ button {
   flex-wrap: wrap;
   gap: 2px 22px;
 }
-@media (max-width: 980px) {
+@media (max-width: 1120px) {
   .phase {
     grid-template-columns: 1fr 1fr;
     padding-bottom: 8px;

@@ -4,6 +4,7 @@ import type { Change, Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import TextEntry from "../../components/TextEntry.vue";
+import WallEntry from "../../components/WallEntry.vue";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
@@ -106,14 +107,10 @@ async function remove() {
       </p>
       <p>
         begins
-        <input
-          type="datetime-local"
+        <WallEntry
           :value="outage.start.slice(0, 16)"
-          aria-label="start"
-          @change="
-            (event) =>
-              change('start', (it) => (it.start = (event.target as HTMLInputElement).value || it.start))
-          "
+          name="start"
+          @change="(to) => change('start', (it) => (it.start = to))"
         />
         looked at for
         <InlineNumber
@@ -281,13 +278,6 @@ h3 {
 }
 .door {
   margin-left: 6px;
-}
-input[type="datetime-local"] {
-  font: inherit;
-  color: var(--primary);
-  background: none;
-  border: 0;
-  border-bottom: 1px solid var(--primary);
 }
 @media (max-width: 720px) {
   .editor {

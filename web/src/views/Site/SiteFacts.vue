@@ -109,7 +109,7 @@ function setPolicy(key: Policy, value: Figure | null) {
         name="temperature"
         target="celsius"
         unit="°C"
-        silent="20"
+        :silent="20"
         optional
         :refused="refused('ambient_c')"
         @change="(v) => set('ambient_c', (it) => (v === null ? delete it.ambient_c : (it.ambient_c = v)))"

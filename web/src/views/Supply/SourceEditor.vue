@@ -24,7 +24,7 @@ const CHEMISTRIES: [string, string][] = [
 const FIELDS: [Key, string, string, string][] = [
   ["cells", "cells in series", "plain", ""],
   ["rated_hours", "rated over", "plain", "h"],
-  ["internal_ohm", "resistance inside", "plain", "Ω"],
+  ["internal_ohm", "resistance inside", "ohms", "Ω"],
   ["cut_off_v", "cuts itself off at", "volts", "V"],
   ["max_discharge_a", "gives at most", "amps", "A"],
   ["max_charge_a", "takes at most", "amps", "A"],
