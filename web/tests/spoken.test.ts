@@ -1,7 +1,15 @@
 import { afterEach, describe, expect, it } from "vitest";
 import { habits } from "../src/format/habits";
 import { fromHabit, readIn, readSize, shownIn, sizeText, toHabit, unitOf } from "../src/format/spoken";
-import { gaugeWithin, areaOfGauge, gaugeOfArea, readWall, wall } from "../src/format/units";
+import {
+  gaugeWithin,
+  areaOfGauge,
+  gaugeOfArea,
+  readClock,
+  readWall,
+  clockText,
+  wall,
+} from "../src/format/units";
 import { readRow } from "../src/views/Bench/rows";
 
 const si = { ...habits };
@@ -71,6 +79,19 @@ describe("a row with its units", () => {
   });
   it("takes no amperes for volts", () => {
     expect(readRow("12.8 A 0.55 A 230 V 5 mA", columns)).toBe("“12.8 A” is not in V, as volts in is.");
+  });
+});
+
+describe("a time of day", () => {
+  it("is written by habit and read by either clock", () => {
+    expect(readClock("4:30 pm")).toBe("16:30");
+    expect(readClock("4 am")).toBe("04:00");
+    expect(readClock("24:00")).toBe("24:00");
+    for (const clock of ["24h", "12h"] as const) {
+      habits.clock = clock;
+      for (const time of ["00:00", "09:05", "12:00", "23:59"]) expect(readClock(clockText(time))).toBe(time);
+    }
+    for (const wrong of ["25:00", "16", "soon", "13:00 pm", "9:75"]) expect(readClock(wrong)).toBeUndefined();
   });
 });
 

@@ -24,6 +24,10 @@ const props = defineProps<{
   silent?: string | number;
   /** Whether the size of a lead is a gauge. */
   gauge?: boolean;
+  /** Whether another field beside it shows the unit. */
+  bare?: boolean;
+  /** Whether it is a rating that the thing was made to, not a value that may be off. */
+  nominal?: boolean;
   refused?: string | undefined;
 }>();
 const emit = defineEmits<{
@@ -44,7 +48,13 @@ const placeholder = computed(() =>
 /** How far it is taken to be off, where it does not say so itself. */
 const assumed = computed(() => {
   const figure = props.figure;
-  if (figure == null || !raw(figure) || (typeof figure === "object" && figure.plus_minus != null)) return "";
+  if (
+    props.nominal ||
+    figure == null ||
+    !raw(figure) ||
+    (typeof figure === "object" && figure.plus_minus != null)
+  )
+    return "";
   const half = deserves(props.target, (typeof figure === "object" && figure.basis) || "assumed");
   return half === undefined ? "" : `± ${percent(half)}`;
 });
@@ -153,7 +163,10 @@ function assume() {
       @keydown.esc="theirs !== undefined && takeTheirs()"
       @keydown.enter.prevent="settle"
     /><span class="unit" aria-hidden="true"
-      >{{ unitShown }}<span v-if="assumed" class="assumed" data-test="assumed"> {{ assumed }}</span></span
+      >{{ bare ? "" : unitShown
+      }}<span v-if="assumed" class="assumed" data-test="assumed"
+        >{{ bare ? "" : " " }}{{ assumed }}</span
+      ></span
     >
     <span v-if="note && !sentence" class="note">= {{ note }}</span>
     <RouterLink
@@ -208,6 +221,7 @@ input[aria-invalid] {
 }
 .unit {
   color: var(--faint);
+  white-space: pre;
 }
 .assumed {
   font-size: 12px;

@@ -46,6 +46,20 @@ export function day(iso: string): string {
 export const wall = (iso: string) =>
   `${day(iso)} ${clock(Number(iso.slice(11, 13)) + Number(iso.slice(14, 16)) / 60)}`;
 
+/** A time of day, `16:30`, as people write it. */
+export function clockText(text: string): string {
+  const parts = /^(\d{1,2}):(\d{2})/.exec(text);
+  // The end of a day is none of its hours.
+  if (text === "24:00" && habits.clock === "24h") return text;
+  return parts ? clock(Number(parts[1]) + Number(parts[2]) / 60) : text;
+}
+
+/** Reads a time of day by either clock: `16:30`, `4:30 pm`, `4 pm`. `undefined` where there is no such time. */
+export function readClock(text: string): string | undefined {
+  const typed = text.trim();
+  return typed === "24:00" ? typed : readWall(`2026-01-01 ${typed}`)?.slice(11);
+}
+
 /**
  * Reads a day and a time as people write them, by the order of habit; a day that begins with its year, and either clock,
  * are read always. `undefined` where there is no such moment.

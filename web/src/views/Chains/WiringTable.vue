@@ -89,6 +89,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
         target="area"
         :gauge="isGauge(feed)"
         unit="mm²"
+        bare
         silent="–"
         :refused="refused(feed, 'size')"
         @change="(v, gauge) => setSize(feed, gauge ? 'awg' : 'area_mm2', v)"
@@ -129,6 +130,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
         :name="`fuse of the lead to ${label(feed.to)}`"
         target="amps"
         unit="A"
+        nominal
         silent="no fuse"
         optional
         :refused="refused(feed, 'fuse')"

@@ -3,6 +3,7 @@ import type { Device, Figure } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
+import MomentEntry from "../../components/MomentEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { optional, useDeviceFields } from "./useDeviceFields";
 
@@ -55,18 +56,16 @@ function setDeadline(minutes: Figure | null) {
     </FieldLabel>
     <template v-if="device.cycle?.kind === 'hours'">
       <FieldLabel name="from">
-        <TextEntry
+        <MomentEntry
           :value="device.cycle.from"
           name="on from"
-          required
           @change="(v) => set('from', (it) => it.cycle?.kind === 'hours' && (it.cycle.from = v))"
         />
       </FieldLabel>
       <FieldLabel name="to">
-        <TextEntry
+        <MomentEntry
           :value="device.cycle.to"
           name="on to"
-          required
           @change="(v) => set('to', (it) => it.cycle?.kind === 'hours' && (it.cycle.to = v))"
         />
       </FieldLabel>

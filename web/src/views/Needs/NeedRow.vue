@@ -3,6 +3,7 @@ import { computed } from "vue";
 import type { Device, Need } from "../../api/client";
 import { duration, raw } from "../../format/figure";
 import { wattHours } from "../../format/number";
+import { clockText } from "../../format/units";
 import PhaseStrip from "./PhaseStrip.vue";
 import VoltWindow from "./VoltWindow.vue";
 
@@ -37,7 +38,7 @@ const harm = computed(() => {
 const cycle = computed(() => {
   const it = props.device.cycle;
   if (!it || it.kind === "continuous") return "";
-  if (it.kind === "hours") return `${it.from} to ${it.to}`;
+  if (it.kind === "hours") return `${clockText(it.from)} to ${clockText(it.to)}`;
   return `on ${Math.round((raw(it.on_fraction) ?? 0) * 100)} % of the time`;
 });
 const wet = computed(

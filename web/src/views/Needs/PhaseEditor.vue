@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computed } from "vue";
 import type { Device, Phase } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
@@ -51,14 +50,11 @@ function removePhase(index: number) {
 }
 /** How a phase answers another voltage: its own way, or that of the device. */
 const DRAWS: [string, string][] = [
+  ["", "as the device"],
   ["power", "the same watts"],
   ["current", "the same amperes"],
   ["resistance", "as an element: more"],
 ];
-const draws = computed((): [string, string][] => {
-  const own = DRAWS.find(([key]) => key === (props.device.draw ?? "power"))?.[1] ?? "";
-  return [["", `${own}, as the device`], ...DRAWS];
-});
 const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === "stopping";
 </script>
 
@@ -110,7 +106,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
         <ChoiceEntry
           :value="phase.draw ?? ''"
           :name="`${phase.when}: at another voltage it draws`"
-          :choices="draws"
+          :choices="DRAWS"
           @change="(v) => set(index, 'draw', (it) => optional(it, 'draw', v as 'power' | ''))"
         />
       </FieldLabel>

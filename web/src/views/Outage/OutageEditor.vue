@@ -4,7 +4,7 @@ import type { Change, Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import TextEntry from "../../components/TextEntry.vue";
-import WallEntry from "../../components/WallEntry.vue";
+import MomentEntry from "../../components/MomentEntry.vue";
 import { figureValue, useEdits, withFigure } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
@@ -107,7 +107,8 @@ async function remove() {
       </p>
       <p>
         begins
-        <WallEntry
+        <MomentEntry
+          day
           :value="outage.start.slice(0, 16)"
           name="start"
           @change="(to) => change('start', (it) => (it.start = to))"
