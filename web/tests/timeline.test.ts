@@ -51,7 +51,7 @@ describe("the timeline", () => {
   it("reads the clock as the server has put it on", () => {
     expect(clockAt(told({}), 8)).toBe("Sun 06:00");
     // In that night the clock goes forward: the even hours of the server say so.
-    expect(clockAt(told({ ticks: [{ at_h: 7, label: "06:00" }] }), 8)).toBe("Sun 07:00");
+    expect(clockAt(told({ ticks: [{ at_h: 7, of_day_h: 6, label: "06:00" }] }), 8)).toBe("Sun 07:00");
   });
   it("keeps the words of events apart, and leaves out what has no room", () => {
     const event = (at_h: number, item: string) => ({ at_h, what: "floor", item });

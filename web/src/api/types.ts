@@ -5414,8 +5414,13 @@ export interface components {
              * @description Hours after the start.
              */
             at_h: number;
-            /** @description What the clock shows, `06:00`, or the day at midnight. */
+            /** @description The same as it is written, or the day at midnight. */
             label: string;
+            /**
+             * Format: double
+             * @description What the clock shows, hours since midnight; 0 to 24.
+             */
+            of_day_h: number;
         };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;

@@ -55,8 +55,10 @@ pub struct Both {
 pub struct Tick {
     /// Hours after the start.
     pub at_h: f64,
-    /// What the clock shows, `06:00`, or the day at midnight.
-    pub label: String,
+    /// What the clock shows, hours since midnight; 0 to 24.
+    pub of_day_h: f64,
+    /// The same as it is written, or the day at midnight.
+    pub label: Sentence,
 }
 
 /// An outage, told.
@@ -171,9 +173,12 @@ fn ticks(clock: &Clock, hours: f64) -> Vec<Tick> {
             let at_h = clock.when(date, of_day) / 3600.0;
             let far = found.last().is_none_or(|it| at_h - it.at_h >= every * 0.9);
             if (0.0..=hours).contains(&at_h) && far {
-                let label =
-                    if of_day < 0.5 { date.strftime("%a %-d").to_string() } else { format!("{of_day:02.0}:00") };
-                found.push(Tick { at_h, label });
+                let label = if of_day < 0.5 {
+                    date.strftime("%a %-d").to_string()
+                } else {
+                    crate::say::Clock(of_day).to_string()
+                };
+                found.push(Tick { at_h, of_day_h: of_day, label: label.into() });
             }
             of_day += every.min(24.0);
         }

@@ -139,10 +139,10 @@ const rows = computed(() =>
 const ticks = computed(() => {
   const least = compact.value ? 44 : 52;
   const shown: { x: number; label: string; day: boolean }[] = [];
-  for (const { at_h: hours, label: text } of told.value.ticks) {
+  for (const { at_h: hours, of_day_h: shows, label: text } of told.value.ticks) {
     if (hours < props.from - 1e-9 || hours > props.to + 1e-9) continue;
     const place = x(frame.value, hours);
-    const day = !/^\d\d:00$/.test(text);
+    const day = shows < 0.5;
     const last = shown.at(-1);
     if (last && place - last.x < least) {
       if (!day || last.day) continue;

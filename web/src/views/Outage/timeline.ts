@@ -1,5 +1,6 @@
 /** Where everything of an outage stands in its picture: hours to pixels, rows to heights, words where there is room. */
 import type { Schemas } from "../../api/client";
+import { clock } from "../../format/units";
 import type { Told } from "./useOutage";
 
 export type Doing = Schemas["Doing"];
@@ -88,10 +89,8 @@ export function clockAt(told: Told, hours: number): string {
   const [h = 0, m = 0] = time.split(":").map(Number);
   // Of the even hours that the server names, the last one before it says how far the clock was put on.
   let shift = 0;
-  for (const { at_h: at, label } of told.ticks) {
+  for (const { at_h: at, of_day_h: shown } of told.ticks) {
     if (at > hours) break;
-    const even = /^(\d\d):00$/.exec(label);
-    const shown = even ? Number(even[1]) : 0;
     const plain = (((h + m / 60 + at) % 24) + 24) % 24;
     let off = shown - plain;
     if (off > 12) off -= 24;
@@ -101,8 +100,7 @@ export function clockAt(told: Told, hours: number): string {
   const utc = Date.parse(`${date}T00:00:00Z`) + Math.round((h * 60 + m + (hours + shift) * 60) * 60000);
   const at = new Date(utc);
   const day = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"][at.getUTCDay()];
-  const two = (value: number) => String(value).padStart(2, "0");
-  return `${day} ${two(at.getUTCHours())}:${two(at.getUTCMinutes())}`;
+  return `${day} ${clock(at.getUTCHours() + at.getUTCMinutes() / 60)}`;
 }
 
 export interface Flag {
