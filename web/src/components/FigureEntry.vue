@@ -130,7 +130,7 @@ async function settle() {
       entry.question && entry.instead != null ? { words: entry.question, instead: entry.instead } : undefined;
     const read = entry.awg ?? figureOf(entry);
     // Another way of typing the same changes nothing in the plan, and is shown as the rest is.
-    text.value = (entry.awg == null) === !props.gauge ? show(read) : now;
+    text.value = entry.awg != null ? gaugeText(entry.awg) : props.gauge ? typed(read) : show(read);
     emit("change", read, entry.awg != null);
   } catch (error) {
     sentence.value =
