@@ -255,3 +255,21 @@ fn ohms_typed_for_milliohms_end_with_a_sentence_that_names_them() {
     let plan = site(&bank);
     assert_eq!(simulate(&plan, &plan.arrangements[0], &plan.outages[0], None).unsettled, None);
 }
+
+/// A bank that comes to its floor, is charged again, and stays off until somebody switches it back on.
+#[test]
+fn a_store_that_was_charged_again_is_not_said_to_be_at_its_floor() {
+    let of = |charging: &Value| {
+        let plan = with_outage(&json!({"mains": [{"from_h": 0, "to_h": 40, "state": "out"}], "hours": 48,
+            "initial_soc": {"big": 0.3}, "charging": charging}))
+        .unwrap();
+        let told = ash_pond_core::outage::tell(&plan, &plan.arrangements[0], &plan.outages[0], 24);
+        told.todo.iter().map(|it| it.what.plain().into_owned()).collect::<Vec<_>>().join("\n")
+    };
+    let never = of(&json!([]));
+    assert!(never.contains("is at its floor and the mains does not carry it: charge it"), "{never}");
+    let again = of(&json!([{"source": "big", "from_h": 31, "to_h": 37, "watts": 200}]));
+    assert!(again.contains("gets 200 W for 6 h, while it is not full."), "{again}");
+    assert!(again.contains("was at its floor and is at "), "{again}");
+    assert!(!again.contains("is at its floor and the mains"), "{again}");
+}

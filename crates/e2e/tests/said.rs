@@ -92,7 +92,10 @@ async fn what_is_dropped_is_dropped_on_paper_too() -> Result<()> {
     stage.go(paper.as_str().unwrap_or_default()).await?;
     let scene = browser.text_until("[data-test=paper-scene]", |it| it.contains("Satellite terminal")).await?;
     assert!(scene.contains("Without Satellite terminal, from the beginning"), "{scene}");
+    // How sure that is stands on paper too.
+    browser.text_until("[data-test=paper-range]", |it| it.contains("Router lasts")).await?;
     let told = browser.text("[data-test=paper]").await?;
+    assert!(told.contains("in nine of ten"), "{told}");
     assert!(told.contains(&headline), "{headline} is not on paper: {told}");
     Ok(())
 }

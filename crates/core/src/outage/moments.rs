@@ -4,7 +4,9 @@ use super::march::{Fineness, march};
 use super::result::{Doing, Simulation, StateSpan};
 use super::setting::{Run, Setting};
 use super::switch::{Gap, gaps};
+use super::tell::OF_USE_AGAIN;
 use crate::figure::Figure;
+use crate::limits::percent;
 use crate::network::{Load, Solver};
 use crate::plan::outage::{MainsSpan, MainsState, Rule};
 use crate::plan::{AfterLoss, Arrangement, Outage, Plan};
@@ -136,6 +138,14 @@ impl Left {
         let spans = &self.found.devices.get(device)?.spans;
         let on = spans.iter().find(|it| it.state == Doing::On && it.to_h > self.at_h + 1e-7)?;
         Some((on.from_h - self.at_h).max(0.0) * 3600.0)
+    }
+
+    /// The charge of the store at an origin at the return, 0 to 1, where it has risen far enough above its floor to be of
+    /// use again.
+    fn risen(&self, setting: &Setting<'_>, origin: usize) -> Option<f64> {
+        let id = &setting.origins[origin].source.id;
+        let floor = setting.stores.iter().find(|it| it.source.id == *id)?.floor;
+        self.charges().get(id.as_str()).copied().filter(|it| *it > floor + OF_USE_AGAIN)
     }
 
     /// Charge of each store at the return, 0 to 1, by id.
@@ -333,13 +343,18 @@ fn returned(
             }
             None => {
                 let why = fared.and_then(|it| it.why.as_deref());
-                let root = root(setting, run.node).map(|it| Name(&setting.origins[it].source.label));
+                let origin = root(setting, run.node);
+                let root = origin.map(|it| Name(&setting.origins[it].source.label));
                 let why = match (why, root) {
-                    (Some("floor"), Some(root)) => {
-                        format!(
-                            "{root} is at its floor and the mains does not carry it: charge it, and switch it back on"
-                        )
-                    }
+                    (Some("floor"), Some(name)) => match origin.and_then(|it| left.risen(setting, it)) {
+                        Some(charge) => format!(
+                            "{name} was at its floor and is at {} again, and the mains does not carry it: switch it back on",
+                            percent(charge)
+                        ),
+                        None => format!(
+                            "{name} is at its floor and the mains does not carry it: charge it, and switch it back on"
+                        ),
+                    },
                     (Some(why), Some(root)) => {
                         format!("what feeds it stays off ({why}, {root}): find out why, and switch it back on")
                     }

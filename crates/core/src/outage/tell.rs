@@ -21,7 +21,7 @@ use serde::Serialize;
 use std::collections::BTreeMap;
 
 /// Charge above its floor from which a store is worth switching back on, 0 to 1.
-const OF_USE_AGAIN: f64 = 0.1;
+pub(super) const OF_USE_AGAIN: f64 = 0.1;
 /// Hours between two looks at the charge in a list of what to do.
 const LOOK_EVERY_H: f64 = 6.0;
 
@@ -426,7 +426,8 @@ fn charged(setting: &Setting<'_>, it: &Charging) -> String {
             amount(most, "A")
         );
     }
-    format!("{label} gets {watts} from here on, until it is full.")
+    let long = super::clocked(it.to_h.get() - it.from_h.get());
+    format!("{label} gets {watts} for {long}, while it is not full.")
 }
 
 /// Why an engine is not to be started at a time that the outage names; none where it is.

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, watch } from "vue";
 import { useRoute } from "vue-router";
 import AnswerState from "../../components/AnswerState.vue";
 import { useSite } from "../../composables/useSite";
 import { clockAt, short } from "./timeline";
 import { figureValue } from "../../composables/useEdits";
 import { clock, day } from "../../format/units";
-import { useTold } from "./useOutage";
+import { useChances, useTold } from "./useOutage";
 
 /** One page to hang in the cupboard: what to do when, and what lasts how long. */
 const route = useRoute();
@@ -25,8 +25,16 @@ const below = computed(() => (asked("below_soc") === undefined ? undefined : Num
 const everything = computed(() =>
   asked("use_everything") === undefined ? undefined : asked("use_everything") === "true",
 );
-const { told, trouble, again, follow } = useTold(of, drop, everything, below);
+const { told, asked: question, trouble, again, follow } = useTold(of, drop, everything, below);
 follow();
+/** How sure the hours are belongs on the page that hangs there when nothing can be asked any more. */
+const RUNS = 500;
+const { chances, progress, run } = useChances(question);
+watch(told, (now) => now && void run(RUNS));
+function range(id: string): string {
+  const hours = chances.value?.chances.devices[id]?.hours;
+  return hours ? `${short(hours.p5)} to ${short(hours.p95)} in nine of ten` : "";
+}
 const outage = computed(() => plan.value?.outages.find((it) => it.id === of.value.outage));
 /** What the page is of, in words: from when, how long, what is dropped, how far the stores are used. */
 const scene = computed(() => {
@@ -63,6 +71,10 @@ const print = () => globalThis.print();
       {{ plan.site.name }}, {{ way?.label }}. Worked out beforehand: what you read counts more.
     </p>
     <p data-test="paper-scene">{{ scene }}</p>
+    <p v-if="chances" data-test="paper-range">{{ chances.headline }} {{ chances.owner ?? "" }}</p>
+    <p v-else class="faint" role="status">
+      {{ progress ? "How sure the hours are is being worked out …" : "How sure the hours are is not known." }}
+    </p>
     <ol>
       <li v-for="(it, index) in list" :key="index">
         <span class="box" aria-hidden="true" />
@@ -80,6 +92,7 @@ const print = () => globalThis.print();
             ? "lasts"
             : short(told.simulation.devices[id]?.down_at_h ?? 0)
         }}
+        <span v-if="range(id)" class="faint">{{ range(id) }}</span>
       </li>
     </ul>
     <ul class="cautions">
