@@ -296,8 +296,9 @@ fn a_lead_carries_what_is_planned_for_its_area() {
     // 0.75 mm² are planned for 6 A, 72 W at 12 V.
     assert_eq!(status(&with(50.0, Some(9.0)), Code::CableAmpacity), Status::Holds);
     assert_eq!(status(&with(66.0, Some(9.0)), Code::CableAmpacity), Status::Tight);
-    assert_eq!(status(&with(96.0, Some(9.0)), Code::CableAmpacity), Status::Unproven);
-    let trips = find(&with(120.0, Some(9.0)), Code::CableAmpacity).unwrap();
+    assert_eq!(status(&with(96.0, Some(9.0)), Code::CableAmpacity), Status::Brief);
+    assert_eq!(status(&with(96.0, None), Code::CableAmpacity), Status::Unproven);
+    let trips = find(&with(120.0, Some(20.0)), Code::CableAmpacity).unwrap();
     assert_eq!((trips.status, trips.limit), (Status::Trips, 6.0));
     assert!(trips.mends.iter().any(|it| it.remedy == Remedy::ThickerLead && it.value == Some(1.5)));
     // For good, over is over.
@@ -331,11 +332,37 @@ fn a_fuse_is_neither_too_small_nor_too_large() {
     assert_eq!((large.status, large.value, large.limit), (Status::Trips, 25.0, 20.0));
     assert!(large.message.starts_with("Too large"));
     assert_eq!(large.mends[0].value, Some(7.5));
-    // A start over the rating: how long a fuse carries it, its rating does not tell.
+    // A start over the rating, 7 A of 5: 140 % may be carried for 600 to 50 s and opens nothing before 0.25 s.
     let start = outlet(&json!({}), &lamp(12.0, &starting(84.0, Some(2.0))), &json!({"fuse": {"rating_a": 5}}));
     assert_eq!(status(&start, Code::FuseSize), Status::Unproven);
-    let long = outlet(&json!({}), &lamp(12.0, &starting(132.0, Some(2.0))), &json!({"fuse": {"rating_a": 5}}));
-    assert_eq!(status(&long, Code::FuseSize), Status::Trips);
+    let at = |watts: f64, seconds: f64| {
+        let lamp = lamp(12.0, &starting(watts, Some(seconds)));
+        find(&outlet(&json!({}), &lamp, &json!({"fuse": {"rating_a": 5}})), Code::FuseSize).unwrap()
+    };
+    // 12.2 A of 5 are 244 %: no fuse opens in 50 ms, any has opened after 5 s.
+    let short = at(146.4, 0.05);
+    assert_eq!(short.status, Status::Brief, "{}", short.message);
+    assert_eq!(at(146.4, 1.0).status, Status::Unproven);
+    let long = at(146.4, 5.0);
+    assert_eq!(long.status, Status::Trips);
+    assert!(long.message.contains("at the latest"), "{}", long.message);
+}
+
+#[test]
+fn a_lead_is_as_warm_as_its_current_makes_it_in_its_time() {
+    // 1.5 mm² are planned for 15 A, with a time constant of 120 s; 20 A are carried for 46 s by one that was loaded.
+    let at = |seconds: Option<f64>| {
+        let lead = json!({"cable": {"length_m": 0.2, "area_mm2": 1.5}});
+        find(&outlet(&json!({}), &lamp(12.0, &starting(240.0, seconds)), &lead), Code::CableAmpacity).unwrap()
+    };
+    let short = at(Some(30.0));
+    assert_eq!(short.status, Status::Brief, "{}", short.message);
+    let long = at(Some(60.0));
+    assert_eq!(long.status, Status::Trips, "{}", long.message);
+    assert!(long.message.contains("may overheat"), "{}", long.message);
+    let unknown = at(None);
+    assert_eq!(unknown.status, Status::Unproven, "{}", unknown.message);
+    assert!(unknown.message.contains("thermometer"), "{}", unknown.message);
 }
 
 #[test]
@@ -526,6 +553,11 @@ fn a_hand_that_is_slower_than_the_deadline_is_too_late() {
     site["arrangements"][0]["feeds"][0]["hand_switchover_minutes"] = json!(12);
     let late = find(&site, Code::RideThrough).unwrap();
     assert!(late.status == Status::Trips && late.message.starts_with("Too late"), "{}", late.message);
+    // Nine and a half minutes by hand and one to restart are more than ten; nothing latches that restarts.
+    site["arrangements"][0]["feeds"][0]["hand_switchover_minutes"] = json!(9.5);
+    let late = find(&site, Code::RideThrough).unwrap();
+    assert!(late.status == Status::Trips && late.message.starts_with("Too late"), "{}", late.message);
+    assert!(late.message.contains("may be off for 10 min only"), "{}", late.message);
 }
 
 #[test]

@@ -1,5 +1,6 @@
 //! What is read from a state, and how it is judged.
 
+use super::heat;
 use super::verdict::{Lasts, Levels, Status, Verdict, judge};
 use crate::network::{Reading, Solver};
 
@@ -44,9 +45,10 @@ pub(super) enum After {
 pub(super) enum Bound {
     /// At most, with time.
     Levels(Levels),
-    /// At most, of what is slow to heat: over it for good trips; over it for a while is not
-    /// proven up to `for_a_while` times the limit for at most `longest_s` s, and trips beyond.
-    Slow { limit: f64, tight_from: f64, for_a_while: f64, longest_s: f64 },
+    /// At most the rating of a fuse, A, with its times above it.
+    Fuse { rating: f64, tight_from: f64 },
+    /// At most what is planned for a lead, A, which warms with a time constant in s.
+    Lead { limit: f64, tight_from: f64, tau_s: f64 },
     /// Between two voltages; either may be open.
     Window { low: Option<f64>, high: Option<f64> },
     /// A share of the voltage, by the planning rule.
@@ -88,17 +90,8 @@ impl Bound {
         let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
         match self {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
-            Self::Slow { limit, tight_from, for_a_while, longest_s } => {
-                let within = |share: f64| value <= limit * share * (1.0 + 1e-9);
-                let status = match lasts {
-                    _ if within(*tight_from) => Status::Holds,
-                    _ if within(1.0) => Status::Tight,
-                    Lasts::Seconds(seconds) if within(*for_a_while) && seconds <= *longest_s => Status::Unproven,
-                    Lasts::Unknown if within(*for_a_while) => Status::Unproven,
-                    _ => Status::Trips,
-                };
-                plain(status, *limit)
-            }
+            Self::Fuse { rating, tight_from } => (heat::fuse(value, lasts, *rating, *tight_from), *rating),
+            Self::Lead { limit, tight_from, tau_s } => (heat::lead(value, lasts, *limit, *tight_from, *tau_s), *limit),
             Self::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
             Self::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
             Self::Drop => plain(Status::Holds, DROP_TIGHT),
@@ -156,14 +149,12 @@ impl Bound {
         }
     }
 
-    /// The levels of what switches itself off beyond them: a breaker's own, a fuse's by its rating. What a fuse carries for
-    /// a while is not proven; in time it is given the longest that it may take.
+    /// The levels of what switches itself off beyond them: a breaker's own, a fuse's by its rating and the most time that it
+    /// may take above it.
     pub(super) fn switches_off(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),
-            Self::Slow { limit, for_a_while, longest_s, .. } if longest_s.is_finite() => {
-                Some(Levels { continuous: *limit, overload: vec![(limit * for_a_while, Some(*longest_s))] })
-            }
+            Self::Fuse { rating, .. } => Some(heat::fuse_levels(*rating)),
             _ => None,
         }
     }
@@ -172,7 +163,9 @@ impl Bound {
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),
-            Self::Slow { limit, .. } => Some(Levels { continuous: *limit, overload: Vec::new() }),
+            Self::Fuse { rating: limit, .. } | Self::Lead { limit, .. } => {
+                Some(Levels { continuous: *limit, overload: Vec::new() })
+            }
             _ => None,
         }
     }

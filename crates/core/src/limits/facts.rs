@@ -297,7 +297,7 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
             limit: carries,
             unit: "A",
             message: format!(
-                "Too large: the fuse of {name} is {rating}, and its lead is planned for {}; the lead burns before the fuse opens.",
+                "Too large: the fuse of {name} is {rating}, and its lead is planned for {}; the lead may overheat before the fuse opens.",
                 amount(carries, "A")
             ),
             brief: format!("fuse of {name} too large"),

@@ -2,6 +2,7 @@
 
 use super::bound::{After, Bound, HoldUp, Measure};
 use super::finding::Code;
+use super::heat::lead_tau;
 use super::verdict::{Lasts, Levels, Verdict};
 use super::wire::ampacity;
 use crate::figure::Figure;
@@ -11,14 +12,6 @@ use crate::plan::source::LineMode;
 use crate::plan::{Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind};
 use crate::quantity::{Quantity, Volts};
 use std::collections::HashMap;
-
-/// What a fuse carries for a while, as a multiple of its rating: within it a fuse may open or not,
-/// by a curve that a rating does not tell (ISO 8820-3 gives 0.15 to 5 s at twice the rating).
-const FUSE_FOR_A_WHILE: f64 = 2.0;
-/// The longest that a fuse may carry more than its rating, s (ISO 8820-3, at 1.35 times).
-const FUSE_LONGEST_S: f64 = 600.0;
-/// What a lead carries for a while, as a multiple of its ampacity (IEC 60364-4-43).
-const LEAD_FOR_A_WHILE: f64 = 1.45;
 
 /// The moments at which a limit is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -154,19 +147,14 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
     };
     push(list, Code::Collapse, "", Reading::Broken(node), Bound::Stands);
     if let Some(fuse) = &feed.fuse {
-        let bound = Bound::Slow {
-            limit: fuse.rating_a.get(),
-            tight_from: 1.0 / plan.site.fuse_factor().max(1.0),
-            for_a_while: FUSE_FOR_A_WHILE,
-            longest_s: FUSE_LONGEST_S,
-        };
+        let tight_from = 1.0 / plan.site.fuse_factor().max(1.0);
+        let bound = Bound::Fuse { rating: fuse.rating_a.get(), tight_from };
         push(list, Code::FuseSize, "A", Reading::FeedAmps(node), bound);
     }
     let Some(cable) = &feed.cable else { return };
     push(list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
-    if let Some(limit) = ampacity(cable) {
-        let (tight_from, longest_s) = (plan.site.tight_from(), f64::INFINITY);
-        let bound = Bound::Slow { limit, tight_from, for_a_while: LEAD_FOR_A_WHILE, longest_s };
+    if let (Some(limit), Some(area)) = (ampacity(cable), crate::network::area(cable)) {
+        let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area.0) };
         push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
     }
 }

@@ -4,7 +4,7 @@ use super::bound::{After, Bound, DROP_TIGHT, DROP_TOO_MUCH, Measure};
 use super::finding::Code;
 use super::gauge::Gauge;
 use super::survey::{CHARGES, Seen};
-use super::verdict::{Lasts, Status};
+use super::verdict::{Lasts, Status, Verdict};
 use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, percent, time, verb, when};
 use crate::network::Moment;
 use crate::plan::Plan;
@@ -55,8 +55,8 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
             };
             let length = For(seen.lasts);
             let load = format_args!("{verb}: {value}{length} {what} {name} {when}");
-            if let Bound::Slow { .. } = gauge.bound {
-                return slow(gauge, load, limit, status);
+            if let Bound::Fuse { .. } | Bound::Lead { .. } = gauge.bound {
+                return slow(gauge, load, limit, seen.verdict);
             }
             match (status, seen.verdict.allowed_s) {
                 (Status::Holds, _) => format!("{load}; its limit is {limit}."),
@@ -94,20 +94,39 @@ impl fmt::Display for For {
 }
 
 /// A fuse, or what a lead is planned for.
-fn slow(gauge: &Gauge, load: Arguments<'_>, limit: Amount<'_>, status: Status) -> String {
+fn slow(gauge: &Gauge, load: Arguments<'_>, limit: Amount<'_>, verdict: Verdict) -> String {
     let fuse = gauge.code == Code::FuseSize;
     let kind = if fuse { "it is a fuse of" } else { "it is planned for" };
     let is = format_args!("{kind} {limit}");
-    match status {
-        Status::Holds => format!("{load}; {is}."),
-        Status::Tight if fuse => format!("{load}; {is}, which ages that near its rating."),
-        Status::Tight => format!("{load}; close to the {limit} that it is planned for."),
-        Status::Unproven if fuse => {
-            format!("{load}; {is}, and a rating does not tell how long it carries more. Look at its curve, or try it.")
+    match (verdict.status, verdict.allowed_s) {
+        (Status::Holds, _) => format!("{load}; {is}."),
+        (Status::Tight, _) if fuse => format!("{load}; {is}, which ages that near its rating."),
+        (Status::Tight, _) => format!("{load}; close to the {limit} that it is planned for."),
+        (Status::Brief, Some(allowed)) if fuse => format!("{load}; {is}, which carries that for {}.", time(allowed)),
+        (Status::Brief, Some(allowed)) => {
+            format!("{load}; {is} for good, and is no warmer than that after {}.", time(allowed))
         }
-        Status::Unproven => format!("{load}; {is} for good, and it warms slowly. Feel it after a few starts."),
+        (Status::Unproven, Some(allowed)) if fuse => {
+            format!(
+                "{load}; {is}, and may open: at the latest it does after {}. Look at its curve, or try it.",
+                time(allowed)
+            )
+        }
+        (Status::Unproven, _) if fuse => {
+            format!("{load}; {is}, and how long the start lasts is not known. Time it on the bench.")
+        }
+        (Status::Unproven, Some(allowed)) => format!(
+            "{load}; {is} for good, and carries that for {}. How long the start lasts is not known: time it, and hold a thermometer to the lead after a few.",
+            time(allowed)
+        ),
+        (_, Some(allowed)) if fuse && allowed > 0.0 => {
+            format!("{load}; {is}, and it opens, after {} at the latest.", time(allowed))
+        }
         _ if fuse => format!("{load}; {is}, and it opens."),
-        _ => format!("{load}; {is}, and it runs hot. Local codes rule."),
+        (_, Some(allowed)) if allowed > 0.0 => {
+            format!("{load}; {is}, and may overheat: it carries that for {}. Local codes rule.", time(allowed))
+        }
+        _ => format!("{load}; {is}, and may overheat. Local codes rule."),
     }
 }
 
@@ -198,6 +217,11 @@ fn ride_through(gauge: &Gauge, seen: &Seen) -> String {
                 time(deadline_ms.unwrap_or(0.0) / 1000.0)
             )
         }
+        // The gap is short enough, and with its restart it is not.
+        Status::Trips if !matches!(after, After::Latches) => format!(
+            "Too late: {name} sees a gap of {gap}{behind}, {survives}: {then}, and may be off for {} only.",
+            time(deadline_ms.unwrap_or(0.0) / 1000.0)
+        ),
         status => format!(
             "{}: {name} sees a gap of {gap}{behind}, {survives}: {then}.",
             if status == Status::Trips {
@@ -301,10 +325,15 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
             }
             words.into()
         }
-        Bound::Slow { tight_from, for_a_while, .. } => format!(
-            "holds up to {} of the limit, tight up to it; over it for a while is unproven up to {} times it, and trips beyond",
+        Bound::Fuse { tight_from, .. } => format!(
+            "holds up to {} of the rating, tight up to it; above it by the times of ISO 8820-3: it holds for the least of them, may open up to the most, and opens beyond",
+            percent(*tight_from)
+        )
+        .into(),
+        Bound::Lead { tight_from, tau_s, .. } => format!(
+            "holds up to {} of what is planned, tight up to it; above it for as long as (I/Iz)²·(1 − e^(−t/τ)) and what it was warm before stay under 1, τ = {}",
             percent(*tight_from),
-            Amount(*for_a_while, "")
+            Amount(*tau_s, "s")
         )
         .into(),
         Bound::Least { .. } => "the running output against the threshold below which it turns itself off".into(),

@@ -16,7 +16,10 @@ impl Watch {
     pub(crate) fn of(plan: &Plan, arrangement: &Arrangement, network: &Network) -> Self {
         let mut gauges = gauges(plan, arrangement, network);
         gauges.retain(|it| {
-            matches!(it.bound, Bound::Levels(_) | Bound::Slow { .. } | Bound::Window { .. } | Bound::Stands)
+            matches!(
+                it.bound,
+                Bound::Levels(_) | Bound::Fuse { .. } | Bound::Lead { .. } | Bound::Window { .. } | Bound::Stands
+            )
         });
         Self { gauges, tight_from: plan.site.tight_from() }
     }

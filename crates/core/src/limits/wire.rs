@@ -6,7 +6,7 @@ use crate::network::area;
 use crate::plan::{Cable, Material};
 
 /// Cross-section of copper in mm², and the current in A that is planned for it.
-const AMPACITY: [(f64, f64); 12] = [
+const AMPACITY: [(f64, f64); 15] = [
     (0.5, 3.0),
     (0.75, 6.0),
     (1.0, 10.0),
@@ -19,12 +19,17 @@ const AMPACITY: [(f64, f64); 12] = [
     (25.0, 80.0),
     (35.0, 99.0),
     (50.0, 119.0),
+    (70.0, 149.0),
+    (95.0, 179.0),
+    (120.0, 206.0),
 ];
 /// Aluminium carries this share of what copper does.
 const ALUMINIUM: f64 = 0.78;
 /// Ratings of fuses that can be had, A.
-const FUSES: [f64; 19] =
-    [1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0, 125.0, 150.0, 200.0];
+const FUSES: [f64; 22] = [
+    1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0, 125.0, 150.0, 200.0,
+    250.0, 300.0, 400.0,
+];
 
 /// Current that is planned for a cross-section in mm² (above 0), A: that of the next smaller
 /// standard size. Below the smallest size it falls with the area, above the largest it stays.
