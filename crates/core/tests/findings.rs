@@ -5,6 +5,7 @@ mod common;
 use ash_pond_core::limits::{Code, Finding, Remedy, Status, mended, weakest};
 use ash_pond_core::plan::Plan;
 use common::close;
+use proptest::prelude::*;
 use serde_json::{Value, json};
 
 /// A site with these parts; the rest is as plain as can be.
@@ -381,9 +382,91 @@ fn a_lead_off_a_bare_bank_has_a_fuse() {
     assert!(none.caution.as_ref().unwrap().contains("short circuit"));
     // 24 W at 12.8 V are 1.9 A, with a quarter more 2.3 A: 3 A.
     assert_eq!(none.mends[0].value, Some(3.0));
-    // An outlet that states a limit has a fuse of its own.
-    assert!(find(&with(&json!({}), &json!({"limit": {"continuous_a": 10}})), Code::FuseMissing).is_none());
+    // A limit is what may be carried, and opens nothing.
+    let limit = json!({"continuous_a": 10});
+    let unknown = find(&with(&json!({}), &json!({"limit": limit})), Code::FuseMissing).unwrap();
+    assert_eq!(unknown.status, Status::Unproven, "{}", unknown.message);
+    // 1.5 mm² are planned for 15 A.
+    let stated = |kind: &str, rating: Option<f64>| {
+        let mut protection = json!({"kind": kind});
+        if let Some(rating) = rating {
+            protection["rating_a"] = json!(rating);
+        }
+        find(&with(&json!({}), &json!({"limit": limit, "protection": protection})), Code::FuseMissing).unwrap()
+    };
+    assert_eq!(stated("fuse", Some(15.0)).status, Status::Holds);
+    assert_eq!(stated("breaker", Some(15.0)).status, Status::Holds);
+    let large = stated("breaker", Some(20.0));
+    assert_eq!((large.status, large.value, large.limit), (Status::Trips, 20.0, 15.0));
+    assert_eq!(large.mends[0].value, Some(3.0));
+    assert_eq!(stated("fuse", None).status, Status::Unproven);
+    // A battery's own electronics protect its cells.
+    assert_eq!(stated("electronic", Some(10.0)).status, Status::Trips);
+    assert_eq!(stated("none", None).status, Status::Trips);
     assert!(find(&outlet(&json!({}), &lamp(6.0, &json!({})), &json!({})), Code::FuseMissing).is_none());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 64, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// More protection never makes a lead worse: a fuse that the lead outlasts, a smaller one upstream.
+    #[test]
+    fn more_protection_never_makes_a_lead_worse(
+        area in prop::sample::select(vec![0.25, 0.5, 0.75, 1.0, 1.5, 2.5, 6.0]), follows in any::<bool>(), limit in prop::option::of(1.0..40.0_f64),
+        kind in prop::option::of(prop::sample::select(vec!["fuse", "breaker", "electronic", "none"])), rating in prop::option::of(1.0..40.0_f64),
+        smaller in 0.1..1.0_f64,
+    ) {
+        let of = |area: f64, rating: Option<f64>, fuse: Option<f64>| {
+            let mut source = bank(&json!({}));
+            let port = &mut source["ports"][0];
+            if !follows {
+                port["voltage"] = json!({"regulated_v": 12});
+            }
+            if let Some(limit) = limit {
+                port["limit"] = json!({"continuous_a": limit});
+            }
+            if let Some(kind) = kind {
+                port["protection"] = json!({"kind": kind});
+                if let Some(rating) = rating {
+                    port["protection"]["rating_a"] = json!(rating);
+                }
+            }
+            let mut feed = json!({"from": {"item": "bank", "port": "studs"}, "to": "lamp", "cable": {"length_m": 0.5, "area_mm2": area}});
+            if let Some(fuse) = fuse {
+                feed["fuse"] = json!({"rating_a": fuse});
+            }
+            let site = site(&json!([lamp(2.0, &json!({}))]), &json!([source]), &json!([]), &json!([feed]));
+            find(&site, Code::FuseMissing).map_or(Status::Holds, |it| it.status)
+        };
+        let bare = of(area, rating, None);
+        let carries = ash_pond_core::limits::planned_amps(ash_pond_core::plan::Material::Copper, area);
+        prop_assert!(of(area, rating, Some(carries * smaller)) <= bare);
+        prop_assert!(of(area, rating.map(|it| it * smaller), None) <= bare);
+        prop_assert!(of(area * 2.0, rating, None) <= bare);
+    }
+}
+
+#[test]
+fn a_lead_off_an_outlet_bears_what_the_outlet_gives() {
+    let with = |area: f64, port: &Value, fuse: &Value| {
+        let mut feed = json!({"cable": {"length_m": 0.5, "area_mm2": area}});
+        merge(&mut feed, fuse);
+        find(&outlet(port, &lamp(6.0, &json!({})), &feed), Code::FuseMissing)
+    };
+    let ten = json!({"limit": {"continuous_a": 10}});
+    let thin = with(0.25, &ten, &json!({})).unwrap();
+    // 0.25 mm² are planned for 1.5 A.
+    assert_eq!((thin.status, thin.value, thin.limit), (Status::Trips, 10.0, 1.5));
+    assert!(thin.mends.iter().any(|it| it.remedy == Remedy::Fuse && it.value == Some(1.0)), "{:?}", thin.mends);
+    assert!(with(1.0, &ten, &json!({})).is_none());
+    assert!(with(0.25, &ten, &json!({"fuse": {"rating_a": 1}})).is_none());
+    // By watts: 60 W at 12 V are 5 A.
+    assert!(close(with(0.5, &json!({"limit": {"continuous_w": 60}}), &json!({})).unwrap().value, 5.0, 1e-12));
+    // A stated fuse of the outlet counts where it is the smaller.
+    let fused = json!({"limit": {"continuous_a": 10}, "protection": {"kind": "fuse", "rating_a": 3}});
+    assert!(with(0.5, &fused, &json!({})).is_none());
+    // What an outlet gives is not known where nothing is stated, and the cord of an outlet for alternating current is left to the code.
+    assert!(with(0.25, &json!({}), &json!({})).is_none());
 }
 
 #[test]

@@ -4402,6 +4402,8 @@ export interface components {
             loss?: components["schemas"]["LossLaw"] | null;
             /** @description Which contact is positive, in words. */
             polarity?: string | null;
+            /** @description What opens it in a short circuit; not known where left out. A limit alone is none. */
+            protection?: components["schemas"]["Protection"] | null;
             /** @description What voltage stands at it. */
             voltage: components["schemas"]["PortVoltage"];
         };
@@ -4593,6 +4595,19 @@ export interface components {
              */
             seconds: number;
         };
+        /** @description What opens a port in a short circuit. */
+        Protection: {
+            /** @description The current that it can break, A; not known where left out. */
+            breaks_a?: components["schemas"]["FigureAmps"] | null;
+            /** @description Of which kind it is. */
+            kind: components["schemas"]["ProtectionKind"];
+            /** @description The direct voltage that it can break, V; not known where left out. */
+            rated_v_dc?: components["schemas"]["FigureVolts"] | null;
+            /** @description Its rating, A; not known where left out. */
+            rating_a?: components["schemas"]["FigureAmps"] | null;
+        };
+        /** @description What opens a port in a short circuit. */
+        ProtectionKind: "fuse" | "breaker" | "electronic" | "none";
         /** @description A test of the bench. */
         Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
         /** @description What is asked of arrangements. */

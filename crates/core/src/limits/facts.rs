@@ -4,7 +4,7 @@
 use super::finding::Code;
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
-use super::wire::{ampacity, largest_fuse};
+use super::wire::ampacity;
 use super::words::{CHECK_POLARITY, SHORT_CIRCUIT, amount};
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
@@ -123,7 +123,11 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
 }
 
 /// The item and port that a feed's voltage comes from: its own, or the one above the junctions between.
-fn standing<'a>(plan: &'a Plan, arrangement: &'a Arrangement, feed: &'a Feed) -> Option<(&'a str, &'a Port)> {
+pub(super) fn standing<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+) -> Option<(&'a str, &'a Port)> {
     let mut at = feed;
     for _ in 0..=arrangement.feeds.len() {
         let port = plan.port(&at.from)?;
@@ -308,84 +312,8 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
             moment: Moment::Running,
         });
     }
-    list.extend(missing(plan, arrangement, feed, name, carries));
+    list.extend(super::guard::missing(plan, arrangement, feed, name));
     list
-}
-
-fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>, carries: Option<f64>) -> Option<Fact> {
-    let (root, port) = standing(plan, arrangement, feed)?;
-    let source = plan.source(root)?;
-    // An outlet that states a limit has a breaker or a fuse of its own.
-    let bare = matches!(port.voltage, PortVoltage::Follows { .. }) && port.limit.is_none();
-    if !bare {
-        return None;
-    }
-    let direct = feed.from.item == source.id;
-    let fact = |status, value: f64, limit: f64, message: String| Fact {
-        code: Code::FuseMissing,
-        place: feed.to.name(),
-        status,
-        value,
-        limit,
-        unit: "A",
-        message,
-        brief: format!("no fuse on the lead to {name}"),
-        rule: "every lead off a bare battery or vehicle has a fuse, near its positive terminal, that the lead outlasts",
-        formula: "t1",
-        terms: Vec::new(),
-        caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
-        moment: Moment::Running,
-    };
-    match (&feed.fuse, direct) {
-        (Some(fuse), true) => {
-            let rating = fuse.rating_a.get();
-            let sized = amount(rating, "A");
-            Some(fact(Status::Holds, rating, rating, format!("Holds: the lead to {name} has a fuse of {sized}.")))
-        }
-        (Some(_), false) => None,
-        (None, true) => {
-            let fitting = carries.and_then(largest_fuse).map_or_else(String::new, |it| {
-                format!(" Fit one of at most {}, which its lead outlasts.", amount(it, "A"))
-            });
-            Some(fact(
-                Status::Trips,
-                0.0,
-                carries.unwrap_or(0.0),
-                format!(
-                    "No fuse: the lead from {} to {name} has none; a short would burn it.{fitting}",
-                    Name(&source.label)
-                ),
-            ))
-        }
-        (None, false) => {
-            // Behind a junction a lead is protected by the fuse above it, if that is small enough.
-            let (carries, above) = (carries?, fuse_above(arrangement, feed)?);
-            (above > carries * (1.0 + 1e-9)).then(|| {
-                fact(
-                    Status::Trips,
-                    above,
-                    carries,
-                    format!(
-                        "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one of its own.",
-                        amount(carries, "A"),
-                        amount(above, "A")
-                    ),
-                )
-            })
-        }
-    }
-}
-
-/// The rating of the nearest fuse above a feed, through junctions, A.
-fn fuse_above(arrangement: &Arrangement, feed: &Feed) -> Option<f64> {
-    let mut at = feed;
-    for _ in 0..=arrangement.feeds.len() {
-        at = arrangement.feed_into(at.from.item.as_str())?;
-        if let Some(fuse) = &at.fuse {
-            return Some(fuse.rating_a.get());
-        }
-    }
-    None
 }
 
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:

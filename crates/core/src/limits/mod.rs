@@ -17,6 +17,7 @@ mod door;
 mod facts;
 mod finding;
 mod gauge;
+mod guard;
 mod heat;
 mod mend;
 mod plugs;

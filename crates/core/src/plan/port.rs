@@ -43,6 +43,9 @@ pub struct Port {
     /// What it can carry.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub limit: Option<Limit>,
+    /// What opens it in a short circuit; not known where left out. A limit alone is none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub protection: Option<Protection>,
     /// When it turns itself off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub auto_off: Option<AutoOff>,
@@ -51,7 +54,7 @@ pub struct Port {
     pub group: Option<Id>,
 }
 
-reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, auto_off, group });
+reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, protection, auto_off, group });
 
 /// What voltage stands at a port.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -185,6 +188,39 @@ pub struct Overload {
 }
 
 reads!(Overload { up_to_a, up_to_w, for_s });
+
+words!(
+    /// What opens a port in a short circuit.
+    ProtectionKind {
+        /// A fuse.
+        Fuse = "fuse",
+        /// A circuit breaker.
+        Breaker = "breaker",
+        /// Electronics that limit or switch off. Those of a battery protect its cells, and no lead.
+        Electronic = "electronic",
+        /// Nothing.
+        None = "none",
+    }
+);
+
+/// What opens a port in a short circuit.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Protection {
+    /// Of which kind it is.
+    pub kind: ProtectionKind,
+    /// Its rating, A; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rating_a: Option<Figure<Amps>>,
+    /// The direct voltage that it can break, V; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rated_v_dc: Option<Figure<Volts>>,
+    /// The current that it can break, A; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub breaks_a: Option<Figure<Amps>>,
+}
+
+reads!(Protection { kind, rating_a, rated_v_dc, breaks_a });
 
 /// When a port turns itself off.
 #[derive(Debug, Clone, PartialEq, Serialize)]

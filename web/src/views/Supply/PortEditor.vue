@@ -68,6 +68,24 @@ function setGroup(it: string, how: (limit: Limit) => void) {
     if (found) how(found.limit);
   });
 }
+function setGuard(kind: string) {
+  set("protection", (it) => {
+    const rating = it.protection?.rating_a;
+    if (kind === "") Reflect.deleteProperty(it, "protection");
+    else
+      it.protection = {
+        kind: kind as "fuse",
+        ...(rating == null || kind === "none" ? {} : { rating_a: rating }),
+      };
+  });
+}
+function setRating(value: Figure | null) {
+  set("protection.rating_a", (it) => {
+    if (!it.protection) return;
+    if (value === null) delete it.protection.rating_a;
+    else it.protection.rating_a = value;
+  });
+}
 function setOff(key: "below_w" | "after_s", value: Figure | null) {
   set(`auto_off.${key}`, (it) => {
     if (value === null) Reflect.deleteProperty(it, "auto_off");
@@ -143,6 +161,35 @@ function drop() {
       :refused="(it) => refusedAt(`${source.id}.groups.${group?.id}.${it}`)"
       @change="setGroup"
     />
+    <div v-if="port.current === 'dc'" class="fields">
+      <FieldLabel name="a short circuit is opened by">
+        <ChoiceEntry
+          :value="port.protection?.kind ?? ''"
+          :name="`${name}: a short circuit is opened by`"
+          :choices="[
+            ['', 'nobody knows'],
+            ['fuse', 'a fuse'],
+            ['breaker', 'a breaker'],
+            ['electronic', 'its electronics'],
+            ['none', 'nothing'],
+          ]"
+          @change="setGuard"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="port.protection && port.protection.kind !== 'none'" name="of">
+        <FigureEntry
+          :figure="port.protection.rating_a"
+          :name="`${name}: it opens above`"
+          target="amps"
+          unit="A"
+          nominal
+          silent="nobody knows"
+          optional
+          :refused="refused('protection.rating_a')"
+          @change="setRating"
+        />
+      </FieldLabel>
+    </div>
     <div v-if="!bare" class="fields">
       <FieldLabel name="lost with its load">
         <FigureEntry
