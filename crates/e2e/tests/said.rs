@@ -32,6 +32,13 @@ async fn a_blank_outage_is_made_typed_by_habit_and_removed() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let browser = &stage.browser;
     browser.run(OVERSEAS).await?;
+    // Each habit can be chosen, the clock too.
+    stage.go("/site").await?;
+    for (name, value) in
+        [("temperatures", "f"), ("lengths", "ft"), ("leads", "awg"), ("dates", "mdy"), ("clock", "12h")]
+    {
+        browser.shows(&format!("select[aria-label={name}]"), value).await?;
+    }
     stage.go("/outage").await?;
     browser.wait("[data-test=headline]").await?;
     browser.press('e', false).await?;

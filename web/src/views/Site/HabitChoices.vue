@@ -4,7 +4,7 @@ import FieldLabel from "../../components/FieldLabel.vue";
 import { useSite } from "../../composables/useSite";
 import { CHOICES, habits, type Habits } from "../../format/habits";
 
-/** How numbers, lengths, temperatures and dates are written; remembered on this machine. */
+/** How numbers, lengths, temperatures, dates and times are written; remembered on this machine. */
 const { again } = useSite();
 const NAMES: [keyof Habits, string][] = [
   ["decimal", "numbers"],
@@ -12,6 +12,7 @@ const NAMES: [keyof Habits, string][] = [
   ["length", "lengths"],
   ["area", "leads"],
   ["date", "dates"],
+  ["clock", "clock"],
 ];
 function choose(key: keyof Habits, value: string) {
   Object.assign(habits, { [key]: value });

@@ -139,6 +139,7 @@ function setPolicy(key: Policy, value: Figure | null) {
         :figure="facts.policy?.tight_from"
         name="tight from"
         target="share"
+        nominal
         unit=""
         silent="80 %"
         optional
@@ -163,6 +164,7 @@ function setPolicy(key: Policy, value: Figure | null) {
         :figure="facts.policy?.alternator_share"
         name="alternator share"
         target="share"
+        nominal
         unit=""
         silent="50 %"
         optional

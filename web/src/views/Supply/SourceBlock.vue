@@ -102,6 +102,7 @@ const sizeTest = computed(() => {
             :name="`${source.label}, floor`"
             target="share"
             unit=""
+            nominal
             optional
             :refused="refused('floor_soc')"
             @change="(v) => set('floor_soc', (it) => (v === null ? delete it.floor_soc : (it.floor_soc = v)))"
