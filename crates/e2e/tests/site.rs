@@ -96,7 +96,7 @@ async fn habits_are_remembered_and_hold_everywhere() -> Result<()> {
     stage.go("/chains").await?;
     let lead = "input[aria-label='length, ft']";
     let feet = stage.browser.value(lead).await?.replace(',', ".").parse::<f64>()?;
-    let gauge = stage.browser.value("input[aria-label='gauge, ']").await?;
+    let gauge = stage.browser.value("input[aria-label='gauge']").await?;
     assert!(feet > 3.0 && gauge.parse::<i32>().is_ok(), "{feet} {gauge}");
     stage.browser.fill(lead, "32,8").await?;
     let address = format!("{}/api/sites/hollin-lock/plan", stage.server.address());
