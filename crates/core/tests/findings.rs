@@ -801,3 +801,46 @@ fn another_outlet_of_the_same_box_is_not_on_the_way() {
     // Half of the lamp's own outlet, though nine tenths of the other are in use.
     assert_eq!((of("starting lamp"), of("running")), ("gen/out", "gen/usb"));
 }
+
+#[test]
+fn what_a_life_hangs_on_inherits_its_caution() {
+    let of = |role: &str| {
+        let device = lamp(66.0, &json!({"role": role}));
+        let site = outlet(&json!({"limit": {"continuous_a": 5}}), &device, &json!({}));
+        find(&site, Code::PortLimit).unwrap()
+    };
+    let port = of("breathing aid");
+    assert_eq!(port.status, Status::Trips);
+    assert!(port.caution.as_ref().unwrap().contains("care team"), "{:?}", port.caution);
+    assert!(of("reading").caution.is_none_or(|it| !it.contains("care team")));
+}
+
+#[test]
+fn heat_takes_from_what_a_lead_is_planned_for() {
+    let at = |celsius: f64| {
+        let mut site =
+            outlet(&json!({}), &lamp(60.0, &json!({})), &json!({"cable": {"length_m": 0.2, "area_mm2": 1.0}}));
+        site["site"]["ambient_c"] = json!(celsius);
+        find(&site, Code::CableAmpacity).unwrap()
+    };
+    assert!(close(at(30.0).limit, 10.0, 1e-12));
+    // √((70 − 60)/40) is a half: 5 A flow where 5 are planned.
+    let hot = at(60.0);
+    assert!(close(hot.limit, 5.0, 1e-12) && hot.status > Status::Holds, "{}", hot.message);
+    assert_eq!(at(20.0).status, Status::Holds);
+}
+
+#[test]
+fn a_panel_s_arc_and_a_crossed_chassis_are_warned_of() {
+    let site = outlet(
+        &json!({"polarity": "centre-positive", "connector": "barrel 5.5/2.1"}),
+        &lamp(
+            6.0,
+            &json!({"input": {"current": "dc", "rated_v": 12, "connector": "barrel 5.5/2.1", "polarity": "centre-negative"}}),
+        ),
+        &json!({}),
+    );
+    let wrong = find(&site, Code::Polarity).unwrap();
+    assert_eq!(wrong.status, Status::Trips);
+    assert!(wrong.message.contains("chassis"), "{}", wrong.message);
+}

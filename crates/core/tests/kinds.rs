@@ -4,6 +4,7 @@ use ash_pond_core::kinds::{TEXT, kinds};
 use ash_pond_core::limits::{Code, Status, mended};
 use ash_pond_core::network::{Charge, evaluate, moments};
 use ash_pond_core::plan::Plan;
+use ash_pond_core::plan::device::PhaseKind;
 use serde_json::{Value, json};
 
 fn plan() -> Plan {
@@ -125,5 +126,40 @@ fn every_converter_works_from_the_middle_of_its_window() {
         let found = mended(&plan, &plan.arrangements[0]);
         let trips: Vec<_> = found.iter().filter(|it| it.status == Status::Trips).map(|it| &it.message).collect();
         assert!(trips.is_empty(), "{}: {trips:?}", converter.id);
+    }
+}
+
+/// Motors start with many times what they run with; an inverter gives up over its volt-amperes.
+#[test]
+fn motors_start_with_the_volt_amperes_that_such_motors_take() {
+    let volt_amperes = |id: &str| {
+        let device = kinds().devices.iter().find(|it| it.id.as_str() == id).unwrap();
+        let start = device.highest(PhaseKind::Starting).unwrap().watts.get();
+        assert_eq!(device.input.needs_sine, Some(true), "{id}");
+        start / device.input.power_factor.as_ref().unwrap().get()
+    };
+    for (id, least, most) in [
+        ("oxygen-concentrator", 1800.0, 2300.0),
+        ("medical-fridge", 700.0, 1100.0),
+        ("small-freezer", 900.0, 1500.0),
+        ("sump-pump", 2500.0, 3200.0),
+        ("garage-door", 500.0, 1000.0),
+    ] {
+        let found = volt_amperes(id);
+        assert!((least..=most).contains(&found), "{id}: {found} VA");
+    }
+}
+
+/// A plug is offered for no more than it carries for long.
+#[test]
+fn no_kind_draws_more_through_a_plug_than_it_carries() {
+    for converter in &kinds().converters {
+        if converter.input.connector.as_deref() == Some("vehicle plug") {
+            assert!(converter.input.max_a.as_ref().is_some_and(|it| it.get() <= 8.0), "{}", converter.label);
+        }
+        for port in converter.outputs.iter().filter(|it| it.connector.as_deref() == Some("barrel 5.5/2.1")) {
+            let amps = port.limit.as_ref().and_then(|it| it.continuous_a.as_ref());
+            assert!(amps.is_none_or(|it| it.get() < 5.0), "{}", converter.label);
+        }
     }
 }

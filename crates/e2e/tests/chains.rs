@@ -121,7 +121,7 @@ async fn bad_input_shows_its_sentence_and_changes_nothing() -> Result<()> {
     stage.browser.text_until("[role=alert]", |text| text == "is -5; watts cannot be negative").await?;
     assert_eq!(stage.browser.text(HEADLINE).await?, before);
     stage.browser.fill(RUNNING, "five").await?;
-    stage.browser.text_until("[role=alert]", |text| text.contains("“five” is no number")).await?;
+    stage.browser.text_until("[role=alert]", |text| text.contains("“five” cannot be read")).await?;
     assert_eq!(stage.browser.text(HEADLINE).await?, before);
     stage.go("/chains").await?;
     stage.browser.text_until(HEADLINE, |text| text == before).await?;

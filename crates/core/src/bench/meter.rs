@@ -68,10 +68,10 @@ impl Known {
     /// In words, the ± with two digits and the value with as many behind the point: `6.13 ± 0.14 W`.
     ///
     /// ```
-    /// use ash_pond_core::bench::Known;
+    /// use ash_pond_core::{bench::Known, say::{Habits, render}};
     /// assert_eq!(Known { value: 6.1262, plus_minus: 0.1392 }.words("W"), "6.13 ± 0.14 W");
     /// assert_eq!(Known { value: 1234.6, plus_minus: 38.0 }.words("Wh"), "1,235 ± 38 Wh");
-    /// assert_eq!(Known { value: 0.023, plus_minus: 0.0 }.words("Ω"), "0.023 Ω");
+    /// assert_eq!(render(&Known { value: 0.023, plus_minus: 0.0 }.words("Ω"), &Habits::si()), "0.023 Ω");
     /// ```
     pub fn words(self, unit: &str) -> String {
         if !(self.plus_minus > 0.0 && self.plus_minus.is_finite()) {

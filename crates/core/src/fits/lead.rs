@@ -4,7 +4,7 @@
 //! that stage may draw by its own limit, however little hangs on it today.
 
 use crate::figure::Figure;
-use crate::limits::{Code, Finding, Status, amount, areas, findings, fuses, planned_amps};
+use crate::limits::{Code, Finding, Status, amount, areas, findings, fuses, in_heat, planned_amps};
 use crate::network::{Charge, Law, Network, Reading, Solver, moments};
 use crate::plan::device::{Current, power_factor};
 use crate::plan::{Arrangement, Cable, Converter, Fuse, Material, Plan};
@@ -48,7 +48,7 @@ pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     let best_window = window(&findings(plan, way));
     let mut best: Option<(Status, f64, Option<f64>)> = None;
     for area in areas() {
-        let carries = planned_amps(Material::Copper, area);
+        let carries = planned_amps(Material::Copper, area) * in_heat(plan.site.ambient());
         if carries * tight_from < amps * (1.0 - 1e-9) {
             continue;
         }

@@ -5,7 +5,7 @@ use super::finding::Code;
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
 use super::wire::ampacity;
-use super::words::{CHECK_POLARITY, SHORT_CIRCUIT, amount};
+use super::words::{CHECK_POLARITY, PANEL, SHORT_CIRCUIT, amount};
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
 use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
@@ -269,7 +269,7 @@ fn polarity(
             Poles::Agree => format!("Holds: {from} is {one}, {name} is {other}."),
             Poles::Contradict => {
                 format!(
-                    "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors, and check with a meter."
+                    "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors in the lead, and check with a meter. Where one pole is the chassis or earth, as in vehicles, crossing it is a short circuit."
                 )
             }
             Poles::Unknown => format!(
@@ -288,7 +288,7 @@ fn polarity(
 /// Whether a feed has the fuse that it needs, and whether its fuse protects its lead.
 fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Vec<Fact> {
     let mut list = Vec::new();
-    let carries = feed.cable.as_ref().and_then(ampacity);
+    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
     if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
     {
@@ -315,6 +315,9 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
     list.extend(super::guard::missing(plan, arrangement, feed, name));
     list
 }
+
+/// Direct current above this can kill, V (the limit of extra-low voltage without ripple, IEC 60364-4-41).
+const DANGEROUS_V: f64 = 60.0;
 
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:
 /// V_oc(T) = V_oc·(1 + β·(T − 25 °C)) (IEC 60891).
@@ -353,7 +356,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
             Term::figure_or("change per kelvin", panel.open_v_per_k.as_ref(), OPEN_PER_K),
             Term::computed("coldest temperature", celsius, "°C"),
         ],
-        caution: None,
+        caution: (status != Status::Holds || open_v > DANGEROUS_V).then_some(PANEL),
         moment: Moment::Running,
     })
 }

@@ -14,7 +14,7 @@ use crate::say::Sentence;
 use crate::working::{Term, Working};
 use rayon::prelude::*;
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 word_enum!(
     /// What a finding is about.
@@ -138,12 +138,33 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     for start in &arrangement.starts_on {
         elsewhere(plan, start, &mut list);
     }
+    let life = lives(plan, arrangement);
     for it in &mut list {
         it.arrangement = arrangement.id.to_string();
+        // What a life hangs on inherits its caution, with the one that it has.
+        if it.status != Status::Holds && life.contains(&it.place) {
+            let own = it.caution.take();
+            it.caution = Some(own.map_or_else(|| MEDICAL.to_owned(), |own| format!("{MEDICAL} {own}")).into());
+        }
     }
     // A limit without a value to speak of (an open window, a lead that stands) is no news.
     list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
     sorted(plan, arrangement, list)
+}
+
+/// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of its chain.
+fn lives(plan: &Plan, arrangement: &Arrangement) -> BTreeSet<String> {
+    let mut places = BTreeSet::new();
+    for device in plan.kit.devices.iter().filter(|it| is_medical(plan, it.id.as_str())) {
+        for index in arrangement.chain(device.id.as_str()) {
+            let feed = &arrangement.feeds[index];
+            let item = feed.from.item.as_str();
+            places.insert(item.to_owned());
+            places.insert(format!("{item}/{}", feed.from.port));
+            places.extend(plan.port(&feed.from).and_then(|it| it.group.as_ref()).map(|it| format!("{item}/{it}")));
+        }
+    }
+    places
 }
 
 /// The findings of every arrangement of a plan, one after the other; found on all cores.

@@ -153,7 +153,7 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
     }
     let Some(cable) = &feed.cable else { return };
     push(list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
-    if let (Some(limit), Some(area)) = (ampacity(cable), crate::network::area(cable)) {
+    if let (Some(limit), Some(area)) = (ampacity(cable, plan.site.ambient()), crate::network::area(cable)) {
         let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area.0) };
         push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
     }

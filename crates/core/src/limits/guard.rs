@@ -33,7 +33,7 @@ enum Upstream {
 
 /// Whether a feed has the fuse that it needs; nothing where it needs none.
 pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Option<Fact> {
-    let carries = feed.cable.as_ref().and_then(ampacity);
+    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
     let own = plan.port(&feed.from)?;
     if !matches!(own.voltage, PortVoltage::Follows { .. }) {
         return outlet(plan, feed, own, name, carries);

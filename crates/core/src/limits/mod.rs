@@ -44,7 +44,7 @@ pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, tightest, weakest};
 pub use windows::{Break, Window, first_break, windows};
-pub use wire::{ampacity, next_fuse, planned_amps};
+pub use wire::{ampacity, in_heat, next_fuse, planned_amps};
 pub(crate) use wire::{areas, fuses};
 pub(crate) use words::when;
 pub use words::{amount, percent};

@@ -4,6 +4,7 @@
 
 use crate::network::area;
 use crate::plan::{Cable, Material};
+use crate::quantity::Celsius;
 
 /// Cross-section of copper in mm², and the current in A that is planned for it.
 const AMPACITY: [(f64, f64); 15] = [
@@ -52,9 +53,22 @@ pub fn planned_amps(material: Material, area_mm2: f64) -> f64 {
     }
 }
 
-/// Planning ampacity of a cable, A; `None` for one that states no area.
-pub fn ampacity(cable: &Cable) -> Option<f64> {
-    area(cable).filter(|it| it.0 > 0.0).map(|it| planned_amps(cable.material.unwrap_or(Material::Copper), it.0))
+/// The share of its planned current that a lead carries in the heat: √((70 − T)/40) above 30 °C, for insulation that
+/// bears 70 °C (the law behind the correction factors of IEC 60364-5-52). Never below a twentieth.
+///
+/// ```
+/// use ash_pond_core::{limits::in_heat, quantity::Celsius};
+/// assert_eq!(in_heat(Celsius(30.0)), 1.0);
+/// assert!((in_heat(Celsius(55.0)) - 0.612).abs() < 1e-3);
+/// ```
+pub fn in_heat(ambient: Celsius) -> f64 {
+    if ambient.0 <= 30.0 { 1.0 } else { ((70.0 - ambient.0).max(0.0) / 40.0).sqrt().max(0.05) }
+}
+
+/// Planning ampacity of a cable in air of so many °C, A; `None` for one that states no area.
+pub fn ampacity(cable: &Cable, ambient: Celsius) -> Option<f64> {
+    let material = cable.material.unwrap_or(Material::Copper);
+    area(cable).filter(|it| it.0 > 0.0).map(|it| planned_amps(material, it.0) * in_heat(ambient))
 }
 
 /// The standard cross-sections, mm², rising.

@@ -16,6 +16,9 @@ pub(super) const SHORT_CIRCUIT: &str =
 pub(super) const MEDICAL: &str =
     "A medical device: its maker and the care team decide how it is backed up. These figures are no medical assurance.";
 
+/// What to mind at panels.
+pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go out by itself: cover the panel or use a switch rated for direct current, and pull no plug under load. Above 60 V direct current can kill.";
+
 /// A number with its unit, as a piece of a sentence.
 ///
 /// ```

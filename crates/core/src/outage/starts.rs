@@ -96,6 +96,8 @@ impl Bench<'_> {
         let network = &self.setting.network;
         let mut solver = Solver::new(network);
         let mut worst = Strain::default();
+        // What each phase alone is carried through, all of them together may not be: the march warms up over them too.
+        let mut heat = vec![0.0; self.setting.breakers.len()];
         let phases = starting.iter().map(|it| self.setting.devices[*it].starting.len()).max().unwrap_or(0).max(1);
         for phase in 0..phases {
             let mut loads = vec![Load::default(); self.setting.devices.len()];
@@ -110,21 +112,21 @@ impl Bench<'_> {
                 seconds = seconds.max(now.map_or(f64::INFINITY, |it| it.1));
             }
             solver.solve(&loads, &self.open_v);
-            self.judge(&solver, seconds, &mut worst);
+            self.judge(&solver, seconds, &mut heat, &mut worst);
         }
         // Afterwards they run.
         let mut loads = vec![Load::default(); self.setting.devices.len()];
         running.iter().chain(starting).for_each(|it| loads[*it] = self.setting.devices[*it].busy);
         solver.solve(&loads, &self.open_v);
-        self.judge(&solver, f64::INFINITY, &mut worst);
+        self.judge(&solver, f64::INFINITY, &mut heat, &mut worst);
         worst
     }
 
-    fn judge(&self, solver: &Solver<'_>, seconds: f64, worst: &mut Strain) {
+    fn judge(&self, solver: &Solver<'_>, seconds: f64, heat: &mut [f64], worst: &mut Strain) {
         let breaks = |worst: &mut Strain, what: Sentence| {
             worst.breaks.get_or_insert(what);
         };
-        for breaker in &self.setting.breakers {
+        for (breaker, heat) in self.setting.breakers.iter().zip(heat) {
             let Some(value) = breaker.value(solver) else { continue };
             let limit = breaker.levels.continuous;
             let strain = if limit > 0.0 { value / limit } else { 0.0 };
@@ -151,7 +153,12 @@ impl Bench<'_> {
             if carried.is_infinite() && value > limit * (1.0 + 1e-9) {
                 worst.unproven.get_or_insert_with(words);
             }
-            if carried < seconds - 1e-6 {
+            *heat = match carried {
+                _ if carried.is_finite() && carried > 0.0 => *heat + seconds / carried,
+                _ if carried.is_infinite() => (*heat - seconds / breaker.levels.cools_s().max(1e-9)).max(0.0),
+                _ => *heat,
+            };
+            if carried < seconds - 1e-6 || (carried.is_finite() && *heat > 1.0 + 1e-9) {
                 breaks(worst, format!("{} for {} at most", words(), amount(carried.round(), "s")).into());
             } else if carried.is_finite() {
                 worst.cools_s = worst.cools_s.max(seconds / carried * breaker.levels.cools_s());

@@ -46,9 +46,8 @@ async function readMeters() {
   field.value?.focus();
 }
 function pressed(event: KeyboardEvent) {
+  // The key reads the meters; a unit with an m in it, as in 550 mA, is pasted.
   if (event.key !== "m" || event.ctrlKey || event.metaKey || event.altKey) return;
-  // Right behind a number it begins a unit, as in 550mA; anywhere else the key reads the meters.
-  if (/\d$/.test(typed.value)) return;
   event.preventDefault();
   void readMeters();
 }
