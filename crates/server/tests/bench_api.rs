@@ -185,7 +185,7 @@ async fn the_demo_s_history_shows_a_label_that_was_wrong_and_a_later_test_offers
     let figure = &history["figures"][0];
     assert_eq!(figure["points"].as_array().unwrap().len(), 3, "{history}");
     assert!(figure["drift_per_year"].as_f64().unwrap() < -5.0, "{figure}");
-    assert!(figure["sentence"].as_str().unwrap().starts_with("Falls by 6.0 ± 2.3 Ah a year"), "{figure}");
+    assert!(figure["sentence"].as_str().unwrap().starts_with("Falls by 6 ± 2 Ah a year"), "{figure}");
     // Earlier tests offer nothing; a later one does.
     assert_eq!(find(&list, "capacity-cabin-bank")["offers"], Value::Null);
     let mut later = used["test"].clone();

@@ -79,11 +79,18 @@ export function read(text: string): number | undefined {
   return /^-?\d+(\.\d*)?$|^-?\.\d+$/.test(plainly) ? Number(plainly) : undefined;
 }
 
-/** A value with what it may be off, both to the digits that this deserves. */
+/** A value with what it may be off, both to the digits that this deserves, as every sentence says it. */
 export function withHalf(value: number, plusMinus: number): string {
   if (!(plusMinus > 0)) return exact(value);
-  return `${fixed(value, places(plusMinus))} ± ${fixed(plusMinus, places(plusMinus))}`;
+  const behind = told(plusMinus);
+  return `${fixed(value, behind)} ± ${fixed(plusMinus, behind)}`;
 }
 
-/** Digits behind the point that a ± deserves: two of it count. */
+/** Digits behind the point where a ± is told: two of it that count where it begins with a 1, else one. */
+function told(plusMinus: number): number {
+  const place = Math.floor(Math.log10(plusMinus));
+  return Math.min(9, Math.max(0, plusMinus / 10 ** place < 1.95 ? 1 - place : -place));
+}
+
+/** Digits behind the point in a field, where what was typed must not be lost: two of a ± count. */
 export const places = (plusMinus: number) => Math.min(9, Math.max(0, 1 - Math.floor(Math.log10(plusMinus))));

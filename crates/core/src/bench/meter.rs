@@ -5,6 +5,7 @@
 
 use super::outcome::Reading;
 use crate::limits::amount;
+use crate::say::Measured;
 use serde::{Deserialize, Serialize};
 
 /// A meter or a display.
@@ -65,23 +66,21 @@ pub struct Known {
 }
 
 impl Known {
-    /// In words, the ± with two digits and the value with as many behind the point: `6.13 ± 0.14 W`.
+    /// As a piece of a sentence, to the digits that its ± deserves: `6.13 ± 0.14 W`. Without a ± it is a plain amount.
     ///
     /// ```
     /// use ash_pond_core::{bench::Known, say::{Habits, render}};
-    /// assert_eq!(Known { value: 6.1262, plus_minus: 0.1392 }.words("W"), "6.13 ± 0.14 W");
-    /// assert_eq!(Known { value: 1234.6, plus_minus: 38.0 }.words("Wh"), "1,235 ± 38 Wh");
+    /// let said = Known { value: 6.1262, plus_minus: 0.1392 }.words("W");
+    /// assert_eq!(render(&said, &Habits::si()), "6.13 ± 0.14 W");
+    /// assert_eq!(render(&said, &Habits::parse("comma").unwrap()), "6,13 ± 0,14 W");
     /// assert_eq!(render(&Known { value: 0.023, plus_minus: 0.0 }.words("Ω"), &Habits::si()), "0.023 Ω");
     /// ```
     pub fn words(self, unit: &str) -> String {
-        if !(self.plus_minus > 0.0 && self.plus_minus.is_finite()) {
-            return amount(self.value, unit).to_string();
+        if self.plus_minus > 0.0 && self.plus_minus.is_finite() {
+            Measured(self.value, self.plus_minus, unit).to_string()
+        } else {
+            amount(self.value, unit).to_string()
         }
-        // Two digits of what it may be off; more of the value would say what nobody knows.
-        let places = (0..9).find(|it| self.plus_minus * 10_f64.powi(*it) >= 9.95).unwrap_or(9);
-        let places = usize::try_from(places).unwrap_or_default();
-        let (value, off) = (grouped(self.value, places), grouped(self.plus_minus, places));
-        format!("{value} ± {off} {unit}").trim_end().to_owned()
     }
 
     /// A value that is known without doubt.
@@ -120,25 +119,6 @@ impl Known {
     pub fn scaled(self, by: f64) -> Self {
         Self { value: self.value * by, plus_minus: self.plus_minus * by.abs() }
     }
-}
-
-/// A number with so many digits behind the point, and commas between thousands.
-fn grouped(value: f64, places: usize) -> String {
-    let text = format!("{:.places$}", value.abs());
-    let (whole, rest) = text.split_once('.').map_or((text.as_str(), None), |(whole, rest)| (whole, Some(rest)));
-    let mut out = String::new();
-    for (index, digit) in whole.chars().enumerate() {
-        if index > 0 && (whole.len() - index).is_multiple_of(3) {
-            out.push(',');
-        }
-        out.push(digit);
-    }
-    if let Some(rest) = rest {
-        out.push('.');
-        out.push_str(rest);
-    }
-    let is_zero = text.chars().all(|it| it == '0' || it == '.');
-    if value < 0.0 && !is_zero { format!("-{out}") } else { out }
 }
 
 /// The factor by which the standard error of a mean of `dof` degrees of freedom is its 95 % half-width: Student's t,
