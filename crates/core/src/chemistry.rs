@@ -37,6 +37,8 @@ pub struct Chemistry {
     pub charge_min_c: f64,
     /// State of charge at which it is spared by habit.
     pub floor_soc: f64,
+    /// Share of its charge that it loses in a month by itself, at 20 to 25 °C.
+    pub self_discharge_per_month: f64,
     /// Depth of discharge (0 to 1) to how often it bears that before it is worn out.
     pub cycles: Vec<(f64, f64)>,
 }
@@ -134,6 +136,7 @@ static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
             charge_efficiency: it.charge_efficiency,
             charge_min_c: it.charge_min_c,
             floor_soc: it.floor_soc,
+            self_discharge_per_month: it.self_discharge_per_month,
             cycles: it.cycles,
         })
         .collect()
@@ -161,6 +164,7 @@ struct Shipped {
     charge_efficiency: f64,
     charge_min_c: f64,
     floor_soc: f64,
+    self_discharge_per_month: f64,
     cycles: Vec<(f64, f64)>,
 }
 

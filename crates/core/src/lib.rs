@@ -11,6 +11,7 @@
 //! - [`claim`]: a loss law from nothing but a label
 //! - [`needs`]: what must stay on, before anything feeds it
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
+//! - [`wire`]: leads, their resistance and what is planned for them
 //! - [`network`]: the steady state of an arrangement at one moment
 //! - [`fits`]: what can feed an item and what can follow a port, with the lead, fuse and converter that it takes
 //! - [`limits`]: what that state does to every limit, as findings
@@ -59,6 +60,7 @@ pub mod say;
 pub mod schema;
 pub mod supply;
 pub mod walk;
+pub mod wire;
 pub mod working;
 
 /// The examples of `docs/findings.md`, run as tests.

@@ -127,7 +127,8 @@ impl<'a> Base<'a> {
         Self {
             arrangement,
             day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
-            worst: findings(plan, arrangement).into_iter().next(),
+            // No figure turns what merely nobody stated.
+            worst: findings(plan, arrangement).into_iter().find(|it| it.unstated.is_none()),
         }
     }
 }
@@ -150,7 +151,8 @@ fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
                 day_share = if base.day_wh > 0.0 { change / base.day_wh } else { 1.0 };
             }
             let now = findings(&plan, way);
-            let (Some(was), Some(worst)) = (&base.worst, now.first()) else { continue };
+            let worst = now.iter().find(|it| it.unstated.is_none());
+            let (Some(was), Some(worst)) = (&base.worst, worst) else { continue };
             let same = now.iter().find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
             let shift = same.map_or(0.0, |it| (it.margin - was.margin).abs() / was.limit.abs().max(1e-9));
             margin_share = margin_share.max(shift);

@@ -112,6 +112,8 @@ quantity!(/// Mass, kg. Never negative.
     Kilograms, "kg", "kilograms", 0.0, LARGEST);
 quantity!(/// Volume, l. Never negative.
     Litres, "l", "litres", 0.0, LARGEST);
+quantity!(/// Volume of a room, m³. Never negative.
+    CubicMetres, "m³", "cubic metres", 0.0, LARGEST);
 quantity!(/// Fuel burnt in an hour, l/h. Never negative.
     LitresPerHour, "l/h", "litres an hour", 0.0, LARGEST);
 quantity!(/// Fuel burnt for a kilowatt-hour, l/kWh. Never negative.

@@ -183,7 +183,7 @@ proptest! {
                 scale(&mut feed["fuse"], "rating_a", at);
             }
         }
-        let planned = |it: &Finding| matches!(it.code, Code::CableAmpacity) || it.message.starts_with("Too large") || it.message.starts_with("No fuse");
+        let planned = |it: &Finding| matches!(it.code, Code::CableAmpacity | Code::FuseRating) || it.message.starts_with("Too large") || it.message.starts_with("No fuse");
         let (one, two) = (found(&site), found(&scaled));
         let key = |it: &Finding| (it.code, it.place.clone(), it.unit.to_owned());
         let after: BTreeMap<_, _> = two.iter().filter(|it| !planned(it)).map(|it| (key(it), it)).collect();

@@ -439,7 +439,7 @@ proptest! {
             find(&site, Code::FuseMissing).map_or(Status::Holds, |it| it.status)
         };
         let bare = of(area, rating, None);
-        let carries = ash_pond_core::limits::planned_amps(ash_pond_core::plan::Material::Copper, area);
+        let carries = ash_pond_core::wire::planned_amps(ash_pond_core::plan::Material::Copper, area);
         prop_assert!(of(area, rating, Some(carries * smaller)) <= bare);
         prop_assert!(of(area, rating.map(|it| it * smaller), None) <= bare);
         prop_assert!(of(area * 2.0, rating, None) <= bare);

@@ -3,8 +3,10 @@
 use super::crossings::{Ask, Over};
 use crate::figure::Figure;
 use crate::limits::Watch;
-use crate::network::{Charge, Load, Moment, Network, Solver, area, average, conductor_ohms, fed};
-use crate::plan::{Arrangement, Device, Material, Plan};
+use crate::network::{Charge, Load, Moment, Network, Solver, average, fed};
+use crate::plan::{Arrangement, Cable, Device, Plan};
+use crate::quantity::Celsius;
+use crate::wire::{lead as lead_of, per_metre};
 
 /// An arrangement with the figure that changes.
 pub(super) struct Curve<'a> {
@@ -26,7 +28,7 @@ enum Changes {
     /// The charge of every store.
     Charge,
     /// The length of a lead, by its feed's node.
-    Length { node: usize, per_metre: f64, contacts: f64 },
+    Length { node: usize, cable: Box<Cable>, ambient: Celsius },
     /// What a converter or a port draws for being on.
     Idle(String),
     /// Nothing: the figure is not one of this arrangement.
@@ -93,7 +95,10 @@ impl<'a> Curve<'a> {
                 let charge = stores.fold(self.charge.clone(), |charge, it| charge.with(it.id.as_str(), x));
                 open_v = Some(self.network.open_volts(&charge));
             }
-            Changes::Length { node, per_metre, contacts } => self.network.set_ohms(*node, per_metre * x + contacts),
+            Changes::Length { node, cable, ambient } => {
+                let trial = Cable { length_m: Figure::assumed(x), ..(**cable).clone() };
+                self.network.set_lead(*node, lead_of(Some(&trial), *ambient));
+            }
             Changes::Idle(id) => self.network.set_idle(id, x),
             Changes::Hours(_) | Changes::Nothing => {}
         }
@@ -121,10 +126,9 @@ fn length(plan: &Plan, arrangement: &Arrangement, network: &Network, to: Option<
     let index = lead(arrangement, to)?;
     let cable = arrangement.feeds[index].cable.as_ref()?;
     let node = network.feeds().find(|(_, feed)| *feed == index)?.0;
-    let material = cable.material.unwrap_or(Material::Copper);
-    let per_metre = conductor_ohms(material, 1.0, area(cable)?.0, plan.site.ambient()).0;
-    let contacts = cable.contact_ohm.as_ref().map_or(0.0, Figure::get);
-    Some(Changes::Length { node, per_metre, contacts })
+    // A lead of no stated size has no resistance, however long it is.
+    per_metre(cable, plan.site.ambient())?;
+    Some(Changes::Length { node, cable: Box::new(cable.clone()), ambient: plan.site.ambient() })
 }
 
 /// The lead that is made longer: the one to `to`, else the longest.

@@ -4,14 +4,22 @@
 //! that stage may draw by its own limit, however little hangs on it today.
 
 use crate::figure::Figure;
-use crate::limits::{Code, Finding, Status, amount, areas, findings, fuses, in_heat, planned_amps};
+use crate::limits::{Code, Finding, Status, amount, findings, fitted_fuse};
 use crate::network::{Charge, Law, Network, Reading, Solver, moments};
 use crate::plan::device::{Current, power_factor};
-use crate::plan::{Arrangement, Cable, Converter, Fuse, Material, Plan};
+use crate::plan::{Arrangement, Cable, Converter, Material, Plan};
 use crate::say::Name;
+use crate::wire::{areas, fuses, in_heat, planned_amps};
 
 /// What a lead and its fuse are proposed for.
-const FOR: [Code; 5] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing];
+const FOR: [Code; 6] = [
+    Code::Collapse,
+    Code::VoltageDrop,
+    Code::CableAmpacity,
+    Code::FuseSize,
+    Code::FuseMissing,
+    Code::FuseRating,
+];
 /// Charges at which currents are looked at; beside them the floor.
 const CHARGES: [f64; 2] = [1.0, 0.5];
 
@@ -29,7 +37,7 @@ pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     let place = way.feeds[index].to.name();
     way.feeds[index].fuse = None;
     // The thinnest lead asks for a fuse where any would.
-    put(way, index, length_m, areas().next().unwrap_or(0.5), None);
+    put(plan, way, index, length_m, areas().next().unwrap_or(0.5), None);
     let found = findings(plan, way);
     let needs_fuse =
         found.iter().any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds);
@@ -44,7 +52,7 @@ pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     };
     // What no lead mends is not asked of one.
     let thickest = areas().last().unwrap_or(50.0);
-    put(way, index, length_m, thickest, None);
+    put(plan, way, index, length_m, thickest, None);
     let best_window = window(&findings(plan, way));
     let mut best: Option<(Status, f64, Option<f64>)> = None;
     for area in areas() {
@@ -58,7 +66,7 @@ pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
             continue;
         }
         let fuse = fuse.filter(|_| needs_fuse);
-        put(way, index, length_m, area, fuse);
+        put(plan, way, index, length_m, area, fuse);
         let found = findings(plan, way);
         let worst = worst(&found, &place);
         if best.is_none_or(|it| worst < it.0) {
@@ -76,7 +84,7 @@ pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
         None => format!("no standard lead to {name} is planned for the {} that it may carry", amount(amps, "A")),
     };
     let (_, area, fuse) = best.unwrap_or((Status::Trips, thickest, None));
-    put(way, index, length_m, area, fuse);
+    put(plan, way, index, length_m, area, fuse);
     Proposal { words: Vec::new(), refused: Some(refused) }
 }
 
@@ -134,16 +142,11 @@ fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
     worst
 }
 
-fn put(way: &mut Arrangement, index: usize, length_m: f64, area: f64, fuse: Option<f64>) {
+fn put(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64, area: f64, fuse: Option<f64>) {
     let feed = &mut way.feeds[index];
-    feed.cable = Some(Cable {
-        length_m: length_m.into(),
-        area_mm2: Some(area.into()),
-        awg: None,
-        material: None,
-        contact_ohm: None,
-    });
-    feed.fuse = fuse.map(|it| Fuse { rating_a: Figure::from(it) });
+    feed.cable = Some(Cable::of(length_m, area));
+    feed.fuse = None;
+    way.feeds[index].fuse = fuse.map(|it| fitted_fuse(plan, way, index, it));
 }
 
 fn worst(found: &[Finding], place: &str) -> Status {
@@ -159,7 +162,9 @@ fn words(
     may: Option<f64>,
 ) -> Vec<String> {
     let mut said = vec![format!("{} of {}", amount(length_m, "m"), amount(area, "mm²"))];
-    said.extend(fuse.map(|it| format!("{} fuse", amount(it, "A"))));
+    let built = way.feeds[index].fuse.as_ref().and_then(|it| it.built);
+    let built = built.map_or_else(String::new, |it| format!(", {}", it.called()));
+    said.extend(fuse.map(|it| format!("{} fuse{built}", amount(it, "A"))));
     said.extend(may.map(|it| {
         let name = Name(plan.label(way.feeds[index].to.item.as_str()));
         format!("sized for the {} that {name} may draw", amount(it, "A"))

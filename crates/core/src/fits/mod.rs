@@ -268,8 +268,7 @@ fn bare(plan: &Plan, from: &From, to: &str) -> Option<Feed> {
         }
         _ => None,
     };
-    let feed =
-        Feed { from: from.clone(), to: target, cable: None, fuse: None, voltage_v, hand_switchover_minutes: None };
+    let feed = Feed { voltage_v, ..Feed::bare(from.clone(), target) };
     // What asks for nothing gets the lowest.
     let voltage_v = if asks(plan, &feed) { feed.voltage_v.clone() } else { None };
     Some(Feed { voltage_v, ..feed })

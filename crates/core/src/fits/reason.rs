@@ -96,11 +96,7 @@ pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
 fn asks_at(plan: &Plan, from: &From, to: &str) -> bool {
     let Ok(item) = crate::plan::Id::new(to) else { return false };
     let to = crate::plan::arrangement::Target { item, input: None };
-    let (cable, fuse, voltage_v, hand_switchover_minutes) = (None, None, None, None);
-    crate::limits::asks(
-        plan,
-        &crate::plan::Feed { from: from.clone(), to, cable, fuse, voltage_v, hand_switchover_minutes },
-    )
+    crate::limits::asks(plan, &crate::plan::Feed::bare(from.clone(), to))
 }
 
 /// "gives DC; Weir camera takes AC", where a port that follows another one passes on what its item cannot take; what

@@ -1,7 +1,7 @@
 //! The one door for advice: whatever is offered is carried out on a copy and judged whole, and goes out only if nothing
 //! anywhere gets worse.
 
-use super::finding::{Code, Finding, findings};
+use super::finding::{Code, Finding, Unstated, findings};
 use super::verdict::Status;
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
@@ -10,10 +10,18 @@ use std::collections::BTreeMap;
 /// What a verdict is of: its kind, where it is, its unit, and whether it is of the time of charging.
 type Key = (Code, String, &'static str, bool);
 
+/// One verdict, and what nobody stated where that alone leaves it open.
+#[derive(Debug, Clone)]
+struct Verdict {
+    status: Status,
+    message: Sentence,
+    unstated: Option<Unstated>,
+}
+
 /// Every verdict on an arrangement: at all moments and charges, and while it is charged.
 #[derive(Debug, Clone)]
 pub(crate) struct Verdicts {
-    by_key: BTreeMap<Key, (Status, Sentence)>,
+    by_key: BTreeMap<Key, Verdict>,
     fed: Vec<String>,
 }
 
@@ -23,11 +31,11 @@ impl Verdicts {
     }
 
     pub(crate) fn from(plan: &Plan, way: &Arrangement, found: &[Finding]) -> Self {
-        let mut by_key: BTreeMap<Key, (Status, Sentence)> = BTreeMap::new();
+        let mut by_key: BTreeMap<Key, Verdict> = BTreeMap::new();
         for it in found {
-            let verdict = (it.status, it.message.clone());
+            let verdict = Verdict { status: it.status, message: it.message.clone(), unstated: it.unstated };
             let known = by_key.entry(key(it)).or_insert_with(|| verdict.clone());
-            if verdict.0 > known.0 {
+            if verdict.status > known.status {
                 *known = verdict;
             }
         }
@@ -38,7 +46,7 @@ impl Verdicts {
 
     /// The status of what a finding is of; it holds where nothing is said of it.
     pub(crate) fn status(&self, finding: &Finding) -> Status {
-        self.by_key.get(&key(finding)).map_or(Status::Holds, |it| it.0)
+        self.by_key.get(&key(finding)).map_or(Status::Holds, |it| it.status)
     }
 
     /// What is worse here than it was `before`, the worst first: a verdict, or something that is not fed any more. What
@@ -57,22 +65,23 @@ impl Verdicts {
                 before.by_key.get(&(key.0, name, key.2, key.3))
             });
             match was {
-                Some(was) => now.0 > was.0,
-                None => now.0 == Status::Trips,
+                Some(was) => now.status > was.status,
+                None => now.status == Status::Trips,
             }
         });
-        worse.map(|(_, now)| now.clone()).max_by_key(|it| it.0)
+        worse.map(|(_, now)| (now.status, now.message.clone())).max_by_key(|it| it.0)
     }
 
     /// The worst verdict of a kind at a place.
     pub(crate) fn of_code(&self, code: Code, place: &str) -> Status {
         let own = self.by_key.iter().filter(|it| it.0.0 == code && it.0.1 == place);
-        own.map(|it| it.1.0).max().unwrap_or(Status::Holds)
+        own.map(|it| it.1.status).max().unwrap_or(Status::Holds)
     }
 
-    /// The worst verdict of some kinds among some places.
-    pub(crate) fn worst_of(&self, of: impl Fn(Code, &str) -> bool) -> Status {
-        self.by_key.iter().filter(|it| of(it.0.0, &it.0.1)).map(|it| it.1.0).max().unwrap_or(Status::Holds)
+    /// The worst verdict of some kinds among some places; `of` is asked with the kind, the place, and what nobody stated.
+    pub(crate) fn worst_of(&self, of: impl Fn(Code, &str, Option<Unstated>) -> bool) -> Status {
+        let some = self.by_key.iter().filter(|(key, it)| of(key.0, &key.1, it.unstated));
+        some.map(|it| it.1.status).max().unwrap_or(Status::Holds)
     }
 }
 

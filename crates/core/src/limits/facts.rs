@@ -1,18 +1,18 @@
 //! What can be told of an arrangement without solving it: kinds of current, plugs, polarity,
 //! waves, fuses, a panel's open voltage in the cold, charging in the cold.
 
-use super::finding::Code;
+use super::finding::{Code, Unstated};
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
-use super::wire::ampacity;
 use super::words::{CHECK_POLARITY, PANEL, SHORT_CIRCUIT, amount};
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
 use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
 use crate::plan::device::Current;
 use crate::plan::source::InputKind;
-use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, Source, Waveform};
+use crate::plan::{Arrangement, ConverterKind, Feed, Fuse, Plan, Port, PortVoltage, Source, Waveform};
 use crate::say::Name;
+use crate::wire::ampacity;
 use crate::working::Term;
 
 /// Nearer than this share below a largest voltage is tight.
@@ -41,6 +41,8 @@ pub(super) struct Fact {
     pub(super) caution: Option<&'static str>,
     /// The moment at which it is so.
     pub(super) moment: Moment,
+    /// What nobody stated, where that alone leaves it open.
+    pub(super) unstated: Option<Unstated>,
 }
 
 /// What stands at the far end of a feed, as far as plugs and voltages go.
@@ -103,6 +105,8 @@ impl<'a> FarEnd<'a> {
 /// Everything that can be told without solving.
 pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let mut list = Vec::new();
+    let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
+    list.extend(plan.kit.sources.iter().filter(used).flat_map(|it| super::breaking::strings(plan, it)));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
         let from = Name(plan.label(feed.from.item.as_str()));
@@ -162,6 +166,7 @@ fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> F
         terms: Vec::new(),
         caution: (!fits).then_some(CHECK_POLARITY),
         moment: Moment::Running,
+        unstated: None,
     }
 }
 
@@ -199,6 +204,7 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
         terms: Vec::new(),
         caution: None,
         moment: Moment::Running,
+        unstated: None,
     })
 }
 
@@ -228,6 +234,7 @@ fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Opti
         terms: Vec::new(),
         caution: (fit != Fit::Fits).then_some(CHECK_POLARITY),
         moment: Moment::Running,
+        unstated: None,
     })
 }
 
@@ -282,6 +289,7 @@ fn polarity(
         terms: Vec::new(),
         caution: (poles != Poles::Agree).then_some(CHECK_POLARITY),
         moment: Moment::Running,
+        unstated: None,
     })
 }
 
@@ -292,28 +300,42 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
     if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
     {
-        let rating = amount(fuse.rating_a.get(), "A");
-        list.push(Fact {
-            code: Code::FuseSize,
-            place: feed.to.name(),
-            status: Status::Trips,
-            value: fuse.rating_a.get(),
-            limit: carries,
-            unit: "A",
-            message: format!(
-                "Too large: the fuse of {name} is {rating}, and its lead is planned for {}; the lead may overheat before the fuse opens.",
-                amount(carries, "A")
-            ),
-            brief: format!("fuse of {name} too large"),
-            rule: "a fuse is no larger than what its lead is planned for; local codes rule",
-            formula: "t1",
-            terms: vec![Term::figure("fuse", &fuse.rating_a), Term::computed("planned for the lead", carries, "A")],
-            caution: Some(SHORT_CIRCUIT),
-            moment: Moment::Running,
-        });
+        list.push(too_large(feed, name, fuse, &format!("the fuse of {name}"), carries));
+    }
+    if let (Some(fuse), Some(carries)) = (&feed.fuse_far, carries)
+        && fuse.rating_a.get() > carries * (1.0 + 1e-9)
+    {
+        let end = format!("the fuse at the far end of the lead to {name}");
+        list.push(too_large(feed, name, fuse, &end, carries));
     }
     list.extend(super::guard::missing(plan, arrangement, feed, name));
+    list.extend(super::guard::missing_far(plan, feed, name));
+    list.extend(super::breaking::ratings(plan, arrangement, feed, name));
     list
+}
+
+/// A fuse that its lead does not outlast.
+fn too_large(feed: &Feed, name: Name<'_>, fuse: &Fuse, called: &str, carries: f64) -> Fact {
+    let rating = amount(fuse.rating_a.get(), "A");
+    Fact {
+        code: Code::FuseSize,
+        place: feed.to.name(),
+        status: Status::Trips,
+        value: fuse.rating_a.get(),
+        limit: carries,
+        unit: "A",
+        message: format!(
+            "Too large: {called} is {rating}, and its lead is planned for {}; the lead may overheat before the fuse opens.",
+            amount(carries, "A")
+        ),
+        brief: format!("fuse of {name} too large"),
+        rule: "a fuse is no larger than what its lead is planned for; local codes rule",
+        formula: "t1",
+        terms: vec![Term::figure("fuse", &fuse.rating_a), Term::computed("planned for the lead", carries, "A")],
+        caution: Some(SHORT_CIRCUIT),
+        moment: Moment::Running,
+        unstated: None,
+    }
 }
 
 /// Direct current above this can kill, V (the limit of extra-low voltage without ripple, IEC 60364-4-41).
@@ -358,6 +380,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
         ],
         caution: (status != Status::Holds || open_v > DANGEROUS_V).then_some(PANEL),
         moment: Moment::Running,
+        unstated: None,
     })
 }
 
@@ -411,6 +434,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
             "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.",
         ),
         moment: Moment::Running,
+        unstated: None,
     })
 }
 
@@ -461,6 +485,7 @@ fn charging(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<
         terms: vec![Term::computed("volts while it is filled", value, "V")],
         caution: (status == Status::Trips).then_some(CHECK_POLARITY),
         moment: Moment::Charging,
+        unstated: None,
     })
 }
 
@@ -509,5 +534,6 @@ fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>
         terms: Vec::new(),
         caution: Some(CHECK_POLARITY),
         moment: Moment::Running,
+        unstated: None,
     })
 }

@@ -45,6 +45,8 @@ word_enum!(
         Connector = "connector",
         /// A lead off a bare battery or vehicle without a fuse.
         FuseMissing = "fuse-missing",
+        /// The voltage and the current that a fuse must break in a short circuit.
+        FuseRating = "fuse-rating",
         /// Current of a feed against its fuse, and the fuse against its lead.
         FuseSize = "fuse-size",
         /// Current of a feed against what its lead is planned for.
@@ -63,6 +65,18 @@ word_enum!(
         RideThrough = "ride-through",
         /// Power for being on, against what is carried.
         IdleDraw = "idle-draw",
+    }
+);
+
+word_enum!(
+    /// What nobody stated, so that a verdict is open.
+    Unstated {
+        /// How a fuse is built, or what it breaks.
+        FuseType = "fuse-type",
+        /// The size of a lead.
+        LeadSize = "lead-size",
+        /// What opens a port in a short circuit.
+        Protection = "protection",
     }
 );
 
@@ -105,6 +119,8 @@ pub struct Finding {
     pub working: Working,
     /// What to mind where it can hurt someone.
     pub caution: Option<Sentence>,
+    /// What nobody stated, where that alone leaves the verdict open.
+    pub unstated: Option<Unstated>,
     /// Other moments and charges at which it is not well either.
     pub also: Vec<Elsewhere>,
     /// What would mend it, computed; empty where it is well, or was not asked for.
@@ -184,7 +200,9 @@ fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Fin
     let mut order: Vec<usize> = (0..list.len()).collect();
     order.sort_unstable_by(|&one, &other| {
         let (a, b) = (&list[one], &list[other]);
-        let urgent = b.status.cmp(&a.status).then(ranks[one].cmp(&ranks[other])).then(a.code.cmp(&b.code));
+        // What merely nobody stated stands behind what was looked at.
+        let urgent = b.status.cmp(&a.status).then(a.unstated.cmp(&b.unstated));
+        let urgent = urgent.then(ranks[one].cmp(&ranks[other])).then(a.code.cmp(&b.code));
         urgent.then_with(|| (&a.place, a.unit, &a.message).cmp(&(&b.place, b.unit, &b.message)))
     });
     // A finding is large: it is moved once, into its place.
@@ -269,6 +287,7 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
             Term::computed("value", fact.value, fact.unit),
         ),
         caution: medical.or(fact.caution).map(Into::into),
+        unstated: fact.unstated,
         also: Vec::new(),
         mends: Vec::new(),
     }
@@ -310,6 +329,7 @@ impl Told<'_> {
             brief: sentences::brief(&gauge, worst).into(),
             working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
             caution: sentences::caution(plan, &gauge, worst).map(Into::into),
+            unstated: None,
             also: also.collect(),
             mends: Vec::new(),
             place: gauge.place,

@@ -4,13 +4,13 @@ use super::bound::{After, Bound, HoldUp, Measure};
 use super::finding::Code;
 use super::heat::lead_tau;
 use super::verdict::{Lasts, Levels, Verdict};
-use super::wire::ampacity;
 use crate::figure::Figure;
 use crate::network::{Moment, Network, Reading, Solver};
 use crate::plan::device::{AfterLoss, Current};
 use crate::plan::source::LineMode;
 use crate::plan::{Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind};
 use crate::quantity::{Quantity, Volts};
+use crate::wire::{ampacity, area};
 use std::collections::HashMap;
 
 /// The moments at which a limit is read.
@@ -153,7 +153,7 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
     }
     let Some(cable) = &feed.cable else { return };
     push(list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
-    if let (Some(limit), Some(area)) = (ampacity(cable, plan.site.ambient()), crate::network::area(cable)) {
+    if let (Some(limit), Some(area)) = (ampacity(cable, plan.site.ambient()), area(cable)) {
         let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area.0) };
         push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
     }

@@ -8,16 +8,17 @@
 //! alternating current are left to the local code.
 
 use super::facts::{Fact, standing};
-use super::finding::Code;
+use super::finding::{Code, Unstated};
+use super::plugs::settled;
 use super::verdict::Status;
-use super::wire::{ampacity, largest_fuse};
 use super::words::{SHORT_CIRCUIT, amount};
 use crate::figure::Figure;
 use crate::network::Moment;
 use crate::plan::device::Current;
 use crate::plan::port::ProtectionKind;
-use crate::plan::{Arrangement, Feed, Plan, Port, PortVoltage};
+use crate::plan::{Arrangement, ConverterKind, Feed, Material, Plan, Port, PortVoltage, Source, SourceKind};
 use crate::say::Name;
+use crate::wire::{ampacity, areas, largest_fuse, planned_amps};
 
 /// What stands upstream of a lead.
 enum Upstream {
@@ -49,6 +50,9 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
     }
     if let Some(fuse) = &feed.fuse {
         let rating = fuse.rating_a.get();
+        if carries.is_none() {
+            return Some(unknown_lead(feed, name, rating));
+        }
         let sentence = format!("Holds: the lead to {name} has a fuse of {}.", amount(rating, "A"));
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
@@ -59,8 +63,9 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
     let limit = carries.unwrap_or(0.0);
     Some(match upstream(port) {
         Upstream::Opens(rating) => match carries {
+            None => unknown_lead(feed, name, rating),
             Some(carries) if rating > carries * (1.0 + 1e-9) => too_large(feed, name, rating, carries),
-            _ => {
+            Some(_) => {
                 let sentence = format!(
                     "Holds: what {label} hands out opens at {}, and the lead to {name} outlasts that.",
                     amount(rating, "A")
@@ -68,20 +73,18 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
                 fact(feed, name, Status::Holds, (rating, carries.unwrap_or(rating)), sentence)
             }
         },
-        Upstream::Unrated => fact(
+        Upstream::Unrated => open(
             feed,
             name,
-            Status::Unproven,
-            (0.0, limit),
+            limit,
             format!(
                 "Fuse not known: {label} has one for the lead to {name}, and nobody stated its amperes. Read them on it.{fitting}"
             ),
         ),
-        Upstream::Unknown => fact(
+        Upstream::Unknown => open(
             feed,
             name,
-            Status::Unproven,
-            (0.0, limit),
+            limit,
             format!(
                 "Fuse not known: what the outlet of {label} may carry opens nothing by itself. State the fuse or breaker that it has, or fit one on the lead to {name}.{fitting}"
             ),
@@ -129,11 +132,22 @@ fn behind(
 
 /// A lead off a direct-current outlet that gives a voltage of its own.
 fn outlet(plan: &Plan, feed: &Feed, port: &Port, name: Name<'_>, carries: Option<f64>) -> Option<Fact> {
-    let carries = carries?;
-    if port.current != Current::Dc || feed.fuse.as_ref().is_some_and(|it| it.rating_a.get() <= carries * (1.0 + 1e-9)) {
+    if port.current != Current::Dc {
         return None;
     }
-    let gives = delivers(port, feed.voltage_v.as_ref().map(Figure::get))?;
+    let gives = delivers(port, feed.voltage_v.as_ref().map(Figure::get));
+    let opens = feed.fuse.as_ref().map(|it| it.rating_a.get()).into_iter().chain(gives).reduce(f64::min);
+    let Some(carries) = carries else {
+        // Cords that belong to a plug of a standard, and those of adapters, are their makers'.
+        let adapter = plan.converter(feed.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
+        let own = adapter || settled(port.connector.as_deref());
+        let thinnest = areas().next().map_or(0.0, |it| planned_amps(Material::Copper, it));
+        return opens.filter(|it| !own && *it > thinnest).map(|it| unknown_lead(feed, name, it));
+    };
+    if feed.fuse.as_ref().is_some_and(|it| it.rating_a.get() <= carries * (1.0 + 1e-9)) {
+        return None;
+    }
+    let gives = gives?;
     (gives > carries * (1.0 + 1e-9)).then(|| {
         let sentence = format!(
             "No fuse: the outlet of {} gives {} for good, and the lead to {name} is planned for {}; fit a fuse of its own, or a thicker lead.",
@@ -173,6 +187,57 @@ fn delivers(port: &Port, picked_v: Option<f64>) -> Option<f64> {
     rating.map(Figure::get).into_iter().chain(by_amps).chain(by_watts).reduce(f64::min)
 }
 
+/// A lead of which nobody knows what opens above it.
+fn open(feed: &Feed, name: Name<'_>, limit: f64, sentence: String) -> Fact {
+    Fact { unstated: Some(Unstated::Protection), ..fact(feed, name, Status::Unproven, (0.0, limit), sentence) }
+}
+
+/// A lead of which nobody stated the size, behind what opens at so many amperes.
+fn unknown_lead(feed: &Feed, name: Name<'_>, rating: f64) -> Fact {
+    let least = areas().find(|it| planned_amps(Material::Copper, *it) >= rating);
+    let least = least.map_or_else(String::new, |it| format!(", {} of copper or more", amount(it, "mm²")));
+    let sentence = format!(
+        "Lead not known: nobody stated the size of the lead to {name}; what opens above it opens at {}, which only a lead outlasts that is planned for it{least}.",
+        amount(rating, "A")
+    );
+    Fact {
+        brief: format!("lead to {name} not known"),
+        unstated: Some(Unstated::LeadSize),
+        ..fact(feed, name, Status::Unproven, (0.0, 0.0), sentence)
+    }
+}
+
+/// A lead into a battery is fed by that battery too: a fuse at its end.
+pub(super) fn missing_far(plan: &Plan, feed: &Feed, name: Name<'_>) -> Option<Fact> {
+    at_battery(plan, feed)?;
+    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
+    if let Some(fuse) = &feed.fuse_far {
+        let rating = fuse.rating_a.get();
+        if carries.is_none() {
+            return Some(unknown_lead(feed, name, rating));
+        }
+        let sentence =
+            format!("Holds: the lead that charges {name} has a fuse of {} at its battery.", amount(rating, "A"));
+        return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
+    }
+    let fitting = carries
+        .and_then(largest_fuse)
+        .map_or_else(String::new, |it| format!(" Fit one of at most {} there, which the lead outlasts.", amount(it, "A")));
+    let sentence = format!(
+        "No fuse: {name} feeds the lead that charges it in a short circuit, and has none at its own end.{fitting}"
+    );
+    Some(fact(feed, name, Status::Trips, (0.0, carries.unwrap_or(0.0)), sentence))
+}
+
+/// The battery at whose end a lead wants a fuse: that which the lead charges.
+pub(super) fn at_battery<'a>(plan: &'a Plan, feed: &Feed) -> Option<&'a Source> {
+    feed.to.input.as_ref()?;
+    let source = plan.source(feed.to.item.as_str())?;
+    // The input of a closed box is its maker's, and a battery without cells in the plan is such a box.
+    let open = matches!(source.kind, SourceKind::Battery | SourceKind::Vehicle);
+    source.battery.as_ref().filter(|it| open && it.cells.is_some()).map(|_| source)
+}
+
 fn too_large(feed: &Feed, name: Name<'_>, above: f64, carries: f64) -> Fact {
     let sentence = format!(
         "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one of its own.",
@@ -200,6 +265,7 @@ fn fact(feed: &Feed, name: Name<'_>, status: Status, (value, limit): (f64, f64),
         terms: Vec::new(),
         caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
         moment: Moment::Running,
+        unstated: None,
     }
 }
 

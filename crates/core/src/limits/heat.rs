@@ -66,7 +66,8 @@ pub(super) fn fuse(value: f64, lasts: Lasts, rating: f64, tight_from: f64) -> Ve
     match lasts {
         Lasts::Seconds(seconds) if seconds <= least => Verdict { status: Status::Brief, allowed_s: Some(least) },
         Lasts::Seconds(seconds) if seconds <= most => Verdict { status: Status::Unproven, allowed_s: Some(most) },
-        Lasts::Unknown if within(2.0) => plain(Status::Unproven),
+        // How long it lasts decides, and nobody knows.
+        Lasts::Unknown => plain(Status::Unproven),
         _ => Verdict { status: Status::Trips, allowed_s: Some(most) },
     }
 }
@@ -133,7 +134,7 @@ mod tests {
         assert_eq!(judged(5.0, 1e6), Status::Tight);
         assert_eq!(fuse(5.1, Lasts::ForEver, 5.0, 0.8).status, Status::Trips);
         assert_eq!(fuse(9.0, Lasts::Unknown, 5.0, 0.8).status, Status::Unproven);
-        assert_eq!(fuse(60.0, Lasts::Unknown, 5.0, 0.8).status, Status::Trips);
+        assert_eq!(fuse(60.0, Lasts::Unknown, 5.0, 0.8).status, Status::Unproven);
     }
 
     #[test]

@@ -1,19 +1,20 @@
 //! What would mend a finding, found by trying it on the real network.
 
 use super::bound::{DROP_TIGHT, DROP_TOO_MUCH};
+use super::breaking::{self, Fault};
 use super::door::Verdicts;
 use super::facts::asks;
-use super::finding::{Code, Finding, findings};
+use super::finding::{Code, Finding, Unstated, findings};
 use super::survey::charge_named;
 use super::verdict::Status;
 use super::weakest::{WeakestLink, weakest};
-use super::wire::{areas, fuses};
 use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path, words};
-use crate::network::{Moment, Network, Reading, Solver, area, conductor_ohms};
-use crate::plan::{Arrangement, Feed, Fuse, Limit, Material, Plan, Port, PortVoltage, SourceKind};
+use crate::network::{Moment, Network, Reading, Solver};
+use crate::plan::{Arrangement, Cable, Feed, Limit, Plan, Port, PortVoltage, SourceKind};
 use crate::say::{Name, Sentence};
+use crate::wire::{area, areas, fuses, lead as lead_of};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -200,8 +201,6 @@ impl Patient<'_> {
         let feed = &self.arrangement.feeds[index];
         let Some(cable) = &feed.cable else { return Vec::new() };
         let (plan, ambient) = (self.plan, self.plan.site.ambient());
-        let material = cable.material.unwrap_or(Material::Copper);
-        let contacts = cable.contact_ohm.as_ref().map_or(0.0, Figure::get);
         let (length, Some(area)) = (cable.length_m.get(), area(cable)) else { return Vec::new() };
         let mut network = Network::build(plan, self.arrangement, ambient);
         let Some(node) = network.feeds().find(|(_, feed)| *feed == index).map(|(node, _)| node) else {
@@ -212,7 +211,9 @@ impl Patient<'_> {
         let most = if self.finding.status == Status::Trips { DROP_TOO_MUCH } else { DROP_TIGHT };
         // A look at the worst moment alone says what is worth being judged whole.
         let mut well = |length: f64, area: f64| {
-            network.set_ohms(node, conductor_ohms(material, length, area, ambient).0 + contacts);
+            let size = Some(Figure::assumed(area));
+            let trial = Cable { length_m: Figure::assumed(length), area_mm2: size, awg: None, ..cable.clone() };
+            network.set_lead(node, lead_of(Some(&trial), ambient));
             let mut solver = Solver::new(&network);
             solver.solve(&loads, &open_v);
             let far = solver.read(Reading::FarVolts(node));
@@ -285,6 +286,9 @@ impl Patient<'_> {
 
     /// The smallest standard fuse that carries what flows and that the lead outlasts; else a thicker lead for it.
     fn fuse(&self, index: usize) -> Vec<Mend> {
+        let feed = &self.arrangement.feeds[index];
+        let near = breaking::at_near(self.plan, self.arrangement, feed);
+        let far = super::guard::at_battery(self.plan, feed).map(|it| breaking::of_store(self.plan, it, 0.0));
         let fuse = fuses().find_map(|rating| {
             let says = |then| {
                 let name = self.name();
@@ -295,7 +299,7 @@ impl Patient<'_> {
                 );
                 self.mend(Remedy::Fuse, Some(rating), "A", sentence)
             };
-            let change = |feed: &mut Feed| feed.fuse = Some(Fuse { rating_a: Figure::assumed(rating) });
+            let change = |feed: &mut Feed| fused(feed, rating, (near, far));
             self.with_feed(index, Status::Holds, change, says)
         });
         fuse.into_iter().chain(self.thick_enough(index)).collect()
@@ -391,7 +395,8 @@ impl Patient<'_> {
         let plain = self.whole(&trial, index);
         let ((whole, to_look), fuse) = plain.map(|it| (it, None)).or_else(|| {
             let mut fused = |rating: f64| {
-                trial.feeds[index].fuse = Some(Fuse { rating_a: Figure::assumed(rating) });
+                let fault = breaking::at_near(self.plan, &trial, &trial.feeds[index]);
+                trial.feeds[index].fuse = Some(breaking::fitting(rating, fault));
                 Some((self.whole(&trial, index)?, Some(rating)))
             };
             // Only a fuse can be what is missing: everything else is judged the same without it.
@@ -403,7 +408,12 @@ impl Patient<'_> {
         let changed = trial.feeds.swap_remove(index);
         let to = Name(self.plan.label(changed.to.item.as_str()));
         let with = fuse.map_or_else(String::new, |it| format!(" and a fuse of {} in its lead", amount(it, "A")));
-        let look = if to_look { "; verify polarity and plug with a meter first" } else { "" };
+        let look = match (to_look.meter, to_look.unstated) {
+            (true, false) => "; verify polarity and plug with a meter first",
+            (true, true) => "; verify polarity and plug with a meter first, and look up what nobody stated of its lead",
+            (false, true) => "; look up what nobody stated of its lead first",
+            (false, false) => "",
+        };
         let sentence = format!("{name}, {port_name} {well} with {to} on it{with}{look}.");
         let place = format!("{item}/{}", port.id);
         let mend = self.mend(Remedy::OtherPort, None, "", sentence);
@@ -411,20 +421,23 @@ impl Patient<'_> {
     }
 
     /// How everything on the way of a feed and behind it stands in a trial that goes through the door; none where it is
-    /// worse than tight, and whether its polarity or plugs are still to be verified. The promise is of all of it, not of the
+    /// worse than tight, and what is still to be verified. The promise is of all of it, not of the
     /// finding alone.
-    fn whole(&self, trial: &Arrangement, index: usize) -> Option<(Status, bool)> {
+    fn whole(&self, trial: &Arrangement, index: usize) -> Option<(Status, ToLook)> {
         let (then, after) = self.judged(self.plan, trial)?;
         let mut chain = trial.chain(trial.feeds[index].from.item.as_str());
         chain.insert(0, index);
         let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
         chain.extend((0..trial.feeds.len()).filter(behind));
         let is_here = |place: &str| self.plan.is_on_way(trial, &chain, place);
-        // Polarity and plugs are looked at with a meter, from whatever port it is fed.
+        // Polarity and plugs are looked at with a meter, and what nobody stated is looked up, from whatever port it is fed;
+        // but a fuse that may be missing is fitted.
         let by_meter = |code| matches!(code, Code::Polarity | Code::Connector);
-        let whole = after.worst_of(|code, place| !by_meter(code) && is_here(place)).max(then);
-        let to_look = after.worst_of(|code, place| by_meter(code) && is_here(place)) > Status::Tight;
-        (whole <= Status::Tight).then_some((whole, to_look))
+        let looked_up = |it: Option<Unstated>| it.is_some_and(|it| it != Unstated::Protection);
+        let whole = after.worst_of(|code, place, it| !by_meter(code) && !looked_up(it) && is_here(place)).max(then);
+        let meter = after.worst_of(|code, place, _| by_meter(code) && is_here(place)) > Status::Tight;
+        let unstated = after.worst_of(|_, place, it| looked_up(it) && is_here(place)) > Status::Tight;
+        (whole <= Status::Tight).then_some((whole, ToLook { meter, unstated }))
     }
 
     /// Whether a lead from a port wants a fuse that it has not got.
@@ -462,14 +475,7 @@ impl Patient<'_> {
             "phases": [{"when": "running", "watts": watts}]});
         plan.kit.devices.push(FromJson::from_json(&device, &Path::Root).ok()?);
         let target = crate::plan::arrangement::Target { item: crate::plan::Id::new("more-load").ok()?, input: None };
-        trial.feeds.push(Feed {
-            from,
-            to: target,
-            cable: None,
-            fuse: None,
-            voltage_v: None,
-            hand_switchover_minutes: None,
-        });
+        trial.feeds.push(Feed::bare(from, target));
         self.judged(&plan, &trial).map(|it| it.0)
     }
 
@@ -494,8 +500,26 @@ impl Patient<'_> {
     }
 }
 
+/// What is still to be looked at before something is plugged over.
+#[derive(Debug, Clone, Copy)]
+struct ToLook {
+    meter: bool,
+    unstated: bool,
+}
+
 fn stands(then: Status) -> &'static str {
     if then == Status::Holds { "it holds" } else { "it is tight" }
+}
+
+/// A fuse at each end of a feed that wants one, of the types that break what they meet there.
+fn fused(feed: &mut Feed, rating: f64, (near, far): (Option<Fault>, Option<Fault>)) {
+    let wants_near = feed.fuse.is_some() || far.is_none() || near.is_some_and(|it| it.amps.is_some());
+    if wants_near {
+        feed.fuse = Some(breaking::fitting(rating, near));
+    }
+    if far.is_some() {
+        feed.fuse_far = Some(breaking::fitting(rating, far));
+    }
 }
 
 fn with_area(feed: &mut Feed, area_mm2: f64) {
@@ -544,26 +568,4 @@ fn with_rating(plan: &Plan, finding: &Finding, rating: f64) -> Option<Plan> {
         }
     }
     Some(plan)
-}
-
-/// Keeps the resistance of a lead in one place: what the trials above set is what a plan would give.
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::network::resistance;
-    use crate::plan::Cable;
-
-    #[test]
-    fn a_trial_has_the_resistance_of_a_plan() {
-        let cable = Cable {
-            length_m: 7.0.into(),
-            area_mm2: Some(1.5.into()),
-            awg: None,
-            material: None,
-            contact_ohm: Some(0.01.into()),
-        };
-        let ambient = crate::quantity::Celsius(12.0);
-        let trial = conductor_ohms(Material::Copper, 7.0, 1.5, ambient).0 + 0.01;
-        assert!((trial - resistance(Some(&cable), ambient).0).abs() < 1e-15);
-    }
 }

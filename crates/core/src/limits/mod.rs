@@ -7,12 +7,13 @@
 //! - `gauge`: every limit of an arrangement, and where its value is read
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
-//! - `facts`: what can be told without solving; `plugs`: connectors and polarity; `wire`: planning figures of leads
+//! - `facts`: what can be told without solving; `plugs`: connectors and polarity
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
 mod board;
 mod bound;
+mod breaking;
 mod door;
 mod facts;
 mod finding;
@@ -28,13 +29,13 @@ mod verdict;
 mod watch;
 mod weakest;
 mod windows;
-mod wire;
 mod words;
 
+pub(crate) use breaking::fitted_fuse;
 pub use board::{Board, Carried, Mark, boards};
 pub(crate) use door::Verdicts;
 pub(crate) use facts::asks;
-pub use finding::{Code, Elsewhere, Finding, all_findings, findings};
+pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};
 pub use heat::{fuse_times, lead_carries_s};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, poles, settled};
@@ -44,7 +45,5 @@ pub use verdict::{Lasts, Levels, Status, Verdict, judge};
 pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, tightest, weakest};
 pub use windows::{Break, Window, first_break, windows};
-pub use wire::{ampacity, in_heat, next_fuse, planned_amps};
-pub(crate) use wire::{areas, fuses};
 pub(crate) use words::when;
 pub use words::{amount, percent};

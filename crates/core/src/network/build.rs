@@ -5,7 +5,6 @@
 //! that the region above sees is a constant power. A region is a tree of nodes, one per
 //! feed; nodes stand parents first, regions stand upstream first.
 
-use super::cable::resistance;
 use super::load::Load;
 use super::moment::fed;
 use crate::chemistry::{self, Chemistry};
@@ -14,6 +13,7 @@ use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
 use crate::plan::{Arrangement, ConverterKind, Feed, LossLaw, Plan, Port, Source, SourceKind};
 use crate::quantity::Celsius;
+use crate::wire::{Lead, lead};
 use std::collections::HashMap;
 
 /// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
@@ -111,8 +111,8 @@ pub(super) struct Node {
     pub(super) feed: usize,
     /// The node whose voltage it hangs on; `None` for the region's own supply.
     pub(super) parent: Option<usize>,
-    /// Resistance of the lead with its contacts, Ω.
-    pub(super) ohms: f64,
+    /// The lead with its contacts.
+    pub(super) lead: Lead,
     pub(super) end: End,
     /// Index into [`Network::ports`] of the port that the feed leaves.
     pub(super) port: usize,
@@ -137,6 +137,8 @@ pub(super) struct Region {
     /// Whether a converter in it gives on its input's voltage with a loss of its own, so that powers count and not
     /// currents alone.
     pub(super) passes_power: bool,
+    /// Whether a lead in it has the more resistance the more flows.
+    pub(super) warms: bool,
 }
 
 /// A converter in use.
@@ -343,7 +345,7 @@ impl<'a> Builder<'a> {
         while next < feeds.len() {
             let (index, parent, port) = feeds[next];
             let feed = &self.arrangement.feeds[index];
-            let ohms = resistance(feed.cable.as_ref(), self.ambient).0;
+            let lead = lead(feed.cable.as_ref(), self.ambient);
             let node = self.network.nodes.len();
             let item = feed.to.item.as_str();
             let end = if let Some(converter) = self.plan.converter(item) {
@@ -372,7 +374,7 @@ impl<'a> Builder<'a> {
                 let most_w = self.panel_gives(feed);
                 End::Input(found.map_or_else(ChargeInput::default, |(source, it)| ChargeInput::of(source, it, most_w)))
             };
-            self.network.nodes.push(Node { feed: index, parent, ohms, end, port });
+            self.network.nodes.push(Node { feed: index, parent, lead, end, port });
             next += 1;
         }
         let passes = |it: &Node| match it.end {
@@ -380,6 +382,7 @@ impl<'a> Builder<'a> {
             _ => false,
         };
         let passes_power = self.network.nodes[first..].iter().any(passes);
-        self.network.regions.push(Region { supply, first, end: self.network.nodes.len(), passes_power });
+        let warms = self.network.nodes[first..].iter().any(|it| it.lead.per_square_amp > 0.0);
+        self.network.regions.push(Region { supply, first, end: self.network.nodes.len(), passes_power, warms });
     }
 }

@@ -1,11 +1,11 @@
 //! A lead that cannot carry its load at any voltage, and what could.
 
 use super::build::{End, Network};
-use super::cable::{area, conductor_ohms, resistance};
 use super::load::Load;
 use super::solve::{Broken, Solver};
-use crate::plan::{Arrangement, Material};
+use crate::plan::Arrangement;
 use crate::quantity::Celsius;
+use crate::wire::{Lead, area, per_metre};
 use serde::Serialize;
 
 /// A feed, or a source's own resistance, that has no stable state under its load.
@@ -95,25 +95,28 @@ fn lead(
     let stable = stable_ohms(network, node, loads, open_v);
     let cable = feed.cable.as_ref();
     let contacts = cable.and_then(|it| it.contact_ohm.as_ref()).map_or(0.0, crate::figure::Figure::get);
-    let material = cable.and_then(|it| it.material).unwrap_or(Material::Copper);
     let conductor = stable.map(|ohms| ohms - contacts).filter(|ohms| *ohms > 0.0);
     let (length, area) = (cable.map(|it| it.length_m.get()), cable.and_then(area));
-    let per_metre = area.map(|it| conductor_ohms(material, 1.0, it.0, ambient).0);
+    // What the current adds stays as it is: a shorter lead carries no less, a thicker one is cooler than told.
+    let warm = if this.lead.ohms > contacts { (this.lead.at(f64::INFINITY) - contacts) / (this.lead.ohms - contacts) } else { 1.0 };
+    let per_metre = cable.and_then(|it| per_metre(it, ambient)).map(|it| it * warm);
     Collapse {
         at: feed.to.to_string(),
         inside_source: false,
         near_v,
-        ohms: resistance(cable, ambient).0,
+        ohms: this.lead.ohms,
         wanted_w,
-        most_w: factor * near_v * near_v / (4.0 * this.ohms),
+        most_w: factor * near_v * near_v / (4.0 * this.lead.ohms),
         longest_m: conductor.zip(per_metre).map(|(ohms, per_metre)| ohms / per_metre),
-        least_mm2: conductor.zip(length).map(|(ohms, length)| conductor_ohms(material, length, 1.0, ambient).0 / ohms),
+        least_mm2: conductor.zip(length).zip(per_metre.zip(area)).map(|((ohms, length), (per_metre, area))| {
+            per_metre * area.0 * length / ohms
+        }),
     }
 }
 
 fn with_ohms(network: &Network, node: usize, ohms: f64) -> Network {
     let mut other = network.clone();
-    other.nodes[node].ohms = ohms;
+    other.nodes[node].lead = Lead { ohms, ..Lead::default() };
     other
 }
 
@@ -128,7 +131,7 @@ fn stable_ohms(network: &Network, node: usize, loads: &[Load], open_v: &[f64]) -
     if !stands(0.0) {
         return None;
     }
-    let (mut low, mut high) = (0.0, network.nodes[node].ohms);
+    let (mut low, mut high) = (0.0, network.nodes[node].lead.at(f64::INFINITY));
     for _ in 0..60 {
         let middle = f64::midpoint(low, high);
         if stands(middle) { low = middle } else { high = middle }

@@ -1,13 +1,12 @@
 //! The steady state of an arrangement at one moment: what would flow, unclipped by limits.
 //!
 //! # Layout
-//! - `cable`: resistance of a lead; `load`: what an item draws at a voltage
+//! - `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
 //! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
 mod build;
-mod cable;
 mod collapse;
 mod filling;
 mod load;
@@ -20,7 +19,6 @@ mod switching;
 
 pub use crate::quantity::gauge_area;
 pub use build::{Law, Network};
-pub use cable::{area, conductor_ohms, resistance};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest};
 pub use load::Load;

@@ -46,9 +46,9 @@ impl Network {
         self.nodes.iter().enumerate().map(|(node, it)| (node, it.feed))
     }
 
-    /// Gives a lead another resistance, Ω, to see what it would do.
-    pub(crate) fn set_ohms(&mut self, node: usize, ohms: f64) {
-        self.nodes[node].ohms = ohms;
+    /// Puts another lead there, to see what it would do.
+    pub(crate) fn set_lead(&mut self, node: usize, lead: crate::wire::Lead) {
+        self.nodes[node].lead = lead;
     }
 
     /// What a converter, or a port as `source/port`, draws for being on, W, where it is in use.
@@ -103,13 +103,13 @@ impl Solver<'_> {
             }
             Reading::NearVolts(node) => lit(node).map(|it| state.near[it]),
             Reading::FeedWatts(node) => {
-                lit(node).map(|it| state.watts[it] + state.amps[it] * state.amps[it] * network.nodes[it].ohms)
+                lit(node).map(|it| state.watts[it] + state.amps[it] * state.amps[it] * state.ohms[it])
             }
             Reading::FarVolts(node) => lit(node).map(|it| state.volts[it]),
             Reading::FeedAmps(node) => lit(node).map(|it| state.amps[it]),
             Reading::DropShare(node) => {
                 let lit = lit(node).filter(|it| state.near[*it] > 0.0);
-                lit.map(|it| state.amps[it] * network.nodes[it].ohms / state.near[it])
+                lit.map(|it| state.amps[it] * state.ohms[it] / state.near[it])
             }
             Reading::StageOut(node) => stage(node).map(|it| state.stage_out[it]),
             Reading::StageIdle(node) => stage(node).map(|it| network.converters[it].law.idle_w),

@@ -273,7 +273,7 @@ fn named(
     let totals = &mut evaluation.totals;
     for (index, node) in network.nodes.iter().enumerate() {
         let (volts, amps, watts) = (state.volts[index], state.amps[index], state.watts[index]);
-        let drop_v = amps * node.ohms;
+        let drop_v = amps * state.ohms[index];
         let near_v = state.near[index];
         let drop_share = if near_v > 0.0 { drop_v / near_v } else { 0.0 };
         let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share, loss_w: amps * drop_v };

@@ -13,6 +13,8 @@ use super::load::Load;
 /// Relative change of a voltage below which a step was the last that matters; the method
 /// converges quadratically, so the state is then good to rounding.
 const CLOSE: f64 = 1e-6;
+/// The same where leads warm: their resistance follows the last step, and every step is a fixed share nearer.
+const CLOSE_WARM: f64 = 1e-11;
 /// Steps after which a state is given up as having no stable solution.
 const MOST_STEPS: usize = 100;
 
@@ -34,6 +36,8 @@ pub(super) struct State {
     pub(super) near: Vec<f64>,
     /// Current, A.
     pub(super) amps: Vec<f64>,
+    /// Resistance of the lead at that current, Ω.
+    pub(super) ohms: Vec<f64>,
     /// Power at the far end, W.
     pub(super) watts: Vec<f64>,
     /// Whether the node is alive: it and everything above it is fed.
@@ -83,6 +87,7 @@ impl<'a> Solver<'a> {
             volts: vec![0.0; n],
             near: vec![0.0; n],
             amps: vec![0.0; n],
+            ohms: network.nodes.iter().map(|it| it.lead.ohms).collect(),
             watts: vec![0.0; n],
             alive: vec![true; n],
             stage_out: vec![0.0; network.converters.len()],
@@ -194,6 +199,7 @@ impl<'a> Solver<'a> {
         for node in region.first..region.end {
             if !near || self.cut[node] {
                 self.state.volts[node] = supply.open_v;
+                self.state.ohms[node] = self.network.nodes[node].lead.ohms;
             }
             self.band[node] = usize::MAX;
         }
@@ -213,7 +219,7 @@ impl<'a> Solver<'a> {
         }
         // No stable state was found in bounds: name the lead that is nearest to its limit.
         let open = (region.first..region.end).filter(|&it| !self.cut[it]);
-        let strain = |it: usize| self.slope[it] * self.network.nodes[it].ohms;
+        let strain = |it: usize| self.slope[it] * self.state.ohms[it];
         let worst = open.min_by(|&a, &b| strain(a).total_cmp(&strain(b)));
         Err(worst.map_or(supply.broken, Broken::Node))
     }
@@ -252,7 +258,7 @@ impl<'a> Solver<'a> {
         for index in (region.first..region.end).rev() {
             let node = &self.network.nodes[index];
             let (slope, offset) = self.line(index, node, loads);
-            let pivot = 1.0 + slope * node.ohms;
+            let pivot = 1.0 + slope * self.state.ohms[index];
             if pivot <= 1e-12 {
                 return Err(Broken::Node(index));
             }
@@ -267,7 +273,7 @@ impl<'a> Solver<'a> {
                 && let Some(parent) = node.parent
             {
                 let amps = offset + slope * self.state.volts[index];
-                self.real[parent] += self.real_power(index, node, loads) + amps * amps * node.ohms;
+                self.real[parent] += self.real_power(index, node, loads) + amps * amps * self.state.ohms[index];
             }
         }
         Ok(total)
@@ -323,17 +329,20 @@ impl<'a> Solver<'a> {
     /// Voltages from the supply to the leaves: whether any of them still moves.
     fn down(&mut self, region: &Region, bus: f64) -> Result<bool, Broken> {
         let mut moves = false;
+        let close = if region.warms { CLOSE_WARM } else { CLOSE };
         for index in region.first..region.end {
             let node = &self.network.nodes[index];
             let near = node.parent.map_or(bus, |parent| self.state.volts[parent]);
             let amps = self.offset[index] + self.slope[index] * near;
-            let volts = near - amps * node.ohms;
+            let ohms = node.lead.at(amps);
+            let volts = near - amps * ohms;
             if volts.is_nan() || volts <= 0.0 {
                 return Err(Broken::Node(index));
             }
-            moves |= (volts - self.state.volts[index]).abs() > CLOSE * volts;
+            moves |= (volts - self.state.volts[index]).abs() > close * volts;
             self.state.near[index] = near;
             self.state.amps[index] = amps;
+            self.state.ohms[index] = ohms;
             self.state.volts[index] = volts;
         }
         Ok(moves)
@@ -361,7 +370,7 @@ impl<'a> Solver<'a> {
     fn pass_on(&mut self, index: usize) {
         let node = &self.network.nodes[index];
         let amps = self.state.amps[index];
-        let watts = self.state.watts[index] + amps * amps * node.ohms;
+        let watts = self.state.watts[index] + amps * amps * self.state.ohms[index];
         let port = &mut self.state.port_out[node.port];
         port.0 += watts;
         port.1 += amps;

@@ -38,7 +38,7 @@ impl Solver<'_> {
             split(self.port_loss(port));
         }
         for (index, node) in network.nodes.iter().enumerate() {
-            sums.cables_w += state.amps[index] * state.amps[index] * node.ohms;
+            sums.cables_w += state.amps[index] * state.amps[index] * state.ohms[index];
             match node.end {
                 End::Device(_) => sums.delivered_w += state.watts[index],
                 End::Input(_) => sums.charging_w += state.watts[index],
@@ -102,8 +102,9 @@ impl Solver<'_> {
 
     /// Calls `each` with every feed, by its place in the arrangement, and what its lead loses, W.
     pub(crate) fn each_lead(&self, mut each: impl FnMut(usize, f64)) {
-        for (node, amps) in self.network().nodes.iter().zip(&self.state.amps) {
-            each(node.feed, amps * amps * node.ohms);
+        let flows = self.state.amps.iter().zip(&self.state.ohms);
+        for (node, (amps, ohms)) in self.network().nodes.iter().zip(flows) {
+            each(node.feed, amps * amps * ohms);
         }
     }
 

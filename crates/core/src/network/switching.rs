@@ -73,14 +73,14 @@ impl Network {
     pub(crate) fn has_cells(&self, source: usize) -> bool {
         self.sources[source].cells.is_some()
     }
-
-    /// Resistance of the lead of a feed, Ω.
-    pub(crate) fn ohms_of(&self, node: usize) -> f64 {
-        self.nodes[node].ohms
-    }
 }
 
 impl Solver<'_> {
+    /// Resistance of the lead of a feed at what flows through it, Ω.
+    pub(crate) fn ohms_at(&self, node: usize) -> f64 {
+        self.state.ohms[node]
+    }
+
     /// Lets the input at the far end of a feed take this much of what it would, 0 to 1, until the next call.
     pub(crate) fn take(&mut self, node: usize, share: f64) {
         self.takes[node] = share;

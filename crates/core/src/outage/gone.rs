@@ -94,7 +94,7 @@ impl March<'_> {
         loop {
             let feed = network.feeds().nth(at)?.1;
             metres += self.setting.way.feeds[feed].cable.as_ref().map_or(0.0, |it| it.length_m.get());
-            lost_v += self.solver.amps_at(at) * network.ohms_of(at);
+            lost_v += self.solver.amps_at(at) * self.solver.ohms_at(at);
             let port = network.port_of(at);
             let Some(stage) = network.port_converter(port) else {
                 let source = network.port_source(port).filter(|it| network.has_cells(*it))?;
@@ -314,7 +314,7 @@ impl March<'_> {
             let picked = feed.voltage_v.as_ref().map(crate::figure::Figure::get);
             // A port that follows has the volts of what stands above it.
             volts = plan.port(&feed.from).and_then(|it| it.voltage.standing(picked)).unwrap_or(volts);
-            let ohms = crate::network::resistance(feed.cable.as_ref(), plan.site.ambient()).0;
+            let ohms = crate::wire::resistance(feed.cable.as_ref(), plan.site.ambient()).0;
             let to = Name(plan.label(feed.to.item.as_str()));
             weigh(ohms, volts, &|ohms| {
                 format!("the lead to {to} has {ohms}; check its length, its area and its contacts")

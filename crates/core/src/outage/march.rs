@@ -385,7 +385,7 @@ impl<'s> March<'s> {
             for (node, lost) in flow.at_feeds.iter_mut().enumerate() {
                 let [idle, load] = self.solver.loss_at(node);
                 let amps = self.solver.amps_at(node);
-                *lost = [idle, load, amps * amps * setting.network.ohms_of(node)];
+                *lost = [idle, load, amps * amps * self.solver.ohms_at(node)];
             }
             for (port, lost) in flow.at_ports.iter_mut().enumerate() {
                 *lost = self.solver.loss_of_port(port);

@@ -2,8 +2,8 @@
 
 use super::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, FromJson, Path, reads, words};
-use crate::quantity::{Amps, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts};
+use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -14,6 +14,34 @@ words!(
         Copper = "copper",
         /// Aluminium.
         Aluminium = "aluminium",
+        /// Aluminium with a skin of copper.
+        CopperClad = "copper-clad",
+    }
+);
+
+words!(
+    /// How a conductor is made up (IEC 60228).
+    Strand {
+        /// One solid wire.
+        Solid = "solid",
+        /// A few wires, for what is laid for good: class 2.
+        Class2 = "class2",
+        /// Many fine wires, flexible: class 5.
+        Class5 = "class5",
+    }
+);
+
+words!(
+    /// How a fuse is built.
+    FuseType {
+        /// Two blades in a plastic body, plugged in.
+        Blade = "blade",
+        /// A strip in a body that is bolted down.
+        BoltDown = "bolt_down",
+        /// A block that sits on a stud, as on a battery's terminal.
+        Stud = "stud",
+        /// A fast fuse of class T, for the largest short-circuit currents.
+        ClassT = "class_t",
     }
 );
 
@@ -91,6 +119,9 @@ pub struct Feed {
     /// Its fuse, at the near end.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub fuse: Option<Fuse>,
+    /// A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit too.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fuse_far: Option<Fuse>,
     /// Which of the offered voltages it asks for, V.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub voltage_v: Option<Figure<Volts>>,
@@ -99,7 +130,14 @@ pub struct Feed {
     pub hand_switchover_minutes: Option<Figure<Minutes>>,
 }
 
-reads!(Feed { from, to, cable, fuse, voltage_v, hand_switchover_minutes });
+reads!(Feed { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes });
+
+impl Feed {
+    /// A feed without a lead, a fuse or a choice of voltage.
+    pub fn bare(from: From, to: Target) -> Self {
+        Self { from, to, cable: None, fuse: None, fuse_far: None, voltage_v: None, hand_switchover_minutes: None }
+    }
+}
 
 /// The near end of a feed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -178,28 +216,81 @@ impl schemars::JsonSchema for Target {
 pub struct Cable {
     /// Length one way, m.
     pub length_m: Figure<Metres>,
-    /// Cross-section of one conductor, mm²; above 0. Either this or `awg`.
+    /// Cross-section of one conductor, mm²; above 0. Either this, `awg` or `pairs`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub area_mm2: Option<Figure<SquareMillimetres>>,
-    /// American wire gauge; either this or `area_mm2`.
+    /// American wire gauge; either this, `area_mm2` or `pairs`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub awg: Option<Figure<Gauge>>,
+    /// Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this, `area_mm2` or `awg`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pairs: Option<Figure<Count>>,
     /// The metal; copper where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub material: Option<Material>,
+    /// How its conductors are made up. Where it is stated, they are also as warm as their current makes them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub strand: Option<Strand>,
+    /// How many leads that carry current lie together, this one counted, 1 or more; 1 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub bundle: Option<Figure<Count>>,
     /// Resistance of all its contacts together, Ω; 0 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub contact_ohm: Option<Figure<Ohms>>,
 }
 
-reads!(Cable { length_m, area_mm2, awg, material, contact_ohm });
+reads!(Cable { length_m, area_mm2, awg, pairs, material, strand, bundle, contact_ohm });
 
-/// A fuse at the near end of a feed.
+impl Cable {
+    /// A copper cable of a length one way in m and a cross-section in mm², of which nobody said more.
+    pub fn of(length_m: f64, area_mm2: f64) -> Self {
+        Self {
+            length_m: Figure::assumed(length_m),
+            area_mm2: Some(Figure::assumed(area_mm2)),
+            awg: None,
+            pairs: None,
+            material: None,
+            strand: None,
+            bundle: None,
+            contact_ohm: None,
+        }
+    }
+}
+
+/// A fuse at one end of a feed.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
 pub struct Fuse {
     /// Its rating, A; above 0.
     pub rating_a: Figure<Amps>,
+    /// How it is built; not known where left out.
+    #[serde(rename = "type", skip_serializing_if = "Option::is_none")]
+    pub built: Option<FuseType>,
+    /// The direct voltage that it can break, V; what is usual for its type where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rated_v_dc: Option<Figure<Volts>>,
+    /// The current that it can break, A; what is usual for its type where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub breaks_a: Option<Figure<Amps>>,
 }
 
-reads!(Fuse { rating_a });
+impl Fuse {
+    /// A fuse of a rating in A of which nobody said how it is built.
+    pub fn of(rating_a: f64) -> Self {
+        Self { rating_a: Figure::assumed(rating_a), built: None, rated_v_dc: None, breaks_a: None }
+    }
+}
+
+impl FromJson for Fuse {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        let mut fields = Fields::open(value, at)?;
+        let fuse = Self {
+            rating_a: fields.take("rating_a")?,
+            built: fields.take("type")?,
+            rated_v_dc: fields.take("rated_v_dc")?,
+            breaks_a: fields.take("breaks_a")?,
+        };
+        fields.close()?;
+        Ok(fuse)
+    }
+}

@@ -92,6 +92,15 @@ pub struct ConverterInput {
     /// Rising to this it comes on again, V; at least `cut_out_v`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cut_in_v: Option<Figure<Volts>>,
+    /// For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cut_out_delay_s: Option<Figure<Seconds>>,
+    /// The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for adapters where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub inrush_a: Option<Figure<Amps>>,
+    /// Whether exposed metal of it is connected to the protective earth (class I); not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub earthed: Option<bool>,
     /// The most it may draw, A.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub max_a: Option<Figure<Amps>>,
@@ -115,6 +124,9 @@ reads!(ConverterInput {
     max_v,
     cut_out_v,
     cut_in_v,
+    cut_out_delay_s,
+    inrush_a,
+    earthed,
     max_a,
     power_factor,
     connector,

@@ -173,9 +173,12 @@ pub struct DeviceInput {
     /// Which contact is positive, in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub polarity: Option<String>,
+    /// Whether exposed metal of it is connected to the protective earth (class I); not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub earthed: Option<bool>,
 }
 
-reads!(DeviceInput { current, rated_v, min_v, max_v, needs_sine, power_factor, connector, polarity });
+reads!(DeviceInput { current, rated_v, min_v, max_v, needs_sine, power_factor, connector, polarity, earthed });
 
 /// One phase of a device.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -200,9 +203,13 @@ pub struct Phase {
     /// The voltage at which `watts` is stated, V; `input.rated_v` where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub at_v: Option<Figure<Volts>>,
+    /// Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor that starts, a third to
+    /// a half.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_factor: Option<Figure<Share>>,
 }
 
-reads!(Phase { when, label, watts, seconds, share, draw, at_v });
+reads!(Phase { when, label, watts, seconds, share, draw, at_v, power_factor });
 
 /// When a device is on.
 #[derive(Debug, Clone, PartialEq, Serialize)]

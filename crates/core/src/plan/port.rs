@@ -18,6 +18,18 @@ words!(
     }
 );
 
+words!(
+    /// Whether the neutral of an outlet for alternating current is bonded to earth.
+    Neutral {
+        /// Neither conductor is bonded to earth.
+        Floating = "floating",
+        /// The neutral is bonded to earth where it is made.
+        Bonded = "bonded",
+        /// Nobody knows.
+        Unknown = "unknown",
+    }
+);
+
 /// An outlet of a source or a converter.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
@@ -46,6 +58,9 @@ pub struct Port {
     /// What opens it in a short circuit; not known where left out. A limit alone is none.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub protection: Option<Protection>,
+    /// Of an outlet for alternating current, whether its neutral is bonded to earth; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub neutral: Option<Neutral>,
     /// When it turns itself off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub auto_off: Option<AutoOff>,
@@ -54,7 +69,7 @@ pub struct Port {
     pub group: Option<Id>,
 }
 
-reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, protection, auto_off, group });
+reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, protection, neutral, auto_off, group });
 
 /// What voltage stands at a port.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -78,6 +93,9 @@ pub enum PortVoltage {
         /// The shape of the wave; sine where left out.
         #[serde(skip_serializing_if = "Option::is_none")]
         waveform: Option<Waveform>,
+        /// How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known where left out.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        distortion: Option<Figure<Share>>,
     },
     /// One of several DC voltages, as the other side asks.
     Offers {
@@ -98,7 +116,11 @@ impl FromJson for PortVoltage {
         } else if fields.has("regulated_v") {
             Self::Regulated { regulated_v: fields.take("regulated_v")? }
         } else if fields.has("ac_v") {
-            Self::Alternating { ac_v: fields.take("ac_v")?, waveform: fields.take("waveform")? }
+            Self::Alternating {
+                ac_v: fields.take("ac_v")?,
+                waveform: fields.take("waveform")?,
+                distortion: fields.take("distortion")?,
+            }
         } else if fields.has("offers_v") {
             Self::Offers { offers_v: fields.take("offers_v")? }
         } else {

@@ -20,6 +20,9 @@ pub struct Site {
     /// Temperature around cables and stores, °C; 20 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub ambient_c: Option<Figure<Celsius>>,
+    /// The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are judged by it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub record_low_c: Option<Figure<Celsius>>,
     /// What a kilowatt-hour costs.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub energy_price: Option<EnergyPrice>,
@@ -28,7 +31,7 @@ pub struct Site {
     pub policy: Option<Policy>,
 }
 
-reads!(Site { name, place, mains, ambient_c, energy_price, policy });
+reads!(Site { name, place, mains, ambient_c, record_low_c, energy_price, policy });
 
 impl Site {
     /// Temperature around cables and stores, °C; 20 where the plan is silent.

@@ -1,13 +1,14 @@
 //! Sources: batteries, power stations, backup units, vehicles, generators, mains.
 
 use super::Id;
+use super::arrangement::Fuse;
 use super::device::TimeOfDay;
 use super::port::{Group, Port};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Count, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds, Money, Ohms, PerKelvin,
+    AmpHours, Amps, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds, Money, Ohms, PerKelvin,
     Seconds, Share, Volts, WattHours, Watts,
 };
 use serde::Serialize;
@@ -43,6 +44,28 @@ words!(
         Online = "online",
         /// A battery that is always connected: no gap.
         Float = "float",
+    }
+);
+
+words!(
+    /// How a battery is computed.
+    BatteryModel {
+        /// Resistance and acceptance as they are stated, at any temperature and age.
+        Plain = "plain",
+        /// Resistance by temperature and charge, acceptance as the chemistry takes it, self-discharge.
+        Full = "full",
+    }
+);
+
+words!(
+    /// What an engine burns.
+    Fuel {
+        /// Petrol.
+        Petrol = "petrol",
+        /// Diesel.
+        Diesel = "diesel",
+        /// Gas, from a bottle or a main.
+        Gas = "gas",
     }
 );
 
@@ -86,6 +109,12 @@ pub struct Source {
     /// The panel, of a source of that kind; its ports give its working voltage and its most power.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub panel: Option<Panel>,
+    /// Whether it stands in a room or a cabin, where its gas gathers; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub indoors: Option<bool>,
+    /// The volume of that room, m³; above 0.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub room_m3: Option<Figure<CubicMetres>>,
     /// What burns fuel in it, for generators and vehicles.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub engine: Option<Engine>,
@@ -114,6 +143,8 @@ reads!(Source {
     inputs,
     alternator,
     panel,
+    indoors,
+    room_m3,
     engine,
     price,
     weight_kg,
@@ -139,9 +170,21 @@ pub struct Battery {
     /// The hours over which the capacity is rated; the chemistry's habit where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rated_hours: Option<Figure<Hours>>,
+    /// How it is computed; plain where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub model: Option<BatteryModel>,
+    /// Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub strings: Option<Figure<Count>>,
+    /// The fuse that each of several strings has.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub string_fuse: Option<Fuse>,
     /// Internal resistance of the pack, Ω.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub internal_ohm: Option<Figure<Ohms>>,
+    /// The temperature at which that was stated or measured, °C; 25 where left out. For the full model.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub internal_ohm_at_c: Option<Figure<Celsius>>,
     /// Terminal voltage at which it disconnects itself, V.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cut_off_v: Option<Figure<Volts>>,
@@ -165,7 +208,11 @@ reads!(Battery {
     capacity_ah,
     energy_wh,
     rated_hours,
+    model,
+    strings,
+    string_fuse,
     internal_ohm,
+    internal_ohm_at_c,
     cut_off_v,
     max_discharge_a,
     peak,
@@ -174,6 +221,11 @@ reads!(Battery {
 });
 
 impl Battery {
+    /// Whether it is computed with its temperature, its acceptance and its self-discharge.
+    pub fn is_full_model(&self) -> bool {
+        self.model == Some(BatteryModel::Full)
+    }
+
     /// State of charge at which it is spared: the plan's, else the chemistry's habit, else 0.
     pub fn floor(&self) -> f64 {
         let habit = || chemistry::find(&self.chemistry).map_or(0.0, |it| it.floor_soc);
@@ -264,9 +316,15 @@ pub struct Alternator {
     /// At full speed, A.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub full_a: Option<Figure<Amps>>,
+    /// The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub running_v: Option<Figure<Volts>>,
+    /// The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cranking_v: Option<Figure<Volts>>,
 }
 
-reads!(Alternator { idle_a, full_a });
+reads!(Alternator { idle_a, full_a, running_v, cranking_v });
 
 /// What an engine burns, and when it must be quiet.
 ///
@@ -275,6 +333,9 @@ reads!(Alternator { idle_a, full_a });
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
 pub struct Engine {
+    /// What it burns; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fuel: Option<Fuel>,
     /// Fuel at hand, its tank and its cans together, l.
     pub fuel_l: Figure<Litres>,
     /// Fuel burnt at no load, l/h; 0 where left out.
@@ -290,7 +351,7 @@ pub struct Engine {
     pub quiet: Vec<Quiet>,
 }
 
-reads!(Engine { fuel_l, idle_l_per_h, l_per_kwh, price_per_l, quiet });
+reads!(Engine { fuel, fuel_l, idle_l_per_h, l_per_kwh, price_per_l, quiet });
 
 /// A time of day at which something must not run; over midnight where `to` is the earlier.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -313,6 +374,12 @@ pub struct Panel {
     /// Change of that voltage per kelvin, as a share of it; -0.003 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub open_v_per_k: Option<Figure<PerKelvin>>,
+    /// Strings of panels side by side, 1 or more; 1 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub strings: Option<Figure<Count>>,
+    /// The fuse that each of several strings has.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub string_fuse: Option<Fuse>,
 }
 
-reads!(Panel { open_v, open_v_per_k });
+reads!(Panel { open_v, open_v_per_k, strings, string_fuse });

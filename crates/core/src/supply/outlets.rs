@@ -115,7 +115,7 @@ fn gives(port: &Port) -> String {
     match &port.voltage {
         PortVoltage::Follows { .. } => "the battery's own voltage".into(),
         PortVoltage::Regulated { regulated_v } => format!("{} DC", amount(regulated_v.get(), "V")),
-        PortVoltage::Alternating { ac_v, waveform } => {
+        PortVoltage::Alternating { ac_v, waveform, .. } => {
             let wave = if *waveform == Some(Waveform::Stepped) { "a stepped wave" } else { "a sine" };
             format!("{} AC, {wave}", amount(ac_v.get(), "V"))
         }

@@ -2,7 +2,7 @@
 
 use super::{Sums, Term, Working, boxes, current, dark, feed_into, find_port, outlets};
 use crate::figure::Figure;
-use crate::network::{area, resistance};
+use crate::wire::{area, lead};
 use crate::plan::{Device, Draw, Feed, Phase, PhaseKind, PortVoltage};
 
 /// Which phases of a device make what it draws.
@@ -134,7 +134,8 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let (feed, flow) = (feed_into(sums, id)?, sums.flow.feeds.get(id)?);
     let name = sums.plan.label(feed.to.item.as_str());
     let ambient = sums.plan.site.ambient();
-    let ohms = resistance(feed.cable.as_ref(), ambient).0;
+    let met = lead(feed.cable.as_ref(), ambient);
+    let ohms = met.at(flow.amps);
     let amps = || Term::see("current", flow.amps, "A", format!("feeds.{id}.amps"));
     let near = || Term::see("volts at the near end", flow.near_v, "V", format!("feeds.{id}.near_v"));
     let drop = || Term::see("volts lost in the lead", flow.drop_v, "V", format!("feeds.{id}.drop_v"));
@@ -156,18 +157,36 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
                         ..Term::computed("cross-section", area.0, "mm²")
                     });
                 }
-                let per_length = if terms.len() == 2 { "2 * t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6" } else { "t5" };
-                formula = per_length.into();
-                terms.push(Term::computed(
-                    format!("resistivity of {} at 20 °C", material.word()),
-                    material.resistivity(),
-                    "Ω·mm²/m",
-                ));
+                if let Some(pairs) = &cable.pairs {
+                    terms.push(Term::figure("pairs that feed together", pairs));
+                    terms.push(Term::computed("a metre of one pair, there and back, at 20 °C", 0.25, "Ω/m"));
+                    formula = "t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6".into();
+                } else {
+                    let sized = terms.len() == 2;
+                    formula = if sized { "2 * t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6" } else { "t5" }.into();
+                    terms.push(Term::computed(
+                        format!("resistivity of {} at 20 °C", material.word()),
+                        material.resistivity(),
+                        "Ω·mm²/m",
+                    ));
+                }
                 terms.push(Term::computed("temperature coefficient", material.per_kelvin(), "1/K"));
-                terms.push(Term::figure_or("temperature", sums.plan.site.ambient_c.as_ref(), ambient.0));
+                let air = Term::figure_or("temperature", sums.plan.site.ambient_c.as_ref(), ambient.0);
+                let strand = cable.strand.filter(|_| cable.pairs.is_none() && met.up_to_a > 0.0);
+                terms.push(match strand {
+                    None => air,
+                    Some(_) => {
+                        let warm = ambient.0 + 40.0 * (flow.amps.min(met.up_to_a) / met.up_to_a).powi(2);
+                        Term::computed("temperature of the conductors at this current", warm, "°C")
+                    }
+                });
                 terms.push(Term::figure_or("contacts together", cable.contact_ohm.as_ref(), 0.0));
+                if let Some(strand) = strand {
+                    formula = "2 * t1 * t3 * t7 * (1 + t4 * (t5 - 20)) / t2 + t6".into();
+                    terms.push(Term::computed(format!("{} conductors", strand.word()), strand.factor(), ""));
+                }
             }
-            let words = "2 × length × resistivity × (1 + temperature coefficient × (temperature − 20)) ÷ cross-section + contacts";
+            let words = "2 × length × resistivity × (1 + temperature coefficient × (temperature − 20)) ÷ cross-section + contacts; what conductors are made up of, and how warm their current makes them, where that is stated";
             Some(Working::of("resistance of a lead", words, formula, terms, Term::computed("resistance", ohms, "Ω")))
         }
         "near_v" => {

@@ -6,7 +6,7 @@ use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, mean};
 use crate::limits::amount;
-use crate::network::{area, conductor_ohms};
+use crate::wire::{area, conductor_ohms};
 use crate::plan::Material;
 
 pub(super) fn guide() -> Guide {
