@@ -101,7 +101,11 @@ impl Lead {
     /// Resistance at a current in A, Ω.
     pub fn at(&self, amps: f64) -> f64 {
         // Above what is planned for it a lead is judged; a start is too short to warm it through.
-        if self.per_square_amp > 0.0 { self.ohms + self.per_square_amp * amps.min(self.up_to_a).powi(2) } else { self.ohms }
+        if self.per_square_amp > 0.0 {
+            self.ohms + self.per_square_amp * amps.min(self.up_to_a).powi(2)
+        } else {
+            self.ohms
+        }
     }
 }
 
@@ -125,9 +129,9 @@ pub fn resistance(cable: Option<&Cable>, ambient: Celsius) -> Ohms {
     let length = cable.length_m.get();
     let conductors = match area(cable) {
         // One product for what states no strand, so that its last bit stays.
-        Some(area) => Ohms(
-            conductor_ohms(material, length, area.0, ambient).0 * cable.strand.map_or(1.0, Strand::factor),
-        ),
+        Some(area) => {
+            Ohms(conductor_ohms(material, length, area.0, ambient).0 * cable.strand.map_or(1.0, Strand::factor))
+        }
         None => Ohms(per_metre(cable, ambient).map_or(0.0, |it| it * length)),
     };
     contacts + conductors

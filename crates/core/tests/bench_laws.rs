@@ -139,13 +139,9 @@ fn far_end_capacity_and_charging_cover_what_their_meters_are_off() {
         let fixed = Instrument { name: None, share: 0.0, fixed: 0.1, step: 0.0 };
         it.meters = vec![fixed.clone(), fixed, Instrument::default()];
         let found = outcome(plan, &it).unwrap();
-        let conductors = ash_pond_core::wire::conductor_ohms(
-            ash_pond_core::plan::Material::Copper,
-            22.0,
-            1.5,
-            plan.site.ambient(),
-        )
-        .0;
+        let conductors =
+            ash_pond_core::wire::conductor_ohms(ash_pond_core::plan::Material::Copper, 22.0, 1.5, plan.site.ambient())
+                .0;
         (given(&found, "contact_ohm"), 0.9 - conductors)
     });
     assert!((0.92..=0.98).contains(&far), "far end: {far}");

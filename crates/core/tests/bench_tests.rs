@@ -4,8 +4,8 @@ use ash_pond_core::bench::{
     Digest, Instrument, Protocol, Reader, Row, Subject, Target, Test, digest, fine_s, guides, outcome, put_back,
     readings, replaced, thinned, with_figures,
 };
-use ash_pond_core::wire::conductor_ohms;
 use ash_pond_core::plan::{Material, Plan};
+use ash_pond_core::wire::conductor_ohms;
 use serde_json::{Value, json};
 
 fn demo() -> Plan {

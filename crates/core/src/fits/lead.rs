@@ -12,14 +12,8 @@ use crate::say::Name;
 use crate::wire::{areas, fuses, in_heat, planned_amps};
 
 /// What a lead and its fuse are proposed for.
-const FOR: [Code; 6] = [
-    Code::Collapse,
-    Code::VoltageDrop,
-    Code::CableAmpacity,
-    Code::FuseSize,
-    Code::FuseMissing,
-    Code::FuseRating,
-];
+const FOR: [Code; 6] =
+    [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing, Code::FuseRating];
 /// Charges at which currents are looked at; beside them the floor.
 const CHARGES: [f64; 2] = [1.0, 0.5];
 

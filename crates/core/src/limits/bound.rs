@@ -49,6 +49,11 @@ pub(super) enum Bound {
     Fuse { rating: f64, tight_from: f64 },
     /// At most what is planned for a lead, A, which warms with a time constant in s.
     Lead { limit: f64, tight_from: f64, tau_s: f64 },
+    /// At most what a plug carries for long: `sure` A whatever its make, `most` A at the best, warming with a time constant
+    /// in s.
+    Contact { sure: f64, most: f64, tight_from: f64, tau_s: f64 },
+    /// At least so many watts, or an engine soots up.
+    LeastLoad { least: f64 },
     /// Between two voltages; either may be open.
     Window { low: Option<f64>, high: Option<f64> },
     /// A share of the voltage, by the planning rule.
@@ -92,6 +97,12 @@ impl Bound {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
             Self::Fuse { rating, tight_from } => (heat::fuse(value, lasts, *rating, *tight_from), *rating),
             Self::Lead { limit, tight_from, tau_s } => (heat::lead(value, lasts, *limit, *tight_from, *tau_s), *limit),
+            Self::Contact { sure, most, tight_from, tau_s } => {
+                let verdict = heat::lead(value, lasts, *sure, *tight_from, *tau_s);
+                let open = verdict.status == Status::Trips && value <= *most * (1.0 + 1e-9);
+                (if open { Verdict { status: Status::Unproven, allowed_s: None } } else { verdict }, *sure)
+            }
+            Self::LeastLoad { least } => plain(if value < *least { Status::Tight } else { Status::Holds }, *least),
             Self::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
             Self::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
             Self::Drop => plain(Status::Holds, DROP_TIGHT),
@@ -144,7 +155,7 @@ impl Bound {
         match self {
             Self::Window { low, .. } => *low == Some(limit),
             Self::Charging { max, .. } => *max != Some(limit),
-            Self::Least { .. } => true,
+            Self::Least { .. } | Self::LeastLoad { .. } => true,
             _ => false,
         }
     }
@@ -163,7 +174,7 @@ impl Bound {
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),
-            Self::Fuse { rating: limit, .. } | Self::Lead { limit, .. } => {
+            Self::Fuse { rating: limit, .. } | Self::Lead { limit, .. } | Self::Contact { sure: limit, .. } => {
                 Some(Levels { continuous: *limit, overload: Vec::new() })
             }
             _ => None,

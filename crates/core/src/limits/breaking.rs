@@ -83,7 +83,8 @@ pub(super) fn at_near(plan: &Plan, arrangement: &Arrangement, feed: &Feed) -> Op
     let follows = |it: &usize| {
         plan.port(&arrangement.feeds[*it].from).is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }))
     };
-    let leads = above.take_while(follows).map(|it| resistance(arrangement.feeds[it].cable.as_ref(), plan.site.ambient()).0);
+    let leads =
+        above.take_while(follows).map(|it| resistance(arrangement.feeds[it].cable.as_ref(), plan.site.ambient()).0);
     Some(of_store(plan, source, leads.sum()))
 }
 
@@ -103,11 +104,7 @@ fn cells_ohm(battery: &Battery) -> Option<f64> {
     let (cells, capacity) = (battery.cells.as_ref()?.get(), battery.capacity_ah.as_ref()?.get());
     let usual = |cell: f64| cell * cells * 100.0 / capacity;
     let stated = battery.internal_ohm.as_ref().map(Figure::get).filter(|it| *it > 0.0);
-    Some(if chemistry.is_lead() {
-        stated.unwrap_or_else(|| usual(LEAD_CELL_OHM))
-    } else {
-        usual(LITHIUM_CELL_OHM)
-    })
+    Some(if chemistry.is_lead() { stated.unwrap_or_else(|| usual(LEAD_CELL_OHM)) } else { usual(LITHIUM_CELL_OHM) })
 }
 
 /// How a fuse bears a fault: the verdict, and whether it is merely that nobody stated what it can break.
@@ -172,9 +169,9 @@ fn rating(place: String, fuse: &Fuse, fault: Fault, end: &str, name: Name<'_>) -
         Status::Trips => format!(
             "Cannot break it: {meets}, which the fuse of {name}{end}{called} is not made for; it may burst, or the arc may go on.{better}"
         ),
-        Status::Unproven => format!(
-            "Not known to break it: {meets}; read on the fuse of {name}{end}{called} what it breaks.{better}"
-        ),
+        Status::Unproven => {
+            format!("Not known to break it: {meets}; read on the fuse of {name}{end}{called} what it breaks.{better}")
+        }
         _ => format!("Holds: {meets}, and the fuse of {name}{end}{called} breaks that."),
     };
     let (value, limit, unit) = match fault.amps {
@@ -198,7 +195,11 @@ fn rating(place: String, fuse: &Fuse, fault: Fault, end: &str, name: Name<'_>) -
         brief: format!("fuse of {name} {} break it", if status == Status::Trips { "cannot" } else { "may not" }),
         rule: "open volts over the resistance of cells and leads against what the fuse breaks, and the highest volts of charging against its rated direct voltage",
         formula: "t1",
-        terms: vec![Term::computed(if unit == "A" { "current of a short circuit" } else { "volts before it" }, value, unit)],
+        terms: vec![Term::computed(
+            if unit == "A" { "current of a short circuit" } else { "volts before it" },
+            value,
+            unit,
+        )],
         caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
         moment: Moment::Running,
         unstated: unstated.then_some(Unstated::FuseType),

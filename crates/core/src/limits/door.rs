@@ -7,8 +7,8 @@ use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
 use std::collections::BTreeMap;
 
-/// What a verdict is of: its kind, where it is, its unit, and whether it is of the time of charging.
-type Key = (Code, String, &'static str, bool);
+/// What a verdict is of: its kind, where it is, its unit, and which time of its own it is of, as that of charging.
+type Key = (Code, String, &'static str, &'static str);
 
 /// One verdict, and what nobody stated where that alone leaves it open.
 #[derive(Debug, Clone)]
@@ -86,5 +86,6 @@ impl Verdicts {
 }
 
 fn key(finding: &Finding) -> Key {
-    (finding.code, finding.place.clone(), finding.unit, finding.moment == "charging")
+    let own = ["charging", "engine-running", "cranking"].into_iter().find(|it| *it == finding.moment);
+    (finding.code, finding.place.clone(), finding.unit, own.unwrap_or_default())
 }

@@ -49,6 +49,7 @@ pub(super) struct Fact {
 struct FarEnd<'a> {
     name: &'a str,
     current: Current,
+    min_v: Option<f64>,
     max_v: Option<f64>,
     connector: Option<&'a str>,
     polarity: Option<&'a str>,
@@ -69,6 +70,7 @@ impl<'a> FarEnd<'a> {
             return Some(Self {
                 name,
                 current,
+                min_v: None,
                 max_v,
                 connector,
                 polarity: None,
@@ -81,6 +83,7 @@ impl<'a> FarEnd<'a> {
             return Some(Self {
                 name: &it.label,
                 current: input.current,
+                min_v: volts(&input.min_v),
                 max_v: volts(&input.max_v),
                 connector: input.connector.as_deref(),
                 polarity: input.polarity.as_deref(),
@@ -93,6 +96,7 @@ impl<'a> FarEnd<'a> {
         Some(Self {
             name: &it.label,
             current: input.current,
+            min_v: volts(&input.cut_out_v).or_else(|| volts(&input.min_v)),
             max_v: volts(&input.max_v),
             connector: input.connector.as_deref(),
             polarity: input.polarity.as_deref(),
@@ -107,12 +111,14 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let mut list = Vec::new();
     let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
     list.extend(plan.kit.sources.iter().filter(used).flat_map(|it| super::breaking::strings(plan, it)));
+    list.extend(super::earth::earthing(plan, arrangement));
+    list.extend(super::switching_on::settling(plan, arrangement));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
         let from = Name(plan.label(feed.from.item.as_str()));
         let root = standing(plan, arrangement, feed);
         list.push(current_kind(feed, port, from, &end));
-        list.extend(root.and_then(|(_, port)| waveform(feed, port, &end)));
+        list.extend(root.and_then(|root| waveform(plan, feed, root, &end)));
         list.extend(connector(feed, port, from, &end));
         // A junction hands on the polarity of what stands above it.
         let poles = port.polarity.as_deref().or_else(|| root.and_then(|(_, it)| it.polarity.as_deref()));
@@ -122,6 +128,11 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(cold_charge(plan, feed));
         list.extend(root.and_then(|(item, port)| charging(plan, feed, (item, port), &end)));
         list.extend(asked(plan, feed, port, from, &end));
+        let window = (Name(end.name), end.min_v, end.max_v, end.code);
+        list.extend(root.into_iter().flat_map(|it| super::vehicle::engine(plan, feed, it, window)));
+        let ends = (port.connector.as_deref(), end.connector);
+        list.extend(super::cabling::leads(plan, feed, Name(end.name), ends));
+        list.extend(super::switching_on::inrush(plan, feed, port, Name(end.name)));
     }
     list
 }
@@ -177,17 +188,18 @@ fn upper(current: Current) -> &'static str {
     }
 }
 
-fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
+fn waveform(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<'_>) -> Option<Fact> {
     let PortVoltage::Alternating { waveform, .. } = &port.voltage else { return None };
     if !end.needs_sine {
         return None;
     }
     let stepped = *waveform == Some(Waveform::Stepped);
     let name = Name(end.name);
+    let (status, unstated, message) = super::earth::wave(plan, item, port, name);
     Some(Fact {
         code: Code::Waveform,
         place: feed.to.name(),
-        status: if stepped { Status::Trips } else { Status::Holds },
+        status: if stepped { Status::Trips } else { status },
         value: 0.0,
         limit: 0.0,
         unit: "",
@@ -196,7 +208,7 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
                 "Wrong wave: {name} needs a sine and gets a stepped wave; it may hum, run hot, refuse or fail. Feed it from a sine."
             )
         } else {
-            format!("Holds: {name} needs a sine and gets one.")
+            message
         },
         brief: format!("{name} needs a sine"),
         rule: "what needs a sine against the wave that the outlet gives",
@@ -204,7 +216,7 @@ fn waveform(feed: &Feed, port: &Port, end: &FarEnd<'_>) -> Option<Fact> {
         terms: Vec::new(),
         caution: None,
         moment: Moment::Running,
-        unstated: None,
+        unstated: unstated.filter(|_| !stepped),
     })
 }
 
@@ -251,14 +263,15 @@ fn polarity(
     }
     let dc = port.current == Current::Dc && end.current == Current::Dc;
     let silent = port_poles.is_none() && end.polarity.is_none();
-    if !dc || feed.to.input.is_some() || settled(port.connector.as_deref()) || settled(end.connector) {
+    let poles = poles(port_poles, end.polarity);
+    // Two that contradict each other do so whatever their plugs are.
+    if !dc || poles != Poles::Contradict && (settled(port.connector.as_deref()) || settled(end.connector)) {
         return None;
     }
-    if silent && (port.connector.is_none() || end.connector.is_none()) {
+    if feed.to.input.is_some() || silent && (port.connector.is_none() || end.connector.is_none()) {
         // A plan that says nothing of plugs at all asks for no advice on them.
         return None;
     }
-    let poles = poles(port_poles, end.polarity);
     let (name, said) = (Name(end.name), |it: Option<&str>| it.unwrap_or("not stated").to_owned());
     let (one, other) = (said(port_poles), said(end.polarity));
     Some(Fact {

@@ -65,6 +65,22 @@ word_enum!(
         RideThrough = "ride-through",
         /// Power for being on, against what is carried.
         IdleDraw = "idle-draw",
+        /// What a plug carries for long.
+        ConnectorRating = "connector-rating",
+        /// A data cable that feeds: its length and its class.
+        DataCable = "data-cable",
+        /// How an outlet for alternating current is earthed.
+        Earthing = "earthing",
+        /// The peak of an adapter that is switched on cold.
+        Inrush = "inrush",
+        /// Outlets that settle anew what they give when something is plugged in.
+        Settling = "settling",
+        /// An engine that carries too little.
+        LeastLoad = "least-load",
+        /// A store in the cold: what it gives, and whether it freezes.
+        ColdStore = "cold-store",
+        /// Gas of a store in a room.
+        Hydrogen = "hydrogen",
     }
 );
 
@@ -77,6 +93,20 @@ word_enum!(
         LeadSize = "lead-size",
         /// What opens a port in a short circuit.
         Protection = "protection",
+        /// Whether a neutral is bonded.
+        Neutral = "neutral",
+        /// Which loads have an earth pin.
+        Earthed = "earthed",
+        /// How far a wave is from a sine.
+        Distortion = "distortion",
+        /// The peak of an adapter that is switched on.
+        Inrush = "inrush",
+        /// Whether outlets settle anew what they give.
+        Settling = "settling",
+        /// Whether a USB-C cable is marked for 5 A.
+        MarkedCable = "marked-cable",
+        /// The room in which a store stands.
+        Room = "room",
     }
 );
 

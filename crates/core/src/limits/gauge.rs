@@ -1,8 +1,11 @@
 //! Every limit of an arrangement, and where its value is read.
 
 use super::bound::{After, Bound, HoldUp, Measure};
+use super::cabling::{class, class_w};
 use super::finding::Code;
 use super::heat::lead_tau;
+use super::plugs::rated;
+use super::vehicle::least_w;
 use super::verdict::{Lasts, Levels, Verdict};
 use crate::figure::Figure;
 use crate::network::{Moment, Network, Reading, Solver};
@@ -10,7 +13,7 @@ use crate::plan::device::{AfterLoss, Current};
 use crate::plan::source::LineMode;
 use crate::plan::{Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind};
 use crate::quantity::{Quantity, Volts};
-use crate::wire::{ampacity, area};
+use crate::wire::{PAIR_MM2, ampacity, area};
 use std::collections::HashMap;
 
 /// The moments at which a limit is read.
@@ -151,11 +154,49 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
         let bound = Bound::Fuse { rating: fuse.rating_a.get(), tight_from };
         push(list, Code::FuseSize, "A", Reading::FeedAmps(node), bound);
     }
+    if let Some(fuse) = &feed.fuse_far {
+        let tight_from = 1.0 / plan.site.fuse_factor().max(1.0);
+        let bound = Bound::Fuse { rating: fuse.rating_a.get(), tight_from };
+        push(list, Code::FuseSize, "A", Reading::FeedAmps(node), bound);
+    }
+    contacts(plan, feed, node, list);
     let Some(cable) = &feed.cable else { return };
     push(list, Code::VoltageDrop, "of the voltage", Reading::DropShare(node), Bound::Drop);
-    if let (Some(limit), Some(area)) = (ampacity(cable, plan.site.ambient()), area(cable)) {
-        let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area.0) };
+    if let Some(limit) = ampacity(cable, plan.site.ambient()) {
+        let area = area(cable).map_or(PAIR_MM2, |it| it.0);
+        let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area) };
         push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
+    }
+}
+
+/// The time constant with which a plug warms, s.
+const CONTACT_TAU_S: f64 = 60.0;
+
+/// What the plugs at the ends of a feed carry for long, the weaker one; and what the class of a data port gives.
+fn contacts(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
+    let Some(port) = plan.port(&feed.from) else { return };
+    let item = feed.to.item.as_str();
+    let far = plan.device(item).map(|it| it.input.connector.as_deref());
+    let far = far.or_else(|| plan.converter(item).map(|it| it.input.connector.as_deref())).flatten();
+    let volts = port.voltage.standing(feed.voltage_v.as_ref().map(Figure::get)).unwrap_or(12.0);
+    let marked = feed.cable.as_ref().and_then(|it| it.marked);
+    let ends = [port.connector.as_deref(), far].into_iter().flatten();
+    let weakest = ends.filter_map(|it| rated(it, volts, marked)).min_by(|a, b| a.sure.total_cmp(&b.sure));
+    let (place, label) = (feed.to.name(), plan.label(item));
+    if let Some(weakest) = weakest {
+        let bound = Bound::Contact {
+            sure: weakest.sure,
+            most: weakest.most,
+            tight_from: plan.site.tight_from(),
+            tau_s: CONTACT_TAU_S,
+        };
+        let name = format!("the {} of {label}", weakest.called);
+        list.push(Gauge::new(Code::ConnectorRating, &place, &name, "A", Reading::FeedAmps(node), bound));
+    }
+    if let Some(class) = class(port.connector.as_deref()) {
+        let levels = Levels { continuous: class_w(class), overload: Vec::new() };
+        let gauge = Gauge::new(Code::DataCable, &place, label, "W", Reading::FeedWatts(node), Bound::Levels(levels));
+        list.push(gauge);
     }
 }
 
@@ -280,6 +321,11 @@ fn ports(plan: &Plan, network: &Network, list: &mut Vec<Gauge>) {
                 let bound = Bound::Idle { carried: Reading::PortWatts(*index) };
                 list.push(Gauge::new(Code::IdleDraw, &place, &name, "W", Reading::PortIdle(*index), bound));
             }
+            if let Some(least) = plan.source(item).and_then(|it| least_w(it, port)) {
+                let bound = Bound::LeastLoad { least };
+                let gauge = Gauge::new(Code::LeastLoad, &place, &name, "W", Reading::PortWatts(*index), bound);
+                list.push(Gauge { when: When::Running, ..gauge });
+            }
             if let Some(it) = &port.auto_off {
                 let bound = Bound::Least { below: it.below_w.get(), after_s: it.after_s.get() };
                 let gauge = Gauge::new(Code::AutoOff, &place, &name, "W", Reading::PortWatts(*index), bound);
@@ -330,7 +376,8 @@ fn levels(limit: Option<&Limit>) -> impl Iterator<Item = (&'static str, Levels)>
 /// How long a moment lasts.
 pub(super) fn lasts(moment: &Moment, plan: &Plan, arrangement: &Arrangement) -> Lasts {
     match (moment, moment.seconds(plan, arrangement)) {
-        (Moment::Running | Moment::Busy | Moment::Charging, _) => Lasts::ForEver,
+        (Moment::Running | Moment::Busy | Moment::Charging | Moment::EngineRunning, _) => Lasts::ForEver,
+        (Moment::Cranking, _) => Lasts::Seconds(1.0),
         (_, Some(seconds)) => Lasts::Seconds(seconds),
         (_, None) => Lasts::Unknown,
     }

@@ -220,9 +220,9 @@ pub(super) fn missing_far(plan: &Plan, feed: &Feed, name: Name<'_>) -> Option<Fa
             format!("Holds: the lead that charges {name} has a fuse of {} at its battery.", amount(rating, "A"));
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
-    let fitting = carries
-        .and_then(largest_fuse)
-        .map_or_else(String::new, |it| format!(" Fit one of at most {} there, which the lead outlasts.", amount(it, "A")));
+    let fitting = carries.and_then(largest_fuse).map_or_else(String::new, |it| {
+        format!(" Fit one of at most {} there, which the lead outlasts.", amount(it, "A"))
+    });
     let sentence = format!(
         "No fuse: {name} feeds the lead that charges it in a short circuit, and has none at its own end.{fitting}"
     );

@@ -7,14 +7,16 @@
 //! - `gauge`: every limit of an arrangement, and where its value is read
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
-//! - `facts`: what can be told without solving; `plugs`: connectors and polarity
+//! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `earth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
 mod board;
 mod bound;
 mod breaking;
+mod cabling;
 mod door;
+mod earth;
 mod facts;
 mod finding;
 mod gauge;
@@ -24,15 +26,17 @@ mod mend;
 mod plugs;
 mod sentences;
 mod survey;
+mod switching_on;
 mod trip;
+mod vehicle;
 mod verdict;
 mod watch;
 mod weakest;
 mod windows;
 mod words;
 
-pub(crate) use breaking::fitted_fuse;
 pub use board::{Board, Carried, Mark, boards};
+pub(crate) use breaking::fitted_fuse;
 pub(crate) use door::Verdicts;
 pub(crate) use facts::asks;
 pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};

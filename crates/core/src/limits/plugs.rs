@@ -31,7 +31,8 @@ const BY_HAND: [&str; 14] = [
     "busbar",
 ];
 /// Words of connectors whose standard settles the polarity.
-const SETTLED: [&str; 8] = ["usb", "usb-c", "usb-a", "poe", "rj45", "c13", "c7", "mains"];
+/// An RJ45 alone does not: passive injectors differ in voltage and in pins.
+const SETTLED: [&str; 7] = ["usb", "usb-c", "usb-a", "poe", "c13", "c7", "mains"];
 
 fn words(connector: &str) -> impl Iterator<Item = &str> + Clone {
     connector.split([' ', ',', '(', ')']).filter(|it| !it.is_empty())
@@ -72,6 +73,39 @@ pub(super) fn fit(port: &str, input: &str) -> Fit {
 /// Whether the standard of a connector settles which contact is positive.
 pub(crate) fn settled(connector: Option<&str>) -> bool {
     connector.is_some_and(|it| words(it).any(|word| among(word, &SETTLED)))
+}
+
+/// What a plug carries for long, A.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Rated {
+    /// What it is called.
+    pub(super) called: &'static str,
+    /// Whatever its make.
+    pub(super) sure: f64,
+    /// At the best.
+    pub(super) most: f64,
+}
+
+/// What a connector carries for long at a voltage, by its words; none for one that is as good as its lead, or is not known.
+/// `marked` is whether a USB-C cable says that it is made for 5 A (USB Type-C specification: 3 A, and 5 A by marked cables,
+/// which Power Delivery uses at 20 V). The others are planning figures: a vehicle plug by its spring contacts, small barrels by
+/// what their makers print, a small figure-eight by IEC 60320 (2.5 A).
+pub(super) fn rated(connector: &str, volts: f64, marked: Option<bool>) -> Option<Rated> {
+    let has = |word: &str| words(connector).any(|it| it.eq_ignore_ascii_case(word));
+    let of = |called, sure, most| Some(Rated { called, sure, most });
+    if has("usb-c") {
+        return match marked {
+            Some(true) if volts >= 20.0 - 1e-9 => of("marked USB-C cable", 5.0, 5.0),
+            None if volts >= 20.0 - 1e-9 => of("USB-C cable", 3.0, 5.0),
+            _ => of("USB-C cable", 3.0, 3.0),
+        };
+    }
+    match () {
+        () if has("vehicle") => of("vehicle plug", 8.0, 8.0),
+        () if has("barrel") => of("barrel plug", 3.0, 5.0),
+        () if has("c7") || has("figure-eight") => of("figure-eight plug", 2.5, 2.5),
+        () => None,
+    }
 }
 
 /// What two statements of polarity say together.

@@ -54,6 +54,12 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
                 _ => "on",
             };
             let length = For(seen.lasts);
+            if let Code::ConnectorRating = gauge.code {
+                return contact(gauge, seen, when);
+            }
+            if let Code::LeastLoad = gauge.code {
+                return least_load(gauge, seen);
+            }
             let load = format_args!("{verb}: {value}{length} {what} {name} {when}");
             if let Bound::Fuse { .. } | Bound::Lead { .. } = gauge.bound {
                 return slow(gauge, load, limit, seen.verdict);
@@ -90,6 +96,41 @@ impl fmt::Display for For {
             Lasts::Seconds(seconds) => write!(f, " for {}", time(seconds)),
             Lasts::Unknown => f.write_str(" for a time that nobody stated"),
         }
+    }
+}
+
+/// What a plug carries for long.
+fn contact(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let (name, value, limit) = (Name(&gauge.name), Amount(seen.value, "A"), Amount(seen.limit, "A"));
+    let length = For(seen.lasts);
+    match (seen.verdict.status, seen.verdict.allowed_s) {
+        (Status::Holds, _) => format!("Holds: {value}{length} through {name} {when}; it carries {limit}."),
+        (Status::Tight, _) => {
+            format!("Tight: {value}{length} through {name} {when}; close to the {limit} that it carries for long.")
+        }
+        (Status::Brief, Some(allowed)) => {
+            format!(
+                "Brief: {value}{length} through {name} {when}; it carries {limit} for long, and that for {}.",
+                time(allowed)
+            )
+        }
+        (Status::Unproven, _) => format!(
+            "Unproven: {value}{length} through {name} {when}; any carries {limit} for long, good ones more. Look what its maker says, and hold a thermometer to it after an hour."
+        ),
+        _ => format!(
+            "Too much: {value}{length} through {name} {when}; it carries {limit} for long, and its contacts may overheat. Another plug, or a higher voltage."
+        ),
+    }
+}
+
+/// An engine that carries too little.
+fn least_load(gauge: &Gauge, seen: &Seen) -> String {
+    let (name, value, least) = (Name(&gauge.name), Amount(seen.value, "W"), Amount(seen.limit, "W"));
+    match seen.verdict.status {
+        Status::Tight => format!(
+            "Little: {name} carries {value}; under {least}, three tenths of its rating, a diesel engine soots up. Charge a store beside it, run it for less long and with more on it, or take a smaller one."
+        ),
+        _ => format!("Holds: {name} carries {value}; a diesel engine wants {least} at least."),
     }
 }
 
@@ -336,6 +377,13 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
             Amount(*tau_s, "s")
         )
         .into(),
+        Bound::Contact { sure, most, .. } => format!(
+            "holds up to {} for long, at the best up to {}; above it for as long as its contacts, which warm in about a minute, are no warmer than that",
+            Amount(*sure, "A"),
+            Amount(*most, "A")
+        )
+        .into(),
+        Bound::LeastLoad { .. } => "the running output against three tenths of the rating of a diesel set".into(),
         Bound::Least { .. } => "the running output against the threshold below which it turns itself off".into(),
         Bound::Alternator { .. } => {
             "limit = the policy's share of the alternator's rating, idling, or at full speed where that is told".into()

@@ -16,6 +16,9 @@ pub(super) const SHORT_CIRCUIT: &str =
 pub(super) const MEDICAL: &str =
     "A medical device: its maker and the care team decide how it is backed up. These figures are no medical assurance.";
 
+/// What to mind wherever an outlet could be plugged into a house.
+pub(super) const BACK_FEED: &str = "Never feed a building's wiring through one of its sockets: it kills who works on the line, and meets the mains when that returns. A change-over switch is an electrician's work.";
+
 /// What to mind at panels.
 pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go out by itself: cover the panel or use a switch rated for direct current, and pull no plug under load. Above 60 V direct current can kill.";
 
@@ -67,6 +70,8 @@ impl fmt::Display for When<'_> {
             Moment::Stopping(id) => write!(f, "while {} stops", Name(self.plan.label(id))),
             Moment::AllStarting => f.write_str("while everything starts at once"),
             Moment::Charging => f.write_str("while what can be is charged"),
+            Moment::EngineRunning => f.write_str("with the engine running"),
+            Moment::Cranking => f.write_str("while the engine is cranked"),
         }
     }
 }

@@ -98,7 +98,11 @@ fn lead(
     let conductor = stable.map(|ohms| ohms - contacts).filter(|ohms| *ohms > 0.0);
     let (length, area) = (cable.map(|it| it.length_m.get()), cable.and_then(area));
     // What the current adds stays as it is: a shorter lead carries no less, a thicker one is cooler than told.
-    let warm = if this.lead.ohms > contacts { (this.lead.at(f64::INFINITY) - contacts) / (this.lead.ohms - contacts) } else { 1.0 };
+    let warm = if this.lead.ohms > contacts {
+        (this.lead.at(f64::INFINITY) - contacts) / (this.lead.ohms - contacts)
+    } else {
+        1.0
+    };
     let per_metre = cable.and_then(|it| per_metre(it, ambient)).map(|it| it * warm);
     Collapse {
         at: feed.to.to_string(),
@@ -108,9 +112,10 @@ fn lead(
         wanted_w,
         most_w: factor * near_v * near_v / (4.0 * this.lead.ohms),
         longest_m: conductor.zip(per_metre).map(|(ohms, per_metre)| ohms / per_metre),
-        least_mm2: conductor.zip(length).zip(per_metre.zip(area)).map(|((ohms, length), (per_metre, area))| {
-            per_metre * area.0 * length / ohms
-        }),
+        least_mm2: conductor
+            .zip(length)
+            .zip(per_metre.zip(area))
+            .map(|((ohms, length), (per_metre, area))| per_metre * area.0 * length / ohms),
     }
 }
 

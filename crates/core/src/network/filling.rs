@@ -1,7 +1,10 @@
 //! At which voltage the terminals of a store stand while it is filled.
 
 use crate::chemistry;
-use crate::plan::{ConverterKind, Feed, Plan, Source};
+use crate::figure::Figure;
+use crate::plan::source::Alternator;
+use crate::plan::{ConverterKind, Feed, Plan, Source, SourceKind};
+use crate::quantity::Volts;
 
 /// The coldest temperature that the plan knows of, °C, and the outage that it is of.
 pub(crate) fn coldest(plan: &Plan) -> (f64, Option<&str>) {
@@ -38,6 +41,32 @@ pub(crate) fn charging_volts(plan: &Plan, source: &Source) -> Option<ChargingVol
     let more = chemistry.charge_offset_v(celsius).max(0.0) * cells;
     let equalise_v = chemistry.equalise_v.map(|it| it * cells + more);
     Some(ChargingVolts { volts: charger.unwrap_or(own).max(own) + more, equalise_v, celsius })
+}
+
+/// Cells of a lead battery of 12 V.
+const CELLS_OF_12_V: f64 = 6.0;
+/// What an alternator of a vehicle of 12 V holds, V (ISO 16750-2: 14 V, regulated up to 14.8 in the cold).
+const RUNNING_V: f64 = 14.8;
+/// To what a starter pulls a battery of 12 V for a second, V (ISO 16750-2, starting profile of level II).
+const CRANKING_V: f64 = 7.0;
+
+/// The voltage of a vehicle's terminals with its engine running, V; none where it has no alternator or no cells.
+pub(crate) fn engine_volts(source: &Source) -> Option<f64> {
+    vehicle(source, |it| it.running_v.as_ref(), RUNNING_V)
+}
+
+/// The voltage of a vehicle's terminals while its engine is cranked, V; none where it has no alternator or no cells.
+pub(crate) fn cranking_volts(source: &Source) -> Option<f64> {
+    vehicle(source, |it| it.cranking_v.as_ref(), CRANKING_V)
+}
+
+fn vehicle(source: &Source, own: impl Fn(&Alternator) -> Option<&Figure<Volts>>, of_12_v: f64) -> Option<f64> {
+    let (alternator, battery) = (source.alternator.as_ref()?, source.battery.as_ref()?);
+    let chemistry = chemistry::find(&battery.chemistry)?;
+    // A lithium pack of four cells stands for six of lead.
+    let nominal = battery.cells.as_ref()?.get() * chemistry.cell_nominal_v / (2.0 * CELLS_OF_12_V);
+    let usual = || of_12_v * nominal.round().max(1.0);
+    (source.kind == SourceKind::Vehicle).then(|| own(alternator).map_or_else(usual, Figure::get))
 }
 
 /// At which voltages the terminals of a store stand while it is filled.

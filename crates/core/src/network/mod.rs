@@ -20,7 +20,7 @@ mod switching;
 pub use crate::quantity::gauge_area;
 pub use build::{Law, Network};
 pub use collapse::Collapse;
-pub(crate) use filling::{ChargingVolts, charging_volts, coldest};
+pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
 pub use load::Load;
 pub use moment::{Moment, average, fed, moments, phase_load};
 pub use reading::Reading;
@@ -87,6 +87,24 @@ impl Network {
             let filled = plan.source(&source.id).and_then(|it| charging_volts(plan, it));
             if let (Some(cells), Some(filled)) = (&mut source.cells, filled) {
                 *volts = filled.volts;
+                cells.internal_ohm = 0.0;
+            }
+        }
+        (network, volts)
+    }
+
+    /// The network with every vehicle whose engine runs, or is cranked, at the volts that it has then, and the voltages of
+    /// all sources, V.
+    pub(crate) fn with_engines(
+        &self,
+        plan: &Plan,
+        charge: &Charge,
+        of: impl Fn(&crate::plan::Source) -> Option<f64>,
+    ) -> (Self, Vec<f64>) {
+        let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
+        for (source, volts) in network.sources.iter_mut().zip(&mut volts) {
+            if let (Some(cells), Some(held)) = (&mut source.cells, plan.source(&source.id).and_then(&of)) {
+                *volts = held;
                 cells.internal_ohm = 0.0;
             }
         }

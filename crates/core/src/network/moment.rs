@@ -20,6 +20,10 @@ pub enum Moment {
     AllStarting,
     /// Nothing drawn, with every store that can be filled at its charging voltage.
     Charging,
+    /// Every device busy, with the engine of every vehicle running.
+    EngineRunning,
+    /// Every device at its running average, while the engine of every vehicle is cranked.
+    Cranking,
 }
 
 impl fmt::Display for Moment {
@@ -31,6 +35,8 @@ impl fmt::Display for Moment {
             Self::Stopping(id) => write!(f, "stopping {id}"),
             Self::AllStarting => f.write_str("all-starting"),
             Self::Charging => f.write_str("charging"),
+            Self::EngineRunning => f.write_str("engine-running"),
+            Self::Cranking => f.write_str("cranking"),
         }
     }
 }
@@ -46,10 +52,12 @@ impl Moment {
             None if text == "busy" => Ok(Self::Busy),
             None if text == "all-starting" => Ok(Self::AllStarting),
             None if text == "charging" => Ok(Self::Charging),
+            None if text == "engine-running" => Ok(Self::EngineRunning),
+            None if text == "cranking" => Ok(Self::Cranking),
             Some(("starting", id)) => Ok(Self::Starting(id.to_owned())),
             Some(("stopping", id)) => Ok(Self::Stopping(id.to_owned())),
             _ => Err(format!(
-                "is {text:?}; a moment is running, busy, all-starting, charging, or starting or stopping with a device's id"
+                "is {text:?}; a moment is running, busy, all-starting, charging, engine-running, cranking, or starting or stopping with a device's id"
             )),
         }
     }
@@ -57,8 +65,8 @@ impl Moment {
     /// What `device` draws at this moment, all of its quantity together.
     pub fn load_of(&self, device: &Device) -> Load {
         let one = match self {
-            Self::Running => return average(device),
-            Self::Busy => busy(device),
+            Self::Running | Self::Cranking => return average(device),
+            Self::Busy | Self::EngineRunning => busy(device),
             Self::Starting(id) if id == device.id.as_str() => highest(device, PhaseKind::Starting),
             Self::Stopping(id) if id == device.id.as_str() => highest(device, PhaseKind::Stopping),
             Self::AllStarting if device.highest(PhaseKind::Starting).is_some() => highest(device, PhaseKind::Starting),
@@ -88,7 +96,8 @@ impl Moment {
     pub fn seconds(&self, plan: &Plan, arrangement: &Arrangement) -> Option<f64> {
         let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(crate::figure::Figure::get);
         match self {
-            Self::Running | Self::Busy | Self::Charging => None,
+            Self::Running | Self::Busy | Self::Charging | Self::EngineRunning => None,
+            Self::Cranking => Some(1.0),
             Self::Starting(id) => of(id, PhaseKind::Starting),
             Self::Stopping(id) => of(id, PhaseKind::Stopping),
             Self::AllStarting => {
@@ -125,7 +134,8 @@ pub fn moments(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
 /// The load of one phase of one device.
 pub fn phase_load(device: &Device, phase: &Phase) -> Load {
     let at_v = phase.at_v.as_ref().map_or(device.input.rated_v.get(), crate::figure::Figure::get);
-    Load::drawn(phase.draw.unwrap_or(device.draw()), phase.watts.get(), at_v, device.input.power_factor.as_ref())
+    let factor = phase.power_factor.as_ref().or(device.input.power_factor.as_ref());
+    Load::drawn(phase.draw.unwrap_or(device.draw()), phase.watts.get(), at_v, factor)
 }
 
 /// Running average of a device, all of its quantity together: (1 − Σ share)·running + Σ share·busy.

@@ -202,6 +202,8 @@ pub fn evaluate(
     let loads = moment.loads(plan, arrangement, &network);
     let (network, open_v) = match moment {
         Moment::Charging => network.charging(plan, charge),
+        Moment::EngineRunning => network.with_engines(plan, charge, super::engine_volts),
+        Moment::Cranking => network.with_engines(plan, charge, super::cranking_volts),
         _ => {
             let open_v = network.open_volts(charge);
             (network, open_v)

@@ -234,12 +234,15 @@ pub struct Cable {
     /// How many leads that carry current lie together, this one counted, 1 or more; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub bundle: Option<Figure<Count>>,
+    /// Whether it is a USB-C cable that is marked for 5 A; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub marked: Option<bool>,
     /// Resistance of all its contacts together, Ω; 0 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub contact_ohm: Option<Figure<Ohms>>,
 }
 
-reads!(Cable { length_m, area_mm2, awg, pairs, material, strand, bundle, contact_ohm });
+reads!(Cable { length_m, area_mm2, awg, pairs, material, strand, bundle, marked, contact_ohm });
 
 impl Cable {
     /// A copper cable of a length one way in m and a cross-section in mm², of which nobody said more.
@@ -252,6 +255,7 @@ impl Cable {
             material: None,
             strand: None,
             bundle: None,
+            marked: None,
             contact_ohm: None,
         }
     }

@@ -4,13 +4,14 @@
 use super::port::{Group, Limit, PortVoltage};
 use super::source::SourceKind;
 use super::{
-    Arrangement, Battery, Converter, Cycle, Device, Feed, LossLaw, Outage, PhaseKind, Plan, Port, Source, StartsOn,
+    Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, Outage, PhaseKind, Plan, Port, Source,
+    StartsOn,
 };
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{FieldError, Path};
 use crate::plan::outage::Rule;
-use crate::quantity::Quantity;
+use crate::quantity::{Count, Quantity};
 use std::collections::HashMap;
 
 type Checked = Result<(), FieldError>;
@@ -100,6 +101,7 @@ fn device(device: &Device, at: &Path<'_>) -> Checked {
     positive_if(device.quantity.as_ref(), &at.key("quantity"))?;
     let phases = at.key("phases");
     each(&device.phases, &phases, |phase, at| {
+        positive_if(phase.power_factor.as_ref(), &at.key("power_factor"))?;
         positive_if(phase.at_v.as_ref(), &at.key("at_v"))?;
         if phase.when == PhaseKind::Busy && phase.share.is_none() {
             return Err(at.key("share").error("is missing; say for what share of the time it is busy, 0 to 1"));
@@ -149,7 +151,20 @@ fn source(source: &Source, at: &Path<'_>) -> Checked {
         ids.add(input.id.as_str(), at)?;
         positive_if(input.efficiency.as_ref(), &at.key("efficiency"))?;
         ordered(input.min_v.as_ref(), input.max_v.as_ref(), at, ("min_v", "max_v"))
-    })
+    })?;
+    if let Some(panel) = &source.panel {
+        let at = at.key("panel");
+        at_least_one(panel.strings.as_ref(), &at.key("strings"), "counts strings side by side; give 1 or more")?;
+        if let Some(it) = &panel.string_fuse {
+            fuse(it, &at.key("string_fuse"))?;
+        }
+    }
+    if let Some(it) = &source.alternator {
+        let at = at.key("alternator");
+        positive_if(it.running_v.as_ref(), &at.key("running_v"))?;
+        positive_if(it.cranking_v.as_ref(), &at.key("cranking_v"))?;
+    }
+    positive_if(source.room_m3.as_ref(), &at.key("room_m3"))
 }
 
 fn battery(battery: &Battery, at: &Path<'_>) -> Checked {
@@ -162,6 +177,10 @@ fn battery(battery: &Battery, at: &Path<'_>) -> Checked {
     positive_if(battery.capacity_ah.as_ref(), &at.key("capacity_ah"))?;
     positive_if(battery.energy_wh.as_ref(), &at.key("energy_wh"))?;
     positive_if(battery.rated_hours.as_ref(), &at.key("rated_hours"))?;
+    at_least_one(battery.strings.as_ref(), &at.key("strings"), "counts strings side by side; give 1 or more")?;
+    if let Some(it) = &battery.string_fuse {
+        fuse(it, &at.key("string_fuse"))?;
+    }
     match (&battery.cells, &battery.capacity_ah, &battery.energy_wh) {
         (Some(_), Some(_), None) | (None, None, Some(_)) => Ok(()),
         (_, _, Some(_)) => Err(at.key("energy_wh").error("stands beside cells or capacity_ah; give one or the other")),
@@ -349,17 +368,47 @@ fn far_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
 }
 
 fn cable(feed: &Feed, at: &Path<'_>) -> Checked {
-    if let Some(fuse) = &feed.fuse {
-        positive(&fuse.rating_a, &at.key("fuse").key("rating_a"))?;
+    for (fuse, name) in [(&feed.fuse, "fuse"), (&feed.fuse_far, "fuse_far")] {
+        if let Some(it) = fuse {
+            self::fuse(it, &at.key(name))?;
+        }
+    }
+    if feed.fuse_far.is_some() && feed.to.input.is_none() {
+        let why =
+            "stands on a lead that charges nothing; a second fuse is for a lead into a battery, as \"bank/charger\"";
+        return Err(at.key("fuse_far").error(why));
     }
     let Some(cable) = &feed.cable else { return Ok(()) };
     let at = at.key("cable");
     positive_if(cable.area_mm2.as_ref(), &at.key("area_mm2"))?;
+    at_least_one(cable.bundle.as_ref(), &at.key("bundle"), "counts the lead itself too; give 1 or more")?;
+    if let Some(pairs) = &cable.pairs {
+        if !(1.0..=4.0).contains(&pairs.get()) {
+            return Err(at.key("pairs").error(format!("is {}; a data cable has 1 to 4 pairs", pairs.get())));
+        }
+        if cable.area_mm2.is_some() || cable.awg.is_some() {
+            return Err(at.key("pairs").error("stands beside area_mm2 or awg; give one of them"));
+        }
+        return Ok(());
+    }
     match (&cable.area_mm2, &cable.awg) {
         (Some(_), None) | (None, Some(_)) => Ok(()),
         (Some(_), Some(_)) => Err(at.key("awg").error("stands beside area_mm2; give one or the other")),
         (None, None) if cable.length_m.get() == 0.0 => Ok(()),
         (None, None) => Err(at.key("area_mm2").error("is missing; give area_mm2 or awg")),
+    }
+}
+
+fn fuse(fuse: &Fuse, at: &Path<'_>) -> Checked {
+    positive(&fuse.rating_a, &at.key("rating_a"))?;
+    positive_if(fuse.rated_v_dc.as_ref(), &at.key("rated_v_dc"))?;
+    positive_if(fuse.breaks_a.as_ref(), &at.key("breaks_a"))
+}
+
+fn at_least_one(count: Option<&Figure<Count>>, at: &Path<'_>, why: &str) -> Checked {
+    match count {
+        Some(it) if it.get() < 1.0 => Err(at.error(format!("is {}; it {why}", it.get()))),
+        _ => Ok(()),
     }
 }
 

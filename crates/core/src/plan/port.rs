@@ -264,9 +264,13 @@ pub struct Group {
     pub id: Id,
     /// What its ports carry together.
     pub limit: Limit,
+    /// Whether its ports settle anew what each gives when something is plugged in, which leaves the others without for a
+    /// second or two; not known where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub settles_anew: Option<bool>,
 }
 
-reads!(Group { id, limit });
+reads!(Group { id, limit, settles_anew });
 
 /// The raw value of an optional figure, or zero.
 pub(crate) fn or_zero<Q: Quantity>(figure: Option<&Figure<Q>>) -> f64 {

@@ -8,8 +8,8 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds, Money, Ohms, PerKelvin,
-    Seconds, Share, Volts, WattHours, Watts,
+    AmpHours, Amps, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds,
+    Money, Ohms, PerKelvin, Seconds, Share, Volts, WattHours, Watts,
 };
 use serde::Serialize;
 

@@ -2,8 +2,8 @@
 
 use super::{Sums, Term, Working, boxes, current, dark, feed_into, find_port, outlets};
 use crate::figure::Figure;
-use crate::wire::{area, lead};
 use crate::plan::{Device, Draw, Feed, Phase, PhaseKind, PortVoltage};
+use crate::wire::{area, lead};
 
 /// Which phases of a device make what it draws.
 enum Part {

@@ -6,8 +6,8 @@ use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, mean};
 use crate::limits::amount;
-use crate::wire::{area, conductor_ohms};
 use crate::plan::Material;
+use crate::wire::{area, conductor_ohms};
 
 pub(super) fn guide() -> Guide {
     Guide {
