@@ -3,8 +3,9 @@
 use super::facts::{Fact, facts};
 use super::gauge::Gauge;
 use super::mend::Mend;
+use super::plugs::USB_C;
 use super::sentences::{self, is_medical};
-use super::survey::{CHARGES, Shown, Survey, charge_named, survey};
+use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey};
 use super::verdict::Status;
 use super::words::MEDICAL;
 use crate::json::words as word_enum;
@@ -359,12 +360,18 @@ impl Told<'_> {
             brief: sentences::brief(&gauge, worst).into(),
             working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
             caution: sentences::caution(plan, &gauge, worst).map(Into::into),
-            unstated: None,
+            unstated: unstated(&gauge, worst),
             also: also.collect(),
             mends: Vec::new(),
             place: gauge.place,
         })
     }
+}
+
+/// What a gauge leaves open only because nobody stated it.
+fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
+    let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
+    (open && gauge.name.contains(USB_C)).then_some(Unstated::MarkedCable)
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {

@@ -410,8 +410,8 @@ impl Patient<'_> {
         let with = fuse.map_or_else(String::new, |it| format!(" and a fuse of {} in its lead", amount(it, "A")));
         let look = match (to_look.meter, to_look.unstated) {
             (true, false) => "; verify polarity and plug with a meter first",
-            (true, true) => "; verify polarity and plug with a meter first, and look up what nobody stated of its lead",
-            (false, true) => "; look up what nobody stated of its lead first",
+            (true, true) => "; verify polarity and plug with a meter first, and look up what nobody stated of it",
+            (false, true) => "; look up what nobody stated of it first",
             (false, false) => "",
         };
         let sentence = format!("{name}, {port_name} {well} with {to} on it{with}{look}.");

@@ -9,6 +9,7 @@
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
 //! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `earth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
+//! - `silence`: what merely nobody stated, once for each kind
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
 mod board;
@@ -25,6 +26,7 @@ mod heat;
 mod mend;
 mod plugs;
 mod sentences;
+mod silence;
 mod survey;
 mod switching_on;
 mod trip;
@@ -43,6 +45,7 @@ pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};
 pub use heat::{fuse_times, lead_carries_s};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, poles, settled};
+pub use silence::{Silence, Silent, silences};
 pub use survey::{DeviceVerdict, device_verdicts};
 pub(crate) use trip::{Breaker, breakers};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};

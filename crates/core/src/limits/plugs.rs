@@ -86,6 +86,9 @@ pub(super) struct Rated {
     pub(super) most: f64,
 }
 
+/// A USB-C cable of which nobody knows whether it is marked.
+pub(super) const USB_C: &str = "USB-C cable";
+
 /// What a connector carries for long at a voltage, by its words; none for one that is as good as its lead, or is not known.
 /// `marked` is whether a USB-C cable says that it is made for 5 A (USB Type-C specification: 3 A, and 5 A by marked cables,
 /// which Power Delivery uses at 20 V). The others are planning figures: a vehicle plug by its spring contacts, small barrels by
@@ -96,8 +99,8 @@ pub(super) fn rated(connector: &str, volts: f64, marked: Option<bool>) -> Option
     if has("usb-c") {
         return match marked {
             Some(true) if volts >= 20.0 - 1e-9 => of("marked USB-C cable", 5.0, 5.0),
-            None if volts >= 20.0 - 1e-9 => of("USB-C cable", 3.0, 5.0),
-            _ => of("USB-C cable", 3.0, 3.0),
+            None if volts >= 20.0 - 1e-9 => of(USB_C, 3.0, 5.0),
+            _ => of(USB_C, 3.0, 3.0),
         };
     }
     match () {

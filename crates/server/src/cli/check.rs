@@ -1,7 +1,7 @@
 //! `check`: every limit, as findings.
 
 use super::{Stop, arrangement, plan, print};
-use ash_pond_core::limits::{Finding, Status, checked_all};
+use ash_pond_core::limits::{Finding, Silence, Status, checked_all, silences};
 use serde_json::json;
 use std::fmt::Write;
 use std::io::IsTerminal;
@@ -30,27 +30,34 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let weakest: Vec<_> = all.iter().map(|it| json!({"arrangement": it.arrangement, "moments": it.weakest})).collect();
     let mut all: Vec<Finding> = all.into_iter().flat_map(|it| it.findings).collect();
     all.sort_by_key(|it| std::cmp::Reverse(it.status));
+    let silences = silences(&plan, &all);
     let trips = all.iter().any(|it| it.status == Status::Trips);
     if args.json {
-        let text = serde_json::to_string_pretty(&json!({ "findings": all, "weakest": weakest }))?;
+        let text = serde_json::to_string_pretty(&json!({ "findings": all, "weakest": weakest, "unstated": silences }))?;
         print(&(text + "\n"))?;
     } else {
-        print(&table(&plan, &all))?;
+        print(&table(&plan, &all, &silences))?;
     }
     if trips { Err(Stop::Trips) } else { Ok(()) }
 }
 
-fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding]) -> String {
+fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding], silences: &[Silence]) -> String {
     let colour = std::io::stdout().is_terminal();
     let mut text = String::new();
-    for it in all.iter().filter(|it| it.status > Status::Holds) {
-        let word = format!("{:<9}", it.status.word());
-        let shade = match it.status {
+    let shaded = |status: Status| {
+        let word = format!("{:<9}", status.word());
+        let shade = match status {
             Status::Trips => 31,
             Status::Unproven => 35,
             _ => 33,
         };
-        let word = if colour { format!("\u{1b}[{shade}m{word}\u{1b}[0m") } else { word };
+        if colour { format!("\u{1b}[{shade}m{word}\u{1b}[0m") } else { word }
+    };
+    // What merely nobody stated is one line for each kind, after what is wrong.
+    let told = all.iter().filter(|it| it.status > Status::Holds && it.unstated.is_none());
+    let (worse, lesser): (Vec<&Finding>, Vec<&Finding>) = told.partition(|it| it.status >= Status::Unproven);
+    let line = |text: &mut String, it: &Finding| {
+        let word = shaded(it.status);
         let way = plan.arrangement(&it.arrangement).map_or(it.arrangement.as_str(), |way| way.label.as_str());
         let _ = writeln!(text, "{word} {way}: {}", it.message);
         for mend in &it.mends {
@@ -59,7 +66,12 @@ fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding]) -> String {
         if let Some(caution) = &it.caution {
             let _ = writeln!(text, "          {caution}");
         }
+    };
+    worse.into_iter().for_each(|it| line(&mut text, it));
+    for it in silences {
+        let _ = writeln!(text, "{} {}", shaded(Status::Unproven), it.sentence);
     }
+    lesser.into_iter().for_each(|it| line(&mut text, it));
     let count = |status: Status| all.iter().filter(|it| it.status == status).count();
     let words = [Status::Trips, Status::Unproven, Status::Brief, Status::Tight, Status::Holds];
     let counts: Vec<_> = words.into_iter().map(|it| format!("{} {}", count(it), it.word())).collect();

@@ -1,6 +1,6 @@
 //! Bodies that only the API has.
 
-use ash_pond_core::limits::Checked;
+use ash_pond_core::limits::{Checked, Silence};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::walk::Walk;
 use ash_pond_store::Revised;
@@ -279,6 +279,8 @@ pub(crate) struct CheckQuestion {
 pub(crate) struct CheckedPlan {
     /// One after the other, in the order asked.
     pub(crate) arrangements: Vec<Checked>,
+    /// What merely nobody stated, once for each kind over all of them.
+    pub(crate) unstated: Vec<Silence>,
 }
 
 /// Which arrangements are compared, and over what.

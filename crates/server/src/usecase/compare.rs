@@ -7,7 +7,7 @@ use crate::routes::bodies::{
 use crate::usecase::preview;
 use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
 use ash_pond_core::fits::{Fits, Stages, can_change, can_feed, can_follow};
-use ash_pond_core::limits::checked_all;
+use ash_pond_core::limits::{checked_all, silences};
 use ash_pond_store::Store;
 
 /// What the limits say.
@@ -17,7 +17,9 @@ pub(crate) fn check(store: &Store, site: &str, question: &CheckQuestion) -> Resu
         Some(ids) => preview::ways(&plan, ids)?,
         None => plan.arrangements.iter().collect(),
     };
-    Ok(CheckedPlan { arrangements: checked_all(&plan, &ways) })
+    let arrangements = checked_all(&plan, &ways);
+    let all: Vec<_> = arrangements.iter().flat_map(|it| it.findings.iter().cloned()).collect();
+    Ok(CheckedPlan { unstated: silences(&plan, &all), arrangements })
 }
 
 /// Arrangements side by side.

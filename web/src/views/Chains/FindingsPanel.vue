@@ -42,7 +42,9 @@ const groups = computed(() =>
     id: it.arrangement,
     letter: LETTERS[index] ?? "",
     label: find(it.arrangement)?.label ?? it.arrangement,
-    bad: it.findings.filter((found) => found.status !== "holds"),
+    // What merely nobody stated is told once for each kind, below.
+    bad: it.findings.filter((found) => found.status !== "holds" && found.unstated == null),
+    open: it.findings.filter((found) => found.unstated != null).length,
     well: it.findings.filter((found) => found.status === "holds").length,
   })),
 );
@@ -126,7 +128,7 @@ async function apply(way: string, mend: Mend) {
     <div v-for="group in groups" :key="group.id">
       <h3>
         <span class="letter">{{ group.letter }}</span> {{ group.label }}: {{ group.bad.length }} not well,
-        {{ group.well }} hold
+        {{ group.open ? `${group.open} open, ` : "" }}{{ group.well }} hold
       </h3>
       <ul>
         <li v-for="it in group.bad" :key="it.code + it.where + it.unit" data-test="finding">
@@ -172,6 +174,26 @@ async function apply(way: string, mend: Mend) {
             </div>
             <p v-if="it.caution" class="caution label">{{ it.caution }}</p>
           </div>
+        </li>
+      </ul>
+    </div>
+    <div v-if="answer?.unstated.length" data-test="unstated">
+      <h3>What merely nobody stated</h3>
+      <ul>
+        <li v-for="it in answer.unstated" :key="it.kind">
+          <span class="verdict label" data-status="unproven"><StatusMark status="unproven" /> unproven</span>
+          <p>
+            {{ it.sentence }}
+            <button
+              v-if="it.places[0]"
+              type="button"
+              class="label"
+              :aria-label="`show where: ${it.sentence}`"
+              @click="show(it.places[0].arrangement, it.places[0].where)"
+            >
+              show where
+            </button>
+          </p>
         </li>
       </ul>
     </div>
