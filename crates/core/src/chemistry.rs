@@ -49,6 +49,12 @@ impl Chemistry {
         interpolate(&self.ocv, soc)
     }
 
+    /// State of charge, 0 to 1, at a resting voltage per cell: [`Chemistry::cell_v`] the other way round.
+    pub fn soc_at(&self, cell_v: f64) -> f64 {
+        let turned: Vec<(f64, f64)> = self.ocv.iter().map(|(soc, volts)| (*volts, *soc)).collect();
+        interpolate(&turned, cell_v)
+    }
+
     /// Whether it is a lead battery, whose charging voltage goes with its temperature.
     pub fn is_lead(&self) -> bool {
         self.family == "lead"

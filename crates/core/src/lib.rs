@@ -7,7 +7,7 @@
 //! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis; [`say`]: sentences as data, rendered last
 //! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
-//! - [`chemistry`]: what batteries of a kind do; [`kinds`]: ready-made devices, sources and converters
+//! - [`chemistry`]: what batteries of a kind do; [`battery`]: what the full model of one adds; [`kinds`]: ready-made devices, sources and converters
 //! - [`claim`]: a loss law from nothing but a label
 //! - [`needs`]: what must stay on, before anything feeds it
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
@@ -34,6 +34,7 @@
 //! ```
 
 pub mod answer;
+pub mod battery;
 pub mod bench;
 pub mod chemistry;
 pub mod claim;

@@ -85,7 +85,7 @@ impl Filling {
                         }
                         if let Some(place) = place {
                             let (watts, amps) = solver.source(place);
-                            drawn[index] += weight * size.share_per_hour(watts, amps);
+                            drawn[index] += weight * size.share_per_hour(watts, amps, amps);
                         }
                     }
                 }

@@ -113,7 +113,8 @@ fn mean_rate(
         let (drawn_w, amps) = solver.source(source);
         let charged_w = solver.charged_w_of(source);
         let weight = stretch.hours / hours;
-        rate.share += weight * (size.share_per_hour(drawn_w, amps) - size.charged_per_hour(charged_w, open_v[source]));
+        rate.share +=
+            weight * (size.share_per_hour(drawn_w, amps, amps) - size.charged_per_hour(charged_w, open_v[source]));
         rate.watts += weight * drawn_w;
         rate.charged_w += weight * charged_w;
     }
@@ -215,6 +216,8 @@ pub(crate) struct Size {
     energy_wh: f64,
     rated_a: f64,
     peukert: f64,
+    /// What it loses by itself in an hour, as a share of it.
+    loses: f64,
 }
 
 impl Size {
@@ -229,6 +232,7 @@ impl Size {
             energy_wh: battery.energy_wh.as_ref().map_or(0.0, crate::figure::Figure::get) * share,
             rated_a: nominal_ah.map_or(f64::INFINITY, |it| it / rated_h),
             peukert: chemistry.map_or(1.0, |it| it.peukert),
+            loses: crate::battery::loses_per_hour(battery),
         }
     }
 
@@ -241,14 +245,17 @@ impl Size {
         }
     }
 
-    /// Share of the store used in an hour, at `watts` (W) and `amps` (A) from its terminals.
-    pub(crate) fn share_per_hour(&self, watts: f64, amps: f64) -> f64 {
-        match self.capacity_ah {
+    /// Share of the store used in an hour, at `watts` (W) and `amps` (A) from its terminals, with what it loses by itself.
+    /// `strained` is the current, A, by which it tires: the same, or the mean of one that comes in gulps.
+    pub(crate) fn share_per_hour(&self, watts: f64, amps: f64, strained: f64) -> f64 {
+        let used = match self.capacity_ah {
             Some(capacity) => {
-                let strain = if amps > self.rated_a { (amps / self.rated_a).powf(self.peukert - 1.0) } else { 1.0 };
+                let over = strained > self.rated_a;
+                let strain = if over { (strained / self.rated_a).powf(self.peukert - 1.0) } else { 1.0 };
                 amps * strain / capacity
             }
             None => watts / self.energy_wh,
-        }
+        };
+        used + self.loses
     }
 }

@@ -55,7 +55,12 @@ pub(super) enum Bound {
     /// At least so many watts, or an engine soots up.
     LeastLoad { least: f64 },
     /// Between two voltages; either may be open.
-    Window { low: Option<f64>, high: Option<f64> },
+    Window {
+        low: Option<f64>,
+        high: Option<f64>,
+        /// For how long it bears less than `low`, s.
+        low_for_s: f64,
+    },
     /// A share of the voltage, by the planning rule.
     Drop,
     /// Power for being on, against what it carries.
@@ -111,7 +116,19 @@ impl Bound {
                 plain(if value > carried { Status::Tight } else { Status::Holds }, carried)
             }
             Self::Stands => plain(if value > 0.0 { Status::Trips } else { Status::Holds }, 0.0),
-            Self::Window { low, high } => window(value, *low, *high),
+            Self::Window { low, high, low_for_s } => {
+                let (verdict, edge) = window(value, *low, *high);
+                let sagged = verdict.status == Status::Trips && *low == Some(edge) && value < edge;
+                match lasts {
+                    Lasts::Seconds(seconds) if sagged && seconds < *low_for_s => {
+                        (Verdict { status: Status::Brief, allowed_s: Some(*low_for_s) }, edge)
+                    }
+                    Lasts::Unknown if sagged && *low_for_s > 0.0 => {
+                        (Verdict { status: Status::Unproven, allowed_s: Some(*low_for_s) }, edge)
+                    }
+                    _ => (verdict, edge),
+                }
+            }
             Self::Least { below, after_s } => {
                 let status = match () {
                     () if value < *below => Status::Trips,

@@ -4,7 +4,7 @@
 use super::finding::{Code, Unstated};
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
-use super::words::{CHECK_POLARITY, PANEL, SHORT_CIRCUIT, amount};
+use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT, amount};
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
 use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
@@ -112,6 +112,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
     list.extend(plan.kit.sources.iter().filter(used).flat_map(|it| super::breaking::strings(plan, it)));
     list.extend(super::earth::earthing(plan, arrangement));
+    list.extend(super::climate::stores(plan, arrangement));
     list.extend(super::switching_on::settling(plan, arrangement));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
@@ -354,12 +355,23 @@ fn too_large(feed: &Feed, name: Name<'_>, fuse: &Fuse, called: &str, carries: f6
 /// Direct current above this can kill, V (the limit of extra-low voltage without ripple, IEC 60364-4-41).
 const DANGEROUS_V: f64 = 60.0;
 
+/// So much colder than its mean a site has seen it, K, where nobody stated it.
+const RECORD_UNDER_MEAN: f64 = 25.0;
+
+/// The coldest that a panel will see, °C: what the site has seen, else 25 K under its mean, or an outage that is colder.
+fn record_low(plan: &Plan) -> (f64, Option<&str>) {
+    let site = &plan.site;
+    let record = site.record_low_c.as_ref().map_or(site.ambient().0 - RECORD_UNDER_MEAN, Figure::get);
+    let (celsius, outage) = coldest(plan);
+    if record <= celsius { (record, None) } else { (celsius, outage) }
+}
+
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:
 /// V_oc(T) = V_oc·(1 + β·(T − 25 °C)) (IEC 60891).
 fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact> {
     let source = plan.source(item)?;
     let (panel, max_v) = (source.panel.as_ref()?, end.max_v?);
-    let (celsius, outage) = coldest(plan);
+    let (celsius, outage) = record_low(plan);
     let per_k = panel.open_v_per_k.as_ref().map_or(OPEN_PER_K, Figure::get);
     let open_v = panel.open_v.get() * (1.0 + per_k * (celsius - PANEL_RATED_C));
     let status = match () {
@@ -415,7 +427,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
             ),
         ),
         Some(outage) if celsius < least => (
-            Status::Tight,
+            Status::Trips,
             format!(
                 "Too cold to charge in “{outage}”: {}, and {name} may be charged from {}. Keep it warm, or charge before.",
                 amount(celsius, "°C"),
@@ -443,9 +455,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         rule: "the coldest temperature against the least at which this chemistry may be charged",
         formula: "t1",
         terms: Vec::new(),
-        caution: (status != Status::Holds).then_some(
-            "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.",
-        ),
+        caution: (status != Status::Holds).then_some(COLD_CHARGE),
         moment: Moment::Running,
         unstated: None,
     })

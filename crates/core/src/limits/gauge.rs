@@ -90,7 +90,8 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
         lead(plan, feed, node, &mut list);
         if let Some(device) = plan.device(feed.to.item.as_str()) {
             let input = &device.input;
-            let bound = Bound::Window { low: edge(input.min_v.as_ref()), high: edge(input.max_v.as_ref()) };
+            let bound =
+                Bound::Window { low: edge(input.min_v.as_ref()), high: edge(input.max_v.as_ref()), low_for_s: 0.0 };
             let place = feed.to.name();
             list.push(Gauge::new(Code::DeviceVoltage, &place, &device.label, "V", Reading::FarVolts(node), bound));
             list.extend(ride_through(plan, arrangement, device, &nodes));
@@ -204,7 +205,9 @@ fn contacts(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
 fn converter(feed: &Feed, converter: &Converter, node: usize, list: &mut Vec<Gauge>) {
     let (place, name, input) = (feed.to.name(), converter.label.as_str(), &converter.input);
     let lows = [edge(input.min_v.as_ref()), edge(input.cut_out_v.as_ref())];
-    let bound = Bound::Window { low: lows.into_iter().flatten().reduce(f64::max), high: edge(input.max_v.as_ref()) };
+    let low_for_s = input.cut_out_delay_s.as_ref().map_or(0.0, Figure::get);
+    let low = lows.into_iter().flatten().reduce(f64::max);
+    let bound = Bound::Window { low, high: edge(input.max_v.as_ref()), low_for_s };
     list.push(Gauge::new(Code::ConverterVoltage, &place, name, "V", Reading::FarVolts(node), bound));
     if let Some(most) = &input.max_a {
         let levels = Levels { continuous: most.get(), overload: Vec::new() };

@@ -311,9 +311,18 @@ fn window(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
     let (name, volts) = (Name(&gauge.name), Amount(seen.value, "V"));
     let edge = Amount(seen.limit, "V");
     let charge = CHARGES[seen.charge];
-    let Bound::Window { low, high } = gauge.bound else { return String::new() };
+    let Bound::Window { low, high, .. } = gauge.bound else { return String::new() };
     let below = low == Some(seen.limit);
     let device = gauge.code == Code::DeviceVoltage;
+    if let (true, Some(bears), Status::Brief | Status::Unproven) = (below, seen.verdict.allowed_s, seen.verdict.status)
+    {
+        let how = if seen.verdict.status == Status::Brief { "Brief" } else { "Unproven" };
+        let long = For(seen.lasts);
+        return format!(
+            "{how}: {name} gets {volts}{long} {when} at {charge} charge, under its {edge}, and bears that for {}.",
+            time(bears)
+        );
+    }
     match seen.verdict.status {
         Status::Trips if below && device => {
             format!("Resets: {name} gets {volts} {when} at {charge} charge and needs {edge}.")

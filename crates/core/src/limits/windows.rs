@@ -98,7 +98,7 @@ impl<'a> Windows<'a> {
     fn broken(&self, soc: f64) -> Option<(usize, Moment)> {
         let mut worst: Option<(f64, usize, Moment)> = None;
         self.each(&Charge::uniform(soc), |index, moment, volts, status| {
-            let Bound::Window { low, high } = self.gauges[index].bound else { return };
+            let Bound::Window { low, high, .. } = self.gauges[index].bound else { return };
             let beyond = low.map_or(0.0, |it| (it - volts) / it).max(high.map_or(0.0, |it| (volts - it) / it));
             if status == Status::Trips && worst.as_ref().is_none_or(|it| beyond > it.0) {
                 worst = Some((beyond, index, moment.clone()));
@@ -116,7 +116,7 @@ pub fn windows(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Window> {
         .iter()
         .map(|it| {
             let (low, high) = match it.bound {
-                Bound::Window { low, high } => (low, high),
+                Bound::Window { low, high, .. } => (low, high),
                 _ => (None, None),
             };
             let (place, name) = (it.place.clone(), it.name.clone());

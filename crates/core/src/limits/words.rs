@@ -19,6 +19,10 @@ pub(super) const MEDICAL: &str =
 /// What to mind wherever an outlet could be plugged into a house.
 pub(super) const BACK_FEED: &str = "Never feed a building's wiring through one of its sockets: it kills who works on the line, and meets the mains when that returns. A change-over switch is an electrician's work.";
 
+/// What to mind where a lithium battery is charged in the cold.
+pub(super) const COLD_CHARGE: &str =
+    "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.";
+
 /// What to mind at panels.
 pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go out by itself: cover the panel or use a switch rated for direct current, and pull no plug under load. Above 60 V direct current can kill.";
 

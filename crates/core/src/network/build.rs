@@ -178,7 +178,22 @@ pub(super) struct Store {
 pub(super) struct Cells {
     pub(super) chemistry: &'static Chemistry,
     pub(super) count: f64,
+    /// Internal resistance when full, Ω.
     pub(super) internal_ohm: f64,
+    /// Whether that rises as it is emptied.
+    pub(super) by_charge: bool,
+}
+
+impl Cells {
+    /// Internal resistance at a resting voltage of all cells together, Ω.
+    pub(super) fn ohms_at(&self, open_v: f64) -> f64 {
+        if self.by_charge {
+            let soc = self.chemistry.soc_at(open_v / self.count);
+            self.internal_ohm * crate::battery::empty_factor(self.chemistry, soc)
+        } else {
+            self.internal_ohm
+        }
+    }
 }
 
 /// A device in use.
@@ -275,7 +290,8 @@ impl<'a> Builder<'a> {
                     Some(Cells {
                         chemistry: chemistry::find(&it.chemistry)?,
                         count: it.cells.as_ref()?.get(),
-                        internal_ohm: or_zero(it.internal_ohm.as_ref()),
+                        internal_ohm: crate::battery::internal_ohm(it, self.ambient.0),
+                        by_charge: it.is_full_model(),
                     })
                 }),
             });

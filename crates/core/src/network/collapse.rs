@@ -43,7 +43,7 @@ pub(super) fn describe(
         .map(|it| match *it {
             Broken::Node(node) => lead(arrangement, ambient, solver, network, node, terms),
             Broken::Terminals(source) => {
-                let ohms = network.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm);
+                let ohms = solver.state.inner[source];
                 let open_v = terms.1[source];
                 Collapse {
                     at: network.sources[source].id.clone(),

@@ -97,7 +97,7 @@ impl Solver<'_> {
                     Supply::Fixed(volts) => volts,
                     Supply::Terminals(source) => {
                         let (volts, amps) = state.terminals[source];
-                        volts + amps * network.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm)
+                        volts + amps * state.inner[source]
                     }
                 })
             }

@@ -341,7 +341,7 @@ fn named(
             watts: state.drawn[index],
             amps: cells.map(|_| amps),
             terminal_v: cells.map(|_| terminal_v),
-            internal_loss_w: cells.map_or(0.0, |it| it.internal_ohm * amps * amps),
+            internal_loss_w: state.inner[index] * amps * amps,
             charged_w: solver.charged_w(&source.id),
         };
         evaluation.sources.insert(source.id.clone(), flow);

@@ -48,6 +48,8 @@ pub(super) struct State {
     pub(super) port_out: Vec<(f64, f64)>,
     /// Drawn from each source, W.
     pub(super) drawn: Vec<f64>,
+    /// Internal resistance of each source, Ω.
+    pub(super) inner: Vec<f64>,
     /// Terminal voltage and current of each source with cells.
     pub(super) terminals: Vec<(f64, f64)>,
     /// What broke off, in the order in which it was found.
@@ -93,6 +95,7 @@ impl<'a> Solver<'a> {
             stage_out: vec![0.0; network.converters.len()],
             port_out: vec![(0.0, 0.0); network.ports.len()],
             drawn: vec![0.0; network.sources.len()],
+            inner: vec![0.0; network.sources.len()],
             terminals: vec![(0.0, 0.0); network.sources.len()],
             broken: Vec::new(),
         };
@@ -125,6 +128,9 @@ impl<'a> Solver<'a> {
         self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
         self.state.broken.clear();
+        for ((inner, source), open_v) in self.state.inner.iter_mut().zip(&self.network.sources).zip(open_v) {
+            *inner = source.cells.as_ref().map_or(0.0, |it| it.ohms_at(*open_v));
+        }
         self.state.stage_out.fill(0.0);
         self.state.port_out.fill((0.0, 0.0));
         for index in (0..self.network.regions.len()).rev() {
@@ -243,7 +249,7 @@ impl<'a> Solver<'a> {
         let dead = self.dead[source];
         Bus {
             open_v: open_v[source],
-            ohms: self.network.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm),
+            ohms: self.state.inner[source],
             regulated_w: if dead { 0.0 } else { regulated_w },
             dead,
             broken: Broken::Terminals(source),

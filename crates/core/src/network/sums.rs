@@ -45,8 +45,8 @@ impl Solver<'_> {
                 End::Converter(_) => {}
             }
         }
-        for (source, (_, amps)) in network.sources.iter().zip(&state.terminals) {
-            sums.internal_w += source.cells.as_ref().map_or(0.0, |it| it.internal_ohm) * amps * amps;
+        for (inner, (_, amps)) in state.inner.iter().zip(&state.terminals) {
+            sums.internal_w += inner * amps * amps;
         }
         sums
     }

@@ -76,6 +76,11 @@ impl Network {
 }
 
 impl Solver<'_> {
+    /// Own resistance of a source by its place, in the state that was solved, Ω; 0 for one without cells.
+    pub(crate) fn inner_ohms(&self, source: usize) -> f64 {
+        self.state.inner[source]
+    }
+
     /// Resistance of the lead of a feed at what flows through it, Ω.
     pub(crate) fn ohms_at(&self, node: usize) -> f64 {
         self.state.ohms[node]

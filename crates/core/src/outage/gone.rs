@@ -4,6 +4,7 @@ use super::march::{March, Stop};
 use super::modes::Mode;
 use super::schedule::within;
 use super::setting::Guard;
+use crate::battery::LITHIUM_GIVES_FROM_C;
 use crate::limits::amount;
 use crate::say::{Amount, Name, Sentence};
 
@@ -102,7 +103,7 @@ impl March<'_> {
                 if (self.solver.near_at(at) - under).abs() > 1e-6 {
                     return None;
                 }
-                let inner = self.solver.source(source).1 * network.internal_ohm(source);
+                let inner = self.solver.source(source).1 * self.solver.inner_ohms(source);
                 let label = Name(&self.setting.origins[source].source.label);
                 let mut words = format!("{label} at {} open", amount(under + inner, "V"));
                 if inner >= 0.05 {
@@ -199,7 +200,7 @@ impl March<'_> {
                 let mut cause: Vec<Sentence> = Vec::new();
                 if let Some(place) = store.place.filter(|_| told) {
                     let (volts, amps) = (self.solver.terminal_volts(place), self.solver.source(place).1);
-                    let inner = amps * setting.network.internal_ohm(place);
+                    let inner = amps * self.solver.inner_ohms(place);
                     cause.push(
                         format!(
                             "{} cut off at {}: {} open, {} lost inside it at {}{}",
@@ -217,6 +218,17 @@ impl March<'_> {
                 self.store_runs[index].to_cut_off_h.get_or_insert(self.t / 3600.0);
                 self.drop_store(index, "cut-off", cause);
             }
+            Stop::TooCold(index) => {
+                let store = &setting.stores[index];
+                let cause = format!(
+                    "{} at {}: a lithium battery gives nothing below {} that its maker stands for",
+                    Name(&store.source.label),
+                    amount(setting.ambient_c, "°C"),
+                    amount(LITHIUM_GIVES_FROM_C, "°C")
+                );
+                self.drop_store(index, "too-cold", vec![cause.into()]);
+            }
+            Stop::Low(index) => self.low_since[index] = self.t,
             Stop::CutOut(index) => {
                 let stage = &setting.stages[index];
                 let mut cause: Vec<Sentence> = Vec::new();

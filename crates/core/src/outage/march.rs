@@ -9,11 +9,16 @@ use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
 use super::sun::Sky;
+use crate::battery::{takes_w, taper};
 use crate::network::{Load, Solver};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
 use std::collections::{BTreeMap, HashMap};
 
+/// Over so many seconds the mean current of a store is known that is drawn from in gulps.
+const MEAN_S: f64 = 2.0 * 3600.0;
+/// Rounds in which inputs are held down to what their store takes.
+const BOUND_ROUNDS: usize = 4;
 /// Halvings by which a crossing is found: a step of an hour to a hundredth of a second.
 const HALVINGS: usize = 24;
 /// Steps that are taken at most: several thermostats of a minute over a year have fewer.
@@ -56,6 +61,10 @@ impl Default for Fineness {
 pub(super) enum Stop {
     Floor(usize),
     CutOff(usize),
+    /// A store that is too cold to give anything.
+    TooCold(usize),
+    /// A converter that bears less than its cut-out for a while begins to.
+    Low(usize),
     CutOut(usize),
     CutIn(usize),
     BelowMinimum(usize),
@@ -77,6 +86,8 @@ struct Flow {
     devices: Vec<f64>,
     /// From the terminals of each store, W.
     stores: Vec<f64>,
+    /// From the terminals of each store, A.
+    amps: Vec<f64>,
     /// Change of each store, share an hour.
     rates: Vec<f64>,
     /// Stored in each store, W.
@@ -127,6 +138,10 @@ pub(super) struct March<'s> {
     cool: HashMap<u64, Vec<f64>>,
     /// Since when a port that turns itself off has been below its threshold, s.
     idle_since: Vec<f64>,
+    /// Since when a converter that bears it for a while has stood below its cut-out, s.
+    pub(super) low_since: Vec<f64>,
+    /// The mean current of each store over the last hours, A, and over how many seconds it is known.
+    mean_a: Vec<(f64, f64)>,
     /// Stores that are full, whose inputs take nothing until they have given some of it.
     full: Vec<bool>,
     /// How often each converter has cut out soon after it came back, and when it cut out last, s.
@@ -197,6 +212,7 @@ impl<'s> March<'s> {
             devices: vec![0.0; setting.devices.len()],
             stores: vec![0.0; setting.stores.len()],
             rates: vec![0.0; setting.stores.len()],
+            amps: vec![0.0; setting.stores.len()],
             charged: vec![0.0; setting.stores.len()],
             burnt: vec![0.0; sources],
             at_feeds: vec![[0.0; 3]; nodes],
@@ -232,6 +248,8 @@ impl<'s> March<'s> {
             heating: vec![0.0; setting.breakers.len()],
             cool: HashMap::new(),
             idle_since: vec![f64::NAN; setting.sleepers.len()],
+            low_since: vec![f64::NAN; setting.stages.len()],
+            mean_a: vec![(0.0, 0.0); setting.stores.len()],
             full: vec![false; setting.stores.len()],
             last_start: f64::NEG_INFINITY,
             open_v: vec![0.0; sources],
@@ -347,6 +365,45 @@ impl<'s> March<'s> {
             self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
         }
         self.solver.solve(&self.loads, &self.open_v);
+        self.bound_inputs(soc);
+    }
+
+    /// Holds the inputs of each store of the full model down to what it takes.
+    fn bound_inputs(&mut self, soc: &[f64]) {
+        let setting = self.setting;
+        for (index, store) in setting.stores.iter().enumerate() {
+            if !store.battery.is_full_model() || !setting.inputs.iter().any(|it| it.1 == index) {
+                continue;
+            }
+            let most = takes_w(store.battery, soc[index], setting.ambient_c, self.volts_of(index, soc[index]));
+            let own = store.chemistry.map_or(1.0, |it| it.charge_efficiency).max(1e-9);
+            for _ in 0..BOUND_ROUNDS {
+                let fed = setting.inputs.iter().filter(|it| it.1 == index);
+                let given: f64 = fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored / own).sum();
+                if given <= most * (1.0 + 1e-6) {
+                    break;
+                }
+                for (node, _, _) in setting.inputs.iter().filter(|it| it.1 == index) {
+                    self.takes[*node] *= most / given;
+                }
+                self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+                self.solver.solve(&self.loads, &self.open_v);
+            }
+        }
+    }
+
+    /// The volts of a store: at its terminals where it is in use, else at rest.
+    fn volts_of(&self, index: usize, soc: f64) -> f64 {
+        let store = &self.setting.stores[index];
+        let volts = store.place.map_or(0.0, |it| {
+            let under = self.solver.terminal_volts(it);
+            if under > 0.0 && !self.still { under } else { self.setting.network.open_volts_of(it, soc) }
+        });
+        if volts > 0.0 {
+            return volts;
+        }
+        let cells = store.battery.cells.as_ref().map_or(1.0, crate::figure::Figure::get);
+        store.chemistry.map_or(0.0, |it| it.cell_v(soc)) * cells
     }
 
     /// How much of its acceptance a charging input takes, 0 to 1.
@@ -362,7 +419,7 @@ impl<'s> March<'s> {
         } else {
             1.0
         };
-        taper(&it.battery.chemistry, soc) * light.min(1.0)
+        taper(it.battery, soc) * light.min(1.0)
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
@@ -403,18 +460,13 @@ impl<'s> March<'s> {
                 flow.burnt[index] = if runs { idle + engine.l_per_kwh.get() * drawn / 1000.0 } else { 0.0 };
             }
         }
+        let volts: Vec<f64> = (0..setting.stores.len()).map(|it| self.volts_of(it, soc[it])).collect();
+        let flow = if first { &mut self.here } else { &mut self.there };
         for (index, store) in setting.stores.iter().enumerate() {
+            let volts = volts[index];
             let passing = self.mains && store.passes;
             let (drawn, amps) = store.place.filter(|_| !passing).map_or((0.0, 0.0), |it| self.solver.source(it));
             let efficiency = store.chemistry.map_or(1.0, |it| it.charge_efficiency);
-            let mut volts = store.place.map_or(0.0, |it| {
-                let under = self.solver.terminal_volts(it);
-                if under > 0.0 && !self.still { under } else { setting.network.open_volts_of(it, soc[index]) }
-            });
-            if volts <= 0.0 {
-                let cells = store.battery.cells.as_ref().map_or(1.0, crate::figure::Figure::get);
-                volts = store.chemistry.map_or(0.0, |it| it.cell_v(soc[index])) * cells;
-            }
             let mut charged = 0.0;
             if !store.too_cold {
                 let at = self.t + 1e-6;
@@ -422,13 +474,21 @@ impl<'s> March<'s> {
                 let wall = if self.mains { store.wall_w } else { 0.0 };
                 let offered: f64 = spans.map(|it| it.2).sum::<f64>() + wall;
                 let most = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
-                charged = offered.min(most) * efficiency * taper(&store.battery.chemistry, soc[index]);
                 let fed = setting.inputs.iter().filter(|it| it.1 == index);
-                charged += fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored).sum::<f64>();
+                let through = fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored).sum::<f64>();
+                // What comes through its inputs is taken first; the rest of what it takes is for the others.
+                let left =
+                    (takes_w(store.battery, soc[index], setting.ambient_c, volts) - through / efficiency).max(0.0);
+                charged = offered.min(most).min(left) * efficiency * taper(store.battery, soc[index]) + through;
             }
             flow.stores[index] = drawn;
             flow.charged[index] = charged;
-            flow.rates[index] = store.size.charged_per_hour(charged, volts) - store.size.share_per_hour(drawn, amps);
+            // Whoever drinks in gulps is as tired as by the mean of them.
+            let mean = self.mean_a[index];
+            let strained = if store.battery.is_full_model() && mean.1 > 0.0 { mean.0 } else { amps };
+            flow.amps[index] = amps;
+            flow.rates[index] =
+                store.size.charged_per_hour(charged, volts) - store.size.share_per_hour(drawn, amps, strained);
         }
     }
 
@@ -455,6 +515,9 @@ impl<'s> March<'s> {
             if self.mains && store.passes {
                 continue;
             }
+            if store.gives_nothing {
+                return Some(Stop::TooCold(index));
+            }
             let least = if spares { store.floor } else { 0.0 };
             if soc[index] <= least {
                 return Some(Stop::Floor(index));
@@ -476,7 +539,13 @@ impl<'s> March<'s> {
                 continue;
             }
             if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) {
-                return Some(Stop::CutOut(index));
+                let since = self.low_since[index];
+                if stage.delay_s > 0.0 && since.is_nan() {
+                    return Some(Stop::Low(index));
+                }
+                if stage.delay_s <= 0.0 || self.t - since >= stage.delay_s - 1e-9 {
+                    return Some(Stop::CutOut(index));
+                }
             }
         }
         for (index, run) in setting.devices.iter().enumerate() {
@@ -515,6 +584,17 @@ impl<'s> March<'s> {
             *full = if *full { *soc > TOPS_UP } else { *soc >= IS_FULL };
         }
         self.flow(true);
+        for (index, stage) in self.setting.stages.iter().enumerate() {
+            let since = self.low_since[index];
+            if since.is_nan() {
+                continue;
+            }
+            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) && !self.feeds_off[stage.node] {
+                next = next.min((since + stage.delay_s).max(self.t + 1e-6));
+            } else {
+                self.low_since[index] = f64::NAN;
+            }
+        }
         if let Some(stop) = self.stopped(&self.soc) {
             self.happen(stop);
             return;
@@ -580,6 +660,11 @@ impl<'s> March<'s> {
     /// Adds what flowed in a step: the mean of both its ends, or what flowed at its beginning where it is `steady`.
     fn count(&mut self, seconds: f64, steady: bool) {
         let hours = seconds / 3600.0;
+        for (mean, amps) in self.mean_a.iter_mut().zip(&self.here.amps) {
+            let known = (mean.1 + seconds).min(MEAN_S);
+            let part = (seconds / known.max(1e-9)).min(1.0);
+            *mean = (mean.0 + (amps - mean.0) * part, known);
+        }
         let here = &self.here;
         let there = if steady { here } else { &self.there };
         let mean = |of: fn(&Flow) -> f64| f64::midpoint(of(here), of(there)) * hours;
@@ -728,9 +813,4 @@ impl<'s> March<'s> {
             spans.push(StateSpan { from_h: at_h, to_h: at_h, state: doing });
         }
     }
-}
-
-/// How much of its full acceptance a store takes; all of it where its chemistry is not known.
-pub(super) fn taper(chemistry: &str, soc: f64) -> f64 {
-    crate::chemistry::find(chemistry).map_or(1.0, |it| it.taper(soc))
 }

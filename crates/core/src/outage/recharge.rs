@@ -4,8 +4,8 @@
 //! (lead), less what is drawn meanwhile; integrated over time by Euler steps of a two-hundredth of the store at most.
 
 use super::clock::Clock;
-use super::march::taper;
 use super::sun::{Seat, Sky};
+use crate::battery::{takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
 use crate::figure::Figure;
@@ -237,11 +237,13 @@ fn fill(
             (Some(sky), Some(seat)) => seat.share(clock, hours * 3600.0, ask.tilt_deg, sky).min(1.0),
             _ => 1.0,
         };
-        let taken = most_w * light * taper(&battery.chemistry, soc);
-        let stored = taken * tap.efficiency * own;
         let at = volts(soc);
+        // What it takes at its terminals bounds what its input gives it.
+        let bound = takes_w(battery, soc, celsius, at) / tap.efficiency.max(1e-9);
+        let taken = (most_w * light).min(bound) * taper(battery, soc);
+        let stored = taken * tap.efficiency * own;
         let amps = if at > 0.0 { ask.drawn_w / at } else { 0.0 };
-        let rate = size.charged_per_hour(stored, at) - size.share_per_hour(ask.drawn_w, amps);
+        let rate = size.charged_per_hour(stored, at) - size.share_per_hour(ask.drawn_w, amps, amps);
         let sun_step = if tap.sky.is_some() { 0.25 } else { 1.0 };
         let next = pending.last().map_or(1.0, |it| it.min(FULL));
         let mut step = (0.005 / rate.abs().max(1e-9)).min(sun_step);

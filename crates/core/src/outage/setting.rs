@@ -3,6 +3,7 @@
 use super::clock::Clock;
 use super::schedule::Habit;
 use super::sun::Seat;
+use crate::battery::is_too_cold;
 use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
 use crate::figure::Figure;
@@ -49,6 +50,8 @@ pub(super) struct Store<'a> {
     pub(super) floor: f64,
     pub(super) cut_off_v: Option<f64>,
     pub(super) too_cold: bool,
+    /// Whether it is too cold to give anything.
+    pub(super) gives_nothing: bool,
     pub(super) max_charge_a: f64,
     /// Stored from the wall when the mains is there and it is plugged in without a feed of its own, W.
     pub(super) wall_w: f64,
@@ -80,6 +83,8 @@ pub(super) struct Stage {
     /// From this on it comes back by itself, V.
     pub(super) cut_in_v: Option<f64>,
     pub(super) start_s: f64,
+    /// For how long it bears less than `edge_v`, s.
+    pub(super) delay_s: f64,
 }
 
 /// A port that turns itself off.
@@ -233,6 +238,7 @@ impl<'a> Setting<'a> {
                 from_soc: self.outage.initial_soc.get(source.id.as_str()).map_or(1.0, Figure::get),
                 floor: battery.floor(),
                 cut_off_v: battery.cut_off_v.as_ref().map(Figure::get),
+                gives_nothing: is_too_cold(battery, self.ambient_c),
                 too_cold: chemistry.is_some_and(|it| self.ambient_c < it.charge_min_c),
                 max_charge_a: battery.max_charge_a.as_ref().map_or(f64::INFINITY, Figure::get),
                 wall_w,
@@ -294,6 +300,7 @@ impl<'a> Setting<'a> {
                     // One that would come back before it goes would never settle: it stays off.
                     cut_in_v: cut_in_v.filter(|it| edge_v.is_none_or(|edge| *it > edge)),
                     start_s: converter.start_s.as_ref().map_or(0.0, Figure::get),
+                    delay_s: input.cut_out_delay_s.as_ref().map_or(0.0, Figure::get),
                 },
             ));
         }

@@ -1,7 +1,9 @@
 //! Workings of ports, sources and charging inputs.
 
 use super::{Sums, Term, Working, current, ends, find_port, loss_part, sum};
+use crate::battery::{empty_factor, internal_ohm};
 use crate::figure::Figure;
+use crate::limits::{amount, percent};
 
 pub(super) fn port(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working> {
     let flow = sums.flow.ports.get(name)?;
@@ -69,7 +71,16 @@ pub(super) fn source(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
     let (item, flow) = (sums.plan.source(id)?, sums.flow.sources.get(id)?);
     let battery = item.battery.as_ref();
     let amps = || flow.amps.map(|it| Term::see("current", it, "A", format!("sources.{id}.amps")));
-    let internal = || Term::figure_or("internal resistance", battery.and_then(|it| it.internal_ohm.as_ref()), 0.0);
+    let internal = || {
+        let stated = Term::figure_or("internal resistance", battery.and_then(|it| it.internal_ohm.as_ref()), 0.0);
+        let Some(battery) = battery.filter(|it| it.is_full_model()) else { return stated };
+        let celsius = sums.plan.site.ambient().0;
+        let soc = sums.flow.soc.get(id).copied().unwrap_or(1.0);
+        let empty = crate::chemistry::find(&battery.chemistry).map_or(1.0, |it| empty_factor(it, soc));
+        let note = format!("at {} and {} charge", amount(celsius, "°C"), percent(soc));
+        let ohms = internal_ohm(battery, celsius) * empty;
+        Term { value: ohms, note: Some(note), ..stated }
+    };
     match field {
         "watts" => {
             let mut terms = Vec::new();
