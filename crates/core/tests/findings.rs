@@ -305,11 +305,11 @@ fn a_lead_carries_what_is_planned_for_its_area() {
     // For good, over is over.
     let for_good = outlet(&json!({}), &lamp(84.0, &json!({})), &json!({"cable": {"length_m": 0.1, "area_mm2": 0.75}}));
     assert_eq!(status(&for_good, Code::CableAmpacity), Status::Trips);
-    // Aluminium carries 0.78 of it.
-    let metal = json!({"cable": {"length_m": 0.1, "area_mm2": 0.75, "material": "aluminium"}});
+    // Aluminium carries 0.78 of it: 46 A at 10 mm².
+    let metal = json!({"cable": {"length_m": 0.1, "area_mm2": 10, "material": "aluminium"}});
     assert!(close(
         find(&outlet(&json!({}), &lamp(6.0, &json!({})), &metal), Code::CableAmpacity).unwrap().limit,
-        4.68,
+        35.88,
         1e-12
     ));
 }
@@ -567,7 +567,10 @@ fn a_charging_input_is_judged_by_its_bands_and_its_window() {
 #[test]
 fn a_panels_open_voltage_counts_and_rises_in_the_cold() {
     let worst = |open_v: f64, celsius: f64| {
-        let plan = read(&charged(&panel(open_v), celsius, &json!({})));
+        let mut site = charged(&panel(open_v), celsius, &json!({}));
+        // As cold as it is, and no colder.
+        site["site"]["record_low_c"] = json!(celsius);
+        let plan = read(&site);
         let found = mended(&plan, &plan.arrangements[0]);
         found.into_iter().find(|it| it.code == Code::ChargeInput && it.message.contains("open")).unwrap()
     };
@@ -579,11 +582,17 @@ fn a_panels_open_voltage_counts_and_rises_in_the_cold() {
     assert_eq!(worst(23.6, 25.0).status, Status::Tight);
     // The coldest outage counts too.
     let mut site = charged(&panel(22.0), 25.0, &json!({}));
+    site["site"]["record_low_c"] = json!(25);
     site["outages"] = json!([{"id": "o", "label": "Frost", "start": "2026-01-14T17:30", "hours": 9, "ambient_c": -10}]);
     let plan = read(&site);
     let found = mended(&plan, &plan.arrangements[0]);
     let frost = found.iter().find(|it| it.code == Code::ChargeInput).unwrap();
     assert!(frost.status == Status::Trips && frost.message.contains("Frost"), "{}", frost.message);
+    // Where nobody stated the coldest it is 25 K under the mean: 22 × (1 + 0.004 × 30) at −5 °C for a mean of 20.
+    let plan = read(&charged(&panel(22.0), 20.0, &json!({})));
+    let found = mended(&plan, &plan.arrangements[0]);
+    let usual = found.iter().find(|it| it.code == Code::ChargeInput && it.message.contains("open")).unwrap();
+    assert!(close(usual.value, 24.64, 1e-12), "{}", usual.value);
 }
 
 #[test]
@@ -594,7 +603,7 @@ fn cold_cells_are_not_charged() {
     assert!(cold.caution.is_some());
     let mut site = charged(&feed_of(18.0), 5.0, &json!({}));
     site["outages"] = json!([{"id": "o", "label": "Frost", "start": "2026-01-14T17:30", "hours": 9, "ambient_c": -4}]);
-    assert_eq!(status(&site, Code::ColdCharge), Status::Tight);
+    assert_eq!(status(&site, Code::ColdCharge), Status::Trips);
 }
 
 /// A station that takes over in so many ms, through an adapter with this hold-up.

@@ -380,7 +380,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
         () => Status::Holds,
     };
     let name = Name(end.name);
-    let when = outage.map_or_else(String::new, |it| format!(", as in “{it}”"));
+    let when = outage.map_or_else(String::new, |it| format!(", as in “{}”", Name(it)));
     let volts = format!("{} open has {} at {}{when}", Name(&source.label), amount(open_v, "V"), amount(celsius, "°C"));
     let most = amount(max_v, "V");
     Some(Fact {
@@ -429,7 +429,8 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         Some(outage) if celsius < least => (
             Status::Trips,
             format!(
-                "Too cold to charge in “{outage}”: {}, and {name} may be charged from {}. Keep it warm, or charge before.",
+                "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Keep it warm, or charge before.",
+                Name(outage),
                 amount(celsius, "°C"),
                 amount(least, "°C")
             ),
