@@ -4,10 +4,10 @@
 //! that stage may draw by its own limit, however little hangs on it today.
 
 use crate::figure::Figure;
-use crate::limits::{Code, Finding, Status, amount, findings, fitted_fuse};
+use crate::limits::{Code, Finding, Status, amount, assumed_contacts, findings, fitted_fuse};
 use crate::network::{Charge, Law, Network, Reading, Solver, moments};
 use crate::plan::device::{Current, power_factor};
-use crate::plan::{Arrangement, Cable, Converter, Material, Plan};
+use crate::plan::{Arrangement, Cable, Converter, Material, Plan, Strand};
 use crate::say::Name;
 use crate::wire::{areas, fuses, in_heat, planned_amps};
 
@@ -138,9 +138,14 @@ fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
 
 fn put(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64, area: f64, fuse: Option<f64>) {
     let feed = &mut way.feeds[index];
-    feed.cable = Some(Cable::of(length_m, area));
+    // Leads that can be bent are of class 5.
+    feed.cable = Some(Cable { strand: Some(Strand::Class5), ..Cable::of(length_m, area) });
     feed.fuse = None;
     way.feeds[index].fuse = fuse.map(|it| fitted_fuse(plan, way, index, it));
+    let contacts = assumed_contacts(plan, &way.feeds[index]);
+    if let Some(cable) = &mut way.feeds[index].cable {
+        cable.contact_ohm = Some(contacts);
+    }
 }
 
 fn worst(found: &[Finding], place: &str) -> Status {

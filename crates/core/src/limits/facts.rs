@@ -133,7 +133,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(root.into_iter().flat_map(|it| super::vehicle::engine(plan, feed, it, window)));
         let ends = (port.connector.as_deref(), end.connector);
         list.extend(super::cabling::leads(plan, feed, Name(end.name), ends));
-        list.extend(super::switching_on::inrush(plan, feed, port, Name(end.name)));
+        list.extend(root.and_then(|it| super::switching_on::inrush(plan, feed, it, Name(end.name))));
     }
     list
 }

@@ -1,4 +1,8 @@
-//! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words.
+//! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words, and what plugs carry.
+
+use crate::figure::Figure;
+use crate::plan::{Feed, Plan};
+use crate::quantity::Ohms;
 
 /// How two connectors go together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -109,6 +113,38 @@ pub(super) fn rated(connector: &str, volts: f64, marked: Option<bool>) -> Option
         () if has("c7") || has("figure-eight") => of("figure-eight plug", 2.5, 2.5),
         () => None,
     }
+}
+
+/// A crimped end, Ω; every lead has four.
+const CRIMP_OHM: f64 = 0.0005;
+/// A fuse holder, Ω.
+const HOLDER_OHM: f64 = 0.003;
+/// The contacts of a vehicle plug or of a small barrel, Ω.
+const PLUG_OHM: f64 = 0.02;
+/// What a fuse loses at its rating, V (ISO 8820-3).
+const FUSE_DROP_V: f64 = 0.1;
+
+/// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its plugs, its fuse in its
+/// holder; half of it more or less.
+pub(crate) fn assumed_contacts(plan: &Plan, feed: &Feed) -> Figure<Ohms> {
+    let far = feed.to.item.as_str();
+    let far = plan.device(far).map(|it| it.input.connector.as_deref());
+    let far = far.or_else(|| plan.converter(feed.to.item.as_str()).map(|it| it.input.connector.as_deref())).flatten();
+    let near = plan.port(&feed.from).and_then(|it| it.connector.as_deref());
+    let plugs = [near, far].into_iter().flatten();
+    let plugs: Vec<&str> = plugs.filter_map(|it| rated(it, 12.0, None)).map(|it| it.called).collect();
+    let fuse = feed.fuse.as_ref().map(|it| HOLDER_OHM + FUSE_DROP_V / it.rating_a.get());
+    let ohms = 4.0 * CRIMP_OHM + PLUG_OHM * plugs.len() as f64 + fuse.unwrap_or(0.0);
+    let mut note = String::from("four crimped ends");
+    for plug in plugs {
+        note += ", a ";
+        note += plug;
+    }
+    if fuse.is_some() {
+        note += ", its fuse in its holder";
+    }
+    let round = |it: f64| (it * 1e5).round() / 1e5;
+    Figure { plus_minus: Some(round(ohms / 2.0)), note: Some(note), ..Figure::assumed(round(ohms)) }
 }
 
 /// What two statements of polarity say together.

@@ -28,15 +28,15 @@ fn peak_a(port: &Port) -> Option<f64> {
 }
 
 /// Whether the peak of an adapter that is switched on cold is carried by an outlet that is no mains.
-pub(super) fn inrush(plan: &Plan, feed: &Feed, port: &Port, name: Name<'_>) -> Option<Fact> {
+pub(super) fn inrush(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), name: Name<'_>) -> Option<Fact> {
     let adapter = plan.converter(feed.to.item.as_str()).filter(|it| it.kind == ConverterKind::AcAdapter)?;
-    if plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Mains) {
+    if plan.source(item).is_some_and(|it| it.kind == SourceKind::Mains) {
         return None;
     }
     let gives = peak_a(port)?;
     let stated = adapter.input.inrush_a.as_ref().map(Figure::get);
     let (least, most) = stated.map_or(INRUSH_A, |it| (it, it));
-    let from = Name(plan.label(feed.from.item.as_str()));
+    let from = Name(plan.label(item));
     let status = if gives >= most { Status::Holds } else { Status::Unproven };
     let peak = if stated.is_some() {
         amount(most, "A").to_string()
