@@ -174,11 +174,11 @@ fn the_demo_is_answered_in_sentences_with_numbers() {
     );
     assert_eq!(
         answer.decides.unwrap(),
-        "Through the small inverter costs 227 Wh more a day. Straight off the bank: a lead of over 85 m would reset Gate camera at the floor."
+        "Through the small inverter costs 227 Wh more a day. Straight off the bank: a lead of over 79 m would reset Gate camera at the floor."
     );
     assert_eq!(
         answer.ways[0].line,
-        "Straight off the bank · 101 h to the floor from 60 % · polarity of Gate camera unverified"
+        "Straight off the bank · 100 h to the floor from 60 % · polarity of Gate camera unverified"
     );
     let parts = &answer.ways[1].parts;
     assert_eq!((parts.converters, parts.leads, parts.fuses, parts.price), (2, 3, 1, Some(84.0)));

@@ -540,7 +540,7 @@ fn an_outage_is_told_with_what_to_do() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let way = plan.arrangement("direct").unwrap();
     let told = tell(&plan, way, &plan.outages[0], 200);
-    assert!(told.headline.starts_with("Winter storm, three days: Router lasts 10.8 h"), "{}", told.headline);
+    assert!(told.headline.starts_with("Winter storm, three days: Router lasts 10.7 h"), "{}", told.headline);
     assert!(told.second.contains("goes first"), "{}", told.second);
     assert_eq!(told.order[0], "router");
     // From one dusk to the fourth, by the sun of the place: nights of sixteen hours.

@@ -64,7 +64,7 @@ async fn no_mark_leaves_the_server_and_a_comma_is_one_for_every_sentence() {
     assert_eq!(point["ways"][0]["day"], comma["ways"][0]["day"]);
     assert_eq!(line(&point).split(' ').count(), line(&comma).split(' ').count());
     let findings = said(&api, &format!("{SITE}/findings"), Some(&json!({})), HABITS[1]).await.to_string();
-    assert!(findings.contains("9,75 A") && !findings.contains("9.75 A for 150 s on"), "{findings}");
+    assert!(findings.contains("9,67 A") && !findings.contains("9.67 A for 150 s on"), "{findings}");
     // So is one with its ±, of a drift and of a result.
     let api = common::demo_api();
     let drift = said(&api, &format!("{SITE}/history/source/cabin-bank"), None, HABITS[1]).await.to_string();

@@ -1023,10 +1023,14 @@ export interface components {
         };
         /** @description What a vehicle's alternator can give. */
         Alternator: {
+            /** @description The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V where left out. */
+            cranking_v?: components["schemas"]["FigureVolts"] | null;
             /** @description At full speed, A. */
             full_a?: components["schemas"]["FigureAmps"] | null;
             /** @description With the engine idling, A. */
             idle_a: components["schemas"]["FigureAmps"];
+            /** @description The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left out. */
+            running_v?: components["schemas"]["FigureVolts"] | null;
         };
         /** @description Ways side by side. */
         Answer: {
@@ -1170,15 +1174,25 @@ export interface components {
             floor_soc?: components["schemas"]["FigureShare"] | null;
             /** @description Internal resistance of the pack, Ω. */
             internal_ohm?: components["schemas"]["FigureOhms"] | null;
+            /** @description The temperature at which that was stated or measured, °C; 25 where left out. For the full model. */
+            internal_ohm_at_c?: components["schemas"]["FigureCelsius"] | null;
             /** @description Current that it takes while charging, A. */
             max_charge_a?: components["schemas"]["FigureAmps"] | null;
             /** @description Current that it gives for ever, A. */
             max_discharge_a?: components["schemas"]["FigureAmps"] | null;
+            /** @description How it is computed; plain where left out. */
+            model?: components["schemas"]["BatteryModel"] | null;
             /** @description Currents that it gives for a while. */
             peak?: components["schemas"]["Peak"][];
             /** @description The hours over which the capacity is rated; the chemistry's habit where left out. */
             rated_hours?: components["schemas"]["FigureHours"] | null;
+            /** @description The fuse that each of several strings has. */
+            string_fuse?: components["schemas"]["Fuse"] | null;
+            /** @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them. */
+            strings?: components["schemas"]["FigureCount"] | null;
         };
+        /** @description How a battery is computed. */
+        BatteryModel: "plain" | "full";
         /** @description A test that was begun. */
         Begun: {
             /** @description Its id. */
@@ -1257,16 +1271,24 @@ export interface components {
         };
         /** @description A lead of two conductors. */
         Cable: {
-            /** @description Cross-section of one conductor, mm²; above 0. Either this or `awg`. */
+            /** @description Cross-section of one conductor, mm²; above 0. Either this, `awg` or `pairs`. */
             area_mm2?: components["schemas"]["FigureSquareMillimetres"] | null;
-            /** @description American wire gauge; either this or `area_mm2`. */
+            /** @description American wire gauge; either this, `area_mm2` or `pairs`. */
             awg?: components["schemas"]["FigureGauge"] | null;
+            /** @description How many leads that carry current lie together, this one counted, 1 or more; 1 where left out. */
+            bundle?: components["schemas"]["FigureCount"] | null;
             /** @description Resistance of all its contacts together, Ω; 0 where left out. */
             contact_ohm?: components["schemas"]["FigureOhms"] | null;
             /** @description Length one way, m. */
             length_m: components["schemas"]["FigureMetres"];
+            /** @description Whether it is a USB-C cable that is marked for 5 A; not known where left out. */
+            marked?: boolean | null;
             /** @description The metal; copper where left out. */
             material?: components["schemas"]["Material"] | null;
+            /** @description Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this, `area_mm2` or `awg`. */
+            pairs?: components["schemas"]["FigureCount"] | null;
+            /** @description How its conductors are made up. Where it is stated, they are also as warm as their current makes them. */
+            strand?: components["schemas"]["Strand"] | null;
         };
         /** @description What a typed capacity can mean. */
         Capacity: {
@@ -1537,6 +1559,8 @@ export interface components {
         CheckedPlan: {
             /** @description One after the other, in the order asked. */
             arrangements: components["schemas"]["Checked"][];
+            /** @description What merely nobody stated, once for each kind over all of them. */
+            unstated: components["schemas"]["Silence"][];
         };
         /** @description Which arrangements are checked against everything. */
         CheckQuestion: {
@@ -1608,7 +1632,7 @@ export interface components {
             worst_w: number;
         };
         /** @description What a finding is about. */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "settling" | "least-load" | "cold-store" | "hydrogen";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */
@@ -1853,8 +1877,14 @@ export interface components {
             current: components["schemas"]["Current"];
             /** @description Rising to this it comes on again, V; at least `cut_out_v`. */
             cut_in_v?: components["schemas"]["FigureVolts"] | null;
+            /** @description For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where left out. */
+            cut_out_delay_s?: components["schemas"]["FigureSeconds"] | null;
             /** @description Falling to this it turns itself off, V. */
             cut_out_v?: components["schemas"]["FigureVolts"] | null;
+            /** @description Whether exposed metal of it is connected to the protective earth (class I); not known where left out. */
+            earthed?: boolean | null;
+            /** @description The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for adapters where left out. */
+            inrush_a?: components["schemas"]["FigureAmps"] | null;
             /** @description The most it may draw, A. */
             max_a?: components["schemas"]["FigureAmps"] | null;
             /** @description Above this it may be destroyed, V. */
@@ -2199,6 +2229,8 @@ export interface components {
             connector?: string | null;
             /** @description DC or AC. */
             current: components["schemas"]["Current"];
+            /** @description Whether exposed metal of it is connected to the protective earth (class I); not known where left out. */
+            earthed?: boolean | null;
             /** @description Above this it may be destroyed, V. */
             max_v?: components["schemas"]["FigureVolts"] | null;
             /** @description Below this it resets, V. */
@@ -2492,6 +2524,8 @@ export interface components {
          *     give their figures at quarter loads).
          */
         Engine: {
+            /** @description What it burns; not known where left out. */
+            fuel?: components["schemas"]["Fuel"] | null;
             /** @description Fuel at hand, its tank and its cans together, l. */
             fuel_l: components["schemas"]["FigureLitres"];
             /** @description Fuel burnt at no load, l/h; 0 where left out. */
@@ -2673,6 +2707,8 @@ export interface components {
             from: components["schemas"]["From"];
             /** @description Its fuse, at the near end. */
             fuse?: components["schemas"]["Fuse"] | null;
+            /** @description A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit too. */
+            fuse_far?: components["schemas"]["Fuse"] | null;
             /** @description Minutes that a person takes to plug it over when the mains fails. */
             hand_switchover_minutes?: components["schemas"]["FigureMinutes"] | null;
             /** @description The item that it feeds, or a source's input as `source/input`. */
@@ -2748,6 +2784,17 @@ export interface components {
         };
         /** @description A figure: a number, or a value with its uncertainty and its basis. */
         FigureCount: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, m³: a number, or a value with its uncertainty and its basis. */
+        FigureCubicMetres: number | {
             basis?: components["schemas"]["Basis"];
             /** @description The sum or the circumstance behind it. */
             note?: string;
@@ -3118,6 +3165,8 @@ export interface components {
             status: components["schemas"]["Status"];
             /** @description The unit of value, limit and margin. */
             unit: string;
+            /** @description What nobody stated, where that alone leaves the verdict open. */
+            unstated: components["schemas"]["Unstated"] | null;
             /**
              * Format: double
              * @description The value at the worst.
@@ -3221,11 +3270,21 @@ export interface components {
             /** @description Its port. */
             port: string;
         };
-        /** @description A fuse at the near end of a feed. */
+        /** @description What an engine burns. */
+        Fuel: "petrol" | "diesel" | "gas";
+        /** @description A fuse at one end of a feed. */
         Fuse: {
+            /** @description The current that it can break, A; what is usual for its type where left out. */
+            breaks_a?: components["schemas"]["FigureAmps"] | null;
+            /** @description The direct voltage that it can break, V; what is usual for its type where left out. */
+            rated_v_dc?: components["schemas"]["FigureVolts"] | null;
             /** @description Its rating, A; above 0. */
             rating_a: components["schemas"]["FigureAmps"];
+            /** @description How it is built; not known where left out. */
+            type?: components["schemas"]["FuseType"] | null;
         };
+        /** @description How a fuse is built. */
+        FuseType: "blade" | "bolt_down" | "stud" | "class_t";
         /** @description A figure that a test gives. */
         Given: {
             /** @description The figure in words. */
@@ -3273,6 +3332,11 @@ export interface components {
             id: string;
             /** @description What its ports carry together. */
             limit: components["schemas"]["Limit"];
+            /**
+             * @description Whether its ports settle anew what each gives when something is plugged in, which leaves the others without for a
+             *     second or two; not known where left out.
+             */
+            settles_anew?: boolean | null;
         };
         /** @description A protocol. */
         Guide: {
@@ -3851,7 +3915,7 @@ export interface components {
             to: number;
         };
         /** @description The metal of a cable. */
-        Material: "copper" | "aluminium";
+        Material: "copper" | "aluminium" | "copper-clad";
         /** @description A figure that nobody measured, and what hangs on it. */
         Matter: {
             /** @description Where it comes from. */
@@ -4027,6 +4091,8 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
         };
+        /** @description Whether the neutral of an outlet for alternating current is bonded to earth. */
+        Neutral: "floating" | "bonded" | "unknown";
         /** @description What a site is to be called. */
         NewName: {
             /** @description The name, 1 to 200 characters. */
@@ -4218,6 +4284,10 @@ export interface components {
             open_v: components["schemas"]["FigureVolts"];
             /** @description Change of that voltage per kelvin, as a share of it; -0.003 where left out. */
             open_v_per_k?: components["schemas"]["FigurePerKelvin"] | null;
+            /** @description The fuse that each of several strings has. */
+            string_fuse?: components["schemas"]["Fuse"] | null;
+            /** @description Strings of panels side by side, 1 or more; 1 where left out. */
+            strings?: components["schemas"]["FigureCount"] | null;
         };
         /** @description What an arrangement is made of. */
         Parts: {
@@ -4277,6 +4347,11 @@ export interface components {
             draw?: components["schemas"]["Draw"] | null;
             /** @description What happens in it, in words. */
             label?: string | null;
+            /**
+             * @description Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor that starts, a third to
+             *     a half.
+             */
+            power_factor?: components["schemas"]["FigureShare"] | null;
             /** @description How long it lasts, s; for starting and stopping. */
             seconds?: components["schemas"]["FigureSeconds"] | null;
             /** @description Share of the running time, 0 to 1; for busy. */
@@ -4400,6 +4475,8 @@ export interface components {
             limit?: components["schemas"]["Limit"] | null;
             /** @description What it loses on its way from the store; only for ports of a source. */
             loss?: components["schemas"]["LossLaw"] | null;
+            /** @description Of an outlet for alternating current, whether its neutral is bonded to earth; not known where left out. */
+            neutral?: components["schemas"]["Neutral"] | null;
             /** @description Which contact is positive, in words. */
             polarity?: string | null;
             /** @description What opens it in a short circuit; not known where left out. A limit alone is none. */
@@ -4508,6 +4585,8 @@ export interface components {
         } | {
             /** @description The voltage, V RMS; above 0. */
             ac_v: components["schemas"]["FigureVolts"];
+            /** @description How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known where left out. */
+            distortion?: components["schemas"]["FigureShare"] | null;
             /** @description The shape of the wave; sine where left out. */
             waveform?: components["schemas"]["Waveform"] | null;
         } | {
@@ -4869,6 +4948,22 @@ export interface components {
         };
         /** @description What a reading says. */
         Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
+        /** @description Something that nobody stated, everywhere where it leaves a verdict open. */
+        Silence: {
+            /** @description What nobody stated. */
+            kind: components["schemas"]["Unstated"];
+            /** @description Where, each place once, as the findings call it. */
+            places: components["schemas"]["Silent"][];
+            /** @description It in a sentence, with where it is filled in. */
+            sentence: string;
+        };
+        /** @description One place of which nobody stated something. */
+        Silent: {
+            /** @description The first arrangement in which it is. */
+            arrangement: string;
+            /** @description The item, feed or `item/port`. */
+            where: string;
+        };
         /** @description An outage, as it came. */
         Simulation: {
             /** @description The devices by id. */
@@ -4905,6 +5000,8 @@ export interface components {
             place?: components["schemas"]["Place"] | null;
             /** @description The margins that checks go by. */
             policy?: components["schemas"]["Policy"] | null;
+            /** @description The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are judged by it. */
+            record_low_c?: components["schemas"]["FigureCelsius"] | null;
         };
         /** @description A site in the list. */
         Site2: {
@@ -4937,6 +5034,8 @@ export interface components {
             groups?: components["schemas"]["Group"][];
             /** @description Its id, unique among devices, sources and converters. */
             id: string;
+            /** @description Whether it stands in a room or a cabin, where its gas gathers; not known where left out. */
+            indoors?: boolean | null;
             /** @description Where it can be charged. */
             inputs?: components["schemas"]["SourceInput"][];
             /** @description What kind it is. */
@@ -4955,6 +5054,8 @@ export interface components {
             price?: components["schemas"]["FigureMoney"] | null;
             /** @description Whether its battery can be replaced. */
             replaceable_battery?: boolean | null;
+            /** @description The volume of that room, m³; above 0. */
+            room_m3?: components["schemas"]["FigureCubicMetres"] | null;
             /** @description What it weighs, kg. */
             weight_kg?: components["schemas"]["FigureKilograms"] | null;
         };
@@ -5280,6 +5381,8 @@ export interface components {
             /** @description Why, with its numbers. */
             words: string;
         };
+        /** @description How a conductor is made up (IEC 60228). */
+        Strand: "solid" | "class2" | "class5";
         /** @description A stretch of a file's samples: the lowest and the highest in it. */
         Stretch: {
             /**
@@ -5546,6 +5649,8 @@ export interface components {
             /** @description The element's kind. */
             kind: string;
         };
+        /** @description What nobody stated, so that a verdict is open. */
+        Unstated: "fuse-type" | "lead-size" | "protection" | "neutral" | "earthed" | "distortion" | "inrush" | "settling" | "marked-cable" | "room";
         /** @description What an arrangement takes over a span, at a charge. */
         Usage: {
             /**

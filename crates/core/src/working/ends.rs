@@ -20,7 +20,7 @@ fn flow_moment(sums: &Sums<'_>, device: &Device) -> Part {
     let moment = sums.flow.moment.as_str();
     let starts =
         moment == format!("starting {id}") || moment == "all-starting" && sums.arrangement.start_of(id).is_none();
-    let kind = if moment == "running" || moment == "charging" {
+    let kind = if ["running", "charging", "cranking"].contains(&moment) {
         return Part::Average;
     } else if starts && has(PhaseKind::Starting) {
         PhaseKind::Starting
@@ -119,12 +119,13 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
         }
         "amps" => {
             let watts = Term::see("watts", flow.watts, "W", format!("devices.{id}.watts"));
-            Some(current(
-                flow.amps,
-                watts,
-                volts(),
-                Term::figure_or("power factor", device.input.power_factor.as_ref(), 1.0),
-            ))
+            // A phase may have a power factor of its own, as a motor that starts.
+            let own = match flow_moment(sums, device) {
+                Part::Highest(kind) => device.highest(kind).and_then(|it| it.power_factor.as_ref()),
+                Part::Average => device.phases_of(PhaseKind::Running).next().and_then(|it| it.power_factor.as_ref()),
+            };
+            let factor = own.or(device.input.power_factor.as_ref());
+            Some(current(flow.amps, watts, volts(), Term::figure_or("power factor", factor, 1.0)))
         }
         _ => None,
     }

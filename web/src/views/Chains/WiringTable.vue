@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ref } from "vue";
 import type { Arrangement, Feed, Figure } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
@@ -6,11 +7,14 @@ import { useEdits } from "../../composables/useEdits";
 import { useSite } from "../../composables/useSite";
 import { raw } from "../../format/figure";
 import { areaOfGauge, gaugeWithin } from "../../format/units";
+import WiringMore from "./WiringMore.vue";
 import { useWays } from "./useWays";
 
 /** Every lead of an arrangement: its length, its area or gauge, its metal, its contacts, its fuse. */
 const props = defineProps<{ way: Arrangement }>();
 defineEmits<{ change: [to: string] }>();
+/** The lead of which everything is shown. */
+const opened = ref("");
 const { plan } = useSite();
 const { changeFeed } = useWays();
 const { refusedAt } = useEdits();
@@ -23,7 +27,8 @@ function label(id: string): string {
 type Cable = NonNullable<Feed["cable"]>;
 function setCable(feed: Feed, name: string, how: (cable: Cable) => void) {
   changeFeed(props.way.id, feed.to, name, (it) => {
-    const cable: Cable = it.cable ?? { length_m: 1, area_mm2: 1.5 };
+    // A lead that can be bent is of class 5.
+    const cable: Cable = it.cable ?? { length_m: 1, area_mm2: 1.5, strand: "class5" };
     how(cable);
     it.cable = cable;
   });
@@ -52,7 +57,7 @@ function setUnit(feed: Feed, unit: string) {
 function setFuse(feed: Feed, value: Figure | null) {
   changeFeed(props.way.id, feed.to, "fuse", (it) => {
     if (value === null) Reflect.deleteProperty(it, "fuse");
-    else it.fuse = { rating_a: value };
+    else it.fuse = { ...(it.fuse ?? {}), rating_a: value };
   });
 }
 const isGauge = (feed: Feed) => feed.cable?.awg != null;
@@ -67,7 +72,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
     </p>
     <div v-else class="feed head label faint" aria-hidden="true">
       <span>lead</span><span>length</span><span>size</span><span /><span>metal</span><span>contacts</span
-      ><span>fuse</span><span />
+      ><span>fuse</span><span /><span />
     </div>
     <div v-for="feed in way.feeds" :key="feed.to" class="feed" data-test="feed">
       <span class="path"
@@ -109,6 +114,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
         :choices="[
           ['copper', 'copper'],
           ['aluminium', 'aluminium'],
+          ['copper-clad', 'copper-clad'],
         ]"
         @change="(v) => setCable(feed, 'material', (it) => (it.material = v as 'copper'))"
       />
@@ -145,6 +151,24 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       >
         change
       </button>
+      <button
+        type="button"
+        class="label"
+        :aria-expanded="opened === feed.to"
+        :aria-label="`more of the lead to ${label(feed.to)}: its wires, its bundle, its fuses`"
+        data-test="lead-more"
+        @click="opened = opened === feed.to ? '' : feed.to"
+      >
+        {{ opened === feed.to ? "less" : "more" }}
+      </button>
+      <WiringMore
+        v-if="opened === feed.to"
+        class="more"
+        :feed="feed"
+        :name="label(feed.to)"
+        :refused="(field) => refused(feed, field)"
+        @change="(field, how) => changeFeed(way.id, feed.to, field, how)"
+      />
     </div>
   </div>
 </template>
@@ -154,7 +178,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
   display: grid;
   grid-template-columns:
     minmax(170px, 1.6fr) minmax(64px, 0.7fr) minmax(56px, 0.6fr) 62px 92px minmax(76px, 0.8fr)
-    minmax(70px, 0.7fr) auto;
+    minmax(70px, 0.7fr) auto auto;
   gap: 2px 14px;
   align-items: baseline;
   padding: 3px 0;
@@ -163,6 +187,9 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
 .head {
   border-top: 0;
   font-size: 14px;
+}
+.more {
+  grid-column: 1 / -1;
 }
 .path {
   display: grid;

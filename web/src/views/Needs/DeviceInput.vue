@@ -120,6 +120,18 @@ const { set, refused } = useDeviceFields(props);
         "
       />
     </FieldLabel>
+    <FieldLabel v-if="device.input.current === 'ac'" name="earth pin">
+      <ChoiceEntry
+        :value="String(device.input.earthed ?? '')"
+        name="earth pin"
+        :choices="[
+          ['', 'not known'],
+          ['true', 'has one'],
+          ['false', 'has none'],
+        ]"
+        @change="(v) => set('earthed', (it) => optional(it.input, 'earthed', v === '' ? null : v === 'true'))"
+      />
+    </FieldLabel>
     <FieldLabel name="at another voltage">
       <ChoiceEntry
         :value="device.draw ?? 'power'"

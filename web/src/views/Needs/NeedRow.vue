@@ -74,8 +74,9 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
       </span>
     </span>
     <p v-if="wet" class="caution">
-      Mains near water: behind a residual-current device, the lead hung so that drops do not run into the
-      plug.
+      Mains near water: a residual-current device before it, which does nothing on a first fault where the
+      outlet is bonded to no earth, as many inverters and sets are; the lead hung so that drops do not run
+      into the plug.
     </p>
     <p v-if="medical" class="caution">
       A medical device: its maker and the care team decide how it is backed up. These figures are no medical

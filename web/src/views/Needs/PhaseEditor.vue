@@ -110,6 +110,18 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
           @change="(v) => set(index, 'draw', (it) => optional(it, 'draw', v as 'power' | ''))"
         />
       </FieldLabel>
+      <FieldLabel v-if="device.input.current === 'ac'" name="power factor">
+        <FigureEntry
+          :figure="phase.power_factor"
+          :name="`${phase.when}: power factor`"
+          target="plain"
+          unit=""
+          optional
+          :silent="raw(device.input.power_factor) ?? 1"
+          :refused="refusedAt(field(index, 'power_factor'))"
+          @change="(v) => set(index, 'power_factor', (it) => optional(it, 'power_factor', v))"
+        />
+      </FieldLabel>
       <FieldLabel v-if="takesTime(phase)" name="for">
         <FigureEntry
           :figure="phase.seconds"

@@ -115,6 +115,20 @@ function setPolicy(key: Policy, value: Figure | null) {
         @change="(v) => set('ambient_c', (it) => (v === null ? delete it.ambient_c : (it.ambient_c = v)))"
       />
     </FieldLabel>
+    <FieldLabel name="coldest ever, for panels">
+      <FigureEntry
+        :figure="facts.record_low_c"
+        name="coldest temperature"
+        target="celsius"
+        unit="°C"
+        :silent="(raw(facts.ambient_c) ?? 20) - 25"
+        optional
+        :refused="refused('record_low_c')"
+        @change="
+          (v) => set('record_low_c', (it) => (v === null ? delete it.record_low_c : (it.record_low_c = v)))
+        "
+      />
+    </FieldLabel>
     <FieldLabel name="a kilowatt-hour costs">
       <FigureEntry
         :figure="facts.energy_price?.per_kwh"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
-import type { Converter, Figure, Limit } from "../../api/client";
+import type { Converter, Figure, Limit, Port } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
@@ -8,6 +9,7 @@ import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
 import LabelLaw from "./LabelLaw.vue";
 import LimitEditor from "./LimitEditor.vue";
+import PortSafety from "./PortSafety.vue";
 import { useSupply } from "./useSupply";
 
 /** The opened converter: its law, its window, its outputs, how it warms. */
@@ -28,6 +30,17 @@ const WINDOW: Row[] = [
   ["input", "cut_in_v", "back in at", "volts", "V"],
   ["input", "max_a", "takes at most", "amps", "A"],
 ];
+/** For how long it bears a sag, and what it takes when it is switched on: of the kinds that state it. */
+const own = computed<Row[]>(() => {
+  const rows: Row[] = [];
+  if (props.converter.input.cut_out_v != null) {
+    rows.push(["input", "cut_out_delay_s", "bears less than that for", "seconds", "s"]);
+  }
+  if (props.converter.kind === "ac_adapter") {
+    rows.push(["input", "inrush_a", "switched on cold it takes", "amps", "A"]);
+  }
+  return rows;
+});
 const WARMS: Row[] = [
   ["thermal", "full_load_rise_c", "warmer at full load by", "plain", "K"],
   ["thermal", "time_constant_s", "two thirds of it in", "seconds", "s"],
@@ -57,6 +70,18 @@ function setLimit(id: string, field: string, how: (limit: Limit) => void) {
     else output.limit = limit;
   });
 }
+function setOutput(id: string, field: string, how: (port: Port) => void) {
+  set(`${id}.${field}`, (it) => {
+    const output = it.outputs.find((known) => known.id === id);
+    if (output) how(output);
+  });
+}
+function setEarthed(value: string) {
+  set("earthed", (it) => {
+    if (value === "") Reflect.deleteProperty(it.input, "earthed");
+    else it.input.earthed = value === "true";
+  });
+}
 const rated = computed(() => {
   const of = (it: Converter["outputs"][number]) => {
     const watts = raw(it.limit?.continuous_w);
@@ -82,7 +107,7 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
         />
       </FieldLabel>
       <FieldLabel
-        v-for="[part, key, words, target, unit] in [...WINDOW, ...WARMS, ...REST]"
+        v-for="[part, key, words, target, unit] in [...WINDOW, ...own, ...WARMS, ...REST]"
         :key="key"
         :name="words"
       >
@@ -95,6 +120,18 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
           optional
           :refused="refused(key)"
           @change="(v) => setFigure(part, key, v)"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="converter.input.current === 'ac'" name="earth pin">
+        <ChoiceEntry
+          :value="String(converter.input.earthed ?? '')"
+          :name="`earth pin of ${name}`"
+          :choices="[
+            ['', 'not known'],
+            ['true', 'has one'],
+            ['false', 'has none'],
+          ]"
+          @change="setEarthed"
         />
       </FieldLabel>
       <LabelLaw
@@ -112,6 +149,14 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
       :name="`${name}, ${output.label ?? output.id}`"
       :refused="(it) => refused(`${output.id}.limit.${it}`)"
       @change="(field, how) => setLimit(output.id, field, how)"
+    />
+    <PortSafety
+      v-for="output in converter.outputs"
+      :key="`safety ${output.id}`"
+      :port="output"
+      :name="`${name}, ${output.label ?? output.id}`"
+      :refused="(it) => refused(`${output.id}.${it}`)"
+      @change="(field, how) => setOutput(output.id, field, how)"
     />
   </div>
 </template>

@@ -9,6 +9,7 @@ import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
 import LabelLaw from "./LabelLaw.vue";
 import LimitEditor from "./LimitEditor.vue";
+import PortSafety from "./PortSafety.vue";
 import { useSupply } from "./useSupply";
 
 /** The opened outlet: what it gives, bears, loses, and when it turns itself off. */
@@ -68,22 +69,12 @@ function setGroup(it: string, how: (limit: Limit) => void) {
     if (found) how(found.limit);
   });
 }
-function setGuard(kind: string) {
-  set("protection", (it) => {
-    const rating = it.protection?.rating_a;
-    if (kind === "") Reflect.deleteProperty(it, "protection");
-    else
-      it.protection = {
-        kind: kind as "fuse",
-        ...(rating == null || kind === "none" ? {} : { rating_a: rating }),
-      };
-  });
-}
-function setRating(value: Figure | null) {
-  set("protection.rating_a", (it) => {
-    if (!it.protection) return;
-    if (value === null) delete it.protection.rating_a;
-    else it.protection.rating_a = value;
+function setSettles(value: string) {
+  changeSource(props.source.id, `groups.${group.value?.id}.settles_anew`, (source) => {
+    const found = source.groups?.find((known) => known.id === group.value?.id);
+    if (!found) return;
+    if (value === "") Reflect.deleteProperty(found, "settles_anew");
+    else found.settles_anew = value === "true";
   });
 }
 function setOff(key: "below_w" | "after_s", value: Figure | null) {
@@ -161,35 +152,19 @@ function drop() {
       :refused="(it) => refusedAt(`${source.id}.groups.${group?.id}.${it}`)"
       @change="setGroup"
     />
-    <div v-if="port.current === 'dc'" class="fields">
-      <FieldLabel name="a short circuit is opened by">
-        <ChoiceEntry
-          :value="port.protection?.kind ?? ''"
-          :name="`${name}: a short circuit is opened by`"
-          :choices="[
-            ['', 'nobody knows'],
-            ['fuse', 'a fuse'],
-            ['breaker', 'a breaker'],
-            ['electronic', 'its electronics'],
-            ['none', 'nothing'],
-          ]"
-          @change="setGuard"
-        />
-      </FieldLabel>
-      <FieldLabel v-if="port.protection && port.protection.kind !== 'none'" name="of">
-        <FigureEntry
-          :figure="port.protection.rating_a"
-          :name="`${name}: it opens above`"
-          target="amps"
-          unit="A"
-          nominal
-          silent="nobody knows"
-          optional
-          :refused="refused('protection.rating_a')"
-          @change="setRating"
-        />
-      </FieldLabel>
-    </div>
+    <FieldLabel v-if="group" name="when something is plugged in, they">
+      <ChoiceEntry
+        :value="group.settles_anew == null ? '' : String(group.settles_anew)"
+        :name="`${group.id}: when something is plugged in`"
+        :choices="[
+          ['', 'nobody knows'],
+          ['true', 'reset each other'],
+          ['false', 'go on'],
+        ]"
+        @change="setSettles"
+      />
+    </FieldLabel>
+    <PortSafety :port="port" :name="name" :refused="refused" @change="set" />
     <div v-if="!bare" class="fields">
       <FieldLabel name="lost with its load">
         <FigureEntry

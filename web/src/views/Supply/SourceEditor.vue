@@ -6,6 +6,8 @@ import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
+import { raw } from "../../format/figure";
+import FullModel from "./FullModel.vue";
 import { useSupply } from "./useSupply";
 
 /** The opened source: its name, and what is inside. */
@@ -13,7 +15,15 @@ const props = defineProps<{ source: Source }>();
 const { changeSource } = useSupply();
 const { refusedAt } = useEdits();
 type Battery = NonNullable<Source["battery"]>;
-type Key = "cells" | "rated_hours" | "internal_ohm" | "cut_off_v" | "max_discharge_a" | "max_charge_a";
+type Key =
+  | "cells"
+  | "strings"
+  | "rated_hours"
+  | "internal_ohm"
+  | "internal_ohm_at_c"
+  | "cut_off_v"
+  | "max_discharge_a"
+  | "max_charge_a";
 const battery = computed(() => props.source.battery);
 const CHEMISTRIES: [string, string][] = [
   ["lfp", "lithium iron phosphate"],
@@ -23,14 +33,67 @@ const CHEMISTRIES: [string, string][] = [
 ];
 const FIELDS: [Key, string, string, string][] = [
   ["cells", "cells in series", "plain", ""],
+  ["strings", "strings side by side", "plain", ""],
   ["rated_hours", "rated over", "plain", "h"],
   ["internal_ohm", "resistance inside", "ohms", "Ω"],
+  ["internal_ohm_at_c", "that was at", "celsius", "°C"],
   ["cut_off_v", "cuts itself off at", "volts", "V"],
   ["max_discharge_a", "gives at most", "amps", "A"],
   ["max_charge_a", "takes at most", "amps", "A"],
 ];
 /** A store that is known by its energy has no cells to count. */
-const fields = computed(() => FIELDS.filter(([key]) => battery.value?.cells != null || key !== "cells"));
+const OF_CELLS: Key[] = ["cells", "strings", "internal_ohm_at_c"];
+const fields = computed(() =>
+  FIELDS.filter(([key]) => battery.value?.cells != null || !OF_CELLS.includes(key)),
+);
+const SILENT: Partial<Record<Key, number>> = { strings: 1, internal_ohm_at_c: 25 };
+const several = computed(() => (raw(battery.value?.strings) ?? 1) > 1);
+const TYPES: [string, string][] = [
+  ["", "type not told"],
+  ["blade", "blade"],
+  ["bolt_down", "bolted down"],
+  ["stud", "on the stud"],
+  ["class_t", "class T"],
+];
+function setStringFuse(value: Figure | null) {
+  set("string_fuse", (it) => {
+    if (value === null) Reflect.deleteProperty(it, "string_fuse");
+    else it.string_fuse = { ...(it.string_fuse ?? {}), rating_a: value };
+  });
+}
+function setStringType(value: string) {
+  set("string_fuse", (it) => {
+    if (!it.string_fuse) return;
+    if (value === "") Reflect.deleteProperty(it.string_fuse, "type");
+    else it.string_fuse.type = value as "blade";
+  });
+}
+function setIndoors(value: string) {
+  changeSource(props.source.id, "indoors", (it) => {
+    if (value === "") Reflect.deleteProperty(it, "indoors");
+    else it.indoors = value === "in";
+  });
+}
+function setRoom(value: Figure | null) {
+  changeSource(props.source.id, "room_m3", (it) => {
+    if (value === null) Reflect.deleteProperty(it, "room_m3");
+    else it.room_m3 = value;
+  });
+}
+function setFuel(value: string) {
+  changeSource(props.source.id, "engine.fuel", (it) => {
+    if (!it.engine) return;
+    if (value === "") Reflect.deleteProperty(it.engine, "fuel");
+    else it.engine.fuel = value as "diesel";
+  });
+}
+function setAlternator(key: "running_v" | "cranking_v", value: Figure | null) {
+  changeSource(props.source.id, `alternator.${key}`, (it) => {
+    if (!it.alternator) return;
+    if (value === null) Reflect.deleteProperty(it.alternator, key);
+    else it.alternator[key] = value;
+  });
+}
 const set = (name: string, how: (battery: Battery) => void) =>
   changeSource(props.source.id, `battery.${name}`, (it) => it.battery && how(it.battery));
 function setField(key: Key, value: Figure | null) {
@@ -70,13 +133,102 @@ const chemistries = computed<[string, string][]>(() => {
           :name="`${source.label}, ${name}`"
           :target="target"
           :unit="unit"
-          silent="not told"
+          :silent="SILENT[key] ?? 'not told'"
           :optional="key !== 'cells'"
           :refused="refusedAt(`${source.id}.battery.${key}`)"
           @change="(v) => setField(key, v)"
         />
       </FieldLabel>
     </template>
+    <template v-if="several">
+      <FieldLabel name="each string has a fuse of">
+        <FigureEntry
+          :figure="battery?.string_fuse?.rating_a"
+          :name="`${source.label}, fuse of each string`"
+          target="amps"
+          unit="A"
+          nominal
+          silent="no fuse"
+          optional
+          :refused="refusedAt(`${source.id}.battery.string_fuse`)"
+          @change="setStringFuse"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="battery?.string_fuse" name="of the type">
+        <ChoiceEntry
+          :value="battery.string_fuse.type ?? ''"
+          :name="`${source.label}, type of the string fuses`"
+          :choices="TYPES"
+          @change="setStringType"
+        />
+      </FieldLabel>
+    </template>
+    <template v-if="battery?.cells != null">
+      <FieldLabel name="stands">
+        <ChoiceEntry
+          :value="source.indoors == null ? '' : source.indoors ? 'in' : 'out'"
+          :name="`${source.label} stands`"
+          :choices="[
+            ['', 'nobody knows'],
+            ['in', 'indoors'],
+            ['out', 'in the open'],
+          ]"
+          @change="setIndoors"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="source.indoors" name="in a room of">
+        <FigureEntry
+          :figure="source.room_m3"
+          :name="`${source.label}, its room`"
+          target="plain"
+          unit="m³"
+          silent="not told"
+          optional
+          :refused="refusedAt(`${source.id}.room_m3`)"
+          @change="setRoom"
+        />
+      </FieldLabel>
+    </template>
+    <template v-if="source.alternator && battery?.cells != null">
+      <FieldLabel name="with its engine running">
+        <FigureEntry
+          :figure="source.alternator.running_v"
+          :name="`${source.label}, volts with its engine running`"
+          target="volts"
+          unit="V"
+          :silent="14.8"
+          optional
+          :refused="refusedAt(`${source.id}.alternator.running_v`)"
+          @change="(v) => setAlternator('running_v', v)"
+        />
+      </FieldLabel>
+      <FieldLabel name="while it is cranked">
+        <FigureEntry
+          :figure="source.alternator.cranking_v"
+          :name="`${source.label}, volts while it is cranked`"
+          target="volts"
+          unit="V"
+          :silent="7"
+          optional
+          :refused="refusedAt(`${source.id}.alternator.cranking_v`)"
+          @change="(v) => setAlternator('cranking_v', v)"
+        />
+      </FieldLabel>
+    </template>
+    <FieldLabel v-if="source.engine" name="burns">
+      <ChoiceEntry
+        :value="source.engine.fuel ?? ''"
+        :name="`${source.label} burns`"
+        :choices="[
+          ['', 'not told'],
+          ['petrol', 'petrol'],
+          ['diesel', 'diesel'],
+          ['gas', 'gas'],
+        ]"
+        @change="setFuel"
+      />
+    </FieldLabel>
+    <FullModel v-if="battery" class="wide" :source="source" />
     <FieldLabel class="wide" name="remark">
       <TextEntry
         :value="source.note ?? ''"

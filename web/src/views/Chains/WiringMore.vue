@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import type { Feed, Figure } from "../../api/client";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FieldLabel from "../../components/FieldLabel.vue";
+import FigureEntry from "../../components/FigureEntry.vue";
+
+/** Everything else of a lead: how its wires are made up, what lies beside it, how its fuses are built. */
+const props = defineProps<{ feed: Feed; name: string; refused: (field: string) => string | undefined }>();
+const emit = defineEmits<{ change: [field: string, how: (feed: Feed) => void] }>();
+type Cable = NonNullable<Feed["cable"]>;
+type Fuse = NonNullable<Feed["fuse"]>;
+type End = "fuse" | "fuse_far";
+const TYPES: [string, string][] = [
+  ["", "not told"],
+  ["blade", "blade"],
+  ["bolt_down", "bolted down"],
+  ["stud", "on the stud"],
+  ["class_t", "class T"],
+];
+function cable(field: string, how: (cable: Cable) => void) {
+  emit("change", field, (it) => it.cable && how(it.cable));
+}
+function setStrand(value: string) {
+  cable("strand", (it) => {
+    if (value === "") Reflect.deleteProperty(it, "strand");
+    else it.strand = value as "class5";
+  });
+}
+function setBundle(value: Figure | null) {
+  cable("bundle", (it) => (value === null ? delete it.bundle : (it.bundle = value)));
+}
+function setMarked(value: string) {
+  cable("marked", (it) => {
+    if (value === "") Reflect.deleteProperty(it, "marked");
+    else it.marked = value === "true";
+  });
+}
+function fuse(end: End, field: string, how: (fuse: Fuse) => void) {
+  emit("change", `${end}.${field}`, (it) => {
+    const found = it[end];
+    if (found) how(found);
+  });
+}
+function setType(end: End, value: string) {
+  fuse(end, "type", (it) => {
+    if (value === "") Reflect.deleteProperty(it, "type");
+    else it.type = value as "blade";
+  });
+}
+function setRating(end: End, key: "rated_v_dc" | "breaks_a", value: Figure | null) {
+  fuse(end, key, (it) => (value === null ? Reflect.deleteProperty(it, key) : (it[key] = value)));
+}
+function setFar(value: Figure | null) {
+  emit("change", "fuse_far", (it) => {
+    if (value === null) Reflect.deleteProperty(it, "fuse_far");
+    else it.fuse_far = { ...(it.fuse_far ?? {}), rating_a: value };
+  });
+}
+const ends = () => (["fuse", "fuse_far"] as const).filter((it) => props.feed[it]);
+const charges = () => props.feed.to.includes("/");
+const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
+</script>
+
+<template>
+  <div class="fields" data-test="lead-details">
+    <template v-if="feed.cable">
+      <FieldLabel name="its wires">
+        <ChoiceEntry
+          :value="feed.cable.strand ?? ''"
+          :name="`wires of the lead to ${name}`"
+          :choices="[
+            ['', 'not told: as a bare bar'],
+            ['solid', 'one solid wire'],
+            ['class2', 'a few: class 2'],
+            ['class5', 'many, flexible: class 5'],
+          ]"
+          @change="setStrand"
+        />
+      </FieldLabel>
+      <FieldLabel name="leads that lie together">
+        <FigureEntry
+          :figure="feed.cable.bundle"
+          :name="`leads that lie with that to ${name}`"
+          target="plain"
+          unit=""
+          :silent="1"
+          optional
+          :refused="refused('bundle')"
+          @change="setBundle"
+        />
+      </FieldLabel>
+      <FieldLabel name="USB-C cable">
+        <ChoiceEntry
+          :value="String(feed.cable.marked ?? '')"
+          :name="`whether the cable to ${name} is marked`"
+          :choices="[
+            ['', 'not told'],
+            ['true', 'marked for 5 A'],
+            ['false', 'not marked'],
+          ]"
+          @change="setMarked"
+        />
+      </FieldLabel>
+    </template>
+    <template v-for="end in ends()" :key="end">
+      <FieldLabel :name="`type of ${words(end)}`">
+        <ChoiceEntry
+          :value="feed[end]?.type ?? ''"
+          :name="`type of the ${words(end)} of ${name}`"
+          :choices="TYPES"
+          @change="(v) => setType(end, v)"
+        />
+      </FieldLabel>
+      <FieldLabel name="breaks at most">
+        <FigureEntry
+          :figure="feed[end]?.breaks_a"
+          :name="`amperes that the ${words(end)} of ${name} breaks`"
+          target="amps"
+          unit="A"
+          nominal
+          silent="by its type"
+          optional
+          :refused="refused(`${end}.breaks_a`)"
+          @change="(v) => setRating(end, 'breaks_a', v)"
+        />
+      </FieldLabel>
+      <FieldLabel name="at most at">
+        <FigureEntry
+          :figure="feed[end]?.rated_v_dc"
+          :name="`volts that the ${words(end)} of ${name} breaks`"
+          target="volts"
+          unit="V"
+          nominal
+          silent="by its type"
+          optional
+          :refused="refused(`${end}.rated_v_dc`)"
+          @change="(v) => setRating(end, 'rated_v_dc', v)"
+        />
+      </FieldLabel>
+    </template>
+    <FieldLabel v-if="charges()" name="fuse at the battery">
+      <FigureEntry
+        :figure="feed.fuse_far?.rating_a"
+        :name="`fuse at the battery's end of the lead to ${name}`"
+        target="amps"
+        unit="A"
+        nominal
+        silent="no fuse"
+        optional
+        :refused="refused('fuse_far')"
+        @change="setFar"
+      />
+    </FieldLabel>
+  </div>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
+  gap: 8px 20px;
+  align-items: end;
+  border-left: 2px solid var(--line);
+  padding: 4px 0 8px 14px;
+}
+</style>
