@@ -5,8 +5,8 @@ use crate::limits::{
     Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
     first_break, percent, tightest, windows,
 };
-use crate::network::charging_volts;
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments};
+use crate::network::{charging_volts, engine_volts};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Name, Sentence};
@@ -121,11 +121,13 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     })
 }
 
-/// Every moment that can be looked at: charging too, where something that can be filled is in use.
+/// Every moment that can be looked at: charging too, where something that can be filled is in use, and the engine of a vehicle.
 fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
     let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
     let filled = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
-    let all = moments(plan, arrangement).into_iter().chain(filled.then_some(Moment::Charging));
+    let engine = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && engine_volts(it).is_some());
+    let engine = [Moment::EngineRunning, Moment::Cranking].into_iter().filter(|_| engine);
+    let all = moments(plan, arrangement).into_iter().chain(filled.then_some(Moment::Charging)).chain(engine);
     all.map(|it| it.to_string()).collect()
 }
 

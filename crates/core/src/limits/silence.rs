@@ -84,7 +84,8 @@ fn sentence(plan: &Plan, kind: Unstated, places: &[Silent], most: f64) -> Senten
             "how far the wave is from a sine, for what needs one: {names}. Ask for its distortion under load; Supply, the outlet, distortion."
         ),
         Unstated::Inrush => format!(
-            "the peak when it is switched on cold, and it may shut an inverter down: {names}. The surge test on the bench settles it; Supply, the adapter, inrush."
+            "what {} takes for a moment when it is switched on cold, which may shut an inverter down: {names}. The surge test on the bench settles it; Supply, the adapter, switched on cold.",
+            if many { "each of these adapters" } else { "this adapter" }
         ),
         Unstated::Settling => format!(
             "whether these outlets reset each other when something is plugged in: {names}. Plug one in while the others run; Supply, the outlet, its shared limit."

@@ -1,12 +1,15 @@
 <script setup lang="ts">
+import { computed } from "vue";
 import type { Feed, Figure } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
+import { useSite } from "../../composables/useSite";
 
 /** Everything else of a lead: how its wires are made up, what lies beside it, how its fuses are built. */
 const props = defineProps<{ feed: Feed; name: string; refused: (field: string) => string | undefined }>();
 const emit = defineEmits<{ change: [field: string, how: (feed: Feed) => void] }>();
+const { plan } = useSite();
 type Cable = NonNullable<Feed["cable"]>;
 type Fuse = NonNullable<Feed["fuse"]>;
 type End = "fuse" | "fuse_far";
@@ -57,6 +60,16 @@ function setFar(value: Figure | null) {
   });
 }
 const ends = () => (["fuse", "fuse_far"] as const).filter((it) => props.feed[it]);
+/** Whether one of its ends is USB-C, whose cables are marked or not. */
+const usb = computed(() => {
+  const kit = plan.value?.kit;
+  const { item, port } = props.feed.from;
+  const ports =
+    kit?.sources.find((it) => it.id === item)?.ports ?? kit?.converters.find((it) => it.id === item)?.outputs;
+  const far = [...(kit?.devices ?? []), ...(kit?.converters ?? [])].find((it) => it.id === props.feed.to);
+  const ends = [ports?.find((it) => it.id === port)?.connector, far?.input.connector];
+  return ends.some((it) => /usb-c/i.test(it ?? ""));
+});
 const charges = () => props.feed.to.includes("/");
 const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
 </script>
@@ -89,7 +102,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
           @change="setBundle"
         />
       </FieldLabel>
-      <FieldLabel name="USB-C cable">
+      <FieldLabel v-if="usb" name="USB-C cable">
         <ChoiceEntry
           :value="String(feed.cable.marked ?? '')"
           :name="`whether the cable to ${name} is marked`"
@@ -111,7 +124,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
           @change="(v) => setType(end, v)"
         />
       </FieldLabel>
-      <FieldLabel name="breaks at most">
+      <FieldLabel name="breaks up to">
         <FigureEntry
           :figure="feed[end]?.breaks_a"
           :name="`amperes that the ${words(end)} of ${name} breaks`"
@@ -124,7 +137,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
           @change="(v) => setRating(end, 'breaks_a', v)"
         />
       </FieldLabel>
-      <FieldLabel name="at most at">
+      <FieldLabel name="at up to">
         <FigureEntry
           :figure="feed[end]?.rated_v_dc"
           :name="`volts that the ${words(end)} of ${name} breaks`"

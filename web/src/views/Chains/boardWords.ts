@@ -10,6 +10,9 @@ const WHAT: Record<string, string> = {
   "device-voltage": "voltage",
   "converter-voltage": "input voltage",
   "charge-input": "charging input",
+  "connector-rating": "plug",
+  "data-cable": "data cable",
+  "least-load": "least load",
 };
 
 export const boardWord = (code: string): string => WHAT[code] ?? code.replace(/-/g, " ");

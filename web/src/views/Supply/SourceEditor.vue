@@ -47,6 +47,10 @@ const fields = computed(() =>
   FIELDS.filter(([key]) => battery.value?.cells != null || !OF_CELLS.includes(key)),
 );
 const SILENT: Partial<Record<Key, number>> = { strings: 1, internal_ohm_at_c: 25 };
+/** Lead gives off gas while it is charged. */
+const gasses = computed(
+  () => battery.value?.cells != null && ["agm", "flooded"].includes(battery.value.chemistry),
+);
 const several = computed(() => (raw(battery.value?.strings) ?? 1) > 1);
 const TYPES: [string, string][] = [
   ["", "type not told"],
@@ -163,7 +167,7 @@ const chemistries = computed<[string, string][]>(() => {
         />
       </FieldLabel>
     </template>
-    <template v-if="battery?.cells != null">
+    <template v-if="gasses">
       <FieldLabel name="stands">
         <ChoiceEntry
           :value="source.indoors == null ? '' : source.indoors ? 'in' : 'out'"
