@@ -279,7 +279,7 @@ async fn a_battery_s_years_are_seen_and_an_instrument_is_described_once() -> Res
     // The size of the cabin bank was measured: its door leads to the test.
     stage.browser.click("[data-test=store-test]").await?;
     stage.browser.text_until("[data-test=test] h2", |text| text.contains("Cabin bank")).await?;
-    let years = stage.browser.text_until("[data-test=history]", |text| text.contains("Falls by 6.0")).await?;
+    let years = stage.browser.text_until("[data-test=history]", |text| text.contains("Falls by 6 ±")).await?;
     assert!(years.contains("label says 80"), "{years}");
     assert_eq!(stage.browser.client.find_all(Locator::Css("[data-test=history] .point")).await?.len(), 3);
     // What is described once can be chosen for a column, and the ± follows.

@@ -91,7 +91,7 @@ async fn a_step_up_is_put_in_and_the_volts_rise() -> Result<()> {
 async fn a_start_that_trips_is_called_out_shown_and_mended() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     stage.look_at("Straight off the bank").await?;
-    stage.browser.enter("input[aria-label='starting watts, W']", "40").await?;
+    stage.browser.enter("input[aria-label='starting watts, W']", "30").await?;
     stage.browser.click("[data-test=build-door]").await?;
     stage.browser.enter("input[aria-label='fuse of the lead to Gate camera']", "1").await?;
     stage.browser.click("[data-test=build-door]").await?;

@@ -52,7 +52,7 @@ async fn each_store_outlet_and_converter_says_what_the_core_says() -> Result<()>
         assert!(station.contains(words), "{words} is not in {station}");
     }
     let inverter = stage.browser.text("#converter-small-inverter").await?;
-    for words in ["190 Wh a day just to be on", "7.3 W, 47 % in Through the small inverter"] {
+    for words in ["190 Wh a day just to be on", "7.4 W, 47 % in Through the small inverter"] {
         assert!(inverter.contains(words), "{words} is not in {inverter}");
     }
     // Cautions stand where they matter, in the product's own words.

@@ -100,7 +100,7 @@ fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Op
     let chemistry = chemistry::find(&battery.chemistry)?;
     let least = chemistry.charge_min_c;
     let charged = plan.outages.iter().filter(|it| it.charging.iter().any(|it| it.source == source.id));
-    let cold = charged.filter_map(|it| Some((it.ambient_c.as_ref().map_or(plan.site.ambient().0, Figure::get), it)));
+    let cold = charged.map(|it| (it.ambient_c.as_ref().map_or(plan.site.ambient().0, Figure::get), it));
     let (celsius, outage) = cold.min_by(|a, b| a.0.total_cmp(&b.0)).filter(|it| it.0 < least)?;
     let name = Name(&source.label);
     Some(Fact {

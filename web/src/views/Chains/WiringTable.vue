@@ -155,7 +155,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
         type="button"
         class="label"
         :aria-expanded="opened === feed.to"
-        :aria-label="`more of the lead to ${label(feed.to)}: its wires, its bundle, its fuses`"
+        :aria-label="`${opened === feed.to ? 'less' : 'more'} of the lead to ${label(feed.to)}: wires, bundle, fuses`"
         data-test="lead-more"
         @click="opened = opened === feed.to ? '' : feed.to"
       >

@@ -44,6 +44,10 @@ const cycle = computed(() => {
 const wet = computed(
   () => props.device.input.current === "ac" && /aquarium|water|pump|fish|pond/i.test(props.device.role ?? ""),
 );
+/** What burns fuel and is fed with a little direct current for its fan and its glow plug. */
+const burns = computed(
+  () => props.device.input.current === "dc" && /heater|stove|boiler/i.test(props.device.role ?? ""),
+);
 const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.device.role ?? ""));
 </script>
 
@@ -77,6 +81,10 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
       Mains near water: a residual-current device before it, which does nothing on a first fault where the
       outlet is bonded to no earth, as many inverters and sets are; the lead hung so that drops do not run
       into the plug.
+    </p>
+    <p v-if="burns" class="caution">
+      It burns fuel: its flue outside and tight, an alarm for carbon monoxide where people sleep, and never
+      its feed cut while it is hot.
     </p>
     <p v-if="medical" class="caution">
       A medical device: its maker and the care team decide how it is backed up. These figures are no medical
