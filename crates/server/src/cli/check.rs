@@ -67,11 +67,15 @@ fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding], silences: &[Silence]
             let _ = writeln!(text, "          {caution}");
         }
     };
-    worse.into_iter().for_each(|it| line(&mut text, it));
+    for it in worse {
+        line(&mut text, it);
+    }
     for it in silences {
         let _ = writeln!(text, "{} {}", shaded(Status::Unproven), it.sentence);
     }
-    lesser.into_iter().for_each(|it| line(&mut text, it));
+    for it in lesser {
+        line(&mut text, it);
+    }
     let count = |status: Status| all.iter().filter(|it| it.status == status).count();
     let words = [Status::Trips, Status::Unproven, Status::Brief, Status::Tight, Status::Holds];
     let counts: Vec<_> = words.into_iter().map(|it| format!("{} {}", count(it), it.word())).collect();
