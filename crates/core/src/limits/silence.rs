@@ -35,9 +35,10 @@ pub struct Silent {
 }
 
 /// What nobody stated in some findings, one for each kind, in the order of [`Unstated`].
-pub fn silences(plan: &Plan, findings: &[Finding]) -> Vec<Silence> {
+pub fn silences<'a>(plan: &Plan, findings: impl Iterator<Item = &'a Finding>) -> Vec<Silence> {
+    let unstated: Vec<&Finding> = findings.filter(|it| it.unstated.is_some()).collect();
     let of = |kind: &Unstated| {
-        let open = || findings.iter().filter(|it| it.unstated == Some(*kind) && it.status == Status::Unproven);
+        let open = || unstated.iter().filter(|it| it.unstated == Some(*kind) && it.status == Status::Unproven);
         let mut places: Vec<Silent> = Vec::new();
         for it in open() {
             if !places.iter().any(|known| known.place == it.place) {

@@ -98,6 +98,8 @@ impl Bench<'_> {
         let mut worst = Strain::default();
         // What each phase alone is carried through, all of them together may not be: the march warms up over them too.
         let mut heat = vec![0.0; self.setting.breakers.len()];
+        // So are converters that bear a sag for a while.
+        let mut low = vec![0.0; self.setting.stages.len()];
         let phases = starting.iter().map(|it| self.setting.devices[*it].starting.len()).max().unwrap_or(0).max(1);
         for phase in 0..phases {
             let mut loads = vec![Load::default(); self.setting.devices.len()];
@@ -112,17 +114,19 @@ impl Bench<'_> {
                 seconds = seconds.max(now.map_or(f64::INFINITY, |it| it.1));
             }
             solver.solve(&loads, &self.open_v);
-            self.judge(&solver, seconds, &mut heat, &mut worst);
+            self.judge(&solver, seconds, (&mut heat, &mut low), &mut worst);
         }
         // Afterwards they run.
         let mut loads = vec![Load::default(); self.setting.devices.len()];
         running.iter().chain(starting).for_each(|it| loads[*it] = self.setting.devices[*it].busy);
         solver.solve(&loads, &self.open_v);
-        self.judge(&solver, f64::INFINITY, &mut heat, &mut worst);
+        self.judge(&solver, f64::INFINITY, (&mut heat, &mut low), &mut worst);
         worst
     }
 
-    fn judge(&self, solver: &Solver<'_>, seconds: f64, heat: &mut [f64], worst: &mut Strain) {
+    /// Judges a state that lasts so many seconds: `heat` and `low` are how warm each breaker is, and for how long each
+    /// converter has stood below its cut-out, s.
+    fn judge(&self, solver: &Solver<'_>, seconds: f64, (heat, low): (&mut [f64], &mut [f64]), worst: &mut Strain) {
         let breaks = |worst: &mut Strain, what: Sentence| {
             worst.breaks.get_or_insert(what);
         };
@@ -167,9 +171,11 @@ impl Bench<'_> {
         if !solver.is_stable() {
             breaks(worst, "a lead cannot carry it".into());
         }
-        for stage in &self.setting.stages {
+        for (stage, low) in self.setting.stages.iter().zip(low) {
             let volts = solver.volts_at(stage.node);
-            if solver.is_lit(stage.node) && stage.edge_v.is_some_and(|it| volts < it) {
+            let sags = solver.is_lit(stage.node) && stage.edge_v.is_some_and(|it| volts < it);
+            *low = if sags { *low + seconds } else { 0.0 };
+            if sags && *low >= stage.delay_s - 1e-9 {
                 let label = Name(self.setting.plan.label(&stage.id));
                 breaks(worst, format!("{label} cuts out at {}", amount(volts, "V")).into());
             }

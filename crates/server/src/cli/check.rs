@@ -30,7 +30,7 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let weakest: Vec<_> = all.iter().map(|it| json!({"arrangement": it.arrangement, "moments": it.weakest})).collect();
     let mut all: Vec<Finding> = all.into_iter().flat_map(|it| it.findings).collect();
     all.sort_by_key(|it| std::cmp::Reverse(it.status));
-    let silences = silences(&plan, &all);
+    let silences = silences(&plan, all.iter());
     let trips = all.iter().any(|it| it.status == Status::Trips);
     if args.json {
         let text = serde_json::to_string_pretty(&json!({ "findings": all, "weakest": weakest, "unstated": silences }))?;

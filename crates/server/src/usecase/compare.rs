@@ -18,8 +18,8 @@ pub(crate) fn check(store: &Store, site: &str, question: &CheckQuestion) -> Resu
         None => plan.arrangements.iter().collect(),
     };
     let arrangements = checked_all(&plan, &ways);
-    let all: Vec<_> = arrangements.iter().flat_map(|it| it.findings.iter().cloned()).collect();
-    Ok(CheckedPlan { unstated: silences(&plan, &all), arrangements })
+    let unstated = silences(&plan, arrangements.iter().flat_map(|it| &it.findings));
+    Ok(CheckedPlan { arrangements, unstated })
 }
 
 /// Arrangements side by side.

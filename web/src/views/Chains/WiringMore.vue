@@ -60,16 +60,30 @@ function setFar(value: Figure | null) {
   });
 }
 const ends = () => (["fuse", "fuse_far"] as const).filter((it) => props.feed[it]);
-/** Whether one of its ends is USB-C, whose cables are marked or not. */
-const usb = computed(() => {
+/** What its ends are called: of USB-C the cable is marked or not, of RJ45 it feeds over pairs. */
+const plugs = computed(() => {
   const kit = plan.value?.kit;
   const { item, port } = props.feed.from;
   const ports =
     kit?.sources.find((it) => it.id === item)?.ports ?? kit?.converters.find((it) => it.id === item)?.outputs;
   const far = [...(kit?.devices ?? []), ...(kit?.converters ?? [])].find((it) => it.id === props.feed.to);
   const ends = [ports?.find((it) => it.id === port)?.connector, far?.input.connector];
-  return ends.some((it) => /usb-c/i.test(it ?? ""));
+  return ends.join(" ");
 });
+const usb = computed(() => /usb-c/i.test(plugs.value));
+const data = computed(() => /rj45|poe/i.test(plugs.value) || props.feed.cable?.pairs != null);
+/** A lead is of pairs, of an area or of a gauge. */
+function setPairs(value: Figure | null) {
+  cable("pairs", (it) => {
+    if (value === null) {
+      Reflect.deleteProperty(it, "pairs");
+      it.area_mm2 ??= 0.2;
+      return;
+    }
+    it.pairs = value;
+    for (const key of ["area_mm2", "awg", "strand"]) Reflect.deleteProperty(it, key);
+  });
+}
 const charges = () => props.feed.to.includes("/");
 const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
 </script>
@@ -100,6 +114,18 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
           optional
           :refused="refused('bundle')"
           @change="setBundle"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="data" name="pairs that feed">
+        <FigureEntry
+          :figure="feed.cable.pairs"
+          :name="`pairs of the data cable to ${name}`"
+          target="plain"
+          unit=""
+          silent="none"
+          optional
+          :refused="refused('pairs')"
+          @change="setPairs"
         />
       </FieldLabel>
       <FieldLabel v-if="usb" name="USB-C cable">

@@ -37,6 +37,7 @@ function setSize(feed: Feed, key: "area_mm2" | "awg", value: Figure | null) {
   if (value === null) return;
   setCable(feed, "size", (it) => {
     Reflect.deleteProperty(it, key === "awg" ? "area_mm2" : "awg");
+    Reflect.deleteProperty(it, "pairs");
     it[key] = value;
   });
 }

@@ -23,6 +23,13 @@ export function inOrder(feeds: Feed[]): Feed[] {
   return roots.flatMap(after);
 }
 
+const WIRES: Record<string, string> = { solid: ", solid", class2: ", class 2", class5: ", flexible" };
+const BUILT: Record<string, string> = {
+  blade: "blade",
+  bolt_down: "bolted down",
+  stud: "on the stud",
+  class_t: "class T",
+};
 function lead(feed: Feed): string {
   const cable = feed.cable;
   if (!cable) return "none";
@@ -32,8 +39,17 @@ function lead(feed: Feed): string {
   const area = raw(cable.area_mm2);
   const gauge =
     raw(cable.awg) ?? (habits.area === "awg" && area !== undefined ? gaugeOfArea(area) : undefined);
+  const pairs = raw(cable.pairs);
+  if (pairs !== undefined) return `${length} of data cable, ${plain(pairs)} pairs`;
   const size = gauge === undefined ? `${plain(area ?? 0)} mm²` : gaugeName(gauge);
-  return `${length} of ${size}, ${cable.material ?? "copper"}`;
+  const wires = WIRES[cable.strand ?? ""] ?? "";
+  return `${length} of ${size}, ${cable.material ?? "copper"}${wires}`;
+}
+
+function fuseOf(fuse: Feed["fuse"]): string {
+  const rating = raw(fuse?.rating_a);
+  if (rating === undefined) return "none";
+  return `${plain(rating)} A${fuse?.type ? `, ${BUILT[fuse.type]}` : ""}`;
 }
 
 export function sheetOf(plan: Plan, way: Arrangement): SheetRow[] {
@@ -50,12 +66,13 @@ export function sheetOf(plan: Plan, way: Arrangement): SheetRow[] {
     const end = devices.find((it) => it.id === to)?.input ?? converters.find((it) => it.id === to)?.input;
     const near = port(feed);
     const plugs = [near?.connector, end?.connector].map((it) => it ?? "not told");
-    const rating = raw(feed.fuse?.rating_a);
     return {
       from: `${item(feed.from.item)?.label ?? feed.from.item}, ${near?.label ?? feed.from.port}`,
       to: `${item(to)?.label ?? to}${input ? `, ${input}` : ""}`,
       lead: lead(feed),
-      fuse: rating === undefined ? "none" : `${plain(rating)} A`,
+      fuse: [fuseOf(feed.fuse), feed.fuse_far ? `at the battery ${fuseOf(feed.fuse_far)}` : ""]
+        .filter(Boolean)
+        .join("; "),
       plugs: plugs.every((it) => it === "not told") ? "not told" : plugs.join(" → "),
       polarity: end?.current === "ac" ? "AC" : (end?.polarity ?? "not told: check it"),
     };
