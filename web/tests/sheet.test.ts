@@ -78,10 +78,12 @@ describe("a wiring sheet", () => {
 
   it("tells how wires and fuses are built, a fuse at the battery, and pairs of a data cable", () => {
     const more = structuredClone(way) as { feeds: Record<string, unknown>[] };
-    more.feeds[1]!.cable = { length_m: 22, area_mm2: 1.5, strand: "class5" };
-    more.feeds[1]!.fuse = { rating_a: 3, type: "class_t" };
-    more.feeds[1]!.fuse_far = { rating_a: 5, type: "stud" };
-    more.feeds[2]!.cable = { length_m: 40, pairs: 2 };
+    Object.assign(more.feeds[1] ?? {}, {
+      cable: { length_m: 22, area_mm2: 1.5, strand: "class5" },
+      fuse: { rating_a: 3, type: "class_t" },
+      fuse_far: { rating_a: 5, type: "stud" },
+    });
+    Object.assign(more.feeds[2] ?? {}, { cable: { length_m: 40, pairs: 2 } });
     const rows = sheetOf(plan, more as never);
     const camera = rows.find((it) => it.to === "Camera");
     expect(camera?.lead).toBe("22 m of 1.5 mm², copper, flexible");

@@ -22,6 +22,8 @@ const props = defineProps<{
   optional?: boolean;
   /** What stands where nothing is given; a number is in `unit`. */
   silent?: string | number;
+  /** Whether what stands there silently is what is assumed, so that it may be off too. */
+  supposed?: boolean;
   /** Whether the size of a lead is a gauge. */
   gauge?: boolean;
   /** Whether another field beside it shows the unit. */
@@ -47,7 +49,7 @@ const placeholder = computed(() =>
 );
 /** How far it is taken to be off, where it does not say so itself. */
 const assumed = computed(() => {
-  const figure = props.figure;
+  const figure = props.figure ?? (props.supposed && typeof props.silent === "number" ? props.silent : null);
   if (
     props.nominal ||
     figure == null ||

@@ -51,7 +51,18 @@ const SILENT: Partial<Record<Key, number>> = { strings: 1, internal_ohm_at_c: 25
 const gasses = computed(
   () => battery.value?.cells != null && ["agm", "flooded"].includes(battery.value.chemistry),
 );
-const several = computed(() => (raw(battery.value?.strings) ?? 1) > 1);
+const several = computed(
+  () => (raw(battery.value?.strings) ?? 1) > 1 || (raw(props.source.panel?.strings) ?? 1) > 1,
+);
+/** What has strings: the panel, or the battery. */
+const stringFuse = computed(() => (props.source.panel ?? battery.value)?.string_fuse);
+function setPanel(key: "open_v" | "strings", value: Figure | null) {
+  changeSource(props.source.id, `panel.${key}`, (it) => {
+    if (!it.panel) return;
+    if (value !== null) it.panel[key] = value;
+    else if (key === "strings") delete it.panel.strings;
+  });
+}
 const TYPES: [string, string][] = [
   ["", "type not told"],
   ["blade", "blade"],
@@ -60,16 +71,19 @@ const TYPES: [string, string][] = [
   ["class_t", "class T"],
 ];
 function setStringFuse(value: Figure | null) {
-  set("string_fuse", (it) => {
-    if (value === null) Reflect.deleteProperty(it, "string_fuse");
-    else it.string_fuse = { ...(it.string_fuse ?? {}), rating_a: value };
+  changeSource(props.source.id, "string_fuse", (it) => {
+    const whole = it.panel ?? it.battery;
+    if (!whole) return;
+    if (value === null) Reflect.deleteProperty(whole, "string_fuse");
+    else whole.string_fuse = { ...(whole.string_fuse ?? {}), rating_a: value };
   });
 }
 function setStringType(value: string) {
-  set("string_fuse", (it) => {
-    if (!it.string_fuse) return;
-    if (value === "") Reflect.deleteProperty(it.string_fuse, "type");
-    else it.string_fuse.type = value as "blade";
+  changeSource(props.source.id, "string_fuse.type", (it) => {
+    const fuse = (it.panel ?? it.battery)?.string_fuse;
+    if (!fuse) return;
+    if (value === "") Reflect.deleteProperty(fuse, "type");
+    else fuse.type = value as "blade";
   });
 }
 function setIndoors(value: string) {
@@ -147,20 +161,20 @@ const chemistries = computed<[string, string][]>(() => {
     <template v-if="several">
       <FieldLabel name="each string has a fuse of">
         <FigureEntry
-          :figure="battery?.string_fuse?.rating_a"
+          :figure="stringFuse?.rating_a"
           :name="`${source.label}, fuse of each string`"
           target="amps"
           unit="A"
           nominal
           silent="no fuse"
           optional
-          :refused="refusedAt(`${source.id}.battery.string_fuse`)"
+          :refused="refusedAt(`${source.id}.string_fuse`)"
           @change="setStringFuse"
         />
       </FieldLabel>
-      <FieldLabel v-if="battery?.string_fuse" name="of the type">
+      <FieldLabel v-if="stringFuse" name="of the type">
         <ChoiceEntry
-          :value="battery.string_fuse.type ?? ''"
+          :value="stringFuse.type ?? ''"
           :name="`${source.label}, type of the string fuses`"
           :choices="TYPES"
           @change="setStringType"
@@ -201,6 +215,7 @@ const chemistries = computed<[string, string][]>(() => {
           target="volts"
           unit="V"
           :silent="14.8"
+          supposed
           optional
           :refused="refusedAt(`${source.id}.alternator.running_v`)"
           @change="(v) => setAlternator('running_v', v)"
@@ -213,9 +228,34 @@ const chemistries = computed<[string, string][]>(() => {
           target="volts"
           unit="V"
           :silent="7"
+          supposed
           optional
           :refused="refusedAt(`${source.id}.alternator.cranking_v`)"
           @change="(v) => setAlternator('cranking_v', v)"
+        />
+      </FieldLabel>
+    </template>
+    <template v-if="source.panel">
+      <FieldLabel name="open, as on its label">
+        <FigureEntry
+          :figure="source.panel.open_v"
+          :name="`${source.label}, open volts`"
+          target="volts"
+          unit="V"
+          :refused="refusedAt(`${source.id}.panel.open_v`)"
+          @change="(v) => v !== null && setPanel('open_v', v)"
+        />
+      </FieldLabel>
+      <FieldLabel name="strings side by side">
+        <FigureEntry
+          :figure="source.panel.strings"
+          :name="`${source.label}, strings side by side`"
+          target="plain"
+          unit=""
+          :silent="1"
+          optional
+          :refused="refusedAt(`${source.id}.panel.strings`)"
+          @change="(v) => setPanel('strings', v)"
         />
       </FieldLabel>
     </template>
