@@ -96,7 +96,10 @@ fn a_mend_fits_a_fuse_of_a_type_that_breaks_it() {
     let plan = read(&bare);
     let found = mended(&plan, &plan.arrangements[0]);
     let missing = found.iter().find(|it| it.code == Code::FuseMissing).unwrap();
-    let mend = missing.mends.iter().find_map(|it| it.feed.as_ref()).expect("a fuse is offered");
+    let offer = missing.mends.iter().find(|it| it.feed.is_some()).expect("a fuse is offered");
+    // Whoever reads the sentence buys one that breaks it.
+    assert!(offer.sentence.contains(", a fuse of class T,"), "{}", offer.sentence);
+    let mend = offer.feed.as_ref().unwrap();
     let mut after = plan.clone();
     after.arrangements[0].feeds[0] = mend.clone();
     assert!(findings(&after, &after.arrangements[0]).iter().all(|it| it.status < Status::Unproven), "{mend:?}");
@@ -315,6 +318,8 @@ fn plugs_carry_what_they_carry_for_long() {
     let marked = |is: bool| json!({"length_m": 1, "area_mm2": 16, "marked": is});
     assert_eq!(with("USB-C", 20.0, 90.0, marked(true), None).status, Status::Tight);
     assert_eq!(with("USB-C", 20.0, 90.0, marked(false), None).status, Status::Trips);
+    let vehicle = with("vehicle socket", 12.0, 60.0, plain(), None);
+    assert_eq!(vehicle.message, "Holds: 5 A through the vehicle plug of Lamp while running; it carries 8 A.");
     // A vehicle plug: 8 A for long, and 9 A for as long as it warms: 60·ln((1.2656 − 0.64)/0.2656) = 51.4 s.
     assert_eq!(with("vehicle socket", 12.0, 60.0, plain(), None).status, Status::Holds);
     assert_eq!(with("vehicle socket", 12.0, 90.0, plain(), None).status, Status::Tight);

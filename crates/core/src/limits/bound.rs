@@ -51,7 +51,7 @@ pub(super) enum Bound {
     Lead { limit: f64, tight_from: f64, tau_s: f64 },
     /// At most what a plug carries for long: `sure` A whatever its make, `most` A at the best, warming with a time constant
     /// in s.
-    Contact { sure: f64, most: f64, tight_from: f64, tau_s: f64 },
+    Contact { called: &'static str, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
     /// At least so many watts, or an engine soots up.
     LeastLoad { least: f64 },
     /// Between two voltages; either may be open.
@@ -102,7 +102,7 @@ impl Bound {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
             Self::Fuse { rating, tight_from } => (heat::fuse(value, lasts, *rating, *tight_from), *rating),
             Self::Lead { limit, tight_from, tau_s } => (heat::lead(value, lasts, *limit, *tight_from, *tau_s), *limit),
-            Self::Contact { sure, most, tight_from, tau_s } => {
+            Self::Contact { sure, most, tight_from, tau_s, .. } => {
                 let verdict = heat::lead(value, lasts, *sure, *tight_from, *tau_s);
                 let open = verdict.status == Status::Trips && value <= *most * (1.0 + 1e-9);
                 (if open { Verdict { status: Status::Unproven, allowed_s: None } } else { verdict }, *sure)

@@ -1,5 +1,6 @@
 //! Findings: each limit once, with its worst moment and charge, worst first.
 
+use super::bound::Bound;
 use super::facts::{Fact, facts};
 use super::gauge::Gauge;
 use super::mend::Mend;
@@ -371,7 +372,8 @@ impl Told<'_> {
 /// What a gauge leaves open only because nobody stated it.
 fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
     let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
-    (open && gauge.name.contains(USB_C)).then_some(Unstated::MarkedCable)
+    let usb = matches!(gauge.bound, Bound::Contact { called, .. } if called == USB_C);
+    (open && usb).then_some(Unstated::MarkedCable)
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {

@@ -186,13 +186,13 @@ fn contacts(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
     let (place, label) = (feed.to.name(), plan.label(item));
     if let Some(weakest) = weakest {
         let bound = Bound::Contact {
+            called: weakest.called,
             sure: weakest.sure,
             most: weakest.most,
             tight_from: plan.site.tight_from(),
             tau_s: CONTACT_TAU_S,
         };
-        let name = format!("the {} of {label}", weakest.called);
-        list.push(Gauge::new(Code::ConnectorRating, &place, &name, "A", Reading::FeedAmps(node), bound));
+        list.push(Gauge::new(Code::ConnectorRating, &place, label, "A", Reading::FeedAmps(node), bound));
     }
     if let Some(class) = class(port.connector.as_deref()) {
         let levels = Levels { continuous: class_w(class), overload: Vec::new() };

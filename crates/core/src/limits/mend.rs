@@ -12,7 +12,7 @@ use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path, words};
 use crate::network::{Moment, Network, Reading, Solver};
-use crate::plan::{Arrangement, Cable, Feed, Limit, Plan, Port, PortVoltage, SourceKind};
+use crate::plan::{Arrangement, Cable, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
 use crate::say::{Name, Sentence};
 use crate::wire::{area, areas, fuses, lead as lead_of};
 use rayon::prelude::*;
@@ -292,9 +292,12 @@ impl Patient<'_> {
         let fuse = fuses().find_map(|rating| {
             let says = |then| {
                 let name = self.name();
+                let types =
+                    [near, far].into_iter().flatten().filter_map(|it| breaking::fitting(rating, Some(it)).built);
                 let sentence = format!(
-                    "A fuse of {} for {name}: {} then, and its lead outlasts it.",
+                    "A fuse of {}{} for {name}: {} then, and its lead outlasts it.",
                     amount(rating, "A"),
+                    of_type(types.max()),
                     stands(then)
                 );
                 self.mend(Remedy::Fuse, Some(rating), "A", sentence)
@@ -407,7 +410,9 @@ impl Patient<'_> {
         let well = if whole == Status::Holds { "holds" } else { "is tight" };
         let changed = trial.feeds.swap_remove(index);
         let to = Name(self.plan.label(changed.to.item.as_str()));
-        let with = fuse.map_or_else(String::new, |it| format!(" and a fuse of {} in its lead", amount(it, "A")));
+        let built = changed.fuse.as_ref().and_then(|it| it.built);
+        let with = fuse
+            .map_or_else(String::new, |it| format!(" and a fuse of {}{} in its lead", amount(it, "A"), of_type(built)));
         let look = match (to_look.meter, to_look.unstated) {
             (true, false) => "; verify polarity and plug with a meter first",
             (true, true) => "; verify polarity and plug with a meter first, and look up what nobody stated of it",
@@ -505,6 +510,11 @@ impl Patient<'_> {
 struct ToLook {
     meter: bool,
     unstated: bool,
+}
+
+/// How a fuse that is offered must be built, where not any would do.
+fn of_type(built: Option<FuseType>) -> String {
+    built.map_or_else(String::new, |it| format!(", {},", it.called()))
 }
 
 fn stands(then: Status) -> &'static str {

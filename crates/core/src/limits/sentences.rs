@@ -103,22 +103,27 @@ impl fmt::Display for For {
 fn contact(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
     let (name, value, limit) = (Name(&gauge.name), Amount(seen.value, "A"), Amount(seen.limit, "A"));
     let length = For(seen.lasts);
+    let called = if let Bound::Contact { called, .. } = gauge.bound { called } else { "plug" };
     match (seen.verdict.status, seen.verdict.allowed_s) {
-        (Status::Holds, _) => format!("Holds: {value}{length} through {name} {when}; it carries {limit}."),
+        (Status::Holds, _) => {
+            format!("Holds: {value}{length} through the {called} of {name} {when}; it carries {limit}.")
+        }
         (Status::Tight, _) => {
-            format!("Tight: {value}{length} through {name} {when}; close to the {limit} that it carries for long.")
+            format!(
+                "Tight: {value}{length} through the {called} of {name} {when}; close to the {limit} that it carries for long."
+            )
         }
         (Status::Brief, Some(allowed)) => {
             format!(
-                "Brief: {value}{length} through {name} {when}; it carries {limit} for long, and that for {}.",
+                "Brief: {value}{length} through the {called} of {name} {when}; it carries {limit} for long, and that for {}.",
                 time(allowed)
             )
         }
         (Status::Unproven, _) => format!(
-            "Unproven: {value}{length} through {name} {when}; any carries {limit} for long, good ones more. Look what its maker says, and hold a thermometer to it after an hour."
+            "Unproven: {value}{length} through the {called} of {name} {when}; any carries {limit} for long, good ones more. Look what its maker says, and hold a thermometer to it after an hour."
         ),
         _ => format!(
-            "Too much: {value}{length} through {name} {when}; it carries {limit} for long, and its contacts may overheat. Another plug, or a higher voltage."
+            "Too much: {value}{length} through the {called} of {name} {when}; it carries {limit} for long, and its contacts may overheat. Another plug, or a higher voltage."
         ),
     }
 }

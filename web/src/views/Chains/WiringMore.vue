@@ -5,6 +5,7 @@ import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useSite } from "../../composables/useSite";
+import { FUSE_CHOICES } from "../../format/fuses";
 
 /** Everything else of a lead: how its wires are made up, what lies beside it, how its fuses are built. */
 const props = defineProps<{ feed: Feed; name: string; refused: (field: string) => string | undefined }>();
@@ -13,13 +14,6 @@ const { plan } = useSite();
 type Cable = NonNullable<Feed["cable"]>;
 type Fuse = NonNullable<Feed["fuse"]>;
 type End = "fuse" | "fuse_far";
-const TYPES: [string, string][] = [
-  ["", "not told"],
-  ["blade", "blade"],
-  ["bolt_down", "bolted down"],
-  ["stud", "on the stud"],
-  ["class_t", "class T"],
-];
 function cable(field: string, how: (cable: Cable) => void) {
   emit("change", field, (it) => it.cable && how(it.cable));
 }
@@ -146,7 +140,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
         <ChoiceEntry
           :value="feed[end]?.type ?? ''"
           :name="`type of the ${words(end)} of ${name}`"
-          :choices="TYPES"
+          :choices="FUSE_CHOICES"
           @change="(v) => setType(end, v)"
         />
       </FieldLabel>

@@ -10,7 +10,7 @@ const WHAT: Record<string, string> = {
   "device-voltage": "voltage",
   "converter-voltage": "input voltage",
   "charge-input": "charging input",
-  "connector-rating": "contacts",
+  "connector-rating": "plug",
   "data-cable": "data cable",
   "least-load": "least load",
 };

@@ -7,6 +7,7 @@ import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
+import { FUSE_CHOICES } from "../../format/fuses";
 import FullModel from "./FullModel.vue";
 import { useSupply } from "./useSupply";
 
@@ -63,13 +64,6 @@ function setPanel(key: "open_v" | "strings", value: Figure | null) {
     else if (key === "strings") delete it.panel.strings;
   });
 }
-const TYPES: [string, string][] = [
-  ["", "type not told"],
-  ["blade", "blade"],
-  ["bolt_down", "bolted down"],
-  ["stud", "on the stud"],
-  ["class_t", "class T"],
-];
 function setStringFuse(value: Figure | null) {
   changeSource(props.source.id, "string_fuse", (it) => {
     const whole = it.panel ?? it.battery;
@@ -176,7 +170,7 @@ const chemistries = computed<[string, string][]>(() => {
         <ChoiceEntry
           :value="stringFuse.type ?? ''"
           :name="`${source.label}, type of the string fuses`"
-          :choices="TYPES"
+          :choices="FUSE_CHOICES"
           @change="setStringType"
         />
       </FieldLabel>

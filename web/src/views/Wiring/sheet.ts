@@ -1,6 +1,7 @@
 /** The rows of a wiring sheet, each chain from its source outwards. */
 import type { Arrangement, Feed, Plan, Port } from "../../api/client";
 import { raw } from "../../format/figure";
+import { FUSES } from "../../format/fuses";
 import { habits } from "../../format/habits";
 import { plain } from "../../format/number";
 import { gaugeName, gaugeOfArea, toFeet } from "../../format/units";
@@ -24,12 +25,7 @@ export function inOrder(feeds: Feed[]): Feed[] {
 }
 
 const WIRES: Record<string, string> = { solid: ", solid", class2: ", class 2", class5: ", flexible" };
-const BUILT: Record<string, string> = {
-  blade: "blade",
-  bolt_down: "bolted down",
-  stud: "on the stud",
-  class_t: "class T",
-};
+const BUILT = new Map(FUSES);
 function lead(feed: Feed): string {
   const cable = feed.cable;
   if (!cable) return "none";
@@ -49,7 +45,7 @@ function lead(feed: Feed): string {
 function fuseOf(fuse: Feed["fuse"]): string {
   const rating = raw(fuse?.rating_a);
   if (rating === undefined) return "none";
-  return `${plain(rating)} A${fuse?.type ? `, ${BUILT[fuse.type]}` : ""}`;
+  return `${plain(rating)} A${fuse?.type ? `, ${BUILT.get(fuse.type) ?? ""}` : ""}`;
 }
 
 export function sheetOf(plan: Plan, way: Arrangement): SheetRow[] {
