@@ -1,14 +1,16 @@
 //! What it comes to, in sentences.
 
 use crate::day::{Lasting, Usage, day, lasting};
+use crate::figure::Figure;
 use crate::limits::{
-    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, boards, device_verdicts, findings,
-    first_break, percent, tightest, windows,
+    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, assumed_contacts, boards,
+    device_verdicts, findings, first_break, percent, tightest, windows,
 };
 use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments};
 use crate::network::{charging_volts, engine_volts};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
+use crate::quantity::Ohms;
 use crate::say::{Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -50,6 +52,8 @@ pub struct Way {
     /// Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
     /// draws, costs and how long it lasts is not to be set against theirs.
     pub unfed: Vec<String>,
+    /// What the contacts of a lead would have together, by each feed that has no lead.
+    pub contacts: BTreeMap<String, Figure<Ohms>>,
     /// The verdict in a word.
     pub status: Status,
     /// The one-line answer.
@@ -99,6 +103,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     let status = found.first().map_or(Status::Holds, |it| it.status);
     let line = line(plan, arrangement, &lasting, charge, found.first());
     let trips_with = trips_with(plan, arrangement, &found);
+    let leadless = arrangement.feeds.iter().filter(|it| it.cable.is_none());
     Ok(Way {
         id: arrangement.id.to_string(),
         label: arrangement.label.clone(),
@@ -115,6 +120,7 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         parts: parts(plan, arrangement),
         trips_with,
         unfed: Vec::new(),
+        contacts: leadless.map(|it| (it.to.name(), assumed_contacts(plan, it))).collect(),
         status,
         line: line.into(),
         flow,

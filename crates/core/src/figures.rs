@@ -111,8 +111,17 @@ pub(crate) fn with(text: &Value, figure: &Found, value: f64) -> Option<Plan> {
 
 /// Names of fields on which something hangs that can be measured.
 fn measurable(key: &str) -> bool {
-    const PLAIN: [&str; 8] =
-        ["watts", "seconds", "share", "on_fraction", "power_factor", "proportional", "quadratic_per_w", "efficiency"];
+    const PLAIN: [&str; 9] = [
+        "watts",
+        "seconds",
+        "share",
+        "on_fraction",
+        "power_factor",
+        "crest",
+        "proportional",
+        "quadratic_per_w",
+        "efficiency",
+    ];
     const NOT: [&str; 8] =
         ["rated_v", "at_v", "period_s", "time_constant_s", "weight_kg", "latitude_deg", "longitude_deg", "voltage_v"];
     PLAIN.contains(&key) || (!NOT.contains(&key) && !unit(key).is_empty() && key.contains('_'))

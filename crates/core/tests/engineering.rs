@@ -622,6 +622,47 @@ fn an_adapter_that_is_switched_on_cold_is_tried_before_it_is_trusted() {
 }
 
 #[test]
+fn the_peaks_of_adapters_that_run_are_held_against_a_small_inverter() {
+    // Two adapters of 46 W each at 230 V: 0.2 A each where the power factor is 1.
+    let with = |peak_w: f64, stated: &Value| {
+        let mut it =
+            inverter(&json!({"limit": {"continuous_w": 200, "overload": [{"up_to_w": peak_w, "for_s": 1}]}}), &[]);
+        let lamp = |id: &str| json!({"id": id, "label": id, "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": 46}]});
+        it["kit"]["devices"] = json!([lamp("lamp"), lamp("lantern")]);
+        for (id, lamp) in [("adapter", "lamp"), ("brick", "lantern")] {
+            let mut input = stated.clone();
+            input["current"] = json!("ac");
+            it["kit"]["converters"]
+                .as_array_mut()
+                .unwrap()
+                .push(json!({"id": id, "label": id, "kind": "ac_adapter", "input": input,
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}}]}));
+            let feeds = it["arrangements"][0]["feeds"].as_array_mut().unwrap();
+            feeds.push(json!({"from": {"item": "inverter", "port": "outlet"}, "to": id}));
+            feeds.push(json!({"from": {"item": id, "port": "out"}, "to": lamp}));
+        }
+        find(&it, Code::Crest).unwrap()
+    };
+    // 230 VA are 1 A and 1.41 A at the peak. Nobody stated anything: 2 × 0.2 A / 0.5 × 3 = 2.4 A.
+    let open = with(230.0, &json!({}));
+    assert_eq!((open.status, open.unstated), (Status::Unproven, Some(Unstated::Crest)));
+    assert!(close(open.value, 2.4, 1e-6) && close(open.limit, 2.0_f64.sqrt(), 1e-9), "{}", open.message);
+    assert_eq!(with(400.0, &json!({})).status, Status::Holds);
+    // Corrected: 0.4 A / 0.95 × 1.5 = 0.63 A.
+    let corrected = with(230.0, &json!({"power_factor": 0.95}));
+    assert!(
+        corrected.status == Status::Holds && close(corrected.value, 0.4 / 0.95 * 1.5, 1e-6),
+        "{}",
+        corrected.message
+    );
+    // Stated, and too much for it: 0.4 A / 0.6 × 4 = 2.67 A.
+    let stated = with(230.0, &json!({"power_factor": 0.6, "crest": 4}));
+    assert_eq!((stated.status, stated.unstated), (Status::Unproven, None));
+    assert!(close(stated.value, 0.4 / 0.6 * 4.0, 1e-6), "{}", stated.message);
+    assert_eq!(with(230.0, &json!({"power_factor": 0.6, "crest": 2})).status, Status::Holds);
+}
+
+#[test]
 fn an_engine_wants_a_load_and_its_wave_is_not_a_sine_by_itself() {
     let set = |fuel: &str, watts: f64, distortion: Option<f64>| {
         let mut voltage = json!({"ac_v": 230, "waveform": "sine"});

@@ -87,7 +87,7 @@ const TWELVE: &str = include_str!("../../server/tests/plans/twelve.plan.json");
 async fn twelve_devices_behind_six_converters_stay_readable_and_answer_at_once() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let make = format!(
-        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', body: JSON.stringify({TWELVE})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
+        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({TWELVE})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
     );
     assert_eq!(stage.browser.client.execute_async(&make, Vec::new()).await?, json!("twelve"));
     stage.go("/chains").await?;
@@ -228,6 +228,26 @@ async fn a_lead_is_changed_in_the_wiring_and_the_way_is_copied_and_removed() -> 
     stage.browser.text_until(".said", |text| text.starts_with("arrangement removed")).await?;
     stage.browser.press('z', true).await?;
     stage.browser.text_until(".said", |text| text.starts_with("Undone: arrangement removed")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_lead_that_begins_in_the_table_has_the_contacts_of_one_that_is_offered() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.look_at("All through the big inverter").await?;
+    stage.browser.press('b', false).await?;
+    stage.browser.wait("input[aria-label='length of the lead to AC adapter of the router']").await?;
+    stage.browser.enter("input[aria-label='length of the lead to AC adapter of the router']", "2").await?;
+    stage.browser.text_until(".said", |text| text == "Saved.").await?;
+    let stored = stage.browser.client.execute_async(
+        "const done = arguments[0]; fetch('/api/sites/hollin-lock/plan').then((it) => it.json()).then((it) => done( \
+         it.plan.arrangements.find((way) => way.id === 'mains-like').feeds.find((feed) => feed.to === 'router-adapter').cable))",
+        Vec::new(),
+    );
+    let cable = stored.await?;
+    assert_eq!(cable["length_m"], json!(2), "{cable}");
+    assert_eq!((&cable["area_mm2"], &cable["strand"]), (&json!(1.5), &json!("class5")), "{cable}");
+    assert_eq!(cable["contact_ohm"]["note"], json!("four crimped ends"), "{cable}");
     Ok(())
 }
 

@@ -427,7 +427,7 @@ export interface paths {
         };
         /** One element of a plan. */
         get: operations["read"];
-        /** Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one. */
+        /** Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to write over whatever is there. */
         put: operations["write"];
         post?: never;
         /** Removes one element. `If-Match` carries the revision that it is based on. */
@@ -858,7 +858,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps a changed test; its file stays what it was. */
+        /** Keeps a changed test; its file stays what it was. `If-Match` carries the revision that it is based on. */
         put: operations["keep_test"];
         post?: never;
         delete?: never;
@@ -1197,6 +1197,11 @@ export interface components {
         Begun: {
             /** @description Its id. */
             id: string;
+            /**
+             * Format: int64
+             * @description Its revision.
+             */
+            revision: number;
         };
         /** @description Which arrangement is best at one thing. */
         Best: {
@@ -1632,7 +1637,7 @@ export interface components {
             worst_w: number;
         };
         /** @description What a finding is about. */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "settling" | "least-load" | "cold-store" | "hydrogen";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "least-load" | "cold-store" | "hydrogen";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */
@@ -1873,6 +1878,11 @@ export interface components {
         ConverterInput: {
             /** @description Its plug, in words. */
             connector?: string | null;
+            /**
+             * @description The peak over the RMS of the current that it takes from alternating current while it runs, 1 to 10; by its power
+             *     factor where left out.
+             */
+            crest?: components["schemas"]["FigureFactor"] | null;
             /** @description DC or AC. */
             current: components["schemas"]["Current"];
             /** @description Rising to this it comes on again, V; at least `cut_out_v`. */
@@ -5504,6 +5514,11 @@ export interface components {
             outcome: components["schemas"]["Outcome"] | null;
             /** @description Its columns. */
             readings: components["schemas"]["Reading"][];
+            /**
+             * Format: int64
+             * @description The site's counter at its last change: what a change of it is based on.
+             */
+            revision: number;
             /** @description The test. */
             test: components["schemas"]["Test"];
             /** @description What is wrong about it, in a sentence. */
@@ -5650,7 +5665,7 @@ export interface components {
             kind: string;
         };
         /** @description What nobody stated, so that a verdict is open. */
-        Unstated: "fuse-type" | "lead-size" | "protection" | "neutral" | "earthed" | "distortion" | "inrush" | "settling" | "marked-cable" | "room";
+        Unstated: "fuse-type" | "lead-size" | "protection" | "neutral" | "earthed" | "distortion" | "inrush" | "crest" | "settling" | "marked-cable" | "room";
         /** @description What an arrangement takes over a span, at a charge. */
         Usage: {
             /**
@@ -5736,7 +5751,12 @@ export interface components {
         };
         /** @description A walk, with its earlier readings. */
         Walking: {
-            /** @description Every reading that was taken, of this walk and of earlier ones, the latest first. */
+            /**
+             * Format: int64
+             * @description What to ask for as `before` to be told what was taken before these; none where that is all.
+             */
+            earlier: number | null;
+            /** @description Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at most. */
             history: components["schemas"]["WalkTaken"][];
             /** @description The walk as it stands. */
             walk: components["schemas"]["Walk"];
@@ -5745,6 +5765,12 @@ export interface components {
         WalkQuestion: {
             /** @description The arrangement, by id. */
             arrangement: string;
+            /**
+             * Format: int64
+             * @description The history is told from before the reading with this number on, as `earlier` of the page before says it; from the latest
+             *     where left out.
+             */
+            before?: number | null;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /** @description State of charge by source, 0 to 1, taken to be known to a tenth; full where left out. */
@@ -5810,6 +5836,10 @@ export interface components {
             boards: components["schemas"]["Board"][];
             /** @description Where the first of them is broken as all stores run down together. */
             breaks: components["schemas"]["Break"] | null;
+            /** @description What the contacts of a lead would have together, by each feed that has no lead. */
+            contacts: {
+                [key: string]: components["schemas"]["FigureOhms"];
+            };
             /** @description A day of use at the charge. */
             day: components["schemas"]["Usage"];
             /** @description Whether each device keeps its voltage. */
@@ -6041,7 +6071,9 @@ export interface operations {
     };
     describe_instrument: {
         parameters: {
-            query?: never;
+            query?: {
+                site?: string;
+            };
             header?: never;
             path: {
                 name: string;
@@ -6076,7 +6108,9 @@ export interface operations {
     };
     forget_instrument: {
         parameters: {
-            query?: never;
+            query?: {
+                site?: string;
+            };
             header?: never;
             path: {
                 name: string;
@@ -6092,6 +6126,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Instruments"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6299,7 +6342,9 @@ export interface operations {
     };
     keep_meter: {
         parameters: {
-            query?: never;
+            query?: {
+                site?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -6332,7 +6377,9 @@ export interface operations {
     };
     remove_meter: {
         parameters: {
-            query?: never;
+            query?: {
+                site?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -6347,6 +6394,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6912,6 +6968,15 @@ export interface operations {
             };
             /** @description The plan would be refused */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is there, and nobody said what the change is based on */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7810,6 +7875,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Nobody said what the change is based on */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     redo: {
@@ -8047,7 +8121,9 @@ export interface operations {
     keep_test: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
             path: {
                 id: string;
                 site: string;
@@ -8078,8 +8154,26 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It was changed elsewhere */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The test is refused, or gives no figure yet */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody said what the change is based on */
+            428: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8127,7 +8221,9 @@ export interface operations {
                 columns?: string;
                 name?: string;
             };
-            header?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
             path: {
                 id: string;
                 site: string;
@@ -8151,6 +8247,15 @@ export interface operations {
             };
             /** @description No such site or test */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed elsewhere */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8213,7 +8318,9 @@ export interface operations {
     take_test_back: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
             path: {
                 id: string;
                 site: string;
@@ -8233,6 +8340,15 @@ export interface operations {
             };
             /** @description No such site or test */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed elsewhere */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8254,7 +8370,9 @@ export interface operations {
     use_test: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "If-Match"?: string | null;
+            };
             path: {
                 id: string;
                 site: string;
@@ -8274,6 +8392,15 @@ export interface operations {
             };
             /** @description No such site or test */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed elsewhere */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

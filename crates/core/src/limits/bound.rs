@@ -3,6 +3,7 @@
 use super::heat;
 use super::verdict::{Lasts, Levels, Status, Verdict, judge};
 use crate::network::{Reading, Solver};
+use std::f64::consts::SQRT_2;
 
 /// A drop of more than this share of the voltage is tight, by a planning rule.
 pub(super) const DROP_TIGHT: f64 = 0.03;
@@ -20,6 +21,8 @@ pub(super) enum Measure {
     Sum(Vec<Reading>),
     /// What is left of a gap of so many ms behind the hold-up of the stages between.
     Gap { gap_ms: f64, stages: Vec<HoldUp> },
+    /// The peak at an outlet, A: each adapter's amperes by its peak over RMS, and √2 of what else it carries.
+    Peak { outlet: Reading, adapters: Vec<(Reading, f64)> },
 }
 
 /// The hold-up of a converter: `ms` at `at_w` of output.
@@ -54,6 +57,9 @@ pub(super) enum Bound {
     Contact { called: &'static str, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
     /// At least so many watts, or an engine soots up.
     LeastLoad { least: f64 },
+    /// At most the peak that an outlet gives, A, or it is to be tried; `supposed` is whether nobody stated how peaked the
+    /// current of an adapter is.
+    Crest { gives: f64, supposed: bool },
     /// Between two voltages; either may be open.
     Window {
         low: Option<f64>,
@@ -83,6 +89,16 @@ impl Measure {
         match self {
             Self::One(reading) => solver.read(*reading),
             Self::Sum(readings) => readings.iter().map(|it| solver.read(*it)).sum(),
+            Self::Peak { outlet, adapters } => {
+                let mut rest = solver.read(*outlet)?;
+                let mut peak = 0.0;
+                for (reading, crest) in adapters {
+                    let amps = solver.read(*reading).unwrap_or(0.0);
+                    peak += amps * crest;
+                    rest -= amps;
+                }
+                Some(peak + rest.max(0.0) * SQRT_2)
+            }
             Self::Gap { gap_ms, stages } => {
                 let held = stages.iter().map(|it| {
                     let out = solver.read(Reading::StageOut(it.node))?;
@@ -108,6 +124,7 @@ impl Bound {
                 (if open { Verdict { status: Status::Unproven, allowed_s: None } } else { verdict }, *sure)
             }
             Self::LeastLoad { least } => plain(if value < *least { Status::Tight } else { Status::Holds }, *least),
+            Self::Crest { gives, .. } => plain(if value > *gives { Status::Unproven } else { Status::Holds }, *gives),
             Self::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
             Self::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
             Self::Drop => plain(Status::Holds, DROP_TIGHT),

@@ -75,6 +75,8 @@ word_enum!(
         Earthing = "earthing",
         /// The peak of an adapter that is switched on cold.
         Inrush = "inrush",
+        /// The peaks that adapters take from an outlet while they run.
+        Crest = "crest",
         /// Outlets that settle anew what they give when something is plugged in.
         Settling = "settling",
         /// An engine that carries too little.
@@ -103,6 +105,8 @@ word_enum!(
         Distortion = "distortion",
         /// The peak of an adapter that is switched on.
         Inrush = "inrush",
+        /// How peaked the current of an adapter is.
+        Crest = "crest",
         /// Whether outlets settle anew what they give.
         Settling = "settling",
         /// Whether a USB-C cable is marked for 5 A.
@@ -373,7 +377,8 @@ impl Told<'_> {
 fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
     let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
     let usb = matches!(gauge.bound, Bound::Contact { called, .. } if called == USB_C);
-    (open && usb).then_some(Unstated::MarkedCable)
+    let peaked = matches!(gauge.bound, Bound::Crest { supposed: true, .. }) && worst.verdict.status == Status::Unproven;
+    (open && usb).then_some(Unstated::MarkedCable).or(peaked.then_some(Unstated::Crest))
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {

@@ -54,7 +54,7 @@ pub(super) struct Gauge {
 }
 
 impl Gauge {
-    fn new(code: Code, place: &str, name: &str, unit: &'static str, reading: Reading, bound: Bound) -> Self {
+    pub(super) fn new(code: Code, place: &str, name: &str, unit: &'static str, reading: Reading, bound: Bound) -> Self {
         let (place, name, measure) = (place.to_owned(), name.to_owned(), Measure::One(reading));
         Self { code, place, name, unit, measure, bound, when: When::Always, other: None }
     }
@@ -85,6 +85,7 @@ pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) 
         }
     }
     let nodes: HashMap<usize, usize> = network.feeds().map(|(node, feed)| (feed, node)).collect();
+    list.extend(super::switching_on::peaks(plan, arrangement, network, &nodes));
     for (index, feed) in arrangement.feeds.iter().enumerate() {
         let Some(&node) = nodes.get(&index) else { continue };
         lead(plan, feed, node, &mut list);

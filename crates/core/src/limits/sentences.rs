@@ -60,6 +60,9 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
             if let Code::LeastLoad = gauge.code {
                 return least_load(gauge, seen);
             }
+            if let Code::Crest = gauge.code {
+                return crest(gauge, seen, when);
+            }
             let load = format_args!("{verb}: {value}{length} {what} {name} {when}");
             if let Bound::Fuse { .. } | Bound::Lead { .. } = gauge.bound {
                 return slow(gauge, load, limit, seen.verdict);
@@ -124,6 +127,19 @@ fn contact(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
         ),
         _ => format!(
             "Too much: {value}{length} through the {called} of {name} {when}; it carries {limit} for long, and its contacts may overheat. Another plug, or a higher voltage."
+        ),
+    }
+}
+
+/// The peaks that adapters take from an outlet while they run.
+fn crest(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let (name, value, limit) = (Name(&gauge.name), Amount(seen.value, "A"), Amount(seen.limit, "A"));
+    match seen.verdict.status {
+        Status::Holds => {
+            format!("Holds: what hangs on {name} takes {value} at the peak of each wave {when}, and it gives {limit}.")
+        }
+        _ => format!(
+            "Peaks not tried: adapters on {name} may take {value} at the peak of each wave {when}, and it gives {limit}; its wave may flatten, or it may shut down. Load them as they will be, and look: the surge test on the bench."
         ),
     }
 }
@@ -397,6 +413,9 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
             Amount(*most, "A")
         )
         .into(),
+        Bound::Crest { .. } => {
+            "each adapter's amperes by its peak over RMS (stated; else 1.5 where its power factor is corrected, 3 where it is not, and a power factor of 0.5 where nobody stated it), and √2 of what else hangs there, against √2 times the most that the outlet states".into()
+        }
         Bound::LeastLoad { .. } => "the running output against three tenths of the rating of a diesel set".into(),
         Bound::Least { .. } => "the running output against the threshold below which it turns itself off".into(),
         Bound::Alternator { .. } => {

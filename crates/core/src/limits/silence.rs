@@ -88,6 +88,9 @@ fn sentence(plan: &Plan, kind: Unstated, places: &[Silent], most: f64) -> Senten
             "what {} takes for a moment when it is switched on cold, which may shut an inverter down: {names}. The surge test on the bench settles it; Supply, the adapter, switched on cold.",
             if many { "each of these adapters" } else { "this adapter" }
         ),
+        Unstated::Crest => format!(
+            "how peaked the current of adapters is that hang on an outlet with little to spare: {names}. Supply, the adapter, power factor or peak over RMS; or load them as they will be and look."
+        ),
         Unstated::Settling => format!(
             "whether these outlets reset each other when something is plugged in: {names}. Plug one in while the others run; Supply, the outlet, its shared limit."
         ),

@@ -1,15 +1,18 @@
 //! What happens in the first moments: the peak of an adapter that is switched on cold, and ports that settle anew what they
 //! give when something else is plugged in.
 
-use super::facts::Fact;
+use super::bound::{Bound, Measure};
+use super::facts::{Fact, standing};
 use super::finding::{Code, Unstated};
+use super::gauge::{Gauge, When};
 use super::verdict::Status;
 use super::words::amount;
 use crate::figure::Figure;
-use crate::network::Moment;
-use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind};
+use crate::network::{Moment, Network, Reading};
+use crate::plan::{Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind};
 use crate::say::Name;
 use crate::working::Term;
+use std::collections::HashMap;
 use std::f64::consts::SQRT_2;
 
 /// The peak of an adapter that is switched on cold, A, for about a millisecond: what its maker's sheet usually says.
@@ -70,6 +73,71 @@ pub(super) fn inrush(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), name
         moment: Moment::Running,
         unstated: (status == Status::Unproven && stated.is_none()).then_some(Unstated::Inrush),
     })
+}
+
+/// The peak over the RMS of what an adapter takes while it runs: with a corrected power factor, and without.
+const CREST: (f64, f64) = (1.5, 3.0);
+/// From this power factor on it is corrected.
+const CORRECTED: f64 = 0.9;
+/// The power factor of an adapter without correction, at worst.
+const UNCORRECTED: f64 = 0.5;
+
+/// By what the amperes of an adapter as they are computed are to be multiplied for its peak, and whether that is supposed.
+///
+/// Where nobody states a power factor the computed amperes are those of 1, and an adapter without correction takes twice that.
+fn crest(adapter: &Converter) -> (f64, bool) {
+    let input = &adapter.input;
+    match (input.crest.as_ref().map(Figure::get), input.power_factor.as_ref().map(Figure::get)) {
+        (Some(crest), Some(_)) => (crest, false),
+        (Some(crest), None) => (crest / UNCORRECTED, true),
+        (None, Some(factor)) if factor >= CORRECTED => (CREST.0, false),
+        (None, Some(_)) => (CREST.1, true),
+        (None, None) => (CREST.1 / UNCORRECTED, true),
+    }
+}
+
+/// An outlet that is no mains with the adapters on it.
+struct Outlet<'a> {
+    item: &'a str,
+    port: &'a Port,
+    adapters: Vec<(Reading, f64)>,
+    supposed: bool,
+}
+
+/// The peaks that the adapters on each outlet that is no mains take together while they run: rectifiers all charge at the
+/// peak of the same wave.
+pub(super) fn peaks(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    network: &Network,
+    nodes: &HashMap<usize, usize>,
+) -> Vec<Gauge> {
+    let mut outlets: Vec<Outlet<'_>> = Vec::new();
+    for (index, feed) in arrangement.feeds.iter().enumerate() {
+        let adapter = plan.converter(feed.to.item.as_str()).filter(|it| it.kind == ConverterKind::AcAdapter);
+        let (Some(adapter), Some(node)) = (adapter, nodes.get(&index)) else { continue };
+        let Some((item, port)) = standing(plan, arrangement, feed) else { continue };
+        if plan.source(item).is_some_and(|it| it.kind == SourceKind::Mains) {
+            continue;
+        }
+        let (factor, supposed) = crest(adapter);
+        let reading = (Reading::FeedAmps(*node), factor);
+        match outlets.iter_mut().find(|it| it.item == item && it.port.id == port.id) {
+            Some(outlet) => {
+                outlet.adapters.push(reading);
+                outlet.supposed |= supposed;
+            }
+            None => outlets.push(Outlet { item, port, adapters: vec![reading], supposed }),
+        }
+    }
+    let gauge = |Outlet { item, port, adapters, supposed }: Outlet<'_>| {
+        let outlet = Reading::PortAmps(network.port_index(item, port.id.as_str())?);
+        let bound = Bound::Crest { gives: peak_a(port)?, supposed };
+        let place = format!("{item}/{}", port.id);
+        let gauge = Gauge::new(Code::Crest, &place, plan.label(item), "A", outlet, bound);
+        Some(Gauge { measure: Measure::Peak { outlet, adapters }, when: When::Lasting, ..gauge })
+    };
+    outlets.into_iter().filter_map(gauge).collect()
 }
 
 /// Ports that share what they give and settle it anew when something is plugged in: what hangs on the others is without a

@@ -269,6 +269,12 @@ fn converter(converter: &Converter, at: &Path<'_>) -> Checked {
     let (input, path) = (&converter.input, at.key("input"));
     ordered(input.min_v.as_ref(), input.max_v.as_ref(), &path, ("min_v", "max_v"))?;
     positive_if(input.power_factor.as_ref(), &path.key("power_factor"))?;
+    if let Some(crest) = input.crest.as_ref().filter(|it| !(1.0..=10.0).contains(&it.get())) {
+        let raw = crest.get();
+        return Err(path
+            .key("crest")
+            .error(format!("is {raw}; the peak over the RMS of a current lies between 1 and 10")));
+    }
     if let Some(hold_up) = &converter.hold_up {
         positive(&hold_up.at_w, &at.key("hold_up").key("at_w"))?;
     }

@@ -5,7 +5,7 @@ use super::device::Current;
 use super::port::{Group, LossLaw, Port};
 use crate::figure::Figure;
 use crate::json::{reads, words};
-use crate::quantity::{Amps, Celsius, Kilograms, Milliseconds, Money, Rise, Seconds, Share, Volts, Watts};
+use crate::quantity::{Amps, Celsius, Factor, Kilograms, Milliseconds, Money, Rise, Seconds, Share, Volts, Watts};
 use serde::Serialize;
 
 words!(
@@ -98,6 +98,10 @@ pub struct ConverterInput {
     /// The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for adapters where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub inrush_a: Option<Figure<Amps>>,
+    /// The peak over the RMS of the current that it takes from alternating current while it runs, 1 to 10; by its power
+    /// factor where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub crest: Option<Figure<Factor>>,
     /// Whether exposed metal of it is connected to the protective earth (class I); not known where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub earthed: Option<bool>,
@@ -126,6 +130,7 @@ reads!(ConverterInput {
     cut_in_v,
     cut_out_delay_s,
     inrush_a,
+    crest,
     earthed,
     max_a,
     power_factor,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
+import type { Figure } from "../../api/client";
 import TextEntry from "../../components/TextEntry.vue";
 import { useSite } from "../../composables/useSite";
 import FitOptions from "./FitOptions.vue";
@@ -8,7 +9,12 @@ import WiringTable from "./WiringTable.vue";
 import { useWays } from "./useWays";
 
 /** Building a way out of what fits: pick what is to be fed, then one of the ways to feed it. */
-const props = defineProps<{ way: string; soc: Record<string, number> }>();
+const props = defineProps<{
+  way: string;
+  soc: Record<string, number>;
+  /** What the contacts of a lead would have, by each feed without one. */
+  contacts?: Record<string, Figure> | undefined;
+}>();
 defineEmits<{ close: [] }>();
 const { plan } = useSite();
 const { find, add, remove, rename } = useWays();
@@ -113,7 +119,7 @@ watch(() => props.way, done);
         :soc="soc"
         @done="done"
       />
-      <WiringTable v-else :way="own" @change="changing = $event" />
+      <WiringTable v-else :way="own" :contacts="contacts" @change="changing = $event" />
     </div>
   </section>
 </template>

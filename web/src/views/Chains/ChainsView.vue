@@ -204,6 +204,7 @@ useKeys({
       v-if="panel === 'build' && chosen[0]"
       :way="chosen[at] ?? chosen[0]"
       :soc="question?.soc ?? {}"
+      :contacts="answer?.ways.find((it) => it.id === (chosen[at] ?? chosen[0]))?.contacts"
       @close="panel = undefined"
     />
     <FindingsPanel v-if="panel === 'findings'" :soc="question?.soc ?? {}" @close="panel = undefined" />

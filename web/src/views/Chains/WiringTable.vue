@@ -11,7 +11,7 @@ import WiringMore from "./WiringMore.vue";
 import { useWays } from "./useWays";
 
 /** Every lead of an arrangement: its length, its area or gauge, its metal, its contacts, its fuse. */
-const props = defineProps<{ way: Arrangement }>();
+const props = defineProps<{ way: Arrangement; contacts?: Record<string, Figure> }>();
 defineEmits<{ change: [to: string] }>();
 /** The lead of which everything is shown. */
 const opened = ref("");
@@ -25,10 +25,16 @@ function label(id: string): string {
   return `${all.find((it) => it.id === item)?.label ?? item}${input ? `, ${input}` : ""}`;
 }
 type Cable = NonNullable<Feed["cable"]>;
+/** A lead where there was none: what nobody typed is assumed, as in every lead that is offered. */
+function begun(to: string): Cable {
+  // A bare number is assumed; a lead that can be bent is of class 5.
+  const cable: Cable = { length_m: 1, area_mm2: 1.5, strand: "class5" };
+  const contacts = props.contacts?.[to];
+  return contacts ? { ...cable, contact_ohm: contacts } : cable;
+}
 function setCable(feed: Feed, name: string, how: (cable: Cable) => void) {
   changeFeed(props.way.id, feed.to, name, (it) => {
-    // A lead that can be bent is of class 5.
-    const cable: Cable = it.cable ?? { length_m: 1, area_mm2: 1.5, strand: "class5" };
+    const cable: Cable = it.cable ?? begun(feed.to);
     how(cable);
     it.cable = cable;
   });

@@ -12,6 +12,7 @@ const WHAT: Record<string, string> = {
   "charge-input": "charging input",
   "connector-rating": "plug",
   "data-cable": "data cable",
+  crest: "peaks of adapters",
   "least-load": "least load",
 };
 

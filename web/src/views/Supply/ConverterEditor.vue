@@ -38,6 +38,8 @@ const own = computed<Row[]>(() => {
   }
   if (props.converter.kind === "ac_adapter") {
     rows.push(["input", "inrush_a", "switched on cold it takes", "amps", "A"]);
+    rows.push(["input", "power_factor", "power factor", "plain", ""]);
+    rows.push(["input", "crest", "peak over RMS of its current", "plain", ""]);
   }
   return rows;
 });
