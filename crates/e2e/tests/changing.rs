@@ -49,7 +49,7 @@ async fn a_step_up_is_put_in_and_the_volts_rise() -> Result<()> {
         "id": "weir-alone", "label": "Weir camera alone", "feeds": [{"from": {"item": "house-bank", "port": "studs"},
         "to": "weir-camera", "cable": {"length_m": 52, "area_mm2": 0.75}, "fuse": {"rating_a": 3}}]}}]});
     let make = format!(
-        "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', body: JSON.stringify({alone})}}).then((it) => done(it.status))"
+        "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({alone})}}).then((it) => done(it.status))"
     );
     assert_eq!(stage.browser.client.execute_async(&make, Vec::new()).await?, json!(200));
     stage.go("/chains").await?;

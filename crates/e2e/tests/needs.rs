@@ -228,7 +228,7 @@ async fn elsewhere(stage: &Stage, watts: f64) -> Result<()> {
     let address = format!("{}/api/sites/hollin-lock/elements/device/router", stage.server.address());
     let script = format!(
         "const done = arguments[0]; (async () => {{ const it = await (await fetch('{address}')).json(); it.body.phases[1].watts = {watts}; \
-         const answer = await fetch('{address}', {{ method: 'PUT', body: JSON.stringify(it.body), headers: {{ 'If-Match': String(it.revision) }} }}); done(answer.status) }})()"
+         const answer = await fetch('{address}', {{ method: 'PUT', body: JSON.stringify(it.body), headers: {{ 'content-type': 'application/json', 'If-Match': String(it.revision) }} }}); done(answer.status) }})()"
     );
     let status = stage.browser.client.execute_async(&script, Vec::new()).await?;
     anyhow::ensure!(status == 200, "the other window's change is answered with {status}");
@@ -354,7 +354,7 @@ async fn a_stale_write_is_refused_with_both_values_and_a_choice() -> Result<()> 
         // Both windows write at once: this one has not heard of the other when it does.
         let script = format!(
             "const done = arguments[0]; (async () => {{ const it = await (await fetch('{address}')).json(); it.body.phases[1].watts = 30; it.body.note = 'seen by another'; \
-             await fetch('{address}', {{ method: 'PUT', body: JSON.stringify(it.body) }}); \
+             await fetch('{address}', {{ method: 'PUT', headers: {{ 'content-type': 'application/json', 'If-Match': '*' }}, body: JSON.stringify(it.body) }}); \
              const field = document.querySelector(\"{RUNNING}\"); field.focus(); field.value = '9.9'; field.dispatchEvent(new Event('input')); \
              field.dispatchEvent(new KeyboardEvent('keydown', {{key: 'Enter'}})); done(0) }})()"
         );
@@ -378,7 +378,7 @@ async fn a_stale_write_is_refused_with_both_values_and_a_choice() -> Result<()> 
         // What only the other one changed stays either way.
         stage.browser.shows("#device-router input[aria-label=remark]", "seen by another").await?;
         let back = format!(
-            "const done = arguments[0]; (async () => {{ const it = await (await realFetch('{address}')).json(); it.body.phases[1].watts = 8; delete it.body.note; await realFetch('{address}', {{ method: 'PUT', body: JSON.stringify(it.body) }}); done(0) }})()"
+            "const done = arguments[0]; (async () => {{ const it = await (await realFetch('{address}')).json(); it.body.phases[1].watts = 8; delete it.body.note; await realFetch('{address}', {{ method: 'PUT', headers: {{ 'content-type': 'application/json', 'If-Match': '*' }}, body: JSON.stringify(it.body) }}); done(0) }})()"
         );
         stage.browser.client.execute_async(&back, Vec::new()).await?;
         stage.browser.shows(RUNNING, "8").await?;

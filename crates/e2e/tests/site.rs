@@ -207,7 +207,7 @@ async fn pages_that_were_left_hold_nothing_up() -> Result<()> {
         tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     }
     let write = "const done = arguments[0]; setTimeout(() => done('it waits'), 8000); \
-        fetch('/api/sites/hollin-lock/copy', {method: 'POST', body: JSON.stringify({name: 'Lower Lock'})}).then((it) => done(it.status))";
+        fetch('/api/sites/hollin-lock/copy', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({name: 'Lower Lock'})}).then((it) => done(it.status))";
     assert_eq!(stage.browser.client.execute_async(write, Vec::new()).await?, serde_json::json!(201));
     Ok(())
 }

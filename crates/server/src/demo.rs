@@ -45,6 +45,7 @@ pub fn demo_tests() -> Result<Vec<TestRow>> {
             body: serde_json::to_value(&it.test)?,
             replaced: before,
             upload: None,
+            revision: 1,
             id: it.id,
         })
     };
@@ -62,7 +63,7 @@ pub fn fill(store: &Store) -> Result<String> {
         store.keep_earlier_test(&site, &row)?;
     }
     for (name, share, step) in [("multimeter, red case", 0.005, 0.01), ("clamp, yellow case", 0.035, 0.01)] {
-        store.keep_instrument(name, Some(&json!({"name": name, "share": share, "fixed": 0.0, "step": step})))?;
+        store.keep_instrument(None, name, Some(&json!({"name": name, "share": share, "fixed": 0.0, "step": step})))?;
     }
     Ok(site)
 }
@@ -84,8 +85,8 @@ pub async fn stand_ins(store: &Store) -> Result<()> {
         let address = listener.local_addr()?.to_string();
         Ok(MeterRow { id: id.into(), label: label.into(), speaks: speaks.into(), address })
     };
-    store.keep_meter(&row("bench", "Bench meter, a stand-in", "scpi", &meter)?)?;
-    store.keep_meter(&row("monitor", "Battery monitor, a stand-in", "modbus", &battery)?)?;
+    store.keep_meter(None, &row("bench", "Bench meter, a stand-in", "scpi", &meter)?)?;
+    store.keep_meter(None, &row("monitor", "Battery monitor, a stand-in", "modbus", &battery)?)?;
     let watched = plan()?;
     let source = first_store(&watched).unwrap_or_default().to_owned();
     tokio::spawn(bench_meter::serve(meter, bench_meter::Bench::new(plan()?)?));

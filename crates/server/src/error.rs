@@ -71,6 +71,18 @@ impl ApiError {
         Self::field(&FieldError::new(path, detail))
     }
 
+    /// A conflict is a missing precondition (428) where nobody said what the change is based on.
+    pub(crate) fn unsaid(mut self) -> Self {
+        if self.0.code == "stale" {
+            let status = StatusCode::PRECONDITION_REQUIRED;
+            self.0.status = status.as_u16();
+            self.0.title = status.canonical_reason().unwrap_or_default().into();
+            self.0.code = "unsaid".into();
+            self.0.detail = "it is there already; say in If-Match which revision the change is based on, or * to write over whatever is there".into();
+        }
+        self
+    }
+
     /// Something that is not there: 404.
     pub fn missing(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::NOT_FOUND, "missing", detail)

@@ -121,10 +121,10 @@ async fn a_bad_element_is_refused_with_its_path_and_nothing_changes() {
     let before = api.get(&format!("{SITE}/plan")).await.body;
     let mut camera = api.get(&path).await.body["body"].clone();
     camera["phases"][0]["watts"] = json!(-5);
-    let reply = api.ask("PUT", &path, Some(camera.clone()), None).await;
+    let reply = api.ask("PUT", &path, Some(camera.clone()), Some("*")).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "kit.devices[3].phases[0].watts is -5");
     camera["id"] = json!("other");
-    let reply = api.ask("PUT", &path, Some(camera), None).await;
+    let reply = api.ask("PUT", &path, Some(camera), Some("*")).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "the address names \"gate-camera\"");
     let reply = api.ask("DELETE", &path, None, Some("1")).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no device or converter has that id");
@@ -157,7 +157,7 @@ async fn a_whole_plan_is_replaced_as_one_step() {
     let reply = api.ask("PUT", &path, Some(plan.clone()), Some("\"1\"")).await;
     assert_problem(&reply, StatusCode::CONFLICT, "stale", "changed elsewhere");
     plan["site"] = json!({});
-    let reply = api.ask("PUT", &path, Some(plan), None).await;
+    let reply = api.ask("PUT", &path, Some(plan), Some("*")).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "site.name is missing");
     let reply = api.post(&format!("{SITE}/undo"), Value::Null).await;
     assert_eq!(reply.body["site"]["plan"], serde_json::to_value(Plan::parse(ash_pond::DEMO_PLAN).unwrap()).unwrap());
@@ -210,6 +210,7 @@ async fn a_bad_question_names_its_field() {
         .method("POST")
         .uri(&path)
         .header(header::HOST, "localhost")
+        .header(header::CONTENT_TYPE, "application/json")
         .body(Body::from("{\"a\": 1, \"a\": 2}"));
     let reply = api.send(request.unwrap()).await;
     assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "twice");
@@ -337,7 +338,7 @@ async fn a_change_is_told_to_those_who_listen() {
     let mut body = listening.into_body();
     let mut camera = api.get(&format!("{SITE}/elements/device/gate-camera")).await.body["body"].clone();
     camera["phases"][1]["watts"] = json!(7);
-    api.ask("PUT", &format!("{SITE}/elements/device/gate-camera"), Some(camera), None).await;
+    api.ask("PUT", &format!("{SITE}/elements/device/gate-camera"), Some(camera), Some("*")).await;
     api.post(&format!("{SITE}/undo"), json!({})).await;
     for revision in [2, 3] {
         let frame = body.frame().await.unwrap().unwrap().into_data().unwrap();
@@ -461,7 +462,12 @@ async fn every_number_of_an_answer_has_a_working_that_ends_in_figures() {
 async fn a_body_that_is_too_large_is_refused() {
     let api = api();
     let body = Body::from(vec![b' '; 9 * 1024 * 1024]);
-    let request = Request::builder().method("POST").uri("/api/sites").header(header::HOST, "localhost").body(body);
+    let request = Request::builder()
+        .method("POST")
+        .uri("/api/sites")
+        .header(header::HOST, "localhost")
+        .header(header::CONTENT_TYPE, "application/json")
+        .body(body);
     assert_eq!(api.send(request.unwrap()).await.status, StatusCode::PAYLOAD_TOO_LARGE);
 }
 
@@ -495,4 +501,40 @@ async fn answers_are_compressed_where_the_asker_takes_it() {
         let reply = api.send(request.body(Body::empty()).unwrap()).await;
         assert_eq!(reply.headers[header::CONTENT_ENCODING], encoding);
     }
+}
+
+#[tokio::test]
+async fn only_our_own_pages_change_anything_and_bodies_say_that_they_are_json() {
+    let api = api();
+    let undo = || Request::builder().method("POST").uri(format!("{SITE}/undo")).header(header::HOST, "localhost:8787");
+    let asked = async |request: axum::http::request::Builder, body: &str| {
+        api.send(request.body(Body::from(body.to_owned())).unwrap()).await
+    };
+    let foreign = [
+        ("origin", "http://example.org"),
+        ("origin", "null"),
+        ("origin", "http://localhost:9999"),
+        ("origin", "localhost:8787"),
+        ("sec-fetch-site", "cross-site"),
+        ("sec-fetch-site", "same-site"),
+    ];
+    for (name, value) in foreign {
+        let reply = asked(undo().header(name, value).header(header::CONTENT_TYPE, "application/json"), "{}").await;
+        assert_problem(&reply, StatusCode::FORBIDDEN, "origin", "only this server's own pages");
+    }
+    for kind in ["text/plain", "application/x-www-form-urlencoded", "multipart/form-data; boundary=x", ""] {
+        let reply = asked(undo().header(header::CONTENT_TYPE, kind), "{}").await;
+        assert_problem(&reply, StatusCode::UNSUPPORTED_MEDIA_TYPE, "content-type", "application/json");
+    }
+    let reply = asked(undo(), "{}").await;
+    assert_problem(&reply, StatusCode::UNSUPPORTED_MEDIA_TYPE, "content-type", "says nothing");
+    // Our own page, and what is no browser, get as far as that there is nothing to undo.
+    let ours = undo().header("origin", "http://localhost:8787").header("sec-fetch-site", "same-origin");
+    let reply = asked(ours.header(header::CONTENT_TYPE, "application/json; charset=utf-8"), "{}").await;
+    assert_problem(&reply, StatusCode::CONFLICT, "nothing", "nothing to undo");
+    assert_problem(&asked(undo(), "").await, StatusCode::CONFLICT, "nothing", "nothing to undo");
+    // Reading is no change.
+    let read =
+        Request::builder().uri("/api/sites").header(header::HOST, "localhost").header("origin", "http://example.org");
+    assert_eq!(asked(read, "").await.status, StatusCode::OK);
 }

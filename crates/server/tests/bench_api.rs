@@ -2,9 +2,12 @@
 
 mod common;
 
-use axum::http::StatusCode;
+use axum::body::{Body, Bytes};
+use axum::http::{Request, StatusCode, header};
 use common::{SITE, api, assert_problem};
+use futures::{StreamExt as _, stream};
 use serde_json::{Value, json};
+use tower::ServiceExt as _;
 
 fn idle(amps: f64) -> Value {
     json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"},
@@ -26,7 +29,7 @@ async fn a_test_is_kept_previewed_used_and_taken_back() {
     );
     let again = api.post(&format!("{SITE}/tests"), idle(0.5)).await;
     assert_eq!(again.body["id"], "idle-small-inverter-2");
-    let kept = api.ask("PUT", &format!("{SITE}/tests/idle-small-inverter"), Some(idle(0.48)), None).await;
+    let kept = api.ask("PUT", &format!("{SITE}/tests/idle-small-inverter"), Some(idle(0.48)), Some("*")).await;
     assert!(kept.body["outcome"]["sentence"].as_str().unwrap().starts_with("Idle 5.98"), "{}", kept.body);
     assert_eq!((&kept.body["in_use"], &kept.body["wrong"]), (&json!(false), &Value::Null));
 
@@ -36,7 +39,7 @@ async fn a_test_is_kept_previewed_used_and_taken_back() {
     let day = camera["difference"]["rows"].as_array().unwrap().iter().find(|it| it["name"] == "a day").unwrap();
     assert!(day["after"].as_f64() < day["before"].as_f64(), "{day}");
     assert!(!ways.iter().any(|it| it["id"] == "camera-direct"), "an arrangement without it does not change");
-    assert_eq!(api.get(&format!("{SITE}/plan")).await.body, before);
+    assert_eq!(api.get(&format!("{SITE}/plan")).await.body["plan"], before["plan"]);
 
     let used = api.post(&format!("{SITE}/tests/idle-small-inverter/use"), Value::Null).await;
     assert_eq!(used.status, StatusCode::OK, "{}", used.body);
@@ -75,10 +78,10 @@ async fn files_stay_with_their_test_and_bad_tests_name_the_field() {
     assert_eq!(given.body["outcome"]["plot"]["marks"].as_array().unwrap().len(), 2);
     // Kept again, its file stays; and what somebody else says that it shows is not believed.
     let noted = json!({"protocol": "switchover", "of": of, "note": "40 W on it"});
-    let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(noted), None).await;
+    let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(noted), Some("*")).await;
     assert_eq!(kept.body["test"]["file"], given.body["test"]["file"], "{}", kept.body);
     let forged = json!({"protocol": "switchover", "of": of, "file": {"name": "x", "rows": 1, "seconds": 1, "remarks": [], "trace": []}});
-    let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(forged), None).await;
+    let kept = api.ask("PUT", &format!("{SITE}/tests/switchover-station"), Some(forged), Some("*")).await;
     assert_eq!(kept.body["test"]["file"], given.body["test"]["file"]);
     assert_eq!(api.raw(&path).await, text);
     // A wrong file names the place, and the one before stays.
@@ -151,7 +154,7 @@ async fn a_long_file_comes_in_parts_and_goes_out_the_same() {
 async fn instruments_are_described_once_and_kept_as_they_were() {
     let api = api();
     let put = async |name: &str, body: Value| {
-        api.ask("PUT", &format!("/api/bench/instruments/{name}"), Some(body), None).await
+        api.ask("PUT", &format!("/api/bench/instruments/{name}"), Some(body), Some("*")).await
     };
     let kept = put("clamp", json!({"share": 0.02, "step": 0.01})).await;
     assert_eq!(kept.body["instruments"], json!([{"name": "clamp", "share": 0.02, "fixed": 0.0, "step": 0.01}]));
@@ -253,7 +256,7 @@ async fn meters_are_read_and_one_that_goes_away_is_said_so() {
     tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(monitor, watched));
     let put = async |id: &str, speaks: &str, address: &str| {
         let body = json!({"label": "a stand-in", "speaks": speaks, "address": address});
-        api.ask("PUT", &format!("/api/meters/{id}"), Some(body), None).await
+        api.ask("PUT", &format!("/api/meters/{id}"), Some(body), Some("*")).await
     };
     assert_eq!(put("bench", "scpi", &address).await.status, StatusCode::NO_CONTENT);
     put("monitor", "modbus", &battery).await;
@@ -314,7 +317,7 @@ async fn a_meter_that_answers_nonsense_or_nothing_is_said_so_and_comes_back() {
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap();
     let body = json!({"label": "odd one", "speaks": "scpi", "address": address.to_string()});
-    api.ask("PUT", "/api/meters/odd", Some(body), None).await;
+    api.ask("PUT", "/api/meters/odd", Some(body), Some("*")).await;
     let odd = tokio::spawn(async move {
         // The first connection gets a word, the second nothing but its end.
         for answer in [&b"lots\n"[..], b""] {
@@ -336,4 +339,56 @@ async fn a_meter_that_answers_nonsense_or_nothing_is_said_so_and_comes_back() {
         ash_pond_stand_ins::bench_meter::Bench::new(plan).unwrap(),
     ));
     assert_eq!(trouble().await, Value::Null, "it is back");
+}
+
+#[tokio::test]
+async fn a_file_that_breaks_off_counts_for_nothing_and_the_earlier_one_stays() {
+    let api = api();
+    let text = include_str!("../../core/tests/cases/bench/capture-ac-switchover.csv");
+    let of = json!({"kind": "source", "id": "station"});
+    api.post(&format!("{SITE}/tests"), json!({"protocol": "switchover", "of": of})).await;
+    let path = format!("{SITE}/tests/switchover-station/file");
+    let given = api.text("PUT", &path, text).await;
+    assert_eq!(given.status, StatusCode::OK, "{}", given.body);
+    // Most of it comes, and then the connection fails; and once more it simply never goes on, until nobody waits any more.
+    let put = || Request::builder().method("PUT").uri(&path).header(header::HOST, "127.0.0.1:8787");
+    let put = || put().header(header::CONTENT_TYPE, "text/csv");
+    let most = Bytes::from(text[..text.len() / 2].to_owned());
+    let fails = stream::iter([Ok(most.clone()), Err(std::io::Error::other("gone"))]);
+    let reply = api.send(put().body(Body::from_stream(fails)).unwrap()).await;
+    assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", "broke off");
+    let hangs = stream::iter([Ok::<_, std::io::Error>(most)]).chain(stream::pending());
+    let waiting = api.router.clone().oneshot(put().body(Body::from_stream(hangs)).unwrap());
+    assert!(tokio::time::timeout(std::time::Duration::from_millis(300), waiting).await.is_err());
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    assert_eq!(api.raw(&path).await, text);
+    let kept = api.get(&format!("{SITE}/tests")).await.body["tests"][0].clone();
+    assert_eq!(kept["test"]["file"], given.body["test"]["file"]);
+}
+
+#[tokio::test]
+async fn a_test_that_was_changed_elsewhere_is_refused_with_what_is_there() {
+    let api = api();
+    let begun = api.post(&format!("{SITE}/tests"), idle(0.49)).await;
+    let revision = begun.body["revision"].to_string();
+    let path = begun.headers[header::LOCATION].to_str().unwrap().to_owned();
+    let mut first = idle(0.49);
+    first["note"] = json!("first");
+    assert_eq!(api.ask("PUT", &path, Some(first), Some(&revision)).await.status, StatusCode::OK);
+    let mut second = idle(0.49);
+    second["note"] = json!("second");
+    let reply = api.ask("PUT", &path, Some(second.clone()), Some(&revision)).await;
+    assert_eq!((reply.status, &reply.body["current"]["body"]["note"]), (StatusCode::CONFLICT, &json!("first")));
+    let reply = api.ask("PUT", &path, Some(second), None).await;
+    assert_problem(&reply, StatusCode::PRECONDITION_REQUIRED, "unsaid", "If-Match");
+    let reply = api.ask("POST", &format!("{path}/use"), Some(json!({})), Some(&revision)).await;
+    assert_eq!(reply.status, StatusCode::CONFLICT);
+    // Undone, it is what it was; undone again, it is not there; done again, all of it is.
+    api.post(&format!("{SITE}/undo"), json!({})).await;
+    assert_eq!(api.get(&format!("{SITE}/tests")).await.body["tests"][0]["test"]["note"], "18 °C");
+    api.post(&format!("{SITE}/undo"), json!({})).await;
+    assert_eq!(api.get(&format!("{SITE}/tests")).await.body["tests"], json!([]));
+    api.post(&format!("{SITE}/redo"), json!({})).await;
+    api.post(&format!("{SITE}/redo"), json!({})).await;
+    assert_eq!(api.get(&format!("{SITE}/tests")).await.body["tests"][0]["test"]["note"], "first");
 }

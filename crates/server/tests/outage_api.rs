@@ -106,11 +106,14 @@ async fn the_runs_end_when_the_reader_goes_away() {
     let question = |seed: u32| json!({"of": storm("direct"), "runs": 400, "seed": seed});
     let body = question(1).to_string();
     let mut reader = tokio::net::TcpStream::connect(address).await.unwrap();
-    let head =
-        format!("POST {SITE}/outage/chances HTTP/1.1\r\nhost: {address}\r\ncontent-length: {}\r\n\r\n", body.len());
+    let head = format!(
+        "POST {SITE}/outage/chances HTTP/1.1\r\nhost: {address}\r\ncontent-type: application/json\r\ncontent-length: {}\r\n\r\n",
+        body.len()
+    );
     reader.write_all((head + &body).as_bytes()).await.unwrap();
     let (mut heard, mut part) = (String::new(), [0; 4096]);
     while !heard.contains("event: progress") {
+        assert!(heard.is_empty() || heard.starts_with("HTTP/1.1 200"), "{heard}");
         let length = reader.read(&mut part).await.unwrap();
         assert!(length > 0, "the stream ended before any progress: {heard}");
         heard += &String::from_utf8_lossy(&part[..length]);

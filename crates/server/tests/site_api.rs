@@ -135,7 +135,7 @@ async fn ten_mixed_steps_are_undone_one_by_one_to_where_it_began_and_done_again(
         let path = format!("{SITE}/elements/{kind}/{id}");
         let mut body = api.get(&path).await.body["body"].clone();
         change(&mut body);
-        api.ask("PUT", &path, Some(body), None).await
+        api.ask("PUT", &path, Some(body), Some("*")).await
     };
     let set = |words: &str, changes: Value| json!({"words": words, "changes": changes});
     let change = format!("{SITE}/changes");

@@ -1,14 +1,12 @@
 //! Changes: edits of elements, refused when stale, kept in a journal, undone and done again.
 
-use crate::element::{Element, Kind, put_together};
-use crate::error::StoreError;
+use crate::element::{Element, Kind};
+use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use crate::sites::{Revised, element, elements, insert, load, revision};
+use crate::sites::{Revised, element, revision};
+use crate::step::{Step, Subject, put, settle};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
-
-/// Steps that can be undone; older ones are forgotten.
-pub const MOST_STEPS: i64 = 200;
 
 /// One edit of one element.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,9 +21,9 @@ pub struct Edit {
     pub body: Option<Value>,
 }
 
-/// A step of the journal.
+/// A step of the journal as it is told.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Step {
+pub struct Told {
     /// Its number, rising.
     pub step: i64,
     /// What it did, in words.
@@ -52,42 +50,11 @@ impl Store {
     pub fn change(&self, site: &str, edits: &[Edit], words: &str) -> Result<Revised, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
-        let next = revision(&transaction, site)? + 1;
-        let last: Option<i64> =
-            transaction.query_row("SELECT max(step) FROM journal WHERE site = ?1", [site], |row| row.get(0))?;
-        let step = last.unwrap_or(0) + 1;
-        transaction.execute("DELETE FROM journal WHERE site = ?1 AND undone = 1", [site])?;
+        let mut step = Step::begin(&transaction, site, words)?;
         for edit in edits {
-            let before = element(&transaction, site, edit.kind, &edit.id)?;
-            fresh(edit, before.as_ref())?;
-            let place = before.as_ref().map(|it| it.position);
-            let position = match place {
-                Some(place) => place,
-                None => end_of(&transaction, site, edit.kind)?,
-            };
-            let after = edit.body.as_ref().map(|body| (position, body));
-            put(&transaction, site, next, edit.kind, &edit.id, after)?;
-            let before_body = before.as_ref().map(|it| it.body.to_string());
-            let after_body = after.map(|(_, body)| body.to_string());
-            transaction.execute(
-                "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
-                params![
-                    site,
-                    step,
-                    words,
-                    edit.kind.word(),
-                    edit.id,
-                    place,
-                    before_body,
-                    after.map(|it| it.0),
-                    after_body
-                ],
-            )?;
+            write(&mut step, edit)?;
         }
-        let written: Vec<&str> = edits.iter().filter(|it| it.kind == Kind::Outage).map(|it| it.id.as_str()).collect();
-        let site_after = settle(&transaction, site, next, &written)?;
-        transaction.execute("DELETE FROM journal WHERE site = ?1 AND step <= ?2", params![site, step - MOST_STEPS])?;
+        let site_after = step.end()?;
         transaction.commit()?;
         Ok(site_after)
     }
@@ -112,13 +79,13 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
-    pub fn journal(&self, site: &str) -> Result<Vec<Step>, StoreError> {
+    pub fn journal(&self, site: &str) -> Result<Vec<Told>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
             let sql = "SELECT step, words, undone FROM journal WHERE site = ?1 GROUP BY step ORDER BY step DESC";
             let mut query = db.prepare_cached(sql)?;
             let rows = query
-                .query_map([site], |row| Ok(Step { step: row.get(0)?, words: row.get(1)?, undone: row.get(2)? }))?;
+                .query_map([site], |row| Ok(Told { step: row.get(0)?, words: row.get(1)?, undone: row.get(2)? }))?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
@@ -147,10 +114,12 @@ impl Store {
             rows.collect::<Result<_, _>>()?
         };
         for (kind, id, position_before, before, position_after, after) in entries {
-            let kind = Kind::parse(&kind).ok_or_else(|| StoreError::Missing { what: "kind", id: kind })?;
+            let row = || format!("step {step} of {site}, {kind} {id}");
+            let subject = Subject::parse(&kind)
+                .ok_or_else(|| StoreError::unreadable("journal", row(), "it is of a kind that there is not"))?;
             let (position, body) = if back { (position_before, before) } else { (position_after, after) };
-            let body: Option<Value> = body.and_then(|text| serde_json::from_str(&text).ok());
-            put(&transaction, site, next, kind, &id, position.zip(body.as_ref()))?;
+            let body = body.map(|text| stored(&text, "journal", row)).transpose()?;
+            put(&transaction, site, next, subject, &id, position.zip(body.as_ref()))?;
         }
         transaction
             .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
@@ -183,42 +152,15 @@ fn end_of(db: &Connection, site: &str, kind: Kind) -> Result<i64, StoreError> {
     Ok(db.query_row(sql, params![site, kind.word()], |row| row.get(0))?)
 }
 
-/// Writes or removes an element.
-fn put(
-    db: &Connection,
-    site: &str,
-    revision: i64,
-    kind: Kind,
-    id: &str,
-    after: Option<(i64, &Value)>,
-) -> Result<(), StoreError> {
-    match after {
-        Some((position, body)) => {
-            insert(db, site, &Element { kind, id: id.to_owned(), position, revision, body: body.clone() })
-        }
-        None => {
-            let sql = "DELETE FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
-            db.execute(sql, params![site, kind.word(), id])?;
-            Ok(())
-        }
-    }
-}
-
-/// Checks the plan that results, writes it in canonical form, and moves the counter on.
-fn settle(db: &Connection, site: &str, next: i64, written: &[&str]) -> Result<Revised, StoreError> {
-    let stored = elements(db, site)?;
-    let plan = put_together(&stored, written)?;
-    for (canonical, was) in crate::element::take_apart(&plan).iter().zip(&sorted(stored)) {
-        if canonical.id == was.id && canonical.body != was.body {
-            insert(db, site, &Element { body: canonical.body.clone(), ..was.clone() })?;
-        }
-    }
-    db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, plan.site.name])?;
-    load(db, site)
-}
-
-/// In the order in which a plan is taken apart.
-fn sorted(mut elements: Vec<Element>) -> Vec<Element> {
-    elements.sort_by_key(|it| (it.kind, it.position));
-    elements
+/// Writes one edit as part of a step.
+pub(crate) fn write(step: &mut Step<'_>, edit: &Edit) -> Result<(), StoreError> {
+    let before = element(step.db, step.site, edit.kind, &edit.id)?;
+    fresh(edit, before.as_ref())?;
+    let position = match before.as_ref() {
+        Some(before) => before.position,
+        None => end_of(step.db, step.site, edit.kind)?,
+    };
+    let after = edit.body.as_ref().map(|body| (position, body));
+    let before = before.as_ref().map(|it| (it.position, &it.body));
+    step.write(Subject::Element(edit.kind), &edit.id, before, after)
 }

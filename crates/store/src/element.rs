@@ -60,8 +60,12 @@ pub struct Element {
 }
 
 /// Takes a plan apart. The elements have no revision yet.
-pub fn take_apart(plan: &Plan) -> Vec<Element> {
-    let body = serde_json::to_value(plan).unwrap_or_default();
+///
+/// # Errors
+/// Where the plan cannot be written as JSON, which no checked plan does.
+pub fn take_apart(plan: &Plan) -> Result<Vec<Element>, StoreError> {
+    let body = serde_json::to_value(plan)
+        .map_err(|error| StoreError::unreadable("elements", plan.site.name.clone(), error.to_string()))?;
     let mut elements =
         vec![Element { kind: Kind::Site, id: "site".into(), position: 0, revision: 0, body: body["site"].clone() }];
     let lists = [
@@ -77,7 +81,7 @@ pub fn take_apart(plan: &Plan) -> Vec<Element> {
             elements.push(Element { kind, id, position, revision: 0, body: body.clone() });
         }
     }
-    elements
+    Ok(elements)
 }
 
 /// Puts elements, sorted by kind and place, together as a checked plan. Of the outages only those with an id in `written`

@@ -48,10 +48,43 @@ pub enum StoreError {
         /// What the system says.
         error: std::io::Error,
     },
+    /// Something that is stored cannot be read.
+    #[error("stored data cannot be read: {table}, {row}: {why}. Nothing was changed; open a backup, and report it")]
+    Unreadable {
+        /// The table.
+        table: &'static str,
+        /// Which row of it.
+        row: String,
+        /// What is wrong with it.
+        why: String,
+    },
+    /// The database is damaged.
+    #[error("the data in {} are damaged: {why}. Nothing was changed; restore a backup into another folder with `ash-pond restore`", .folder.display())]
+    Damaged {
+        /// The folder.
+        folder: PathBuf,
+        /// What the check says.
+        why: String,
+    },
     /// SQLite failed.
     #[error("the database failed: {0}")]
     Sqlite(#[from] rusqlite::Error),
     /// A migration failed.
     #[error("the database could not be brought up to date: {0}")]
     Migration(rusqlite_migration::Error),
+}
+
+impl StoreError {
+    pub(crate) fn unreadable(table: &'static str, row: String, why: impl Into<String>) -> Self {
+        Self::Unreadable { table, row, why: why.into() }
+    }
+}
+
+/// Stored JSON, or which row cannot be read. Nothing that is stored is ever a default.
+pub(crate) fn stored<T: serde::de::DeserializeOwned>(
+    text: &str,
+    table: &'static str,
+    row: impl FnOnce() -> String,
+) -> Result<T, StoreError> {
+    serde_json::from_str(text).map_err(|error| StoreError::unreadable(table, row(), error.to_string()))
 }

@@ -4,9 +4,12 @@ use crate::error::StoreError;
 use nix::fcntl::{Flock, FlockArg};
 use rusqlite::Connection;
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
-use std::fs::File;
+use std::fs::{File, Permissions};
+use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
+use std::sync::atomic::AtomicU64;
 use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Readers that are kept open between uses.
 const MOST_READERS: usize = 4;
@@ -17,38 +20,71 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0003.sql")),
     M::up(include_str!("../migrations/0004.sql")),
     M::up(include_str!("../migrations/0005.sql")),
+    M::up(include_str!("../migrations/0006.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 
+/// The database within its folder.
+pub(crate) const FILE: &str = "ash-pond.sqlite";
+/// Up to this size the database is checked whole whenever it is opened, bytes; a larger one where it was not closed, and each
+/// day in its copy.
+const CHECKED_UP_TO: u64 = 64 << 20;
+
 /// An open data folder. One writer, a few readers; safe to share between threads.
 pub struct Store {
+    folder: PathBuf,
     file: PathBuf,
     writer: Mutex<Connection>,
     readers: Mutex<Vec<Connection>>,
+    /// When it was opened, so that no upload is named as one before.
+    pub(crate) opened: u128,
+    pub(crate) uploads_begun: AtomicU64,
+    /// The uploads that are under way.
+    pub(crate) uploads: Mutex<Vec<String>>,
     /// Held for as long as the store is open; let go by the system even when the process is killed.
     _lock: Flock<File>,
 }
 
 impl Store {
-    /// Opens the data folder at `folder`, and makes it where it is not there.
+    /// Opens the data folder at `folder`, and makes it where it is not there; nobody else can read what is made. A database that
+    /// is damaged is not opened.
     ///
     /// # Errors
-    /// Where another process has it open, where a newer version wrote it, or where it cannot be used.
+    /// Where another process has it open, where a newer version wrote it, where it is damaged, or where it cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
-        std::fs::create_dir_all(folder).map_err(unusable)?;
-        let lock = File::create(folder.join("lock")).map_err(unusable)?;
-        let lock =
-            Flock::lock(lock, FlockArg::LockExclusiveNonblock).map_err(|_| StoreError::InUse(folder.to_owned()))?;
-        let file = folder.join("ash-pond.sqlite");
+        if !folder.exists() {
+            std::fs::create_dir_all(folder).map_err(unusable)?;
+            std::fs::set_permissions(folder, Permissions::from_mode(0o700)).map_err(unusable)?;
+        }
+        let lock = locked(folder)?;
+        let file = folder.join(FILE);
+        own(&file).map_err(unusable)?;
+        let large = std::fs::metadata(&file).map_err(unusable)?.len() > CHECKED_UP_TO;
+        let unclean = std::fs::metadata(folder.join("ash-pond.sqlite-wal")).is_ok_and(|it| it.len() > 0);
         let mut writer = connect(&file)?;
-        MIGRATIONS.to_latest(&mut writer).map_err(|error| match error {
-            rusqlite_migration::Error::MigrationDefinition(MigrationDefinitionError::DatabaseTooFarAhead) => {
-                StoreError::TooNew(folder.to_owned())
-            }
-            other => StoreError::Migration(other),
-        })?;
-        Ok(Self { file, writer: Mutex::new(writer), readers: Mutex::new(Vec::new()), _lock: lock })
+        if !large || unclean {
+            whole(&writer).map_err(|why| StoreError::Damaged { folder: folder.to_owned(), why })?;
+        }
+        migrate(&mut writer, folder)?;
+        // What was coming when the process ended never came whole.
+        crate::tests::sweep(&writer, &[])?;
+        let opened = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |it| it.as_nanos());
+        Ok(Self {
+            folder: folder.to_owned(),
+            file,
+            writer: Mutex::new(writer),
+            readers: Mutex::new(Vec::new()),
+            opened,
+            uploads_begun: AtomicU64::new(0),
+            uploads: Mutex::default(),
+            _lock: lock,
+        })
+    }
+
+    /// The folder.
+    pub fn folder(&self) -> &Path {
+        &self.folder
     }
 
     /// The one connection that writes.
@@ -68,9 +104,52 @@ impl Store {
         }
         answer
     }
+
+    /// Lets go of the connections that read, so that the next ones see the database anew.
+    pub(crate) fn forget_readers(&self) {
+        self.readers.lock().unwrap_or_else(PoisonError::into_inner).clear();
+    }
 }
 
-fn connect(file: &Path) -> Result<Connection, StoreError> {
+/// The lock of a folder, which one process holds.
+pub(crate) fn locked(folder: &Path) -> Result<Flock<File>, StoreError> {
+    let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
+    let path = folder.join("lock");
+    own(&path).map_err(unusable)?;
+    let lock = File::options().write(true).open(path).map_err(unusable)?;
+    Flock::lock(lock, FlockArg::LockExclusiveNonblock).map_err(|_| StoreError::InUse(folder.to_owned()))
+}
+
+/// Makes a file where there is none, and lets nobody else read it.
+pub(crate) fn own(path: &Path) -> std::io::Result<()> {
+    let file = File::options().create(true).append(true).mode(0o600).open(path)?;
+    if file.metadata()?.permissions().mode() & 0o077 != 0 {
+        file.set_permissions(Permissions::from_mode(0o600))?;
+    }
+    Ok(())
+}
+
+/// Brings a database up to date.
+pub(crate) fn migrate(connection: &mut Connection, folder: &Path) -> Result<(), StoreError> {
+    MIGRATIONS.to_latest(connection).map_err(|error| match error {
+        rusqlite_migration::Error::MigrationDefinition(MigrationDefinitionError::DatabaseTooFarAhead) => {
+            StoreError::TooNew(folder.to_owned())
+        }
+        other => StoreError::Migration(other),
+    })
+}
+
+/// Whether a database is whole; else what SQLite says of it.
+pub(crate) fn whole(connection: &Connection) -> Result<(), String> {
+    let told: Result<String, _> = connection.query_row("PRAGMA quick_check(1)", [], |row| row.get(0));
+    match told {
+        Ok(told) if told == "ok" => Ok(()),
+        Ok(told) => Err(told),
+        Err(error) => Err(error.to_string()),
+    }
+}
+
+pub(crate) fn connect(file: &Path) -> Result<Connection, StoreError> {
     let connection = Connection::open(file)?;
     connection.pragma_update(None, "journal_mode", "WAL")?;
     connection.pragma_update(None, "synchronous", "FULL")?;

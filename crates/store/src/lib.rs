@@ -6,26 +6,30 @@
 //! # Layout
 //! - [`error`]: what can go wrong, with what to do about it
 //! - `folder`: opening, the lock against a second process, migrations, connections
+//! - [`backup`]: copies of it all while it is in use, each day and by hand, and the way back
 //! - [`element`]: kinds of elements, and plans taken apart and put together
 //! - `sites`: sites and their plans; [`change`]: edits, conflicts, the journal, undo and redo
+//! - `step`: the one way in which anything is changed, so that it can be undone
 //! - `tests`: tests of the bench, and what their figures replaced
 //! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
 
+pub mod backup;
 pub mod change;
 pub mod element;
 pub mod error;
 mod folder;
 mod meters;
 mod sites;
+mod step;
 mod tests;
 mod walks;
 
-pub use change::{Edit, Step, Undone};
+pub use change::{Edit, Told, Undone};
 pub use element::{Element, Kind};
 pub use error::StoreError;
 pub use folder::Store;
 pub use meters::MeterRow;
 pub use sites::{Revised, SiteRow};
-pub use tests::TestRow;
-pub use walks::WalkRead;
+pub use tests::{TestRow, TestStep};
+pub use walks::{MOST_TOLD, WalkRead};

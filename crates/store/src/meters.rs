@@ -1,9 +1,10 @@
 //! Instruments that were described once, and meters that answer by themselves. They belong to the machine, not to a site.
 
-use crate::error::StoreError;
+use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use rusqlite::params;
-use serde_json::Value;
+use crate::step::{Step, Subject};
+use rusqlite::{Connection, OptionalExtension, params};
+use serde_json::{Value, json};
 
 /// A meter that answers by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -25,27 +26,33 @@ impl Store {
     /// Where the database fails.
     pub fn instruments(&self) -> Result<Vec<Value>, StoreError> {
         self.read(|db| {
-            let mut query = db.prepare_cached("SELECT body FROM instruments ORDER BY name")?;
-            let rows = query.query_map([], |row| row.get::<_, String>(0))?;
-            let texts: Vec<String> = rows.collect::<Result<_, _>>()?;
-            Ok(texts.iter().filter_map(|it| serde_json::from_str(it).ok()).collect())
+            let mut query = db.prepare_cached("SELECT name, body FROM instruments ORDER BY name")?;
+            let rows = query.query_map([], |row| Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?)))?;
+            let read = |(name, text): (String, String)| stored(&text, "instruments", || name);
+            rows.map(|it| read(it?)).collect()
         })
     }
 
-    /// Describes an instrument, new or changed; none takes it away. Tests keep what it was when they were carried out.
+    /// Describes an instrument, new or changed; none takes it away. Tests keep what it was when they were carried out. Where
+    /// it is done from a site, it is a step of that site, and told with its counter then.
     ///
     /// # Errors
-    /// Where the database fails.
-    pub fn keep_instrument(&self, name: &str, body: Option<&Value>) -> Result<(), StoreError> {
-        let writer = self.writer();
-        match body {
-            Some(body) => writer.execute(
-                "INSERT INTO instruments (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET body = ?2",
-                params![name, body.to_string()],
-            )?,
-            None => writer.execute("DELETE FROM instruments WHERE name = ?1", [name])?,
-        };
-        Ok(())
+    /// Where there is no such site, or the database fails.
+    pub fn keep_instrument(
+        &self,
+        site: Option<&str>,
+        name: &str,
+        body: Option<&Value>,
+    ) -> Result<Option<i64>, StoreError> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction()?;
+        let sql = "SELECT body FROM instruments WHERE name = ?1";
+        let before: Option<String> = transaction.query_row(sql, [name], |row| row.get(0)).optional()?;
+        let before: Option<Value> = before.map(|text| stored(&text, "instruments", || name.to_owned())).transpose()?;
+        let words = format!("instrument {}: {name}", if body.is_some() { "described" } else { "forgotten" });
+        let done = machine(&transaction, site, &words, Subject::Instrument, name, (before.as_ref(), body))?;
+        transaction.commit()?;
+        Ok(done)
     }
 
     /// The meters that answer by themselves.
@@ -62,23 +69,92 @@ impl Store {
         })
     }
 
-    /// Keeps a meter, new or changed.
+    /// Keeps a meter, new or changed; a step of a site where it is done from one.
     ///
     /// # Errors
-    /// Where the database fails.
-    pub fn keep_meter(&self, row: &MeterRow) -> Result<(), StoreError> {
-        let sql = "INSERT INTO meters (id, label, speaks, address) VALUES (?1, ?2, ?3, ?4)
-                   ON CONFLICT (id) DO UPDATE SET label = ?2, speaks = ?3, address = ?4";
-        self.writer().execute(sql, params![row.id, row.label, row.speaks, row.address])?;
-        Ok(())
+    /// Where there is no such site, or the database fails.
+    pub fn keep_meter(&self, site: Option<&str>, row: &MeterRow) -> Result<Option<i64>, StoreError> {
+        let words = format!("meter kept: {}", row.label);
+        self.meter_step(site, &words, &row.id, Some(row))
     }
 
     /// Takes a meter away; none may be there.
     ///
     /// # Errors
-    /// Where the database fails.
-    pub fn remove_meter(&self, id: &str) -> Result<(), StoreError> {
-        self.writer().execute("DELETE FROM meters WHERE id = ?1", [id])?;
-        Ok(())
+    /// Where there is no such site, or the database fails.
+    pub fn remove_meter(&self, site: Option<&str>, id: &str) -> Result<Option<i64>, StoreError> {
+        self.meter_step(site, &format!("meter removed: {id}"), id, None)
     }
+
+    fn meter_step(
+        &self,
+        site: Option<&str>,
+        words: &str,
+        id: &str,
+        after: Option<&MeterRow>,
+    ) -> Result<Option<i64>, StoreError> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction()?;
+        let sql = "SELECT label, speaks, address FROM meters WHERE id = ?1";
+        let before = transaction.query_row(sql, [id], |row| {
+            Ok(MeterRow { id: id.to_owned(), label: row.get(0)?, speaks: row.get(1)?, address: row.get(2)? })
+        });
+        let before = before.optional()?.as_ref().map(MeterRow::body);
+        let after = after.map(MeterRow::body);
+        let done = machine(&transaction, site, words, Subject::Meter, id, (before.as_ref(), after.as_ref()))?;
+        transaction.commit()?;
+        Ok(done)
+    }
+}
+
+impl MeterRow {
+    fn body(&self) -> Value {
+        json!({ "label": self.label, "speaks": self.speaks, "address": self.address })
+    }
+}
+
+/// Writes what belongs to the machine: as a step of a site where it is done from one.
+fn machine(
+    db: &Connection,
+    site: Option<&str>,
+    words: &str,
+    subject: Subject,
+    id: &str,
+    (before, after): (Option<&Value>, Option<&Value>),
+) -> Result<Option<i64>, StoreError> {
+    let Some(site) = site else {
+        crate::step::put(db, "", 0, subject, id, after.map(|it| (0, it)))?;
+        return Ok(None);
+    };
+    let mut step = Step::begin(db, site, words)?;
+    step.write(subject, id, before.map(|it| (0, it)), after.map(|it| (0, it)))?;
+    Ok(Some(step.end()?.revision))
+}
+
+pub(crate) fn put_instrument(db: &Connection, name: &str, after: Option<&Value>) -> Result<(), StoreError> {
+    match after {
+        Some(body) => db.execute(
+            "INSERT INTO instruments (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET body = ?2",
+            params![name, body.to_string()],
+        )?,
+        None => db.execute("DELETE FROM instruments WHERE name = ?1", [name])?,
+    };
+    Ok(())
+}
+
+pub(crate) fn put_meter(db: &Connection, id: &str, after: Option<&Value>) -> Result<(), StoreError> {
+    let Some(body) = after else {
+        db.execute("DELETE FROM meters WHERE id = ?1", [id])?;
+        return Ok(());
+    };
+    let text = |key: &str| {
+        let found = body[key].as_str();
+        found.ok_or_else(|| StoreError::unreadable("journal", format!("meter {id}"), format!("it has no {key}")))
+    };
+    db.execute(
+        "INSERT INTO meters (id, label, speaks, address) VALUES (?1, ?2, ?3, ?4)
+         ON CONFLICT (id) DO UPDATE SET label = ?2, speaks = ?3, address = ?4",
+        params![id, text("label")?, text("speaks")?, text("address")?],
+    )?;
+    Ok(())
 }

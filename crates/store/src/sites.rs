@@ -1,7 +1,7 @@
 //! Sites and their plans.
 
 use crate::element::{Element, Kind, put_together, take_apart};
-use crate::error::StoreError;
+use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use ash_pond_core::plan::Plan;
 use rusqlite::{Connection, OptionalExtension, Row, params};
@@ -88,7 +88,7 @@ impl Store {
         let transaction = writer.transaction()?;
         let id = free_id(&transaction, &plan.site.name)?;
         transaction.execute("INSERT INTO sites (id, name) VALUES (?1, ?2)", params![id, plan.site.name])?;
-        for element in take_apart(plan) {
+        for element in take_apart(plan)? {
             insert(&transaction, &id, &Element { revision: 1, ..element })?;
         }
         transaction.commit()?;
@@ -147,28 +147,28 @@ pub(crate) fn elements(db: &Connection, site: &str) -> Result<Vec<Element>, Stor
     let mut query = db.prepare_cached(
         "SELECT kind, id, position, revision, body FROM elements WHERE site = ?1 ORDER BY kind, position, id",
     )?;
-    let rows = query.query_map([site], read_element)?;
-    Ok(rows.collect::<Result<_, _>>()?)
+    let rows = query.query_map([site], raw_element)?;
+    rows.map(|it| read_element(site, it?)).collect()
 }
 
 /// One element.
 pub(crate) fn element(db: &Connection, site: &str, kind: Kind, id: &str) -> Result<Option<Element>, StoreError> {
     let sql = "SELECT kind, id, position, revision, body FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
-    Ok(db.query_row(sql, params![site, kind.word(), id], read_element).optional()?)
+    let found = db.query_row(sql, params![site, kind.word(), id], raw_element).optional()?;
+    found.map(|it| read_element(site, it)).transpose()
 }
 
-fn read_element(row: &Row<'_>) -> rusqlite::Result<Element> {
-    let text = |index: usize, what: &str| {
-        let wrong = std::io::Error::other(format!("an element's {what} cannot be read"));
-        rusqlite::Error::FromSqlConversionFailure(index, rusqlite::types::Type::Text, Box::new(wrong))
-    };
-    Ok(Element {
-        kind: Kind::parse(&row.get::<_, String>(0)?).ok_or_else(|| text(0, "kind"))?,
-        id: row.get(1)?,
-        position: row.get(2)?,
-        revision: row.get(3)?,
-        body: serde_json::from_str(&row.get::<_, String>(4)?).map_err(|_| text(4, "body"))?,
-    })
+type RawElement = (String, String, i64, i64, String);
+
+fn raw_element(row: &Row<'_>) -> rusqlite::Result<RawElement> {
+    Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?))
+}
+
+fn read_element(site: &str, (word, id, position, revision, text): RawElement) -> Result<Element, StoreError> {
+    let row = || format!("{word} {id} of {site}");
+    let kind = Kind::parse(&word).ok_or_else(|| StoreError::unreadable("elements", row(), "there is no such kind"))?;
+    let body = stored(&text, "elements", row)?;
+    Ok(Element { kind, id, position, revision, body })
 }
 
 /// Writes an element anew.

@@ -1,10 +1,14 @@
 //! Tests of the bench: their readings, and what their figures replaced.
 
-use crate::error::StoreError;
+use crate::change::{Edit, write};
+use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use crate::sites::revision;
-use rusqlite::{OptionalExtension, Row, params};
-use serde_json::Value;
+use crate::sites::{Revised, load, revision};
+use crate::step::{Step, Subject};
+use rusqlite::{Connection, OptionalExtension, Row, params};
+use serde_json::{Value, json};
+use std::sync::PoisonError;
+use std::sync::atomic::Ordering;
 
 /// A test as it is kept.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,74 +25,145 @@ pub struct TestRow {
     pub replaced: Option<Value>,
     /// The upload that its file came by; none where it has no file.
     pub upload: Option<String>,
+    /// The site's counter at its last change.
+    pub revision: i64,
 }
+
+/// What a step does with a test.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct TestStep {
+    /// The test from now on; none where it stays.
+    pub body: Option<Value>,
+    /// What its figures replaced from now on: none inside where they are no longer in use; none where it stays.
+    pub replaced: Option<Option<Value>>,
+    /// The upload that its file came by from now on; none where it stays.
+    pub upload: Option<String>,
+    /// Edits of the plan that belong to it.
+    pub edits: Vec<Edit>,
+    /// What it does, in words.
+    pub words: String,
+}
+
+const COLUMNS: &str = "id, begun, changed, body, replaced, upload, revision";
 
 impl Store {
     /// The tests of a site, the latest first.
     ///
     /// # Errors
-    /// Where there is no such site, or the database fails.
+    /// Where there is no such site, where one cannot be read, or the database fails.
     pub fn tests(&self, site: &str) -> Result<Vec<TestRow>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql =
-                "SELECT id, begun, changed, body, replaced, upload FROM tests WHERE site = ?1 ORDER BY begun DESC, id DESC";
-            let mut query = db.prepare_cached(sql)?;
-            let rows = query.query_map([site], read_test)?;
-            Ok(rows.collect::<Result<_, _>>()?)
+            let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND gone = 0 ORDER BY begun DESC, id DESC");
+            let mut query = db.prepare_cached(&sql)?;
+            let rows = query.query_map([site], raw_test)?;
+            rows.map(|it| read_test(site, it?)).collect()
         })
     }
 
     /// One test.
     ///
     /// # Errors
-    /// Where there is none, or the database fails.
+    /// Where there is none, where it cannot be read, or the database fails.
     pub fn test(&self, site: &str, id: &str) -> Result<TestRow, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = "SELECT id, begun, changed, body, replaced, upload FROM tests WHERE site = ?1 AND id = ?2";
-            let found = db.query_row(sql, [site, id], read_test).optional()?;
-            found.ok_or_else(|| StoreError::Missing { what: "test", id: id.to_owned() })
+            test(db, site, id)
         })
     }
 
-    /// Keeps a test, new or changed; when it was begun, and what it replaced, stay.
+    /// Begins a test as a step; its id is made from `stem`, and no other has it.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
-    pub fn keep_test(&self, site: &str, id: &str, body: &Value, at: &str) -> Result<(), StoreError> {
-        let writer = self.writer();
-        revision(&writer, site)?;
-        writer.execute(
-            "INSERT INTO tests (site, id, begun, changed, body) VALUES (?1, ?2, ?3, ?3, ?4)
-             ON CONFLICT (site, id) DO UPDATE SET changed = ?3, body = ?4",
-            params![site, id, at, body.to_string()],
-        )?;
-        Ok(())
+    pub fn begin_test(
+        &self,
+        site: &str,
+        stem: &str,
+        body: &Value,
+        at: &str,
+        words: &str,
+    ) -> Result<(String, Revised), StoreError> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction()?;
+        let mut step = Step::begin(&transaction, site, words)?;
+        let id = free_id(&transaction, site, stem)?;
+        let row = TestRow {
+            id: id.clone(),
+            begun: at.to_owned(),
+            changed: at.to_owned(),
+            body: body.clone(),
+            replaced: None,
+            upload: None,
+            revision: step.revision,
+        };
+        step.write(Subject::Test, &id, None, Some((0, &row.kept())))?;
+        let revised = step.end()?;
+        transaction.commit()?;
+        Ok((id, revised))
     }
 
-    /// Keeps a test that was carried out elsewhere or earlier, with when it was begun.
+    /// Changes a test as a step, with the edits of the plan that belong to it. `make` is given the plan and the test as they are
+    /// within the step, so that nothing comes between; `based_on` is the revision of the test that the change is based on.
+    ///
+    /// # Errors
+    /// Where there is no such test, where it was changed elsewhere, where `make` or core refuses it, or the database fails.
+    pub fn change_test<E: From<StoreError>>(
+        &self,
+        site: &str,
+        id: &str,
+        based_on: Option<i64>,
+        at: &str,
+        make: impl FnOnce(&Revised, &TestRow) -> Result<TestStep, E>,
+    ) -> Result<Revised, E> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction().map_err(StoreError::from)?;
+        let plan = load(&transaction, site)?;
+        let before = test(&transaction, site, id)?;
+        if let Some(yours) = based_on.filter(|it| *it != before.revision) {
+            let (kind, id, current) = ("test", id.to_owned(), before.revision);
+            Err(StoreError::Stale { kind, id, yours, current, body: Some(before.body.clone()) })?;
+        }
+        let made = make(&plan, &before)?;
+        let mut step = Step::begin(&transaction, site, &made.words)?;
+        for edit in &made.edits {
+            write(&mut step, edit)?;
+        }
+        let after = TestRow {
+            changed: at.to_owned(),
+            body: made.body.unwrap_or_else(|| before.body.clone()),
+            replaced: made.replaced.unwrap_or_else(|| before.replaced.clone()),
+            upload: made.upload.or_else(|| before.upload.clone()),
+            ..before.clone()
+        };
+        step.write(Subject::Test, id, Some((0, &before.kept())), Some((0, &after.kept())))?;
+        let revised = step.end()?;
+        transaction.commit().map_err(StoreError::from)?;
+        Ok(revised)
+    }
+
+    /// Keeps a test that was carried out elsewhere or earlier, with when it was begun. It is no step.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
     pub fn keep_earlier_test(&self, site: &str, row: &TestRow) -> Result<(), StoreError> {
         let writer = self.writer();
-        revision(&writer, site)?;
-        writer.execute(
-            "INSERT OR REPLACE INTO tests (site, id, begun, changed, body, replaced) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-            params![
-                site,
-                row.id,
-                row.begun,
-                row.changed,
-                row.body.to_string(),
-                row.replaced.as_ref().map(Value::to_string)
-            ],
-        )?;
+        let revision = revision(&writer, site)?;
+        put(&writer, site, revision, &row.id, Some(&row.kept()))
+    }
+
+    /// Notes what was found in a file that an earlier version kept. It is no step, and is left where the test was changed
+    /// since.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn note_found(&self, site: &str, id: &str, revision: i64, body: &Value) -> Result<(), StoreError> {
+        let sql = "UPDATE tests SET body = ?4 WHERE site = ?1 AND id = ?2 AND revision = ?3";
+        self.writer().execute(sql, params![site, id, revision, body.to_string()])?;
         Ok(())
     }
 
-    /// Keeps a part of a file that is coming; it counts once [`Store::end_file`] is called.
+    /// Keeps a part of a file that is coming; it counts once a step names the upload as the test's.
     ///
     /// # Errors
     /// Where there is no such test, or the database fails.
@@ -98,63 +173,133 @@ impl Store {
         Ok(())
     }
 
-    /// Ends an upload: the file that came by it is the test's, and an earlier one goes; where it failed, what came of it
-    /// goes.
-    ///
-    /// # Errors
-    /// Where the database fails.
-    pub fn end_file(&self, site: &str, id: &str, upload: &str, is_whole: bool) -> Result<(), StoreError> {
-        let mut writer = self.writer();
-        let transaction = writer.transaction()?;
-        let keys = params![site, id, upload];
-        if is_whole {
-            transaction.execute("UPDATE tests SET upload = ?3 WHERE site = ?1 AND id = ?2", keys)?;
-            transaction.execute("DELETE FROM test_files WHERE site = ?1 AND test = ?2 AND upload <> ?3", keys)?;
-        } else {
-            transaction.execute("DELETE FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3", keys)?;
-        }
-        Ok(transaction.commit()?)
+    /// Begins an upload, and gives its name. Until it is dropped its parts are left alone.
+    pub fn begin_upload(&self) -> Upload<'_> {
+        let name = format!("{}-{}", self.opened, self.uploads_begun.fetch_add(1, Ordering::Relaxed));
+        self.uploads.lock().unwrap_or_else(PoisonError::into_inner).push(name.clone());
+        Upload { store: self, name }
     }
 
-    /// One part of a test's file; none behind the last.
+    /// Throws away the parts of uploads that are no test's file, that no step could bring back, and that are not under way.
     ///
     /// # Errors
     /// Where the database fails.
-    pub fn file_part(&self, site: &str, id: &str, part: u32) -> Result<Option<Vec<u8>>, StoreError> {
+    pub fn sweep_uploads(&self) -> Result<usize, StoreError> {
+        let under_way = self.uploads.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        sweep(&self.writer(), &under_way)
+    }
+
+    /// One part of a file; none behind the last.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn file_part(&self, site: &str, id: &str, upload: &str, part: u32) -> Result<Option<Vec<u8>>, StoreError> {
         self.read(|db| {
-            let sql = "SELECT bytes FROM test_files JOIN tests ON tests.site = test_files.site AND tests.id = test
-                       AND tests.upload = test_files.upload WHERE test_files.site = ?1 AND test = ?2 AND part = ?3";
-            Ok(db.query_row(sql, params![site, id, part], |row| row.get(0)).optional()?)
+            let sql = "SELECT bytes FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3 AND part = ?4";
+            Ok(db.query_row(sql, params![site, id, upload, part], |row| row.get(0)).optional()?)
         })
-    }
-
-    /// Notes what a test's figures replaced; none where they are no longer in use.
-    ///
-    /// # Errors
-    /// Where there is no such test, or the database fails.
-    pub fn note_replaced(&self, site: &str, id: &str, replaced: Option<&Value>) -> Result<(), StoreError> {
-        let text = replaced.map(Value::to_string);
-        let sql = "UPDATE tests SET replaced = ?3 WHERE site = ?1 AND id = ?2";
-        match self.writer().execute(sql, params![site, id, text])? {
-            0 => Err(StoreError::Missing { what: "test", id: id.to_owned() }),
-            _ => Ok(()),
-        }
     }
 }
 
-fn read_test(row: &Row<'_>) -> rusqlite::Result<TestRow> {
-    let json = |index: usize, text: &str| {
-        serde_json::from_str(text).map_err(|error| {
-            rusqlite::Error::FromSqlConversionFailure(index, rusqlite::types::Type::Text, Box::new(error))
+/// An upload that is under way.
+pub struct Upload<'a> {
+    store: &'a Store,
+    /// Its name, which no other upload has.
+    pub name: String,
+}
+
+impl Drop for Upload<'_> {
+    fn drop(&mut self) {
+        self.store.uploads.lock().unwrap_or_else(PoisonError::into_inner).retain(|it| *it != self.name);
+    }
+}
+
+pub(crate) fn sweep(db: &Connection, under_way: &[String]) -> Result<usize, StoreError> {
+    let under_way = serde_json::Value::from(under_way.to_vec()).to_string();
+    let sql = "DELETE FROM test_files WHERE upload NOT IN (
+                   SELECT upload FROM tests WHERE upload IS NOT NULL
+                   UNION SELECT json_extract(before, '$.upload') FROM journal
+                         WHERE kind = 'test' AND json_extract(before, '$.upload') IS NOT NULL
+                   UNION SELECT json_extract(after, '$.upload') FROM journal
+                         WHERE kind = 'test' AND json_extract(after, '$.upload') IS NOT NULL
+                   UNION SELECT value FROM json_each(?1))";
+    Ok(db.execute(sql, [under_way])?)
+}
+
+impl TestRow {
+    /// It as the journal keeps it.
+    fn kept(&self) -> Value {
+        json!({
+            "begun": self.begun, "changed": self.changed, "body": self.body,
+            "replaced": self.replaced, "upload": self.upload,
         })
+    }
+}
+
+fn test(db: &Connection, site: &str, id: &str) -> Result<TestRow, StoreError> {
+    let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND id = ?2 AND gone = 0");
+    let found = db.query_row(&sql, [site, id], raw_test).optional()?;
+    read_test(site, found.ok_or_else(|| StoreError::Missing { what: "test", id: id.to_owned() })?)
+}
+
+/// An id made from a stem that no test of a site has or had.
+fn free_id(db: &Connection, site: &str, stem: &str) -> Result<String, StoreError> {
+    let mut id = stem.to_owned();
+    for number in 2.. {
+        let sql = "SELECT EXISTS (SELECT 1 FROM tests WHERE site = ?1 AND id = ?2)";
+        if !db.query_row(sql, [site, &id], |row| row.get(0))? {
+            break;
+        }
+        id = format!("{stem}-{number}");
+    }
+    Ok(id)
+}
+
+/// Writes a test as the journal has it; one that is taken away is kept aside, so that its file is there when it comes back.
+pub(crate) fn put(
+    db: &Connection,
+    site: &str,
+    revision: i64,
+    id: &str,
+    after: Option<&Value>,
+) -> Result<(), StoreError> {
+    let Some(kept) = after else {
+        db.execute("UPDATE tests SET gone = 1 WHERE site = ?1 AND id = ?2", [site, id])?;
+        return Ok(());
     };
-    let replaced: Option<String> = row.get(4)?;
-    Ok(TestRow {
-        id: row.get(0)?,
-        begun: row.get(1)?,
-        changed: row.get(2)?,
-        body: json(3, &row.get::<_, String>(3)?)?,
-        replaced: replaced.map(|it| json(4, &it)).transpose()?,
-        upload: row.get(5)?,
-    })
+    let wrong =
+        |key: &str| StoreError::unreadable("journal", format!("test {id} of {site}"), format!("it has no {key}"));
+    let text = |key: &str| kept[key].as_str().ok_or_else(|| wrong(key));
+    let body = kept.get("body").ok_or_else(|| wrong("body"))?;
+    let replaced = Some(&kept["replaced"]).filter(|it| !it.is_null()).map(Value::to_string);
+    db.execute(
+        "INSERT INTO tests (site, id, begun, changed, body, replaced, upload, revision) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)
+         ON CONFLICT (site, id) DO UPDATE SET begun = ?3, changed = ?4, body = ?5, replaced = ?6, upload = ?7, revision = ?8,
+         gone = 0",
+        params![
+            site,
+            id,
+            text("begun")?,
+            text("changed")?,
+            body.to_string(),
+            replaced,
+            kept["upload"].as_str(),
+            revision
+        ],
+    )?;
+    Ok(())
+}
+
+type RawTest = (String, String, String, String, Option<String>, Option<String>, i64);
+
+fn raw_test(row: &Row<'_>) -> rusqlite::Result<RawTest> {
+    Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?, row.get(6)?))
+}
+
+fn read_test(site: &str, raw: RawTest) -> Result<TestRow, StoreError> {
+    let (id, begun, changed, body, replaced, upload, revision) = raw;
+    let row = || format!("{id} of {site}");
+    let body = stored(&body, "tests", row)?;
+    let replaced = replaced.map(|it| stored(&it, "tests", row)).transpose()?;
+    Ok(TestRow { id, begun, changed, body, replaced, upload, revision })
 }

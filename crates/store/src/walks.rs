@@ -3,11 +3,15 @@
 use crate::error::StoreError;
 use crate::folder::Store;
 use crate::sites::revision;
-use rusqlite::params;
+use crate::step::{Step, Subject};
+use rusqlite::{Connection, Row, params};
+use serde_json::{Value, json};
 
 /// A reading at a joint.
 #[derive(Debug, Clone, PartialEq)]
 pub struct WalkRead {
+    /// Its number among all readings; 0 before it is kept.
+    pub id: i64,
     /// The joint, by its key.
     pub joint: String,
     /// What the meter showed, V.
@@ -24,44 +28,145 @@ pub struct WalkRead {
     pub walk: i64,
 }
 
+/// Readings of earlier walks that are told at once; older ones by their page.
+pub const MOST_TOLD: u32 = 200;
+
+impl WalkRead {
+    fn body(&self, arrangement: &str) -> Value {
+        json!({
+            "arrangement": arrangement, "walk": self.walk, "joint": self.joint, "volts": self.volts,
+            "low_v": self.low_v, "high_v": self.high_v, "shows": self.shows, "at": self.at,
+        })
+    }
+}
+
+const COLUMNS: &str = "id, joint, volts, low_v, high_v, shows, at, walk";
+
+fn read(row: &Row<'_>) -> rusqlite::Result<WalkRead> {
+    Ok(WalkRead {
+        id: row.get(0)?,
+        joint: row.get(1)?,
+        volts: row.get(2)?,
+        low_v: row.get(3)?,
+        high_v: row.get(4)?,
+        shows: row.get(5)?,
+        at: row.get(6)?,
+        walk: row.get(7)?,
+    })
+}
+
+/// The number of the latest walk of an arrangement; 1 where nobody walked it.
+fn latest(db: &Connection, site: &str, arrangement: &str) -> Result<i64, StoreError> {
+    let sql = "SELECT max(walk) FROM walk_reads WHERE site = ?1 AND arrangement = ?2";
+    let found: Option<i64> = db.query_row(sql, [site, arrangement], |row| row.get(0))?;
+    Ok(found.unwrap_or(1))
+}
+
+/// The readings of one walk in the order in which they were taken.
+fn of_walk(db: &Connection, site: &str, arrangement: &str, walk: i64) -> Result<Vec<WalkRead>, StoreError> {
+    let sql = format!(
+        "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND walk = ?3 ORDER BY id DESC LIMIT ?4"
+    );
+    let mut query = db.prepare_cached(&sql)?;
+    let rows = query.query_map(params![site, arrangement, walk, MOST_TOLD * 10], read)?;
+    let mut list: Vec<WalkRead> = rows.collect::<Result<_, _>>()?;
+    list.reverse();
+    Ok(list)
+}
+
 impl Store {
-    /// Every reading of an arrangement, of all its walks, in the order in which they were taken.
+    /// The readings of the latest walk along an arrangement, in the order in which they were taken, and the walk's number.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
-    pub fn walk_reads(&self, site: &str, arrangement: &str) -> Result<Vec<WalkRead>, StoreError> {
+    pub fn latest_walk(&self, site: &str, arrangement: &str) -> Result<(i64, Vec<WalkRead>), StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = "SELECT joint, volts, low_v, high_v, shows, at, walk FROM walk_reads
-                       WHERE site = ?1 AND arrangement = ?2 ORDER BY id";
-            let mut query = db.prepare_cached(sql)?;
-            let rows = query.query_map([site, arrangement], |row| {
-                Ok(WalkRead {
-                    joint: row.get(0)?,
-                    volts: row.get(1)?,
-                    low_v: row.get(2)?,
-                    high_v: row.get(3)?,
-                    shows: row.get(4)?,
-                    at: row.get(5)?,
-                    walk: row.get(6)?,
-                })
-            })?;
+            let walk = latest(db, site, arrangement)?;
+            Ok((walk, of_walk(db, site, arrangement, walk)?))
+        })
+    }
+
+    /// Readings of an arrangement, the latest first: those before one of them where it is named, and at most
+    /// [`MOST_TOLD`].
+    ///
+    /// # Errors
+    /// Where there is no such site, or the database fails.
+    pub fn walk_history(
+        &self,
+        site: &str,
+        arrangement: &str,
+        before: Option<i64>,
+    ) -> Result<Vec<WalkRead>, StoreError> {
+        self.read(|db| {
+            revision(db, site)?;
+            let sql = format!(
+                "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND id < ?3 ORDER BY id DESC LIMIT ?4"
+            );
+            let mut query = db.prepare_cached(&sql)?;
+            let rows = query.query_map(params![site, arrangement, before.unwrap_or(i64::MAX), MOST_TOLD], read)?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
 
-    /// Keeps a reading of an arrangement.
+    /// Keeps a reading of an arrangement as a step. `make` is given the number of the walk that it belongs to (a new one where
+    /// one is begun) and the readings of that walk so far.
     ///
     /// # Errors
-    /// Where there is no such site, or the database fails.
-    pub fn keep_walk_read(&self, site: &str, arrangement: &str, read: &WalkRead) -> Result<(), StoreError> {
-        let writer = self.writer();
-        revision(&writer, site)?;
-        writer.execute(
-            "INSERT INTO walk_reads (site, arrangement, walk, joint, volts, low_v, high_v, shows, at)
-             VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
-            params![site, arrangement, read.walk, read.joint, read.volts, read.low_v, read.high_v, read.shows, read.at],
-        )?;
-        Ok(())
+    /// Where there is no such site, where `make` refuses it, or the database fails.
+    pub fn keep_walk_read<E: From<StoreError>>(
+        &self,
+        site: &str,
+        arrangement: &str,
+        begins: bool,
+        make: impl FnOnce(i64, Vec<WalkRead>) -> Result<WalkRead, E>,
+    ) -> Result<i64, E> {
+        let mut writer = self.writer();
+        let transaction = writer.transaction().map_err(StoreError::from)?;
+        revision(&transaction, site)?;
+        let last = latest(&transaction, site, arrangement)?;
+        let so_far = of_walk(&transaction, site, arrangement, last)?;
+        let begins = begins && !so_far.is_empty();
+        let walk = last + i64::from(begins);
+        let made = make(walk, if begins { Vec::new() } else { so_far })?;
+        let words = format!("read at a joint: {}", made.joint);
+        let sql = "SELECT coalesce(max(seq), 0) + 1 FROM sqlite_sequence WHERE name = 'walk_reads'";
+        let id: i64 = transaction.query_row(sql, [], |row| row.get(0)).map_err(StoreError::from)?;
+        let body = WalkRead { walk, ..made }.body(arrangement);
+        let mut step = Step::begin(&transaction, site, &words)?;
+        step.write(Subject::Reading, &id.to_string(), None, Some((0, &body)))?;
+        let revision = step.end()?.revision;
+        transaction.commit().map_err(StoreError::from)?;
+        Ok(revision)
     }
+}
+
+/// Writes a reading as the journal has it, or takes it away.
+pub(crate) fn put(db: &Connection, site: &str, id: &str, after: Option<&Value>) -> Result<(), StoreError> {
+    let wrong = |why: &str| StoreError::unreadable("journal", format!("reading {id} of {site}"), why);
+    let number: i64 = id.parse().map_err(|_| wrong("its id is no number"))?;
+    let Some(body) = after else {
+        db.execute("DELETE FROM walk_reads WHERE id = ?1 AND site = ?2", params![number, site])?;
+        return Ok(());
+    };
+    let text = |key: &str| body[key].as_str().ok_or_else(|| wrong(&format!("it has no {key}")));
+    let volts = body["volts"].as_f64().ok_or_else(|| wrong("it has no volts"))?;
+    let walk = body["walk"].as_i64().ok_or_else(|| wrong("it has no walk"))?;
+    db.execute(
+        "INSERT INTO walk_reads (id, site, arrangement, walk, joint, volts, low_v, high_v, shows, at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
+        params![
+            number,
+            site,
+            text("arrangement")?,
+            walk,
+            text("joint")?,
+            volts,
+            body["low_v"].as_f64(),
+            body["high_v"].as_f64(),
+            text("shows")?,
+            text("at")?
+        ],
+    )?;
+    Ok(())
 }

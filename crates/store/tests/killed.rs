@@ -1,7 +1,7 @@
 //! A process that is killed in the middle of a stream of writes loses none that it acknowledged.
 
 use ash_pond_core::plan::Plan;
-use ash_pond_store::{Edit, Kind, Store};
+use ash_pond_store::{Edit, Kind, Store, StoreError, TestStep};
 use serde_json::json;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
@@ -19,11 +19,49 @@ fn child_that_writes() {
     let site = store.sites().unwrap().first().map(|it| it.id.clone());
     let site = site.unwrap_or_else(|| store.create_site(&Plan::empty("Killed")).unwrap());
     for number in last_written(&store, &site) + 1.. {
-        let body = json!({"name": "Killed", "energy_price": {"per_kwh": number, "currency": "EUR"}});
+        let ambient = store.plan(&site).unwrap().plan.site.ambient_c.map(|it| it.get());
+        let mut body =
+            json!({"name": "Killed", "ambient_c": ambient, "energy_price": {"per_kwh": number, "currency": "EUR"}});
+        if ambient.is_none() {
+            body.as_object_mut().unwrap().remove("ambient_c");
+        }
         let edit = Edit { kind: Kind::Site, id: "site".into(), based_on: None, body: Some(body) };
         store.change(&site, &[edit], &format!("write {number}")).unwrap();
+        bench(&store, &site, number);
         println!("\nacknowledged {number}");
     }
+}
+
+/// A test whose figure goes into the plan and is taken back by turns, a part of a file that may never end, and a reading: each
+/// is whole or not there, whenever the process is killed.
+fn bench(store: &Store, site: &str, number: u32) {
+    if store.tests(site).unwrap().is_empty() {
+        store.begin_test(site, "idle", &json!({"protocol": "idle"}), "2026-03-01T10:00:00Z", "begun").unwrap();
+    }
+    store
+        .change_test::<StoreError>(site, "idle", None, "2026-03-01T10:00:00Z", |plan, row| {
+            let was = plan.plan.site.ambient_c.as_ref().map(|it| it.get());
+            let in_use = row.replaced.is_some();
+            assert_eq!(in_use, was.is_some(), "a figure is in the plan with no way back, or the other way round");
+            let mut body = plan.elements.iter().find(|it| it.kind == Kind::Site).unwrap().body.clone();
+            if in_use {
+                body.as_object_mut().unwrap().remove("ambient_c");
+            } else {
+                body["ambient_c"] = json!(5);
+            }
+            let edit = Edit { kind: Kind::Site, id: "site".into(), based_on: None, body: Some(body) };
+            let replaced = Some((!in_use).then(|| json!(number)));
+            Ok(TestStep { replaced, edits: vec![edit], words: format!("write {number}"), ..TestStep::default() })
+        })
+        .unwrap();
+    let upload = store.begin_upload();
+    store.keep_part(site, "idle", &upload.name, 0, &[7; 4096]).unwrap();
+    store
+        .change_test::<StoreError>(site, "idle", None, "2026-03-01T10:00:00Z", |_, _| {
+            let upload = Some(upload.name.clone());
+            Ok(TestStep { upload, words: format!("write {number}"), ..TestStep::default() })
+        })
+        .unwrap();
 }
 
 fn last_written(store: &Store, site: &str) -> u32 {
@@ -64,6 +102,14 @@ fn every_acknowledged_write_is_there_after_a_kill() {
         assert!(found >= acknowledged, "round {round}: {acknowledged} was acknowledged, {found} is there");
         assert!(store.journal(&site).unwrap()[0].words.ends_with(&found.to_string()));
         acknowledged = found;
+        // What was put to use has its way back, what was not has none, and a file that counts is there.
+        let in_use = store.plan(&site).unwrap().plan.site.ambient_c.is_some();
+        if let Some(test) = store.tests(&site).unwrap().pop() {
+            assert_eq!(test.replaced.is_some(), in_use);
+            if let Some(upload) = test.upload {
+                assert!(store.file_part(&site, "idle", &upload, 0).unwrap().is_some());
+            }
+        }
     }
     assert!(acknowledged >= ROUNDS);
 }

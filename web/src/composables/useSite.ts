@@ -1,5 +1,6 @@
+import { listenToChanges } from "./changes";
 import { computed, readonly, ref, shallowRef } from "vue";
-import { api, Refused, taken, type RevisedPlan, type Schemas } from "../api/client";
+import { api, Refused, taken, type RevisedPlan } from "../api/client";
 
 const KEY = "ash-pond.site";
 const id = ref("");
@@ -91,39 +92,17 @@ const LOST = "The server does not answer. What you type is kept, and saved when 
 
 /** Stays in step with other windows, and tells when the server is gone and when it is back. */
 function listen() {
-  let events = stream();
-  // A browser keeps pages that were left, with their streams, and has six connections for all of them: one that is
-  // left lets go of its own, and one that is come back to takes it up again.
-  const leave = () => events.close();
-  const comeBack = (event: PageTransitionEvent) => {
-    if (event.persisted) events = stream();
-  };
-  addEventListener("pagehide", leave);
-  addEventListener("pageshow", comeBack);
-  return () => {
-    removeEventListener("pagehide", leave);
-    removeEventListener("pageshow", comeBack);
-    events.close();
-  };
-}
-
-function stream(): EventSource {
-  const events = new EventSource("/api/events");
-  events.addEventListener("changed", (event) => {
-    const told = JSON.parse((event as MessageEvent<string>).data) as Schemas["Changed"];
-    if (told.removed) void removedElsewhere(told.site);
-    else if (told.site === id.value && told.revision > (site.value?.revision ?? 0)) void refresh();
+  return listenToChanges((told) => {
+    if (told.kind === "lost") trouble.value = LOST;
+    else if (told.kind === "behind") void refresh();
+    else if (told.kind === "open") {
+      const back = trouble.value === LOST;
+      if (back) trouble.value = "";
+      void refresh(back);
+    } else if (told.changed.removed) void removedElsewhere(told.changed.site);
+    else if (told.changed.site === id.value && told.changed.revision > (site.value?.revision ?? 0))
+      void refresh();
   });
-  events.addEventListener("behind", () => void refresh());
-  events.addEventListener("open", () => {
-    const back = trouble.value === LOST;
-    if (back) trouble.value = "";
-    void refresh(back);
-  });
-  events.addEventListener("error", () => {
-    trouble.value = LOST;
-  });
-  return events;
 }
 
 /** The element of the plan as it is stored. */

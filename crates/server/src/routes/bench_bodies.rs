@@ -36,6 +36,8 @@ pub(crate) struct Tested {
     pub(crate) begun: String,
     /// When it was last changed, as ISO 8601.
     pub(crate) changed: String,
+    /// The site's counter at its last change: what a change of it is based on.
+    pub(crate) revision: i64,
     /// The test.
     pub(crate) test: Test,
     /// Its columns.
@@ -192,6 +194,8 @@ pub(crate) struct Tests {
 pub(crate) struct Begun {
     /// Its id.
     pub(crate) id: String,
+    /// Its revision.
+    pub(crate) revision: i64,
 }
 
 /// What the figures of a test would change.

@@ -374,6 +374,10 @@ pub(crate) struct WalkQuestion {
     /// State of charge by source, 0 to 1, taken to be known to a tenth; full where left out.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) soc: BTreeMap<String, f64>,
+    /// The history is told from before the reading with this number on, as `earlier` of the page before says it; from the latest
+    /// where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) before: Option<i64>,
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,
@@ -402,8 +406,10 @@ pub(crate) struct WalkReading {
 pub(crate) struct Walking {
     /// The walk as it stands.
     pub(crate) walk: Walk,
-    /// Every reading that was taken, of this walk and of earlier ones, the latest first.
+    /// Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at most.
     pub(crate) history: Vec<WalkTaken>,
+    /// What to ask for as `before` to be told what was taken before these; none where that is all.
+    pub(crate) earlier: Option<i64>,
 }
 
 /// A reading that was taken.

@@ -1,7 +1,7 @@
 //! A plan element by element.
 
 use super::bodies::{ChangeSet, ElementBody, RevisedPlan};
-use super::{based_on, blocking, json_body, read_body, tag};
+use super::{Basis, blocking, json_body, read_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::elements;
@@ -36,13 +36,14 @@ pub(super) async fn read(
     Ok((tag(found.revision), Json(ElementBody { revision: found.revision, body: found.body })))
 }
 
-/// Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one.
+/// Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to write over whatever is there.
 #[utoipa::path(put, path = "/sites/{site}/elements/{kind}/{id}",
     params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)),
     request_body = serde_json::Value, responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 428, description = "It is there, and nobody said what the change is based on", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The plan would be refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn write(
@@ -51,9 +52,10 @@ pub(super) async fn write(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (kind, based_on, body) = (kind(&word)?, based_on(&headers)?, json_body(&body)?);
+    let (kind, basis, body) = (kind(&word)?, Basis::of(&headers)?, json_body(&body)?);
     let (store, at) = (state.store.clone(), site.clone());
-    let found = blocking(move || elements::write(&store, &at, kind, &id, based_on, Some(body))).await?;
+    let found = blocking(move || elements::write(&store, &at, kind, &id, basis.revision(), Some(body))).await;
+    let found = found.map_err(|it| basis.told(it))?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
@@ -91,8 +93,9 @@ pub(super) async fn remove(
     Path((site, word, id)): Place,
     headers: HeaderMap,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (kind, based_on) = (kind(&word)?, based_on(&headers)?);
+    let (kind, basis) = (kind(&word)?, Basis::of(&headers)?);
     let (store, at) = (state.store.clone(), site.clone());
+    let based_on = basis.revision().filter(|_| basis != Basis::Unsaid);
     let found = blocking(move || elements::write(&store, &at, kind, &id, based_on, None)).await?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))

@@ -1,13 +1,13 @@
 //! Meters that answer by themselves.
 
 use super::live_bodies::{LiveMeters, MeterAt, SetMeter};
-use super::{blocking, json_body};
+use super::{OfSite, blocking, json_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use ash_pond_store::MeterRow;
 use axum::Json;
 use axum::body::Bytes;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use std::net::SocketAddr;
 
@@ -27,7 +27,7 @@ pub(super) async fn meters(State(state): State<AppState>) -> Result<Json<LiveMet
 }
 
 /// Says where a meter listens.
-#[utoipa::path(put, path = "/meters/{id}", params(("id" = String, Path)),
+#[utoipa::path(put, path = "/meters/{id}", params(("id" = String, Path), ("site" = Option<String>, Query)),
     request_body(content = ref("#/components/schemas/MeterAt")), responses(
     (status = 204, description = "Kept"),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -35,6 +35,7 @@ pub(super) async fn meters(State(state): State<AppState>) -> Result<Json<LiveMet
 pub(super) async fn keep_meter(
     State(state): State<AppState>,
     Path(id): Path<String>,
+    Query(of): Query<OfSite>,
     body: Bytes,
 ) -> Result<StatusCode, ApiError> {
     let at: MeterAt = serde_json::from_value(json_body(&body)?).map_err(|error| ApiError::at("", error.to_string()))?;
@@ -53,17 +54,25 @@ pub(super) async fn keep_meter(
         return Err(ApiError::at("label", "must have 1 to 120 letters"));
     }
     let row = MeterRow { id, label: at.label, speaks: at.speaks, address: at.address };
-    blocking(move || Ok(state.store.keep_meter(&row)?)).await?;
+    let (store, site) = (state.store.clone(), of.site.clone());
+    let revision = blocking(move || Ok(store.keep_meter(site.as_deref(), &row)?)).await?;
+    of.tell(&state, revision);
     Ok(StatusCode::NO_CONTENT)
 }
 
 /// Forgets a meter.
-#[utoipa::path(delete, path = "/meters/{id}", params(("id" = String, Path)), responses((status = 204, description = "Gone")))]
+#[utoipa::path(delete, path = "/meters/{id}", params(("id" = String, Path), ("site" = Option<String>, Query)), responses(
+    (status = 204, description = "Gone"),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
 pub(super) async fn remove_meter(
     State(state): State<AppState>,
     Path(id): Path<String>,
+    Query(of): Query<OfSite>,
 ) -> Result<StatusCode, ApiError> {
-    blocking(move || Ok(state.store.remove_meter(&id)?)).await?;
+    let (store, site) = (state.store.clone(), of.site.clone());
+    let revision = blocking(move || Ok(store.remove_meter(site.as_deref(), &id)?)).await?;
+    of.tell(&state, revision);
     Ok(StatusCode::NO_CONTENT)
 }
 

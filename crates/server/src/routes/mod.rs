@@ -115,15 +115,57 @@ fn read_body<T: DeserializeOwned>(body: &[u8]) -> Result<T, ApiError> {
     serde_json::from_value(json_body(body)?).map_err(|error| ApiError::at("", error.to_string()))
 }
 
-/// The revision of `If-Match`, as `"7"` or `7`; `None` where it is left out or `*`.
-fn based_on(headers: &HeaderMap) -> Result<Option<i64>, ApiError> {
-    let Some(text) = headers.get(header::IF_MATCH).and_then(|it| it.to_str().ok()) else { return Ok(None) };
-    let text = text.trim().trim_matches('"');
-    if text == "*" {
-        return Ok(None);
+/// What `If-Match` says that a change is based on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Basis {
+    /// Nothing: only what is new is written.
+    Unsaid,
+    /// `*`: whatever is there.
+    Whatever,
+    /// A revision, as `"7"` or `7`.
+    At(i64),
+}
+
+impl Basis {
+    fn of(headers: &HeaderMap) -> Result<Self, ApiError> {
+        let Some(text) = headers.get(header::IF_MATCH) else { return Ok(Self::Unsaid) };
+        let text = text.to_str().unwrap_or("unreadable").trim().trim_matches('"');
+        if text == "*" {
+            return Ok(Self::Whatever);
+        }
+        let refused =
+            || ApiError::at("If-Match", format!("is {text:?}; give the revision as a whole number in quotes"));
+        text.parse().map(Self::At).map_err(|_| refused())
     }
-    let refused = || ApiError::at("If-Match", format!("is {text:?}; give the revision as a whole number in quotes"));
-    text.parse().map(Some).map_err(|_| refused())
+
+    /// The revision that is held against what is there; 0 is: nothing.
+    fn revision(self) -> Option<i64> {
+        match self {
+            Self::Unsaid => Some(0),
+            Self::Whatever => None,
+            Self::At(revision) => Some(revision),
+        }
+    }
+
+    /// What is refused where something is there and nobody said what the change is based on is no conflict yet.
+    fn told(self, error: ApiError) -> ApiError {
+        if self == Self::Unsaid { error.unsaid() } else { error }
+    }
+}
+
+/// The site from whose page something of the machine is changed: it becomes a step of that site, which can be undone there.
+#[derive(Debug, Clone, serde::Deserialize)]
+struct OfSite {
+    site: Option<String>,
+}
+
+impl OfSite {
+    /// Tells the windows of the site that it has changed.
+    fn tell(&self, state: &AppState, revision: Option<i64>) {
+        if let (Some(site), Some(revision)) = (&self.site, revision) {
+            state.events.tell(site, revision);
+        }
+    }
 }
 
 /// Runs work that touches the disk, or takes long, apart from the threads that answer.

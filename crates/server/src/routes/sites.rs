@@ -1,7 +1,7 @@
 //! Sites and their plans.
 
 use super::bodies::{Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked};
-use super::{based_on, blocking, json_body, read_body, tag};
+use super::{Basis, blocking, json_body, read_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::elements;
@@ -9,7 +9,7 @@ use ash_pond_core::plan::Plan;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::{HeaderMap, StatusCode};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 
 /// Every site.
@@ -19,6 +19,11 @@ pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, A
     let site = |row: ash_pond_store::SiteRow| Site { id: row.id, name: row.name, revision: row.revision };
     let all = |rows: Vec<ash_pond_store::SiteRow>| rows.into_iter().map(site).collect();
     Ok(Json(Sites { sites: all(sites), removed: all(removed) }))
+}
+
+/// The answer where a site was made.
+fn created(id: String) -> impl IntoResponse {
+    (StatusCode::CREATED, [(header::LOCATION, format!("/api/sites/{id}/plan"))], Json(Created { id }))
 }
 
 /// Makes a site like another one, under another name.
@@ -39,7 +44,7 @@ pub(super) async fn copy_site(
         return Err(ApiError::at("name", "must have 1 to 200 characters; call it something"));
     }
     let id = blocking(move || Ok(state.store.copy_site(&site, &name)?)).await?;
-    Ok((StatusCode::CREATED, Json(Created { id })))
+    Ok(created(id))
 }
 
 /// Takes a site off the list. It is kept, and can be brought back.
@@ -79,7 +84,7 @@ pub(super) async fn restore_site(
 pub(super) async fn create(State(state): State<AppState>, body: Bytes) -> Result<impl IntoResponse, ApiError> {
     let plan = Plan::from_value(&json_body(&body)?)?;
     let id = blocking(move || Ok(state.store.create_site(&plan)?)).await?;
-    Ok((StatusCode::CREATED, Json(Created { id })))
+    Ok(created(id))
 }
 
 /// The plan of a site, with its revisions.
@@ -101,6 +106,7 @@ pub(super) async fn plan(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 428, description = "Nobody said what the change is based on", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn replace(
@@ -109,10 +115,11 @@ pub(super) async fn replace(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let based_on = based_on(&headers)?;
+    let basis = Basis::of(&headers)?;
     let plan = Plan::from_value(&json_body(&body)?)?;
     let (store, at) = (state.store.clone(), site.clone());
-    let found = blocking(move || elements::replace(&store, &at, &plan, based_on)).await?;
+    let found = blocking(move || elements::replace(&store, &at, &plan, basis.revision())).await;
+    let found = found.map_err(|it| basis.told(it))?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
@@ -153,6 +160,6 @@ pub(super) async fn journal(
     Path(site): Path<String>,
 ) -> Result<Json<Journal>, ApiError> {
     let steps = blocking(move || Ok(state.store.journal(&site)?)).await?;
-    let step = |it: ash_pond_store::Step| JournalStep { step: it.step, words: it.words, undone: it.undone };
+    let step = |it: ash_pond_store::Told| JournalStep { step: it.step, words: it.words, undone: it.undone };
     Ok(Json(Journal { steps: steps.into_iter().map(step).collect() }))
 }

@@ -1,15 +1,16 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bench_bodies::{Begun, FileAsked, Guides, History, Instruments, Looked, Previewed, Tested, Tests};
+use super::bench_bodies::{FileAsked, Guides, History, Instruments, Looked, Previewed, Tests};
 use super::bodies::RevisedPlan;
-use super::{answered, blocking, json_body, tag};
+use super::{Basis, OfSite, answered, blocking, json_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
-use crate::usecase::{bench, files, tests as usecase};
+use crate::usecase::files::{self, Piece};
+use crate::usecase::{bench, tests as usecase};
 use axum::Json;
 use axum::body::{Body, Bytes};
 use axum::extract::{Path, Query, State};
-use axum::http::{StatusCode, header};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 use futures::{StreamExt, stream};
 
@@ -17,6 +18,14 @@ type Place = Path<(String, String)>;
 
 /// A file is kept in parts of this size, bytes.
 const PART: usize = 1 << 20;
+
+/// The revision that is said; none where it is not, which is whatever is there.
+fn said(headers: &HeaderMap) -> Result<Option<i64>, ApiError> {
+    Ok(match Basis::of(headers)? {
+        Basis::At(revision) => Some(revision),
+        Basis::Unsaid | Basis::Whatever => None,
+    })
+}
 
 /// How tests are carried out.
 #[utoipa::path(get, path = "/bench", responses(
@@ -49,25 +58,36 @@ pub(super) async fn begin_test(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<(StatusCode, Json<Begun>), ApiError> {
+) -> Result<impl IntoResponse, ApiError> {
     let body = json_body(&body)?;
-    Ok((StatusCode::CREATED, Json(blocking(move || usecase::begin(&state.store, &site, body)).await?)))
+    let (store, at) = (state.store.clone(), site.clone());
+    let (begun, revision) = blocking(move || usecase::begin(&store, &at, body)).await?;
+    state.events.tell(&site, revision);
+    let place = format!("/api/sites/{site}/tests/{}", begun.id);
+    Ok((StatusCode::CREATED, [(header::LOCATION, place)], Json(begun)))
 }
 
-/// Keeps a changed test; its file stays what it was.
-#[utoipa::path(put, path = "/sites/{site}/tests/{id}", params(("site" = String, Path), ("id" = String, Path)),
+/// Keeps a changed test; its file stays what it was. `If-Match` carries the revision that it is based on.
+#[utoipa::path(put, path = "/sites/{site}/tests/{id}", params(("site" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)),
     request_body(content = ref("#/components/schemas/Test")), responses(
     (status = 200, description = "The test with what comes of it", body = ref("#/components/schemas/Tested")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
+    (status = 428, description = "Nobody said what the change is based on", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn keep_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
+    headers: HeaderMap,
     body: Bytes,
-) -> Result<Json<Tested>, ApiError> {
-    let body = json_body(&body)?;
-    Ok(Json(blocking(move || usecase::keep(&state.store, &site, &id, body)).await?))
+) -> Result<impl IntoResponse, ApiError> {
+    let (body, basis) = (json_body(&body)?, Basis::of(&headers)?);
+    let (store, at) = (state.store.clone(), site.clone());
+    let kept = blocking(move || usecase::keep(&store, &at, &id, basis.revision(), body)).await;
+    let kept = kept.map_err(|it| basis.told(it))?;
+    state.events.tell(&site, kept.revision);
+    Ok((tag(kept.revision), Json(kept)))
 }
 
 /// The file of a test as it came.
@@ -80,18 +100,16 @@ pub(super) async fn test_file(
     Path((site, id)): Place,
 ) -> Result<impl IntoResponse, ApiError> {
     let (store, at) = (state.store.clone(), (site.clone(), id.clone()));
-    let has_file = blocking(move || Ok(store.test(&at.0, &at.1)?.upload.is_some())).await?;
-    if !has_file {
-        return Err(ApiError::missing("the test has no file".to_owned()));
-    }
+    let upload = blocking(move || Ok(store.test(&at.0, &at.1)?.upload)).await?;
+    let upload = upload.ok_or_else(|| ApiError::missing("the test has no file"))?;
     let name = format!(
         "attachment; filename=\"{}.csv\"",
         id.replace(|it: char| !it.is_ascii_alphanumeric() && it != '-', "-")
     );
     let parts = stream::try_unfold(0, move |part| {
-        let (store, site, id) = (state.store.clone(), site.clone(), id.clone());
+        let (store, site, id, upload) = (state.store.clone(), site.clone(), id.clone(), upload.clone());
         async move {
-            let bytes = blocking(move || Ok(store.file_part(&site, &id, part)?)).await;
+            let bytes = blocking(move || Ok(store.file_part(&site, &id, &upload, part)?)).await;
             bytes.map(|it| it.map(|it| (it, part + 1))).map_err(|_| std::io::Error::other("the file ends early"))
         }
     });
@@ -101,44 +119,58 @@ pub(super) async fn test_file(
 
 /// Gives a test its file, as the body; it is read and kept as it comes.
 #[utoipa::path(put, path = "/sites/{site}/tests/{id}/file",
-    params(("site" = String, Path), ("id" = String, Path), ("name" = Option<String>, Query), ("columns" = Option<String>, Query)),
+    params(("site" = String, Path), ("id" = String, Path), ("name" = Option<String>, Query), ("columns" = Option<String>, Query), ("If-Match" = Option<String>, Header)),
     request_body(content = String, content_type = "text/csv"), responses(
     (status = 200, description = "The test with what comes of it", body = ref("#/components/schemas/Tested")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The file cannot be read", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn give_test_file(
     State(state): State<AppState>,
     Path((site, id)): Place,
     Query(asked): Query<FileAsked>,
+    headers: HeaderMap,
     body: Body,
-) -> Result<Json<Tested>, ApiError> {
-    let (give, mut take) = tokio::sync::mpsc::channel::<Result<Vec<u8>, ApiError>>(2);
+) -> Result<impl IntoResponse, ApiError> {
+    let based_on = said(&headers)?;
+    let (give, mut take) = tokio::sync::mpsc::channel::<Piece>(2);
+    let (store, at) = (state.store.clone(), site.clone());
     let reading = tokio::spawn(blocking(move || {
         let parts = std::iter::from_fn(move || take.blocking_recv());
-        files::keep_file(&state.store, &site, &id, &asked, parts)
+        files::keep_file(&store, (&at, &id), based_on, &asked, parts)
     }));
     let mut pieces = body.into_data_stream();
     let mut part = Vec::with_capacity(PART);
+    let mut broke_off = false;
     while let Some(piece) = pieces.next().await {
         match piece {
             Ok(bytes) => part.extend_from_slice(&bytes),
             Err(_) => {
-                let _ = give.send(Err(ApiError::at("file", "broke off on its way; give it again"))).await;
+                broke_off = true;
                 break;
             }
         }
-        // Whoever reads has gone where something is wrong; what still comes is let by.
-        if part.len() >= PART && give.send(Ok(std::mem::replace(&mut part, Vec::with_capacity(PART)))).await.is_err() {
-            part.clear();
+        if part.len() >= PART {
+            let full = std::mem::replace(&mut part, Vec::with_capacity(PART));
+            // Whoever reads has gone where something is wrong; what still comes is let by.
+            let _ = give.send(Piece::Bytes(full)).await;
         }
     }
-    if !part.is_empty() {
-        let _ = give.send(Ok(part)).await;
+    // Only what came whole is ended: where this is cut off, by whoever gives it or by time, nobody says so and it counts for nothing.
+    if !broke_off {
+        if !part.is_empty() {
+            let _ = give.send(Piece::Bytes(part)).await;
+        }
+        let _ = give.send(Piece::End).await;
     }
     drop(give);
     match reading.await {
-        Ok(told) => Ok(Json(told?)),
+        Ok(told) => {
+            let told = told?;
+            state.events.tell(&site, told.revision);
+            Ok((tag(told.revision), Json(told)))
+        }
         Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
     }
 }
@@ -169,33 +201,39 @@ pub(super) async fn preview_test(
 }
 
 /// Puts the figures of a test into the plan, as one step that can be undone.
-#[utoipa::path(post, path = "/sites/{site}/tests/{id}/use", params(("site" = String, Path), ("id" = String, Path)), responses(
+#[utoipa::path(post, path = "/sites/{site}/tests/{id}/use", params(("site" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)), responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn use_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
+    headers: HeaderMap,
 ) -> Result<impl IntoResponse, ApiError> {
     let (store, at) = (state.store.clone(), site.clone());
-    let found = blocking(move || usecase::put_to_use(&store, &at, &id)).await?;
+    let based_on = said(&headers)?;
+    let found = blocking(move || usecase::put_to_use(&store, &at, &id, based_on)).await?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 
 /// Puts back what the figures of a test replaced, as one step that can be undone.
-#[utoipa::path(post, path = "/sites/{site}/tests/{id}/take-back", params(("site" = String, Path), ("id" = String, Path)), responses(
+#[utoipa::path(post, path = "/sites/{site}/tests/{id}/take-back", params(("site" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)), responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The test is refused, or gives no figure yet", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn take_test_back(
     State(state): State<AppState>,
     Path((site, id)): Place,
+    headers: HeaderMap,
 ) -> Result<impl IntoResponse, ApiError> {
     let (store, at) = (state.store.clone(), site.clone());
-    let found = blocking(move || usecase::take_back(&store, &at, &id)).await?;
+    let based_on = said(&headers)?;
+    let found = blocking(move || usecase::take_back(&store, &at, &id, based_on)).await?;
     state.events.tell(&site, found.revision);
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
@@ -234,7 +272,7 @@ pub(super) async fn instruments(State(state): State<AppState>) -> Result<Json<In
 }
 
 /// Describes an instrument; tests that were carried out with it keep what it was.
-#[utoipa::path(put, path = "/bench/instruments/{name}", params(("name" = String, Path)),
+#[utoipa::path(put, path = "/bench/instruments/{name}", params(("name" = String, Path), ("site" = Option<String>, Query)),
     request_body(content = ref("#/components/schemas/Instrument")), responses(
     (status = 200, description = "The instruments now", body = ref("#/components/schemas/Instruments")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -242,19 +280,28 @@ pub(super) async fn instruments(State(state): State<AppState>) -> Result<Json<In
 pub(super) async fn describe_instrument(
     State(state): State<AppState>,
     Path(name): Path<String>,
+    Query(of): Query<OfSite>,
     body: Bytes,
 ) -> Result<Json<Instruments>, ApiError> {
     let body = json_body(&body)?;
-    Ok(Json(blocking(move || bench::describe(&state.store, &name, body)).await?))
+    let (store, site) = (state.store.clone(), of.site.clone());
+    let (now, revision) = blocking(move || bench::describe(&store, site.as_deref(), &name, body)).await?;
+    of.tell(&state, revision);
+    Ok(Json(now))
 }
 
 /// Forgets an instrument.
-#[utoipa::path(delete, path = "/bench/instruments/{name}", params(("name" = String, Path)), responses(
-    (status = 200, description = "The instruments now", body = ref("#/components/schemas/Instruments"))
+#[utoipa::path(delete, path = "/bench/instruments/{name}", params(("name" = String, Path), ("site" = Option<String>, Query)), responses(
+    (status = 200, description = "The instruments now", body = ref("#/components/schemas/Instruments")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn forget_instrument(
     State(state): State<AppState>,
     Path(name): Path<String>,
+    Query(of): Query<OfSite>,
 ) -> Result<Json<Instruments>, ApiError> {
-    Ok(Json(blocking(move || bench::forget_instrument(&state.store, &name)).await?))
+    let (store, site) = (state.store.clone(), of.site.clone());
+    let (now, revision) = blocking(move || bench::forget_instrument(&store, site.as_deref(), &name)).await?;
+    of.tell(&state, revision);
+    Ok(Json(now))
 }

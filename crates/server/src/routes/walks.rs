@@ -38,5 +38,8 @@ pub(super) async fn reading(
     body: Bytes,
 ) -> Result<Json<Walking>, ApiError> {
     let question: WalkReading = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::reading(&state.store, &site, &question)).await?))
+    let (store, at) = (state.store.clone(), site.clone());
+    let (walk, revision) = blocking(move || usecase::reading(&store, &at, &question)).await?;
+    state.events.tell(&site, revision);
+    Ok(Json(walk))
 }

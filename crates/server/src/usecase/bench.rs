@@ -1,11 +1,11 @@
 //! What the bench knows beside its tests: figures over the years, what to measure next, instruments.
 
 use super::answers::{Answer, Answers};
-use super::tests::read;
+use super::tests::{json, read};
 use crate::error::ApiError;
 use crate::routes::bench_bodies::{FigureHistory, FigurePoint, History, Instruments, NextTests, OtherTest};
 use ash_pond_core::bench::{Instrument, Known, drift, next, outcome};
-use ash_pond_store::{Store, TestRow};
+use ash_pond_store::{Store, StoreError, TestRow};
 use serde_json::Value;
 
 /// Every figure of an element that was ever measured, test by test, with its drift.
@@ -16,7 +16,7 @@ pub(crate) fn history(store: &Store, site: &str, kind: &str, of: &str) -> Result
     let mut figures: Vec<FigureHistory> = Vec::new();
     let mut others = Vec::new();
     for row in rows {
-        let test = read(row.body)?;
+        let test = read(site, &row)?;
         if test.of.kind != kind || test.of.id != of {
             continue;
         }
@@ -95,12 +95,22 @@ pub(crate) fn worth(store: &Store, answers: &Answers, site: &str) -> Result<Answ
 
 /// The instruments that were described.
 pub(crate) fn instruments(store: &Store) -> Result<Instruments, ApiError> {
-    let bodies = store.instruments()?.into_iter();
-    Ok(Instruments { instruments: bodies.filter_map(|it| serde_json::from_value(it).ok()).collect() })
+    let read = |body: Value| {
+        let row = body["name"].to_string();
+        let wrong =
+            |error: serde_json::Error| StoreError::Unreadable { table: "instruments", row, why: error.to_string() };
+        serde_json::from_value(body).map_err(wrong)
+    };
+    Ok(Instruments { instruments: store.instruments()?.into_iter().map(read).collect::<Result<_, _>>()? })
 }
 
 /// Describes an instrument by its name.
-pub(crate) fn describe(store: &Store, name: &str, body: Value) -> Result<Instruments, ApiError> {
+pub(crate) fn describe(
+    store: &Store,
+    site: Option<&str>,
+    name: &str,
+    body: Value,
+) -> Result<(Instruments, Option<i64>), ApiError> {
     let instrument: Instrument = serde_json::from_value(body).map_err(|error| ApiError::at("", error.to_string()))?;
     for (field, value) in [("share", instrument.share), ("fixed", instrument.fixed), ("step", instrument.step)] {
         if !(0.0..=1e6).contains(&value) {
@@ -112,12 +122,16 @@ pub(crate) fn describe(store: &Store, name: &str, body: Value) -> Result<Instrum
         return Err(ApiError::at("name", "must have 1 to 80 letters"));
     }
     let instrument = Instrument { name: Some(name.to_owned()), ..instrument };
-    store.keep_instrument(name, Some(&serde_json::to_value(&instrument).unwrap_or_default()))?;
-    instruments(store)
+    let revision = store.keep_instrument(site, name, Some(&json(&instrument)?))?;
+    Ok((instruments(store)?, revision))
 }
 
 /// Forgets an instrument; tests keep what it was.
-pub(crate) fn forget_instrument(store: &Store, name: &str) -> Result<Instruments, ApiError> {
-    store.keep_instrument(name, None)?;
-    instruments(store)
+pub(crate) fn forget_instrument(
+    store: &Store,
+    site: Option<&str>,
+    name: &str,
+) -> Result<(Instruments, Option<i64>), ApiError> {
+    let revision = store.keep_instrument(site, name, None)?;
+    Ok((instruments(store)?, revision))
 }

@@ -66,19 +66,22 @@ pub(crate) fn replace(store: &Store, site: &str, plan: &Plan, based_on: Option<i
         let (kind, id, current) = ("site", site.to_owned(), now.revision);
         return Err(StoreError::Stale { kind, id, yours, current, body: serde_json::to_value(&now.plan).ok() }.into());
     }
-    let wanted = take_apart(plan);
+    let wanted = take_apart(plan)?;
     let mut edits = Vec::new();
     for element in &wanted {
         let same =
             now.elements.iter().any(|it| it.kind == element.kind && it.id == element.id && it.body == element.body);
         if !same {
             let (kind, id, body) = (element.kind, element.id.clone(), Some(element.body.clone()));
-            edits.push(Edit { kind, id, based_on: None, body });
+            // What was read is what is replaced, whoever writes in between.
+            let was = now.elements.iter().find(|it| it.kind == kind && it.id == id).map_or(0, |it| it.revision);
+            edits.push(Edit { kind, id, based_on: Some(was), body });
         }
     }
     for element in &now.elements {
         if !wanted.iter().any(|it| it.kind == element.kind && it.id == element.id) {
-            edits.push(Edit { kind: element.kind, id: element.id.clone(), based_on: None, body: None });
+            let (kind, id, based_on) = (element.kind, element.id.clone(), Some(element.revision));
+            edits.push(Edit { kind, id, based_on, body: None });
         }
     }
     if edits.is_empty() {

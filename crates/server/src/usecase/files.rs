@@ -1,11 +1,11 @@
 //! Files of loggers and scopes: looked at, read and kept as they come, and read again.
 
-use super::tests::{now, one, read};
+use super::tests::{json, now, one, read};
 use crate::error::ApiError;
 use crate::routes::bench_bodies::{FileAsked, Looked, LookedColumn, Tested};
 use ash_pond_core::bench::{Digest, Log, Protocol, Reader, Test, digest, fine_s};
 use ash_pond_core::plan::Plan;
-use ash_pond_store::Store;
+use ash_pond_store::{Store, StoreError, TestStep};
 
 /// Longest file that is kept with a test, bytes.
 const MOST_FILE: usize = 400_000_000;
@@ -15,34 +15,60 @@ const LOOKED_AT: usize = 200;
 const LONGEST_LINE: usize = 1 << 20;
 
 /// What a file shows, read again from where it is kept.
-pub(super) fn read_again(store: &Store, site: &str, id: &str, plan: &Plan, test: &Test) -> Result<Digest, String> {
+pub(super) fn read_again(
+    store: &Store,
+    (site, id, upload): (&str, &str, &str),
+    plan: &Plan,
+    test: &Test,
+) -> Result<Digest, String> {
     let protocol = Protocol::named(&test.protocol).ok_or_else(|| format!("there is no test \"{}\"", test.protocol))?;
     let mut lines = Lines::new(Reader::default().thrifty(fine_s(protocol)));
     let mut part = 0;
-    while let Some(bytes) = store.file_part(site, id, part).map_err(|it| it.to_string())? {
+    while let Some(bytes) = store.file_part(site, id, upload, part).map_err(|it| it.to_string())? {
         lines.take(&bytes)?;
         part += 1;
     }
     digest(plan, protocol, &lines.end()?, "").map_err(|it| it.1)
 }
 
-/// Keeps a file with a test as it comes, and finds in it what the test asks for. Where it cannot be read, the test and
-/// its earlier file stay what they were.
+/// A piece of a file that is coming.
+pub(crate) enum Piece {
+    /// Some of its bytes.
+    Bytes(Vec<u8>),
+    /// It came whole.
+    End,
+}
+
+/// Keeps a file with a test as it comes, and finds in it what the test asks for. It counts once it came whole: where it breaks off,
+/// or cannot be read, the test and its earlier file stay what they were, and what came of it goes.
 pub(crate) fn keep_file(
     store: &Store,
-    site: &str,
-    id: &str,
+    (site, id): (&str, &str),
+    based_on: Option<i64>,
     asked: &FileAsked,
-    parts: impl Iterator<Item = Result<Vec<u8>, ApiError>>,
+    parts: impl Iterator<Item = Piece>,
 ) -> Result<Tested, ApiError> {
-    let test = read(store.test(site, id)?.body)?;
+    let row = store.test(site, id)?;
+    if let Some(yours) = based_on.filter(|it| *it != row.revision) {
+        let (kind, id, current) = ("test", id.to_owned(), row.revision);
+        return Err(StoreError::Stale { kind, id, yours, current, body: Some(row.body) }.into());
+    }
+    let test = read(site, &row)?;
     let plan = store.plan(site)?.plan;
-    let upload = jiff::Timestamp::now().as_nanosecond().to_string();
-    let found = take_file(store, (site, id, &upload), &plan, &test, asked, parts);
-    store.end_file(site, id, &upload, found.is_ok())?;
-    let mut body = store.test(site, id)?.body;
-    body["file"] = serde_json::to_value(found?).unwrap_or_default();
-    store.keep_test(site, id, &body, &now())?;
+    let upload = store.begin_upload();
+    let kept = take_file(store, (site, id, &upload.name), &plan, &test, asked, parts).and_then(|found| {
+        let found = json(&found)?;
+        store.change_test::<ApiError>(site, id, None, &now(), |before, row| {
+            let mut body = row.body.clone();
+            body["file"] = found;
+            let words = format!("{}: file given ({})", before.plan.label(&test.of.id), test.protocol);
+            let upload = Some(upload.name.clone());
+            Ok(TestStep { body: Some(body), upload, words, ..TestStep::default() })
+        })
+    });
+    drop(upload);
+    store.sweep_uploads()?;
+    kept?;
     one(store, site, id)
 }
 
@@ -52,7 +78,7 @@ fn take_file(
     plan: &Plan,
     test: &Test,
     asked: &FileAsked,
-    parts: impl Iterator<Item = Result<Vec<u8>, ApiError>>,
+    parts: impl Iterator<Item = Piece>,
 ) -> Result<Digest, ApiError> {
     let protocol = Protocol::named(&test.protocol);
     let protocol = protocol.ok_or_else(|| ApiError::at("protocol", format!("is \"{}\"", test.protocol)))?;
@@ -63,14 +89,21 @@ fn take_file(
     });
     let wrong = |why: String| ApiError::at("file", why);
     let mut length = 0;
-    for (index, bytes) in parts.enumerate() {
-        let bytes = bytes?;
+    let mut is_whole = false;
+    for (index, piece) in parts.enumerate() {
+        let Piece::Bytes(bytes) = piece else {
+            is_whole = true;
+            break;
+        };
         length += bytes.len();
         if length > MOST_FILE {
             return Err(wrong(format!("is longer than {} MB; thin it out", MOST_FILE / 1_000_000)));
         }
         lines.take(&bytes).map_err(wrong)?;
         store.keep_part(site, id, upload, u32::try_from(index).unwrap_or(u32::MAX), &bytes)?;
+    }
+    if !is_whole {
+        return Err(wrong("broke off on its way, and the earlier one stays; give it again".into()));
     }
     let name = asked.name.as_deref().unwrap_or_default();
     digest(plan, protocol, &lines.end().map_err(wrong)?, name).map_err(|(field, why)| ApiError::at(field, why))

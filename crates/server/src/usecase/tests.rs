@@ -8,7 +8,8 @@ use ash_pond_core::compare::difference;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::Plan;
 use ash_pond_store::element::put_together;
-use ash_pond_store::{Edit, Kind, Revised, Store, TestRow};
+use ash_pond_store::{Edit, Kind, Revised, Store, StoreError, TestRow, TestStep};
+use serde::Deserialize as _;
 use serde_json::Value;
 use std::collections::HashMap;
 
@@ -27,8 +28,23 @@ pub(crate) fn list(store: &Store, site: &str) -> Result<Tests, ApiError> {
     Ok(Tests { tests: rows.into_iter().map(told).collect::<Result<_, _>>()? })
 }
 
-pub(super) fn read(body: Value) -> Result<Test, ApiError> {
+/// A test as somebody gives it.
+fn given(body: Value) -> Result<Test, ApiError> {
     serde_json::from_value(body).map_err(|error| ApiError::at("", error.to_string()))
+}
+
+/// A test as it is stored; what cannot be read is told with its place, and is never a default.
+pub(super) fn read(site: &str, row: &TestRow) -> Result<Test, ApiError> {
+    Test::deserialize(&row.body).map_err(|error| unreadable(site, &row.id, &error).into())
+}
+
+fn unreadable(site: &str, id: &str, error: &serde_json::Error) -> StoreError {
+    StoreError::Unreadable { table: "tests", row: format!("{id} of {site}"), why: error.to_string() }
+}
+
+/// As it is stored.
+pub(super) fn json(it: &impl serde::Serialize) -> Result<Value, ApiError> {
+    serde_json::to_value(it).map_err(|error| ApiError::at("", error.to_string()))
 }
 
 /// A test with what comes of it. `begun` says when each test was begun, by which a later one offers to replace an
@@ -40,16 +56,16 @@ fn told(
     row: TestRow,
     begun: &HashMap<String, String>,
 ) -> Result<Tested, ApiError> {
-    let mut test = read(row.body)?;
+    let mut test = read(site, &row)?;
     let has_file = row.upload.is_some();
     let mut unread = None;
     if has_file && test.file.is_none() {
         // It was kept by an earlier version: it is read now, and never again.
-        match read_again(store, site, &row.id, plan, &test) {
+        let upload = row.upload.as_deref().unwrap_or_default();
+        match read_again(store, (site, &row.id, upload), plan, &test) {
             Ok(found) => {
                 test.file = Some(found);
-                let body = serde_json::to_value(&test).unwrap_or_default();
-                store.keep_test(site, &row.id, &body, &row.changed)?;
+                store.note_found(site, &row.id, row.revision, &json(&test)?)?;
             }
             Err(why) => unread = Some(why),
         }
@@ -76,6 +92,7 @@ fn told(
         id: row.id,
         begun: row.begun,
         changed: row.changed,
+        revision: row.revision,
         test,
         readings,
         has_file,
@@ -86,31 +103,29 @@ fn told(
     })
 }
 
-fn checked(store: &Store, site: &str, body: &Value) -> Result<Test, ApiError> {
-    let test = read(body.clone())?;
+fn checked(plan: &Plan, body: &Value) -> Result<Test, ApiError> {
+    let test = given(body.clone())?;
     if test.rows.len() > MOST_ROWS {
         return Err(ApiError::at("rows", format!("has {} rows; at most {MOST_ROWS} are kept", test.rows.len())));
     }
-    let plan = store.plan(site)?.plan;
-    outcome(&plan, &test).map_err(|(field, why)| ApiError::at(field, why))?;
+    outcome(plan, &test).map_err(|(field, why)| ApiError::at(field, why))?;
     Ok(test)
 }
 
 /// Begins a test, with an id made from what it is and of what.
-pub(crate) fn begin(store: &Store, site: &str, mut body: Value) -> Result<Begun, ApiError> {
+pub(crate) fn begin(store: &Store, site: &str, mut body: Value) -> Result<(Begun, i64), ApiError> {
     forget_file(&mut body);
-    let test = checked(store, site, &body)?;
+    let plan = store.plan(site)?.plan;
+    let test = checked(&plan, &body)?;
     if test.meters.is_empty() {
-        let meters: Vec<Instrument> = readings(&store.plan(site)?.plan, &test).iter().map(Instrument::usual).collect();
-        body["meters"] = serde_json::to_value(meters).unwrap_or_default();
+        let meters: Vec<Instrument> = readings(&plan, &test).iter().map(Instrument::usual).collect();
+        body["meters"] = json(&meters)?;
     }
-    let known = store.tests(site)?;
     let stem = format!("{}-{}", test.protocol, test.of.id);
-    let ids = std::iter::once(stem.clone()).chain((2..).map(|it| format!("{stem}-{it}")));
-    let mut free = ids.filter(|id| !known.iter().any(|it| it.id == *id));
-    let id = free.next().unwrap_or(stem);
-    store.keep_test(site, &id, &body, &now())?;
-    Ok(Begun { id })
+    let words = format!("{}: test begun ({})", plan.label(&test.of.id), test.protocol);
+    let (id, revised) = store.begin_test(site, &stem, &body, &now(), &words)?;
+    let revision = revised.revision;
+    Ok((Begun { id, revision }, revision))
 }
 
 /// What a file shows is found here, and never taken from who asks.
@@ -121,14 +136,22 @@ fn forget_file(body: &mut Value) {
 }
 
 /// Keeps a changed test. Its file stays what it was.
-pub(crate) fn keep(store: &Store, site: &str, id: &str, mut body: Value) -> Result<Tested, ApiError> {
-    let before = store.test(site, id)?;
+pub(crate) fn keep(
+    store: &Store,
+    site: &str,
+    id: &str,
+    based_on: Option<i64>,
+    mut body: Value,
+) -> Result<Tested, ApiError> {
     forget_file(&mut body);
-    if before.body["file"].is_object() {
-        body["file"] = before.body["file"].clone();
-    }
-    checked(store, site, &body)?;
-    store.keep_test(site, id, &body, &now())?;
+    store.change_test::<ApiError>(site, id, based_on, &now(), |before, row| {
+        if row.body["file"].is_object() {
+            body["file"] = row.body["file"].clone();
+        }
+        let test = checked(&before.plan, &body)?;
+        let words = format!("{}: test changed ({})", before.plan.label(&test.of.id), test.protocol);
+        Ok(TestStep { body: Some(body), words, ..TestStep::default() })
+    })?;
     one(store, site, id)
 }
 
@@ -137,20 +160,16 @@ pub(super) fn one(store: &Store, site: &str, id: &str) -> Result<Tested, ApiErro
     told(store, site, &store.plan(site)?.plan, store.test(site, id)?, &begun)
 }
 
-/// The element that a test is of, with the test's figures in it.
-fn element_with(store: &Store, site: &str, id: &str) -> Result<(Test, Kind, Value), ApiError> {
-    let test = read(store.test(site, id)?.body)?;
-    let plan = store.plan(site)?.plan;
-    let body = with_figures(&plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
-    let kind =
-        Kind::parse(&test.of.kind).ok_or_else(|| ApiError::at("of", "names a kind of element that there is not"))?;
-    Ok((test, kind, body))
+fn kind_of(test: &Test) -> Result<Kind, ApiError> {
+    Kind::parse(&test.of.kind).ok_or_else(|| ApiError::at("of", "names a kind of element that there is not"))
 }
 
 /// What its figures would change, arrangement by arrangement.
 pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, ApiError> {
-    let (test, kind, body) = element_with(store, site, id)?;
     let saved = store.plan(site)?;
+    let test = read(site, &store.test(site, id)?)?;
+    let body = with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
+    let kind = kind_of(&test)?;
     let mut elements = saved.elements;
     if let Some(found) = elements.iter_mut().find(|it| it.kind == kind && it.id == test.of.id) {
         found.body = body;
@@ -164,37 +183,36 @@ pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, 
     Ok(Previewed { arrangements: ways.collect() })
 }
 
-/// Puts its figures into the plan as one step, and notes what they replaced.
-pub(crate) fn put_to_use(store: &Store, site: &str, id: &str) -> Result<Revised, ApiError> {
-    let (test, kind, body) = element_with(store, site, id)?;
-    let plan = store.plan(site)?.plan;
-    let before = replaced(&plan, &test).map_err(|(field, why)| ApiError::at(field, why))?;
-    let words = format!("{}: measured ({})", plan.label(&test.of.id), test.protocol);
-    let edit = Edit { kind, id: test.of.id.clone(), based_on: None, body: Some(body) };
-    let revised = store.change(site, &[edit], &words)?;
-    // A test that is used again keeps what stood there before it was ever used.
-    if store.test(site, id)?.replaced.is_none() {
-        store.note_replaced(site, id, Some(&serde_json::to_value(before).unwrap_or_default()))?;
-    }
-    Ok(revised)
+/// Puts its figures into the plan, and notes what they replaced: both or neither, as one step.
+pub(crate) fn put_to_use(store: &Store, site: &str, id: &str, based_on: Option<i64>) -> Result<Revised, ApiError> {
+    store.change_test::<ApiError>(site, id, based_on, &now(), |before, row| {
+        let test = read(site, row)?;
+        let wrong = |(field, why): (&str, String)| ApiError::at(field, why);
+        let body = with_figures(&before.plan, &test, id).map_err(|(field, why)| wrong((field, why)))?;
+        let was = replaced(&before.plan, &test).map_err(|(field, why)| wrong((field, why)))?;
+        let words = format!("{}: measured ({})", before.plan.label(&test.of.id), test.protocol);
+        let edit = Edit { kind: kind_of(&test)?, id: test.of.id.clone(), based_on: None, body: Some(body) };
+        // A test that is used again keeps what stood there before it was ever used.
+        let noted = if row.replaced.is_none() { Some(Some(json(&was)?)) } else { None };
+        Ok(TestStep { replaced: noted, edits: vec![edit], words, ..TestStep::default() })
+    })
 }
 
 /// Puts back what its figures replaced, as one step.
-pub(crate) fn take_back(store: &Store, site: &str, id: &str) -> Result<Revised, ApiError> {
-    let row = store.test(site, id)?;
-    let Some(before) = row.replaced else {
-        return Err(ApiError::at("", "its figures are not in use"));
-    };
-    let before: Vec<(String, Value)> = serde_json::from_value(before).unwrap_or_default();
-    let test = read(row.body)?;
-    let kind =
-        Kind::parse(&test.of.kind).ok_or_else(|| ApiError::at("of", "names a kind of element that there is not"))?;
-    let mut body = store.element(site, kind, &test.of.id)?.body;
-    put_back(&mut body, &before);
-    let words =
-        format!("{}: measured figures taken back ({})", store.plan(site)?.plan.label(&test.of.id), test.protocol);
-    let edit = Edit { kind, id: test.of.id.clone(), based_on: None, body: Some(body) };
-    let revised = store.change(site, &[edit], &words)?;
-    store.note_replaced(site, id, None)?;
-    Ok(revised)
+pub(crate) fn take_back(store: &Store, site: &str, id: &str, based_on: Option<i64>) -> Result<Revised, ApiError> {
+    store.change_test::<ApiError>(site, id, based_on, &now(), |plan, row| {
+        let Some(was) = &row.replaced else {
+            return Err(ApiError::at("", "its figures are not in use"));
+        };
+        let was = Vec::<(String, Value)>::deserialize(was).map_err(|error| unreadable(site, id, &error))?;
+        let test = read(site, row)?;
+        let kind = kind_of(&test)?;
+        let found = plan.elements.iter().find(|it| it.kind == kind && it.id == test.of.id);
+        let missing = || StoreError::Missing { what: kind.word(), id: test.of.id.clone() };
+        let mut body = found.ok_or_else(missing)?.body.clone();
+        put_back(&mut body, &was);
+        let words = format!("{}: measured figures taken back ({})", plan.plan.label(&test.of.id), test.protocol);
+        let edit = Edit { kind, id: test.of.id.clone(), based_on: None, body: Some(body) };
+        Ok(TestStep { replaced: Some(None), edits: vec![edit], words, ..TestStep::default() })
+    })
 }

@@ -42,7 +42,10 @@ pub fn demo_api() -> Api {
 impl Api {
     /// Sends a text as it is.
     pub async fn text(&self, method: &str, path: &str, text: &str) -> Reply {
+        let is_file = path.contains("/file") || path.contains("/bench/look");
+        let kind = if is_file { "text/csv" } else { "application/json" };
         let request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
+        let request = request.header(header::CONTENT_TYPE, kind);
         self.send(request.body(Body::from(text.to_owned())).unwrap()).await
     }
 
@@ -56,6 +59,7 @@ impl Api {
     /// What a stream says until it ends, as text.
     pub async fn streamed(&self, path: &str, body: Value) -> String {
         let request = Request::builder().method("POST").uri(path).header(header::HOST, "127.0.0.1:8787");
+        let request = request.header(header::CONTENT_TYPE, "application/json");
         let response = self.router.clone().oneshot(request.body(Body::from(body.to_string())).unwrap()).await.unwrap();
         String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
     }
@@ -71,6 +75,9 @@ impl Api {
         let mut request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
         if let Some(revision) = based_on {
             request = request.header(header::IF_MATCH, revision);
+        }
+        if body.is_some() {
+            request = request.header(header::CONTENT_TYPE, "application/json");
         }
         let body = body.map_or_else(Body::empty, |it| Body::from(it.to_string()));
         self.send(request.body(body).unwrap()).await

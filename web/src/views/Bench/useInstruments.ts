@@ -1,5 +1,6 @@
 /** Instruments that were described once. They belong to the machine, not to a site. */
-import { ref, shallowRef } from "vue";
+import { ref, shallowRef, watch } from "vue";
+import { useSite } from "../../composables/useSite";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 
 export type Instrument = Schemas["Instrument"];
@@ -18,19 +19,29 @@ async function attempt(work: () => Promise<Schemas["Instruments"]>): Promise<boo
     return false;
   }
 }
+const { id: site, plan } = useSite();
+/** Where it is undone: at the site that is looked at. */
+const here = () => ({ site: site.value || undefined });
 const describe = (name: string, body: Instrument) =>
   attempt(async () =>
     taken(
-      await api.PUT("/bench/instruments/{name}", { params: { path: { name: name.trim() || " " } }, body }),
+      await api.PUT("/bench/instruments/{name}", {
+        params: { path: { name: name.trim() || " " }, query: here() },
+        body,
+      }),
     ),
   );
 const forget = (name: string) =>
-  attempt(async () => taken(await api.DELETE("/bench/instruments/{name}", { params: { path: { name } } })));
+  attempt(async () =>
+    taken(await api.DELETE("/bench/instruments/{name}", { params: { path: { name }, query: here() } })),
+  );
 
 export function useInstruments() {
   if (!asked) {
     asked = true;
-    void attempt(async () => taken(await api.GET("/bench/instruments")));
+    const read = () => attempt(async () => taken(await api.GET("/bench/instruments")));
+    // A step that was undone may have been of them.
+    watch(plan, read, { immediate: true });
   }
   return { instruments, trouble, describe, forget };
 }

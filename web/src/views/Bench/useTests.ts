@@ -11,6 +11,8 @@ const guides = shallowRef<Guide[]>([]);
 const tests = shallowRef<Tested[]>([]);
 const open = ref<string>();
 const trouble = ref("");
+/** Whether the last trouble was that something was changed elsewhere. */
+const stale = ref(false);
 const preview = shallowRef<{ id: string; ways: Schemas["PreviewedWay"][] }>();
 const { id: site, plan, said } = useSite();
 
@@ -18,8 +20,10 @@ async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
   try {
     const done = await work();
     trouble.value = "";
+    stale.value = false;
     return done;
   } catch (error) {
+    stale.value = error instanceof Refused && error.code === "stale";
     trouble.value =
       error instanceof Refused
         ? error.message
@@ -45,13 +49,32 @@ async function begin(test: Test) {
   open.value = begun.id;
 }
 
+/** What a change of a test is based on. */
+const based = (id: string) => ({
+  "If-Match": `"${tests.value.find((it) => it.id === id)?.revision ?? 0}"`,
+});
+
+/** Tests are kept one after the other, each based on the one before. */
+let keeping: Promise<unknown> = Promise.resolve();
+
 /** Keeps a changed test; its file stays what it was. */
-async function keep(id: string, test: Test) {
+function keep(id: string, test: Test): Promise<boolean> {
+  const kept = keeping.then(() => keepNow(id, test));
+  keeping = kept;
+  return kept;
+}
+
+async function keepNow(id: string, test: Test): Promise<boolean> {
   const path = { site: site.value, id };
   const kept = await attempt(async () =>
-    taken(await api.PUT("/sites/{site}/tests/{id}", { params: { path }, body: test })),
+    taken(await api.PUT("/sites/{site}/tests/{id}", { params: { path, header: based(id) }, body: test })),
   );
   if (kept) tests.value = tests.value.map((it) => (it.id === id ? kept : it));
+  else if (stale.value) {
+    const wrote = test.note ? ` Your note was “${test.note}”.` : "";
+    await list();
+    trouble.value = `Another window changed this test meanwhile; it stands here as it is there. Enter yours again where it is missing.${wrote}`;
+  }
   return kept !== undefined;
 }
 
@@ -83,8 +106,8 @@ async function change(id: string, back: boolean) {
   const path = { site: site.value, id };
   const done = await attempt(async () =>
     back
-      ? taken(await api.POST("/sites/{site}/tests/{id}/take-back", { params: { path } }))
-      : taken(await api.POST("/sites/{site}/tests/{id}/use", { params: { path } })),
+      ? taken(await api.POST("/sites/{site}/tests/{id}/take-back", { params: { path, header: based(id) } }))
+      : taken(await api.POST("/sites/{site}/tests/{id}/use", { params: { path, header: based(id) } })),
   );
   if (!done) return;
   preview.value = undefined;

@@ -1,0 +1,162 @@
+//! A step of the journal while it is written: everything that a person changes goes through here, so that all of it can be
+//! undone. Elements of the plan, tests of the bench, readings of walks, instruments and meters are its subjects.
+
+use crate::element::{Element, Kind, put_together};
+use crate::error::StoreError;
+use crate::sites::{Revised, elements, insert, load, revision};
+use rusqlite::{Connection, params};
+use serde_json::Value;
+
+/// Steps that can be undone; older ones are forgotten.
+pub(crate) const MOST_STEPS: i64 = 200;
+
+/// What an entry of the journal is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Subject {
+    /// An element of the plan.
+    Element(Kind),
+    /// A test of the bench.
+    Test,
+    /// A reading of a walk.
+    Reading,
+    /// An instrument.
+    Instrument,
+    /// A meter.
+    Meter,
+}
+
+impl Subject {
+    fn word(self) -> &'static str {
+        match self {
+            Self::Element(kind) => kind.word(),
+            Self::Test => "test",
+            Self::Reading => "reading",
+            Self::Instrument => "instrument",
+            Self::Meter => "meter",
+        }
+    }
+
+    pub(crate) fn parse(word: &str) -> Option<Self> {
+        let others = [Self::Test, Self::Reading, Self::Instrument, Self::Meter];
+        Kind::parse(word).map(Self::Element).or_else(|| others.into_iter().find(|it| it.word() == word))
+    }
+}
+
+/// A body of something with its place among those of its kind; 0 where it has none.
+pub(crate) type Placed<'a> = (i64, &'a Value);
+
+/// A step that is being written.
+pub(crate) struct Step<'a> {
+    pub(crate) db: &'a Connection,
+    pub(crate) site: &'a str,
+    /// The counter of the site once the step is done.
+    pub(crate) revision: i64,
+    number: i64,
+    words: String,
+    written: Vec<String>,
+}
+
+impl<'a> Step<'a> {
+    /// Begins a step of a site; what was undone before can no longer be done again.
+    pub(crate) fn begin(db: &'a Connection, site: &'a str, words: &str) -> Result<Self, StoreError> {
+        let revision = revision(db, site)? + 1;
+        let last: Option<i64> =
+            db.query_row("SELECT max(step) FROM journal WHERE site = ?1", [site], |row| row.get(0))?;
+        db.execute("DELETE FROM journal WHERE site = ?1 AND undone = 1", [site])?;
+        Ok(Self { db, site, revision, number: last.unwrap_or(0) + 1, words: words.to_owned(), written: Vec::new() })
+    }
+
+    /// Writes what something is from now on, none to take it away, and notes what it was.
+    pub(crate) fn write(
+        &mut self,
+        subject: Subject,
+        id: &str,
+        before: Option<Placed<'_>>,
+        after: Option<Placed<'_>>,
+    ) -> Result<(), StoreError> {
+        put(self.db, self.site, self.revision, subject, id, after)?;
+        if subject == Subject::Element(Kind::Outage) {
+            self.written.push(id.to_owned());
+        }
+        self.note(subject, id, before, after)
+    }
+
+    /// Notes in the journal what something was and is.
+    fn note(
+        &self,
+        subject: Subject,
+        id: &str,
+        before: Option<Placed<'_>>,
+        after: Option<Placed<'_>>,
+    ) -> Result<(), StoreError> {
+        self.db.execute(
+            "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
+             VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+            params![
+                self.site,
+                self.number,
+                self.words,
+                subject.word(),
+                id,
+                before.map(|it| it.0),
+                before.map(|it| it.1.to_string()),
+                after.map(|it| it.0),
+                after.map(|it| it.1.to_string())
+            ],
+        )?;
+        Ok(())
+    }
+
+    /// Ends the step: the plan that results is checked, and what is too old to be undone is forgotten.
+    pub(crate) fn end(self) -> Result<Revised, StoreError> {
+        let written: Vec<&str> = self.written.iter().map(String::as_str).collect();
+        let after = settle(self.db, self.site, self.revision, &written)?;
+        let oldest = self.number - MOST_STEPS;
+        self.db.execute("DELETE FROM journal WHERE site = ?1 AND step <= ?2", params![self.site, oldest])?;
+        Ok(after)
+    }
+}
+
+/// Writes or takes away what an entry of the journal is about.
+pub(crate) fn put(
+    db: &Connection,
+    site: &str,
+    revision: i64,
+    subject: Subject,
+    id: &str,
+    after: Option<Placed<'_>>,
+) -> Result<(), StoreError> {
+    match (subject, after) {
+        (Subject::Element(kind), Some((position, body))) => {
+            insert(db, site, &Element { kind, id: id.to_owned(), position, revision, body: body.clone() })?;
+        }
+        (Subject::Element(kind), None) => {
+            let sql = "DELETE FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
+            db.execute(sql, params![site, kind.word(), id])?;
+        }
+        (Subject::Test, after) => crate::tests::put(db, site, revision, id, after.map(|it| it.1))?,
+        (Subject::Reading, after) => crate::walks::put(db, site, id, after.map(|it| it.1))?,
+        (Subject::Instrument, after) => crate::meters::put_instrument(db, id, after.map(|it| it.1))?,
+        (Subject::Meter, after) => crate::meters::put_meter(db, id, after.map(|it| it.1))?,
+    }
+    Ok(())
+}
+
+/// Checks the plan that results, writes it in canonical form, and moves the counter on.
+pub(crate) fn settle(db: &Connection, site: &str, next: i64, written: &[&str]) -> Result<Revised, StoreError> {
+    let stored = elements(db, site)?;
+    let plan = put_together(&stored, written)?;
+    for (canonical, was) in crate::element::take_apart(&plan)?.iter().zip(&sorted(stored)) {
+        if canonical.id == was.id && canonical.body != was.body {
+            insert(db, site, &Element { body: canonical.body.clone(), ..was.clone() })?;
+        }
+    }
+    db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, plan.site.name])?;
+    load(db, site)
+}
+
+/// In the order in which a plan is taken apart.
+fn sorted(mut elements: Vec<Element>) -> Vec<Element> {
+    elements.sort_by_key(|it| (it.kind, it.position));
+    elements
+}
