@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { NConfigProvider } from "naive-ui";
-import { onBeforeUnmount, onMounted } from "vue";
+import { computed, onBeforeUnmount, onMounted } from "vue";
 import { useRouter } from "vue-router";
 import ConflictBar from "./components/ConflictBar.vue";
+import SignIn from "./components/SignIn.vue";
 import TopStrip from "./components/TopStrip.vue";
 import { useKeys } from "./composables/useKeys";
+import { useSession } from "./composables/useSession";
 import { useSite } from "./composables/useSite";
 import { useTheme } from "./composables/useTheme";
 import { views } from "./router";
@@ -25,10 +27,18 @@ useKeys({
   "ctrl+shift+z": redo,
   "ctrl+y": redo,
 });
-onMounted(async () => {
+const { now, look } = useSession();
+/** Whether the passphrase comes first. */
+const outside = computed(() => now.value?.guarded === true && !now.value.role);
+async function begin() {
   await load();
   if (none.value) void router.push({ name: "site" });
+  stop?.();
   stop = listen();
+}
+onMounted(async () => {
+  await look();
+  if (!outside.value) await begin();
 });
 onBeforeUnmount(() => stop?.());
 let stop: (() => void) | undefined;
@@ -36,10 +46,13 @@ let stop: (() => void) | undefined;
 
 <template>
   <NConfigProvider :theme-overrides="overrides" inline-theme-disabled preflight-style-disabled class="page">
-    <TopStrip />
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <ConflictBar />
-    <RouterView />
+    <SignIn v-if="outside" @in="begin" />
+    <template v-else>
+      <TopStrip />
+      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <ConflictBar />
+      <RouterView />
+    </template>
     <p class="said" role="status">{{ said }}</p>
   </NConfigProvider>
 </template>

@@ -174,8 +174,31 @@ macro_rules! words {
 }
 pub(crate) use words;
 
+/// Whether a character is not seen and can mislead who reads what is around it, or a program that reads it later: controls other
+/// than the end of a line and a tab, and marks that turn the direction of writing.
+pub fn is_unseen(it: char) -> bool {
+    let turns = matches!(it, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+    turns || (it.is_control() && it != '\n' && it != '\t')
+}
+
+/// Takes what is not seen out of every text of a document.
+pub fn without_unseen(value: &mut Value) {
+    match value {
+        Value::String(text) if text.contains(is_unseen) => text.retain(|it| !is_unseen(it)),
+        Value::Array(list) => list.iter_mut().for_each(without_unseen),
+        Value::Object(fields) => fields.values_mut().for_each(without_unseen),
+        _ => {}
+    }
+}
+
 impl FromJson for String {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        if let Some(unseen) = value.as_str().and_then(|it| it.chars().find(|it| is_unseen(*it))) {
+            let code = u32::from(unseen);
+            return Err(at.error(format!(
+                "contains a character that is not seen and misleads who reads it (U+{code:04X}); leave it out"
+            )));
+        }
         match value.as_str() {
             Some(text) if crate::say::has_mark(text) => {
                 Err(at.error("contains characters of a private plane (U+F0000 to U+F0002); leave them out"))

@@ -62,6 +62,7 @@ pub mod schema;
 pub mod supply;
 pub mod walk;
 pub mod wire;
+pub mod work;
 pub mod working;
 
 /// The examples of `docs/findings.md`, run as tests.

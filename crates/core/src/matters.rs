@@ -11,8 +11,10 @@ use crate::limits::{Code, Finding, Status, amount, findings, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Amount, Sentence};
+use crate::work;
 use serde::Serialize;
 use serde_json::Value;
+use std::panic::resume_unwind;
 
 /// What is told at most.
 const MOST: usize = 12;
@@ -113,12 +115,13 @@ fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
 fn all_moved(bases: &[Base<'_>], text: &Value, found: &[Found]) -> Vec<Matter> {
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     let part = found.len().div_ceil(cores).max(1);
+    let job = work::current();
+    let job = job.as_ref();
+    let all = |chunk: &[Found]| chunk.iter().filter_map(|it| moved(bases, text, it)).collect::<Vec<_>>();
     std::thread::scope(|scope| {
-        let started: Vec<_> = found
-            .chunks(part)
-            .map(|chunk| scope.spawn(move || chunk.iter().filter_map(|it| moved(bases, text, it)).collect::<Vec<_>>()))
-            .collect();
-        started.into_iter().flat_map(|it| it.join().unwrap_or_default()).collect()
+        let started: Vec<_> =
+            found.chunks(part).map(|chunk| scope.spawn(move || work::carried(job, || all(chunk)))).collect();
+        started.into_iter().flat_map(|it| it.join().unwrap_or_else(|thrown| resume_unwind(thrown))).collect()
     })
 }
 

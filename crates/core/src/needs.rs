@@ -158,15 +158,22 @@ fn worst(plan: &Plan, order: &[&Device]) -> Worst {
         let each = plan.kit.devices.iter().map(|it| moment.load_of(it).power(it.input.rated_v.get()));
         each.sum::<f64>() + 0.0
     };
-    let having =
-        |kind| plan.kit.devices.iter().filter(move |it| it.highest(kind).is_some()).map(|it| it.id.to_string());
-    let mut moments = vec![Moment::Running, Moment::Busy];
-    moments.extend(having(PhaseKind::Starting).map(Moment::Starting));
-    moments.extend(having(PhaseKind::Stopping).map(Moment::Stopping));
-    let worst = moments
-        .into_iter()
-        .map(|it| (all(&it), it))
-        .fold((0.0, Moment::Running), |worst, it| if it.0 > worst.0 { it } else { worst });
+    // Everybody else is busy while one starts or stops: each such moment differs from that by one device.
+    let busy: f64 = all(&Moment::Busy);
+    let one = |device: &Device, moment: Moment| {
+        let own = |it: &Moment| it.load_of(device).power(device.input.rated_v.get());
+        (busy - own(&Moment::Busy) + own(&moment), moment)
+    };
+    let having = |kind, moment: fn(String) -> Moment| {
+        let has = plan.kit.devices.iter().filter(move |it| it.highest(kind).is_some());
+        has.map(move |it| one(it, moment(it.id.to_string())))
+    };
+    let lasting = [Moment::Running, Moment::Busy].map(|it| (all(&it), it));
+    let starting = having(PhaseKind::Starting, Moment::Starting);
+    let moments = lasting.into_iter().chain(starting).chain(having(PhaseKind::Stopping, Moment::Stopping));
+    let worst = moments.fold((0.0, Moment::Running), |worst, it| if it.0 > worst.0 { it } else { worst });
+    // To the last digit as it is summed.
+    let worst = (all(&worst.1), worst.1);
     Worst {
         when: when(plan, &worst.1).to_string(),
         moment: worst.1.to_string(),

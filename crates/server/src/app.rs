@@ -1,32 +1,29 @@
 //! The router, apart from `main`, so that tests can ask it without a socket.
 
+use crate::access::Access;
 use crate::events::Events;
 use crate::live::Live;
 use crate::usecase::answers::Answers;
 use crate::{embedded, guard, openapi, routes, told};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
-use axum::http::StatusCode;
 use axum::{Router, middleware};
-use std::net::IpAddr;
 use std::sync::Arc;
-use std::time::Duration;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
-use tower_http::timeout::TimeoutLayer;
 
 /// The largest body that is read, in bytes; a plan of ten thousand items is about half of it.
 const LARGEST_BODY: usize = 8 * 1024 * 1024;
-/// How long an answer may take.
-const LONGEST_ANSWER: Duration = Duration::from_secs(30);
 
 /// What every request shares.
 #[derive(Clone)]
 pub struct AppState {
     /// The open data folder.
     pub store: Arc<Store>,
-    /// The address that is listened on; its own name is accepted as a `Host` beside the loopback names.
-    pub listening: Option<IpAddr>,
+    /// The names under which other machines reach it; they are accepted as a `Host`. None on loopback.
+    pub names: Arc<[String]>,
+    /// Passphrases and sessions, where other machines reach it.
+    pub access: Option<Arc<Access>>,
     /// Who is told of changes.
     pub events: Events,
     /// The meters that answer by themselves.
@@ -40,7 +37,8 @@ impl AppState {
     pub fn new(store: Store) -> Self {
         Self {
             store: Arc::new(store),
-            listening: None,
+            names: Arc::default(),
+            access: None,
             events: Events::default(),
             live: Live::default(),
             answers: Answers::default(),
@@ -58,7 +56,7 @@ pub fn app(state: AppState) -> Router {
         .route("/api/openapi.json", axum::routing::get(async move || openapi::serve(&document)))
         .fallback(embedded::serve)
         .layer(DefaultBodyLimit::max(LARGEST_BODY))
-        .layer(TimeoutLayer::with_status_code(StatusCode::SERVICE_UNAVAILABLE, LONGEST_ANSWER))
+        .layer(middleware::from_fn(guard::in_time))
         .layer(CompressionLayer::new())
         .layer(middleware::from_fn_with_state(state, guard::guard))
         .layer(CatchPanicLayer::custom(crate::error::after_panic))

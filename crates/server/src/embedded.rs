@@ -1,5 +1,6 @@
 //! The front end, inside the binary.
 
+use crate::error::ApiError;
 use axum::body::Body;
 use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
@@ -23,8 +24,18 @@ pub(crate) async fn serve(method: Method, uri: Uri, headers: HeaderMap) -> Respo
     match Front::get(path).filter(|_| path != "index.html") {
         Some(file) => asset(path, &file, &headers),
         None if path.contains('.') => StatusCode::NOT_FOUND.into_response(),
+        None if wants_json(&headers) => {
+            ApiError::missing("there is nothing at this address; /api/openapi.json describes what there is")
+                .into_response()
+        }
         None => page(),
     }
+}
+
+/// Whether whoever asks reads JSON and no page.
+fn wants_json(headers: &HeaderMap) -> bool {
+    let accept = headers.get(header::ACCEPT).and_then(|it| it.to_str().ok()).unwrap_or_default();
+    accept.contains("json") && !accept.contains("text/html")
 }
 
 fn asset(path: &str, file: &EmbeddedFile, headers: &HeaderMap) -> Response {

@@ -83,6 +83,11 @@ impl ApiError {
         self
     }
 
+    /// The server cannot do it now: 503.
+    pub(crate) fn busy(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, "busy", detail)
+    }
+
     /// Something that is not there: 404.
     pub fn missing(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::NOT_FOUND, "missing", detail)

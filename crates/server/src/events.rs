@@ -41,6 +41,11 @@ impl Events {
         let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: true });
     }
 
+    /// Tells that everything is to be read anew.
+    pub(crate) fn tell_behind(&self) {
+        let _ = self.changes.send(Changed { site: String::new(), revision: 0, removed: false });
+    }
+
     /// Listens from now on.
     pub(crate) fn listen(&self) -> (broadcast::Receiver<Changed>, watch::Receiver<bool>) {
         (self.changes.subscribe(), self.ended.subscribe())

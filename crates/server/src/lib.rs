@@ -6,11 +6,13 @@
 //! - [`demo`]: the demo site
 //! - `embedded`: the front end, inside the binary
 //! - [`live`]: meters that answer by themselves
-//! - `guard`: who may ask (the `Host` check), and the policies that go out with every answer
+//! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies that go out with every answer
+//! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
 //! - `openapi`: the description of the API, made from the code
 //! - [`told`]: where sentences leave, rendered by the habits of whoever asks
 //! - [`serve`]: listening and stopping; [`cli`]: the command line
 
+pub mod access;
 pub mod app;
 pub mod cli;
 pub mod demo;
@@ -22,6 +24,7 @@ pub mod live;
 mod openapi;
 mod routes;
 pub mod serve;
+pub mod tls;
 pub mod told;
 mod usecase;
 

@@ -4,6 +4,41 @@
  */
 
 export interface paths {
+    "/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A copy of all that is kept, as it is now: every site with its tests, files, walks and instruments, in one SQLite file. */
+        get: operations["backup"];
+        /** Brings a copy back: it is checked first, and what stood here is kept. Every window reads anew. */
+        put: operations["restore"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The copies that are made by themselves, one each day. */
+        get: operations["copies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bench": {
         parameters: {
             query?: never;
@@ -259,6 +294,59 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who asks, and whether a passphrase is asked for. */
+        get: operations["session"];
+        put?: never;
+        /** Begins a session. */
+        post: operations["sign_in"];
+        /** Ends the session that asks. */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sessions that there are. For the owner. */
+        get: operations["sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends a session. For the owner. */
+        delete: operations["end_session"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1274,6 +1362,13 @@ export interface components {
             /** @description Where it is. */
             where: string;
         };
+        /** @description What was brought back. */
+        BroughtBack: {
+            /** @description The file in which what stood here before is kept. */
+            kept: string | null;
+            /** @description The names of its sites. */
+            sites: string[];
+        };
         /** @description A lead of two conductors. */
         Cable: {
             /** @description Cross-section of one conductor, mm²; above 0. Either this, `awg` or `pairs`. */
@@ -1910,6 +2005,25 @@ export interface components {
         };
         /** @description The kind of a converter. */
         ConverterKind: "inverter" | "buck" | "boost" | "buck_boost" | "ac_adapter" | "injector" | "trigger" | "charger" | "junction";
+        /** @description The copies that are made by themselves. */
+        Copies: {
+            /** @description They, the latest first. */
+            copies: components["schemas"]["CopyRow"][];
+            /** @description The folder in which they lie. */
+            folder: string;
+            /** @description What is kept of them, as a sentence. */
+            kept: string;
+        };
+        /** @description A copy in the data folder. */
+        CopyRow: {
+            /**
+             * Format: uint64
+             * @description Its length, bytes.
+             */
+            bytes: number;
+            /** @description Its file name. */
+            name: string;
+        };
         /** @description The site that was made. */
         Created: {
             /** @description Its id. */
@@ -4268,7 +4382,7 @@ export interface components {
             /** @description The answer in words; what is missing where there is none yet. */
             sentence: string;
             /** @description What it tells besides. */
-            told: components["schemas"]["Told"][];
+            told: components["schemas"]["Told2"][];
         };
         /** @description A limit of one output of a converter. */
         OutputLimit: {
@@ -4824,6 +4938,8 @@ export interface components {
                 };
             };
         };
+        /** @description What somebody may do. */
+        Role: "owner" | "guest";
         /** @description A number that changes. */
         Row: {
             /**
@@ -4919,6 +5035,25 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        /** @description Who asks. */
+        SessionNow: {
+            /** @description The SHA-256 of the server's certificate, to compare with the one that the server printed and the one that the browser shows. */
+            fingerprint: string | null;
+            /** @description Whether a passphrase is asked for here. */
+            guarded: boolean;
+            /** @description What may be done; none where a passphrase is asked for and was not given. */
+            role: components["schemas"]["Role"] | null;
+        };
+        /** @description The sessions that there are. */
+        Sessions: {
+            /**
+             * Format: uint64
+             * @description After so many hours a session ends.
+             */
+            end_after_h: number;
+            /** @description They, the latest first. */
+            sessions: components["schemas"]["Told"][];
+        };
         /** @description Something to set on a stand-in. */
         SetMeter: {
             /** @description Its key. */
@@ -4958,6 +5093,11 @@ export interface components {
         };
         /** @description What a reading says. */
         Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
+        /** @description A passphrase. */
+        SignIn: {
+            /** @description The passphrase. */
+            passphrase: string;
+        };
         /** @description Something that nobody stated, everywhere where it leaves a verdict open. */
         Silence: {
             /** @description What nobody stated. */
@@ -5557,8 +5697,26 @@ export interface components {
         };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;
-        /** @description A result that no figure of the plan takes. */
+        /** @description A session as it is told. */
         Told: {
+            /** @description When it was begun, as ISO 8601. */
+            begun: string;
+            /** @description What the browser called itself. */
+            browser: string;
+            /** @description From which address it was begun. */
+            from: string;
+            /**
+             * Format: uint64
+             * @description Its number.
+             */
+            id: number;
+            /** @description What it may do. */
+            role: components["schemas"]["Role"];
+            /** @description Whether it is the one that asks. */
+            yours: boolean;
+        };
+        /** @description A result that no figure of the plan takes. */
+        Told2: {
             /** @description It in words. */
             name: string;
             /**
@@ -6029,6 +6187,79 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The copy */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.sqlite3": number[];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/vnd.sqlite3": number[];
+            };
+        };
+        responses: {
+            /** @description It is back */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtBack"];
+                };
+            };
+            /** @description It is damaged, none of this program, or of a newer one */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The copies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copies"];
+                };
+            };
+        };
+    };
     protocols: {
         parameters: {
             query?: never;
@@ -6484,6 +6715,151 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Who asks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionNow"];
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description It has begun; its cookie is set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description That is not the passphrase */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No passphrase is asked for here */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was tried too often */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It has ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sessions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sessions"];
+                };
+            };
+        };
+    };
+    end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It has ended */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The number is none */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

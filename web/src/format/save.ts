@@ -20,7 +20,10 @@ type Cell = string | number | null | undefined;
 /** A table as CSV (RFC 4180): the first row its header, a point for decimals, every line ended. */
 export function csv(rows: Cell[][]): string {
   const cell = (it: Cell) => {
-    const text = it == null ? "" : String(it);
+    const bare = it == null ? "" : String(it);
+    // A text that would begin a formula is one no more behind an apostrophe; numbers stay.
+    const begins = typeof it === "string" && /^'*[=+\-@\t\r]/.test(bare);
+    const text = begins && !Number.isFinite(Number(bare)) ? `'${bare}` : bare;
     return /[",\r\n]/.test(text) ? `"${text.replace(/"/g, '""')}"` : text;
   };
   return rows.map((row) => `${row.map(cell).join(",")}\r\n`).join("");

@@ -17,4 +17,4 @@ mod write;
 
 pub use columns::{Table, columns};
 pub use preview::{Landing, Preview, Touched, Unreadable, preview};
-pub use write::table;
+pub use write::{harmless, meant, table};

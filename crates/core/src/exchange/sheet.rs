@@ -31,7 +31,7 @@ pub(super) fn rows(text: &str) -> Result<Vec<Row>, String> {
     for record in reader.records() {
         let record = record.map_err(|error| format!("the table cannot be read: {error}"))?;
         let line = record.position().map_or(0, |it| usize::try_from(it.line()).unwrap_or(0));
-        let cells: Vec<String> = record.iter().map(str::to_owned).collect();
+        let cells: Vec<String> = record.iter().map(|it| super::meant(it).to_owned()).collect();
         if cells.iter().any(|it| !it.is_empty()) {
             rows.push(Row { line, cells });
         }

@@ -3,6 +3,7 @@
 use super::columns::{Column, Table, columns};
 use crate::plan::Plan;
 use serde_json::Value;
+use std::borrow::Cow;
 
 /// A table of a plan's kit as CSV: commas, a header, a line for each element or outlet.
 ///
@@ -33,8 +34,37 @@ pub fn table(plan: &Plan, table: Table) -> String {
         }
     }
     // Writing into memory does not fail, and cells are text.
-    let done = lines.iter().try_for_each(|it| writer.write_record(it)).ok().and_then(|()| writer.into_inner().ok());
+    let done = lines
+        .iter()
+        .try_for_each(|it| writer.write_record(it.iter().map(|it| harmless(it).into_owned())))
+        .ok()
+        .and_then(|()| writer.into_inner().ok());
     done.and_then(|it| String::from_utf8(it).ok()).unwrap_or_default()
+}
+
+/// A cell as a spreadsheet takes it for text: one that would begin a formula has an apostrophe before it. Numbers stay.
+///
+/// ```
+/// use ash_pond_core::exchange::{harmless, meant};
+/// assert_eq!(harmless("=HYPERLINK(1)"), "'=HYPERLINK(1)");
+/// assert_eq!(harmless("-5.2"), "-5.2");
+/// for cell in ["=1", "'=1", "-gate", "'90 lamp", "plain", "@", "''+"] {
+///     assert_eq!(meant(&harmless(cell)), cell);
+/// }
+/// ```
+pub fn harmless(cell: &str) -> Cow<'_, str> {
+    let is_number = cell.parse::<f64>().is_ok_and(f64::is_finite);
+    if begins(cell) && !is_number { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+}
+
+/// What a cell means that was made harmless: without its apostrophe.
+pub fn meant(cell: &str) -> &str {
+    cell.strip_prefix('\'').filter(|it| begins(it)).unwrap_or(cell)
+}
+
+/// Whether a cell begins a formula, behind any apostrophes.
+fn begins(cell: &str) -> bool {
+    cell.trim_start_matches('\'').starts_with(['=', '+', '-', '@', '\t', '\r'])
 }
 
 /// The elements of a table as JSON, in the order of the plan.

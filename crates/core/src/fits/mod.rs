@@ -16,6 +16,7 @@ use crate::limits::{Finding, Status, Verdicts, asks, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
 use crate::say::Sentence;
+use crate::work;
 use lead::{Proposal, proposed};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -189,7 +190,9 @@ impl<'a> Base<'a> {
     }
 
     fn tried(&self, trials: Vec<(Vec<From>, String)>, length_m: f64) -> Vec<Fit> {
-        trials.into_par_iter().filter_map(|(path, to)| self.trial(&path, &to, length_m)).collect()
+        let job = work::current();
+        let one = |(path, to): (Vec<From>, String)| work::carried(job.as_ref(), || self.trial(&path, &to, length_m));
+        trials.into_par_iter().filter_map(one).collect()
     }
 
     /// One path from a live port through converters to an item.

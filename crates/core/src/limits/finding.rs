@@ -13,6 +13,7 @@ use crate::json::words as word_enum;
 use crate::network::{Moment, moments};
 use crate::plan::{Arrangement, Device, Plan, StartsOn};
 use crate::say::Sentence;
+use crate::work;
 use crate::working::{Term, Working};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -221,7 +222,9 @@ fn lives(plan: &Plan, arrangement: &Arrangement) -> BTreeSet<String> {
 
 /// The findings of every arrangement of a plan, one after the other; found on all cores.
 pub fn all_findings(plan: &Plan) -> Vec<Finding> {
-    let each: Vec<_> = plan.arrangements.par_iter().map(|it| findings(plan, it)).collect();
+    let job = work::current();
+    let one = |it| work::carried(job.as_ref(), || findings(plan, it));
+    let each: Vec<_> = plan.arrangements.par_iter().map(one).collect();
     each.into_iter().flatten().collect()
 }
 

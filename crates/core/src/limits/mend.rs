@@ -15,6 +15,7 @@ use crate::network::{Moment, Network, Reading, Solver};
 use crate::plan::{Arrangement, Cable, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
 use crate::say::{Name, Sentence};
 use crate::wire::{area, areas, fuses, lead as lead_of};
+use crate::work;
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -105,7 +106,8 @@ pub fn checked(plan: &Plan, arrangement: &Arrangement) -> Checked {
 
 /// Checks several arrangements against everything, on all cores.
 pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
-    arrangements.par_iter().map(|it| checked(plan, it)).collect()
+    let job = work::current();
+    arrangements.par_iter().map(|it| work::carried(job.as_ref(), || checked(plan, it))).collect()
 }
 
 fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &Finding) -> Vec<Mend> {

@@ -125,6 +125,7 @@ impl<'a> Solver<'a> {
     /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
     /// voltage given by `open_v` (V, by source index).
     pub fn solve(&mut self, loads: &[Load], open_v: &[f64]) {
+        crate::work::step();
         self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
         self.state.broken.clear();

@@ -10,6 +10,7 @@ use super::march::{Fineness, march};
 use super::setting::Setting;
 use crate::figures::{FigureAt, Found, figures};
 use crate::plan::{Arrangement, Outage, Plan};
+use crate::work;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use rayon::prelude::*;
@@ -229,13 +230,14 @@ pub fn chances(
     let setting = Setting::of(plan, way, outage);
     let devices: Vec<String> = setting.devices.iter().map(|it| it.device.id.to_string()).collect();
     let stores: Vec<String> = setting.stores.iter().map(|it| it.source.id.to_string()).collect();
+    let job = work::current();
     let drawn: Option<Vec<Drawn>> = (0..runs)
         .into_par_iter()
         .map_with(text, |text, run| {
             if handle.is_cancelled() {
                 return None;
             }
-            let drawn = one(text, (&figures, &places), seed, run, &devices, &stores);
+            let drawn = work::carried(job.as_ref(), || one(text, (&figures, &places), seed, run, &devices, &stores));
             handle.done.fetch_add(1, Ordering::Relaxed);
             drawn
         })

@@ -4,8 +4,8 @@
 use super::port::{Group, Limit, PortVoltage};
 use super::source::SourceKind;
 use super::{
-    Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, Outage, PhaseKind, Plan, Port, Source,
-    StartsOn,
+    Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, MOST_ELEMENTS, Outage, PhaseKind, Plan, Port,
+    Source, StartsOn,
 };
 use crate::chemistry;
 use crate::figure::Figure;
@@ -48,6 +48,10 @@ pub(super) fn plan(plan: &Plan) -> Checked {
 
 /// Runs a check over a list, with the path of each element.
 fn each<T>(list: &[T], at: &Path<'_>, mut check: impl FnMut(&T, &Path<'_>) -> Checked) -> Checked {
+    if list.len() > MOST_ELEMENTS {
+        let length = list.len();
+        return Err(at.error(format!("has {length} entries; a plan has at most {MOST_ELEMENTS}. Make a second site")));
+    }
     list.iter().enumerate().try_for_each(|(index, item)| check(item, &at.index(index)))
 }
 

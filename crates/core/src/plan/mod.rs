@@ -57,11 +57,16 @@ pub struct Plan {
     pub kit: Kit,
     /// The ways to run the site.
     #[serde(default)]
+    #[cfg_attr(feature = "schema", schemars(length(max = 10_000)))]
     pub arrangements: Vec<Arrangement>,
     /// The outages to run it through.
     #[serde(default)]
+    #[cfg_attr(feature = "schema", schemars(length(max = 10_000)))]
     pub outages: Vec<Outage>,
 }
+
+/// Elements of a kind that a plan may have: more than any person means.
+pub const MOST_ELEMENTS: usize = 10_000;
 
 reads!(Plan { format, version, site, kit = Kit::default(), arrangements, outages });
 
@@ -71,12 +76,15 @@ reads!(Plan { format, version, site, kit = Kit::default(), arrangements, outages
 pub struct Kit {
     /// What must stay on.
     #[serde(default)]
+    #[cfg_attr(feature = "schema", schemars(length(max = 10_000)))]
     pub devices: Vec<Device>,
     /// What it runs from.
     #[serde(default)]
+    #[cfg_attr(feature = "schema", schemars(length(max = 10_000)))]
     pub sources: Vec<Source>,
     /// What stands between.
     #[serde(default)]
+    #[cfg_attr(feature = "schema", schemars(length(max = 10_000)))]
     pub converters: Vec<Converter>,
 }
 
@@ -119,7 +127,10 @@ impl Plan {
     /// # Errors
     /// Names the first field that cannot be accepted, and the remedy.
     pub fn from_kept(value: &Value, written: impl Fn(&str) -> bool) -> Result<Self, FieldError> {
-        let mut plan = Self::from_json(value, &Path::Root)?;
+        // What was kept before such characters were refused is made harmless.
+        let mut value = value.clone();
+        crate::json::without_unseen(&mut value);
+        let mut plan = Self::from_json(&value, &Path::Root)?;
         plan.outages.iter_mut().filter(|it| !written(it.id.as_str())).for_each(Outage::put_right);
         plan.check()?;
         Ok(plan)
@@ -195,7 +206,7 @@ impl Plan {
     }
 }
 
-/// The id of an item: 1 to 64 characters without spaces or slashes.
+/// The id of an item: 1 to 64 characters without spaces or slashes, and not one or two dots.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(transparent)]
 pub struct Id(String);
@@ -215,6 +226,9 @@ impl Id {
         let bad = |c: char| c.is_whitespace() || c.is_control() || c == '/' || c == '"';
         if text.is_empty() || text.chars().count() > 64 || text.chars().any(bad) {
             return Err(format!("is {text:?}; an id has 1 to 64 characters, without spaces, slashes or quotes"));
+        }
+        if text == "." || text == ".." {
+            return Err(format!("is {text:?}, which means a folder in an address; give it a letter"));
         }
         Ok(Self(text.to_owned()))
     }

@@ -6,6 +6,7 @@ mod compare;
 mod crossings;
 mod evaluate;
 mod exchange;
+mod keeping;
 mod outage;
 mod serve;
 mod simulate;
@@ -53,9 +54,52 @@ enum Command {
         /// Folder for the data; made where it is not there
         #[arg(long, value_name = "DIR")]
         data: PathBuf,
-        /// Address to listen on
+        /// Address to listen on; one that other machines reach needs a passphrase (`ash-pond passphrase`), and speaks TLS
         #[arg(long, value_name = "ADDR", default_value = "127.0.0.1:8787")]
         listen: std::net::SocketAddr,
+        /// A name under which other machines reach it, beside this machine's own name and addresses; can be given again
+        #[arg(long, value_name = "NAME")]
+        name: Vec<String>,
+        /// A certificate of your own (PEM, its chain after it) instead of the one that is made here
+        #[arg(long, value_name = "FILE", requires = "key")]
+        certificate: Option<PathBuf>,
+        /// The private key of that certificate (PEM)
+        #[arg(long, value_name = "FILE", requires = "certificate")]
+        key: Option<PathBuf>,
+    },
+    /// Set the passphrase with which other machines get in, read from standard input
+    Passphrase {
+        /// Folder of the data
+        #[arg(long, value_name = "DIR")]
+        data: PathBuf,
+        /// The passphrase for guests, who look and change nothing
+        #[arg(long)]
+        guest: bool,
+        /// Take it away
+        #[arg(long)]
+        remove: bool,
+    },
+    /// Copy everything of a data folder to a file, also while its server runs
+    Backup {
+        /// Folder of the data
+        #[arg(long, value_name = "DIR")]
+        data: PathBuf,
+        /// The file; one that is there is replaced once the copy is whole
+        file: PathBuf,
+    },
+    /// Bring a copy back; it is checked first, and what stood there is kept beside it
+    Restore {
+        /// Folder of the data
+        #[arg(long, value_name = "DIR")]
+        data: PathBuf,
+        /// The copy
+        file: PathBuf,
+    },
+    /// Tell what a data folder holds, its copies, and who listens
+    Status {
+        /// Folder of the data
+        #[arg(long, value_name = "DIR")]
+        data: PathBuf,
     },
     /// Compute what flows in one arrangement at one moment
     Evaluate(evaluate::Args),
@@ -125,7 +169,13 @@ pub fn run() -> ExitCode {
     }
     let ended = match cli.command {
         Command::Demo { data, fresh, port } => serve::demo(&data, fresh, port),
-        Command::Serve { data, listen } => serve::serve(&data, listen),
+        Command::Serve { data, listen, name, certificate, key } => {
+            serve::serve(&data, listen, &name, certificate.as_deref().zip(key.as_deref()))
+        }
+        Command::Passphrase { data, guest, remove } => keeping::passphrase(&data, guest, remove),
+        Command::Backup { data, file } => keeping::backup(&data, &file),
+        Command::Restore { data, file } => keeping::restore(&data, &file),
+        Command::Status { data } => keeping::status(&data),
         Command::Evaluate(args) => evaluate::run(&args),
         Command::Check(args) => check::run(&args),
         Command::Compare(args) => compare::run(&args),

@@ -1,12 +1,15 @@
 //! `demo` and `serve`.
 
 use super::Stop;
+use crate::access::Access;
 use crate::app::AppState;
 use crate::serve::{loopback, serve as listen_and_serve};
+use crate::tls::Tls;
 use anyhow::Context;
 use ash_pond_store::Store;
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 use std::path::Path;
+use std::sync::Arc;
 use tokio::net::TcpListener;
 
 /// What the allocator reads when a process begins: memory is taken when it is used, and given back when it is not.
@@ -39,7 +42,7 @@ pub(super) fn demo(data: &Path, fresh: bool, port: Option<u16>) -> Result<(), St
     if store.sites()?.is_empty() {
         crate::demo::fill(&store)?;
     }
-    start(store, true, async move { loopback(port).await })
+    run(store, true, None, async move { loopback(port).await })
 }
 
 /// Removes a demo folder, and nothing that is not one.
@@ -55,20 +58,79 @@ fn remove_demo(data: &Path) -> Result<(), Stop> {
     Ok(())
 }
 
-/// Serves a data folder.
-pub(super) fn serve(data: &Path, listen: SocketAddr) -> Result<(), Stop> {
+/// Serves a data folder: on loopback as it is, to other machines over TLS and by a passphrase.
+pub(super) fn serve(
+    data: &Path,
+    listen: SocketAddr,
+    names: &[String],
+    certificate: Option<(&Path, &Path)>,
+) -> Result<(), Stop> {
     give_memory_back();
     let store = Store::open(data)?;
-    if !listen.ip().is_loopback() {
-        eprintln!("ash-pond: {listen} can be reached from other machines, and there is no password");
-    }
     let taken = move || format!("{listen} cannot be listened on; choose another with --listen");
-    start(store, false, async move { TcpListener::bind(listen).await.with_context(taken) })
+    let listener = async move { TcpListener::bind(listen).await.with_context(taken) };
+    if listen.ip().is_loopback() {
+        return start(store, None, listener);
+    }
+    let names = reached_as(listen.ip(), names)?;
+    let tls = match certificate {
+        Some((certificate, key)) => Tls::given(certificate, key),
+        None => Tls::own(data, &names),
+    };
+    let tls = tls.map_err(|error| Stop::Input(format!("{error:#}")))?;
+    let Some(access) = Access::of(data, tls.fingerprint())? else {
+        return Err(Stop::Input(format!(
+            "--listen {listen}: other machines reach that, and there is no passphrase; set one with: ash-pond passphrase --data {}",
+            data.display()
+        )));
+    };
+    start(store, Some(Open { names, access, tls }), listener)
+}
+
+/// What a server needs that other machines reach.
+struct Open {
+    names: Vec<String>,
+    access: Access,
+    tls: Tls,
+}
+
+/// The names and addresses under which other machines reach an address that is listened on.
+fn reached_as(listen: IpAddr, more: &[String]) -> Result<Vec<String>, Stop> {
+    let mut names: Vec<String> = Vec::new();
+    if listen.is_unspecified() {
+        let all = nix::ifaddrs::getifaddrs()?.filter_map(|it| it.address);
+        for address in all {
+            let v4 = address.as_sockaddr_in().map(|it| IpAddr::V4(it.ip()));
+            let v6 = address.as_sockaddr_in6().map(|it| IpAddr::V6(it.ip()));
+            names.extend(v4.or(v6).filter(|it| !it.is_loopback()).map(|it| it.to_string()));
+        }
+    } else {
+        names.push(listen.to_string());
+    }
+    if let Ok(Ok(name)) = nix::unistd::gethostname().map(std::ffi::OsString::into_string) {
+        names.push(format!("{name}.local"));
+        names.push(name);
+    }
+    names.extend(more.iter().cloned());
+    names.push("localhost".into());
+    names.push("127.0.0.1".into());
+    names.sort();
+    names.dedup();
+    Ok(names)
 }
 
 fn start(
     store: Store,
+    open: Option<Open>,
+    listener: impl Future<Output = anyhow::Result<TcpListener>>,
+) -> Result<(), Stop> {
+    run(store, false, open, listener)
+}
+
+fn run(
+    store: Store,
     has_stand_ins: bool,
+    open: Option<Open>,
     listener: impl Future<Output = anyhow::Result<TcpListener>>,
 ) -> Result<(), Stop> {
     tracing_subscriber::fmt()
@@ -77,14 +139,60 @@ fn start(
         .init();
     // Two threads answer; the rest of the machine belongs to what it keeps alive.
     let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
-    runtime.block_on(async {
+    let ended = runtime.block_on(async {
         let listener = listener.await?;
         if has_stand_ins {
             crate::demo::stand_ins(&store).await?;
         }
-        println!("Ash Pond is at http://{}/   (Ctrl-C stops it)", listener.local_addr()?);
-        listen_and_serve(listener, AppState::new(store)).await?;
+        let mut state = AppState::new(store);
+        let scheme = if open.is_some() { "https" } else { "http" };
+        let mut address = format!("{scheme}://{}/", listener.local_addr()?);
+        let mut told = String::new();
+        let tls = open.map(|Open { mut names, access, tls }| {
+            // From this machine the loopback names do.
+            names.retain(|it| it != "localhost" && it != "127.0.0.1");
+            let port = listener.local_addr().map(|it| it.port()).unwrap_or_default();
+            let at: Vec<String> = names.iter().map(|it| bracketed(it, port)).collect();
+            address = at.first().cloned().unwrap_or(address.clone());
+            told = format!(
+                "Other machines reach it at {}\nThe first time a browser warns, as nobody else vouches for the certificate that was made here.\nCompare its SHA-256 fingerprint before you go on:\n  {}\n",
+                at.join("  "),
+                tls.fingerprint()
+            );
+            state.names = names.into();
+            state.access = Some(Arc::new(access));
+            tls
+        });
+        let listening = state.store.folder().join("listening");
+        crate::tls::secret(&listening, format!("at {address}\n").as_bytes())?;
+        println!("Ash Pond is at {address}   (Ctrl-C stops it)");
+        print!("{told}");
+        let store = state.store.clone();
+        let copying = tokio::spawn(copy_each_day(store));
+        let ended = listen_and_serve(listener, state, tls).await;
+        copying.abort();
+        drop(std::fs::remove_file(&listening));
+        ended?;
         println!("Stopped.");
         Ok(())
-    })
+    });
+    // A computation that goes on holds nobody up: what was acknowledged is on disk.
+    runtime.shutdown_timeout(std::time::Duration::from_millis(500));
+    ended
+}
+
+fn bracketed(name: &str, port: u16) -> String {
+    if name.contains(':') { format!("https://[{name}]:{port}/") } else { format!("https://{name}:{port}/") }
+}
+
+/// Makes the copy of each day, soon after it is begun.
+async fn copy_each_day(store: Arc<Store>) {
+    loop {
+        let own = store.clone();
+        let done = tokio::task::spawn_blocking(move || own.daily(crate::usecase::tests::today())).await;
+        if let Ok(Err(error)) = done {
+            tracing::error!("the copy of the day was not made: {error}");
+        }
+        tokio::time::sleep(std::time::Duration::from_mins(30)).await;
+    }
 }

@@ -40,6 +40,11 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<WalkQuestion>();
     generator.subschema_for::<WalkReading>();
     generator.subschema_for::<Walking>();
+    generator.subschema_for::<super::session::SessionNow>();
+    generator.subschema_for::<super::session::SignIn>();
+    generator.subschema_for::<super::session::Sessions>();
+    generator.subschema_for::<super::backups::Copies>();
+    generator.subschema_for::<super::backups::BroughtBack>();
     super::bench_bodies::schemas(generator);
     super::live_bodies::schemas(generator);
     super::outage_bodies::schemas(generator);

@@ -3,7 +3,7 @@
 use super::bodies::{
     CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
 };
-use super::{blocking, read_body};
+use super::{computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::compare as usecase;
@@ -28,8 +28,8 @@ pub(super) async fn findings(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<CheckedPlan>, ApiError> {
-    let question: CheckQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::check(&state.store, &site, &question)).await?))
+    let question: CheckQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::check(&state.store, &site, &question)).await?))
 }
 
 /// Arrangements of the same devices side by side, over a day or an outage.
@@ -44,8 +44,8 @@ pub(super) async fn compare(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Comparison>, ApiError> {
-    let question: CompareQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::side_by_side(&state.store, &site, &question)).await?))
+    let question: CompareQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::side_by_side(&state.store, &site, &question)).await?))
 }
 
 /// Where two arrangements draw the same, with the series for a plot.
@@ -60,8 +60,8 @@ pub(super) async fn crossings(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Crossings>, ApiError> {
-    let question: CrossingsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::crossings(&state.store, &site, &question)).await?))
+    let question: CrossingsQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::crossings(&state.store, &site, &question)).await?))
 }
 
 /// The ready-made kinds of devices, sources and converters.
@@ -92,8 +92,8 @@ pub(super) async fn fits(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Fits>, ApiError> {
-    let question: FitsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::fits(&state.store, &site, &question)).await?))
+    let question: FitsQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::fits(&state.store, &site, &question)).await?))
 }
 
 /// What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that changes.
@@ -108,8 +108,8 @@ pub(super) async fn stages(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Stages>, ApiError> {
-    let question: StagesQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::stages(&state.store, &site, &question)).await?))
+    let question: StagesQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::stages(&state.store, &site, &question)).await?))
 }
 
 /// What changes do to an arrangement, before they are made.
@@ -124,8 +124,8 @@ pub(super) async fn difference(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Difference>, ApiError> {
-    let question: DifferenceQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::difference(&state.store, &site, &question)).await?))
+    let question: DifferenceQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::difference(&state.store, &site, &question)).await?))
 }
 
 /// The figures that would change which arrangement draws least, by how much they would have to be wrong, and the test that gives each.
@@ -140,6 +140,6 @@ pub(super) async fn decides(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Decides>, ApiError> {
-    let question: CompareQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::decides(&state.store, &site, &question)).await?))
+    let question: CompareQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::decides(&state.store, &site, &question)).await?))
 }

@@ -52,7 +52,7 @@ pub(super) async fn write(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (kind, basis, body) = (kind(&word)?, Basis::of(&headers)?, json_body(&body)?);
+    let (kind, basis, body) = (kind(&word)?, Basis::of(&headers)?, json_body(body).await?);
     let (store, at) = (state.store.clone(), site.clone());
     let found = blocking(move || elements::write(&store, &at, kind, &id, basis.revision(), Some(body))).await;
     let found = found.map_err(|it| basis.told(it))?;
@@ -73,7 +73,7 @@ pub(super) async fn change_all(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let set: ChangeSet = read_body(&body)?;
+    let set: ChangeSet = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let found = blocking(move || elements::change_all(&store, &at, set)).await?;
     state.events.tell(&site, found.revision);

@@ -1,7 +1,7 @@
 //! What flows, and why.
 
 use super::bodies::{Question, WorkingQuestion};
-use super::{blocking, read_body};
+use super::{computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::evaluate as usecase;
@@ -23,8 +23,8 @@ pub(super) async fn evaluate(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Answer>, ApiError> {
-    let question: Question = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::evaluate(&state.store, &site, &question)).await?))
+    let question: Question = read_body(body).await?;
+    Ok(Json(computing(move || usecase::evaluate(&state.store, &site, &question)).await?))
 }
 
 /// The working of one number.
@@ -39,6 +39,6 @@ pub(super) async fn working(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Working>, ApiError> {
-    let question: WorkingQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::working(&state.store, &site, &question)).await?))
+    let question: WorkingQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::working(&state.store, &site, &question)).await?))
 }

@@ -27,8 +27,8 @@ pub(super) async fn events(State(state): State<AppState>) -> Sse<impl Stream<Ite
         }
         let event = tokio::select! {
             change = changes.recv() => match change {
-                Ok(change) => named(&change),
-                Err(RecvError::Lagged(_)) => Event::default().event("behind").data("{}"),
+                Ok(change) if !change.site.is_empty() => named(&change),
+                Ok(_) | Err(RecvError::Lagged(_)) => Event::default().event("behind").data("{}"),
                 Err(RecvError::Closed) => return None,
             },
             _ = ended.changed() => return None,

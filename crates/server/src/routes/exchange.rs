@@ -1,7 +1,7 @@
 //! Plans and tables, in and out.
 
 use super::bodies::ImportQuestion;
-use super::{blocking, read_body};
+use super::{computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use ash_pond_core::entry::DecimalMark;
@@ -24,10 +24,10 @@ pub(super) async fn import(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Preview>, ApiError> {
-    let asked: ImportQuestion = read_body(&body)?;
+    let asked: ImportQuestion = read_body(body).await?;
     let table = asked.table.as_deref().map(|word| named(word, "table")).transpose()?;
     let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let seen = blocking(move || Ok(preview(&state.store.plan(&site)?.plan, &asked.text, table, decimal))).await?;
+    let seen = computing(move || Ok(preview(&state.store.plan(&site)?.plan, &asked.text, table, decimal))).await?;
     Ok(Json(seen))
 }
 
@@ -41,7 +41,7 @@ pub(super) async fn export(
     Path((site, file)): Path<(String, String)>,
 ) -> Result<impl IntoResponse, ApiError> {
     let (at, name) = (site.clone(), file.clone());
-    let (kind, text) = blocking(move || {
+    let (kind, text) = computing(move || {
         if name == "plan.json" {
             return Ok(("application/json", state.store.plan(&at)?.plan.to_text()));
         }

@@ -38,7 +38,8 @@ pub(super) async fn keep_meter(
     Query(of): Query<OfSite>,
     body: Bytes,
 ) -> Result<StatusCode, ApiError> {
-    let at: MeterAt = serde_json::from_value(json_body(&body)?).map_err(|error| ApiError::at("", error.to_string()))?;
+    let at: MeterAt =
+        serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))?;
     if !["scpi", "modbus"].contains(&at.speaks.as_str()) {
         return Err(ApiError::at("speaks", format!("is \"{}\"; use scpi or modbus", at.speaks)));
     }
@@ -89,7 +90,7 @@ pub(super) async fn set_meter(
     body: Bytes,
 ) -> Result<StatusCode, ApiError> {
     let set: SetMeter =
-        serde_json::from_value(json_body(&body)?).map_err(|error| ApiError::at("", error.to_string()))?;
+        serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))?;
     let rows = rows(&state).await?;
     let row =
         rows.iter().find(|it| it.id == id).ok_or_else(|| ApiError::missing(format!("there is no meter \"{id}\"")))?;

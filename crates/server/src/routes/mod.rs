@@ -1,5 +1,6 @@
 //! The routes: each takes a request apart, calls its use case, and puts the answer together.
 
+pub(crate) mod backups;
 pub(crate) mod bench_bodies;
 pub(crate) mod bodies;
 mod compare;
@@ -12,6 +13,7 @@ mod meters;
 mod needs;
 mod outage;
 pub(crate) mod outage_bodies;
+pub(crate) mod session;
 mod sites;
 mod tests;
 mod walks;
@@ -20,12 +22,15 @@ use crate::app::AppState;
 use crate::error::ApiError;
 use crate::openapi::Described;
 use crate::usecase::answers::Answer;
+use ash_pond_core::work::{Job, Stopped, within};
 use axum::Json;
+use axum::body::Bytes;
 use axum::http::{HeaderMap, HeaderName, header};
 use axum::response::IntoResponse;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 use std::sync::Arc;
+use tokio::sync::Semaphore;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -34,6 +39,11 @@ use utoipa_axum::routes;
 pub(crate) fn all() -> OpenApiRouter<AppState> {
     OpenApiRouter::with_openapi(Described::openapi())
         .routes(routes!(health))
+        .routes(routes!(session::session, session::sign_in, session::sign_out))
+        .routes(routes!(session::sessions))
+        .routes(routes!(session::end_session))
+        .routes(routes!(backups::copies))
+        .routes(routes!(backups::backup, backups::restore))
         .routes(routes!(sites::list, sites::create))
         .routes(routes!(sites::plan, sites::replace))
         .routes(routes!(elements::read, elements::write, elements::remove))
@@ -104,15 +114,22 @@ pub(crate) async fn nothing_here() -> ApiError {
     ApiError::missing("there is nothing at this address; /api/openapi.json describes what there is")
 }
 
+/// Bodies up to this are read where they come; larger ones apart from the threads that answer.
+const SMALL_BODY: usize = 32 * 1024;
+
 /// Reads a JSON body, with duplicate keys refused and the line named.
-fn json_body(bytes: &[u8]) -> Result<Value, ApiError> {
-    let text = std::str::from_utf8(bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
-    Ok(ash_pond_core::json::parse(text)?)
+async fn json_body(bytes: Bytes) -> Result<Value, ApiError> {
+    let is_small = bytes.len() <= SMALL_BODY;
+    let read = move || -> Result<Value, ApiError> {
+        let text = std::str::from_utf8(&bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
+        Ok(ash_pond_core::json::parse(text)?)
+    };
+    if is_small { read() } else { computing(read).await }
 }
 
 /// Reads a body of the API's own; the plan's elements in it are read by core later.
-fn read_body<T: DeserializeOwned>(body: &[u8]) -> Result<T, ApiError> {
-    serde_json::from_value(json_body(body)?).map_err(|error| ApiError::at("", error.to_string()))
+async fn read_body<T: DeserializeOwned + Send + 'static>(body: Bytes) -> Result<T, ApiError> {
+    serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))
 }
 
 /// What `If-Match` says that a change is based on.
@@ -168,14 +185,49 @@ impl OfSite {
     }
 }
 
-/// Runs work that touches the disk, or takes long, apart from the threads that answer.
+/// Computations at once; the next ones wait, apart from the threads that answer. Each may use all cores.
+const COMPUTING: usize = 3;
+static PLACES: Semaphore = Semaphore::const_new(COMPUTING);
+
+/// Stops a job when nobody waits for it any more: its reader has gone, or its time has passed.
+struct Waiting(Arc<Job>);
+
+impl Drop for Waiting {
+    fn drop(&mut self) {
+        self.0.stop();
+    }
+}
+
+/// Runs work that touches the disk apart from the threads that answer. It ends when nobody waits for it any more, and with the
+/// budget of a job.
 async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    match tokio::task::spawn_blocking(work).await {
-        Ok(answer) => answer,
+    let job = Job::begin();
+    let waiting = Waiting(job.clone());
+    let done = tokio::task::spawn_blocking(move || within(&job, work)).await;
+    drop(waiting);
+    match done {
+        Ok(Ok(answer)) => answer,
+        Ok(Err(Stopped::Told)) => Err(ApiError::busy("it took too long and was stopped; ask for less")),
+        Ok(Err(Stopped::Budget)) => Err(ApiError::at(
+            "",
+            "it takes more steps than a question may; ask for less, or look for figures that switch something on and off all the time",
+        )),
         Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
     }
+}
+
+/// Runs work that computes: a few at once, the next ones wait.
+async fn computing<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    let place = PLACES.acquire().await.map_err(|_| ApiError::busy("the server is stopping"))?;
+    blocking(move || {
+        let _place = place;
+        work()
+    })
+    .await
 }
 
 /// A revision as an entity tag.

@@ -1,7 +1,7 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
 use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion};
-use super::{answered, blocking, read_body};
+use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::preview;
@@ -29,8 +29,8 @@ pub(super) async fn needs(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Needs>, ApiError> {
-    let question: NeedsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || Ok(of_plan(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+    let question: NeedsQuestion = read_body(body).await?;
+    Ok(Json(computing(move || Ok(of_plan(&preview::plan(&state.store, &site, &question.changes)?))).await?))
 }
 
 /// What there is to run things from: what stores give, outlets cost and converters lose.
@@ -45,8 +45,8 @@ pub(super) async fn supply(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Supply>, ApiError> {
-    let question: NeedsQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || Ok(supply_of(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+    let question: NeedsQuestion = read_body(body).await?;
+    Ok(Json(computing(move || Ok(supply_of(&preview::plan(&state.store, &site, &question.changes)?))).await?))
 }
 
 /// Reads what a person typed for a figure, in the units that they have.
@@ -55,7 +55,7 @@ pub(super) async fn supply(
     (status = 422, description = "It cannot be read; the problem says why and what can", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn entry(body: Bytes) -> Result<Json<Entry>, ApiError> {
-    let asked: EntryQuestion = read_body(&body)?;
+    let asked: EntryQuestion = read_body(body).await?;
     let target = Target::ALL.iter().copied().find(|it| it.word() == asked.target).ok_or_else(|| {
         let known: Vec<_> = Target::ALL.iter().map(|it| it.word()).collect();
         ApiError::at("target", format!("is \"{}\"; use one of {}", asked.target, known.join(", ")))
@@ -99,12 +99,12 @@ pub(super) async fn matters(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: NeedsQuestion = read_body(&body)?;
+    let question: NeedsQuestion = read_body(body).await?;
     let told = move || {
         let plan = preview::plan(&state.store, &site, &question.changes)?;
         state.answers.answer(&plan, "matters", &(), || Ok(of_figures(&plan)))
     };
-    blocking(told).await.map(answered)
+    computing(told).await.map(answered)
 }
 
 /// Reads the size of a store by whatever its label says; several readings where it can mean several things.
@@ -119,7 +119,7 @@ pub(super) async fn capacity(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Capacity>, ApiError> {
-    let asked: CapacityQuestion = read_body(&body)?;
+    let asked: CapacityQuestion = read_body(body).await?;
     let read = move || {
         let plan = state.store.plan(&site)?.plan;
         let missing = || ApiError::missing(format!("there is no source \"{}\"", asked.source));
@@ -128,7 +128,7 @@ pub(super) async fn capacity(
         let around = Around { decimal, ..Around::default() };
         size_of(&asked.text, source, around).map_err(|why| ApiError::at("text", why))
     };
-    Ok(Json(blocking(read).await?))
+    Ok(Json(computing(read).await?))
 }
 
 /// A loss law from nothing but a label, by a stated rule and with the ± that this deserves.
@@ -137,7 +137,7 @@ pub(super) async fn capacity(
     (status = 422, description = "The label says something that cannot be", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn claim(body: Bytes) -> Result<Json<Claimed>, ApiError> {
-    let asked: ClaimQuestion = read_body(&body)?;
+    let asked: ClaimQuestion = read_body(body).await?;
     let kind = asked.kind.as_deref().map(|word| {
         ConverterKind::ALL.iter().copied().find(|it| it.word() == word).ok_or_else(|| {
             let known: Vec<_> = ConverterKind::ALL.iter().map(|it| it.word()).collect();

@@ -4,7 +4,7 @@ use super::outage_bodies::{
     ChancesQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RechargeWays, RunsDone, ShedQuestion,
     StartsQuestion,
 };
-use super::{answered, blocking, read_body};
+use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::outage as usecase;
@@ -37,16 +37,18 @@ pub(super) async fn outage(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: OutageQuestion = read_body(&body)?;
-    blocking(move || usecase::told(&state.store, &state.answers, &site, &question)).await.map(answered)
+    let question: OutageQuestion = read_body(body).await?;
+    computing(move || usecase::told(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// Ends the runs when the reader goes away.
-struct Leaving(Arc<Handle>);
+struct Leaving(Arc<Handle>, tokio::task::AbortHandle);
 
 impl Drop for Leaving {
     fn drop(&mut self) {
+        // Between two runs, and in the middle of one.
         self.0.cancel();
+        self.1.abort();
     }
 }
 
@@ -64,26 +66,29 @@ pub(super) async fn chances(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
-    let question: ChancesQuestion = read_body(&body)?;
+    let question: ChancesQuestion = read_body(body).await?;
     let habits = headers.get(crate::told::HEADER).and_then(|it| it.to_str().ok());
     let habits = habits.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
     let runs = question.runs;
     let handle = Arc::new(Handle::default());
     let store = Arc::clone(&state.store);
     let asked = question.clone();
-    let ready = blocking(move || usecase::ready_for_many(&store, &site, &asked)).await?;
+    let ready = computing(move || usecase::ready_for_many(&store, &site, &asked)).await?;
     let (working, known) = (Arc::clone(&handle), state.answers.clone());
     drop(state);
-    let work = tokio::task::spawn_blocking(move || usecase::many(&ready, &question, &known, &working));
-    let stream = stream::unfold(Some((work, Leaving(handle), runs, habits)), async |state| {
+    // The runs have a place among the computations.
+    let many = move || Ok(usecase::many(&ready, &question, &known, &working));
+    let work = tokio::spawn(computing(many));
+    let leaving = Leaving(handle, work.abort_handle());
+    let stream = stream::unfold(Some((work, leaving, runs, habits)), async |state| {
         let (mut work, leaving, runs, habits) = state?;
         match tokio::time::timeout(TELL_EVERY, &mut work).await {
             Err(_) => {
                 let data = RunsDone { done: leaving.0.done(), of: runs };
                 Some((Ok(named("progress", &data, habits)), Some((work, leaving, runs, habits))))
             }
-            Ok(Ok(Some(told))) => Some((Ok(named("done", &told, habits)), None)),
-            Ok(Ok(None) | Err(_)) => None,
+            Ok(Ok(Ok(Some(told)))) => Some((Ok(named("done", &told, habits)), None)),
+            Ok(_) => None,
         }
     });
     Ok(Sse::new(stream))
@@ -106,8 +111,8 @@ pub(super) async fn shed(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: ShedQuestion = read_body(&body)?;
-    blocking(move || usecase::shed(&state.store, &state.answers, &site, &question)).await.map(answered)
+    let question: ShedQuestion = read_body(body).await?;
+    computing(move || usecase::shed(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// An order and a spacing in which everything starts after a return, or why there is none.
@@ -122,8 +127,8 @@ pub(super) async fn starts(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: StartsQuestion = read_body(&body)?;
-    blocking(move || usecase::start_order(&state.store, &state.answers, &site, &question)).await.map(answered)
+    let question: StartsQuestion = read_body(body).await?;
+    computing(move || usecase::start_order(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
 /// How long a store takes to fill again, from everything that can fill it.
@@ -138,8 +143,8 @@ pub(super) async fn recharge(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<RechargeWays>, ApiError> {
-    let question: RechargeQuestion = read_body(&body)?;
-    Ok(Json(blocking(move || usecase::refill(&state.store, &site, &question)).await?))
+    let question: RechargeQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::refill(&state.store, &site, &question)).await?))
 }
 
 /// Outages to start from.
@@ -206,7 +211,7 @@ pub(super) async fn outage_calendar(
 ) -> Result<impl IntoResponse, ApiError> {
     let habits = taken.habits();
     let question = taken.question();
-    let file = blocking(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
+    let file = computing(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
     Ok(attached("text/calendar; charset=utf-8", &format!("{}.ics", file.stem), file.text))
 }
 
@@ -251,6 +256,6 @@ async fn table(
 ) -> Result<impl IntoResponse + use<>, ApiError> {
     let habits = taken.habits();
     let question = taken.question();
-    let file = blocking(move || usecase::table(&state.store, &site, &question, events, habits)).await?;
+    let file = computing(move || usecase::table(&state.store, &site, &question, events, habits)).await?;
     Ok(attached("text/csv; charset=utf-8", &format!("{}.csv", file.stem), file.text))
 }

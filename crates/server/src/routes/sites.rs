@@ -38,7 +38,7 @@ pub(super) async fn copy_site(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: NewName = read_body(&body)?;
+    let asked: NewName = read_body(body).await?;
     let name = asked.name.trim().to_owned();
     if name.is_empty() || name.chars().count() > 200 {
         return Err(ApiError::at("name", "must have 1 to 200 characters; call it something"));
@@ -82,7 +82,7 @@ pub(super) async fn restore_site(
     (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn create(State(state): State<AppState>, body: Bytes) -> Result<impl IntoResponse, ApiError> {
-    let plan = Plan::from_value(&json_body(&body)?)?;
+    let plan = Plan::from_value(&json_body(body).await?)?;
     let id = blocking(move || Ok(state.store.create_site(&plan)?)).await?;
     Ok(created(id))
 }
@@ -116,7 +116,7 @@ pub(super) async fn replace(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let basis = Basis::of(&headers)?;
-    let plan = Plan::from_value(&json_body(&body)?)?;
+    let plan = Plan::from_value(&json_body(body).await?)?;
     let (store, at) = (state.store.clone(), site.clone());
     let found = blocking(move || elements::replace(&store, &at, &plan, basis.revision())).await;
     let found = found.map_err(|it| basis.told(it))?;

@@ -2,7 +2,7 @@
 
 use super::bench_bodies::{FileAsked, Guides, History, Instruments, Looked, Previewed, Tests};
 use super::bodies::RevisedPlan;
-use super::{Basis, OfSite, answered, blocking, json_body, tag};
+use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::files::{self, Piece};
@@ -44,7 +44,7 @@ pub(super) async fn every_test(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<Json<Tests>, ApiError> {
-    Ok(Json(blocking(move || usecase::list(&state.store, &site)).await?))
+    Ok(Json(computing(move || usecase::list(&state.store, &site)).await?))
 }
 
 /// Begins a test.
@@ -59,7 +59,7 @@ pub(super) async fn begin_test(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let body = json_body(&body)?;
+    let body = json_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let (begun, revision) = blocking(move || usecase::begin(&store, &at, body)).await?;
     state.events.tell(&site, revision);
@@ -82,7 +82,7 @@ pub(super) async fn keep_test(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (body, basis) = (json_body(&body)?, Basis::of(&headers)?);
+    let (body, basis) = (json_body(body).await?, Basis::of(&headers)?);
     let (store, at) = (state.store.clone(), site.clone());
     let kept = blocking(move || usecase::keep(&store, &at, &id, basis.revision(), body)).await;
     let kept = kept.map_err(|it| basis.told(it))?;
@@ -197,7 +197,7 @@ pub(super) async fn preview_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
 ) -> Result<Json<Previewed>, ApiError> {
-    Ok(Json(blocking(move || usecase::preview(&state.store, &site, &id)).await?))
+    Ok(Json(computing(move || usecase::preview(&state.store, &site, &id)).await?))
 }
 
 /// Puts the figures of a test into the plan, as one step that can be undone.
@@ -248,7 +248,7 @@ pub(super) async fn history(
     State(state): State<AppState>,
     Path((site, kind, id)): Path<(String, String, String)>,
 ) -> Result<Json<History>, ApiError> {
-    Ok(Json(blocking(move || bench::history(&state.store, &site, &kind, &id)).await?))
+    Ok(Json(computing(move || bench::history(&state.store, &site, &kind, &id)).await?))
 }
 
 /// The tests that narrow the answers of a site most per minute of work.
@@ -260,7 +260,7 @@ pub(super) async fn next_tests(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<impl IntoResponse, ApiError> {
-    blocking(move || bench::worth(&state.store, &state.answers, &site)).await.map(answered)
+    computing(move || bench::worth(&state.store, &state.answers, &site)).await.map(answered)
 }
 
 /// The instruments that were described once.
@@ -283,7 +283,7 @@ pub(super) async fn describe_instrument(
     Query(of): Query<OfSite>,
     body: Bytes,
 ) -> Result<Json<Instruments>, ApiError> {
-    let body = json_body(&body)?;
+    let body = json_body(body).await?;
     let (store, site) = (state.store.clone(), of.site.clone());
     let (now, revision) = blocking(move || bench::describe(&store, site.as_deref(), &name, body)).await?;
     of.tell(&state, revision);

@@ -21,7 +21,7 @@ pub(super) async fn walk(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Walking>, ApiError> {
-    let question: WalkQuestion = read_body(&body)?;
+    let question: WalkQuestion = read_body(body).await?;
     Ok(Json(blocking(move || usecase::walk(&state.store, &site, &question)).await?))
 }
 
@@ -37,7 +37,7 @@ pub(super) async fn reading(
     Path(site): Path<String>,
     body: Bytes,
 ) -> Result<Json<Walking>, ApiError> {
-    let question: WalkReading = read_body(&body)?;
+    let question: WalkReading = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let (walk, revision) = blocking(move || usecase::reading(&store, &at, &question)).await?;
     state.events.tell(&site, revision);

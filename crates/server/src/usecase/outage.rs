@@ -6,6 +6,7 @@ use crate::routes::outage_bodies::{
 };
 use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
+use ash_pond_core::exchange::harmless;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{
     self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell, with_drop,
@@ -234,7 +235,7 @@ pub(crate) fn table(
                 // Rendered before the cell is quoted: a decimal comma would part it.
                 event.cause.iter().map(|it| it.render(&habits)).collect::<Vec<_>>().join(" < "),
             ];
-            writer.write_record(row).map_err(broken)?;
+            writer.write_record(row.iter().map(|it| harmless(it).into_owned())).map_err(broken)?;
         }
     } else if let Some(series) = &found.series {
         let mut head = vec!["at_h".to_owned(), "mains".to_owned()];
@@ -244,7 +245,7 @@ pub(crate) fn table(
         head.extend(series.charged_w.keys().map(|it| format!("{it} charged watts")));
         head.extend(series.device_w.keys().map(|it| format!("{it} watts")));
         head.extend(series.device_v.keys().map(|it| format!("{it} volts")));
-        writer.write_record(&head).map_err(broken)?;
+        writer.write_record(head.iter().map(|it| harmless(it).into_owned())).map_err(broken)?;
         for (index, at_h) in series.at_h.iter().enumerate() {
             let mut row = vec![format!("{at_h:.4}"), if series.mains[index] { "on" } else { "out" }.to_owned()];
             let maps = [

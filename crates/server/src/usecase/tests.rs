@@ -15,7 +15,12 @@ use std::collections::HashMap;
 
 /// Most rows of a test.
 const MOST_ROWS: usize = 2000;
-pub(super) fn now() -> String {
+/// The day, by the clock of the world.
+pub(crate) fn today() -> jiff::civil::Date {
+    jiff::tz::Offset::UTC.to_datetime(jiff::Timestamp::now()).date()
+}
+
+pub(crate) fn now() -> String {
     jiff::Timestamp::now().round(jiff::Unit::Second).map_or_else(|_| String::new(), |it| it.to_string())
 }
 

@@ -18,6 +18,7 @@ pub struct Api {
     pub _folder: TempDir,
 }
 
+#[derive(Debug)]
 pub struct Reply {
     pub status: StatusCode,
     pub headers: axum::http::HeaderMap,

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import { useLine } from "../../composables/useLine";
+import { useSession } from "../../composables/useSession";
 import { useSite } from "../../composables/useSite";
+import BackupBox from "./BackupBox.vue";
 import HabitChoices from "./HabitChoices.vue";
 import ImportBox from "./ImportBox.vue";
 import JournalList from "./JournalList.vue";
+import SessionsBox from "./SessionsBox.vue";
 import SiteFacts from "./SiteFacts.vue";
 import SitesList from "./SitesList.vue";
 
@@ -14,6 +17,7 @@ const FILES = [
   ["sources.csv", "sources"],
   ["converters.csv", "converters"],
 ];
+const { now } = useSession();
 useLine();
 </script>
 
@@ -45,6 +49,8 @@ useLine();
           <h2>In</h2>
           <ImportBox />
         </template>
+        <h2>Copies</h2>
+        <BackupBox />
       </div>
       <div>
         <template v-if="!none">
@@ -52,6 +58,10 @@ useLine();
           <SitesList />
         </template>
         <template v-if="plan">
+          <template v-if="now?.guarded">
+            <h2>From other machines</h2>
+            <SessionsBox />
+          </template>
           <h2>What was done</h2>
           <JournalList />
         </template>

@@ -1,0 +1,150 @@
+//! Copies of all that is kept: to take along, and to bring back.
+
+use super::blocking;
+use crate::app::AppState;
+use crate::error::ApiError;
+use ash_pond_store::backup::{KEPT_DAYS, KEPT_WEEKS};
+use axum::Json;
+use axum::body::Body;
+use axum::extract::State;
+use axum::http::header;
+use axum::response::IntoResponse;
+use futures::StreamExt as _;
+use schemars::JsonSchema;
+use serde::Serialize;
+use std::io::Write as _;
+use std::path::PathBuf;
+use tokio::io::AsyncReadExt as _;
+
+/// The largest copy that is taken in, bytes.
+const LARGEST: usize = 4_000_000_000;
+
+/// A copy in the data folder.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct CopyRow {
+    /// Its file name.
+    pub(crate) name: String,
+    /// Its length, bytes.
+    pub(crate) bytes: u64,
+}
+
+/// The copies that are made by themselves.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct Copies {
+    /// They, the latest first.
+    pub(crate) copies: Vec<CopyRow>,
+    /// What is kept of them, as a sentence.
+    pub(crate) kept: String,
+    /// The folder in which they lie.
+    pub(crate) folder: String,
+}
+
+/// What was brought back.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct BroughtBack {
+    /// The names of its sites.
+    pub(crate) sites: Vec<String>,
+    /// The file in which what stood here before is kept.
+    pub(crate) kept: Option<String>,
+}
+
+/// The copies that are made by themselves, one each day.
+#[utoipa::path(get, path = "/backups", responses(
+    (status = 200, description = "The copies", body = ref("#/components/schemas/Copies"))
+))]
+pub(super) async fn copies(State(state): State<AppState>) -> Result<Json<Copies>, ApiError> {
+    let told = blocking(move || {
+        let row = |it: ash_pond_store::backup::Copied| CopyRow { name: it.name, bytes: it.bytes };
+        Ok(Copies {
+            copies: state.store.copies()?.into_iter().map(row).collect(),
+            kept: format!(
+                "A copy is made each day: those of the last {KEPT_DAYS} days are kept, and one of each of {KEPT_WEEKS} weeks before."
+            ),
+            folder: state.store.folder().join("backups").display().to_string(),
+        })
+    });
+    Ok(Json(told.await?))
+}
+
+/// A copy of all that is kept, as it is now: every site with its tests, files, walks and instruments, in one SQLite file.
+#[utoipa::path(get, path = "/backup", responses(
+    (status = 200, description = "The copy", content_type = "application/vnd.sqlite3", body = Vec<u8>)
+))]
+pub(super) async fn backup(State(state): State<AppState>) -> Result<impl IntoResponse, ApiError> {
+    let path = part(&state);
+    let (store, to) = (state.store.clone(), path.clone());
+    let length = blocking(move || Ok(store.backup(&to)?)).await?;
+    let opened = tokio::fs::File::open(&path).await;
+    // What is open can be read though it has no name any more, and nothing is left where the reader goes.
+    drop(tokio::fs::remove_file(&path).await);
+    let file = opened.map_err(failed)?;
+    let pieces = futures::stream::try_unfold(file, async |mut file| {
+        let mut piece = vec![0; 1 << 16];
+        let length = file.read(&mut piece).await?;
+        piece.truncate(length);
+        Ok::<_, std::io::Error>((length > 0).then_some((piece, file)))
+    });
+    let headers = [
+        (header::CONTENT_TYPE, "application/vnd.sqlite3".to_owned()),
+        (header::CONTENT_LENGTH, length.to_string()),
+        (header::CONTENT_DISPOSITION, format!("attachment; filename=\"ash-pond-{}.sqlite\"", today())),
+    ];
+    Ok((headers, Body::from_stream(pieces)))
+}
+
+/// Brings a copy back: it is checked first, and what stood here is kept. Every window reads anew.
+#[utoipa::path(put, path = "/backup",
+    request_body(content = Vec<u8>, content_type = "application/vnd.sqlite3"), responses(
+    (status = 200, description = "It is back", body = ref("#/components/schemas/BroughtBack")),
+    (status = 422, description = "It is damaged, none of this program, or of a newer one", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn restore(State(state): State<AppState>, body: Body) -> Result<Json<BroughtBack>, ApiError> {
+    let path = part(&state);
+    let taken = take_in(&path, body).await;
+    let (store, from) = (state.store.clone(), path.clone());
+    let done = match taken {
+        Ok(()) => {
+            let stamp: String = crate::usecase::tests::now().chars().filter(char::is_ascii_alphanumeric).collect();
+            let refused = |error: ash_pond_store::StoreError| ApiError::at("", error.to_string());
+            blocking(move || store.take_over(&from, &stamp).map_err(refused)).await
+        }
+        Err(error) => Err(error),
+    };
+    drop(tokio::fs::remove_file(&path).await);
+    let done = done?;
+    state.events.tell_behind();
+    Ok(Json(BroughtBack { sites: done.sites, kept: done.kept.map(|it| it.display().to_string()) }))
+}
+
+/// Writes a body to a file as it comes.
+async fn take_in(path: &std::path::Path, body: Body) -> Result<(), ApiError> {
+    let mut file = tokio::fs::OpenOptions::new();
+    let mut file = file.write(true).create_new(true).mode(0o600).open(path).await.map_err(failed)?.into_std().await;
+    let mut pieces = body.into_data_stream();
+    let mut length = 0;
+    while let Some(piece) = pieces.next().await {
+        let piece = piece.map_err(|_| ApiError::at("", "the copy broke off on its way; nothing was changed"))?;
+        length += piece.len();
+        if length > LARGEST {
+            return Err(ApiError::at("", "the copy is longer than 4 GB; bring it back with ash-pond restore"));
+        }
+        file = tokio::task::spawn_blocking(move || file.write_all(&piece).map(|()| file))
+            .await
+            .map_err(|error| ApiError::at("", error.to_string()))?
+            .map_err(failed)?;
+    }
+    Ok(())
+}
+
+#[expect(clippy::needless_pass_by_value, reason = "as map_err gives it")]
+fn failed(error: std::io::Error) -> ApiError {
+    ApiError::busy(format!("the data folder cannot be written: {error}"))
+}
+
+fn part(state: &AppState) -> PathBuf {
+    state.store.folder().join(format!("passing-{:016x}.sqlite", rand::random::<u64>()))
+}
+
+fn today() -> String {
+    crate::usecase::tests::today().to_string()
+}
