@@ -1,18 +1,20 @@
 //! Meters that answer by themselves: SCPI over TCP, and battery monitors over Modbus TCP.
 //!
-//! Each is asked with a timeout. A connection that fails is dropped, said so, and made anew when it is asked next; what
-//! was read before is in the rows, and none of it is lost.
+//! Each has a task of its own that asks it once for everybody, with a timeout, while somebody looks. A connection that fails
+//! is dropped, said so, and made anew when it is asked next; what was read before is in the rows, and none of it is lost.
+//! What it answers is bounded, and held against what can be.
 
-use crate::routes::live_bodies::{LiveMeter, LiveSetting, LiveValue};
+use crate::routes::live_bodies::{Answers, LiveMeter, LiveSetting, LiveValue};
 use anyhow::{Context, Result, bail};
 use ash_pond_stand_ins::battery_monitor::MARK;
 use ash_pond_store::MeterRow;
 use std::collections::HashMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 use tokio::io::{AsyncBufReadExt, AsyncReadExt, AsyncWriteExt, BufReader};
 use tokio::net::TcpStream;
+use tokio::sync::{mpsc, oneshot, watch};
 use tokio::time::timeout;
 use tokio_modbus::client::Context as Modbus;
 use tokio_modbus::prelude::{Reader as _, Writer as _, tcp};
@@ -26,83 +28,238 @@ const OVERLOAD: f64 = 9e37;
 /// Sides of a bench meter, by its channels.
 const SIDES: [&str; 2] = ["in", "out"];
 
-/// The connections, kept between questions.
+/// How often a meter is asked while somebody looks.
+const EVERY: Duration = Duration::from_millis(900);
+/// For so long after the last look it is asked on.
+const LOOKED_AT: Duration = Duration::from_secs(10);
+/// For so long an answer waits for a new reading; then what was read last is told.
+const PATIENCE: Duration = Duration::from_millis(400);
+/// What is read is told as it is for so long.
+const FRESH: Duration = Duration::from_millis(700);
+/// Letters of a strange answer that are told.
+const MOST_TOLD: usize = 40;
+
+/// The meters, each with a task of its own that asks it once for everybody who looks.
 #[derive(Clone, Default)]
 pub struct Live {
-    open: Arc<Mutex<HashMap<String, Slot>>>,
+    tasks: Arc<Mutex<HashMap<String, Task>>>,
 }
 
-type Slot = Arc<tokio::sync::Mutex<Option<Connection>>>;
+/// A meter's task. It ends, and its connection with it, when this is dropped.
+#[derive(Clone)]
+struct Task {
+    state: watch::Receiver<Option<State>>,
+    commands: mpsc::Sender<Command>,
+    looked_at: Arc<Mutex<Instant>>,
+}
+
+/// What a meter showed last.
+#[derive(Clone)]
+struct State {
+    at: Instant,
+    /// Since when it is so, as ISO 8601.
+    since: String,
+    answers: Answers,
+    shown: Shown,
+    trouble: Option<String>,
+}
+
+enum Command {
+    /// Somebody looks.
+    Look,
+    Set {
+        key: String,
+        value: String,
+        done: oneshot::Sender<Result<()>>,
+    },
+}
 
 enum Connection {
     Scpi(Box<BufReader<TcpStream>>),
     Modbus(Box<Modbus>),
 }
 
+fn locked<T>(it: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+    it.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
 impl Live {
-    fn slot(&self, row: &MeterRow) -> Slot {
-        // A meter that is given another address is another connection.
-        let key = format!("{} {}", row.speaks, row.address);
-        self.open.lock().unwrap_or_else(PoisonError::into_inner).entry(key).or_default().clone()
+    /// What every meter shows: what was read lately, or within a short while of waiting. One that is silent holds nobody up.
+    pub(crate) async fn look(&self, rows: &[MeterRow]) -> Vec<LiveMeter> {
+        // A meter that was removed, or given another address, lets go of its connection.
+        locked(&self.tasks).retain(|key, _| rows.iter().any(|it| key_of(it) == *key));
+        futures::future::join_all(rows.iter().map(|it| self.one(it))).await
     }
 
-    /// What a meter shows now, or what is wrong with it.
-    pub(crate) async fn read(&self, row: &MeterRow) -> LiveMeter {
-        let found = self.with(row, async |connection| match connection {
-            Connection::Scpi(stream) => scpi(stream).await,
-            Connection::Modbus(context) => modbus(context).await,
-        });
-        let (values, settings, trouble) = match found.await {
-            Ok((values, settings)) => (values, settings, None),
-            Err(error) => (Vec::new(), Vec::new(), Some(format!("{error:#}"))),
+    async fn one(&self, row: &MeterRow) -> LiveMeter {
+        let task = self.task(row);
+        *locked(&task.looked_at) = Instant::now();
+        let mut state = task.state.clone();
+        let is_fresh = |it: &Option<State>| it.as_ref().is_some_and(|it| it.at.elapsed() < FRESH);
+        if !is_fresh(&state.borrow()) {
+            let _ = task.commands.try_send(Command::Look);
+            let _ = timeout(PATIENCE, state.wait_for(is_fresh)).await;
+        }
+        let last = state.borrow().clone();
+        let (answers, since, (values, settings), trouble) = match last {
+            Some(it) => (it.answers, Some(it.since), it.shown, it.trouble),
+            None => (Answers::Silent, None, Shown::default(), Some("it has not answered yet".to_owned())),
         };
         LiveMeter {
             id: row.id.clone(),
             label: row.label.clone(),
             speaks: row.speaks.clone(),
             address: row.address.clone(),
+            state: answers,
+            since,
             values,
             settings,
             trouble,
         }
     }
 
-    /// Sets something on a stand-in.
+    /// Sets something on a stand-in; what it shows then is known once this ends.
     pub(crate) async fn set(&self, row: &MeterRow, key: &str, value: &str) -> Result<()> {
-        self.with(row, async |connection| match (connection, key) {
-            (Connection::Scpi(stream), "load") => tell(stream, &format!("POW {}", number(value)?)).await,
-            (Connection::Scpi(stream), "converter") if is_plain(value) => {
-                tell(stream, &format!("INST:SEL {value}")).await
-            }
-            (Connection::Modbus(context), "arrangement") => write(context, 0, number(value)?).await,
-            (Connection::Modbus(context), "speed") => write(context, 1, number(value)?).await,
-            (Connection::Modbus(context), "charge") => write(context, 2, number(value)? * 10.0).await,
-            _ => bail!("\"{key}\" is nothing that can be set on it to \"{value}\""),
-        })
-        .await
+        let (done, told) = oneshot::channel();
+        let command = Command::Set { key: key.to_owned(), value: value.to_owned(), done };
+        if self.task(row).commands.send(command).await.is_err() {
+            bail!("it is being removed");
+        }
+        told.await.context("it is being removed")?
     }
 
-    async fn with<T>(&self, row: &MeterRow, work: impl AsyncFnOnce(&mut Connection) -> Result<T>) -> Result<T> {
-        let slot = self.slot(row);
-        let mut held = slot.lock().await;
-        let asked = async {
-            if held.is_none() {
-                *held = Some(connect(row).await?);
-            }
-            match held.as_mut() {
-                Some(connection) => work(connection).await,
-                None => bail!("it is not connected"),
-            }
+    fn task(&self, row: &MeterRow) -> Task {
+        let mut tasks = locked(&self.tasks);
+        let begin = || {
+            let (tell, state) = watch::channel(None);
+            let (commands, asked) = mpsc::channel(8);
+            let looked_at = Arc::new(Mutex::new(Instant::now()));
+            tokio::spawn(attend(row.clone(), tell, asked, looked_at.clone()));
+            Task { state, commands, looked_at }
         };
-        let answer = match timeout(LONGEST, asked).await {
-            Ok(answer) => answer,
-            Err(_) => Err(anyhow::anyhow!("it does not answer within {} s; see that it is on", LONGEST.as_secs_f32())),
-        };
-        if answer.is_err() {
-            *held = None;
-        }
-        answer
+        tasks.entry(key_of(row)).or_insert_with(begin).clone()
     }
+}
+
+fn key_of(row: &MeterRow) -> String {
+    format!("{} {} {}", row.id, row.speaks, row.address)
+}
+
+/// Asks a meter for as long as anybody may look: it alone speaks to it, so that no two questions get mixed up.
+async fn attend(
+    row: MeterRow,
+    tell: watch::Sender<Option<State>>,
+    mut asked: mpsc::Receiver<Command>,
+    looked_at: Arc<Mutex<Instant>>,
+) {
+    let mut held: Option<Connection> = None;
+    loop {
+        let is_watched = locked(&looked_at).elapsed() < LOOKED_AT;
+        let command = if is_watched {
+            match timeout(EVERY, asked.recv()).await {
+                Ok(None) => return,
+                Ok(command) => command,
+                Err(_) => Some(Command::Look),
+            }
+        } else {
+            // Nobody looks: the meter is left alone, and its connection let go.
+            held = None;
+            match asked.recv().await {
+                None => return,
+                command => command,
+            }
+        };
+        let mut answered = None;
+        if let Some(Command::Set { key, value, done }) = command {
+            let answer = within(&row, &mut held, async |it| set(it, &key, &value).await).await;
+            answered = Some((done, answer.map_err(|it| anyhow::anyhow!(told(&it)))));
+        }
+        let found = within(&row, &mut held, async |connection| match connection {
+            Connection::Scpi(stream) => scpi(stream).await,
+            Connection::Modbus(context) => modbus(context).await,
+        });
+        let (answers, shown, trouble) = match found.await {
+            Ok((shown, None)) => (Answers::Answers, shown, None),
+            Ok((shown, Some(strange))) => (Answers::NotUnderstood, shown, Some(strange)),
+            Err(error) if error.is::<Strange>() => (Answers::NotUnderstood, Shown::default(), Some(told(&error))),
+            Err(error) => (Answers::Silent, Shown::default(), Some(told(&error))),
+        };
+        tell.send_modify(|last| {
+            let before = last.take().filter(|it| it.answers == answers);
+            let since = before.map_or_else(crate::usecase::tests::now, |it| it.since);
+            *last = Some(State { at: Instant::now(), since, answers, shown, trouble });
+        });
+        // Whoever set something sees what it did.
+        if let Some((done, answer)) = answered {
+            let _ = done.send(answer);
+        }
+    }
+}
+
+/// What is wrong, for a person: without what the system says of it.
+fn told(error: &anyhow::Error) -> String {
+    error.to_string()
+}
+
+/// An answer that cannot be what was asked for.
+#[derive(Debug, thiserror::Error)]
+#[error("{0}")]
+struct Strange(String);
+
+async fn set(connection: &mut Connection, key: &str, value: &str) -> Result<()> {
+    match (connection, key) {
+        (Connection::Scpi(stream), "load") => tell(stream, &format!("POW {}", number(value)?)).await,
+        (Connection::Scpi(stream), "converter") if is_plain(value) => tell(stream, &format!("INST:SEL {value}")).await,
+        (Connection::Modbus(context), "arrangement") => write(context, 0, number(value)?).await,
+        (Connection::Modbus(context), "speed") => write(context, 1, number(value)?).await,
+        (Connection::Modbus(context), "charge") => write(context, 2, number(value)? * 10.0).await,
+        _ => bail!("\"{key}\" is nothing that can be set on it to \"{value}\""),
+    }
+}
+
+/// Works on a meter's connection, made where there is none; it is let go of where that fails or takes too long.
+async fn within<T>(
+    row: &MeterRow,
+    held: &mut Option<Connection>,
+    work: impl AsyncFnOnce(&mut Connection) -> Result<T>,
+) -> Result<T> {
+    let asked = async {
+        if held.is_none() {
+            *held = Some(connect(row).await?);
+        }
+        match held.as_mut() {
+            Some(connection) => work(connection).await,
+            None => bail!("it is not connected"),
+        }
+    };
+    let answer = match timeout(LONGEST, asked).await {
+        Ok(answer) => answer,
+        Err(_) => Err(anyhow::anyhow!("it does not answer within {} s; see that it is on", LONGEST.as_secs_f32())),
+    };
+    if answer.is_err() {
+        *held = None;
+    }
+    answer
+}
+
+/// The most that a meter can show, by the unit; what is beyond is no reading.
+fn possible(unit: &str) -> std::ops::RangeInclusive<f64> {
+    match unit {
+        "V" => -2000.0..=2000.0,
+        "A" => -1000.0..=1000.0,
+        "%" => 0.0..=100.0,
+        "°C" => -60.0..=150.0,
+        _ => 0.0..=1e9,
+    }
+}
+
+/// A strange answer as it can be shown: its beginning, without what is not seen.
+fn quoted(answer: &str) -> String {
+    let mut seen: String = answer.chars().filter(|it| !it.is_control()).take(MOST_TOLD).collect();
+    if answer.chars().count() > MOST_TOLD {
+        seen += "…";
+    }
+    seen
 }
 
 async fn connect(row: &MeterRow) -> Result<Connection> {
@@ -132,15 +289,24 @@ async fn tell(stream: &mut BufReader<TcpStream>, command: &str) -> Result<()> {
     if error.starts_with('0') || error.starts_with("+0") { Ok(()) } else { bail!("it refuses: {error}") }
 }
 
+/// Whether something came that nobody asked for: then no answer can be told from it.
+fn unasked(stream: &mut BufReader<TcpStream>) -> bool {
+    !stream.buffer().is_empty() || stream.get_ref().try_read(&mut [0; 64]).is_ok_and(|it| it > 0)
+}
+
 async fn ask(stream: &mut BufReader<TcpStream>, command: &str) -> Result<String> {
+    if unasked(stream) {
+        bail!(Strange("it sends lines that nobody asked for, so that no answer can be told from them".into()));
+    }
     stream.get_mut().write_all(format!("{command}\n").as_bytes()).await.context("it went away")?;
     let mut line = Vec::new();
     let mut one = (&mut *stream).take(LONGEST_LINE);
     one.read_until(b'\n', &mut line).await.context("it went away")?;
-    if line.is_empty() {
-        bail!("it went away");
+    match line.last() {
+        Some(b'\n') => Ok(String::from_utf8_lossy(&line).trim().to_owned()),
+        Some(_) if line.len() as u64 >= LONGEST_LINE => bail!(Strange("it answers a line without an end".into())),
+        _ => bail!("it went away"),
     }
-    Ok(String::from_utf8_lossy(&line).trim().to_owned())
 }
 
 type Shown = (Vec<LiveValue>, Vec<LiveSetting>);
@@ -149,13 +315,30 @@ fn shown(name: &str, side: &'static str, unit: &'static str, value: Option<f64>)
     LiveValue { name: name.to_owned(), side: side.into(), unit: unit.into(), value }
 }
 
-async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<Shown> {
+/// A value within what can be; else a word on it.
+fn judged(name: &str, side: &'static str, unit: &'static str, value: f64, strange: &mut Option<String>) -> LiveValue {
+    let possible = possible(unit).contains(&value);
+    if !possible {
+        strange.get_or_insert_with(|| format!("it shows {value:.3e} {unit} for {name}, which cannot be"));
+    }
+    shown(name, side, unit, possible.then_some(value))
+}
+
+async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<(Shown, Option<String>)> {
     let mut values = Vec::new();
+    let mut strange = None;
     for (index, side) in SIDES.iter().enumerate() {
         for (name, command, unit) in [("volts", "MEAS:VOLT?", "V"), ("amperes", "MEAS:CURR?", "A")] {
             let answer = ask(stream, &format!("{command} (@{})", index + 1)).await?;
-            let value: f64 = answer.parse().with_context(|| format!("it answers \"{answer}\", which is no number"))?;
-            values.push(shown(&format!("{name} {side}"), side, unit, (value.abs() < OVERLOAD).then_some(value)));
+            let value: Option<f64> = answer.parse().ok().filter(|it: &f64| !it.is_nan());
+            let value =
+                value.ok_or_else(|| Strange(format!("it answers \"{}\", which is no number", quoted(&answer))))?;
+            let name = format!("{name} {side}");
+            values.push(if value.abs() >= OVERLOAD {
+                shown(&name, side, unit, None)
+            } else {
+                judged(&name, side, unit, value, &mut strange)
+            });
         }
     }
     let mut settings = Vec::new();
@@ -168,7 +351,10 @@ async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<Shown> {
             value: ask(stream, "INST:SEL?").await?,
             choices: known.split(',').map(str::to_owned).collect(),
         });
-        let load: f64 = ask(stream, "POW?").await?.parse().unwrap_or(0.0);
+        let load = ask(stream, "POW?").await?;
+        let load: f64 = load
+            .parse()
+            .map_err(|_| Strange(format!("it answers \"{}\" for its load, which is no number", quoted(&load))))?;
         settings.push(LiveSetting {
             key: "load".into(),
             label: "load".into(),
@@ -177,7 +363,7 @@ async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<Shown> {
             choices: Vec::new(),
         });
     }
-    Ok((values, settings))
+    Ok(((values, settings), strange))
 }
 
 async fn write(context: &mut Modbus, register: u16, value: f64) -> Result<()> {
@@ -186,19 +372,21 @@ async fn write(context: &mut Modbus, register: u16, value: f64) -> Result<()> {
     context.write_single_register(register, word).await.context("it went away")?.context("it refuses that")
 }
 
-async fn modbus(context: &mut Modbus) -> Result<Shown> {
+async fn modbus(context: &mut Modbus) -> Result<(Shown, Option<String>)> {
     let words = context.read_input_registers(0, 9).await.context("it went away")?.context("it refuses to be read")?;
     let [volts, amps, charge, celsius, clock_high, clock_low, out_high, out_low, mark] = *words.as_slice() else {
         bail!("it answers {} registers instead of 9", words.len());
     };
     let long = |high: u16, low: u16| f64::from((u32::from(high) << 16) | u32::from(low));
+    let mut strange = None;
+    let mut value = |name, unit, value| judged(name, "store", unit, value, &mut strange);
     let values = vec![
-        shown("at its terminals", "store", "V", Some(f64::from(volts) / 100.0)),
-        shown("out of it", "store", "A", Some(f64::from(amps.cast_signed()) / 100.0)),
-        shown("charge", "store", "%", Some(f64::from(charge) / 10.0)),
-        shown("temperature", "store", "°C", Some(f64::from(celsius.cast_signed()) / 10.0)),
-        shown("its clock", "store", "h", Some(long(clock_high, clock_low) / 3600.0)),
-        shown("energy out", "store", "Wh", Some(long(out_high, out_low) / 10.0)),
+        value("at its terminals", "V", f64::from(volts) / 100.0),
+        value("out of it", "A", f64::from(amps.cast_signed()) / 100.0),
+        value("charge", "%", f64::from(charge) / 10.0),
+        value("temperature", "°C", f64::from(celsius.cast_signed()) / 10.0),
+        value("its clock", "h", long(clock_high, clock_low) / 3600.0),
+        value("energy out", "Wh", long(out_high, out_low) / 10.0),
     ];
     let mut settings = Vec::new();
     if mark == MARK {
@@ -218,5 +406,5 @@ async fn modbus(context: &mut Modbus) -> Result<Shown> {
             });
         }
     }
-    Ok((values, settings))
+    Ok(((values, settings), strange))
 }

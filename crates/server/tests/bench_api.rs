@@ -310,35 +310,93 @@ async fn meters_are_read_and_one_that_goes_away_is_said_so() {
     assert_eq!(api.get("/api/meters").await.body["meters"].as_array().unwrap().len(), 2);
 }
 
-#[tokio::test]
-async fn a_meter_that_answers_nonsense_or_nothing_is_said_so_and_comes_back() {
+/// A meter that answers every question the same, after whatever it says unasked; and what is told of it then.
+async fn odd_meter(greeting: &'static [u8], answer: &'static [u8]) -> Value {
     use tokio::io::{AsyncReadExt, AsyncWriteExt};
     let api = api();
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap();
-    let body = json!({"label": "odd one", "speaks": "scpi", "address": address.to_string()});
+    let body = json!({"label": "odd one", "speaks": "scpi", "address": listener.local_addr().unwrap().to_string()});
     api.ask("PUT", "/api/meters/odd", Some(body), Some("*")).await;
-    let odd = tokio::spawn(async move {
-        // The first connection gets a word, the second nothing but its end.
-        for answer in [&b"lots\n"[..], b""] {
+    tokio::spawn(async move {
+        loop {
             let (mut stream, _) = listener.accept().await.unwrap();
-            let _ = stream.read(&mut [0; 64]).await;
-            let _ = stream.write_all(answer).await;
+            let _ = stream.write_all(greeting).await;
+            while stream.read(&mut [0; 64]).await.is_ok_and(|it| it > 0) && stream.write_all(answer).await.is_ok() {}
         }
-        listener
     });
-    let trouble = async || api.get("/api/meters").await.body["meters"][0]["trouble"].clone();
-    let nonsense = trouble().await;
-    assert!(nonsense.as_str().unwrap().contains("\"lots\", which is no number"), "{nonsense}");
-    let ended = trouble().await;
-    assert!(ended.as_str().unwrap().contains("it went away"), "{ended}");
-    let listener = odd.await.unwrap();
+    let mut told = api.get("/api/meters").await.body["meters"][0].clone();
+    for _ in 0..20 {
+        if told["since"] != Value::Null {
+            break;
+        }
+        told = api.get("/api/meters").await.body["meters"][0].clone();
+    }
+    told
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_meter_that_answers_what_cannot_be_is_not_understood() {
+    const ENDLESS: &[u8] = &[b'9'; 5000];
+    let cases: [(&[u8], &[u8], &str); 6] = [
+        (b"", b"lots\n", "\"lots\", which is no number"),
+        (b"", b"NaN\n", "which is no number"),
+        (b"", b"-1e36\n", "-1.000e36 V for volts in, which cannot be"),
+        (b"", b"\x1b[2Jxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxx\n", "\"[2Jxxxx"),
+        (b"", ENDLESS, "a line without an end"),
+        (b"", b"12.5\n12.6\n", "lines that nobody asked for"),
+    ];
+    for (greeting, answer, words) in cases {
+        let told = odd_meter(greeting, answer).await;
+        assert_eq!(told["state"], "not_understood", "{told}");
+        let trouble = told["trouble"].as_str().unwrap();
+        assert!(trouble.contains(words) && trouble.len() < 160 && !trouble.contains("os error"), "{trouble}");
+        let shown = told["values"].as_array().unwrap();
+        assert!(shown.iter().all(|it| it["value"].is_null()), "{told}");
+    }
+    // An overload is no nonsense: it has no value.
+    let told = odd_meter(b"", b"9.9e37\n").await;
+    assert_eq!((&told["state"], &told["values"][0]["value"]), (&json!("answers"), &Value::Null));
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_silent_meter_holds_no_page_up_and_a_meter_comes_back() {
+    let api = api();
+    let silent = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let body = |address: std::net::SocketAddr| json!({"label": "m", "speaks": "scpi", "address": address.to_string()});
+    api.ask("PUT", "/api/meters/silent", Some(body(silent.local_addr().unwrap())), Some("*")).await;
+    // Ten looks beside each other wait for it once, and shorter than it may take to answer.
+    let begun = std::time::Instant::now();
+    let looks = (0..10).map(|_| api.get("/api/meters"));
+    let looks = futures::future::join_all(looks).await;
+    assert!(begun.elapsed() < std::time::Duration::from_millis(1400));
+    assert!(looks.iter().all(|it| it.body["meters"][0]["state"] == "silent"), "{}", looks[0].body);
+    // Its connection is let go of when it is removed.
+    let (mut stream, _) = silent.accept().await.unwrap();
+    api.ask("DELETE", "/api/meters/silent", None, None).await;
+    api.get("/api/meters").await;
+    let ended =
+        async { while tokio::io::AsyncReadExt::read(&mut stream, &mut [0; 64]).await.is_ok_and(|it| it > 0) {} };
+    tokio::time::timeout(std::time::Duration::from_secs(5), ended).await.unwrap();
+
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    drop(listener);
+    api.ask("PUT", "/api/meters/back", Some(body(address)), Some("*")).await;
+    let gone = api.get("/api/meters").await.body["meters"][0].clone();
+    assert!(gone["trouble"].as_str().unwrap().contains("nothing listens"), "{gone}");
+    let listener = tokio::net::TcpListener::bind(address).await.unwrap();
     let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
-    tokio::spawn(ash_pond_stand_ins::bench_meter::serve(
-        listener,
-        ash_pond_stand_ins::bench_meter::Bench::new(plan).unwrap(),
-    ));
-    assert_eq!(trouble().await, Value::Null, "it is back");
+    let bench = ash_pond_stand_ins::bench_meter::Bench::new(plan).unwrap();
+    tokio::spawn(ash_pond_stand_ins::bench_meter::serve(listener, bench));
+    let mut told = Value::Null;
+    for _ in 0..50 {
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+        told = api.get("/api/meters").await.body["meters"][0].clone();
+        if told["state"] == "answers" {
+            break;
+        }
+    }
+    assert_eq!((&told["state"], &told["trouble"]), (&json!("answers"), &Value::Null), "{told}");
 }
 
 #[tokio::test]

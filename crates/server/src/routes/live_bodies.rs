@@ -17,6 +17,18 @@ pub(crate) struct LiveMeters {
     pub(crate) meters: Vec<LiveMeter>,
 }
 
+/// Whether a meter answers.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Answers {
+    /// It does, and what it says can be.
+    Answers,
+    /// It does not.
+    Silent,
+    /// What it says cannot be read, or cannot be.
+    NotUnderstood,
+}
+
 /// A meter, with what it shows now.
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct LiveMeter {
@@ -28,6 +40,10 @@ pub(crate) struct LiveMeter {
     pub(crate) speaks: String,
     /// Where it listens.
     pub(crate) address: String,
+    /// Whether it answers.
+    pub(crate) state: Answers,
+    /// Since when that is so, as ISO 8601; none where it was not asked yet.
+    pub(crate) since: Option<String>,
     /// What it shows; nothing where it does not answer.
     pub(crate) values: Vec<LiveValue>,
     /// What can be set on it; a stand-in alone has any.
@@ -37,7 +53,7 @@ pub(crate) struct LiveMeter {
 }
 
 /// One value that a meter shows.
-#[derive(Debug, Serialize, JsonSchema)]
+#[derive(Debug, Clone, Serialize, JsonSchema)]
 pub(crate) struct LiveValue {
     /// What it is.
     pub(crate) name: String,
@@ -50,7 +66,7 @@ pub(crate) struct LiveValue {
 }
 
 /// Something that can be set on a stand-in.
-#[derive(Debug, Serialize, JsonSchema)]
+#[derive(Debug, Clone, Serialize, JsonSchema)]
 pub(crate) struct LiveSetting {
     /// Its key.
     pub(crate) key: String,

@@ -22,8 +22,7 @@ async fn rows(state: &AppState) -> Result<Vec<MeterRow>, ApiError> {
 ))]
 pub(super) async fn meters(State(state): State<AppState>) -> Result<Json<LiveMeters>, ApiError> {
     let rows = rows(&state).await?;
-    let reads = rows.iter().map(|it| state.live.read(it));
-    Ok(Json(LiveMeters { meters: futures::future::join_all(reads).await }))
+    Ok(Json(LiveMeters { meters: state.live.look(&rows).await }))
 }
 
 /// Says where a meter listens.
