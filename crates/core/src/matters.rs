@@ -66,6 +66,7 @@ impl Matter {
 /// A worst verdict that a figure turns.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(rename = "FigureTurn"))]
 pub struct Turn {
     /// The arrangement.
     pub arrangement: String,

@@ -52,6 +52,7 @@ struct Hashes {
 
 /// A session as it is told.
 #[derive(Debug, Clone, PartialEq, Serialize, schemars::JsonSchema)]
+#[schemars(rename = "SessionRow")]
 pub(crate) struct Told {
     /// Its number.
     pub(crate) id: u64,

@@ -34,6 +34,7 @@ pub struct Problem {
 
 /// What is there now.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+#[schemars(rename = "WhatIsThere")]
 pub struct Current {
     /// Its revision; 0 where it is gone.
     pub revision: i64,

@@ -59,7 +59,58 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     let mut document = serde_json::to_value(described).unwrap_or_default();
     document["components"] = json!({ "schemas": generator.take_definitions(true) });
     ash_pond_core::schema::without_examples(&mut document);
+    enumerations(&mut document["components"]["schemas"]);
+    document["servers"] = json!([{ "url": "/api", "description": "This server" }]);
+    if let Some(paths) = document["paths"].as_object_mut() {
+        for (path, operations) in paths {
+            let of = path.split('/').filter(|it| !it.is_empty() && !it.starts_with('{')).nth(1);
+            let tag = of.or_else(|| path.split('/').nth(1)).unwrap_or("all").to_owned();
+            for operation in operations.as_object_mut().into_iter().flat_map(|it| it.values_mut()) {
+                told_whole(operation, &tag);
+            }
+        }
+    }
     document
+}
+
+/// Choices of words as `enum`, which every generator of clients reads, with what each of them means in the description.
+fn enumerations(value: &mut Value) {
+    let words = value["oneOf"].as_array().and_then(|list| {
+        let one =
+            |it: &Value| Some((it["const"].as_str()?.to_owned(), it["description"].as_str().unwrap_or("").to_owned()));
+        list.iter().map(one).collect::<Option<Vec<_>>>()
+    });
+    if let (Some(words), Some(fields)) = (words, value.as_object_mut()) {
+        let meant: Vec<String> = words.iter().map(|(word, means)| format!("`{word}`: {means}")).collect();
+        let own = fields.get("description").and_then(Value::as_str).unwrap_or_default().to_owned();
+        fields.remove("oneOf");
+        fields.insert("type".into(), json!("string"));
+        fields.insert("enum".into(), words.iter().map(|it| json!(it.0)).collect());
+        fields.insert("description".into(), json!(format!("{own} {}", meant.join(" ")).trim()));
+    }
+    match value {
+        Value::Array(list) => list.iter_mut().for_each(enumerations),
+        Value::Object(fields) => fields.values_mut().for_each(enumerations),
+        _ => {}
+    }
+}
+
+/// What every operation has: its tag, a body where it takes one, problems as they are sent, and the refusals that any may meet.
+fn told_whole(operation: &mut Value, tag: &str) {
+    operation["tags"] = json!([tag]);
+    if operation["requestBody"].is_object() {
+        operation["requestBody"]["required"] = json!(true);
+    }
+    let problem = json!({ "application/problem+json": { "schema": { "$ref": "#/components/schemas/Problem" } } });
+    let Some(responses) = operation["responses"].as_object_mut() else { return };
+    for response in responses.values_mut() {
+        let told = response["content"]["application/json"]["schema"]["$ref"].as_str();
+        if told == Some("#/components/schemas/Problem") {
+            response["content"] = problem.clone();
+        }
+    }
+    let any = "It was refused, or could not be done; the problem says why, and what to do";
+    responses.insert("default".into(), json!({ "description": any, "content": problem }));
 }
 
 /// Serves the document.

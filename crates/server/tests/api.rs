@@ -538,3 +538,53 @@ async fn only_our_own_pages_change_anything_and_bodies_say_that_they_are_json() 
         Request::builder().uri("/api/sites").header(header::HOST, "localhost").header("origin", "http://example.org");
     assert_eq!(asked(read, "").await.status, StatusCode::OK);
 }
+
+#[tokio::test]
+async fn the_description_can_be_read_by_generators_and_says_every_refusal() {
+    let api = api();
+    let document = api.get("/api/openapi.json").await.body;
+    assert_eq!(document["servers"][0]["url"], "/api");
+    let text = document.to_string();
+    assert!(
+        !text.contains("\"const\":\"running\"") && text.contains("\"enum\":[\"starting\""),
+        "words are enumerations"
+    );
+    let named = document["components"]["schemas"].as_object().unwrap().keys();
+    let numbered: Vec<_> = named.filter(|it| it.ends_with(|it: char| it.is_ascii_digit())).collect();
+    assert!(numbered.is_empty(), "{numbered:?} have a name that another one has");
+    let mut ids = std::collections::BTreeSet::new();
+    for (path, operations) in document["paths"].as_object().unwrap() {
+        for (method, operation) in operations.as_object().unwrap() {
+            assert!(ids.insert(operation["operationId"].as_str().unwrap().to_owned()), "{method} {path}");
+            assert!(
+                operation["tags"][0].is_string() && operation["responses"]["default"].is_object(),
+                "{method} {path}"
+            );
+            let body = &operation["requestBody"];
+            assert!(body.is_null() || body["required"] == true, "{method} {path}");
+        }
+    }
+}
+
+#[tokio::test]
+async fn every_refusal_is_a_problem() {
+    let api = api();
+    let kind = |reply: &Reply| reply.headers[header::CONTENT_TYPE].to_str().unwrap().to_owned();
+    let large = Request::builder().method("POST").uri("/api/sites").header(header::HOST, "localhost");
+    let large = large.header(header::CONTENT_TYPE, "application/json").body(Body::from(vec![b' '; 9 << 20])).unwrap();
+    let page = Request::builder().uri("/no/such/page").header(header::HOST, "localhost");
+    let page = page.header(header::ACCEPT, "application/json").body(Body::empty()).unwrap();
+    let cases = [
+        (api.ask("PATCH", "/api/sites", None, None).await, StatusCode::METHOD_NOT_ALLOWED, "method"),
+        (api.send(large).await, StatusCode::PAYLOAD_TOO_LARGE, "too-large"),
+        (api.send(page).await, StatusCode::NOT_FOUND, "missing"),
+        (api.get(&format!("{SITE}/outage/series.csv")).await, StatusCode::BAD_REQUEST, "address"),
+        (api.ask("DELETE", "/api/sessions/x", None, None).await, StatusCode::BAD_REQUEST, "address"),
+    ];
+    for (reply, status, code) in cases {
+        assert_eq!((reply.status, &reply.body["code"]), (status, &json!(code)), "{}", reply.body);
+        assert!(kind(&reply).starts_with("application/problem+json"), "{}", kind(&reply));
+    }
+    let refused = api.ask("PATCH", "/api/sites", None, None).await;
+    assert!(refused.headers[header::ALLOW].to_str().unwrap().contains("POST"));
+}

@@ -360,10 +360,10 @@ export interface paths {
             cookie?: never;
         };
         /** Every site. */
-        get: operations["list"];
+        get: operations["list_sites"];
         put?: never;
         /** Makes a site from a plan. */
-        post: operations["create"];
+        post: operations["create_site"];
         delete?: never;
         options?: never;
         head?: never;
@@ -514,12 +514,12 @@ export interface paths {
             cookie?: never;
         };
         /** One element of a plan. */
-        get: operations["read"];
+        get: operations["read_element"];
         /** Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to write over whatever is there. */
-        put: operations["write"];
+        put: operations["write_element"];
         post?: never;
         /** Removes one element. `If-Match` carries the revision that it is based on. */
-        delete: operations["remove"];
+        delete: operations["remove_element"];
         options?: never;
         head?: never;
         patch?: never;
@@ -842,9 +842,9 @@ export interface paths {
             cookie?: never;
         };
         /** The plan of a site, with its revisions. */
-        get: operations["plan"];
+        get: operations["read_plan"];
         /** Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's revision. */
-        put: operations["replace"];
+        put: operations["replace_plan"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1129,6 +1129,11 @@ export interface components {
             /** @description The ways, in the order asked. */
             ways: components["schemas"]["Way"][];
         };
+        /**
+         * @description Whether a meter answers. `answers`: It does, and what it says can be. `silent`: It does not. `not_understood`: What it says cannot be read, or cannot be.
+         * @enum {string}
+         */
+        Answers: "answers" | "silent" | "not_understood";
         /** @description One way to run the site. */
         Arrangement: {
             /** @description Its feeds: a forest rooted in sources, one feed into each item. */
@@ -1142,7 +1147,10 @@ export interface components {
             /** @description Devices that start on another arrangement and are plugged over to this one by hand. */
             starts_on?: components["schemas"]["StartsOn"][];
         };
-        /** @description What arrangements are compared by. */
+        /**
+         * @description What arrangements are compared by. `limits`: What trips, and what does not. `energy`: What is drawn. `idle`: What is lost only for being on. `to-floor`: How long until the floor. `to-cut-off`: How long until something quits. `margin`: Room at the tightest limit. `price`: What the converters cost. `weight`: What the converters weigh. `parts`: How many boxes and leads there are.
+         * @enum {string}
+         */
         Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "parts";
         /** @description What a converter carries in an arrangement. */
         AtLoad: {
@@ -1216,16 +1224,6 @@ export interface components {
             /** @description At most this current, A. */
             max_a: components["schemas"]["FigureAmps"];
         };
-        /** @description How far the figures' ± move the curves at one place. */
-        Band2: {
-            /**
-             * Format: double
-             * @description The figure that changes.
-             */
-            at: number;
-            /** @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature. */
-            plus_minus: number[];
-        };
         /** @description The law and its band at one output. */
         BandPoint: {
             /**
@@ -1244,7 +1242,10 @@ export interface components {
              */
             plus_minus: number;
         };
-        /** @description Where a figure comes from, from the least sure to the surest. */
+        /**
+         * @description Where a figure comes from, from the least sure to the surest. `assumed`: A guess, or a bare number. `label`: Printed on the thing. `datasheet`: From the maker's datasheet. `measured`: Measured here.
+         * @enum {string}
+         */
         Basis: "assumed" | "label" | "datasheet" | "measured";
         /** @description A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only). */
         Battery: {
@@ -1279,7 +1280,10 @@ export interface components {
             /** @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them. */
             strings?: components["schemas"]["FigureCount"] | null;
         };
-        /** @description How a battery is computed. */
+        /**
+         * @description How a battery is computed. `plain`: Resistance and acceptance as they are stated, at any temperature and age. `full`: Resistance by temperature and charge, acceptance as the chemistry takes it, self-discharge.
+         * @enum {string}
+         */
         BatteryModel: "plain" | "full";
         /** @description A test that was begun. */
         Begun: {
@@ -1731,7 +1735,10 @@ export interface components {
              */
             worst_w: number;
         };
-        /** @description What a finding is about. */
+        /**
+         * @description What a finding is about. `port-limit`: A source's port against its limit. `group-limit`: Ports together against the limit that they share. `converter-input-current`: A converter's input current. `converter-output-limit`: A converter's outlet against its limit. `battery-current`: A battery's discharge current. `device-voltage`: Voltage at a device. `converter-voltage`: Voltage at a converter. `collapse`: A lead without a stable state. `current-kind`: AC into DC, or the other way round. `waveform`: A stepped wave into what needs a sine. `polarity`: Polarity that contradicts, or that nobody verified. `connector`: Plugs that differ. `fuse-missing`: A lead off a bare battery or vehicle without a fuse. `fuse-rating`: The voltage and the current that a fuse must break in a short circuit. `fuse-size`: Current of a feed against its fuse, and the fuse against its lead. `cable-ampacity`: Current of a feed against what its lead is planned for. `voltage-drop`: Voltage lost in a lead, by a planning rule. `auto-off`: A port whose running output is below its threshold. `alternator-share`: Draw over the policy's share of an alternator's rating. `charge-input`: Voltage at a charging input, and the band that applies. `cold-charge`: Charging below what the chemistry bears. `ride-through`: The gap at a device when its source takes over. `idle-draw`: Power for being on, against what is carried. `connector-rating`: What a plug carries for long. `data-cable`: A data cable that feeds: its length and its class. `earthing`: How an outlet for alternating current is earthed. `inrush`: The peak of an adapter that is switched on cold. `crest`: The peaks that adapters take from an outlet while they run. `settling`: Outlets that settle anew what they give when something is plugged in. `least-load`: An engine that carries too little. `cold-store`: A store in the cold: what it gives, and whether it freezes. `hydrogen`: Gas of a store in a room.
+         * @enum {string}
+         */
         Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "least-load" | "cold-store" | "hydrogen";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
@@ -2003,7 +2010,10 @@ export interface components {
             /** @description Real over apparent power, above 0 to 1; 1 where left out. */
             power_factor?: components["schemas"]["FigureShare"] | null;
         };
-        /** @description The kind of a converter. */
+        /**
+         * @description The kind of a converter. `inverter`: DC to AC. `buck`: DC to a lower DC. `boost`: DC to a higher DC. `buck_boost`: DC to a DC that may be lower or higher. `ac_adapter`: AC to DC. `injector`: Power into a data cable. `trigger`: Asks a port that offers several voltages for one. `charger`: Charges a store. `junction`: One lead into several, without a loss of its own.
+         * @enum {string}
+         */
         ConverterKind: "inverter" | "buck" | "boost" | "buck_boost" | "ac_adapter" | "injector" | "trigger" | "charger" | "junction";
         /** @description The copies that are made by themselves. */
         Copies: {
@@ -2055,10 +2065,20 @@ export interface components {
             /** @description The meeting in a sentence. */
             sentence: string;
         };
+        /** @description How far the figures' ± move the curves at one place. */
+        CrossingBand: {
+            /**
+             * Format: double
+             * @description The figure that changes.
+             */
+            at: number;
+            /** @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature. */
+            plus_minus: number[];
+        };
         /** @description Where two arrangements meet as a figure changes. */
         Crossings: {
             /** @description How far the figures' ± move either curve, at some of the points; empty where it was not asked for. */
-            band: components["schemas"]["Band2"][];
+            band: components["schemas"]["CrossingBand"][];
             /**
              * @description For each arrangement the highest value up to which nothing trips that lasts; none where something does
              *     from the beginning.
@@ -2128,18 +2148,11 @@ export interface components {
              */
             to?: number | null;
         };
-        /** @description The kind of current at an input or outlet. */
+        /**
+         * @description The kind of current at an input or outlet. `dc`: Direct current. `ac`: Alternating current.
+         * @enum {string}
+         */
         Current: "dc" | "ac";
-        /** @description What is there now. */
-        Current2: {
-            /** @description Its body; none where it is gone. */
-            body: unknown;
-            /**
-             * Format: int64
-             * @description Its revision; 0 where it is gone.
-             */
-            revision: number;
-        };
         /** @description A place on the fitted curve. */
         CurveAt: {
             /**
@@ -2498,9 +2511,15 @@ export interface components {
             /** @description In a sentence. */
             what: string;
         };
-        /** @description What a device is doing. */
+        /**
+         * @description What a device is doing. `on`: On, in its ordinary state. `starting`: Coming on. `off`: Off by its own clock or thermostat. `held`: Held back by a rule, or waiting for its turn to start. `shed`: Dropped. `down`: Without a feed. `reset`: Fed below its least voltage. `restarting`: Fed again, and coming back by itself. `latched`: Fed again, and waiting for a person. `inspect`: Off for so long that a person has to look before it may run.
+         * @enum {string}
+         */
         Doing: "on" | "starting" | "off" | "held" | "shed" | "down" | "reset" | "restarting" | "latched" | "inspect";
-        /** @description How a device answers a changed voltage. */
+        /**
+         * @description How a device answers a changed voltage. `power`: The same watts at any voltage: a switching supply. `current`: The same amperes at any voltage: a linear regulator. `resistance`: Watts with the square of the voltage: a heating element.
+         * @enum {string}
+         */
         Draw: "power" | "current" | "resistance";
         /** @description What a device draws at a moment. */
         Draws: {
@@ -2821,7 +2840,10 @@ export interface components {
              */
             what: string;
         };
-        /** @description What a device makes of a gap. */
+        /**
+         * @description What a device makes of a gap. `no_gap`: It sees no gap. `rides_through`: It rides through. `resumes`: It goes on by itself as soon as it is fed again. `reboots`: It starts anew by itself. `latches`: It stays off until a person acts. `by_hand`: A person has to plug it over. `unknown`: Nobody said how long the gap is, or what the device does then. `dark`: It is not fed any more. `inspect`: It was off for longer than it may be: a person looks at it first. `dropped`: It was dropped on purpose, and waits for a hand.
+         * @enum {string}
+         */
         Fate: "no_gap" | "rides_through" | "resumes" | "reboots" | "latches" | "by_hand" | "unknown" | "dark" | "inspect" | "dropped";
         /** @description One lead from a port to an item. */
         Feed: {
@@ -3394,7 +3416,10 @@ export interface components {
             /** @description Its port. */
             port: string;
         };
-        /** @description What an engine burns. */
+        /**
+         * @description What an engine burns. `petrol`: Petrol. `diesel`: Diesel. `gas`: Gas, from a bottle or a main.
+         * @enum {string}
+         */
         Fuel: "petrol" | "diesel" | "gas";
         /** @description A fuse at one end of a feed. */
         Fuse: {
@@ -3407,7 +3432,10 @@ export interface components {
             /** @description How it is built; not known where left out. */
             type?: components["schemas"]["FuseType"] | null;
         };
-        /** @description How a fuse is built. */
+        /**
+         * @description How a fuse is built. `blade`: Two blades in a plastic body, plugged in. `bolt_down`: A strip in a body that is bolted down. `stud`: A block that sits on a stud, as on a battery's terminal. `class_t`: A fast fuse of class T, for the largest short-circuit currents.
+         * @enum {string}
+         */
         FuseType: "blade" | "bolt_down" | "stud" | "class_t";
         /** @description A figure that a test gives. */
         Given: {
@@ -3488,7 +3516,7 @@ export interface components {
             /** @description What is read in each row; nothing where it comes from a file alone, or where the columns hang on the subject. */
             readings: components["schemas"]["Reading"][];
             /** @description The steps. */
-            steps: components["schemas"]["Step2"][];
+            steps: components["schemas"]["GuideStep"][];
             /** @description When to stop at once. */
             stop: string;
             /** @description What it is done to. */
@@ -3500,6 +3528,16 @@ export interface components {
         Guides: {
             /** @description The protocols, the commonest first. */
             guides: components["schemas"]["Guide"][];
+        };
+        /** @description A step. */
+        GuideStep: {
+            /**
+             * Format: uint32
+             * @description How long to wait, s; none where there is nothing to wait for.
+             */
+            wait_s: number | null;
+            /** @description What to do. */
+            words: string;
         };
         /** @description A start by hand. */
         HandTurn: {
@@ -3528,7 +3566,10 @@ export interface components {
             /** @description Tests of it that gave no figure, the earliest first. */
             others: components["schemas"]["OtherTest"][];
         };
-        /** @description What a column holds. */
+        /**
+         * @description What a column holds. `time`: Time, s. `volts`: Volts. `amps`: Amperes. `watts`: Watts. `power-out`: Power out of a converter, W. `power-in`: Power into a converter, W. `other`: Something else, as it stands.
+         * @enum {string}
+         */
         Holds: "time" | "volts" | "amps" | "watts" | "power-out" | "power-in" | "other";
         /** @description How long a converter carries its load without a feed. */
         HoldUp: {
@@ -3555,7 +3596,10 @@ export interface components {
              */
             p95: number;
         };
-        /** @description What is done to a chain. */
+        /**
+         * @description What is done to a chain. `insert-first`: A converter before the lead, at the port that feeds it. `insert-last`: A converter behind the lead, at what is fed. `replace`: Another converter in the place of this one. `remove`: Without this converter; what it fed is fed by what fed it. `cut`: Without this feed and everything behind it.
+         * @enum {string}
+         */
         How: "insert-first" | "insert-last" | "replace" | "remove" | "cut";
         /** @description What is to be imported. */
         ImportQuestion: {
@@ -3626,7 +3670,10 @@ export interface components {
              */
             watts: number;
         };
-        /** @description The kind of a charging input. */
+        /**
+         * @description The kind of a charging input. `mains`: From the mains. `dc`: From a DC supply or a panel.
+         * @enum {string}
+         */
         InputKind: "mains" | "dc";
         /** @description A meter or a display. */
         Instrument: {
@@ -3845,7 +3892,10 @@ export interface components {
             /** @description The gap when the mains fails, ms; 0 for online and float. */
             transfer_ms?: components["schemas"]["FigureMilliseconds"] | null;
         };
-        /** @description How a source with a pass-through takes over from the mains. */
+        /**
+         * @description How a source with a pass-through takes over from the mains. `standby`: Switches over when the mains fails. `line-interactive`: Switches over, and corrects the voltage before. `online`: Always runs through its converters: no gap. `float`: A battery that is always connected: no gap.
+         * @enum {string}
+         */
         LineMode: "standby" | "line-interactive" | "online" | "float";
         /** @description A meter, with what it shows now. */
         LiveMeter: {
@@ -3857,8 +3907,12 @@ export interface components {
             label: string;
             /** @description What can be set on it; a stand-in alone has any. */
             settings: components["schemas"]["LiveSetting"][];
+            /** @description Since when that is so, as ISO 8601; none where it was not asked yet. */
+            since: string | null;
             /** @description What it speaks: scpi or modbus. */
             speaks: string;
+            /** @description Whether it answers. */
+            state: components["schemas"]["Answers"];
             /** @description What is wrong with it, in a sentence. */
             trouble: string | null;
             /** @description What it shows; nothing where it does not answer. */
@@ -4009,7 +4063,10 @@ export interface components {
             /** @description To this many hours after the start, h; after `from_h`. */
             to_h: components["schemas"]["FigureHours"];
         };
-        /** @description What the mains does. */
+        /**
+         * @description What the mains does. `out`: It is gone. `on`: It is there.
+         * @enum {string}
+         */
         MainsState: "out" | "on";
         /** @description A tide mark. */
         Mark: {
@@ -4023,22 +4080,10 @@ export interface components {
              */
             value: number;
         };
-        /** @description A span of a plot that has a name: "dead", "busy". */
-        Mark2: {
-            /**
-             * Format: double
-             * @description Where it begins, along.
-             */
-            from: number;
-            /** @description What it is. */
-            name: string;
-            /**
-             * Format: double
-             * @description Where it ends.
-             */
-            to: number;
-        };
-        /** @description The metal of a cable. */
+        /**
+         * @description The metal of a cable. `copper`: Copper. `aluminium`: Aluminium. `copper-clad`: Aluminium with a skin of copper.
+         * @enum {string}
+         */
         Material: "copper" | "aluminium" | "copper-clad";
         /** @description A figure that nobody measured, and what hangs on it. */
         Matter: {
@@ -4127,7 +4172,10 @@ export interface components {
              */
             plus_minus: number | null;
         };
-        /** @description How two arrangements meet. */
+        /**
+         * @description How two arrangements meet. `crosses`: The thriftier one changes. `touches`: They draw the same, and the thriftier one stays it. `jumps`: The thriftier one changes at a step.
+         * @enum {string}
+         */
         Meeting: "crosses" | "touches" | "jumps";
         /** @description Something that would mend a finding: carried out and judged whole before it is offered. */
         Mend: {
@@ -4215,7 +4263,10 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
         };
-        /** @description Whether the neutral of an outlet for alternating current is bonded to earth. */
+        /**
+         * @description Whether the neutral of an outlet for alternating current is bonded to earth. `floating`: Neither conductor is bonded to earth. `bonded`: The neutral is bonded to earth where it is made. `unknown`: Nobody knows.
+         * @enum {string}
+         */
         Neutral: "floating" | "bonded" | "unknown";
         /** @description What a site is to be called. */
         NewName: {
@@ -4258,6 +4309,16 @@ export interface components {
         NextTests: {
             /** @description The best first. */
             next: components["schemas"]["Next"][];
+        };
+        /** @description A row that is out of line. */
+        OddRow: {
+            /**
+             * Format: uint
+             * @description The row, counted from 0.
+             */
+            row: number;
+            /** @description What is asked about it. */
+            sentence: string;
         };
         /** @description An earlier test's figure that a later test offers to replace. */
         Offer: {
@@ -4378,11 +4439,11 @@ export interface components {
             /** @description The phases in a log. */
             profile: components["schemas"]["Profile"] | null;
             /** @description What is asked about rows. */
-            questions: components["schemas"]["Question2"][];
+            questions: components["schemas"]["OddRow"][];
             /** @description The answer in words; what is missing where there is none yet. */
             sentence: string;
             /** @description What it tells besides. */
-            told: components["schemas"]["Told2"][];
+            told: components["schemas"]["Told"][];
         };
         /** @description A limit of one output of a converter. */
         OutputLimit: {
@@ -4391,7 +4452,10 @@ export interface components {
             /** @description The output. */
             port: string;
         };
-        /** @description What changes along a comparison. */
+        /**
+         * @description What changes along a comparison. `load`: Watts of one device, or of all, scaled. `hours`: Hours of use a day; switched off, what is fed stays on. `charge`: Charge of the stores, 0 to 1. `length`: Length of a lead, m. `idle`: What a converter or a port draws for being on, W.
+         * @enum {string}
+         */
         Over: "load" | "hours" | "charge" | "length" | "idle";
         /** @description A level that is carried for a while. */
         Overload: {
@@ -4485,7 +4549,10 @@ export interface components {
             /** @description Which kind of phase it is. */
             when: components["schemas"]["PhaseKind"];
         };
-        /** @description What a device is doing. */
+        /**
+         * @description What a device is doing. `starting`: Coming on. `running`: Its ordinary state; exactly one per device. `busy`: Working hard, for a share of the time. `stopping`: Going off.
+         * @enum {string}
+         */
         PhaseKind: "starting" | "running" | "busy" | "stopping";
         /** @description Where a site is. The sun is computed from it; no map, no network. */
         Place: {
@@ -4542,13 +4609,28 @@ export interface components {
             /** @description The curve through them. */
             curve: components["schemas"]["CurveAt"][];
             /** @description Spans with a name. */
-            marks: components["schemas"]["Mark2"][];
+            marks: components["schemas"]["PlotMark"][];
             /** @description The readings. */
             points: components["schemas"]["Plotted"][];
             /** @description A file's samples, thinned so that no swing is lost. */
             trace: components["schemas"]["Stretch"][];
             /** @description Up. */
             up: components["schemas"]["Axis"];
+        };
+        /** @description A span of a plot that has a name: "dead", "busy". */
+        PlotMark: {
+            /**
+             * Format: double
+             * @description Where it begins, along.
+             */
+            from: number;
+            /** @description What it is. */
+            name: string;
+            /**
+             * Format: double
+             * @description Where it ends.
+             */
+            to: number;
         };
         /** @description A point of a test's plot. */
         Plotted: {
@@ -4754,7 +4836,7 @@ export interface components {
             /** @description A stable name for the kind of problem, such as `stale` or `refused`. */
             code: string;
             /** @description What is there now, where a change was stale. */
-            current?: components["schemas"]["Current2"] | null;
+            current?: components["schemas"]["WhatIsThere"] | null;
             /** @description What is wrong and what to do, as a sentence. */
             detail: string;
             /** @description The path of the field that is to blame. */
@@ -4809,9 +4891,15 @@ export interface components {
             /** @description Its rating, A; not known where left out. */
             rating_a?: components["schemas"]["FigureAmps"] | null;
         };
-        /** @description What opens a port in a short circuit. */
+        /**
+         * @description What opens a port in a short circuit. `fuse`: A fuse. `breaker`: A circuit breaker. `electronic`: Electronics that limit or switch off. Those of a battery protect its cells, and no lead. `none`: Nothing.
+         * @enum {string}
+         */
         ProtectionKind: "fuse" | "breaker" | "electronic" | "none";
-        /** @description A test of the bench. */
+        /**
+         * @description A test of the bench. `idle`: What a port or a converter draws for being on. `idle-by-drop`: The same, by what a store's display falls in hours. `efficiency`: Power in over power out, with two meters. `charge-drop`: The same device two ways, by the charge that each takes. `capacity`: What a store gives down to its cut-off. `trip-level`: The level at which a port really trips, climbing in steps. `surge`: How long a surge is carried. `heat-soak`: How warm a converter gets, from a run shorter than its settling. `charging`: Wall to stored, with the times to 80 and to 100 %. `switchover`: The gap at a switchover, from a captured wave. `switchover-by-eye`: Which devices reboot at a switchover, in ten tries. `far-end`: The voltage at the far end of a lead at the busiest moment. `auto-off`: Below what load, and after how long, a port turns itself off. `profile`: What a device draws from start to stop, from a logger's file. `panel`: What a panel gives against its label. `shared-budget`: What ports that share a limit give together. `charger`: Float and charge voltages of a charger. `walk`: Every joint of a chain: its volts, its sign, its connector.
+         * @enum {string}
+         */
         Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
         /** @description What is asked of arrangements. */
         Question: {
@@ -4825,16 +4913,6 @@ export interface components {
             soc?: {
                 [key: string]: number;
             };
-        };
-        /** @description A row that is out of line. */
-        Question2: {
-            /**
-             * Format: uint
-             * @description The row, counted from 0.
-             */
-            row: number;
-            /** @description What is asked about it. */
-            sentence: string;
         };
         /** @description A time of day at which something must not run; over midnight where `to` is the earlier. */
         Quiet: {
@@ -4866,6 +4944,13 @@ export interface components {
             name: string;
             /** @description Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no. */
             unit: string;
+        };
+        /** @description A row of readings, in the order of the protocol's columns. */
+        ReadingsRow: {
+            /** @description Why the row does not count; it is kept. */
+            struck?: string | null;
+            /** @description The readings; null where one was left out. */
+            values: (number | null)[];
         };
         /** @description Outages to start from. */
         ReadyOutages: {
@@ -4920,7 +5005,10 @@ export interface components {
             /** @description Each of them; nothing where the kit has none. */
             ways: components["schemas"]["Recharge"][];
         };
-        /** @description A way to mend a finding. */
+        /**
+         * @description A way to mend a finding. `thicker-lead`: A lead of a larger area. `shorter-lead`: A lead of less length. `fuse`: A fuse, or another one. `higher-rating`: A port, converter or battery of a higher rating. `other-port`: Another port of the kit. `one-after-the-other`: One start after the other. `more-load`: More output, so that the port stays on. `other-voltage`: Another voltage. `hold-up`: More hold-up between the source and the device.
+         * @enum {string}
+         */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
         /** @description A plan with its revisions. */
         RevisedPlan: {
@@ -4938,7 +5026,10 @@ export interface components {
                 };
             };
         };
-        /** @description What somebody may do. */
+        /**
+         * @description What somebody may do. `owner`: Everything. `guest`: Look, and ask.
+         * @enum {string}
+         */
         Role: "owner" | "guest";
         /** @description A number that changes. */
         Row: {
@@ -4958,13 +5049,6 @@ export interface components {
             turn: components["schemas"]["Turn2"];
             /** @description Its unit. */
             unit: string;
-        };
-        /** @description A row of readings, in the order of the protocol's columns. */
-        Row2: {
-            /** @description Why the row does not count; it is kept. */
-            struck?: string | null;
-            /** @description The readings; null where one was left out. */
-            values: (number | null)[];
         };
         /** @description A rule by which a device is dropped or held back. */
         Rule: {
@@ -5044,6 +5128,24 @@ export interface components {
             /** @description What may be done; none where a passphrase is asked for and was not given. */
             role: components["schemas"]["Role"] | null;
         };
+        /** @description A session as it is told. */
+        SessionRow: {
+            /** @description When it was begun, as ISO 8601. */
+            begun: string;
+            /** @description What the browser called itself. */
+            browser: string;
+            /** @description From which address it was begun. */
+            from: string;
+            /**
+             * Format: uint64
+             * @description Its number.
+             */
+            id: number;
+            /** @description What it may do. */
+            role: components["schemas"]["Role"];
+            /** @description Whether it is the one that asks. */
+            yours: boolean;
+        };
         /** @description The sessions that there are. */
         Sessions: {
             /**
@@ -5052,7 +5154,7 @@ export interface components {
              */
             end_after_h: number;
             /** @description They, the latest first. */
-            sessions: components["schemas"]["Told"][];
+            sessions: components["schemas"]["SessionRow"][];
         };
         /** @description Something to set on a stand-in. */
         SetMeter: {
@@ -5091,7 +5193,10 @@ export interface components {
             /** @description Devices whose dropping is looked at as one. */
             together?: string[];
         };
-        /** @description What a reading says. */
+        /**
+         * @description What a reading says. `expected`: It lies where it must. `reversed`: Plus and minus are swapped. `dead`: Nothing arrives. `low`: Less than expected. `high`: More than expected. `harms`: More than what is plugged in here takes.
+         * @enum {string}
+         */
         Shows: "expected" | "reversed" | "dead" | "low" | "high" | "harms";
         /** @description A passphrase. */
         SignIn: {
@@ -5154,7 +5259,7 @@ export interface components {
             record_low_c?: components["schemas"]["FigureCelsius"] | null;
         };
         /** @description A site in the list. */
-        Site2: {
+        SiteRow: {
             /** @description Its id. */
             id: string;
             /** @description What it is called. */
@@ -5168,9 +5273,9 @@ export interface components {
         /** @description Every site. */
         Sites: {
             /** @description Those that were removed and can be brought back, by name. */
-            removed: components["schemas"]["Site2"][];
+            removed: components["schemas"]["SiteRow"][];
             /** @description By name. */
-            sites: components["schemas"]["Site2"][];
+            sites: components["schemas"]["SiteRow"][];
         };
         /** @description What devices run from. */
         Source: {
@@ -5269,7 +5374,10 @@ export interface components {
             /** @description Below this it takes nothing, V. */
             min_v?: components["schemas"]["FigureVolts"] | null;
         };
-        /** @description The kind of a source. */
+        /**
+         * @description The kind of a source. `battery`: A bare battery. `power_station`: A box with a battery, converters and outlets. `backup_unit`: A box between the mains and its loads, with a battery inside. `vehicle`: A vehicle's battery and alternator. `generator`: A generator. `mains`: The mains. `panel`: A solar panel, or several that are wired together.
+         * @enum {string}
+         */
         SourceKind: "battery" | "power_station" | "backup_unit" | "vehicle" | "generator" | "mains" | "panel";
         /** @description How a source fared. */
         SourceRun: {
@@ -5456,7 +5564,10 @@ export interface components {
              */
             to_h: number;
         };
-        /** @description How bad a finding is, from the best to the worst. */
+        /**
+         * @description How bad a finding is, from the best to the worst. `holds`: At most the policy's share of the continuous limit. `tight`: Between that and the continuous limit. `brief`: Over the continuous limit, within a timed overload for the whole of the phase. `unproven`: Covered only by an overload figure with no time, or over a time that nobody measured. `trips`: Over every limit, or for too long.
+         * @enum {string}
+         */
         Status: "holds" | "tight" | "brief" | "unproven" | "trips";
         /** @description A phase on the strip of a device. */
         Step: {
@@ -5484,16 +5595,6 @@ export interface components {
             watts: number;
             /** @description Its kind. */
             when: components["schemas"]["PhaseKind"];
-        };
-        /** @description A step. */
-        Step2: {
-            /**
-             * Format: uint32
-             * @description How long to wait, s; none where there is nothing to wait for.
-             */
-            wait_s: number | null;
-            /** @description What to do. */
-            words: string;
         };
         /** @description What a store gives, as a sum that begins with its label. */
         Stored: {
@@ -5531,7 +5632,10 @@ export interface components {
             /** @description Why, with its numbers. */
             words: string;
         };
-        /** @description How a conductor is made up (IEC 60228). */
+        /**
+         * @description How a conductor is made up (IEC 60228). `solid`: One solid wire. `class2`: A few wires, for what is laid for good: class 2. `class5`: Many fine wires, flexible: class 5.
+         * @enum {string}
+         */
         Strand: "solid" | "class2" | "class5";
         /** @description A stretch of a file's samples: the lowest and the highest in it. */
         Stretch: {
@@ -5588,7 +5692,10 @@ export interface components {
             /** @description As the mains goes. */
             switch: components["schemas"]["AtSwitch"][];
         };
-        /** @description What a test is done to. */
+        /**
+         * @description What a test is done to. `device`: A device. `source`: A source with a pass-through, where one can switch over. `store`: A source with a battery. `panel`: A panel. `converter`: A converter. `charger`: A charger. `port`: A port of a source. `output`: An output of a converter. `group`: A limit that ports share. `input`: A charging input of a source. `lead`: A lead of an arrangement. `arrangement`: A whole arrangement.
+         * @enum {string}
+         */
         Target: "device" | "source" | "store" | "panel" | "converter" | "charger" | "port" | "output" | "group" | "input" | "lead" | "arrangement";
         /** @description One number of a working. */
         Term: {
@@ -5634,7 +5741,7 @@ export interface components {
              * @description The rows.
              * @default []
              */
-            rows: components["schemas"]["Row2"][];
+            rows: components["schemas"]["ReadingsRow"][];
         };
         /** @description A test with what comes of it. */
         Tested: {
@@ -5669,7 +5776,10 @@ export interface components {
             /** @description The latest first. */
             tests: components["schemas"]["Tested"][];
         };
-        /** @description What must happen once a deadline has passed. */
+        /**
+         * @description What must happen once a deadline has passed. `inspect-before-restart`: A person looks before it may run again.
+         * @enum {string}
+         */
         Then: "inspect-before-restart";
         /** @description How a converter warms under load. */
         Thermal: {
@@ -5697,26 +5807,8 @@ export interface components {
         };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;
-        /** @description A session as it is told. */
-        Told: {
-            /** @description When it was begun, as ISO 8601. */
-            begun: string;
-            /** @description What the browser called itself. */
-            browser: string;
-            /** @description From which address it was begun. */
-            from: string;
-            /**
-             * Format: uint64
-             * @description Its number.
-             */
-            id: number;
-            /** @description What it may do. */
-            role: components["schemas"]["Role"];
-            /** @description Whether it is the one that asks. */
-            yours: boolean;
-        };
         /** @description A result that no figure of the plan takes. */
-        Told2: {
+        Told: {
             /** @description It in words. */
             name: string;
             /**
@@ -5797,7 +5889,10 @@ export interface components {
             /** @description Where that is. */
             where: string;
         };
-        /** @description Whether a change is for the better. */
+        /**
+         * @description Whether a change is for the better. `better`: It is. `worse`: It is not. `other`: It is a matter of taste, or of what follows.
+         * @enum {string}
+         */
         Turn2: "better" | "worse" | "other";
         /** @description Something that could not be read. */
         Unreadable: {
@@ -5822,7 +5917,10 @@ export interface components {
             /** @description The element's kind. */
             kind: string;
         };
-        /** @description What nobody stated, so that a verdict is open. */
+        /**
+         * @description What nobody stated, so that a verdict is open. `fuse-type`: How a fuse is built, or what it breaks. `lead-size`: The size of a lead. `protection`: What opens a port in a short circuit. `neutral`: Whether a neutral is bonded. `earthed`: Which loads have an earth pin. `distortion`: How far a wave is from a sine. `inrush`: The peak of an adapter that is switched on. `crest`: How peaked the current of an adapter is. `settling`: Whether outlets settle anew what they give. `marked-cable`: Whether a USB-C cable is marked for 5 A. `room`: The room in which a store stands.
+         * @enum {string}
+         */
         Unstated: "fuse-type" | "lead-size" | "protection" | "neutral" | "earthed" | "distortion" | "inrush" | "crest" | "settling" | "marked-cable" | "room";
         /** @description What an arrangement takes over a span, at a charge. */
         Usage: {
@@ -5986,7 +6084,10 @@ export interface components {
              */
             walk: number;
         };
-        /** @description The shape of an AC outlet's wave. */
+        /**
+         * @description The shape of an AC outlet's wave. `sine`: A sine. `stepped`: A stepped wave, also called modified sine.
+         * @enum {string}
+         */
         Waveform: "sine" | "stepped";
         /** @description One way to run the site, with everything that a person asks of it. */
         Way: {
@@ -6114,6 +6215,16 @@ export interface components {
             /** @description All of it in a sentence. */
             sentence: string;
         };
+        /** @description What is there now. */
+        WhatIsThere: {
+            /** @description Its body; none where it is gone. */
+            body: unknown;
+            /**
+             * Format: int64
+             * @description Its revision; 0 where it is gone.
+             */
+            revision: number;
+        };
         /** @description A window with the voltages that the moments leave in it, at one charge. */
         Window: {
             /** @description Device or converter voltage. */
@@ -6205,6 +6316,15 @@ export interface operations {
                     "application/vnd.sqlite3": number[];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     restore: {
@@ -6235,7 +6355,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6258,6 +6387,15 @@ export interface operations {
                     "application/json": components["schemas"]["Copies"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     protocols: {
@@ -6276,6 +6414,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Guides"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6298,6 +6445,15 @@ export interface operations {
                     "application/json": components["schemas"]["Instruments"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     describe_instrument: {
@@ -6311,7 +6467,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Instrument"];
             };
@@ -6332,7 +6488,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6365,7 +6530,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6400,7 +6574,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6412,7 +6595,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["ClaimQuestion"];
             };
@@ -6433,7 +6616,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6445,7 +6637,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["EntryQuestion"];
             };
@@ -6466,7 +6658,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6489,6 +6690,15 @@ export interface operations {
                     "application/json": components["schemas"]["EntryTargets"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     events: {
@@ -6507,6 +6717,15 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["Changed"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6529,6 +6748,15 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     ready_made: {
@@ -6547,6 +6775,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6569,6 +6806,15 @@ export interface operations {
                     "application/json": components["schemas"]["LiveMeters"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     keep_meter: {
@@ -6582,7 +6828,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["MeterAt"];
             };
@@ -6601,7 +6847,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6632,7 +6887,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6646,7 +6910,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["SetMeter"];
             };
@@ -6665,7 +6929,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It is refused */
@@ -6674,7 +6938,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6697,6 +6970,15 @@ export interface operations {
                     "application/json": components["schemas"]["ReadyOutages"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plan_schema: {
@@ -6715,6 +6997,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6737,6 +7028,15 @@ export interface operations {
                     "application/json": components["schemas"]["SessionNow"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sign_in: {
@@ -6746,7 +7046,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["SignIn"];
             };
@@ -6765,7 +7065,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description No passphrase is asked for here */
@@ -6774,7 +7074,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The body is refused */
@@ -6783,7 +7083,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was tried too often */
@@ -6792,7 +7092,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6813,6 +7122,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sessions: {
@@ -6831,6 +7149,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sessions"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6859,12 +7186,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    list: {
+    list_sites: {
         parameters: {
             query?: never;
             header?: never;
@@ -6882,16 +7218,25 @@ export interface operations {
                     "application/json": components["schemas"]["Sites"];
                 };
             };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
-    create: {
+    create_site: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Plan"];
             };
@@ -6912,7 +7257,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6941,7 +7295,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6955,7 +7318,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["CapacityQuestion"];
             };
@@ -6976,7 +7339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It cannot be read; the problem says why and what can */
@@ -6985,7 +7348,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6999,7 +7371,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["ChangeSet"];
             };
@@ -7020,7 +7392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description One was changed elsewhere */
@@ -7029,7 +7401,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The plan would be refused */
@@ -7038,7 +7410,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7052,7 +7433,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["CompareQuestion"];
             };
@@ -7073,7 +7454,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7082,7 +7463,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7096,7 +7486,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["NewName"];
             };
@@ -7117,7 +7507,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The name is refused */
@@ -7126,7 +7516,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7140,7 +7539,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["CrossingsQuestion"];
             };
@@ -7161,7 +7560,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7170,7 +7569,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7184,7 +7592,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["CompareQuestion"];
             };
@@ -7205,7 +7613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7214,7 +7622,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7228,7 +7645,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["DifferenceQuestion"];
             };
@@ -7249,7 +7666,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7258,12 +7675,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    read: {
+    read_element: {
         parameters: {
             query?: never;
             header?: never;
@@ -7291,12 +7717,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    write: {
+    write_element: {
         parameters: {
             query?: never;
             header?: {
@@ -7330,7 +7765,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -7339,7 +7774,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The plan would be refused */
@@ -7348,7 +7783,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It is there, and nobody said what the change is based on */
@@ -7357,12 +7792,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    remove: {
+    remove_element: {
         parameters: {
             query?: never;
             header?: {
@@ -7392,7 +7836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -7401,7 +7845,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The plan would be refused */
@@ -7410,7 +7854,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7424,7 +7877,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Question"];
             };
@@ -7445,7 +7898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7454,7 +7907,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7486,7 +7948,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7500,7 +7971,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["CheckQuestion"];
             };
@@ -7521,7 +7992,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7530,7 +8001,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7544,7 +8024,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["FitsQuestion"];
             };
@@ -7565,7 +8045,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question is refused */
@@ -7574,7 +8054,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7607,7 +8096,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7621,7 +8119,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["ImportQuestion"];
             };
@@ -7642,7 +8140,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question is refused */
@@ -7651,7 +8149,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7682,7 +8189,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7696,7 +8212,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["NeedsQuestion"];
             };
@@ -7717,7 +8233,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description A change is refused */
@@ -7726,7 +8242,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7740,7 +8265,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["NeedsQuestion"];
             };
@@ -7761,7 +8286,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description A change is refused */
@@ -7770,7 +8295,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7801,7 +8335,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7815,7 +8358,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["OutageQuestion"];
             };
@@ -7836,7 +8379,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7845,7 +8388,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7883,7 +8435,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question is refused */
@@ -7892,7 +8444,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7906,7 +8467,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["ChancesQuestion"];
             };
@@ -7927,7 +8488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -7936,7 +8497,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7974,7 +8544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question is refused */
@@ -7983,7 +8553,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7997,7 +8576,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["RechargeQuestion"];
             };
@@ -8018,7 +8597,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8027,7 +8606,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8065,7 +8653,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question is refused */
@@ -8074,7 +8662,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8088,7 +8685,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["ShedQuestion"];
             };
@@ -8109,7 +8706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8118,7 +8715,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8132,7 +8738,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["StartsQuestion"];
             };
@@ -8153,7 +8759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8162,12 +8768,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    plan: {
+    read_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -8193,12 +8808,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    replace: {
+    replace_plan: {
         parameters: {
             query?: never;
             header?: {
@@ -8209,7 +8833,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Plan"];
             };
@@ -8230,7 +8854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -8239,7 +8863,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The plan is refused */
@@ -8248,7 +8872,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Nobody said what the change is based on */
@@ -8257,7 +8881,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8288,7 +8921,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description There is nothing to do again */
@@ -8297,7 +8930,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8326,7 +8968,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8340,7 +8991,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["StagesQuestion"];
             };
@@ -8361,7 +9012,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8370,7 +9021,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8384,7 +9044,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["NeedsQuestion"];
             };
@@ -8405,7 +9065,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description A change is refused */
@@ -8414,7 +9074,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8445,7 +9114,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8459,7 +9137,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Test"];
             };
@@ -8480,7 +9158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The test is refused, or gives no figure yet */
@@ -8489,7 +9167,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8506,7 +9193,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["Test"];
             };
@@ -8527,7 +9214,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -8536,7 +9223,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The test is refused, or gives no figure yet */
@@ -8545,7 +9232,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Nobody said what the change is based on */
@@ -8554,7 +9241,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8586,7 +9282,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8627,7 +9332,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -8636,7 +9341,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The file cannot be read */
@@ -8645,7 +9350,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8677,7 +9391,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The test is refused, or gives no figure yet */
@@ -8686,7 +9400,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8720,7 +9443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -8729,7 +9452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The test is refused, or gives no figure yet */
@@ -8738,7 +9461,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8772,7 +9504,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It was changed elsewhere */
@@ -8781,7 +9513,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The test is refused, or gives no figure yet */
@@ -8790,7 +9522,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8821,7 +9562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description There is nothing to undo */
@@ -8830,7 +9571,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8844,7 +9594,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["WalkQuestion"];
             };
@@ -8865,7 +9615,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8874,7 +9624,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8888,7 +9647,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["WalkReading"];
             };
@@ -8909,7 +9668,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8918,7 +9677,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8932,7 +9700,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["WorkingQuestion"];
             };
@@ -8953,7 +9721,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The question or a change is refused */
@@ -8962,7 +9730,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

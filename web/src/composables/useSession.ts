@@ -3,7 +3,7 @@ import { ref, shallowRef } from "vue";
 import { api, Refused, taken, type Schemas } from "../api/client";
 
 const now = shallowRef<Schemas["SessionNow"]>();
-const sessions = shallowRef<Schemas["Told"][]>([]);
+const sessions = shallowRef<Schemas["SessionRow"][]>([]);
 const endAfter = ref(12);
 const trouble = ref("");
 

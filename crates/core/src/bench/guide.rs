@@ -10,6 +10,7 @@ use std::sync::LazyLock;
 /// A step.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(rename = "GuideStep"))]
 pub struct Step {
     /// What to do.
     pub words: &'static str,

@@ -86,6 +86,7 @@ impl Told {
 /// A row that is out of line.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(rename = "OddRow"))]
 pub struct Question {
     /// The row, counted from 0.
     pub row: usize,
@@ -132,6 +133,7 @@ pub struct Stretch {
 /// A span of a plot that has a name: "dead", "busy".
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(rename = "PlotMark"))]
 pub struct Mark {
     /// Where it begins, along.
     pub from: f64,

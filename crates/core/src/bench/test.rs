@@ -32,6 +32,7 @@ pub struct Subject {
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", schemars(rename = "ReadingsRow"))]
 pub struct Row {
     /// The readings; null where one was left out.
     pub values: Vec<Option<f64>>,

@@ -100,6 +100,7 @@ pub struct Crossings {
 /// How far the figures' ± move the curves at one place.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(rename = "CrossingBand"))]
 pub struct Band {
     /// The figure that changes.
     pub at: f64,

@@ -61,6 +61,7 @@ pub(crate) struct Health {
 
 /// A site in the list.
 #[derive(Debug, Serialize, JsonSchema)]
+#[schemars(rename = "SiteRow")]
 pub(crate) struct Site {
     /// Its id.
     pub(crate) id: String,

@@ -22,7 +22,7 @@ fn kind(word: &str) -> Result<Kind, ApiError> {
 }
 
 /// One element of a plan.
-#[utoipa::path(get, path = "/sites/{site}/elements/{kind}/{id}",
+#[utoipa::path(get, operation_id = "read_element", path = "/sites/{site}/elements/{kind}/{id}",
     params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path)), responses(
     (status = 200, description = "The element", body = ref("#/components/schemas/ElementBody")),
     (status = 404, description = "No such element", body = ref("#/components/schemas/Problem"))
@@ -37,7 +37,7 @@ pub(super) async fn read(
 }
 
 /// Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to write over whatever is there.
-#[utoipa::path(put, path = "/sites/{site}/elements/{kind}/{id}",
+#[utoipa::path(put, operation_id = "write_element", path = "/sites/{site}/elements/{kind}/{id}",
     params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)),
     request_body = serde_json::Value, responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
@@ -81,7 +81,7 @@ pub(super) async fn change_all(
 }
 
 /// Removes one element. `If-Match` carries the revision that it is based on.
-#[utoipa::path(delete, path = "/sites/{site}/elements/{kind}/{id}",
+#[utoipa::path(delete, operation_id = "remove_element", path = "/sites/{site}/elements/{kind}/{id}",
     params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("If-Match" = Option<String>, Header)), responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such element", body = ref("#/components/schemas/Problem")),

@@ -13,7 +13,7 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 
 /// Every site.
-#[utoipa::path(get, path = "/sites", responses((status = 200, description = "The sites", body = ref("#/components/schemas/Sites"))))]
+#[utoipa::path(get, operation_id = "list_sites", path = "/sites", responses((status = 200, description = "The sites", body = ref("#/components/schemas/Sites"))))]
 pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, ApiError> {
     let (sites, removed) = blocking(move || Ok((state.store.sites()?, state.store.removed_sites()?))).await?;
     let site = |row: ash_pond_store::SiteRow| Site { id: row.id, name: row.name, revision: row.revision };
@@ -77,7 +77,7 @@ pub(super) async fn restore_site(
 }
 
 /// Makes a site from a plan.
-#[utoipa::path(post, path = "/sites", request_body(content = ref("#/components/schemas/Plan")), responses(
+#[utoipa::path(post, operation_id = "create_site", path = "/sites", request_body(content = ref("#/components/schemas/Plan")), responses(
     (status = 201, description = "The site that was made", body = ref("#/components/schemas/Created")),
     (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
 ))]
@@ -88,7 +88,7 @@ pub(super) async fn create(State(state): State<AppState>, body: Bytes) -> Result
 }
 
 /// The plan of a site, with its revisions.
-#[utoipa::path(get, path = "/sites/{site}/plan", params(("site" = String, Path)), responses(
+#[utoipa::path(get, operation_id = "read_plan", path = "/sites/{site}/plan", params(("site" = String, Path)), responses(
     (status = 200, description = "The plan", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
@@ -101,7 +101,7 @@ pub(super) async fn plan(
 }
 
 /// Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's revision.
-#[utoipa::path(put, path = "/sites/{site}/plan", params(("site" = String, Path), ("If-Match" = Option<String>, Header)),
+#[utoipa::path(put, operation_id = "replace_plan", path = "/sites/{site}/plan", params(("site" = String, Path), ("If-Match" = Option<String>, Header)),
     request_body(content = ref("#/components/schemas/Plan")), responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
