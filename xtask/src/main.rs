@@ -1,7 +1,9 @@
 //! The project's own commands. `cargo xtask --help` lists them.
 
+mod dist;
 mod install;
 mod test;
+mod tester;
 
 use anyhow::Result;
 use clap::{Parser, Subcommand};
@@ -32,6 +34,14 @@ enum Command {
     Shots,
     /// Run the benches
     Bench,
+    /// Ask the API whatever its description allows, and more, with a property-based tester in an environment of its own
+    ApiTest {
+        /// Examples for each operation and phase
+        #[arg(long, value_name = "N", default_value_t = 20)]
+        examples: u32,
+    },
+    /// Make one stripped binary and a Debian package with a service unit, a manual page and shell completions, in target/dist
+    Dist,
     /// Make the API's description, the front end's types and the plan's schema anew
     GenApi,
 }
@@ -52,6 +62,8 @@ fn main() -> Result<()> {
             cmd!(shell, "cargo bench --workspace --benches").run()?;
             Ok(())
         }
+        Command::ApiTest { examples } => tester::run(&shell, examples),
+        Command::Dist => dist::run(&shell),
         Command::GenApi => {
             install::packages(&shell)?;
             generate(&shell)

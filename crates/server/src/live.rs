@@ -179,7 +179,7 @@ async fn attend(
             Connection::Modbus(context) => modbus(context).await,
         });
         let (answers, shown, trouble) = match found.await {
-            Ok((shown, None)) => (Answers::Answers, shown, None),
+            Ok((shown, None)) => (Answers::Heard, shown, None),
             Ok((shown, Some(strange))) => (Answers::NotUnderstood, shown, Some(strange)),
             Err(error) if error.is::<Strange>() => (Answers::NotUnderstood, Shown::default(), Some(told(&error))),
             Err(error) => (Answers::Silent, Shown::default(), Some(told(&error))),

@@ -451,3 +451,67 @@ fn numbers_and_units_are_written_as_the_reader_asks() {
     assert_eq!(wrong.status.code(), Some(2));
     assert!(err(&wrong).contains("--units") && err(&wrong).contains("point or comma"), "{}", err(&wrong));
 }
+
+#[test]
+fn copies_passphrases_and_the_way_in_from_other_machines() {
+    use std::io::Write as _;
+    let folder = tempfile::tempdir().unwrap();
+    let at = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let (data, other, copy) = (at("data"), at("other"), at("copy.sqlite"));
+    let store = ash_pond_store::Store::open(std::path::Path::new(&data)).unwrap();
+    ash_pond::demo::fill(&store).unwrap();
+    // While it is in use.
+    let told = run(&["backup", "--data", &data, &copy]);
+    assert!(told.status.success() && out(&told).contains("whole"), "{}", err(&told));
+    assert!(out(&run(&["status", "--data", &data])).contains("server    runs"));
+    assert_eq!(run(&["restore", "--data", &data, &copy]).status.code(), Some(2), "it is in use");
+    drop(store);
+    let told = run(&["restore", "--data", &other, &copy]);
+    assert!(out(&told).contains("Hollin Lock"), "{}", err(&told));
+    assert!(out(&run(&["status", "--data", &other])).contains("sites     Hollin Lock"));
+    let told = run(&["restore", "--data", &other, "Cargo.toml"]);
+    assert_eq!(told.status.code(), Some(2));
+    assert!(out(&run(&["status", "--data", &other])).contains("Hollin Lock"), "nothing was changed");
+
+    let open = ["serve", "--data", &data, "--listen", "0.0.0.0:0"];
+    let told = run(&open);
+    assert_eq!(told.status.code(), Some(2));
+    assert!(
+        err(&told).contains("there is no passphrase") && err(&told).contains("ash-pond passphrase"),
+        "{}",
+        err(&told)
+    );
+    let set = |words: &str| {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_ash-pond"))
+            .args(["passphrase", "--data", &data])
+            .stdin(std::process::Stdio::piped())
+            .stdout(std::process::Stdio::piped())
+            .stderr(std::process::Stdio::piped())
+            .spawn()
+            .unwrap();
+        child.stdin.take().unwrap().write_all(words.as_bytes()).unwrap();
+        child.wait_with_output().unwrap()
+    };
+    assert!(err(&set("short\n")).contains("12 letters"));
+    assert!(set("four plain words\n").status.success());
+    let mut child =
+        Command::new(env!("CARGO_BIN_EXE_ash-pond")).args(open).stdout(std::process::Stdio::piped()).spawn().unwrap();
+    let lines = std::io::BufRead::lines(std::io::BufReader::new(child.stdout.take().unwrap()));
+    let said: Vec<String> = lines.map_while(Result::ok).take(4).collect();
+    assert!(said[0].starts_with("Ash Pond is at https://") && said[3].contains("fingerprint"), "{said:?}");
+    let begun = std::time::Instant::now();
+    nix::sys::signal::kill(nix::unistd::Pid::from_raw(child.id().try_into().unwrap()), nix::sys::signal::SIGTERM)
+        .unwrap();
+    assert!(child.wait().unwrap().success());
+    assert!(begun.elapsed() < std::time::Duration::from_secs(5));
+    assert!(!std::path::Path::new(&data).join("listening").exists());
+}
+
+#[test]
+fn the_manual_and_the_completions_come_from_the_command_line_itself() {
+    let manual = out(&run(&["manual"]));
+    assert!(manual.contains(".TH ash") && manual.contains("restore"), "{manual}");
+    for shell in ["bash", "zsh", "fish"] {
+        assert!(out(&run(&["completions", shell])).contains("passphrase"), "{shell}");
+    }
+}

@@ -7,6 +7,7 @@ use jiff::civil::Date;
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, OpenFlags};
 use std::fs::File;
+use std::os::unix::fs::PermissionsExt as _;
 use std::path::{Path, PathBuf};
 
 /// Daily copies that are kept: of so many last days, and one of each of so many weeks before.
@@ -107,7 +108,11 @@ impl Store {
 
     fn copies_folder(&self) -> Result<PathBuf, StoreError> {
         let folder = self.folder().join(COPIES);
-        std::fs::create_dir_all(&folder).map_err(|error| StoreError::Folder { folder: folder.clone(), error })?;
+        let made = || {
+            std::fs::create_dir_all(&folder)?;
+            std::fs::set_permissions(&folder, std::fs::Permissions::from_mode(0o700))
+        };
+        made().map_err(|error| StoreError::Folder { folder: folder.clone(), error })?;
         Ok(folder)
     }
 }

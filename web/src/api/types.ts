@@ -3230,6 +3230,19 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description A worst verdict that a figure turns. */
+        FigureTurn: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /** @description What the worst finding is about then. */
+            code: components["schemas"]["Code"];
+            /** @description Its worst verdict now. */
+            from: components["schemas"]["Status"];
+            /** @description Its worst verdict with the figure moved. */
+            to: components["schemas"]["Status"];
+            /** @description Where that is. */
+            where: string;
+        };
         /** @description A figure, V: a number, or a value with its uncertainty and its basis. */
         FigureVolts: number | {
             basis?: components["schemas"]["Basis"];
@@ -4124,7 +4137,7 @@ export interface components {
             /** @description Whether that ± is its own, or what its basis deserves. */
             stated: boolean;
             /** @description The verdict that it turns, where it does. */
-            turns: components["schemas"]["Turn"] | null;
+            turns: components["schemas"]["FigureTurn"] | null;
             /** @description The unit. */
             unit: string;
             /**
@@ -5046,7 +5059,7 @@ export interface components {
             /** @description What it is. */
             name: string;
             /** @description Whether that is for the better. */
-            turn: components["schemas"]["Turn2"];
+            turn: components["schemas"]["Turn"];
             /** @description Its unit. */
             unit: string;
         };
@@ -5876,24 +5889,11 @@ export interface components {
             /** @description What happens, in words. */
             words: string;
         };
-        /** @description A worst verdict that a figure turns. */
-        Turn: {
-            /** @description The arrangement. */
-            arrangement: string;
-            /** @description What the worst finding is about then. */
-            code: components["schemas"]["Code"];
-            /** @description Its worst verdict now. */
-            from: components["schemas"]["Status"];
-            /** @description Its worst verdict with the figure moved. */
-            to: components["schemas"]["Status"];
-            /** @description Where that is. */
-            where: string;
-        };
         /**
          * @description Whether a change is for the better. `better`: It is. `worse`: It is not. `other`: It is a matter of taste, or of what follows.
          * @enum {string}
          */
-        Turn2: "better" | "worse" | "other";
+        Turn: "better" | "worse" | "other";
         /** @description Something that could not be read. */
         Unreadable: {
             /** @description The column, by its header, or the field of a plan; none where it is about the row. */

@@ -15,7 +15,7 @@ mod stand_in;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_core::say::{Habits, Sentence, render};
-use clap::{Parser, Subcommand};
+use clap::{CommandFactory as _, Parser, Subcommand};
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -135,6 +135,13 @@ enum Command {
     Schema,
     /// Print the ready-made kinds of devices, sources and converters, as a plan file
     Kinds,
+    /// Print the completions of a shell
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+    /// Print the manual page, in roff
+    Manual,
     /// Print the description of the API (OpenAPI 3.1)
     #[command(hide = true)]
     Openapi,
@@ -192,6 +199,11 @@ pub fn run() -> ExitCode {
         Command::Import(args) => exchange::import(&args),
         Command::Schema => print(&ash_pond_core::schema::text()),
         Command::Kinds => print(ash_pond_core::kinds::TEXT),
+        Command::Completions { shell } => {
+            clap_complete::generate(shell, &mut Cli::command(), "ash-pond", &mut std::io::stdout());
+            Ok(())
+        }
+        Command::Manual => clap_mangen::Man::new(Cli::command()).render(&mut std::io::stdout()).map_err(Stop::from),
         Command::Openapi => print(&crate::openapi::text()),
     };
     match ended {

@@ -7,6 +7,7 @@ use crate::serve::{loopback, serve as listen_and_serve};
 use crate::tls::Tls;
 use anyhow::Context;
 use ash_pond_store::Store;
+use std::io::Write as _;
 use std::net::{IpAddr, SocketAddr};
 use std::path::Path;
 use std::sync::Arc;
@@ -102,7 +103,10 @@ fn reached_as(listen: IpAddr, more: &[String]) -> Result<Vec<String>, Stop> {
         for address in all {
             let v4 = address.as_sockaddr_in().map(|it| IpAddr::V4(it.ip()));
             let v6 = address.as_sockaddr_in6().map(|it| IpAddr::V6(it.ip()));
-            names.extend(v4.or(v6).filter(|it| !it.is_loopback()).map(|it| it.to_string()));
+            // Addresses of one link need its name beside them, which no browser takes.
+            let reached =
+                |it: &IpAddr| !it.is_loopback() && !matches!(it, IpAddr::V6(it) if it.is_unicast_link_local());
+            names.extend(v4.or(v6).filter(reached).map(|it| it.to_string()));
         }
     } else {
         names.push(listen.to_string());
@@ -165,15 +169,16 @@ fn run(
         });
         let listening = state.store.folder().join("listening");
         crate::tls::secret(&listening, format!("at {address}\n").as_bytes())?;
-        println!("Ash Pond is at {address}   (Ctrl-C stops it)");
-        print!("{told}");
+        // Whoever started it may read no further: that is no reason to stop.
+        let say = |text: &str| drop(std::io::stdout().lock().write_all(text.as_bytes()));
+        say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
         let store = state.store.clone();
         let copying = tokio::spawn(copy_each_day(store));
         let ended = listen_and_serve(listener, state, tls).await;
         copying.abort();
         drop(std::fs::remove_file(&listening));
         ended?;
-        println!("Stopped.");
+        say("Stopped.\n");
         Ok(())
     });
     // A computation that goes on holds nobody up: what was acknowledged is on disk.

@@ -22,7 +22,8 @@ pub(crate) struct LiveMeters {
 #[serde(rename_all = "snake_case")]
 pub(crate) enum Answers {
     /// It does, and what it says can be.
-    Answers,
+    #[serde(rename = "answers")]
+    Heard,
     /// It does not.
     Silent,
     /// What it says cannot be read, or cannot be.

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref, shallowRef } from "vue";
+import { computed, onMounted, ref, shallowRef } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
 
@@ -54,6 +54,12 @@ async function bring() {
     busy.value = false;
   }
 }
+/** Where the copies lie, and which is the latest. */
+const lying = computed(() => {
+  const latest = copies.value?.copies[0];
+  const last = latest ? `; the latest is ${latest.name}, ${megabytes(latest.bytes)}` : "";
+  return `They lie in ${copies.value?.folder ?? ""}${last}.`;
+});
 const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
 </script>
 
@@ -83,12 +89,7 @@ const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="told" role="status" data-test="restored">{{ told }}</p>
-    <p v-if="copies" class="faint label">
-      {{ copies.kept }} They lie in {{ copies.folder
-      }}<template v-if="copies.copies[0]"
-        >; the latest is {{ copies.copies[0].name }}, {{ megabytes(copies.copies[0].bytes) }}</template
-      >.
-    </p>
+    <p v-if="copies" class="faint label">{{ copies.kept }} {{ lying }}</p>
   </div>
 </template>
 
@@ -98,6 +99,10 @@ const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 
   flex-wrap: wrap;
   gap: 4px 20px;
   padding-bottom: 4px;
+}
+.files a {
+  color: var(--primary);
+  text-underline-offset: 3px;
 }
 .bring {
   cursor: pointer;

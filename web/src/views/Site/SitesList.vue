@@ -31,7 +31,7 @@ async function make() {
     <ul>
       <li v-for="site in sites" :key="site.id" :class="{ open: site.id === id }" data-test="a-site">
         <span class="name"
-          ><strong>{{ site.name }}</strong
+          ><strong>{{ site.name.trim() || "without a name" }}</strong
           ><span v-if="site.id === id" class="faint label">open</span></span
         >
         <span class="label actions">
@@ -56,7 +56,9 @@ async function make() {
         </span>
       </li>
       <li v-for="site in removed" :key="site.id" class="gone" data-test="removed-site">
-        <span class="name">{{ site.name }} <span class="label">removed</span></span>
+        <span class="name"
+          >{{ site.name.trim() || "without a name" }} <span class="label">removed</span></span
+        >
         <button
           type="button"
           class="label back"
