@@ -51,14 +51,6 @@ pub async fn loopback(port: Option<u16>) -> Result<TcpListener> {
     TcpListener::bind(on(0)).await.context("no loopback port is free")
 }
 
-/// Serves until Ctrl-C or a request to end, then lets the answers under way end.
-///
-/// # Errors
-/// Where the listener fails.
-pub async fn serve(listener: TcpListener, state: AppState, tls: Option<Tls>) -> Result<()> {
-    until(listener, state, tls, asked_to_stop()).await
-}
-
 /// Serves until `stop` ends.
 ///
 /// # Errors
@@ -130,15 +122,17 @@ where
     let _ = watcher.watch(connection).await;
 }
 
-async fn asked_to_stop() {
-    let end = async {
-        match signal(SignalKind::terminate()) {
-            Ok(mut signal) => drop(signal.recv().await),
-            Err(_) => std::future::pending().await,
+/// Ends when somebody presses Ctrl-C or asks the process to end. From the call on it is heard, also before it is waited for.
+///
+/// # Errors
+/// Where the system lets nobody listen for it.
+pub fn asked_to_stop() -> Result<impl Future<Output = ()>> {
+    let mut end = signal(SignalKind::terminate())?;
+    let mut interrupt = signal(SignalKind::interrupt())?;
+    Ok(async move {
+        tokio::select! {
+            _ = end.recv() => {}
+            _ = interrupt.recv() => {}
         }
-    };
-    tokio::select! {
-        _ = tokio::signal::ctrl_c() => {}
-        () = end => {}
-    }
+    })
 }

@@ -3,7 +3,7 @@
 use super::Stop;
 use crate::access::Access;
 use crate::app::AppState;
-use crate::serve::{loopback, serve as listen_and_serve};
+use crate::serve::{asked_to_stop, loopback, until};
 use crate::tls::Tls;
 use anyhow::Context;
 use ash_pond_store::Store;
@@ -167,6 +167,8 @@ fn run(
             state.access = Some(Arc::new(access));
             tls
         });
+        // Heard from here on: whoever reads that it listens may stop it at once.
+        let stop = asked_to_stop()?;
         let listening = state.store.folder().join("listening");
         crate::tls::secret(&listening, format!("at {address}\n").as_bytes())?;
         // Whoever started it may read no further: that is no reason to stop.
@@ -174,7 +176,7 @@ fn run(
         say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
         let store = state.store.clone();
         let copying = tokio::spawn(copy_each_day(store));
-        let ended = listen_and_serve(listener, state, tls).await;
+        let ended = until(listener, state, tls, stop).await;
         copying.abort();
         drop(std::fs::remove_file(&listening));
         ended?;
