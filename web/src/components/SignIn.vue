@@ -23,7 +23,7 @@ async function go() {
 
 <template>
   <main class="way-in">
-    <h1>Passphrase</h1>
+    <h1>Ash Pond <span class="faint label">passphrase</span></h1>
     <form @submit.prevent="go">
       <input
         ref="input"
@@ -44,8 +44,9 @@ async function go() {
       <h2>Is it the right machine?</h2>
       <p class="faint">
         The browser shows a SHA-256 fingerprint of the certificate behind the lock in its address line. It
-        must be the one that <code>ash-pond serve</code> printed there when it was started. Where they differ,
-        somebody stands between: give no passphrase.
+        must be the one that <code>ash-pond serve</code> printed when it was started. Where they differ,
+        somebody stands between: give no passphrase. This page says of itself that it is the following; a page
+        can be forged, what was printed cannot.
       </p>
       <p class="print" data-test="fingerprint">{{ now.fingerprint }}</p>
     </template>
@@ -83,6 +84,7 @@ input {
   font: inherit;
 }
 button {
+  text-align: center;
   min-width: 88px;
   height: 44px;
   border: 1px solid var(--primary);

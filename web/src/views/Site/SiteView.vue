@@ -57,11 +57,11 @@ useLine();
           <h2 class="first">Sites</h2>
           <SitesList />
         </template>
+        <template v-if="now?.guarded">
+          <h2>From other machines</h2>
+          <SessionsBox />
+        </template>
         <template v-if="plan">
-          <template v-if="now?.guarded">
-            <h2>From other machines</h2>
-            <SessionsBox />
-          </template>
           <h2>What was done</h2>
           <JournalList />
         </template>
