@@ -293,5 +293,7 @@ pub(crate) fn guest_may(method: &Method, path: &str) -> bool {
     let owners = ["/api/backup", "/api/backups", "/api/sessions", "/api/status"];
     let looks = matches!(*method, Method::GET | Method::HEAD) && !owners.iter().any(|it| path.starts_with(it));
     let last = path.rsplit('/').next().unwrap_or_default();
+    // An archive carries off all that is kept of a site, files of tests and readings too.
+    let looks = looks && last != "archive";
     looks || (*method == Method::POST && QUESTIONS.contains(&last))
 }

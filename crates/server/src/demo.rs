@@ -83,7 +83,7 @@ pub async fn stand_ins(store: &Store) -> Result<()> {
     let (meter, battery) = (free().await?, free().await?);
     let row = |id: &str, label: &str, speaks: &str, listener: &TcpListener| -> Result<MeterRow> {
         let address = listener.local_addr()?.to_string();
-        Ok(MeterRow { id: id.into(), label: label.into(), speaks: speaks.into(), address })
+        Ok(MeterRow { id: id.into(), label: label.into(), speaks: speaks.into(), address, records: false })
     };
     store.keep_meter(None, &row("bench", "Bench meter, a stand-in", "scpi", &meter)?)?;
     store.keep_meter(None, &row("monitor", "Battery monitor, a stand-in", "modbus", &battery)?)?;

@@ -112,6 +112,7 @@ impl From<StoreError> for ApiError {
                 problem
             }
             StoreError::Refused(field) => Self::field(&field),
+            StoreError::NotArchive { .. } => Self::at("", detail),
             StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "nothing", detail),
             _ => {
                 tracing::error!("{detail}");

@@ -28,7 +28,7 @@ static LARGE_BODIES: Semaphore = Semaphore::const_new(3);
 
 /// Whether a request carries a file that is read as it comes, or gives one.
 fn is_file(path: &str) -> bool {
-    path.ends_with("/file") || path == "/api/backup"
+    path.ends_with("/file") || path.ends_with("/archive") || ["/api/backup", "/api/archives"].contains(&path)
 }
 
 /// Answers in time or says so; what was begun for it is stopped.
@@ -153,6 +153,7 @@ fn untold(request: &Request) -> Option<ApiError> {
     let path = request.uri().path();
     let wanted: &[&str] = match path {
         "/api/backup" => &["application/vnd.sqlite3"],
+        "/api/archives" => &["application/zip"],
         _ if path.ends_with("/file") || path == "/api/bench/look" => &["text/csv"],
         _ => &["application/json"],
     };

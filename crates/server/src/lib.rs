@@ -5,7 +5,7 @@
 //! - [`error`]: the one error of the API, as problem+json
 //! - [`demo`]: the demo site
 //! - `embedded`: the front end, inside the binary
-//! - [`live`]: meters that answer by themselves
+//! - [`live`]: meters that answer by themselves; [`record`]: their readings, kept as they come
 //! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies that go out with every answer
 //! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
 //! - `openapi`: the description of the API, made from the code
@@ -22,6 +22,7 @@ pub mod events;
 mod guard;
 pub mod live;
 mod openapi;
+pub mod record;
 mod routes;
 pub mod serve;
 pub mod tls;

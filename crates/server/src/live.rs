@@ -4,10 +4,12 @@
 //! is dropped, said so, and made anew when it is asked next; what was read before is in the rows, and none of it is lost.
 //! What it answers is bounded, and held against what can be.
 
+use crate::record::Recording;
 use crate::routes::live_bodies::{Answers, LiveMeter, LiveSetting, LiveValue};
 use anyhow::{Context, Result, bail};
 use ash_pond_stand_ins::battery_monitor::MARK;
 use ash_pond_store::MeterRow;
+use ash_pond_store::readings::Sample;
 use std::collections::HashMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -43,6 +45,8 @@ const MOST_TOLD: usize = 40;
 #[derive(Clone, Default)]
 pub struct Live {
     tasks: Arc<Mutex<HashMap<String, Task>>>,
+    /// Where readings that are to be kept go.
+    pub(crate) recording: Recording,
 }
 
 /// A meter's task. It ends, and its connection with it, when this is dropped.
@@ -110,11 +114,21 @@ impl Live {
             label: row.label.clone(),
             speaks: row.speaks.clone(),
             address: row.address.clone(),
+            records: row.records,
             state: answers,
             since,
             values,
             settings,
             trouble,
+        }
+    }
+
+    /// Asks the meters whose readings are kept from now on, also while nobody looks.
+    pub(crate) fn attend_recorded(&self, rows: &[MeterRow]) {
+        locked(&self.tasks).retain(|key, _| rows.iter().any(|it| key_of(it) == *key));
+        for row in rows.iter().filter(|it| it.records) {
+            // A task that has just begun waits for its first question.
+            let _ = self.task(row).commands.try_send(Command::Look);
         }
     }
 
@@ -134,7 +148,7 @@ impl Live {
             let (tell, state) = watch::channel(None);
             let (commands, asked) = mpsc::channel(8);
             let looked_at = Arc::new(Mutex::new(Instant::now()));
-            tokio::spawn(attend(row.clone(), tell, asked, looked_at.clone()));
+            tokio::spawn(attend(row.clone(), tell, asked, looked_at.clone(), self.recording.clone()));
             Task { state, commands, looked_at }
         };
         tasks.entry(key_of(row)).or_insert_with(begin).clone()
@@ -142,7 +156,7 @@ impl Live {
 }
 
 fn key_of(row: &MeterRow) -> String {
-    format!("{} {} {}", row.id, row.speaks, row.address)
+    format!("{} {} {} {}", row.id, row.speaks, row.address, row.records)
 }
 
 /// Asks a meter for as long as anybody may look: it alone speaks to it, so that no two questions get mixed up.
@@ -151,10 +165,11 @@ async fn attend(
     tell: watch::Sender<Option<State>>,
     mut asked: mpsc::Receiver<Command>,
     looked_at: Arc<Mutex<Instant>>,
+    recording: Recording,
 ) {
     let mut held: Option<Connection> = None;
     loop {
-        let is_watched = locked(&looked_at).elapsed() < LOOKED_AT;
+        let is_watched = row.records || locked(&looked_at).elapsed() < LOOKED_AT;
         let command = if is_watched {
             match timeout(EVERY, asked.recv()).await {
                 Ok(None) => return,
@@ -184,6 +199,9 @@ async fn attend(
             Err(error) if error.is::<Strange>() => (Answers::NotUnderstood, Shown::default(), Some(told(&error))),
             Err(error) => (Answers::Silent, Shown::default(), Some(told(&error))),
         };
+        if row.records {
+            recording.put(samples(&row, &shown));
+        }
         tell.send_modify(|last| {
             let before = last.take().filter(|it| it.answers == answers);
             let since = before.map_or_else(crate::usecase::tests::now, |it| it.since);
@@ -194,6 +212,16 @@ async fn attend(
             let _ = done.send(answer);
         }
     }
+}
+
+/// What was read, to be kept.
+fn samples(row: &MeterRow, (values, _): &Shown) -> Vec<Sample> {
+    let at_ms = jiff::Timestamp::now().as_millisecond();
+    let one = |it: &LiveValue| {
+        let (meter, name, unit) = (row.id.clone(), it.name.clone(), it.unit.clone());
+        Some(Sample { meter, name, unit, at_ms, value: it.value? })
+    };
+    values.iter().filter_map(one).collect()
 }
 
 /// What is wrong, for a person: without what the system says of it.

@@ -85,6 +85,8 @@ async fn nobody_gets_in_without_a_passphrase_and_guests_only_look() {
         ("POST", &format!("{SITE}/tests/x/use")),
         ("POST", &format!("{SITE}/walk/readings")),
         ("GET", "/api/backup"),
+        ("GET", &format!("{SITE}/archive")),
+        ("POST", "/api/archives"),
         ("GET", "/api/sessions"),
     ] {
         let reply = asked(&api, 7, method, path, None, &guest).await;

@@ -473,6 +473,16 @@ fn copies_passphrases_and_the_way_in_from_other_machines() {
     assert_eq!(told.status.code(), Some(2));
     assert!(out(&run(&["status", "--data", &other])).contains("Hollin Lock"), "nothing was changed");
 
+    // One site alone, into a file and out of it again.
+    let zip = at("lock.zip");
+    assert!(out(&run(&["export", "--data", &other, "--as", "archive", "--to", &zip])).contains("hollin-lock"));
+    assert!(err(&run(&["export", "--data", &other, "--as", "archive"])).contains("--to"));
+    assert!(err(&run(&["export", "--data", &other, "--to", &zip])).contains("--to"));
+    let told = run(&["import", "--new", "--data", &at("third"), &zip]);
+    assert!(out(&told).contains("hollin-lock"), "{}", err(&told));
+    let exported = |data: &str| out(&run(&["export", "--data", data]));
+    assert_eq!(exported(&at("third")), exported(&other));
+
     let open = ["serve", "--data", &data, "--listen", "0.0.0.0:0"];
     let told = run(&open);
     assert_eq!(told.status.code(), Some(2));

@@ -58,6 +58,12 @@ pub enum StoreError {
         /// What is wrong with it.
         why: String,
     },
+    /// It is no archive of a site that can be opened.
+    #[error("the archive cannot be opened: {why}. Nothing was changed")]
+    NotArchive {
+        /// What is wrong with it.
+        why: String,
+    },
     /// The database is damaged.
     #[error("the data in {} are damaged: {why}. Nothing was changed; restore a backup into another folder with `ash-pond restore`", .folder.display())]
     Damaged {

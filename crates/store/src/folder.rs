@@ -21,6 +21,7 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0004.sql")),
     M::up(include_str!("../migrations/0005.sql")),
     M::up(include_str!("../migrations/0006.sql")),
+    M::up(include_str!("../migrations/0007.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 

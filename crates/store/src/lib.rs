@@ -13,13 +13,17 @@
 //! - `tests`: tests of the bench, and what their figures replaced
 //! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
+//! - [`readings`]: what meters showed by time, made for ten million rows
+//! - [`archive`]: one site whole in a file, and the way back
 
+pub mod archive;
 pub mod backup;
 pub mod change;
 pub mod element;
 pub mod error;
 mod folder;
 mod meters;
+pub mod readings;
 mod sites;
 mod step;
 mod tests;

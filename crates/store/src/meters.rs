@@ -17,6 +17,8 @@ pub struct MeterRow {
     pub speaks: String,
     /// Where it listens, as address and port.
     pub address: String,
+    /// Whether its readings are kept as they come, also while nobody looks.
+    pub records: bool,
 }
 
 impl Store {
@@ -61,9 +63,15 @@ impl Store {
     /// Where the database fails.
     pub fn meters(&self) -> Result<Vec<MeterRow>, StoreError> {
         self.read(|db| {
-            let mut query = db.prepare_cached("SELECT id, label, speaks, address FROM meters ORDER BY id")?;
+            let mut query = db.prepare_cached("SELECT id, label, speaks, address, records FROM meters ORDER BY id")?;
             let rows = query.query_map([], |row| {
-                Ok(MeterRow { id: row.get(0)?, label: row.get(1)?, speaks: row.get(2)?, address: row.get(3)? })
+                Ok(MeterRow {
+                    id: row.get(0)?,
+                    label: row.get(1)?,
+                    speaks: row.get(2)?,
+                    address: row.get(3)?,
+                    records: row.get(4)?,
+                })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
@@ -95,9 +103,15 @@ impl Store {
     ) -> Result<Option<i64>, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
-        let sql = "SELECT label, speaks, address FROM meters WHERE id = ?1";
+        let sql = "SELECT label, speaks, address, records FROM meters WHERE id = ?1";
         let before = transaction.query_row(sql, [id], |row| {
-            Ok(MeterRow { id: id.to_owned(), label: row.get(0)?, speaks: row.get(1)?, address: row.get(2)? })
+            Ok(MeterRow {
+                id: id.to_owned(),
+                label: row.get(0)?,
+                speaks: row.get(1)?,
+                address: row.get(2)?,
+                records: row.get(3)?,
+            })
         });
         let before = before.optional()?.as_ref().map(MeterRow::body);
         let after = after.map(MeterRow::body);
@@ -109,7 +123,7 @@ impl Store {
 
 impl MeterRow {
     fn body(&self) -> Value {
-        json!({ "label": self.label, "speaks": self.speaks, "address": self.address })
+        json!({ "label": self.label, "speaks": self.speaks, "address": self.address, "records": self.records })
     }
 }
 
@@ -152,9 +166,10 @@ pub(crate) fn put_meter(db: &Connection, id: &str, after: Option<&Value>) -> Res
         found.ok_or_else(|| StoreError::unreadable("journal", format!("meter {id}"), format!("it has no {key}")))
     };
     db.execute(
-        "INSERT INTO meters (id, label, speaks, address) VALUES (?1, ?2, ?3, ?4)
-         ON CONFLICT (id) DO UPDATE SET label = ?2, speaks = ?3, address = ?4",
-        params![id, text("label")?, text("speaks")?, text("address")?],
+        "INSERT INTO meters (id, label, speaks, address, records) VALUES (?1, ?2, ?3, ?4, ?5)
+         ON CONFLICT (id) DO UPDATE SET label = ?2, speaks = ?3, address = ?4, records = ?5",
+        // Steps of older versions say nothing of records: none were kept then.
+        params![id, text("label")?, text("speaks")?, text("address")?, body["records"].as_bool() == Some(true)],
     )?;
     Ok(())
 }

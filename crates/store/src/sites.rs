@@ -183,7 +183,7 @@ pub(crate) fn insert(db: &Connection, site: &str, element: &Element) -> Result<(
 }
 
 /// An id made from a name that no site has yet.
-fn free_id(db: &Connection, name: &str) -> Result<String, StoreError> {
+pub(crate) fn free_id(db: &Connection, name: &str) -> Result<String, StoreError> {
     let lower = name.to_lowercase();
     let words: Vec<_> = lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|it| !it.is_empty()).collect();
     let stem = if words.is_empty() { "site".to_owned() } else { words.join("-").chars().take(48).collect() };

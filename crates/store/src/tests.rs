@@ -54,10 +54,7 @@ impl Store {
     pub fn tests(&self, site: &str) -> Result<Vec<TestRow>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND gone = 0 ORDER BY begun DESC, id DESC");
-            let mut query = db.prepare_cached(&sql)?;
-            let rows = query.query_map([site], raw_test)?;
-            rows.map(|it| read_test(site, it?)).collect()
+            list(db, site)
         })
     }
 
@@ -228,12 +225,20 @@ pub(crate) fn sweep(db: &Connection, under_way: &[String]) -> Result<usize, Stor
 
 impl TestRow {
     /// It as the journal keeps it.
-    fn kept(&self) -> Value {
+    pub(crate) fn kept(&self) -> Value {
         json!({
             "begun": self.begun, "changed": self.changed, "body": self.body,
             "replaced": self.replaced, "upload": self.upload,
         })
     }
+}
+
+/// The tests of a site, the latest first.
+pub(crate) fn list(db: &Connection, site: &str) -> Result<Vec<TestRow>, StoreError> {
+    let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND gone = 0 ORDER BY begun DESC, id DESC");
+    let mut query = db.prepare_cached(&sql)?;
+    let rows = query.query_map([site], raw_test)?;
+    rows.map(|it| read_test(site, it?)).collect()
 }
 
 fn test(db: &Connection, site: &str, id: &str) -> Result<TestRow, StoreError> {

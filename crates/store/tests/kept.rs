@@ -103,7 +103,8 @@ fn everything_that_is_kept_is_undone_and_done_again() {
         })
         .unwrap();
     store.keep_instrument(Some(&site), "red meter", Some(&json!({"name": "red meter"}))).unwrap();
-    let meter = MeterRow { id: "m".into(), label: "M".into(), speaks: "scpi".into(), address: "127.0.0.1:5025".into() };
+    let (speaks, address) = ("scpi".into(), "127.0.0.1:5025".into());
+    let meter = MeterRow { id: "m".into(), label: "M".into(), speaks, address, records: false };
     store.keep_meter(Some(&site), &meter).unwrap();
 
     let state = || {

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Opens an archive as a site of its own, beside those that are here. */
+        post: operations["open_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/backup": {
         parameters: {
             query?: never;
@@ -299,6 +316,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The series of readings that are kept, and for how long. */
+        get: operations["readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readings/{series}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A stretch of a series for a plot: the least, the most and the mean of each of its parts. */
+        get: operations["plotted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readings/{series}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every reading of a series that is still there, as a CSV file that is written while it is read. */
+        get: operations["csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readings/{series}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readings of a series one by one, page by page. */
+        get: operations["rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readings/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Chooses for how long readings are kept. What is older goes within the hour. */
+        post: operations["choose_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session": {
         parameters: {
             query?: never;
@@ -382,6 +484,26 @@ export interface paths {
         post?: never;
         /** Takes a site off the list. It is kept, and can be brought back. */
         delete: operations["remove_site"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site whole, as it is now: its plan, tests with their files, walks, instruments and the readings of the machine's meters, in one
+         *     zip of JSON and CSV. Opened elsewhere it gives the same answers.
+         */
+        get: operations["archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3918,6 +4040,8 @@ export interface components {
             id: string;
             /** @description What it is called. */
             label: string;
+            /** @description Whether its readings are kept as they come, also while nobody looks. */
+            records: boolean;
             /** @description What can be set on it; a stand-in alone has any. */
             settings: components["schemas"]["LiveSetting"][];
             /** @description Since when that is so, as ISO 8601; none where it was not asked yet. */
@@ -4228,6 +4352,11 @@ export interface components {
             address: string;
             /** @description What it is called. */
             label: string;
+            /**
+             * @description Whether its readings are kept as they come, also while nobody looks.
+             * @default false
+             */
+            records: boolean;
             /** @description What it speaks: scpi or modbus. */
             speaks: string;
         };
@@ -4958,6 +5087,90 @@ export interface components {
             /** @description Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no. */
             unit: string;
         };
+        /** @description One reading. */
+        ReadingRow: {
+            /**
+             * Format: int64
+             * @description When, in milliseconds since 1970.
+             */
+            at_ms: number;
+            /**
+             * Format: double
+             * @description What the meter showed, in the unit of its series.
+             */
+            value: number;
+        };
+        /** @description A page of readings. */
+        ReadingRows: {
+            /**
+             * Format: int64
+             * @description Where the next page begins; none behind the last.
+             */
+            next_ms: number | null;
+            /** @description They, in their order. */
+            rows: components["schemas"]["ReadingRow"][];
+        };
+        /** @description Readings that are kept, series by series. */
+        Readings: {
+            /** @description For how long they are kept. */
+            kept: components["schemas"]["ReadingsKept"];
+            /** @description The same as a sentence. */
+            kept_words: string;
+            /** @description The series, by meter and name. */
+            series: components["schemas"]["Series"][];
+            /** @description Why readings are not kept at the moment; none where they are. */
+            trouble: string | null;
+        };
+        /** @description For how long readings are kept. */
+        ReadingsKept: {
+            /**
+             * Format: uint32
+             * @description Every reading, days.
+             */
+            all_days: number;
+            /**
+             * Format: uint32
+             * @description The least, the most and the mean of each minute, days; those of each hour are kept for ever.
+             */
+            minute_days: number;
+        };
+        /** @description What a series held in a stretch of time. */
+        ReadingSpan: {
+            /**
+             * Format: int64
+             * @description When it begins, in milliseconds since 1970.
+             */
+            at_ms: number;
+            /**
+             * Format: int64
+             * @description Readings in it.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description The most.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The least reading in it.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description The mean of its readings.
+             */
+            mean: number;
+        };
+        /** @description A stretch of time of a series, thinned for a plot. */
+        ReadingsPlot: {
+            /** @description What the series is called. */
+            name: string;
+            /** @description Stretches that hold readings, in their order. */
+            spans: components["schemas"]["ReadingSpan"][];
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description A row of readings, in the order of the protocol's columns. */
         ReadingsRow: {
             /** @description Why the row does not count; it is kept. */
@@ -5101,8 +5314,32 @@ export interface components {
              */
             of: number;
         };
-        /** @description Everything at even moments, to be read at one time. */
+        /** @description A series of readings. */
         Series: {
+            /**
+             * Format: int64
+             * @description When it begins, in milliseconds since 1970; none where it holds nothing yet.
+             */
+            first_ms: number | null;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description When it ends.
+             */
+            last_ms: number | null;
+            /** @description The id of its meter, which may have been removed since. */
+            meter: string;
+            /** @description What it holds, as the meter calls it. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
+        };
+        /** @description Everything at even moments, to be read at one time. */
+        Series2: {
             /** @description The moments, hours after the start. */
             at_h: number[];
             /** @description What is being stored in each store, W. */
@@ -5243,7 +5480,7 @@ export interface components {
             /** @description What happened, in order. */
             events: components["schemas"]["Event"][];
             /** @description Everything at even moments; nothing unless it was asked for. */
-            series?: components["schemas"]["Series"] | null;
+            series?: components["schemas"]["Series2"] | null;
             /** @description The sources that store something, by id. */
             sources: {
                 [key: string]: components["schemas"]["SourceRun"];
@@ -6298,6 +6535,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    open_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": number[];
+            };
+        };
+        responses: {
+            /** @description The site that it was opened as */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It is no archive, damaged, or of a newer version */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     backup: {
         parameters: {
             query?: never;
@@ -7010,6 +7289,211 @@ export interface operations {
             };
         };
     };
+    readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The series */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plotted: {
+        parameters: {
+            query?: {
+                from_ms?: number;
+                points?: number;
+                to_ms?: number;
+            };
+            header?: never;
+            path: {
+                series: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The stretch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsPlot"];
+                };
+            };
+            /** @description No such series */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More points than a plot has */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The readings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description No such series */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rows: {
+        parameters: {
+            query?: {
+                from_ms?: number;
+                most?: number;
+            };
+            header?: never;
+            path: {
+                series: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingRows"];
+                };
+            };
+            /** @description No such series */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsKept"];
+            };
+        };
+        responses: {
+            /** @description Chosen */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -7288,6 +7772,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive: {
+        parameters: {
+            query?: {
+                readings?: boolean;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The archive */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": number[];
+                };
             };
             /** @description No such site */
             404: {

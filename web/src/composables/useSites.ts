@@ -23,6 +23,22 @@ async function create(from: string | Plan) {
   });
 }
 
+/** Opens an archive as a site of its own. */
+async function openArchive(file: File) {
+  await settle();
+  await attempt(async () => {
+    const made = taken(
+      await api.POST("/archives", {
+        body: file as unknown as number[],
+        bodySerializer: (it) => it,
+        headers: { "content-type": "application/zip" },
+      }),
+    );
+    await load(made.id);
+    said.value = `Opened: ${sites.value.find((it) => it.id === made.id)?.name ?? made.id}`;
+  });
+}
+
 async function copy(site: string, name: string) {
   await settle();
   await attempt(async () => {
@@ -59,5 +75,5 @@ async function restore(site: string) {
 }
 
 export function useSites() {
-  return { sites, removed, open, create, copy, remove, restore };
+  return { sites, removed, open, create, openArchive, copy, remove, restore };
 }

@@ -4,6 +4,8 @@ use super::{Stop, print};
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, preview, table};
 use ash_pond_store::{Edit, Kind, Store};
+use std::fs::File;
+use std::io::Read as _;
 use std::path::PathBuf;
 
 /// What is written, and of which site.
@@ -15,15 +17,18 @@ pub(super) struct ExportArgs {
     /// Id of the site [default: the only one]
     #[arg(long, value_name = "ID")]
     site: Option<String>,
-    /// plan (JSON, the whole site), devices, sources or converters (CSV)
+    /// plan (JSON), devices, sources or converters (CSV), or archive: the whole site with its tests, files, walks and readings (zip)
     #[arg(long = "as", value_name = "WHAT", default_value = "plan")]
     what: String,
+    /// The file of an archive
+    #[arg(long, value_name = "FILE")]
+    to: Option<PathBuf>,
 }
 
 /// What is read, and into which site.
 #[derive(Debug, clap::Args)]
 pub(super) struct ImportArgs {
-    /// A plan file or a CSV table
+    /// A plan file, a CSV table, or with --new an archive of a site
     file: PathBuf,
     /// Folder of the data
     #[arg(long, value_name = "DIR")]
@@ -31,7 +36,7 @@ pub(super) struct ImportArgs {
     /// Id of the site [default: the only one]
     #[arg(long, value_name = "ID", conflicts_with = "new")]
     site: Option<String>,
-    /// Open a plan file as a site of its own
+    /// Open a plan file or an archive as a site of its own
     #[arg(long)]
     new: bool,
     /// Read commas as decimal marks
@@ -45,12 +50,23 @@ pub(super) struct ImportArgs {
 /// Writes to standard output.
 pub(super) fn export(args: &ExportArgs) -> Result<(), Stop> {
     let store = Store::open(&args.data)?;
-    let plan = store.plan(&site(&store, args.site.as_deref())?)?.plan;
+    let id = site(&store, args.site.as_deref())?;
+    match (args.what.as_str(), &args.to) {
+        ("archive", Some(to)) => {
+            let bytes = store.archive(&id, to, &crate::usecase::tests::now(), true)?;
+            return print(&format!("{} holds the site {id}: {bytes} bytes.\n", to.display()));
+        }
+        ("archive", None) => return Err(Stop::Input("--to: name the file of the archive".into())),
+        (_, Some(_)) => return Err(Stop::Input("--to: only an archive is written to a file; use > FILE".into())),
+        _ => {}
+    }
+    let plan = store.plan(&id)?.plan;
     if args.what == "plan" {
         return print(&plan.to_text());
     }
     let known = Table::ALL.iter().copied().find(|it| it.word() == args.what);
-    let refused = || Stop::Input(format!("--as: is \"{}\"; use one of plan, devices, sources, converters", args.what));
+    let refused =
+        || Stop::Input(format!("--as: is \"{}\"; use one of plan, devices, sources, converters, archive", args.what));
     print(&table(&plan, known.ok_or_else(refused)?))
 }
 
@@ -59,7 +75,15 @@ pub(super) fn import(args: &ImportArgs) -> Result<(), Stop> {
     let unreadable = |error| Stop::Input(format!("{}: {error}", args.file.display()));
     let store = Store::open(&args.data)?;
     if args.new {
-        let id = store.create_site(&super::plan(&args.file)?)?;
+        let is_zip = File::open(&args.file).and_then(|mut it| {
+            let mut begin = [0; 4];
+            it.read_exact(&mut begin).map(|()| begin == *b"PK\x03\x04")
+        });
+        let id = if is_zip.unwrap_or(false) {
+            store.open_archive(&args.file).map_err(|error| Stop::Input(format!("{}: {error}", args.file.display())))?
+        } else {
+            store.create_site(&super::plan(&args.file)?)?
+        };
         return print(&format!("Opened as the site {id}.\n"));
     }
     let text = std::fs::read_to_string(&args.file).map_err(unreadable)?;

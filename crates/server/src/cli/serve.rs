@@ -3,6 +3,7 @@
 use super::Stop;
 use crate::access::Access;
 use crate::app::AppState;
+use crate::record::Recorder;
 use crate::serve::{asked_to_stop, loopback, until};
 use crate::tls::Tls;
 use anyhow::Context;
@@ -176,8 +177,10 @@ fn run(
         say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
         let store = state.store.clone();
         let copying = tokio::spawn(copy_each_day(store));
+        let recorder = Recorder::begin(&state);
         let ended = until(listener, state, tls, stop).await;
         copying.abort();
+        recorder.end().await;
         drop(std::fs::remove_file(&listening));
         ended?;
         say("Stopped.\n");

@@ -6,12 +6,12 @@ use crate::error::ApiError;
 use ash_pond_store::backup::{KEPT_DAYS, KEPT_WEEKS};
 use axum::Json;
 use axum::body::Body;
-use axum::extract::State;
+use axum::extract::{Path, Query, State};
 use axum::http::header;
-use axum::response::IntoResponse;
+use axum::response::{IntoResponse, Response};
 use futures::StreamExt as _;
 use schemars::JsonSchema;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use std::io::Write as _;
 use std::path::PathBuf;
 use tokio::io::AsyncReadExt as _;
@@ -74,9 +74,14 @@ pub(super) async fn backup(State(state): State<AppState>) -> Result<impl IntoRes
     let path = part(&state);
     let (store, to) = (state.store.clone(), path.clone());
     let length = blocking(move || Ok(store.backup(&to)?)).await?;
-    let opened = tokio::fs::File::open(&path).await;
+    sent(&path, length, "application/vnd.sqlite3", &format!("ash-pond-{}.sqlite", today())).await
+}
+
+/// A file that was made to be sent, which is gone once it was.
+async fn sent(path: &std::path::Path, length: u64, kind: &str, name: &str) -> Result<Response, ApiError> {
+    let opened = tokio::fs::File::open(path).await;
     // What is open can be read though it has no name any more, and nothing is left where the reader goes.
-    drop(tokio::fs::remove_file(&path).await);
+    drop(tokio::fs::remove_file(path).await);
     let file = opened.map_err(failed)?;
     let pieces = futures::stream::try_unfold(file, async |mut file| {
         let mut piece = vec![0; 1 << 16];
@@ -85,11 +90,55 @@ pub(super) async fn backup(State(state): State<AppState>) -> Result<impl IntoRes
         Ok::<_, std::io::Error>((length > 0).then_some((piece, file)))
     });
     let headers = [
-        (header::CONTENT_TYPE, "application/vnd.sqlite3".to_owned()),
+        (header::CONTENT_TYPE, kind.to_owned()),
         (header::CONTENT_LENGTH, length.to_string()),
-        (header::CONTENT_DISPOSITION, format!("attachment; filename=\"ash-pond-{}.sqlite\"", today())),
+        (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")),
     ];
-    Ok((headers, Body::from_stream(pieces)))
+    Ok((headers, Body::from_stream(pieces)).into_response())
+}
+
+/// Whether readings of meters go along.
+#[derive(Debug, Deserialize)]
+pub(super) struct Along {
+    readings: Option<bool>,
+}
+
+/// A site whole, as it is now: its plan, tests with their files, walks, instruments and the readings of the machine's meters, in one
+/// zip of JSON and CSV. Opened elsewhere it gives the same answers.
+#[utoipa::path(get, path = "/sites/{site}/archive",
+    params(("site" = String, Path), ("readings" = Option<bool>, Query)), responses(
+    (status = 200, description = "The archive", content_type = "application/zip", body = Vec<u8>),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn archive(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    Query(along): Query<Along>,
+) -> Result<impl IntoResponse, ApiError> {
+    let path = part(&state);
+    let name = format!("{site}-{}.zip", today());
+    let (store, to) = (state.store.clone(), path.clone());
+    let made = crate::usecase::tests::now();
+    let length = blocking(move || Ok(store.archive(&site, &to, &made, along.readings.unwrap_or(true))?)).await?;
+    sent(&path, length, "application/zip", &name).await
+}
+
+/// Opens an archive as a site of its own, beside those that are here.
+#[utoipa::path(post, path = "/archives",
+    request_body(content = Vec<u8>, content_type = "application/zip"), responses(
+    (status = 201, description = "The site that it was opened as", body = ref("#/components/schemas/Created")),
+    (status = 422, description = "It is no archive, damaged, or of a newer version", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn open_archive(State(state): State<AppState>, body: Body) -> Result<impl IntoResponse, ApiError> {
+    let path = part(&state);
+    let taken = take_in(&path, body).await;
+    let (store, from) = (state.store.clone(), path.clone());
+    let opened = match taken {
+        Ok(()) => blocking(move || Ok(store.open_archive(&from)?)).await,
+        Err(error) => Err(error),
+    };
+    drop(tokio::fs::remove_file(&path).await);
+    Ok(super::sites::created(opened?))
 }
 
 /// Brings a copy back: it is checked first, and what stood here is kept. Every window reads anew.
@@ -123,10 +172,13 @@ async fn take_in(path: &std::path::Path, body: Body) -> Result<(), ApiError> {
     let mut pieces = body.into_data_stream();
     let mut length = 0;
     while let Some(piece) = pieces.next().await {
-        let piece = piece.map_err(|_| ApiError::at("", "the copy broke off on its way; nothing was changed"))?;
+        let piece = piece.map_err(|_| ApiError::at("", "it broke off on its way; nothing was changed"))?;
         length += piece.len();
         if length > LARGEST {
-            return Err(ApiError::at("", "the copy is longer than 4 GB; bring it back with ash-pond restore"));
+            return Err(ApiError::at(
+                "",
+                "it is longer than 4 GB; take it in on the command line, with ash-pond restore or ash-pond import --new",
+            ));
         }
         file = tokio::task::spawn_blocking(move || file.write_all(&piece).map(|()| file))
             .await
@@ -142,7 +194,7 @@ fn failed(error: std::io::Error) -> ApiError {
 }
 
 fn part(state: &AppState) -> PathBuf {
-    state.store.folder().join(format!("passing-{:016x}.sqlite", rand::random::<u64>()))
+    state.store.folder().join(format!("passing-{:016x}", rand::random::<u64>()))
 }
 
 fn today() -> String {

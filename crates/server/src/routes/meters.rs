@@ -53,7 +53,7 @@ pub(super) async fn keep_meter(
     if id.is_empty() || id.len() > 60 || at.label.trim().is_empty() || at.label.len() > 120 {
         return Err(ApiError::at("label", "must have 1 to 120 letters"));
     }
-    let row = MeterRow { id, label: at.label, speaks: at.speaks, address: at.address };
+    let row = MeterRow { id, label: at.label, speaks: at.speaks, address: at.address, records: at.records };
     let (store, site) = (state.store.clone(), of.site.clone());
     let revision = blocking(move || Ok(store.keep_meter(site.as_deref(), &row)?)).await?;
     of.tell(&state, revision);

@@ -13,6 +13,7 @@ mod meters;
 mod needs;
 mod outage;
 pub(crate) mod outage_bodies;
+mod readings;
 pub(crate) mod session;
 mod sites;
 mod tests;
@@ -44,6 +45,8 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(session::end_session))
         .routes(routes!(backups::copies))
         .routes(routes!(backups::backup, backups::restore))
+        .routes(routes!(backups::archive))
+        .routes(routes!(backups::open_archive))
         .routes(routes!(sites::list, sites::create))
         .routes(routes!(sites::plan, sites::replace))
         .routes(routes!(elements::read, elements::write, elements::remove))
@@ -87,6 +90,11 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(meters::meters))
         .routes(routes!(meters::keep_meter, meters::remove_meter))
         .routes(routes!(meters::set_meter))
+        .routes(routes!(readings::readings))
+        .routes(routes!(readings::choose_kept))
+        .routes(routes!(readings::plotted))
+        .routes(routes!(readings::rows))
+        .routes(routes!(readings::csv))
         .routes(routes!(outage::outage))
         .routes(routes!(outage::chances))
         .routes(routes!(outage::shed))

@@ -22,7 +22,7 @@ pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, A
 }
 
 /// The answer where a site was made.
-fn created(id: String) -> impl IntoResponse {
+pub(super) fn created(id: String) -> impl IntoResponse {
     (StatusCode::CREATED, [(header::LOCATION, format!("/api/sites/{id}/plan"))], Json(Created { id }))
 }
 

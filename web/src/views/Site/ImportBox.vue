@@ -12,7 +12,7 @@ import ImportPreview from "./ImportPreview.vue";
 const { id } = useSite();
 const { settle } = useEdits();
 const { step } = useKit();
-const { create } = useSites();
+const { create, openArchive } = useSites();
 const text = ref("");
 const seen = ref<Preview>();
 const trouble = ref("");
@@ -38,6 +38,11 @@ async function look() {
 async function choose(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0];
   if (!file) return;
+  if (/\.zip$/i.test(file.name)) {
+    trouble.value = "";
+    await openArchive(file);
+    return;
+  }
   text.value = await file.text();
   await look();
 }
@@ -81,7 +86,11 @@ function close() {
     />
     <p class="label actions">
       <label class="file"
-        >choose a file<input type="file" accept=".json,.csv,.tsv,.txt" data-test="file" @change="choose"
+        >choose a file, or the archive of a site<input
+          type="file"
+          accept=".json,.csv,.tsv,.txt,.zip"
+          data-test="file"
+          @change="choose"
       /></label>
       <button type="button" :disabled="!text.trim()" data-test="look" @click="look">
         look what it would change

@@ -6,13 +6,14 @@ import BackupBox from "./BackupBox.vue";
 import HabitChoices from "./HabitChoices.vue";
 import ImportBox from "./ImportBox.vue";
 import JournalList from "./JournalList.vue";
+import ReadingsBox from "./ReadingsBox.vue";
 import SessionsBox from "./SessionsBox.vue";
 import SiteFacts from "./SiteFacts.vue";
 import SitesList from "./SitesList.vue";
 
 const { id, plan, none } = useSite();
 const FILES = [
-  ["plan.json", "the whole site, one file"],
+  ["plan.json", "the plan"],
   ["devices.csv", "devices"],
   ["sources.csv", "sources"],
   ["converters.csv", "converters"],
@@ -45,12 +46,17 @@ useLine();
               download
               >{{ words }}</a
             >
+            <a :href="`/api/sites/${id}/archive`" download data-test="archive"
+              >the site with its tests, files, walks and readings</a
+            >
           </p>
           <h2>In</h2>
           <ImportBox />
         </template>
         <h2>Copies</h2>
         <BackupBox />
+        <h2>Meters and their readings <span class="faint label">on this machine</span></h2>
+        <ReadingsBox />
       </div>
       <div>
         <template v-if="!none">
