@@ -1,5 +1,6 @@
 //! The project's own commands. `cargo xtask --help` lists them.
 
+mod campaign;
 mod dist;
 mod install;
 mod test;
@@ -40,6 +41,27 @@ enum Command {
         #[arg(long, value_name = "N", default_value_t = 20)]
         examples: u32,
     },
+    /// Try a server for long: kills, full disks, clocks that jump, held-up connections, large bodies, hung meters, a rate of requests
+    Soak {
+        /// About how long
+        #[arg(long, value_name = "N", default_value_t = 10)]
+        minutes: u64,
+        /// Requests a second
+        #[arg(long, value_name = "N", default_value_t = 1000)]
+        rate: u64,
+        /// What chance begins with
+        #[arg(long, value_name = "N", default_value_t = 1)]
+        seed: u64,
+    },
+    /// Try odd inputs by the million: plans, files, entries, readings, requests
+    Fuzz {
+        /// How many
+        #[arg(long, value_name = "N", default_value_t = 10_000_000)]
+        inputs: u64,
+        /// What chance begins with
+        #[arg(long, value_name = "N", default_value_t = 1)]
+        seed: u64,
+    },
     /// Make one stripped binary and a Debian package with a service unit, a manual page and shell completions, in target/dist
     Dist,
     /// Make the API's description, the front end's types and the plan's schema anew
@@ -63,6 +85,8 @@ fn main() -> Result<()> {
             Ok(())
         }
         Command::ApiTest { examples } => tester::run(&shell, examples),
+        Command::Soak { minutes, rate, seed } => campaign::soak(&shell, minutes, rate, seed),
+        Command::Fuzz { inputs, seed } => campaign::fuzz(&shell, inputs, seed),
         Command::Dist => dist::run(&shell),
         Command::GenApi => {
             install::packages(&shell)?;

@@ -253,8 +253,14 @@ async fn an_outage_is_described_and_taken_along() -> Result<()> {
     browser.text_until("[data-test=rule]", |it| it.contains("Drop ") && it.contains("below 40 %")).await?;
     let calendar = "window.text = undefined; fetch(document.querySelector('[data-test=calendar]').href).then((it) => it.text()).then((it) => { window.text = it; })";
     browser.run(calendar).await?;
-    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
-    let text = browser.run("return window.text").await?;
+    let mut text = serde_json::Value::Null;
+    for _ in 0..200 {
+        text = browser.run("return window.text ?? null").await?;
+        if text.is_string() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
     let opened: icalendar::Calendar = text.as_str().unwrap().parse().map_err(|it: String| anyhow::anyhow!(it))?;
     assert!(opened.iter().count() >= 4, "{text}");
     browser.click("[data-test=paper-door]").await?;

@@ -81,9 +81,12 @@ pub async fn stand_ins(store: &Store) -> Result<()> {
     let plan = || Plan::parse(DEMO_PLAN).context("the demo plan does not read");
     let free = || TcpListener::bind((Ipv4Addr::LOCALHOST, 0));
     let (meter, battery) = (free().await?, free().await?);
+    let before = store.meters()?;
     let row = |id: &str, label: &str, speaks: &str, listener: &TcpListener| -> Result<MeterRow> {
         let address = listener.local_addr()?.to_string();
-        Ok(MeterRow { id: id.into(), label: label.into(), speaks: speaks.into(), address, records: false })
+        // Whether it is recorded is chosen by a person, and stays.
+        let records = before.iter().any(|it| it.id == id && it.records);
+        Ok(MeterRow { id: id.into(), label: label.into(), speaks: speaks.into(), address, records })
     };
     store.keep_meter(None, &row("bench", "Bench meter, a stand-in", "scpi", &meter)?)?;
     store.keep_meter(None, &row("monitor", "Battery monitor, a stand-in", "modbus", &battery)?)?;

@@ -10,11 +10,13 @@
 //! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
 //! - `openapi`: the description of the API, made from the code
 //! - [`told`]: where sentences leave, rendered by the habits of whoever asks
+//! - `clock`: what time it is, which a trial of the program can move
 //! - [`serve`]: listening and stopping; [`cli`]: the command line
 
 pub mod access;
 pub mod app;
 pub mod cli;
+mod clock;
 pub mod demo;
 mod embedded;
 pub mod error;

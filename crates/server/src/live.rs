@@ -216,7 +216,7 @@ async fn attend(
 
 /// What was read, to be kept.
 fn samples(row: &MeterRow, (values, _): &Shown) -> Vec<Sample> {
-    let at_ms = jiff::Timestamp::now().as_millisecond();
+    let at_ms = crate::clock::now().as_millisecond();
     let one = |it: &LiveValue| {
         let (meter, name, unit) = (row.id.clone(), it.name.clone(), it.unit.clone());
         Some(Sample { meter, name, unit, at_ms, value: it.value? })

@@ -15,7 +15,8 @@ use ash_pond_core::supply::Supply;
 use ash_pond_core::working::Working;
 use axum::Json;
 use schemars::generate::SchemaSettings;
-use serde_json::{Value, json};
+use serde_json::{Map, Value, json};
+use std::collections::BTreeSet;
 use utoipa::OpenApi;
 
 #[derive(OpenApi)]
@@ -28,7 +29,26 @@ pub(crate) struct Described;
 
 /// The document with every schema that its paths refer to.
 pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
-    let mut settings = SchemaSettings::draft2020_12().for_serialize();
+    let mut document = serde_json::to_value(described).unwrap_or_default();
+    let answered = schemas(SchemaSettings::draft2020_12().for_serialize());
+    let given = schemas(SchemaSettings::draft2020_12().for_deserialize());
+    document["components"] = json!({ "schemas": answered });
+    apart(&mut document, given);
+    document["servers"] = json!([{ "url": "/api", "description": "This server" }]);
+    if let Some(paths) = document["paths"].as_object_mut() {
+        for (path, operations) in paths {
+            let of = path.split('/').filter(|it| !it.is_empty() && !it.starts_with('{')).nth(1);
+            let tag = of.or_else(|| path.split('/').nth(1)).unwrap_or("all").to_owned();
+            for operation in operations.as_object_mut().into_iter().flat_map(|it| it.values_mut()) {
+                told_whole(operation, &tag);
+            }
+        }
+    }
+    document
+}
+
+/// Every schema, as it is answered or as it is given.
+fn schemas(mut settings: SchemaSettings) -> Map<String, Value> {
     settings.definitions_path = "/components/schemas".into();
     settings.meta_schema = None;
     let mut generator = settings.into_generator();
@@ -56,21 +76,87 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     generator.subschema_for::<Decides>();
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
-    let mut document = serde_json::to_value(described).unwrap_or_default();
-    document["components"] = json!({ "schemas": generator.take_definitions(true) });
-    ash_pond_core::schema::without_examples(&mut document);
-    enumerations(&mut document["components"]["schemas"]);
-    document["servers"] = json!([{ "url": "/api", "description": "This server" }]);
-    if let Some(paths) = document["paths"].as_object_mut() {
-        for (path, operations) in paths {
-            let of = path.split('/').filter(|it| !it.is_empty() && !it.starts_with('{')).nth(1);
-            let tag = of.or_else(|| path.split('/').nth(1)).unwrap_or("all").to_owned();
-            for operation in operations.as_object_mut().into_iter().flat_map(|it| it.values_mut()) {
-                told_whole(operation, &tag);
-            }
+    let mut all = json!(generator.take_definitions(true));
+    ash_pond_core::schema::without_examples(&mut all);
+    enumerations(&mut all);
+    match all {
+        Value::Object(all) => all,
+        _ => Map::new(),
+    }
+}
+
+/// What is given may leave out what has a default, which an answer always tells: where the two differ, bodies of requests have
+/// schemas of their own, with `Given` behind their names.
+fn apart(document: &mut Value, given: Map<String, Value>) {
+    let mut differ: BTreeSet<String> = given
+        .iter()
+        .filter(|(name, schema)| document["components"]["schemas"].get(name.as_str()) != Some(schema))
+        .map(|(name, _)| name.clone())
+        .collect();
+    loop {
+        let reach = |schema: &Value| differ.iter().any(|it| refers(schema, it));
+        let more: Vec<String> =
+            given.iter().filter(|(name, it)| !differ.contains(*name) && reach(it)).map(|it| it.0.clone()).collect();
+        if more.is_empty() {
+            break;
+        }
+        differ.extend(more);
+    }
+    for (name, mut schema) in given.into_iter().filter(|it| differ.contains(&it.0)) {
+        turn(&mut schema, &differ);
+        document["components"]["schemas"][format!("{name}Given")] = schema;
+    }
+    let paths = document["paths"].as_object_mut().into_iter().flat_map(|it| it.values_mut());
+    for operation in paths.filter_map(Value::as_object_mut).flat_map(|it| it.values_mut()) {
+        if let Some(body) = operation.get_mut("requestBody") {
+            turn(body, &differ);
         }
     }
-    document
+    drop_unused(document);
+}
+
+const PLACE: &str = "#/components/schemas/";
+
+fn refers(schema: &Value, name: &str) -> bool {
+    match schema {
+        Value::String(it) => it.strip_prefix(PLACE) == Some(name),
+        Value::Array(list) => list.iter().any(|it| refers(it, name)),
+        Value::Object(fields) => fields.values().any(|it| refers(it, name)),
+        _ => false,
+    }
+}
+
+/// References to what differs go to what is given.
+fn turn(value: &mut Value, differ: &BTreeSet<String>) {
+    match value {
+        Value::String(it) if it.strip_prefix(PLACE).is_some_and(|name| differ.contains(name)) => it.push_str("Given"),
+        Value::Array(list) => list.iter_mut().for_each(|it| turn(it, differ)),
+        Value::Object(fields) => fields.values_mut().for_each(|it| turn(it, differ)),
+        _ => {}
+    }
+}
+
+/// Leaves out what is given nowhere.
+fn drop_unused(document: &mut Value) {
+    loop {
+        let names: Vec<String> = document["components"]["schemas"]
+            .as_object()
+            .map(|it| it.keys().filter(|name| name.ends_with("Given")).cloned().collect())
+            .unwrap_or_default();
+        let unused: Vec<String> = names.into_iter().filter(|name| !used(document, name)).collect();
+        if unused.is_empty() {
+            return;
+        }
+        if let Some(all) = document["components"]["schemas"].as_object_mut() {
+            all.retain(|name, _| !unused.contains(name));
+        }
+    }
+}
+
+/// Whether anything but itself refers to a schema.
+fn used(document: &Value, name: &str) -> bool {
+    let others = document["components"]["schemas"].as_object().into_iter().flatten();
+    refers(&document["paths"], name) || others.filter(|it| it.0 != name).any(|(_, it)| refers(it, name))
 }
 
 /// Choices of words as `enum`, which every generator of clients reads, with what each of them means in the description.

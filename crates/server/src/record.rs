@@ -106,7 +106,7 @@ async fn keep(
         if thinned.is_none_or(|it| it.elapsed() > THINNED_EVERY) {
             thinned = Some(Instant::now());
             let store = state.store.clone();
-            let now = jiff::Timestamp::now().as_millisecond();
+            let now = crate::clock::now().as_millisecond();
             tokio::task::spawn_blocking(move || {
                 if let Err(error) = store.thin_out(now) {
                     tracing::error!("old readings could not be thinned out: {error}");

@@ -588,3 +588,61 @@ async fn every_refusal_is_a_problem() {
     let refused = api.ask("PATCH", "/api/sites", None, None).await;
     assert!(refused.headers[header::ALLOW].to_str().unwrap().contains("POST"));
 }
+
+/// What a body of a request may leave out is not required of it, and whatever refers to a schema finds it.
+#[tokio::test]
+async fn what_has_a_default_may_be_left_out() {
+    let api = api();
+    let document = api.get("/api/openapi.json").await.body;
+    let all = document["components"]["schemas"].as_object().unwrap();
+    let named = |it: &Value| it["$ref"].as_str().map(|it| it.rsplit('/').next().unwrap().to_owned());
+    let mut open: Vec<String> = Vec::new();
+    for operation in document["paths"].as_object().unwrap().values().flat_map(|it| it.as_object().unwrap().values()) {
+        open.extend(named(&operation["requestBody"]["content"]["application/json"]["schema"]));
+    }
+    let mut seen = std::collections::BTreeSet::new();
+    while let Some(name) = open.pop() {
+        if !seen.insert(name.clone()) {
+            continue;
+        }
+        let schema = all.get(&name).unwrap_or_else(|| panic!("{name} is not there"));
+        let required: Vec<&str> =
+            schema["required"].as_array().into_iter().flatten().filter_map(Value::as_str).collect();
+        for (field, of) in schema["properties"].as_object().into_iter().flatten() {
+            assert!(of.get("default").is_none() || !required.contains(&field.as_str()), "{name}.{field}");
+        }
+        let mut inside = vec![schema];
+        while let Some(it) = inside.pop() {
+            open.extend(named(it));
+            inside.extend(it.as_array().into_iter().flatten());
+            inside.extend(it.as_object().into_iter().flat_map(|it| it.values()));
+        }
+    }
+    assert!(seen.contains("TestGiven") && seen.contains("PlanGiven") && seen.len() > 40, "{seen:?}");
+    // And it holds: the least of a body is taken.
+    let least = json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Least"}});
+    assert_eq!(api.post("/api/sites", least).await.status, StatusCode::CREATED);
+    let of = json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"}});
+    assert_eq!(api.post(&format!("{SITE}/tests"), of).await.status, StatusCode::CREATED);
+}
+
+#[tokio::test]
+async fn tests_are_told_page_by_page() {
+    let api = api();
+    for _ in 0..5 {
+        let of = json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"}});
+        api.post(&format!("{SITE}/tests"), of).await;
+    }
+    let whole = api.get(&format!("{SITE}/tests")).await.body;
+    assert_eq!((whole["tests"].as_array().unwrap().len(), &whole["next"]), (5, &Value::Null));
+    let (mut paged, mut behind) = (Vec::new(), String::new());
+    loop {
+        let page = api.get(&format!("{SITE}/tests?most=2{behind}")).await.body;
+        paged.extend(page["tests"].as_array().unwrap().clone());
+        let Some(next) = page["next"].as_str() else { break };
+        behind = format!("&behind={next}");
+    }
+    assert_eq!(json!(paged), whole["tests"]);
+    let wrong = api.get(&format!("{SITE}/tests?behind=nobody")).await;
+    assert_problem(&wrong, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no such test");
+}

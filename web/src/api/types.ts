@@ -1049,7 +1049,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The tests of a site, the latest first, each with what comes of it. Files are asked for by themselves. */
+        /** The tests of a site, the latest first, each with what comes of it, page by page. Files are asked for by themselves. */
         get: operations["every_test"];
         put?: never;
         /** Begins a test. */
@@ -1535,6 +1535,18 @@ export interface components {
             /** @description The text as it was typed. */
             text: string;
         };
+        /** @description What a person typed for the size of a store. */
+        CapacityQuestionGiven: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /** @description The source. */
+            source: string;
+            /** @description The text as it was typed. */
+            text: string;
+        };
         /** @description One reading of a capacity. Either `capacity_ah` or `energy_wh` is what the plan keeps. */
         CapacityReading: {
             /** @description Where it comes from. */
@@ -1625,6 +1637,68 @@ export interface components {
             waveform_after: string | null;
             /** @description `sine` or `stepped`, before the disturbance; AC alone. */
             waveform_before: string | null;
+        };
+        /** @description What a capture shows. */
+        CaptureGiven: {
+            /**
+             * Format: double
+             * @description When it begins, s on the file's own clock.
+             */
+            begin_s: number;
+            /**
+             * Format: double
+             * @description The longest stretch below the minimum, ms; DC alone, where a minimum is given.
+             */
+            below_ms?: number | null;
+            /** @description `ac` or `dc`, told from the data. */
+            current: string;
+            /**
+             * Format: double
+             * @description Where that stretch begins, s on the file's own clock; AC alone.
+             */
+            dead_from_s?: number | null;
+            /**
+             * Format: double
+             * @description The longest stretch below a tenth of the nominal peak, ms; 0 where there is none; AC alone.
+             */
+            dead_ms?: number | null;
+            /**
+             * Format: double
+             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+             */
+            disturbed_from_s?: number | null;
+            /**
+             * Format: double
+             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
+             *     where nothing departs, none where it does not come back within the capture; AC alone.
+             */
+            disturbed_ms?: number | null;
+            /**
+             * Format: double
+             * @description Frequency before, Hz; AC alone.
+             */
+            frequency_hz?: number | null;
+            /**
+             * Format: double
+             * @description Lowest voltage, noise taken out, V; DC alone.
+             */
+            lowest_v?: number | null;
+            /**
+             * Format: double
+             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
+             */
+            nominal_v: number;
+            /**
+             * Format: double
+             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
+             */
+            overshoot_percent?: number | null;
+            /** @description What is odd about the capture, in sentences. */
+            remarks: string[];
+            /** @description `sine` or `stepped`, at the end; AC alone. */
+            waveform_after?: string | null;
+            /** @description `sine` or `stepped`, before the disturbance; AC alone. */
+            waveform_before?: string | null;
         };
         /** @description A level carried for a while. */
         Carried: {
@@ -1804,6 +1878,31 @@ export interface components {
         };
         /** @description What a label says of how a thing converts. */
         ClaimQuestion: {
+            /**
+             * @description Whether it gives alternating current.
+             * @default false
+             */
+            alternating: boolean;
+            /**
+             * Format: double
+             * @description Stated efficiency, above 0 to 1.
+             */
+            efficiency?: number | null;
+            /** @description The kind of converter; left out for an outlet of a source. */
+            kind?: string | null;
+            /**
+             * Format: double
+             * @description The most that it gives for ever, W; above 0.
+             */
+            rated_w?: number | null;
+            /**
+             * Format: double
+             * @description Stated draw at no load, W.
+             */
+            standby_w?: number | null;
+        };
+        /** @description What a label says of how a thing converts. */
+        ClaimQuestionGiven: {
             /**
              * @description Whether it gives alternating current.
              * @default false
@@ -2270,6 +2369,38 @@ export interface components {
              */
             to?: number | null;
         };
+        /** @description Where two arrangements cross, and over what. */
+        CrossingsQuestionGiven: {
+            /** @description Two arrangements of the same devices, by id. */
+            arrangements: string[];
+            /**
+             * @description Whether to tell how far the figures' ± move the curves and their crossings.
+             * @default false
+             */
+            band: boolean;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description The device whose load or hours change; all of them where left out. */
+            device?: string | null;
+            /**
+             * Format: double
+             * @description From this value; chosen where left out.
+             */
+            from?: number | null;
+            /** @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out. */
+            item?: string | null;
+            /** @description What changes: load, hours, charge, length or idle. */
+            over: string;
+            /** @description State of charge by source, 0 to 1; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description To this value; chosen where left out.
+             */
+            to?: number | null;
+        };
         /**
          * @description The kind of current at an input or outlet. `dc`: Direct current. `ac`: Alternating current.
          * @enum {string}
@@ -2619,6 +2750,31 @@ export interface components {
             /** @description Its samples, thinned so that no swing is lost. */
             trace: components["schemas"]["Stretch"][];
         };
+        /** @description What is kept of a file. */
+        DigestGiven: {
+            /** @description What a capture shows. */
+            capture?: components["schemas"]["CaptureGiven"] | null;
+            /** @description Hours, volts and amperes of a discharge. */
+            moments?: number[][];
+            /** @description What the file was called. */
+            name: string;
+            /** @description The phases in a log. */
+            profile?: components["schemas"]["ProfileGiven"] | null;
+            /** @description What is odd about it, in sentences. */
+            remarks: string[];
+            /**
+             * Format: uint
+             * @description Its rows of numbers.
+             */
+            rows: number;
+            /**
+             * Format: double
+             * @description How long it goes on, s.
+             */
+            seconds: number;
+            /** @description Its samples, thinned so that no swing is lost. */
+            trace: components["schemas"]["Stretch"][];
+        };
         /** @description Something to do. */
         Doable: {
             /** @description By the clock on the wall, `YYYY-MM-DDTHH:MM`. */
@@ -2844,6 +3000,43 @@ export interface components {
         };
         /** @description What a person typed for a figure. */
         EntryQuestion: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /**
+             * @description Whether a temperature without a unit is in °F.
+             * @default false
+             */
+            fahrenheit: boolean;
+            /**
+             * @description Whether a length without a unit is in feet.
+             * @default false
+             */
+            feet: boolean;
+            /**
+             * @description Whether the size of a lead without a unit is a gauge.
+             * @default false
+             */
+            gauge: boolean;
+            /**
+             * @description Whether it is what a device draws while running, which a label overstates.
+             * @default false
+             */
+            running: boolean;
+            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain. */
+            target: string;
+            /** @description The text as it was typed. */
+            text: string;
+            /**
+             * Format: double
+             * @description The voltage that goes with amperes that name none, V; above 0.
+             */
+            volts?: number | null;
+        };
+        /** @description What a person typed for a figure. */
+        EntryQuestionGiven: {
             /**
              * @description Whether a comma is the decimal mark, and a point parts thousands.
              * @default false
@@ -3748,6 +3941,18 @@ export interface components {
             /** @description A plan file, a CSV file, or rows pasted from a spreadsheet. */
             text: string;
         };
+        /** @description What is to be imported. */
+        ImportQuestionGiven: {
+            /**
+             * @description Whether a comma is the decimal mark, and a point parts thousands.
+             * @default false
+             */
+            decimal_comma: boolean;
+            /** @description devices, sources or converters; told by the header where left out. */
+            table?: string | null;
+            /** @description A plan file, a CSV file, or rows pasted from a spreadsheet. */
+            text: string;
+        };
         /** @description One charging input. */
         InputFacts: {
             /** @description Its id. */
@@ -3812,6 +4017,29 @@ export interface components {
         InputKind: "mains" | "dc";
         /** @description A meter or a display. */
         Instrument: {
+            /**
+             * Format: double
+             * @description Half-width that does not hang on what it shows, in its unit, 0 or more.
+             * @default 0
+             */
+            fixed: number;
+            /** @description What it is called, where it was described by itself: "clamp, yellow case". */
+            name?: string | null;
+            /**
+             * Format: double
+             * @description Half-width as a share of what it shows, 0 or more: 0.01 for "1 %".
+             * @default 0
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description The smallest step of its display, in its unit, 0 or more.
+             * @default 0
+             */
+            step: number;
+        };
+        /** @description A meter or a display. */
+        InstrumentGiven: {
             /**
              * Format: double
              * @description Half-width that does not hang on what it shows, in its unit, 0 or more.
@@ -3931,6 +4159,24 @@ export interface components {
         };
         /** @description The devices, sources and converters of a site. */
         Kit: {
+            /**
+             * @description What stands between.
+             * @default []
+             */
+            converters: components["schemas"]["Converter"][];
+            /**
+             * @description What must stay on.
+             * @default []
+             */
+            devices: components["schemas"]["Device"][];
+            /**
+             * @description What it runs from.
+             * @default []
+             */
+            sources: components["schemas"]["Source"][];
+        };
+        /** @description The devices, sources and converters of a site. */
+        KitGiven: {
             /**
              * @description What stands between.
              * @default []
@@ -4360,6 +4606,20 @@ export interface components {
             /** @description What it speaks: scpi or modbus. */
             speaks: string;
         };
+        /** @description A meter and where it listens. */
+        MeterAtGiven: {
+            /** @description Where it listens, as a loopback address and a port. */
+            address: string;
+            /** @description What it is called. */
+            label: string;
+            /**
+             * @description Whether its readings are kept as they come, also while nobody looks.
+             * @default false
+             */
+            records: boolean;
+            /** @description What it speaks: scpi or modbus. */
+            speaks: string;
+        };
         /** @description One device. */
         Need: {
             /** @description The least sure basis among the watts of its phases. */
@@ -4744,6 +5004,40 @@ export interface components {
              */
             version: 1;
         };
+        /** @description A whole plan file. */
+        PlanGiven: {
+            /**
+             * @description The ways to run the site.
+             * @default []
+             */
+            arrangements: components["schemas"]["Arrangement"][];
+            /**
+             * @description Always `ash-pond/plan`.
+             * @constant
+             */
+            format: "ash-pond/plan";
+            /**
+             * @description Everything on the shelf and in use.
+             * @default {
+             *       "devices": [],
+             *       "sources": [],
+             *       "converters": []
+             *     }
+             */
+            kit: components["schemas"]["KitGiven"];
+            /**
+             * @description The outages to run it through.
+             * @default []
+             */
+            outages: components["schemas"]["Outage"][];
+            /** @description The place and its habits. */
+            site: components["schemas"]["Site"];
+            /**
+             * @description The version of the format, 1.
+             * @constant
+             */
+            version: 1;
+        };
         /** @description What is drawn of a test. */
         Plot: {
             /** @description Along. */
@@ -5022,6 +5316,35 @@ export interface components {
              */
             seconds: number;
         };
+        /** @description A profile. */
+        ProfileGiven: {
+            /**
+             * Format: double
+             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how often they were seen.
+             */
+            confidence: number;
+            /** @description How it comes and goes; none where it does not. */
+            cycle?: components["schemas"]["Cycles"] | null;
+            /**
+             * Format: double
+             * @description Noise of the readings, W (one standard deviation).
+             */
+            noise_w: number;
+            /**
+             * Format: double
+             * @description Below this it is off, W.
+             */
+            off_below_w: number;
+            /** @description The phases, as in a device. */
+            phases: components["schemas"]["Found"][];
+            /** @description What is odd about the file, in sentences. */
+            remarks: string[];
+            /**
+             * Format: double
+             * @description Length of what was logged, gaps taken out, s.
+             */
+            seconds: number;
+        };
         /** @description What opens a port in a short circuit. */
         Protection: {
             /** @description The current that it can break, A; not known where left out. */
@@ -5117,9 +5440,33 @@ export interface components {
             /** @description The same as a sentence. */
             kept_words: string;
             /** @description The series, by meter and name. */
-            series: components["schemas"]["Series"][];
+            series: components["schemas"]["ReadingSeries"][];
             /** @description Why readings are not kept at the moment; none where they are. */
             trouble: string | null;
+        };
+        /** @description A series of readings. */
+        ReadingSeries: {
+            /**
+             * Format: int64
+             * @description When it begins, in milliseconds since 1970; none where it holds nothing yet.
+             */
+            first_ms: number | null;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description When it ends.
+             */
+            last_ms: number | null;
+            /** @description The id of its meter, which may have been removed since. */
+            meter: string;
+            /** @description What it holds, as the meter calls it. */
+            name: string;
+            /** @description Its unit. */
+            unit: string;
         };
         /** @description For how long readings are kept. */
         ReadingsKept: {
@@ -5203,6 +5550,31 @@ export interface components {
         };
         /** @description How a store fills up again. */
         RechargeQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /**
+             * Format: double
+             * @description What is drawn meanwhile, W; 0 where left out.
+             * @default 0
+             */
+            drawn_w: number;
+            /**
+             * Format: double
+             * @description Charge at the beginning, 0 to 1.
+             */
+            from_soc: number;
+            /** @description The outage whose date and temperature it is done at, by its id. */
+            outage: string;
+            /** @description The source that is filled, by its id. */
+            source: string;
+            /**
+             * Format: double
+             * @description Tilt of panels from level, °; 50 where left out.
+             */
+            tilt_deg?: number | null;
+        };
+        /** @description How a store fills up again. */
+        RechargeQuestionGiven: {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
@@ -5314,32 +5686,8 @@ export interface components {
              */
             of: number;
         };
-        /** @description A series of readings. */
-        Series: {
-            /**
-             * Format: int64
-             * @description When it begins, in milliseconds since 1970; none where it holds nothing yet.
-             */
-            first_ms: number | null;
-            /**
-             * Format: int64
-             * @description Its number.
-             */
-            id: number;
-            /**
-             * Format: int64
-             * @description When it ends.
-             */
-            last_ms: number | null;
-            /** @description The id of its meter, which may have been removed since. */
-            meter: string;
-            /** @description What it holds, as the meter calls it. */
-            name: string;
-            /** @description Its unit. */
-            unit: string;
-        };
         /** @description Everything at even moments, to be read at one time. */
-        Series2: {
+        Series: {
             /** @description The moments, hours after the start. */
             at_h: number[];
             /** @description What is being stored in each store, W. */
@@ -5480,7 +5828,7 @@ export interface components {
             /** @description What happened, in order. */
             events: components["schemas"]["Event"][];
             /** @description Everything at even moments; nothing unless it was asked for. */
-            series?: components["schemas"]["Series2"] | null;
+            series?: components["schemas"]["Series"] | null;
             /** @description The sources that store something, by id. */
             sources: {
                 [key: string]: components["schemas"]["SourceRun"];
@@ -6021,9 +6369,32 @@ export interface components {
             /** @description What is wrong about it, in a sentence. */
             wrong: string | null;
         };
+        /** @description A test. */
+        TestGiven: {
+            /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
+            file?: components["schemas"]["DigestGiven"] | null;
+            /**
+             * @description The meter of each column, in the order of the test's columns.
+             * @default []
+             */
+            meters: components["schemas"]["InstrumentGiven"][];
+            /** @description Conditions, in words: temperature, place, what hung on it. */
+            note?: string;
+            /** @description What is tested. */
+            of: components["schemas"]["Subject"];
+            /** @description Which test it is, by its word. */
+            protocol: string;
+            /**
+             * @description The rows.
+             * @default []
+             */
+            rows: components["schemas"]["ReadingsRow"][];
+        };
         /** @description The tests of a site. */
         Tests: {
-            /** @description The latest first. */
+            /** @description What to ask for as `behind` to be told the next ones; none where these are the last. */
+            next: string | null;
+            /** @description The latest first, two hundred at most. */
             tests: components["schemas"]["Tested"][];
         };
         /**
@@ -6273,6 +6644,27 @@ export interface components {
         };
         /** @description A reading on a walk. */
         WalkReading: {
+            /**
+             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+             * @default false
+             */
+            again: boolean;
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /** @description The joint, by its key. */
+            joint: string;
+            /** @description State of charge by source, 0 to 1, taken to be known to a tenth; full where left out. */
+            soc?: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description What the meter shows, V, red probe where plus should be; RMS for AC.
+             */
+            volts: number;
+        };
+        /** @description A reading on a walk. */
+        WalkReadingGiven: {
             /**
              * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
              * @default false
@@ -6748,7 +7140,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Instrument"];
+                "application/json": components["schemas"]["InstrumentGiven"];
             };
         };
         responses: {
@@ -6876,7 +7268,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ClaimQuestion"];
+                "application/json": components["schemas"]["ClaimQuestionGiven"];
             };
         };
         responses: {
@@ -6918,7 +7310,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EntryQuestion"];
+                "application/json": components["schemas"]["EntryQuestionGiven"];
             };
         };
         responses: {
@@ -7109,7 +7501,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MeterAt"];
+                "application/json": components["schemas"]["MeterAtGiven"];
             };
         };
         responses: {
@@ -7722,7 +8114,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Plan"];
+                "application/json": components["schemas"]["PlanGiven"];
             };
         };
         responses: {
@@ -7846,7 +8238,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CapacityQuestion"];
+                "application/json": components["schemas"]["CapacityQuestionGiven"];
             };
         };
         responses: {
@@ -8067,7 +8459,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CrossingsQuestion"];
+                "application/json": components["schemas"]["CrossingsQuestionGiven"];
             };
         };
         responses: {
@@ -8647,7 +9039,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ImportQuestion"];
+                "application/json": components["schemas"]["ImportQuestionGiven"];
             };
         };
         responses: {
@@ -9104,7 +9496,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RechargeQuestion"];
+                "application/json": components["schemas"]["RechargeQuestionGiven"];
             };
         };
         responses: {
@@ -9361,7 +9753,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Plan"];
+                "application/json": components["schemas"]["PlanGiven"];
             };
         };
         responses: {
@@ -9616,7 +10008,10 @@ export interface operations {
     };
     every_test: {
         parameters: {
-            query?: never;
+            query?: {
+                behind?: string;
+                most?: number;
+            };
             header?: never;
             path: {
                 site: string;
@@ -9634,8 +10029,17 @@ export interface operations {
                     "application/json": components["schemas"]["Tests"];
                 };
             };
-            /** @description No such site or test */
+            /** @description No such site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no test behind which they are asked for */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9665,7 +10069,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Test"];
+                "application/json": components["schemas"]["TestGiven"];
             };
         };
         responses: {
@@ -9721,7 +10125,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Test"];
+                "application/json": components["schemas"]["TestGiven"];
             };
         };
         responses: {
@@ -10175,7 +10579,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WalkReading"];
+                "application/json": components["schemas"]["WalkReadingGiven"];
             };
         };
         responses: {

@@ -46,7 +46,7 @@ function inStep(take: (told: Told) => void): () => void {
   let stop = () => {};
   const gone = new AbortController();
   // Not every browser has locks where the page came over plain HTTP: then each page has a stream of its own.
-  const locks = (navigator as { locks?: LockManager }).locks;
+  const locks = (globalThis as { navigator?: { locks?: LockManager } }).navigator?.locks;
   if (locks) {
     const held = () =>
       new Promise<void>((done) => {

@@ -185,8 +185,19 @@ pub(crate) struct LookedColumn {
 /// The tests of a site.
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct Tests {
-    /// The latest first.
+    /// The latest first, two hundred at most.
     pub(crate) tests: Vec<Tested>,
+    /// What to ask for as `behind` to be told the next ones; none where these are the last.
+    pub(crate) next: Option<String>,
+}
+
+/// Which tests are told.
+#[derive(Debug, Deserialize)]
+pub(crate) struct Which {
+    /// Those behind this one.
+    pub(crate) behind: Option<String>,
+    /// At most so many.
+    pub(crate) most: Option<usize>,
 }
 
 /// A test that was begun.

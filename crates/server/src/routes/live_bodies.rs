@@ -116,7 +116,7 @@ pub(crate) struct SetMeter {
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct Readings {
     /// The series, by meter and name.
-    pub(crate) series: Vec<Series>,
+    pub(crate) series: Vec<ReadingSeries>,
     /// For how long they are kept.
     pub(crate) kept: ReadingsKept,
     /// The same as a sentence.
@@ -127,7 +127,7 @@ pub(crate) struct Readings {
 
 /// A series of readings.
 #[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Series {
+pub(crate) struct ReadingSeries {
     /// Its number.
     pub(crate) id: i64,
     /// The id of its meter, which may have been removed since.

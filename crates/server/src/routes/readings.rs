@@ -1,6 +1,6 @@
 //! Readings of meters that were kept as they came: plotted, paged, as a file, and for how long they are kept.
 
-use super::live_bodies::{ReadingRow, ReadingRows, ReadingSpan, Readings, ReadingsKept, ReadingsPlot, Series};
+use super::live_bodies::{ReadingRow, ReadingRows, ReadingSeries, ReadingSpan, Readings, ReadingsKept, ReadingsPlot};
 use super::{blocking, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
@@ -40,7 +40,7 @@ pub(super) async fn readings(State(state): State<AppState>) -> Result<Json<Readi
     let trouble = state.live.recording.trouble();
     let told = blocking(move || {
         let kept = state.store.kept()?;
-        let series = state.store.series()?.into_iter().map(|it| Series {
+        let series = state.store.series()?.into_iter().map(|it| ReadingSeries {
             id: it.id,
             meter: it.meter,
             name: it.name,

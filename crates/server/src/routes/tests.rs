@@ -1,6 +1,6 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bench_bodies::{FileAsked, Guides, History, Instruments, Looked, Previewed, Tests};
+use super::bench_bodies::{FileAsked, Guides, History, Instruments, Looked, Previewed, Tests, Which};
 use super::bodies::RevisedPlan;
 use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
 use crate::app::AppState;
@@ -35,16 +35,20 @@ pub(super) async fn protocols() -> Json<Guides> {
     Json(Guides { guides: ash_pond_core::bench::guides().to_vec() })
 }
 
-/// The tests of a site, the latest first, each with what comes of it. Files are asked for by themselves.
-#[utoipa::path(get, path = "/sites/{site}/tests", params(("site" = String, Path)), responses(
+/// The tests of a site, the latest first, each with what comes of it, page by page. Files are asked for by themselves.
+#[utoipa::path(get, path = "/sites/{site}/tests", params(("site" = String, Path), ("behind" = Option<String>, Query),
+    ("most" = Option<u32>, Query, minimum = 1, maximum = 200)), responses(
     (status = 200, description = "The tests", body = ref("#/components/schemas/Tests")),
-    (status = 404, description = "No such site or test", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "There is no test behind which they are asked for", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn every_test(
     State(state): State<AppState>,
     Path(site): Path<String>,
+    Query(which): Query<Which>,
 ) -> Result<Json<Tests>, ApiError> {
-    Ok(Json(computing(move || usecase::list(&state.store, &site)).await?))
+    let most = which.most.unwrap_or(usecase::MOST_TOLD).clamp(1, usecase::MOST_TOLD);
+    Ok(Json(computing(move || usecase::list(&state.store, &site, which.behind.as_deref(), most)).await?))
 }
 
 /// Begins a test.

@@ -17,20 +17,33 @@ use std::collections::HashMap;
 const MOST_ROWS: usize = 2000;
 /// The day, by the clock of the world.
 pub(crate) fn today() -> jiff::civil::Date {
-    jiff::tz::Offset::UTC.to_datetime(jiff::Timestamp::now()).date()
+    jiff::tz::Offset::UTC.to_datetime(crate::clock::now()).date()
 }
 
 pub(crate) fn now() -> String {
-    jiff::Timestamp::now().round(jiff::Unit::Second).map_or_else(|_| String::new(), |it| it.to_string())
+    crate::clock::now().round(jiff::Unit::Second).map_or_else(|_| String::new(), |it| it.to_string())
 }
 
-/// Every test of a site, with what comes of it.
-pub(crate) fn list(store: &Store, site: &str) -> Result<Tests, ApiError> {
+/// Tests that are told at once; older ones by their page.
+pub(crate) const MOST_TOLD: usize = 200;
+
+/// Tests of a site with what comes of them, the latest first: those behind one of them where it is named, and at most so many.
+pub(crate) fn list(store: &Store, site: &str, behind: Option<&str>, most: usize) -> Result<Tests, ApiError> {
     let plan = store.plan(site)?.plan;
     let rows = store.tests(site)?;
     let begun: HashMap<String, String> = rows.iter().map(|it| (it.id.clone(), it.begun.clone())).collect();
+    let from = match behind {
+        None => 0,
+        Some(id) => {
+            let at = rows.iter().position(|it| it.id == id);
+            at.ok_or_else(|| ApiError::at("behind", format!("is \"{id}\", and there is no such test")))? + 1
+        }
+    };
+    let goes_on = rows.len() > from + most;
+    let page: Vec<TestRow> = rows.into_iter().skip(from).take(most).collect();
+    let next = page.last().filter(|_| goes_on).map(|it| it.id.clone());
     let told = |row| told(store, site, &plan, row, &begun);
-    Ok(Tests { tests: rows.into_iter().map(told).collect::<Result<_, _>>()? })
+    Ok(Tests { tests: page.into_iter().map(told).collect::<Result<_, _>>()?, next })
 }
 
 /// A test as somebody gives it.

@@ -35,8 +35,18 @@ async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
 async function list() {
   if (!site.value) return;
   const path = { site: site.value };
-  const found = await attempt(async () => taken(await api.GET("/sites/{site}/tests", { params: { path } })));
-  if (found) tests.value = found.tests;
+  const found = await attempt(async () => {
+    const all: Tested[] = [];
+    for (let behind: string | undefined; ;) {
+      const page = taken(
+        await api.GET("/sites/{site}/tests", { params: { path, query: behind ? { behind } : {} } }),
+      );
+      all.push(...page.tests);
+      if (!page.next) return all;
+      behind = page.next;
+    }
+  });
+  if (found) tests.value = found;
 }
 
 async function begin(test: Test) {

@@ -84,7 +84,7 @@ const groups = computed(() => {
   }));
 });
 /** What a series showed in the stretch that is plotted. */
-function shown(series: Schemas["Series"]) {
+function shown(series: Schemas["ReadingSeries"]) {
   const spans = plots.value[series.id] ?? [];
   if (!spans.length) return "nothing in this time";
   const low = Math.min(...spans.map((it) => it.low));

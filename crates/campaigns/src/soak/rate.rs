@@ -1,0 +1,126 @@
+//! Mixed requests at a rate, beside readings that come and millions that lie there.
+
+use super::{Stage, record};
+use crate::client::{Client, SITE};
+use crate::table::{Table, percentile};
+use anyhow::Result;
+use ash_pond_store::Store;
+use ash_pond_store::readings::Sample;
+use http::Method;
+use serde_json::{Value, json};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::time::{Duration, Instant};
+use tokio::task::JoinSet;
+
+/// Connections that ask at once.
+const ASKING: u64 = 16;
+
+pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
+    let filled = fill(stage)?;
+    let (program, client) = stage.start(None)?;
+    record(&client, "monitor").await?;
+    record(&client, "bench").await?;
+    let series = client.get("/api/readings").await?.json()["series"].clone();
+    let all = series.as_array().cloned().unwrap_or_default();
+    let longest = all.iter().find(|it| it["meter"] == "filled").map_or(json!(1), |it| it["id"].clone());
+    let before = program.memory_mb();
+    let mix = Arc::new(mix(&longest));
+    let (begun, sent) = (Instant::now(), Arc::new(AtomicU64::new(0)));
+    let (rate, until) = (stage.soak.rate, stage.soak.asked_for);
+    let mut asking = JoinSet::new();
+    for _ in 0..ASKING {
+        let (client, mix, sent) = (client.clone(), mix.clone(), sent.clone());
+        asking.spawn(async move { ask(&client, &mix, &sent, (begun, rate, until)).await });
+    }
+    let mut took = Vec::new();
+    let mut by_path = vec![Vec::new(); mix.len()];
+    let mut lost = 0;
+    while let Some(done) = asking.join_next().await {
+        let (times, failed) = done?;
+        lost += failed;
+        for (which, ms) in times {
+            took.push(ms);
+            by_path[which].push(ms);
+        }
+    }
+    let each = f64::from(u32::try_from(took.len()).unwrap_or(u32::MAX)) / begun.elapsed().as_secs_f64();
+    let told = format!(
+        "{each:.0} a second, middle {:.1} ms, p99 {:.1} ms, {} readings beside; memory {before:.0} to {:.0} MB",
+        percentile(&mut took, 0.5),
+        percentile(&mut took, 0.99),
+        filled,
+        program.memory_mb()
+    );
+    table.add("mixed requests", u64::try_from(took.len())?, lost, told);
+    for ((_, path, _), times) in mix.iter().zip(&mut by_path) {
+        let told = format!("middle {:.1} ms, p99 {:.1} ms", percentile(times, 0.5), percentile(times, 0.99));
+        table.add(&format!("of them {}", path.replace(SITE, "…")), u64::try_from(times.len())?, 0, told);
+    }
+    program.stop()?;
+    Ok(())
+}
+
+/// What pages ask while people work: mostly small things, now and then an answer that is computed.
+fn mix(series: &Value) -> Vec<(Method, String, Value)> {
+    let evaluate = json!({"arrangements": ["camera-direct"], "moment": "running"});
+    let post = |path: &str, body: Value| (Method::POST, format!("{SITE}/{path}"), body);
+    let get = |path: String| (Method::GET, path, Value::Null);
+    vec![
+        get("/api/health".into()),
+        get(format!("{SITE}/plan")),
+        get("/api/meters".into()),
+        get(format!("/api/readings/{series}?points=400")),
+        get(format!("/api/readings/{series}/rows?most=100")),
+        post("evaluate", evaluate),
+        get(format!("{SITE}/journal")),
+        post("walk/readings", json!({"arrangement": "camera-direct", "joint": "house-bank/studs", "volts": 13.2})),
+    ]
+}
+
+type Times = Vec<(usize, f64)>;
+
+async fn ask(
+    client: &Client,
+    mix: &[(Method, String, Value)],
+    sent: &AtomicU64,
+    (begun, rate, until): (Instant, u64, Duration),
+) -> (Times, u64) {
+    let (mut times, mut lost) = (Vec::new(), 0);
+    loop {
+        let number = sent.fetch_add(1, Ordering::Relaxed);
+        // Each has its moment; who comes late does not wait, and his answer counts from that moment on.
+        let due = Duration::from_secs_f64(number as f64 / rate as f64);
+        if due >= until {
+            return (times, lost);
+        }
+        tokio::time::sleep_until((begun + due).into()).await;
+        let which = usize::try_from(number).unwrap_or_default() % mix.len();
+        let (method, path, body) = &mix[which];
+        match client.send(method.clone(), path, body).await {
+            Ok(it) if it.status.is_success() => {
+                times.push((which, (begun.elapsed().saturating_sub(due)).as_secs_f64() * 1000.0));
+            }
+            _ => lost += 1,
+        }
+    }
+}
+
+/// Puts readings there, as of a meter that was asked every second for months.
+fn fill(stage: &Stage<'_>) -> Result<u64> {
+    let store = Store::open(&stage.data())?;
+    // None of them is thinned out before it was asked for.
+    store.choose_kept(ash_pond_store::readings::Kept { all_days: 36_500, minute_days: 36_500 })?;
+    let count = i64::try_from(stage.soak.readings)?;
+    let one = |it: i64| Sample {
+        meter: "filled".into(),
+        name: "volts".into(),
+        unit: "V".into(),
+        at_ms: 1_700_000_000_000 + it * 1000,
+        value: 12.0 + f64::from(u16::try_from(it * 7919 % 1000).unwrap_or_default()) / 500.0,
+    };
+    for from in (0..count).step_by(50_000) {
+        store.keep_samples(&(from..count.min(from + 50_000)).map(one).collect::<Vec<_>>())?;
+    }
+    Ok(stage.soak.readings)
+}
