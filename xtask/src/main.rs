@@ -1,6 +1,7 @@
 //! The project's own commands. `cargo xtask --help` lists them.
 
 mod campaign;
+mod clean_root;
 mod dist;
 mod install;
 mod test;
@@ -64,6 +65,8 @@ enum Command {
     },
     /// Make one stripped binary and a Debian package with a service unit, a manual page and shell completions, in target/dist
     Dist,
+    /// Try the package where nothing else is: in a clean root, with the memory of a small board (needs root and debootstrap)
+    TryPackage,
     /// Make the API's description, the front end's types and the plan's schema anew
     GenApi,
 }
@@ -88,6 +91,7 @@ fn main() -> Result<()> {
         Command::Soak { minutes, rate, seed } => campaign::soak(&shell, minutes, rate, seed),
         Command::Fuzz { inputs, seed } => campaign::fuzz(&shell, inputs, seed),
         Command::Dist => dist::run(&shell),
+        Command::TryPackage => clean_root::run(&shell),
         Command::GenApi => {
             install::packages(&shell)?;
             generate(&shell)

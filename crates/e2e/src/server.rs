@@ -2,6 +2,7 @@
 
 use anyhow::Result;
 use ash_pond::app::{AppState, app};
+use ash_pond::record::Recorder;
 use ash_pond_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
 use tempfile::TempDir;
@@ -66,6 +67,7 @@ impl Server {
         self.address = listener.local_addr()?;
         let state = AppState::new(store?);
         let events = state.events.clone();
+        let recorder = Recorder::begin(&state);
         let router = app(state);
         let (stop, stopped) = oneshot::channel::<()>();
         let task = tokio::spawn(async move {
@@ -74,6 +76,7 @@ impl Server {
                 events.end();
             };
             let _ = axum::serve(listener, router).with_graceful_shutdown(asked).await;
+            recorder.end().await;
         });
         self.running = Some((stop, task));
         Ok(())

@@ -109,3 +109,71 @@ async fn a_copy_of_everything_is_taken_along_and_brought_back() -> Result<()> {
     stage.browser.text_until(".copies .trouble", |text| text.contains("database")).await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_site_goes_into_a_file_and_opens_beside_itself() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/site").await?;
+    browser.text_until("h1", |text| text == "Hollin Lock").await?;
+    // The file that the door gives, put where a person would choose it.
+    let carry = "const done = arguments[0]; (async () => { \
+        const it = await fetch(document.querySelector('[data-test=archive]').href); \
+        const files = new DataTransfer(); files.items.add(new File([await it.blob()], 'lock.zip')); \
+        const input = document.querySelector('[data-test=file]'); input.files = files.files; \
+        input.dispatchEvent(new Event('change', {bubbles: true})); done(it.status) })()";
+    assert_eq!(browser.client.execute_async(carry, Vec::new()).await?, json!(200));
+    let all = "return document.querySelectorAll('[data-test=a-site]').length";
+    for _ in 0..200 {
+        if browser.run(all).await? == json!(2) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(browser.run(all).await?, json!(2));
+    let opened = browser.run("return localStorage.getItem('ash-pond.site')").await?;
+    assert_eq!(opened, json!("hollin-lock-2"), "it is the one that is open now");
+    // What is no archive says so, and nothing is lost.
+    let bad = carry.replace("[await it.blob()]", "['PK']");
+    browser.client.execute_async(&bad, Vec::new()).await?;
+    browser.text_until("[role=alert]", |text| text.contains("no archive of a site")).await?;
+    assert_eq!(browser.run(all).await?, json!(2));
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_a_meter_shows_is_kept_and_drawn() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/site").await?;
+    browser.wait("[data-test=records]").await?;
+    browser.run("document.querySelectorAll('[data-test=records]')[1].click()").await?;
+    // It is written within seconds, whether or not anybody looks.
+    let mut drawn = json!(null);
+    for _ in 0..300 {
+        drawn = browser
+            .run("return [...document.querySelectorAll('.readings svg')].map((it) => it.getAttribute('aria-label'))[0]")
+            .await?;
+        if drawn.as_str().is_some_and(|it| !it.contains("nothing")) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert!(drawn.as_str().is_some_and(|it| it.contains(" V") || it.contains('%') || it.contains(" A")), "{drawn}");
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    // For how long is a choice, and one that cannot be is refused with why.
+    browser.fill("[aria-label='days for which every reading is kept']", "900").await?;
+    browser.text_until(".readings [role=alert]", |text| text.contains("at least as long")).await?;
+    browser.fill("[aria-label='days for which every reading is kept']", "14").await?;
+    stage.go("/site").await?;
+    browser.wait("[data-test=records]").await?;
+    let kept = "return document.querySelector(\"[aria-label='days for which every reading is kept']\")?.value";
+    for _ in 0..100 {
+        if browser.run(kept).await? == json!("14") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(browser.run(kept).await?, json!("14"));
+    Ok(())
+}

@@ -43,10 +43,16 @@ impl Recording {
     }
 }
 
-/// The task that keeps readings.
+/// The task that keeps readings. It ends at the latest when this is dropped.
 pub struct Recorder {
     task: JoinHandle<()>,
-    end: oneshot::Sender<()>,
+    end: Option<oneshot::Sender<()>>,
+}
+
+impl Drop for Recorder {
+    fn drop(&mut self) {
+        self.task.abort();
+    }
 }
 
 impl Recorder {
@@ -56,13 +62,15 @@ impl Recorder {
         let recording = state.live.recording.clone();
         *recording.samples.lock().unwrap_or_else(PoisonError::into_inner) = Some(sender);
         let (end, ends) = oneshot::channel();
-        Self { task: tokio::spawn(keep(state.clone(), recording, taken, ends)), end }
+        Self { task: tokio::spawn(keep(state.clone(), recording, taken, ends)), end: Some(end) }
     }
 
     /// Writes what was read last, and ends.
-    pub async fn end(self) {
-        let _ = self.end.send(());
-        let _ = self.task.await;
+    pub async fn end(mut self) {
+        if let Some(end) = self.end.take() {
+            let _ = end.send(());
+        }
+        let _ = (&mut self.task).await;
     }
 }
 
