@@ -17,6 +17,7 @@
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
 //! - [`outage`]: an outage marched through in time
+//! - [`watch`]: an outage that is happening, estimated by what is read of it
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
@@ -61,6 +62,7 @@ pub mod say;
 pub mod schema;
 pub mod supply;
 pub mod walk;
+pub mod watch;
 pub mod wire;
 pub mod work;
 pub mod working;

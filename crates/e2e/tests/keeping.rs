@@ -124,15 +124,15 @@ async fn a_site_goes_into_a_file_and_opens_beside_itself() -> Result<()> {
         input.dispatchEvent(new Event('change', {bubbles: true})); done(it.status) })()";
     assert_eq!(browser.client.execute_async(carry, Vec::new()).await?, json!(200));
     let all = "return document.querySelectorAll('[data-test=a-site]').length";
+    let opened = "return localStorage.getItem('ash-pond.site')";
     for _ in 0..200 {
-        if browser.run(all).await? == json!(2) {
+        if browser.run(all).await? == json!(2) && browser.run(opened).await? == json!("hollin-lock-2") {
             break;
         }
         tokio::time::sleep(std::time::Duration::from_millis(50)).await;
     }
     assert_eq!(browser.run(all).await?, json!(2));
-    let opened = browser.run("return localStorage.getItem('ash-pond.site')").await?;
-    assert_eq!(opened, json!("hollin-lock-2"), "it is the one that is open now");
+    assert_eq!(browser.run(opened).await?, json!("hollin-lock-2"), "it is the one that is open now");
     // What is no archive says so, and nothing is lost.
     let bad = carry.replace("[await it.blob()]", "['PK']");
     browser.client.execute_async(&bad, Vec::new()).await?;

@@ -74,7 +74,11 @@ fn mix(series: &Value) -> Vec<(Method, String, Value)> {
         get(format!("/api/readings/{series}/rows?most=100")),
         post("evaluate", evaluate),
         get(format!("{SITE}/journal")),
-        post("walk/readings", json!({"arrangement": "camera-direct", "joint": "house-bank/studs", "volts": 13.2})),
+        (
+            Method::PUT,
+            format!("{SITE}/elements/outage/asked"),
+            json!({"id": "asked", "label": "Asked", "start": "2026-01-20T18:00", "hours": 8}),
+        ),
     ]
 }
 

@@ -182,6 +182,8 @@ pub(super) struct Cells {
     pub(super) internal_ohm: f64,
     /// Whether that rises as it is emptied.
     pub(super) by_charge: bool,
+    /// How far its cells stand from what their chemistry says: at half charge, and between empty and full, V a cell.
+    pub(super) bent_v: (f64, f64),
 }
 
 impl Cells {
@@ -290,6 +292,7 @@ impl<'a> Builder<'a> {
                     Some(Cells {
                         chemistry: chemistry::find(&it.chemistry)?,
                         count: it.cells.as_ref()?.get(),
+                        bent_v: (0.0, 0.0),
                         internal_ohm: crate::battery::internal_ohm(it, self.ambient.0),
                         by_charge: it.is_full_model(),
                     })

@@ -61,7 +61,15 @@ impl Network {
 
     /// Open-circuit voltage of a source by its place at a state of charge of 0 to 1, V; 0 for one without cells.
     pub(crate) fn open_volts_of(&self, source: usize, soc: f64) -> f64 {
-        self.sources[source].cells.as_ref().map_or(0.0, |it| it.chemistry.cell_v(soc) * it.count)
+        let cells = self.sources[source].cells.as_ref();
+        cells.map_or(0.0, |it| (it.chemistry.cell_v(soc) + it.bent_v.0 + it.bent_v.1 * (soc - 0.5)) * it.count)
+    }
+
+    /// Moves the voltage of a source's cells away from what their chemistry says, V a cell.
+    pub(crate) fn bend(&mut self, source: usize, shift_v: f64, tilt_v: f64) {
+        if let Some(cells) = self.sources[source].cells.as_mut() {
+            cells.bent_v = (shift_v, tilt_v);
+        }
     }
 
     /// Own resistance of a source by its place, Ω; 0 for one without cells.

@@ -141,7 +141,7 @@ struct Drawn {
 
 /// The way to the figures that are drawn in a plan's text: what they have of it in common is gone once for all.
 #[derive(Default)]
-struct Way {
+pub(crate) struct Way {
     /// The figure that stands here, by its place among them.
     figure: Option<usize>,
     keys: Vec<(String, Way)>,
@@ -149,7 +149,7 @@ struct Way {
 }
 
 impl Way {
-    fn to(figures: &[Found]) -> Self {
+    pub(crate) fn to(figures: &[Found]) -> Self {
         let mut root = Self::default();
         for (place, figure) in figures.iter().enumerate() {
             // A bare number stands for a whole figure, and is read sooner.
@@ -174,7 +174,7 @@ impl Way {
     }
 
     /// Writes the figures' values into the text.
-    fn write(&self, text: &mut Value, values: &[f64]) {
+    pub(crate) fn write(&self, text: &mut Value, values: &[f64]) {
         if let Some(figure) = self.figure {
             *text = Value::from(values[figure]);
         }
@@ -192,7 +192,7 @@ impl Way {
 }
 
 /// Whether an outage's hours can hang on a figure.
-fn matters(figure: &Found) -> bool {
+pub(crate) fn matters(figure: &Found) -> bool {
     const NOT: [&str; 13] = [
         "limit",
         "overload",
@@ -246,7 +246,7 @@ pub fn chances(
 }
 
 /// The plan with nothing in it but what the outage needs.
-fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
+pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
     let mut small = plan.clone();
     let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
     small.kit.devices.retain(|it| used(it.id.as_str()));
@@ -263,7 +263,7 @@ fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
 }
 
 /// A number from the standard normal distribution (Box and Muller 1958).
-fn normal(rng: &mut StdRng) -> f64 {
+pub(crate) fn normal(rng: &mut StdRng) -> f64 {
     let (first, second): (f64, f64) = (rng.random(), rng.random());
     (-2.0 * (1.0 - first).ln()).sqrt() * (std::f64::consts::TAU * second).cos()
 }
@@ -309,7 +309,7 @@ fn one(
 }
 
 /// A drawn value cut to what can be: shares between 0 and 1, everything else above 0.
-fn physical(figure: &Found, value: f64) -> f64 {
+pub(crate) fn physical(figure: &Found, value: f64) -> f64 {
     let least = figure.value.abs() * 0.02;
     let low = if figure.value >= 0.0 { least.min(figure.value) } else { f64::NEG_INFINITY };
     let is_share = figure.unit.is_empty() && (0.0..=1.0).contains(&figure.value) && !figure.path.contains("quadratic");

@@ -204,7 +204,59 @@ pub fn march(setting: &Setting<'_>, series_s: Option<f64>, fineness: Fineness) -
     march.finish(step.map(|_| series))
 }
 
+/// What meters would show at one moment.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub(crate) struct Look {
+    /// Charge of each store, 0 to 1.
+    pub(crate) soc: Vec<f64>,
+    /// At the terminals of each store, V.
+    pub(crate) volts: Vec<f64>,
+    /// Out of each store, A; below 0 where more goes in.
+    pub(crate) amps: Vec<f64>,
+    /// What its ports give out, W.
+    pub(crate) out_w: Vec<f64>,
+    /// What each device draws, W.
+    pub(crate) device_w: Vec<f64>,
+}
+
+/// [`march`], with what meters would show at some moments, s in order.
+pub(crate) fn looked(setting: &Setting<'_>, moments: &[f64], fineness: Fineness) -> (Simulation, Vec<Look>) {
+    let mut march = March::new(setting, fineness);
+    let mut looks = Vec::with_capacity(moments.len());
+    let mut left = moments.iter().copied().filter(|it| *it < setting.end);
+    let mut next = left.next();
+    for _ in 0..MOST_STEPS {
+        while next.is_some_and(|it| march.t >= it - 1e-6) {
+            looks.push(march.look());
+            next = left.next();
+        }
+        if march.t >= setting.end - 1e-9 || march.found.events.len() >= MOST_EVENTS {
+            break;
+        }
+        march.step(next.unwrap_or(f64::INFINITY).min(setting.end));
+    }
+    (march.finish(None), looks)
+}
+
 impl<'s> March<'s> {
+    fn look(&mut self) -> Look {
+        self.settle();
+        self.flow(true);
+        let setting = self.setting;
+        let volts: Vec<f64> = (0..setting.stores.len()).map(|it| self.volts_of(it, self.soc[it])).collect();
+        let amps = volts.iter().enumerate().map(|(index, volts)| {
+            let into = if *volts > 0.0 { self.here.charged[index] / volts } else { 0.0 };
+            self.here.amps[index] - into
+        });
+        let out = setting.stores.iter().map(|store| {
+            let ports = 0..setting.network.ports_len();
+            let own = ports.filter(|it| store.place.is_some() && setting.network.port_source(*it) == store.place);
+            own.filter(|it| !self.ports_off[*it]).map(|it| self.solver.port_watts(it)).sum()
+        });
+        let (amps, out_w) = (amps.collect(), out.collect());
+        Look { soc: self.soc.clone(), amps, out_w, volts, device_w: self.here.devices.clone() }
+    }
+
     fn new(setting: &'s Setting<'s>, fineness: Fineness) -> Self {
         let network = &setting.network;
         let (nodes, ports, sources) = (network.len(), network.ports_len(), network.sources_len());
@@ -502,8 +554,9 @@ impl<'s> March<'s> {
             {
                 return Some(Stop::Shed(*device));
             }
-            if let Order::DropAt { device, at } = order
+            if let Order::DropAt { device, at, until } = order
                 && self.t >= *at - 1e-6
+                && self.t < *until - 1e-6
                 && self.going[*device].mode != Mode::Shed
             {
                 return Some(Stop::Shed(*device));

@@ -28,9 +28,11 @@ mod tell;
 mod wear;
 
 pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
+pub(crate) use chance::{Way, matters, normal, physical, reduced};
 pub use clock::Clock;
 pub use gone::clocked;
 pub use march::{Fineness, march, simulate};
+pub(crate) use march::{Look, looked};
 pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
 pub use recharge::{ChargeLevel, Recharge, RechargeAsk, recharge};

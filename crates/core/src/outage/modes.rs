@@ -306,6 +306,11 @@ impl March<'_> {
 
     fn follow_one(&mut self, index: usize, wants: bool, next: &mut f64) {
         let run = &self.setting.devices[index];
+        // Whoever dropped it has switched it on again.
+        let ended = |it: &Order| matches!(it, Order::DropAt { device, until, .. } if *device == index && self.t >= *until - 1e-6);
+        if self.going[index].mode == Mode::Shed && self.setting.orders.iter().any(ended) {
+            self.going[index].mode = Mode::Off;
+        }
         if self.going[index].mode == Mode::Dark {
             if self.feeds_off[run.node] {
                 return;

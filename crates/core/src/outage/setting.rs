@@ -98,10 +98,25 @@ pub(super) struct Sleeper {
 /// A rule, by places.
 #[derive(Debug, Clone)]
 pub(super) enum Order {
-    Shed { device: usize, store: usize, below: f64 },
-    Hold { device: usize, starting: usize },
-    Stagger { seconds: f64, devices: Vec<usize> },
-    DropAt { device: usize, at: f64 },
+    Shed {
+        device: usize,
+        store: usize,
+        below: f64,
+    },
+    Hold {
+        device: usize,
+        starting: usize,
+    },
+    Stagger {
+        seconds: f64,
+        devices: Vec<usize>,
+    },
+    /// Dropped from one moment to another, s.
+    DropAt {
+        device: usize,
+        at: f64,
+        until: f64,
+    },
 }
 
 /// All of it.
@@ -336,13 +351,41 @@ impl<'a> Setting<'a> {
     pub(super) fn drop_at(&mut self, drops: &std::collections::BTreeMap<String, f64>) {
         for (id, at_h) in drops {
             if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
-                self.orders.push(Order::DropAt { device, at: at_h * 3600.0 });
+                self.orders.push(Order::DropAt { device, at: at_h * 3600.0, until: f64::INFINITY });
                 self.edges.push(at_h * 3600.0);
             }
         }
         self.edges.retain(|it| *it > 0.0 && *it < self.end);
         self.edges.sort_by(f64::total_cmp);
         self.edges.dedup();
+    }
+
+    /// Drops a device from one moment to another, s, as a person did who watches.
+    pub(crate) fn drop_between(&mut self, id: &str, at: f64, until: f64) {
+        if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
+            self.orders.push(Order::DropAt { device, at, until });
+            self.edges.extend([at, until].into_iter().filter(|it| *it > 0.0 && *it < self.end));
+            self.edges.sort_by(f64::total_cmp);
+            self.edges.dedup();
+        }
+    }
+
+    /// Moves the voltage of a store's cells away from what its chemistry says: by `shift_v` at half charge, V a cell, tilted by
+    /// `tilt_v` between empty and full.
+    pub(crate) fn bend(&mut self, source: &str, shift_v: f64, tilt_v: f64) {
+        if let Some(place) = self.network.source_index(source) {
+            self.network.bend(place, shift_v, tilt_v);
+        }
+    }
+
+    /// The devices, by their ids.
+    pub(crate) fn device_ids(&self) -> impl Iterator<Item = &str> {
+        self.devices.iter().map(|it| it.device.id.as_str())
+    }
+
+    /// The stores, by the ids of their sources.
+    pub(crate) fn store_ids(&self) -> impl Iterator<Item = &str> {
+        self.stores.iter().map(|it| it.source.id.as_str())
     }
 
     fn fill_edges(&mut self) {

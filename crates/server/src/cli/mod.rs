@@ -11,6 +11,7 @@ mod outage;
 mod serve;
 mod simulate;
 mod stand_in;
+mod watch;
 
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
@@ -113,6 +114,8 @@ enum Command {
     Crossings(crossings::Args),
     /// March an arrangement through an outage: what goes down when, and why
     Simulate(simulate::Args),
+    /// Tell, from what meters and people saw of an outage, how long everything still has
+    Watch(watch::Args),
     /// Tell what dropping devices buys the ones that matter more, and the best order
     Shed(outage::ShedArgs),
     /// Find an order and a spacing in which everything starts after a return
@@ -188,6 +191,7 @@ pub fn run() -> ExitCode {
         Command::Compare(args) => compare::run(&args),
         Command::Crossings(args) => crossings::run(&args),
         Command::Simulate(args) => simulate::run(&args),
+        Command::Watch(args) => watch::run(&args),
         Command::Shed(args) => outage::shed(&args),
         Command::Starts(args) => outage::start_order(&args),
         Command::Recharge(args) => outage::refill(&args),

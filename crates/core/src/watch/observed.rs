@@ -1,0 +1,230 @@
+//! Readings taken together: the mean of those that lie close to each other, with what it may be off by beside what the run itself
+//! knows.
+
+use super::seen::{Reading, Seen};
+use super::world::{Run, World};
+use crate::figure::Figure;
+use crate::plan::{Arrangement, Cycle, Device, Outage, PhaseKind, Plan};
+
+/// Stretches into which the readings of a store are taken together at most.
+const MOST_BINS: f64 = 40.0;
+/// The shortest stretch, s.
+const SHORTEST_S: f64 = 300.0;
+/// A device is busy for about so long at a time, s.
+const BUSY_S: f64 = 600.0;
+/// Scatter of a single reading: V, A, W, points; a display's own beside its steps.
+const SCATTER: [f64; 4] = [0.01, 0.06, 0.8, 0.8];
+/// The least step of a display where its readings tell none: V, A, W, points.
+const STEP: [f64; 4] = [0.01, 0.01, 1.0, 1.0];
+
+/// What is read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum What {
+    Volts,
+    Amps,
+    Watts,
+    Percent,
+}
+
+impl What {
+    pub(super) const ALL: [Self; 4] = [Self::Volts, Self::Amps, Self::Watts, Self::Percent];
+
+    fn of(self, reading: &Reading) -> Option<f64> {
+        match self {
+            Self::Volts => reading.volts,
+            Self::Amps => reading.amps,
+            Self::Watts => reading.watts,
+            Self::Percent => reading.percent,
+        }
+    }
+
+    pub(super) fn place(self) -> usize {
+        Self::ALL.iter().position(|it| *it == self).unwrap_or_default()
+    }
+
+    pub(super) fn words(self) -> &'static str {
+        match self {
+            Self::Volts => "the volts",
+            Self::Amps => "the amperes",
+            Self::Watts => "the watts",
+            Self::Percent => "the display's per cent",
+        }
+    }
+
+    pub(super) fn unit(self) -> &'static str {
+        ["V", "A", "W", "%"][self.place()]
+    }
+}
+
+/// Readings taken together.
+#[derive(Debug, Clone)]
+pub(super) struct Observed {
+    /// Which moment of the run it belongs to.
+    pub(super) moment: usize,
+    /// Which store.
+    pub(super) store: usize,
+    pub(super) what: What,
+    pub(super) mean: f64,
+    /// What it may be off by, standard deviation.
+    pub(super) sd: f64,
+}
+
+/// The moments at which a run is looked at, s, and what was read there.
+pub(super) fn observed(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    world: &World,
+    seen: &Seen,
+) -> (Vec<f64>, Vec<Observed>) {
+    let edges = edges(plan, outage, seen);
+    let mut found: Vec<(f64, Observed)> = Vec::new();
+    for (store, id) in world.stores.iter().enumerate() {
+        let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
+        let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
+        let width = ((last.at_s - first.at_s) / MOST_BINS).max(SHORTEST_S);
+        let sway = sway(plan, way, id);
+        let ohms = plan.source(id).and_then(|it| it.battery.as_ref()?.internal_ohm.as_ref()).map_or(0.0, Figure::get);
+        let read: Vec<f64> = own.iter().filter_map(|it| it.volts).collect();
+        let volts = if read.is_empty() { 12.0 } else { (read.iter().sum::<f64>() / read.len() as f64).max(1.0) };
+        let steps = What::ALL.map(|what| step(&own, what));
+        let mut from = 0;
+        while from < own.len() {
+            let begin = own[from].at_s;
+            let edge = edges.iter().find(|it| **it > begin + 1e-6).copied().unwrap_or(f64::INFINITY);
+            let many = own[from..].iter().take_while(|it| it.at_s < (begin + width).min(edge));
+            let to = from + many.count().max(1);
+            let bin = &own[from..to];
+            from = to;
+            let long = bin[bin.len() - 1].at_s - begin;
+            for what in What::ALL {
+                let values: Vec<(f64, f64)> = bin.iter().filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
+                if values.is_empty() {
+                    continue;
+                }
+                let n = values.len() as f64;
+                let mean = values.iter().map(|it| it.1).sum::<f64>() / n;
+                let at = values.iter().map(|it| it.0).sum::<f64>() / n;
+                // Busy or not: a mean over many of its turns knows it better.
+                let turns = (1.0 / n).max(BUSY_S / (long + BUSY_S));
+                let swayed = match what {
+                    What::Watts => sway,
+                    What::Amps => sway / volts,
+                    What::Volts => sway / volts * ohms,
+                    What::Percent => 0.0,
+                };
+                let place = what.place();
+                let alone = SCATTER[place].powi(2) / n + steps[place].powi(2) / 12.0;
+                let sd = (alone + swayed.powi(2) * turns).sqrt();
+                found.push((at, Observed { moment: 0, store, what, mean, sd }));
+            }
+        }
+    }
+    found.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let mut moments: Vec<f64> = Vec::new();
+    let all = found.into_iter().map(|(at, mut it)| {
+        if moments.last().is_none_or(|last| at > last + 0.5) {
+            moments.push(at);
+        }
+        it.moment = moments.len() - 1;
+        it
+    });
+    let all = all.collect();
+    (moments, all)
+}
+
+/// What a run says that a meter shows.
+pub(super) fn shown(run: &Run, it: &Observed) -> f64 {
+    let (Some(look), meters) = (run.looks.get(it.moment), &run.meters[it.store]) else { return f64::NAN };
+    match it.what {
+        What::Volts => look.volts[it.store] * meters.volts_scale,
+        What::Amps => look.amps[it.store] * meters.amps_scale + meters.amps_offset,
+        What::Watts => look.out_w[it.store] * meters.watts_scale,
+        What::Percent => {
+            let soc = look.soc[it.store];
+            match meters.counts {
+                Some((from, label, truth)) => {
+                    let out = (meters.soc_at_start - soc) * truth * meters.amps_scale;
+                    from - out / label * 100.0 + meters.percent_bias
+                }
+                None => soc * 100.0 + meters.percent_bias,
+            }
+        }
+    }
+}
+
+/// The step in which a meter shows something: the least difference between two of its readings, up to a whole one.
+fn step(readings: &[&Reading], what: What) -> f64 {
+    let mut values: Vec<f64> = readings.iter().filter_map(|it| what.of(it)).collect();
+    values.sort_by(f64::total_cmp);
+    let gaps = values.windows(2).map(|it| it[1] - it[0]).filter(|it| *it > 1e-9);
+    let least = STEP[what.place()];
+    gaps.fold(f64::INFINITY, f64::min).clamp(least * 0.1, least)
+}
+
+/// By how much what a store gives sways because devices are busy or not, or on and off by their thermostat, W.
+fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
+    let hangs = |id: &str| {
+        let mut at = id.to_owned();
+        for _ in 0..=way.feeds.len() {
+            let Some(feed) = way.feeds.iter().find(|it| it.to.item.as_str() == at) else { return false };
+            if feed.from.item.as_str() == source {
+                return true;
+            }
+            feed.from.item.as_str().clone_into(&mut at);
+        }
+        false
+    };
+    let one = |device: &Device| -> f64 {
+        let phase =
+            |kind| device.phases_of(kind).map(|it| (it.watts.get(), it.share.as_ref().map_or(0.0, Figure::get))).next();
+        let count = device.count();
+        let running = phase(PhaseKind::Running).map_or(0.0, |it| it.0);
+        let busy = phase(PhaseKind::Busy)
+            .map_or(0.0, |(watts, share)| ((watts - running) * count).powi(2) * share * (1.0 - share));
+        let turns = match &device.cycle {
+            Some(Cycle::Thermostat { on_fraction, .. }) => {
+                let share = on_fraction.get();
+                (running * count).powi(2) * share * (1.0 - share)
+            }
+            _ => 0.0,
+        };
+        busy + turns
+    };
+    // Some of it is lost on the way, so that a little more is drawn.
+    let all = plan.kit.devices.iter().filter(|it| hangs(it.id.as_str())).map(one).sum::<f64>();
+    1.1 * all.sqrt()
+}
+
+/// The variance of a mean of what is drawn over a second, as a share of its square, because devices are busy or not: over a longer
+/// time it falls as the time grows. 1/s to the minus one.
+pub(super) fn sway_share(plan: &Plan, way: &Arrangement, world: &World) -> f64 {
+    let sway: f64 = world.stores.iter().map(|it| sway(plan, way, it).powi(2)).sum();
+    let fed = plan.kit.devices.iter().filter(|it| world.devices.iter().any(|id| *id == it.id.as_str()));
+    let watts: f64 = fed.map(|it| crate::network::average(it).watts).sum();
+    if watts > 0.0 { sway / (watts * watts) * BUSY_S } else { 0.0 }
+}
+
+/// Moments at which something switches, s after the start: what lies on both sides of one is not taken together.
+fn edges(plan: &Plan, outage: &Outage, seen: &Seen) -> Vec<f64> {
+    let mut edges: Vec<f64> = seen.acted.iter().map(|it| it.at_s).collect();
+    let time = outage.start.time().time();
+    let begins = f64::from(time.hour()) * 3600.0 + f64::from(time.minute()) * 60.0 + f64::from(time.second());
+    let days = (outage.hours.get() / 24.0).ceil().min(400.0);
+    for device in &plan.kit.devices {
+        let Some(Cycle::Hours { from, to }) = &device.cycle else { continue };
+        for time in [from, to] {
+            let mut at = time.hours() * 3600.0 - begins;
+            while at < (days + 1.0) * 86_400.0 {
+                edges.push(at);
+                at += 86_400.0;
+            }
+        }
+    }
+    for span in &outage.mains {
+        edges.extend([span.from_h.get() * 3600.0, span.to_h.get() * 3600.0]);
+    }
+    edges.retain(|it| *it > 0.0);
+    edges.sort_by(f64::total_cmp);
+    edges
+}

@@ -1,0 +1,247 @@
+//! One run of an outage: figures drawn, what was done put in, marched through, and what the meters would have shown.
+
+use super::seen::{Act, Seen};
+use crate::figures::{Found, figures};
+use crate::outage::{Fineness, Look, Setting, Way, looked, matters, physical, reduced};
+use crate::plan::{Arrangement, Outage, Plan};
+use serde_json::{Value, json};
+
+/// Standard deviation of a cell's voltage from what its chemistry says, V.
+const SHIFT_V: f64 = 0.008;
+/// The same of its tilt between empty and full, V.
+const TILT_V: f64 = 0.015;
+/// The same of a store's resistance, as a share, where nobody measured it.
+const OHMS: f64 = 0.2;
+/// An ammeter: scale and offset (A).
+const AMPS: (f64, f64) = (0.01, 0.03);
+/// A voltmeter's scale.
+const VOLTS: f64 = 0.002;
+/// A display of watts.
+const WATTS: f64 = 0.01;
+/// A display's bias, points.
+const PERCENT: f64 = 0.8;
+/// The charge at the start is known to a twentieth where nobody says better.
+const START: f64 = 0.05;
+/// Parameters of each store beside the figures.
+const OWN: usize = 8;
+
+/// A run is marched as coarsely as the runs of a plan are.
+const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false };
+
+/// What a run is drawn from: deviates that are standard normal before anything is read.
+pub(super) struct World {
+    text: Value,
+    pub(super) figures: Vec<Found>,
+    places: Way,
+    /// The stores, by id.
+    pub(super) stores: Vec<String>,
+    starts: Vec<(f64, f64)>,
+    /// Where the capacity of a store stands among the figures, and what its label says, Ah.
+    capacities: Vec<Option<(usize, f64)>>,
+    /// What a display that counts amperes began from, by store.
+    counts_from: Vec<Option<f64>>,
+    /// Devices that are off from one moment to another, s.
+    drops: Vec<(String, f64, f64)>,
+    /// The devices, by id.
+    pub(super) devices: Vec<String>,
+    pub(super) hours: f64,
+}
+
+/// What came of a run.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Run {
+    /// What was drawn for each figure.
+    pub(super) values: Vec<f64>,
+    /// When each device is first lost, h; the outage's length where it is not.
+    pub(super) until_h: Vec<f64>,
+    /// What meters would show at each moment that was asked for.
+    pub(super) looks: Vec<Look>,
+    /// What happens, as h, what, item.
+    pub(super) events: Vec<crate::outage::Event>,
+    /// What the meters are off by.
+    pub(super) meters: Vec<Meters>,
+}
+
+/// What the meters of a store are off by, and what its counter counts with.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Meters {
+    pub(super) amps_scale: f64,
+    pub(super) amps_offset: f64,
+    pub(super) volts_scale: f64,
+    pub(super) watts_scale: f64,
+    pub(super) percent_bias: f64,
+    /// A counter's start in points, and Ah in it by its label and in truth.
+    pub(super) counts: Option<(f64, f64, f64)>,
+    pub(super) soc_at_start: f64,
+}
+
+impl World {
+    /// What is drawn from, with what was done up to now.
+    pub(super) fn of(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Self {
+        let mut outage = outage.clone();
+        let hours = outage.hours.get();
+        let mut text = reduced(plan, way, &outage);
+        done(&mut text, seen, hours);
+        outage.rules.clear();
+        let mut figures: Vec<Found> =
+            figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
+        for it in &mut figures {
+            if it.path.ends_with("battery.internal_ohm") && !it.stated {
+                it.plus_minus = it.value * OHMS * 2.0;
+            }
+        }
+        let setting = Setting::of(plan, way, &outage);
+        let stores: Vec<String> = setting.store_ids().map(str::to_owned).collect();
+        let devices: Vec<String> = setting.device_ids().map(str::to_owned).collect();
+        let starts = stores.iter().map(|id| {
+            let own = outage.initial_soc.get(id.as_str()).map_or(1.0, crate::figure::Figure::get);
+            seen.starts.get(id).map_or((own, START), |it| (it.soc, it.plus_minus))
+        });
+        let capacities = stores.iter().map(|id| {
+            let label = plan.source(id)?.battery.as_ref()?.capacity_ah.as_ref()?.get();
+            let at = figures.iter().position(|it| it.id == *id && it.path == "battery.capacity_ah");
+            Some((at.unwrap_or(usize::MAX), label))
+        });
+        // A display beside an ammeter counts what flows; one of a box tells what it makes of its cells.
+        let counts_from = stores.iter().map(|id| {
+            let own = || seen.readings.iter().filter(|it| it.source == *id);
+            let counts = own().any(|it| it.amps.is_some()) && plan.source(id)?.battery.as_ref()?.capacity_ah.is_some();
+            // Readings of one minute say it together, in whatever order they stand.
+            let first_s = own().find(|it| it.percent.is_some()).map_or(0.0, |it| it.at_s);
+            let said: Vec<f64> = own().filter(|it| it.at_s <= first_s + 60.0).filter_map(|it| it.percent).collect();
+            (counts && !said.is_empty()).then(|| said.iter().sum::<f64>() / said.len() as f64)
+        });
+        let mut drops: Vec<(String, f64, f64)> = Vec::new();
+        for acted in &seen.acted {
+            match &acted.act {
+                Act::Drop(id) if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) => {
+                    drops.push((id.clone(), acted.at_s, f64::INFINITY));
+                }
+                Act::Restore(id) => {
+                    if let Some(it) = drops.iter_mut().find(|it| it.0 == *id && it.2.is_infinite()) {
+                        it.2 = acted.at_s;
+                    }
+                }
+                _ => {}
+            }
+        }
+        let places = Way::to(&figures);
+        let (starts, capacities, counts_from) = (starts.collect(), capacities.collect(), counts_from.collect());
+        Self { text, figures, places, stores, starts, capacities, counts_from, drops, devices, hours }
+    }
+
+    /// How many deviates a run is drawn from.
+    pub(super) fn size(&self) -> usize {
+        self.figures.len() + OWN * self.stores.len()
+    }
+
+    /// Devices that are off at a time because somebody switched them off.
+    pub(super) fn is_dropped(&self, id: &str, at_s: f64) -> bool {
+        self.drops.iter().any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
+    }
+
+    /// Marches a run; none where its figures make no plan. `more` are devices that are switched off beside what was done, with
+    /// when (s).
+    pub(super) fn run(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)]) -> Option<Run> {
+        let mut text = self.text.clone();
+        let drawn = self.figures.iter().zip(deviates);
+        let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
+        self.places.write(&mut text, &values);
+        let own = |store: usize| {
+            let from = self.figures.len() + OWN * store;
+            &deviates[from..from + OWN]
+        };
+        let mut meters = Vec::new();
+        for (store, id) in self.stores.iter().enumerate() {
+            let z = own(store);
+            let soc = (self.starts[store].0 + z[0] * self.starts[store].1 / 2.0).clamp(0.0, 1.0);
+            text["outages"][0]["initial_soc"][id] = json!(soc);
+            let capacity = self.capacities[store].map(|(at, label)| (label, values.get(at).copied().unwrap_or(label)));
+            let counts = self.counts_from[store].zip(capacity).map(|(from, (label, truth))| (from, label, truth));
+            meters.push(Meters {
+                amps_scale: 1.0 + AMPS.0 * z[3],
+                amps_offset: AMPS.1 * z[4],
+                volts_scale: 1.0 + VOLTS * z[5],
+                watts_scale: 1.0 + WATTS * z[6],
+                percent_bias: PERCENT * z[7],
+                counts,
+                soc_at_start: soc,
+            });
+        }
+        let plan = Plan::from_kept(&text, |_| false).ok()?;
+        let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
+        let mut setting = Setting::of(&plan, way, outage);
+        for (store, id) in self.stores.iter().enumerate() {
+            let z = own(store);
+            setting.bend(id, SHIFT_V * z[1], TILT_V * z[2]);
+        }
+        for (id, from, to) in &self.drops {
+            setting.drop_between(id, *from, *to);
+        }
+        for (id, from) in more {
+            setting.drop_between(id, *from, f64::INFINITY);
+        }
+        let (found, looks) = looked(&setting, moments, COARSE);
+        let until = |id: &String| found.devices.get(id).and_then(|it| it.down_at_h).unwrap_or(self.hours);
+        let until_h = self.devices.iter().map(until).collect();
+        Some(Run { values, until_h, looks, events: found.events, meters })
+    }
+}
+
+/// Puts into an outage what was done in it: the mains that came and went, and charging.
+fn done(text: &mut Value, seen: &Seen, hours: f64) {
+    let outage = &mut text["outages"][0];
+    let mut turns = seen.acted.iter().filter_map(|it| match it.act {
+        Act::MainsBack => Some((it.at_s / 3600.0, "on")),
+        Act::MainsGone => Some((it.at_s / 3600.0, "out")),
+        _ => None,
+    });
+    let mut state = turns.next();
+    if let Some((first, _)) = state {
+        let planned = outage["mains"].as_array().cloned().unwrap_or_default();
+        let mut spans: Vec<Value> = Vec::new();
+        for mut span in planned {
+            let (from, to) = (number(&span["from_h"]), number(&span["to_h"]));
+            if from < first - 1e-6 {
+                span["to_h"] = json!(to.min(first));
+                spans.push(span);
+            }
+        }
+        if spans.is_empty() && first > 1e-6 {
+            spans.push(json!({"from_h": 0, "to_h": first, "state": "out"}));
+        }
+        while let Some((from, what)) = state {
+            state = turns.next();
+            let to = state.map_or(hours, |it| it.0);
+            if to > from + 1e-6 {
+                spans.push(json!({"from_h": from, "to_h": to, "state": what}));
+            }
+        }
+        outage["mains"] = Value::Array(spans);
+    }
+    let charges: Vec<(f64, &str, f64)> = seen
+        .acted
+        .iter()
+        .filter_map(|it| match &it.act {
+            Act::Charge(source, watts) => Some((it.at_s / 3600.0, source.as_str(), *watts)),
+            _ => None,
+        })
+        .collect();
+    if charges.is_empty() {
+        return;
+    }
+    let mut spans: Vec<Value> = outage["charging"].as_array().cloned().unwrap_or_default();
+    for (index, (from, source, watts)) in charges.iter().enumerate() {
+        // What a person charges takes the place of what was planned from there on.
+        spans.retain(|it| it["source"] != *source || number(&it["to_h"]) <= *from + 1e-6);
+        let to = charges[index + 1..].iter().find(|it| it.1 == *source).map_or(hours, |it| it.0);
+        if *watts > 0.0 && to > from + 1e-6 {
+            spans.push(json!({"source": source, "from_h": from, "to_h": to, "watts": watts}));
+        }
+    }
+    outage["charging"] = Value::Array(spans);
+}
+
+fn number(value: &Value) -> f64 {
+    value.as_f64().or_else(|| value["value"].as_f64()).unwrap_or_default()
+}
