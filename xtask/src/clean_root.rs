@@ -107,7 +107,7 @@ fn tried(child: &mut Child) -> Result<()> {
 /// The status of an answer that came whole.
 fn ask(method: &str, path: &str, body: &str) -> Result<u16> {
     let mut stream = TcpStream::connect(("127.0.0.1", PORT))?;
-    stream.set_read_timeout(Some(Duration::from_secs(60)))?;
+    stream.set_read_timeout(Some(Duration::from_mins(1)))?;
     let length = body.len();
     write!(
         stream,

@@ -12,7 +12,7 @@ use tokio::time::{Instant, MissedTickBehavior, interval};
 /// Readings are written together so often: each write waits for the disk.
 const WRITTEN_EVERY: Duration = Duration::from_secs(5);
 /// What is too old is thinned out so often.
-const THINNED_EVERY: Duration = Duration::from_secs(3600);
+const THINNED_EVERY: Duration = Duration::from_hours(1);
 /// Readings that wait for a disk that takes none; the oldest go first.
 const MOST_WAITING: usize = 50_000;
 

@@ -525,3 +525,45 @@ fn the_manual_and_the_completions_come_from_the_command_line_itself() {
         assert!(out(&run(&["completions", shell])).contains("passphrase"), "{shell}");
     }
 }
+
+#[test]
+fn an_outage_is_told_from_what_was_read_of_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let cases = concat!(env!("CARGO_MANIFEST_DIR"), "/../core/tests/cases/watch");
+    let case: serde_json::Value = serde_json::from_str(
+        &std::fs::read_to_string(format!("{cases}/a-display-of-whole-per-cents-and-output-watts-01.json")).unwrap(),
+    )
+    .unwrap();
+    let plan = folder.path().join("plan.json");
+    std::fs::write(&plan, case["plan"].to_string()).unwrap();
+    let plan = plan.to_str().unwrap();
+    let readings = format!("{cases}/{}", case["readings"].as_str().unwrap());
+    let asked = |more: &[&str]| {
+        let mut words = vec!["watch", plan, "--arrangement", "a", "--outage", "o", "--replay", &readings];
+        words.extend(more);
+        run(&words)
+    };
+    let told = asked(&["--at", "0,3.75,10.62", "--soc", "box=0.835±0.04", "--json"]);
+    let told: serde_json::Value = serde_json::from_str(&out(&told)).unwrap();
+    let at = told["at"].as_array().unwrap();
+    assert_eq!((at.len(), at[1]["at_h"].as_f64()), (3, Some(3.75)));
+    for it in at {
+        let range = &it["first_lost_h"];
+        assert!(range["p5"].as_f64() <= range["p50"].as_f64() && range["p50"].as_f64() <= range["p95"].as_f64());
+        assert!(it["devices"]["pump"]["until_h"]["p50"].is_f64() && it["devices"]["pump"]["chance_of_outage"].is_f64());
+        assert!(it["sources"]["box"]["soc"]["p50"].is_f64() && it["learned"].is_array() && it["doubts"].is_array());
+    }
+    assert!((at[2]["first_lost_h"]["p50"].as_f64().unwrap() - 12.5).abs() < 0.5, "{}", at[2]);
+    let words = out(&asked(&["--soc", "box=83.5%+-4%"]));
+    assert!(words.contains("the first is lost at") && words.contains("lamp off: pump lasts"), "{words}");
+    for (more, says) in [
+        (vec!["--soc", "oven=0.5"], "no store of the plan"),
+        (vec!["--soc", "box=1.5"], "no charge of 0 to 1"),
+        (vec!["--soc", "box"], "names no source"),
+        (vec!["--at", "999"], "looked at from 0 to 60 h"),
+    ] {
+        let refused = asked(&more);
+        assert_eq!(refused.status.code(), Some(2), "{more:?}");
+        assert!(err(&refused).contains(says), "{}", err(&refused));
+    }
+}

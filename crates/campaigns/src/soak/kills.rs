@@ -13,7 +13,7 @@ use std::time::Duration;
 use tokio::task::JoinSet;
 
 /// What was acknowledged so far.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Clone)]
 struct Acknowledged {
     writes: u64,
     /// The last watts of the lamp that were acknowledged, and those on the way.
@@ -169,12 +169,12 @@ async fn uses(client: Client, known: Shared) -> Result<()> {
 }
 
 /// What was acknowledged and is not there.
-async fn check(client: &Client, known: &Shared) -> Result<Vec<String>> {
+async fn check(client: &Client, shared: &Shared) -> Result<Vec<String>> {
     let mut lost = Vec::new();
     let list = super::every_test(client).await?;
     let plan = client.get(&format!("{SITE}/plan")).await?.json()["plan"].clone();
     let journal = client.get(&format!("{SITE}/elements/device/gate-camera")).await?.json();
-    let mut known = held(known);
+    let known = held(shared).clone();
     let ids: std::collections::BTreeSet<&str> = list.iter().filter_map(|it| it["id"].as_str()).collect();
     lost.extend(known.tests.iter().filter(|it| !ids.contains(it.as_str())).map(|it| format!("test {it}")));
     let watts = journal["body"]["phases"][0]["watts"].as_f64().unwrap_or_default();
@@ -182,7 +182,7 @@ async fn check(client: &Client, known: &Shared) -> Result<Vec<String>> {
     if known.watts.0 > 0 && ![known.watts.0, known.watts.1].iter().any(|it| (number(*it) - watts).abs() < 1e-9) {
         lost.push(format!("watts are {watts} and not {} or {}", number(known.watts.0), number(known.watts.1)));
     }
-    known.watts.0 = known.watts.1;
+    held(shared).watts.0 = known.watts.1;
     // A figure stands in the plan as measured where its test is in use, and nowhere else.
     let converters = plan["kit"]["converters"].as_array().cloned().unwrap_or_default();
     let inverter = converters.iter().find(|it| it["id"] == "small-inverter").cloned().unwrap_or_default();
@@ -191,10 +191,8 @@ async fn check(client: &Client, known: &Shared) -> Result<Vec<String>> {
     if in_use != ((value - 12.5 * 0.47).abs() < 1e-6) {
         lost.push(format!("the figure of {} is {value} W, and in use is {in_use}", known.tests[0]));
     }
-    let files: Vec<(String, (u64, u64))> = known.files.iter().map(|(id, it)| (id.clone(), *it)).collect();
     let walked = known.walked;
-    drop(known);
-    for (id, (acknowledged, begun)) in files {
+    for (id, (acknowledged, begun)) in known.files {
         if begun == 0 {
             continue;
         }

@@ -527,10 +527,14 @@ fn weighed(drawn: Vec<Drawn>) -> (Vec<Drawn>, Vec<f64>) {
     for _ in 0..4 {
         let sum: f64 = weights.iter().sum();
         let most = sum / (kept.len() as f64).sqrt();
-        weights.iter_mut().for_each(|it| *it = it.min(most));
+        for it in &mut weights {
+            *it = it.min(most);
+        }
     }
     let sum: f64 = weights.iter().sum();
-    weights.iter_mut().for_each(|it| *it /= sum);
+    for it in &mut weights {
+        *it /= sum;
+    }
     (kept, weights)
 }
 

@@ -102,7 +102,7 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
     <p v-if="!groups.length" class="faint">
       No meter is connected. One that speaks SCPI or Modbus TCP is added in Bench.
     </p>
-    <p v-if="readings?.series.length" class="label">
+    <p v-if="readings?.series.length" class="label span">
       <ChoiceEntry
         :value="span"
         name="time that is plotted"
@@ -130,8 +130,10 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
           <dt class="label">{{ it.name }}</dt>
           <dd>
             <BandPlot :spans="plots[it.id] ?? []" :label="`${it.name}: ${shown(it)}`" />
-            <span>{{ shown(it) }}</span>
-            <a :href="`/api/readings/${it.id}/csv`" download class="label">CSV</a>
+            <span class="shown">{{ shown(it) }}</span>
+            <a :href="`/api/readings/${it.id}/csv`" download class="label" :aria-label="`${it.name} as CSV`"
+              >CSV</a
+            >
           </dd>
         </div>
       </dl>
@@ -189,6 +191,12 @@ dd {
   gap: 12px;
   align-items: center;
 }
+.span {
+  max-width: 240px;
+}
+.shown {
+  white-space: nowrap;
+}
 a {
   color: var(--primary);
   text-underline-offset: 3px;
@@ -203,6 +211,9 @@ a {
 @media (max-width: 600px) {
   dl > div {
     grid-template-columns: minmax(0, 1fr);
+  }
+  dd {
+    grid-template-columns: minmax(60px, 150px) minmax(0, 1fr) auto;
   }
 }
 </style>
