@@ -1,14 +1,16 @@
 //! Opening a data folder: the lock, the migrations, the connections.
 
 use crate::error::StoreError;
+use crate::sites::Revised;
 use nix::fcntl::{Flock, FlockArg};
 use rusqlite::Connection;
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
+use std::collections::HashMap;
 use std::fs::{File, Permissions};
 use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
-use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Readers that are kept open between uses.
@@ -40,6 +42,9 @@ pub struct Store {
     /// When it was opened, so that no upload is named as one before.
     pub(crate) opened: u128,
     pub(crate) uploads_begun: AtomicU64,
+    /// Plans that were read lately, by site: each change of a site has a number of its own, so that one of the same number is the same.
+    /// The number tells how often another database took this one's place.
+    pub(crate) plans: Mutex<(u64, HashMap<String, Arc<Revised>>)>,
     /// The uploads that are under way.
     pub(crate) uploads: Mutex<Vec<String>>,
     /// Held for as long as the store is open; let go by the system even when the process is killed.
@@ -78,6 +83,7 @@ impl Store {
             readers: Mutex::new(Vec::new()),
             opened,
             uploads_begun: AtomicU64::new(0),
+            plans: Mutex::default(),
             uploads: Mutex::default(),
             _lock: lock,
         })
@@ -108,6 +114,10 @@ impl Store {
 
     /// Lets go of the connections that read, so that the next ones see the database anew.
     pub(crate) fn forget_readers(&self) {
+        let mut plans = self.plans.lock().unwrap_or_else(PoisonError::into_inner);
+        plans.0 += 1;
+        plans.1.clear();
+        drop(plans);
         self.readers.lock().unwrap_or_else(PoisonError::into_inner).clear();
     }
 }

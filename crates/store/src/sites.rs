@@ -5,6 +5,10 @@ use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use ash_pond_core::plan::Plan;
 use rusqlite::{Connection, OptionalExtension, Row, params};
+use std::sync::{Arc, PoisonError};
+
+/// Plans that are held in memory at most.
+const MOST_PLANS: usize = 8;
 
 /// A site in the list of sites.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -100,10 +104,27 @@ impl Store {
     /// # Errors
     /// Where there is no such site, or the database fails.
     pub fn plan(&self, site: &str) -> Result<Revised, StoreError> {
+        let known = || self.plans.lock().unwrap_or_else(PoisonError::into_inner);
+        let generation = known().0;
         self.read(|db| {
             // One snapshot, so that the counter and the elements belong together.
             let snapshot = db.unchecked_transaction()?;
-            load(&snapshot, site)
+            let current = revision(&snapshot, site)?;
+            let kept = Some(known()).filter(|it| it.0 == generation);
+            let kept = kept.and_then(|it| it.1.get(site).filter(|it| it.revision == current).cloned());
+            if let Some(kept) = kept {
+                return Ok(Revised::clone(&kept));
+            }
+            let read = load(&snapshot, site)?;
+            let mut plans = known();
+            if plans.1.len() >= MOST_PLANS {
+                plans.1.clear();
+            }
+            // What was read of a database that another one has replaced meanwhile is told, and not kept.
+            if plans.0 == generation {
+                plans.1.insert(site.to_owned(), Arc::new(read.clone()));
+            }
+            Ok(read)
         })
     }
 

@@ -266,3 +266,31 @@ fn each_day_has_its_copy() {
     let copies: Vec<Value> = store.copies().unwrap().into_iter().map(|it| json!(it.name)).collect();
     assert_eq!(copies, [json!("ash-pond-2026-03-01.sqlite")]);
 }
+
+/// A plan that was read is held for as long as its site stands at the same change: never longer, also where another database
+/// takes its place that counts the same.
+#[test]
+fn a_plan_is_never_that_of_before() {
+    let (folder, store, site) = open();
+    let label = |store: &Store| store.plan(&site).unwrap().plan.kit.devices[0].label.clone();
+    let rename = |store: &Store, label: &str| {
+        let id = store.plan(&site).unwrap().plan.kit.devices[0].id.to_string();
+        let mut body = store.element(&site, Kind::Device, &id).unwrap().body;
+        body["label"] = json!(label);
+        store.change(&site, &[Edit { kind: Kind::Device, id, based_on: None, body: Some(body) }], label).unwrap();
+    };
+    let first = label(&store);
+    let copy = folder.path().join("copy.sqlite");
+    store.backup(&copy).unwrap();
+    rename(&store, "Renamed");
+    assert_eq!(label(&store), "Renamed");
+    store.undo(&site).unwrap();
+    assert_eq!(label(&store), first);
+    store.redo(&site).unwrap();
+    assert_eq!(label(&store), "Renamed");
+    // The copy goes on to the same number with another name.
+    store.take_over(&copy, "now").unwrap();
+    assert_eq!(label(&store), first);
+    rename(&store, "Otherwise");
+    assert_eq!(label(&store), "Otherwise");
+}
