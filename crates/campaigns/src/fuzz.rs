@@ -83,8 +83,8 @@ enum End {
     Refused,
     /// It was taken, and gave numbers.
     Taken,
-    /// It was taken, and gave something that is no number.
-    NoNumber,
+    /// It was taken, and gave something that is no number, as told here with what stands around it.
+    NoNumber(String),
 }
 
 /// Tries inputs, and tells what came of them, a line for each kind.
@@ -143,12 +143,17 @@ fn one_thread(fuzz: Fuzz, thread: u64) -> Result<Vec<Came>> {
         it.hung += u64::from(hung);
         match end {
             Err(_) => it.panicked += 1,
-            Ok(End::NoNumber) => it.no_numbers += 1,
+            Ok(End::NoNumber(_)) => it.no_numbers += 1,
             Ok(End::Taken) => it.accepted += 1,
             Ok(End::Refused) => {}
         }
-        if hung || matches!(end, Err(_) | Ok(End::NoNumber)) {
-            it.first.get_or_insert_with(|| format!("{input:?}").chars().take(2000).collect());
+        let wrong = match &end {
+            Err(_) => Some("panicked"),
+            Ok(End::NoNumber(around)) => Some(around.as_str()),
+            Ok(_) => hung.then_some("hung"),
+        };
+        if let Some(wrong) = wrong {
+            it.first.get_or_insert_with(|| format!("{wrong}: {}", input.shown()).chars().take(20_000).collect());
         }
     }
     Ok(came)
@@ -161,6 +166,16 @@ enum Input {
     Entry(String, Target),
     Json(Value),
     Asked(&'static str, String, String),
+}
+
+impl Input {
+    /// It as it can be given again.
+    fn shown(&self) -> String {
+        match self {
+            Self::Json(value) => value.to_string(),
+            other => format!("{other:?}"),
+        }
+    }
 }
 
 /// What odd inputs are made from.
@@ -287,7 +302,7 @@ impl Seeds {
                 match read(text, *target, around) {
                     Err(_) => End::Refused,
                     Ok(it) if it.value.is_finite() && it.plus_minus.is_none_or(f64::is_finite) => End::Taken,
-                    Ok(_) => End::NoNumber,
+                    Ok(it) => End::NoNumber(format!("{it:?}")),
                 }
             }
             Input::Text(text) if kind == 2 => {
@@ -311,7 +326,7 @@ impl Seeds {
                 // Cells may be empty, times may not.
                 Ok(log) if kind == 1 => {
                     let times = log.of(Holds::Time).unwrap_or_default();
-                    if times.iter().all(|it| it.is_finite()) { End::Taken } else { End::NoNumber }
+                    if times.iter().all(|it| it.is_finite()) { End::Taken } else { End::NoNumber(format!("{times:?}")) }
                 }
                 Ok(log) => numbers(profile(&log)),
             },
@@ -349,5 +364,7 @@ impl Seeds {
 fn numbers<T: std::fmt::Debug, E>(answer: Result<T, E>) -> End {
     let Ok(answer) = answer else { return End::Refused };
     let told = format!("{answer:?}");
-    if told.contains("NaN") { End::NoNumber } else { End::Taken }
+    let Some(at) = told.find("NaN") else { return End::Taken };
+    let from = told[..at].char_indices().rev().take(160).last().map_or(0, |it| it.0);
+    End::NoNumber(told[from..at + 3].to_owned())
 }

@@ -86,11 +86,16 @@ impl<Q: Quantity> From<f64> for Figure<Q> {
     }
 }
 
+/// A raw number nearer to 0 than this is 0, in the unit of whatever it stands for.
+pub const SMALLEST: f64 = 1e-15;
+
 /// Reads a raw number and checks it against the range of `Q`.
 fn number<Q: Quantity>(value: &Value, at: &Path<'_>) -> Result<f64, FieldError> {
     let raw = value
         .as_f64()
         .ok_or_else(|| at.error(format!("is {}; a number is needed, or {{\"value\": …}}", describe(value))))?;
+    // What is smaller than anybody can mean is nothing: divided by, it would be endless.
+    let raw = if raw.abs() < SMALLEST { 0.0 } else { raw };
     match Q::refuse(raw) {
         // Adding zero turns −0 into 0, which is written the same everywhere.
         None => Ok(raw + 0.0),

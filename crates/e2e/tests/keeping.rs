@@ -162,12 +162,20 @@ async fn what_a_meter_shows_is_kept_and_drawn() -> Result<()> {
     assert!(drawn.as_str().is_some_and(|it| it.contains(" V") || it.contains('%') || it.contains(" A")), "{drawn}");
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     // For how long is a choice, and one that cannot be is refused with why.
-    browser.fill("[aria-label='days for which every reading is kept']", "900").await?;
+    browser.enter("[aria-label='how long every reading is kept, days']", "900").await?;
     browser.text_until(".readings [role=alert]", |text| text.contains("at least as long")).await?;
-    browser.fill("[aria-label='days for which every reading is kept']", "14").await?;
+    browser.enter("[aria-label='how long every reading is kept, days']", "14").await?;
+    browser.wait("[aria-label='how long every reading is kept, days']").await?;
+    // It is chosen once the refusal is gone.
+    for _ in 0..100 {
+        if browser.run("return document.querySelectorAll('.readings [role=alert]').length").await? == json!(0) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
     stage.go("/site").await?;
     browser.wait("[data-test=records]").await?;
-    let kept = "return document.querySelector(\"[aria-label='days for which every reading is kept']\")?.value";
+    let kept = "return document.querySelector(\"[aria-label='how long every reading is kept, days']\")?.value";
     for _ in 0..100 {
         if browser.run(kept).await? == json!("14") {
             break;

@@ -554,8 +554,11 @@ fn an_outage_is_told_from_what_was_read_of_it() {
         assert!(it["sources"]["box"]["soc"]["p50"].is_f64() && it["learned"].is_array() && it["doubts"].is_array());
     }
     assert!((at[2]["first_lost_h"]["p50"].as_f64().unwrap() - 12.5).abs() < 0.5, "{}", at[2]);
-    let words = out(&asked(&["--soc", "box=83.5%+-4%"]));
+    let words = out(&asked(&["--at", "2", "--soc", "box=83.5%+-4%"]));
     assert!(words.contains("the first is lost at") && words.contains("lamp off: pump lasts"), "{words}");
+    assert!(words.contains("next: ") && !words.contains("h: \n"), "{words}");
+    // Without a moment it is told at the last reading.
+    assert!(out(&asked(&[])).starts_with("At 11.5 h: "));
     for (more, says) in [
         (vec!["--soc", "oven=0.5"], "no store of the plan"),
         (vec!["--soc", "box=1.5"], "no charge of 0 to 1"),

@@ -221,6 +221,16 @@ impl Reader {
             row.push(self.value(index, cell)?);
         }
         row.resize(self.log.columns.len(), f64::NAN);
+        if row.iter().all(|it| it.is_nan()) {
+            // Spreadsheets end in rows of nothing.
+            self.row = row;
+            return Ok(());
+        }
+        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time);
+        if let Some(time) = time.filter(|it| row[*it].is_nan()) {
+            self.row = row;
+            return Err(self.wrong(time + 1, "has no time; give it one, or remove the row".into()));
+        }
         self.take(&row);
         self.row = row;
         Ok(())

@@ -163,8 +163,11 @@ fn strain<'a>(
             let Measure::One(Reading::FarVolts(node)) = gauge.measure else { return None };
             let open_v = solver.read(Reading::SupplyVolts(node))?;
             // Of the volts that may be lost between the store and the input, the share that is.
-            let used =
-                if open_v > *low { (open_v - value) / (open_v - low) } else { 1.0 + (low - value).max(0.0) / low };
+            let used = if open_v > *low {
+                (open_v - value) / (open_v - low)
+            } else {
+                1.0 + (low - value).max(0.0) / low.max(1e-9)
+            };
             Some(Strained { limit: *low, used: Some(used), ..base })
         }
         bound => {

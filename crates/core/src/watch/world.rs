@@ -78,11 +78,9 @@ pub(super) struct Meters {
 impl World {
     /// What is drawn from, with what was done up to now.
     pub(super) fn of(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Self {
-        let mut outage = outage.clone();
         let hours = outage.hours.get();
-        let mut text = reduced(plan, way, &outage);
+        let mut text = reduced(plan, way, outage);
         done(&mut text, seen, hours);
-        outage.rules.clear();
         let mut figures: Vec<Found> =
             figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
         for it in &mut figures {
@@ -90,7 +88,7 @@ impl World {
                 it.plus_minus = it.value * OHMS * 2.0;
             }
         }
-        let setting = Setting::of(plan, way, &outage);
+        let setting = Setting::of(plan, way, outage);
         let stores: Vec<String> = setting.store_ids().map(str::to_owned).collect();
         let devices: Vec<String> = setting.device_ids().map(str::to_owned).collect();
         let starts = stores.iter().map(|id| {

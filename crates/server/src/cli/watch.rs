@@ -2,6 +2,7 @@
 
 use super::{Stop, amount, percent, print};
 use ash_pond_core::plan::Plan;
+use ash_pond_core::say::{Measured, Sentence};
 use ash_pond_core::watch::{Estimate, Range, Start, estimate, read_seen};
 use serde_json::json;
 use std::collections::BTreeMap;
@@ -124,12 +125,10 @@ fn words(plan: &Plan, it: &Estimate) -> String {
     for learned in &it.learned {
         let figure = &learned.figure;
         let [[to, half], [from, before]] = [learned.to, learned.from];
-        let unit = figure.unit;
-        let _ = writeln!(
-            text,
-            "  learned: {}, {}: {to:.4} ± {half:.2} {unit} (was {from:.4} ± {before:.2})",
-            figure.label, figure.name
-        );
+        let said =
+            |value: f64, half: f64| Sentence::from(Measured(value, half, figure.unit).to_string()).plain().into_owned();
+        let (now, was) = (said(to, half), said(from, before));
+        let _ = writeln!(text, "  learned: {}, {}: {now} (was {was})", figure.label, figure.name);
     }
     for doubt in &it.doubts {
         let _ = writeln!(text, "  doubtful: {}", doubt.sentence.plain());

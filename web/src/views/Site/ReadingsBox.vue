@@ -142,14 +142,14 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
       Every reading stays
       <InlineNumber
         :value="readings.kept.all_days"
-        name="days for which every reading is kept"
+        name="how long every reading is kept"
         unit="days"
         @settle="() => {}"
         @change="(it) => keep({ all_days: Math.round(it) })"
       />, the least, the most and the mean of each minute
       <InlineNumber
         :value="readings.kept.minute_days"
-        name="days for which minutes are kept"
+        name="how long minutes are kept"
         unit="days"
         @settle="() => {}"
         @change="(it) => keep({ minute_days: Math.round(it) })"
