@@ -8,11 +8,13 @@ import TopStrip from "./components/TopStrip.vue";
 import { useKeys } from "./composables/useKeys";
 import { useSession } from "./composables/useSession";
 import { useSite } from "./composables/useSite";
+import { useSteps } from "./composables/useSteps";
 import { useTheme } from "./composables/useTheme";
 import { views } from "./router";
 
 const { overrides } = useTheme();
-const { load, listen, undo, redo, trouble, said, none } = useSite();
+const { load, listen, trouble, said, none } = useSite();
+const { undo, redo } = useSteps();
 const router = useRouter();
 
 const digits = Object.fromEntries(
@@ -23,9 +25,9 @@ router.beforeEach((to) => (none.value && to.name !== "site" ? { name: "site" } :
 useKeys({
   ...digits,
   "0": () => void router.push({ name: "site" }),
-  "ctrl+z": undo,
-  "ctrl+shift+z": redo,
-  "ctrl+y": redo,
+  "ctrl+z": () => void undo(),
+  "ctrl+shift+z": () => void redo(),
+  "ctrl+y": () => void redo(),
 });
 const { now, look } = useSession();
 /** Whether the passphrase comes first. */

@@ -2,10 +2,12 @@
 import { shallowRef, watch } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
+import { useSteps } from "../../composables/useSteps";
 
 /** The steps of the site, latest first; those that are undone are faint. */
 const MOST = 14;
-const { id, site, undo, redo } = useSite();
+const { id, site } = useSite();
+const { undo, redo } = useSteps();
 const steps = shallowRef<Schemas["JournalStep"][]>([]);
 
 watch(
