@@ -221,14 +221,13 @@ impl Reader {
             row.push(self.value(index, cell)?);
         }
         row.resize(self.log.columns.len(), f64::NAN);
-        if row.iter().all(|it| it.is_nan()) {
-            // Spreadsheets end in rows of nothing.
-            self.row = row;
-            return Ok(());
-        }
         let time = self.log.columns.iter().position(|it| it.holds == Holds::Time);
         if let Some(time) = time.filter(|it| row[*it].is_nan()) {
             self.row = row;
+            // Spreadsheets end in rows of nothing.
+            if cells(line, mark).all(|it| it.is_empty()) {
+                return Ok(());
+            }
             return Err(self.wrong(time + 1, "has no time; give it one, or remove the row".into()));
         }
         self.take(&row);

@@ -398,7 +398,8 @@ impl Problem<'_> {
             let soc = range(&|it| it.run.looks.get(self.last).map_or(0.0, |look| look.soc[place]));
             (id.clone(), StoreNow { soc })
         });
-        let next = middle.run.events.iter().find(|it| it.at_h > self.now_h + 1e-6).map(|it| Next {
+        let events = world.run_told(middle.at.as_slice()).map_or_else(Vec::new, |it| it.events);
+        let next = events.iter().find(|it| it.at_h > self.now_h + 1e-6).map(|it| Next {
             at_h: it.at_h,
             what: it.what.clone(),
             item: it.item.clone(),

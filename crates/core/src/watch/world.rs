@@ -141,6 +141,15 @@ impl World {
     /// Marches a run; none where its figures make no plan. `more` are devices that are switched off beside what was done, with
     /// when (s).
     pub(super) fn run(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)]) -> Option<Run> {
+        self.marched(deviates, moments, more, COARSE)
+    }
+
+    /// The same run with what led to each of its events.
+    pub(super) fn run_told(&self, deviates: &[f64]) -> Option<Run> {
+        self.marched(deviates, &[], &[], Fineness { told: true, ..COARSE })
+    }
+
+    fn marched(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)], fineness: Fineness) -> Option<Run> {
         let mut text = self.text.clone();
         let drawn = self.figures.iter().zip(deviates);
         let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
@@ -179,7 +188,7 @@ impl World {
         for (id, from) in more {
             setting.drop_between(id, *from, f64::INFINITY);
         }
-        let (found, looks) = looked(&setting, moments, COARSE);
+        let (found, looks) = looked(&setting, moments, fineness);
         let until = |id: &String| found.devices.get(id).and_then(|it| it.down_at_h).unwrap_or(self.hours);
         let until_h = self.devices.iter().map(until).collect();
         Some(Run { values, until_h, looks, events: found.events, meters })

@@ -108,7 +108,7 @@ fn words(plan: &Plan, it: &Estimate) -> String {
         );
     }
     if let Some(next) = &it.next {
-        let cause: Vec<_> = next.cause.iter().map(|it| it.plain().into_owned()).collect();
+        let cause: Vec<_> = next.cause.iter().filter(|it| !it.is_empty()).map(|it| it.plain().into_owned()).collect();
         let _ = writeln!(
             text,
             "  next: {} ({}) at {}: {}",
