@@ -182,7 +182,10 @@ async fn check(client: &Client, shared: &Shared) -> Result<Vec<String>> {
     if known.watts.0 > 0 && ![known.watts.0, known.watts.1].iter().any(|it| (number(*it) - watts).abs() < 1e-9) {
         lost.push(format!("watts are {watts} and not {} or {}", number(known.watts.0), number(known.watts.1)));
     }
-    held(shared).watts.0 = known.watts.1;
+    // What was on its way came, or did not: the next round is held against what is there.
+    if (number(known.watts.1) - watts).abs() < 1e-9 {
+        held(shared).watts.0 = known.watts.1;
+    }
     // A figure stands in the plan as measured where its test is in use, and nowhere else.
     let converters = plan["kit"]["converters"].as_array().cloned().unwrap_or_default();
     let inverter = converters.iter().find(|it| it["id"] == "small-inverter").cloned().unwrap_or_default();
