@@ -279,7 +279,6 @@ fn a_reading_that_says_what_was_expected_does_not_widen_it() {
     for kind in ["a-display", "a-monitor", "a-voltmeter"] {
         let (_, plan, seen) = first(kind);
         let id = seen.starts.keys().next().unwrap().clone();
-        let start = seen.starts[&id];
         let plain = Seen { starts: seen.starts.clone(), ..Seen::default() };
         let before = ask(&plan, &plain, 4.0);
         let percent = Some(before.sources[&id].soc.p50 * 100.0);
@@ -288,7 +287,6 @@ fn a_reading_that_says_what_was_expected_does_not_widen_it() {
         let wide = |it: &Estimate| it.first_lost_h.p95 - it.first_lost_h.p5;
         // Both are told by 400 runs.
         assert!(wide(&after) < 1.1 * wide(&before), "{kind}: {} from {}", wide(&after), wide(&before));
-        assert!(start.soc > 0.5);
     }
 }
 

@@ -161,6 +161,22 @@ async fn what_a_meter_shows_is_kept_and_drawn() -> Result<()> {
     }
     assert!(drawn.as_str().is_some_and(|it| it.contains(" V") || it.contains('%') || it.contains(" A")), "{drawn}");
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    // Another meter is added where it listens; one on another machine is refused with why, and what was typed stays.
+    browser.fill("[aria-label='name of a meter']", "Shed monitor").await?;
+    browser.enter("[aria-label='where it listens']", "192.168.1.7:5020").await?;
+    browser.text_until(".readings [role=alert]", |text| text.contains("on another machine")).await?;
+    assert_eq!(browser.value("[aria-label='name of a meter']").await?, "Shed monitor");
+    browser.enter("[aria-label='where it listens']", "127.0.0.1:1").await?;
+    browser.wait("[aria-label='remove Shed monitor']").await?;
+    browser.click("[aria-label='remove Shed monitor']").await?;
+    let gone = "return document.querySelector(\"[aria-label='remove Shed monitor']\") === null";
+    for _ in 0..100 {
+        if browser.run(gone).await? == json!(true) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(browser.run(gone).await?, json!(true));
     // For how long is a choice, and one that cannot be is refused with why.
     browser.enter("[aria-label='how long every reading is kept, days']", "900").await?;
     browser.text_until(".readings [role=alert]", |text| text.contains("at least as long")).await?;

@@ -78,7 +78,12 @@ pub(super) async fn run(stage: &mut Stage<'_>, table: &mut Table) -> Result<()> 
         known.uses
     );
     table.add("killed while everything writes", stage.soak.kills, u64::try_from(lost.len())?, told);
-    table.add("clock set back or forth, up to half a year", jumps, 0, "between starts and while it runs");
+    table.add(
+        "clock set back or forth, up to half a year",
+        jumps,
+        0,
+        "between starts and while it runs; what it lost would stand in the line above",
+    );
     table.add("asked to stop", 1, 0, format!("gone after {:.1} s", took.as_secs_f64()));
     Ok(())
 }

@@ -35,10 +35,12 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     }
     let mut took = Vec::new();
     let mut by_path = vec![Vec::new(); mix.len()];
-    let mut lost = 0;
+    let mut lost = vec![0; mix.len()];
     while let Some(done) = asking.join_next().await {
         let (times, failed) = done?;
-        lost += failed;
+        for which in failed {
+            lost[which] += 1;
+        }
         for (which, ms) in times {
             took.push(ms);
             by_path[which].push(ms);
@@ -46,16 +48,16 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     }
     let each = f64::from(u32::try_from(took.len()).unwrap_or(u32::MAX)) / begun.elapsed().as_secs_f64();
     let told = format!(
-        "{each:.0} a second, middle {:.1} ms, p99 {:.1} ms, {} readings beside; memory {before:.0} to {:.0} MB",
+        "{each:.0} a second, what was lost stands by each below; middle {:.1} ms, p99 {:.1} ms, {} readings beside; memory {before:.0} to {:.0} MB",
         percentile(&mut took, 0.5),
         percentile(&mut took, 0.99),
         filled,
         program.memory_mb()
     );
-    table.add("mixed requests", u64::try_from(took.len())?, lost, told);
-    for ((_, path, _), times) in mix.iter().zip(&mut by_path) {
+    table.add("mixed requests", u64::try_from(took.len())?, 0, told);
+    for (((_, path, _), times), lost) in mix.iter().zip(&mut by_path).zip(lost) {
         let told = format!("middle {:.1} ms, p99 {:.1} ms", percentile(times, 0.5), percentile(times, 0.99));
-        table.add(&format!("of them {}", path.replace(SITE, "…")), u64::try_from(times.len())?, 0, told);
+        table.add(&format!("of them {}", path.replace(SITE, "…")), u64::try_from(times.len())?, lost, told);
     }
     program.stop()?;
     Ok(())
@@ -89,8 +91,8 @@ async fn ask(
     mix: &[(Method, String, Value)],
     sent: &AtomicU64,
     (begun, rate, until): (Instant, u64, Duration),
-) -> (Times, u64) {
-    let (mut times, mut lost) = (Vec::new(), 0);
+) -> (Times, Vec<usize>) {
+    let (mut times, mut lost) = (Vec::new(), Vec::new());
     loop {
         let number = sent.fetch_add(1, Ordering::Relaxed);
         // Each has its moment; who comes late does not wait, and his answer counts from that moment on.
@@ -105,7 +107,7 @@ async fn ask(
             Ok(it) if it.status.is_success() => {
                 times.push((which, (begun.elapsed().saturating_sub(due)).as_secs_f64() * 1000.0));
             }
-            _ => lost += 1,
+            _ => lost.push(which),
         }
     }
 }

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vu
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
+import AddMeter from "./AddMeter.vue";
 import BandPlot from "./BandPlot.vue";
 import { exact } from "../../format/number";
 
@@ -62,6 +63,15 @@ function record(it: Schemas["LiveMeter"], records: boolean) {
   });
 }
 
+/** Takes a meter away; what was kept of it stays. */
+function remove(id: string) {
+  void attempt(async () => {
+    const answer = await api.DELETE("/meters/{id}", { params: { path: { id } } });
+    if (!answer.response.ok) throw new Refused(answer.error?.detail ?? "It is not removed.", "", undefined);
+    await look();
+  });
+}
+
 function keep(change: Partial<Schemas["ReadingsKept"]>) {
   const kept = readings.value?.kept;
   if (!kept) return;
@@ -100,7 +110,7 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="readings?.trouble" class="trouble" role="alert">{{ readings.trouble }}</p>
     <p v-if="!groups.length" class="faint">
-      No meter is connected. One that speaks SCPI or Modbus TCP is added in Bench.
+      No meter is connected yet. Say where one listens that speaks SCPI or Modbus TCP.
     </p>
     <p v-if="readings?.series.length" class="label span">
       <ChoiceEntry
@@ -115,6 +125,15 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
         {{ group.meter?.label ?? group.id }}
         <span v-if="group.meter" class="faint label">{{ STATE[group.meter.state] }}</span>
         <span v-else class="faint label">removed</span>
+        <button
+          v-if="group.meter"
+          type="button"
+          class="label remove"
+          :aria-label="`remove ${group.meter.label}`"
+          @click="remove(group.id)"
+        >
+          remove
+        </button>
       </h3>
       <label v-if="group.meter" class="label keep">
         <input
@@ -138,6 +157,7 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
         </div>
       </dl>
     </section>
+    <AddMeter @added="look" />
     <p v-if="readings" class="label kept">
       Every reading stays
       <InlineNumber
@@ -201,6 +221,12 @@ a {
   color: var(--primary);
   text-underline-offset: 3px;
   padding: 6px 0;
+}
+.remove {
+  color: var(--trips);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  margin-left: 12px;
 }
 .kept {
   padding-top: 8px;
