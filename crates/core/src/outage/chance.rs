@@ -140,7 +140,7 @@ struct Drawn {
 }
 
 /// The way to the figures that are drawn in a plan's text: what they have of it in common is gone once for all.
-#[derive(Default)]
+#[derive(Default, Debug)]
 pub(crate) struct Way {
     /// The figure that stands here, by its place among them.
     figure: Option<usize>,

@@ -219,8 +219,14 @@ pub(crate) struct Look {
     pub(crate) device_w: Vec<f64>,
 }
 
-/// [`march`], with what meters would show at some moments, s in order.
-pub(crate) fn looked(setting: &Setting<'_>, moments: &[f64], fineness: Fineness) -> (Simulation, Vec<Look>) {
+/// [`march`], with what meters would show at some moments, s in order; as far as the last of them, where not the `whole` of it is
+/// wanted.
+pub(crate) fn looked(
+    setting: &Setting<'_>,
+    moments: &[f64],
+    fineness: Fineness,
+    whole: bool,
+) -> (Simulation, Vec<Look>) {
     let mut march = March::new(setting, fineness);
     let mut looks = Vec::with_capacity(moments.len());
     let mut left = moments.iter().copied().filter(|it| *it < setting.end);
@@ -230,7 +236,8 @@ pub(crate) fn looked(setting: &Setting<'_>, moments: &[f64], fineness: Fineness)
             looks.push(march.look());
             next = left.next();
         }
-        if march.t >= setting.end - 1e-9 || march.found.events.len() >= MOST_EVENTS {
+        let seen = !whole && next.is_none();
+        if seen || march.t >= setting.end - 1e-9 || march.found.events.len() >= MOST_EVENTS {
             break;
         }
         march.step(next.unwrap_or(f64::INFINITY).min(setting.end));

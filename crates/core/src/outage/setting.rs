@@ -370,6 +370,11 @@ impl<'a> Setting<'a> {
         }
     }
 
+    /// What is left in each store as its floor, 0 to 1, in their order.
+    pub(crate) fn floors(&self) -> impl Iterator<Item = f64> {
+        self.stores.iter().map(|it| it.floor)
+    }
+
     /// Moves the voltage of a store's cells away from what its chemistry says: by `shift_v` at half charge, V a cell, tilted by
     /// `tilt_v` between empty and full.
     pub(crate) fn bend(&mut self, source: &str, shift_v: f64, tilt_v: f64) {

@@ -9,12 +9,24 @@
 //! - `seen`: readings and what people did, and the file that holds them
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `observed`: readings taken together, each with what it may be off by
-//! - `estimate`: what is likely, and what it says
+//! - `problem`: the middle of what is likely, and runs around it
+//! - `estimate`: what is known at a moment, and how a reading moves it
+//! - `drill`: hidden worlds
+//! - `review`: afterwards
+//! - `told`, `answer`: what the runs say
 
+mod answer;
+mod drill;
 mod estimate;
 mod observed;
+mod problem;
+mod review;
 mod seen;
+mod told;
 mod world;
 
-pub use estimate::{Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until, estimate};
+pub use answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until};
+pub use drill::{Hidden, Hides, Noticed};
+pub use estimate::{Standing, WorthReading, estimate};
+pub use review::{Decision, HourTold, Review, Truth, review};
 pub use seen::{Act, Acted, MOST_ROWS, Reading, Seen, Start, read_seen};

@@ -2,8 +2,9 @@
 //! knows.
 
 use super::seen::{Reading, Seen};
-use super::world::{Run, World};
+use super::world::{Meters, Run, World};
 use crate::figure::Figure;
+use crate::outage::Look;
 use crate::plan::{Arrangement, Cycle, Device, Outage, PhaseKind, Plan};
 
 /// Stretches into which the readings of a store are taken together at most.
@@ -38,6 +39,17 @@ impl What {
         }
     }
 
+    /// Puts a value into a reading.
+    pub(super) fn put(self, reading: &mut Reading, value: f64) {
+        let place = match self {
+            Self::Volts => &mut reading.volts,
+            Self::Amps => &mut reading.amps,
+            Self::Watts => &mut reading.watts,
+            Self::Percent => &mut reading.percent,
+        };
+        *place = Some(value);
+    }
+
     pub(super) fn place(self) -> usize {
         Self::ALL.iter().position(|it| *it == self).unwrap_or_default()
     }
@@ -69,79 +81,131 @@ pub(super) struct Observed {
     pub(super) sd: f64,
 }
 
-/// The moments at which a run is looked at, s, and what was read there.
-pub(super) fn observed(
-    plan: &Plan,
-    way: &Arrangement,
-    outage: &Outage,
-    world: &World,
-    seen: &Seen,
-) -> (Vec<f64>, Vec<Observed>) {
-    let edges = edges(plan, outage, seen);
-    let mut found: Vec<(f64, Observed)> = Vec::new();
-    for (store, id) in world.stores.iter().enumerate() {
-        let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
-        let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
-        let width = ((last.at_s - first.at_s) / MOST_BINS).max(SHORTEST_S);
-        let sway = sway(plan, way, id);
-        let ohms = plan.source(id).and_then(|it| it.battery.as_ref()?.internal_ohm.as_ref()).map_or(0.0, Figure::get);
-        let read: Vec<f64> = own.iter().filter_map(|it| it.volts).collect();
-        let volts = if read.is_empty() { 12.0 } else { (read.iter().sum::<f64>() / read.len() as f64).max(1.0) };
-        let steps = What::ALL.map(|what| step(&own, what));
-        let mut from = 0;
-        while from < own.len() {
-            let begin = own[from].at_s;
-            let edge = edges.iter().find(|it| **it > begin + 1e-6).copied().unwrap_or(f64::INFINITY);
-            let many = own[from..].iter().take_while(|it| it.at_s < (begin + width).min(edge));
-            let to = from + many.count().max(1);
-            let bin = &own[from..to];
-            from = to;
-            let long = bin[bin.len() - 1].at_s - begin;
-            for what in What::ALL {
-                let values: Vec<(f64, f64)> = bin.iter().filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
-                if values.is_empty() {
-                    continue;
+/// What a store's meters may be off by.
+#[derive(Debug, Clone)]
+struct Scale {
+    /// By how much what it gives sways, W.
+    sway: f64,
+    ohms: f64,
+    volts: f64,
+    steps: [f64; 4],
+}
+
+impl Scale {
+    /// The standard deviation of the mean of so many readings over a stretch, s.
+    fn sd(&self, what: What, n: f64, long_s: f64) -> f64 {
+        // Busy or not: a mean over many of its turns knows it better.
+        let turns = (1.0 / n).max(BUSY_S / (long_s + BUSY_S));
+        let swayed = match what {
+            What::Watts => self.sway,
+            What::Amps => self.sway / self.volts,
+            What::Volts => self.sway / self.volts * self.ohms,
+            What::Percent => 0.0,
+        };
+        let place = what.place();
+        let alone = SCATTER[place].powi(2) / n + self.steps[place].powi(2) / 12.0;
+        (alone + swayed.powi(2) * turns).sqrt()
+    }
+}
+
+/// Takes readings together.
+#[derive(Debug, Clone)]
+pub(super) struct Observer {
+    scales: Vec<Scale>,
+}
+
+impl Observer {
+    pub(super) fn of(plan: &Plan, way: &Arrangement, world: &World, seen: &Seen) -> Self {
+        let scale = |id: &String| {
+            let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
+            let battery = plan.source(id).and_then(|it| it.battery.as_ref());
+            let ohms = battery.and_then(|it| it.internal_ohm.as_ref()).map_or(0.0, Figure::get);
+            let read: Vec<f64> = own.iter().filter_map(|it| it.volts).collect();
+            let volts = if read.is_empty() { 12.0 } else { (read.iter().sum::<f64>() / read.len() as f64).max(1.0) };
+            Scale { sway: sway(plan, way, id), ohms, volts, steps: What::ALL.map(|what| step(&own, what)) }
+        };
+        Self { scales: world.stores.iter().map(scale).collect() }
+    }
+
+    /// A reading by itself.
+    pub(super) fn one(&self, world: &World, reading: &Reading) -> Vec<Observed> {
+        let Some(store) = world.stores.iter().position(|it| *it == reading.source) else { return Vec::new() };
+        let each = What::ALL.into_iter().filter_map(|what| {
+            let mean = what.of(reading)?;
+            Some(Observed { moment: 0, store, what, mean, sd: self.scales[store].sd(what, 1.0, 0.0) })
+        });
+        each.collect()
+    }
+
+    /// The moments at which a run is looked at, s, and what was read there.
+    pub(super) fn observed(
+        &self,
+        plan: &Plan,
+        outage: &Outage,
+        world: &World,
+        seen: &Seen,
+    ) -> (Vec<f64>, Vec<Observed>) {
+        let edges = edges(plan, outage, seen);
+        let mut found: Vec<(f64, Observed)> = Vec::new();
+        for (store, id) in world.stores.iter().enumerate() {
+            let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
+            let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
+            let width = ((last.at_s - first.at_s) / MOST_BINS).max(SHORTEST_S);
+            let mut from = 0;
+            while from < own.len() {
+                let begin = own[from].at_s;
+                let edge = edges.iter().find(|it| **it > begin + 1e-6).copied().unwrap_or(f64::INFINITY);
+                let many = own[from..].iter().take_while(|it| it.at_s < (begin + width).min(edge));
+                let to = from + many.count().max(1);
+                let bin = &own[from..to];
+                from = to;
+                let long = bin[bin.len() - 1].at_s - begin;
+                for what in What::ALL {
+                    let values: Vec<(f64, f64)> = bin.iter().filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
+                    if values.is_empty() {
+                        continue;
+                    }
+                    let n = values.len() as f64;
+                    let mean = values.iter().map(|it| it.1).sum::<f64>() / n;
+                    let at = values.iter().map(|it| it.0).sum::<f64>() / n;
+                    let sd = self.scales[store].sd(what, n, long);
+                    found.push((at, Observed { moment: 0, store, what, mean, sd }));
                 }
-                let n = values.len() as f64;
-                let mean = values.iter().map(|it| it.1).sum::<f64>() / n;
-                let at = values.iter().map(|it| it.0).sum::<f64>() / n;
-                // Busy or not: a mean over many of its turns knows it better.
-                let turns = (1.0 / n).max(BUSY_S / (long + BUSY_S));
-                let swayed = match what {
-                    What::Watts => sway,
-                    What::Amps => sway / volts,
-                    What::Volts => sway / volts * ohms,
-                    What::Percent => 0.0,
-                };
-                let place = what.place();
-                let alone = SCATTER[place].powi(2) / n + steps[place].powi(2) / 12.0;
-                let sd = (alone + swayed.powi(2) * turns).sqrt();
-                found.push((at, Observed { moment: 0, store, what, mean, sd }));
             }
         }
+        found.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let mut moments: Vec<f64> = Vec::new();
+        let all = found.into_iter().map(|(at, mut it)| {
+            if moments.last().is_none_or(|last| at > last + 0.5) {
+                moments.push(at);
+            }
+            it.moment = moments.len() - 1;
+            it
+        });
+        let all = all.collect();
+        (moments, all)
     }
-    found.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let mut moments: Vec<f64> = Vec::new();
-    let all = found.into_iter().map(|(at, mut it)| {
-        if moments.last().is_none_or(|last| at > last + 0.5) {
-            moments.push(at);
-        }
-        it.moment = moments.len() - 1;
-        it
-    });
-    let all = all.collect();
-    (moments, all)
+
+    /// Volts at a store, as they were read or are usual.
+    pub(super) fn volts(&self, store: usize) -> f64 {
+        self.scales[store].volts
+    }
 }
 
 /// What a run says that a meter shows.
 pub(super) fn shown(run: &Run, it: &Observed) -> f64 {
-    let (Some(look), meters) = (run.looks.get(it.moment), &run.meters[it.store]) else { return f64::NAN };
-    match it.what {
-        What::Volts => look.volts[it.store] * meters.volts_scale,
-        What::Amps => look.amps[it.store] * meters.amps_scale + meters.amps_offset,
-        What::Watts => look.out_w[it.store] * meters.watts_scale,
+    let Some(look) = run.looks.get(it.moment) else { return f64::NAN };
+    shown_by(look, &run.meters[it.store], it.store, it.what)
+}
+
+/// What a store's meters show where this is true.
+pub(super) fn shown_by(look: &Look, meters: &Meters, store: usize, what: What) -> f64 {
+    match what {
+        What::Volts => look.volts[store] * meters.volts_scale,
+        What::Amps => look.amps[store] * meters.amps_scale + meters.amps_offset,
+        What::Watts => look.out_w[store] * meters.watts_scale,
         What::Percent => {
-            let soc = look.soc[it.store];
+            let soc = look.soc[store];
             match meters.counts {
                 Some((from, label, truth)) => {
                     let out = (meters.soc_at_start - soc) * truth * meters.amps_scale;
@@ -163,7 +227,7 @@ fn step(readings: &[&Reading], what: What) -> f64 {
 }
 
 /// By how much what a store gives sways because devices are busy or not, or on and off by their thermostat, W.
-fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
+pub(super) fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
     let hangs = |id: &str| {
         let mut at = id.to_owned();
         for _ in 0..=way.feeds.len() {

@@ -31,6 +31,8 @@ pub enum Act {
     Drop(String),
     /// It was switched on again.
     Restore(String),
+    /// It went off by itself, and stays off until it is switched on again.
+    Lost(String),
     /// The mains came back.
     MainsBack,
     /// The mains went again.
@@ -82,7 +84,7 @@ impl Seen {
 }
 
 /// Reads the file of a watch: `time_s,source,volts,amps,watts,percent,action,item`, in any order of columns, blanks allowed. An action
-/// is `drop`, `restore`, `mains_back`, `mains_gone`, `charge` (of the source, with watts) or `note`.
+/// is `drop`, `restore`, `lost`, `mains_back`, `mains_gone`, `charge` (of the source, with watts) or `note`.
 ///
 /// # Errors
 /// Names the row, the column, and what is wrong: a time that goes back or lies beyond the outage, a value that cannot be, a source or
@@ -205,6 +207,7 @@ impl Cells<'_> {
             "" => return Ok(None),
             "drop" => Act::Drop(device()?),
             "restore" => Act::Restore(device()?),
+            "lost" => Act::Lost(device()?),
             "mains_back" => Act::MainsBack,
             "mains_gone" => Act::MainsGone,
             "charge" => {
@@ -214,7 +217,7 @@ impl Cells<'_> {
             }
             "note" => Act::Note(item.to_owned()),
             other => {
-                let why = format!("is \"{other}\"; use drop, restore, mains_back, mains_gone, charge or note");
+                let why = format!("is \"{other}\"; use drop, restore, lost, mains_back, mains_gone, charge or note");
                 return Err(self.wrong("action", &why));
             }
         }))

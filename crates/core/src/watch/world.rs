@@ -29,6 +29,7 @@ const OWN: usize = 8;
 const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false };
 
 /// What a run is drawn from: deviates that are standard normal before anything is read.
+#[derive(Debug)]
 pub(super) struct World {
     text: Value,
     pub(super) figures: Vec<Found>,
@@ -45,6 +46,8 @@ pub(super) struct World {
     /// The devices, by id.
     pub(super) devices: Vec<String>,
     pub(super) hours: f64,
+    /// What is left in each store as its floor, 0 to 1.
+    pub(super) floors: Vec<f64>,
 }
 
 /// What came of a run.
@@ -112,7 +115,7 @@ impl World {
         let mut drops: Vec<(String, f64, f64)> = Vec::new();
         for acted in &seen.acted {
             match &acted.act {
-                Act::Drop(id) if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) => {
+                Act::Drop(id) | Act::Lost(id) if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) => {
                     drops.push((id.clone(), acted.at_s, f64::INFINITY));
                 }
                 Act::Restore(id) => {
@@ -123,9 +126,10 @@ impl World {
                 _ => {}
             }
         }
+        let floors = setting.floors().collect();
         let places = Way::to(&figures);
         let (starts, capacities, counts_from) = (starts.collect(), capacities.collect(), counts_from.collect());
-        Self { text, figures, places, stores, starts, capacities, counts_from, drops, devices, hours }
+        Self { text, figures, places, stores, starts, capacities, counts_from, drops, devices, hours, floors }
     }
 
     /// How many deviates a run is drawn from.
@@ -138,18 +142,42 @@ impl World {
         self.drops.iter().any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
     }
 
+    /// What a store holds in a run of such values, Ah; none where it is not counted in them.
+    pub(super) fn capacity(&self, store: usize, values: &[f64]) -> Option<f64> {
+        self.capacities[store].map(|(at, label)| values.get(at).copied().unwrap_or(label))
+    }
+
+    /// Whether a device was switched on again between two moments, h.
+    pub(super) fn is_restored_after(&self, id: &str, from_h: f64, to_h: f64) -> bool {
+        let back =
+            |it: &&(String, f64, f64)| it.0 == id && it.2 > from_h * 3600.0 + 1e-6 && it.2 <= to_h * 3600.0 + 1e-6;
+        self.drops.iter().any(|it| back(&it))
+    }
+
     /// Marches a run; none where its figures make no plan. `more` are devices that are switched off beside what was done, with
     /// when (s).
     pub(super) fn run(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)]) -> Option<Run> {
-        self.marched(deviates, moments, more, COARSE)
+        self.marched(deviates, moments, more, COARSE, true)
+    }
+
+    /// A run as far as the last of the moments: what comes later is not there.
+    pub(super) fn run_to_now(&self, deviates: &[f64], moments: &[f64]) -> Option<Run> {
+        self.marched(deviates, moments, &[], COARSE, false)
     }
 
     /// The same run with what led to each of its events.
-    pub(super) fn run_told(&self, deviates: &[f64]) -> Option<Run> {
-        self.marched(deviates, &[], &[], Fineness { told: true, ..COARSE })
+    pub(super) fn run_told(&self, deviates: &[f64], moments: &[f64]) -> Option<Run> {
+        self.marched(deviates, moments, &[], Fineness { told: true, ..COARSE }, true)
     }
 
-    fn marched(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)], fineness: Fineness) -> Option<Run> {
+    fn marched(
+        &self,
+        deviates: &[f64],
+        moments: &[f64],
+        more: &[(&str, f64)],
+        fineness: Fineness,
+        whole: bool,
+    ) -> Option<Run> {
         let mut text = self.text.clone();
         let drawn = self.figures.iter().zip(deviates);
         let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
@@ -163,7 +191,7 @@ impl World {
             let z = own(store);
             let soc = (self.starts[store].0 + z[0] * self.starts[store].1 / 2.0).clamp(0.0, 1.0);
             text["outages"][0]["initial_soc"][id] = json!(soc);
-            let capacity = self.capacities[store].map(|(at, label)| (label, values.get(at).copied().unwrap_or(label)));
+            let capacity = self.capacities[store].map(|it| it.1).zip(self.capacity(store, &values));
             let counts = self.counts_from[store].zip(capacity).map(|(from, (label, truth))| (from, label, truth));
             meters.push(Meters {
                 amps_scale: 1.0 + AMPS.0 * z[3],
@@ -188,7 +216,7 @@ impl World {
         for (id, from) in more {
             setting.drop_between(id, *from, f64::INFINITY);
         }
-        let (found, looks) = looked(&setting, moments, fineness);
+        let (found, looks) = looked(&setting, moments, fineness, whole);
         let until = |id: &String| found.devices.get(id).and_then(|it| it.down_at_h).unwrap_or(self.hours);
         let until_h = self.devices.iter().map(until).collect();
         Some(Run { values, until_h, looks, events: found.events, meters })

@@ -1,0 +1,297 @@
+//! The middle of what is likely by Gauss and Newton, and runs that are drawn around it and weighed.
+
+use super::observed::{Observed, shown};
+use super::world::{Run, World};
+use crate::outage::normal;
+use crate::work;
+use nalgebra::{DMatrix, DVector};
+use rand::SeedableRng;
+use rand::rngs::StdRng;
+use rayon::prelude::*;
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+/// Runs that are drawn.
+const RUNS: usize = 400;
+/// Steps towards the middle of what is likely.
+const MOST_TURNS: usize = 8;
+/// Step by which it is found how a reading hangs on a deviate.
+const NUDGE: f64 = 0.4;
+/// A reading that is further off than so many of its standard deviations pulls no harder.
+pub(super) const FAR: f64 = 3.0;
+/// Runs are drawn a little wider than what is likely, so that its flanks are reached.
+const WIDER: f64 = 1.15;
+/// With fewer runs that count, they are drawn anew from what counted.
+const FEW: f64 = 40.0;
+/// From here on the answer is tried without them.
+const CONTRADICTS: f64 = 3.0;
+
+/// A run with the deviates that it was drawn from.
+#[derive(Debug)]
+pub(super) struct Drawn {
+    deviates: DVector<f64>,
+    pub(super) run: Run,
+    /// Logarithm of what it weighs, up to a constant.
+    pub(super) weight: f64,
+}
+
+/// What was read of a world, up to now.
+#[derive(Debug, Clone)]
+pub(super) struct Problem {
+    pub(super) world: Arc<World>,
+    /// Moments at which a run is looked at, s: those of the readings, then now, then some that are still to come.
+    pub(super) moments: Vec<f64>,
+    pub(super) all: Vec<Observed>,
+    /// What was left out, as it contradicts the rest.
+    pub(super) left_out: Vec<Observed>,
+    pub(super) now_h: f64,
+    /// The place of now among the moments.
+    pub(super) last: usize,
+    /// How much what is drawn sways, see [`super::observed::sway_share`].
+    pub(super) sway: f64,
+    /// Volts at each store.
+    pub(super) volts: Vec<f64>,
+}
+
+/// The middle of what is likely.
+#[derive(Debug)]
+pub(super) struct Middle {
+    pub(super) at: DVector<f64>,
+    /// From standard normal deviates to those around the middle.
+    spread: DMatrix<f64>,
+    run: Run,
+    /// By how many of its standard deviations each reading is off what the plan alone says, and how many of them the plan's own
+    /// figures leave open.
+    pub(super) first: Vec<(f64, f64)>,
+}
+
+impl Problem {
+    /// The problem without the readings that contradict the others, where some do: of each kind of reading it is tried what
+    /// the rest says without it, and the one is left out without which the rest agrees best.
+    pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<(Self, Middle)> {
+        let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
+        if kinds.len() < 2 || self.worst(middle) < CONTRADICTS {
+            return None;
+        }
+        let tried = kinds.into_iter().filter_map(|kind| {
+            let (left_out, all): (Vec<Observed>, Vec<Observed>) =
+                self.all.iter().cloned().partition(|it| (it.store, it.what.place()) == kind);
+            let left_out = self.left_out.iter().cloned().chain(left_out).collect();
+            let without = Self { all, left_out, ..self.clone() };
+            let found = without.middle()?;
+            let worst = without.worst(&found);
+            Some((worst, without, found))
+        });
+        let best = tried.min_by(|a, b| a.0.total_cmp(&b.0))?;
+        (best.0 < 0.7 * self.worst(middle)).then_some((best.1, best.2))
+    }
+
+    /// By how many of its standard deviations the worst kind of reading is off on the whole.
+    fn worst(&self, middle: &Middle) -> f64 {
+        let off = self.off(&middle.run);
+        let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
+        let of_kind = |kind: (usize, usize)| {
+            let own = self.all.iter().zip(off.iter()).filter(|it| (it.0.store, it.0.what.place()) == kind);
+            let own: Vec<f64> = own.map(|it| it.1 * it.1).collect();
+            (own.iter().sum::<f64>() / own.len().max(1) as f64).sqrt()
+        };
+        kinds.into_iter().map(of_kind).fold(0.0, f64::max)
+    }
+
+    /// A run as far as anything was read of it.
+    fn run(&self, deviates: &DVector<f64>) -> Option<Run> {
+        self.world.run_to_now(deviates.as_slice(), &self.moments[..=self.last])
+    }
+
+    /// By how many standard deviations each reading is off.
+    fn off(&self, run: &Run) -> DVector<f64> {
+        let each = self.all.iter().map(|it| (shown(run, it) - it.mean) / it.sd);
+        DVector::from_iterator(self.all.len(), each.map(|it| if it.is_finite() { it.clamp(-1e3, 1e3) } else { 1e3 }))
+    }
+
+    /// Twice the logarithm of how unlikely it is, with readings that are far off cut down (Huber 1964).
+    fn cost(off: &DVector<f64>, deviates: &DVector<f64>) -> f64 {
+        let each = off.iter().map(|it| far_pulls_less(*it));
+        each.sum::<f64>() + deviates.norm_squared()
+    }
+
+    /// Gauss and Newton's way to the middle of what is likely (Levenberg's damping), and how wide it is there.
+    pub(super) fn middle(&self) -> Option<Middle> {
+        let size = self.world.size();
+        let mut at = DVector::zeros(size);
+        let mut run = self.run(&at)?;
+        if self.all.is_empty() {
+            return Some(Middle { at, spread: DMatrix::identity(size, size), run, first: Vec::new() });
+        }
+        let mut off = self.off(&run);
+        let mut cost = Self::cost(&off, &at);
+        let mut damping = 0.0;
+        let mut normal = DMatrix::identity(size, size);
+        let mut first = Vec::new();
+        for turn in 0..MOST_TURNS {
+            let slopes = self.slopes(&at, &off);
+            if turn == 0 {
+                first = off.iter().zip(slopes.row_iter()).map(|it| (*it.0, it.1.norm())).collect();
+            }
+            let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
+            let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
+            normal = slopes.transpose() * &weighted + DMatrix::identity(size, size);
+            let gradient = weighted.transpose() * &off + &at;
+            let mut better = None;
+            for _ in 0..4 {
+                let mut damped = normal.clone();
+                for place in 0..size {
+                    damped[(place, place)] *= 1.0 + damping;
+                }
+                let step = damped.cholesky()?.solve(&gradient);
+                // Nobody goes further than four standard deviations at once.
+                let longest = step.amax().max(1e-12);
+                let to = &at - step * (4.0 / longest).min(1.0);
+                if let Some(run) = self.run(&to) {
+                    let off = self.off(&run);
+                    let reached = Self::cost(&off, &to);
+                    better = Some((to, run, off, reached));
+                    if reached < cost {
+                        break;
+                    }
+                }
+                damping = if damping == 0.0 { 0.1 } else { damping * 8.0 };
+            }
+            let Some(found) = better.filter(|it| it.3 < cost) else { break };
+            let gained = cost - found.3;
+            (at, run, off, cost) = found;
+            damping *= 0.1;
+            if gained < 0.05 {
+                break;
+            }
+        }
+        let spread = normal.cholesky()?.inverse().cholesky()?.l();
+        Some(Middle { at, spread, run, first })
+    }
+
+    /// How each reading hangs on each deviate.
+    fn slopes(&self, at: &DVector<f64>, off: &DVector<f64>) -> DMatrix<f64> {
+        let job = work::current();
+        let columns: Vec<DVector<f64>> = (0..at.len())
+            .into_par_iter()
+            .map(|place| {
+                work::carried(job.as_ref(), || {
+                    // Towards what was expected, where figures can be read.
+                    let nudge = if at[place] > 0.0 { -NUDGE } else { NUDGE };
+                    let mut to = at.clone();
+                    to[place] += nudge;
+                    let moved = self.run(&to).map(|it| self.off(&it));
+                    moved.map_or_else(|| DVector::zeros(off.len()), |it| (it - off) / nudge)
+                })
+            })
+            .collect();
+        DMatrix::from_columns(&columns)
+    }
+
+    /// Runs drawn around the middle; once more around those that count, where few do.
+    pub(super) fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
+        let kept = self.around(&middle.at, &(&middle.spread * self.wider()), seed);
+        let weights = weights(kept.iter().map(|it| it.weight).collect());
+        if self.all.is_empty() || counting(&weights) >= FEW || kept.is_empty() {
+            return kept;
+        }
+        let size = self.world.size();
+        let mean =
+            kept.iter().zip(&weights).fold(DVector::zeros(size), |sum, (it, weight)| sum + &it.deviates * *weight);
+        // What few runs say of the width is mixed with what the middle says.
+        let mut wide = &middle.spread * middle.spread.transpose();
+        for (it, weight) in kept.iter().zip(&weights) {
+            let from = &it.deviates - &mean;
+            wide += &from * from.transpose() * (*weight * 0.5);
+        }
+        match wide.cholesky() {
+            Some(it) => {
+                let again = self.around(&mean, &it.l(), seed ^ 0x5bd1_e995);
+                if again.is_empty() { kept } else { again }
+            }
+            None => kept,
+        }
+    }
+
+    fn wider(&self) -> f64 {
+        if self.all.is_empty() { 1.0 } else { WIDER }
+    }
+
+    fn around(&self, middle: &DVector<f64>, spread: &DMatrix<f64>, seed: u64) -> Vec<Drawn> {
+        let job = work::current();
+        let one = |number: usize| -> Option<Drawn> {
+            let mut rng = StdRng::seed_from_u64(seed ^ (number as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
+            let plain = DVector::from_fn(middle.len(), |_, _| normal(&mut rng));
+            let deviates = middle + spread * &plain;
+            let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
+            let mut run = work::carried(job.as_ref(), whole)?;
+            self.swayed(&mut run, normal(&mut rng));
+            // Nobody said that a device was lost; a run in which one is by now did not happen.
+            let lost = self.first_lost(&run) <= self.now_h - 1e-6;
+            let cost = Self::cost(&self.off(&run), &deviates);
+            let weight = if lost { f64::NEG_INFINITY } else { (plain.norm_squared() - cost) / 2.0 };
+            Some(Drawn { deviates, run, weight })
+        };
+        (0..RUNS).into_par_iter().filter_map(one).collect()
+    }
+
+    /// What is busy in the hours to come is nobody's to know, and what was busy so far says only so much of how busy it is on the
+    /// whole: what is left is longer or shorter by that.
+    fn swayed(&self, run: &mut Run, deviate: f64) {
+        if self.all.is_empty() {
+            return;
+        }
+        let seconds = |hours: f64| (hours * 3600.0).max(600.0);
+        for until in run.until_h.iter_mut().filter(|it| **it > self.now_h && **it < self.world.hours - 1e-6) {
+            let left = *until - self.now_h;
+            let sd = (self.sway * (1.0 / seconds(left) + 1.0 / seconds(self.now_h))).sqrt();
+            *until = (self.now_h + left * (1.0 + sd * deviate).max(0.1)).min(self.world.hours);
+        }
+    }
+
+    /// When the first device is lost that nobody switched off, h.
+    pub(super) fn first_lost(&self, run: &Run) -> f64 {
+        let own = self.world.devices.iter().zip(&run.until_h);
+        own.filter(|it| !self.world.is_dropped(it.0, self.now_h * 3600.0))
+            .map(|it| *it.1)
+            .fold(self.world.hours, f64::min)
+    }
+}
+
+/// Twice the logarithm of how unlikely a reading is that is off by so many standard deviations (Huber 1964).
+pub(super) fn far_pulls_less(off: f64) -> f64 {
+    if off.abs() <= FAR { off * off } else { 2.0 * FAR * off.abs() - FAR * FAR }
+}
+
+/// Whether runs of such weights tell enough.
+pub(super) fn few_count(weights: &[f64]) -> bool {
+    counting(weights) < FEW
+}
+
+/// How many runs count as much as whole ones (Kish 1965).
+pub(super) fn counting(weights: &[f64]) -> f64 {
+    let squares: f64 = weights.iter().map(|it| it * it).sum();
+    if squares > 0.0 { 1.0 / squares } else { 0.0 }
+}
+
+/// Weights of one whole by their logarithms: none weighs more than the root of their number says. Where all are impossible they
+/// weigh the same.
+pub(super) fn weights(logarithms: Vec<f64>) -> Vec<f64> {
+    let most = logarithms.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    if most == f64::NEG_INFINITY {
+        return vec![1.0 / logarithms.len().max(1) as f64; logarithms.len()];
+    }
+    let mut weights: Vec<f64> = logarithms.into_iter().map(|it| (it - most).exp()).collect();
+    let possible = weights.iter().filter(|it| **it > 0.0).count();
+    for _ in 0..4 {
+        let most = weights.iter().sum::<f64>() / (possible as f64).sqrt();
+        for it in &mut weights {
+            *it = it.min(most);
+        }
+    }
+    let sum: f64 = weights.iter().sum();
+    for it in &mut weights {
+        *it /= sum;
+    }
+    weights
+}

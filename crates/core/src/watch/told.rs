@@ -1,0 +1,326 @@
+//! What the runs say, in ranges and sentences.
+
+use super::answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until};
+use super::observed::{Observed, What, shown};
+use super::problem::{Drawn, Middle, Problem, counting};
+use super::seen::Seen;
+use crate::limits::amount;
+use crate::outage::Event;
+use crate::plan::{Outage, Plan, Then};
+use crate::say::{Amount, Name};
+use std::collections::BTreeMap;
+
+/// A figure is told as learned where its ± is so much smaller.
+const LEARNED: f64 = 0.8;
+/// Readings that are off by so many standard deviations on the whole are doubtful.
+const DOUBTFUL: f64 = 2.5;
+/// What comes next is told so far.
+const MOST_COMING: usize = 6;
+/// Moments of a store's course.
+const COURSE: u32 = 96;
+/// A reading is of use to a display for so long, h.
+const LATELY_H: f64 = 2.0;
+/// Less than this is no load that anybody forgot, W.
+const LEAST_UNNAMED_W: f64 = 3.0;
+
+impl Problem {
+    pub(super) fn told(
+        &self,
+        plan: &Plan,
+        outage: &Outage,
+        seen: &Seen,
+        middle: &Middle,
+        drawn: &[Drawn],
+        weights: &[f64],
+    ) -> Estimate {
+        let world = &self.world;
+        let grid: Vec<f64> = (0..COURSE).map(|it| world.hours * 3600.0 * f64::from(it) / f64::from(COURSE)).collect();
+        let told = world.run_told(middle.at.as_slice(), &grid).unwrap_or_default();
+        let mut coming: Vec<Next> = Vec::new();
+        for it in told.events.iter().filter(|it| it.at_h > self.now_h + 1e-6).take(MOST_COMING) {
+            let (what, item, cause) = (it.what.clone(), it.item.clone(), it.cause.clone());
+            coming.push(Next { at_h: it.at_h, what, item, cause });
+        }
+        let courses = world.stores.iter().enumerate().map(|(store, id)| {
+            let middle = grid.iter().zip(&told.looks).map(|(at, look)| [at / 3600.0, look.soc[store]]);
+            let (middle, floor) = (middle.collect(), world.floors[store]);
+            (id.clone(), Course { middle, band: self.band(drawn, weights, store, self.now_h), floor })
+        });
+        let mut found = Estimate {
+            at_h: self.now_h,
+            first_lost_h: Range::default(),
+            devices: BTreeMap::new(),
+            sources: BTreeMap::new(),
+            next: coming.first().cloned(),
+            coming,
+            deadlines: self.deadlines(plan, &told.events),
+            drops: self.drops(plan, middle),
+            courses: courses.collect(),
+            claims: claims(plan, outage, seen, self.now_h),
+            learned: self.learned(drawn, weights),
+            doubts: self.doubts(plan, middle, drawn, weights),
+            runs_that_count: counting(weights),
+        };
+        let socs: Vec<Vec<f64>> =
+            drawn.iter().map(|it| it.run.looks.get(self.last).map_or_else(Vec::new, |look| look.soc.clone())).collect();
+        self.ranges(&mut found, drawn, weights, &socs);
+        found
+    }
+
+    /// The same at a later moment, by other weights of the same runs; `socs` is how full the stores of each run are then.
+    pub(super) fn told_again(
+        &self,
+        before: &Estimate,
+        at_h: f64,
+        drawn: &[Drawn],
+        weights: &[f64],
+        socs: &[Vec<f64>],
+    ) -> Estimate {
+        let mut found = Estimate { at_h, ..before.clone() };
+        found.coming.retain(|it| it.at_h > at_h);
+        found.next = found.coming.first().cloned();
+        found.learned = self.learned(drawn, weights);
+        found.runs_that_count = counting(weights);
+        for (store, id) in self.world.stores.iter().enumerate() {
+            if let Some(course) = found.courses.get_mut(id) {
+                course.band = self.band(drawn, weights, store, at_h);
+            }
+        }
+        self.ranges(&mut found, drawn, weights, socs);
+        found
+    }
+
+    /// How long everything has, and how full everything is.
+    fn ranges(&self, found: &mut Estimate, drawn: &[Drawn], weights: &[f64], socs: &[Vec<f64>]) {
+        let of = |each: &dyn Fn(&Drawn) -> f64| range(drawn.iter().map(each).collect(), weights);
+        let world = &self.world;
+        found.first_lost_h = of(&|it| self.first_lost(&it.run));
+        let devices = world.devices.iter().enumerate().map(|(place, id)| {
+            let lasting = drawn.iter().zip(weights).filter(|it| it.0.run.until_h[place] >= world.hours - 1e-6);
+            let chance_of_outage = lasting.map(|it| it.1).sum::<f64>().clamp(0.0, 1.0);
+            (id.clone(), Until { until_h: of(&|it| it.run.until_h[place]), chance_of_outage })
+        });
+        found.devices = devices.collect();
+        let sources = world.stores.iter().enumerate().map(|(place, id)| {
+            let all = socs.iter().map(|it| it.get(place).copied().unwrap_or_default()).collect();
+            (id.clone(), StoreNow { soc: range(all, weights) })
+        });
+        found.sources = sources.collect();
+    }
+
+    /// Where a store's charge lies from a moment (h) on.
+    fn band(&self, drawn: &[Drawn], weights: &[f64], store: usize, from_h: f64) -> Vec<[f64; 3]> {
+        let moments = self.moments.iter().enumerate().skip(self.last).filter(|it| *it.1 >= from_h * 3600.0 - 1.0);
+        let one = |(place, at): (usize, &f64)| {
+            let soc = |it: &Drawn| it.run.looks.get(place).map_or(0.0, |look| look.soc[store]);
+            let it = range(drawn.iter().map(soc).collect(), weights);
+            [at / 3600.0, it.p5, it.p95]
+        };
+        moments.map(one).collect()
+    }
+
+    /// Devices that are off now and must not be for long, by the march itself.
+    fn deadlines(&self, plan: &Plan, events: &[Event]) -> Vec<Deadline> {
+        let running = events.iter().filter(|it| it.what == "deadline passed").filter_map(|it| {
+            let deadline = plan.device(&it.item)?.deadline.as_ref()?;
+            let since_h = it.at_h - deadline.minutes.get() / 60.0;
+            let inspect = deadline.then == Some(Then::InspectBeforeRestart);
+            let consequence = deadline.consequence.clone().unwrap_or_default();
+            let told = Deadline { device: it.item.clone(), since_h, harm_h: it.at_h, consequence, inspect };
+            (since_h <= self.now_h + 1e-6).then_some(told)
+        });
+        let mut last: BTreeMap<String, Deadline> = BTreeMap::new();
+        running.for_each(|it| drop(last.insert(it.device.clone(), it)));
+        // What came back since is off no more.
+        let mut found: Vec<Deadline> =
+            last.into_values().filter(|it| !self.world.is_restored_after(&it.device, it.since_h, self.now_h)).collect();
+        found.sort_by(|a, b| a.harm_h.total_cmp(&b.harm_h));
+        found
+    }
+
+    /// What each drop wins from here, in the middle of what is likely: each is marched.
+    fn drops(&self, plan: &Plan, middle: &Middle) -> Vec<DropGain> {
+        let world = &self.world;
+        let priority = |id: &str| {
+            let own = plan.device(id).and_then(|it| it.priority.as_ref());
+            own.map_or(f64::INFINITY, crate::figure::Figure::get)
+        };
+        let here: Vec<&String> = world.devices.iter().filter(|it| !world.is_dropped(it, self.now_h * 3600.0)).collect();
+        let Some(first) = here.iter().min_by(|a, b| priority(a).total_cmp(&priority(b))) else { return Vec::new() };
+        let at = world.devices.iter().position(|it| it == *first).unwrap_or_default();
+        let Some(as_it_is) = world.run(middle.at.as_slice(), &[], &[]) else { return Vec::new() };
+        let mut gains: Vec<DropGain> = here
+            .iter()
+            .filter(|it| *it != first && priority(it) > priority(first))
+            .filter_map(|it| {
+                let run = world.run(middle.at.as_slice(), &[], &[(it.as_str(), self.now_h * 3600.0)])?;
+                let wins_h = run.until_h[at] - as_it_is.until_h[at];
+                Some(DropGain { device: (*it).clone(), winner: (*first).clone(), wins_h })
+            })
+            .collect();
+        gains.sort_by(|a, b| b.wins_h.total_cmp(&a.wins_h));
+        gains
+    }
+
+    fn learned(&self, drawn: &[Drawn], weights: &[f64]) -> Vec<Learned> {
+        if self.all.is_empty() {
+            return Vec::new();
+        }
+        let mut learned: Vec<(f64, Learned)> = Vec::new();
+        for (place, figure) in self.world.figures.iter().enumerate() {
+            let values = || drawn.iter().zip(weights).map(|(it, weight)| (it.run.values[place], *weight));
+            let mean: f64 = values().map(|(value, weight)| value * weight).sum();
+            let sd = values().map(|(value, weight)| weight * (value - mean).powi(2)).sum::<f64>().sqrt();
+            let before = figure.plus_minus / 2.0;
+            let part = sd / before;
+            if part < LEARNED || (mean - figure.value).abs() > before {
+                let told =
+                    Learned { figure: figure.told(), to: [mean, 2.0 * sd], from: [figure.value, figure.plus_minus] };
+                learned.push((part - (mean - figure.value).abs() / before, told));
+            }
+        }
+        learned.sort_by(|a, b| a.0.total_cmp(&b.0));
+        learned.truncate(8);
+        learned.into_iter().map(|it| it.1).collect()
+    }
+
+    fn doubts(&self, plan: &Plan, middle: &Middle, drawn: &[Drawn], weights: &[f64]) -> Vec<Doubt> {
+        let mut doubts = Vec::new();
+        for (store, id) in self.world.stores.iter().enumerate() {
+            for what in What::ALL {
+                let all = self.all.iter().chain(&self.left_out);
+                let own: Vec<&Observed> = all.filter(|it| it.store == store && it.what == what).collect();
+                if own.is_empty() {
+                    continue;
+                }
+                let mean = |it: &Observed| -> f64 {
+                    drawn.iter().zip(weights).map(|(run, weight)| shown(&run.run, it) * weight).sum()
+                };
+                let off: Vec<(f64, f64)> = own.iter().map(|it| (it.mean - mean(it), it.sd)).collect();
+                let n = off.len() as f64;
+                let on_the_whole = (off.iter().map(|it| (it.0 / it.1).powi(2)).sum::<f64>() / n).sqrt();
+                if on_the_whole > DOUBTFUL {
+                    let by = off.iter().map(|it| it.0).sum::<f64>() / n;
+                    let side = if by < 0.0 { "too low" } else { "too high" };
+                    let sentence = format!(
+                        "{} of {} do not fit what its other readings say: {} {side} on average. See that the meter stands where it is said to.",
+                        what.words(),
+                        Name(plan.label(id)),
+                        amount(by.abs(), what.unit())
+                    );
+                    doubts.push(Doubt { item: id.clone(), sentence: sentence.into() });
+                }
+            }
+        }
+        doubts.extend(self.unnamed(plan, middle));
+        for (place, figure) in self.world.figures.iter().enumerate() {
+            let mean: f64 = drawn.iter().zip(weights).map(|(it, weight)| it.run.values[place] * weight).sum();
+            if !self.all.is_empty() && (mean - figure.value).abs() > figure.plus_minus {
+                let sentence = format!(
+                    "{}, {}: the readings say {} and not {}, which is more than its ± allows.",
+                    Name(&figure.label),
+                    figure.name,
+                    amount(mean, figure.unit),
+                    amount(figure.value, figure.unit)
+                );
+                doubts.push(Doubt { item: figure.id.clone(), sentence: sentence.into() });
+            }
+        }
+        doubts
+    }
+
+    /// What flows out of a store beyond all that the plan's own figures, with their ±, can be: something hangs on it that nobody
+    /// named, or what does hangs on it otherwise. Told by the readings of the last third of them, so that what was plugged in
+    /// lately is seen as well.
+    fn unnamed(&self, plan: &Plan, middle: &Middle) -> Vec<Doubt> {
+        let mut doubts = Vec::new();
+        for (store, id) in self.world.stores.iter().enumerate() {
+            for what in [What::Watts, What::Amps] {
+                let own: Vec<(&Observed, (f64, f64))> = self
+                    .all
+                    .iter()
+                    .zip(middle.first.iter().copied())
+                    .filter(|it| it.0.store == store && it.0.what == what)
+                    .collect();
+                let late = &own[own.len() - own.len().div_ceil(3)..];
+                if late.is_empty() {
+                    continue;
+                }
+                let n = late.len() as f64;
+                // Off is what is shown by the plan less what was read, both in standard deviations of the reading.
+                let more = -late.iter().map(|(it, (off, _))| off * it.sd).sum::<f64>() / n;
+                let known = late.iter().map(|(it, (_, sd))| (1.0 + sd * sd).sqrt() * it.sd).sum::<f64>() / n;
+                let watts = if what == What::Amps { more * self.volts[store] } else { more };
+                if more > DOUBTFUL * known && watts > LEAST_UNNAMED_W {
+                    let sentence = format!(
+                        "{} more flows out of {} than everything that is named can draw. Look for what else hangs on it.",
+                        Amount(watts, "W"),
+                        Name(plan.label(id))
+                    );
+                    doubts.push(Doubt { item: id.clone(), sentence: sentence.into() });
+                    break;
+                }
+            }
+        }
+        doubts
+    }
+}
+
+/// What displays claim: what is in the store, by the last per cent that was read, over what was last seen to flow.
+fn claims(plan: &Plan, outage: &Outage, seen: &Seen, now_h: f64) -> Vec<Claim> {
+    let stores = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
+    let one = |(source, battery): (&crate::plan::Source, &crate::plan::Battery)| {
+        let own = || seen.readings.iter().rev().filter(|it| it.source == source.id.as_str());
+        let percent = own().find_map(|it| Some((it.at_s, it.percent?)))?;
+        let volts = own().find_map(|it| it.volts).or_else(|| nominal_v(battery));
+        let watts = own().find_map(|it| {
+            let watts = it.watts.or_else(|| Some(it.amps? * volts?))?;
+            Some((it.at_s, watts))
+        })?;
+        let late = |at_s: f64| at_s / 3600.0 < now_h - LATELY_H;
+        if watts.1 <= 0.0 || late(percent.0) || late(watts.0) {
+            return None;
+        }
+        let stored = match (&battery.energy_wh, &battery.capacity_ah) {
+            (Some(energy), _) => energy.get(),
+            (None, Some(capacity)) => capacity.get() * volts?,
+            (None, None) => return None,
+        };
+        let hours = stored * percent.1 / 100.0 / watts.1;
+        let floor = match (&battery.floor_soc, outage.use_everything) {
+            (Some(floor), use_everything) if use_everything != Some(true) => {
+                format!(", and not to the {} that are its floor", crate::limits::percent(floor.get()))
+            }
+            _ => String::new(),
+        };
+        let sentence = format!(
+            "It takes the {} of now for all the hours to come, and counts down to empty{floor}.",
+            Amount(watts.1, "W")
+        );
+        Some(Claim { source: source.id.to_string(), hours, watts: watts.1, sentence: sentence.into() })
+    };
+    stores.filter_map(one).collect()
+}
+
+/// Volts of a store as its cells are named; none where nobody says how many they are.
+fn nominal_v(battery: &crate::plan::Battery) -> Option<f64> {
+    let cells = battery.cells.as_ref()?.get();
+    Some(cells * crate::chemistry::find(&battery.chemistry)?.cell_nominal_v)
+}
+
+/// The range of weighted values.
+fn range(values: Vec<f64>, weights: &[f64]) -> Range {
+    let mut all: Vec<(f64, f64)> = values.into_iter().zip(weights.iter().copied()).collect();
+    all.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let at = |share: f64| {
+        let mut sum = 0.0;
+        for (value, weight) in &all {
+            sum += weight;
+            if sum >= share {
+                return *value;
+            }
+        }
+        all.last().map_or(0.0, |it| it.0)
+    };
+    Range { p5: at(0.05), p50: at(0.5), p95: at(0.95) }
+}
