@@ -17,8 +17,6 @@ export const views: View[] = [
   {
     name: "watch",
     title: "Watch",
-    coming:
-      "Watch will follow an outage that is happening: the time left, what fails next, and what to drop next.",
   },
   {
     name: "log",
@@ -33,6 +31,7 @@ const there: Record<string, () => Promise<unknown>> = {
   chains: () => import("./views/Chains/ChainsView.vue"),
   bench: () => import("./views/Bench/BenchView.vue"),
   outage: () => import("./views/Outage/OutageView.vue"),
+  watch: () => import("./views/Watch/WatchView.vue"),
 };
 const coming = () => import("./views/Coming/ComingView.vue");
 

@@ -4,6 +4,7 @@ use crate::access::Access;
 use crate::events::Events;
 use crate::live::Live;
 use crate::usecase::answers::Answers;
+use crate::watching::Watching;
 use crate::{embedded, guard, openapi, routes, told};
 use ash_pond_store::Store;
 use axum::extract::DefaultBodyLimit;
@@ -30,6 +31,8 @@ pub struct AppState {
     pub live: Live,
     /// Answers that took long.
     pub answers: Answers,
+    /// The watches that go on.
+    pub watching: Watching,
 }
 
 impl AppState {
@@ -42,6 +45,7 @@ impl AppState {
             events: Events::default(),
             live: Live::default(),
             answers: Answers::default(),
+            watching: Watching::default(),
         }
     }
 }

@@ -113,6 +113,7 @@ impl From<StoreError> for ApiError {
             }
             StoreError::Refused(field) => Self::field(&field),
             StoreError::NotArchive { .. } => Self::at("", detail),
+            StoreError::Watched(_) => Self::new(StatusCode::CONFLICT, "watched", detail),
             StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "nothing", detail),
             _ => {
                 tracing::error!("{detail}");

@@ -15,6 +15,9 @@ pub struct Changed {
     pub revision: i64,
     /// Whether it was removed.
     pub removed: bool,
+    /// The number of the watch that there is something new of; none where it is the plan that changed.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub watch: Option<i64>,
 }
 
 /// Tells changes to those who listen.
@@ -33,17 +36,22 @@ impl Default for Events {
 impl Events {
     /// Tells a change. That nobody listens is no failure.
     pub(crate) fn tell(&self, site: &str, revision: i64) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision, removed: false });
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision, removed: false, watch: None });
     }
 
     /// Tells that a site was removed.
     pub(crate) fn tell_removed(&self, site: &str) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: true });
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: true, watch: None });
+    }
+
+    /// Tells that there is something new of a watch.
+    pub(crate) fn tell_watch(&self, site: &str, number: i64) {
+        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: false, watch: Some(number) });
     }
 
     /// Tells that everything is to be read anew.
     pub(crate) fn tell_behind(&self) {
-        let _ = self.changes.send(Changed { site: String::new(), revision: 0, removed: false });
+        let _ = self.changes.send(Changed { site: String::new(), revision: 0, removed: false, watch: None });
     }
 
     /// Listens from now on.

@@ -95,7 +95,8 @@ impl Live {
         futures::future::join_all(rows.iter().map(|it| self.one(it))).await
     }
 
-    async fn one(&self, row: &MeterRow) -> LiveMeter {
+    /// What one meter shows.
+    pub(crate) async fn one(&self, row: &MeterRow) -> LiveMeter {
         let task = self.task(row);
         *locked(&task.looked_at) = Instant::now();
         let mut state = task.state.clone();

@@ -7,8 +7,10 @@
 //! # Layout
 //! - [`bench_meter`]: volts and amperes at both sides of a converter, over SCPI on TCP
 //! - [`battery_monitor`]: volts, amperes and charge of a store, over Modbus TCP
+//! - [`face`]: a monitor that shows what a drill says, over Modbus TCP
 //! - [`noise`]: what a display makes of a true value
 
 pub mod battery_monitor;
 pub mod bench_meter;
+pub mod face;
 pub mod noise;

@@ -34,6 +34,9 @@ pub enum StoreError {
     /// There is nothing to undo, or nothing to do again.
     #[error("there is nothing to {0}")]
     Nothing(&'static str),
+    /// A watch that is there already, or holds too much.
+    #[error("{0}")]
+    Watched(String),
     /// Another process has the folder open.
     #[error("the folder {} is in use by another Ash Pond; stop that one, or choose another folder with --data", .0.display())]
     InUse(PathBuf),
@@ -81,7 +84,8 @@ pub enum StoreError {
 }
 
 impl StoreError {
-    pub(crate) fn unreadable(table: &'static str, row: String, why: impl Into<String>) -> Self {
+    /// Stored data that cannot be read: of which table and row, and why.
+    pub fn unreadable(table: &'static str, row: String, why: impl Into<String>) -> Self {
         Self::Unreadable { table, row, why: why.into() }
     }
 }

@@ -24,6 +24,7 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0005.sql")),
     M::up(include_str!("../migrations/0006.sql")),
     M::up(include_str!("../migrations/0007.sql")),
+    M::up(include_str!("../migrations/0008.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 

@@ -13,6 +13,7 @@
 //! - `tests`: tests of the bench, and what their figures replaced
 //! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
+//! - `watches`: outages that are watched, and what was read, done and noted in them
 //! - [`readings`]: what meters showed by time, made for ten million rows
 //! - [`archive`]: one site whole in a file, and the way back
 
@@ -28,6 +29,7 @@ mod sites;
 mod step;
 mod tests;
 mod walks;
+mod watches;
 
 pub use change::{Edit, Told, Undone};
 pub use element::{Element, Kind};
@@ -37,3 +39,4 @@ pub use meters::MeterRow;
 pub use sites::{Revised, SiteRow};
 pub use tests::{TestRow, TestStep};
 pub use walks::{MOST_TOLD, WalkRead};
+pub use watches::{MOST_ENTRIES, WatchEntry, WatchRow};

@@ -169,6 +169,52 @@ impl Store {
         })
     }
 
+    /// What was chosen under a name; none where nothing was.
+    ///
+    /// # Errors
+    /// Where it cannot be read, or the database fails.
+    pub fn setting(&self, name: &str) -> Result<Option<serde_json::Value>, StoreError> {
+        self.read(|db| {
+            let sql = "SELECT body FROM settings WHERE name = ?1";
+            let text: Option<String> = db.query_row(sql, [name], |row| row.get(0)).optional()?;
+            text.map(|it| stored(&it, "settings", || name.to_owned())).transpose()
+        })
+    }
+
+    /// Everything that was chosen under names that begin alike, by what follows in them.
+    ///
+    /// # Errors
+    /// Where one cannot be read, or the database fails.
+    pub fn settings_below(&self, stem: &str) -> Result<Vec<(String, serde_json::Value)>, StoreError> {
+        self.read(|db| {
+            let mut query = db.prepare_cached("SELECT name, body FROM settings WHERE substr(name, 1, ?2) = ?1")?;
+            let long = i64::try_from(stem.chars().count()).unwrap_or(i64::MAX);
+            let rows = query.query_map(params![stem, long], |row| Ok((row.get(0)?, row.get(1)?)))?;
+            let rows: Vec<(String, String)> = rows.collect::<Result<_, _>>()?;
+            let each = rows.into_iter().map(|(name, text)| {
+                let rest = name.get(stem.len()..).unwrap_or_default().to_owned();
+                Ok((rest, stored(&text, "settings", || name)?))
+            });
+            each.collect()
+        })
+    }
+
+    /// Chooses something under a name; none takes it away.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub fn set_setting(&self, name: &str, body: Option<&serde_json::Value>) -> Result<(), StoreError> {
+        let writer = self.writer();
+        match body {
+            Some(body) => writer.execute(
+                "INSERT INTO settings (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET body = ?2",
+                params![name, body.to_string()],
+            )?,
+            None => writer.execute("DELETE FROM settings WHERE name = ?1", [name])?,
+        };
+        Ok(())
+    }
+
     /// For how long readings are kept.
     ///
     /// # Errors

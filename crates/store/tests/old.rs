@@ -7,7 +7,7 @@ use std::path::Path;
 #[test]
 fn every_older_database_opens_with_all_that_it_held() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/old");
-    for version in 1..=6 {
+    for version in 1..=7 {
         let sql = std::fs::read_to_string(folder.join(format!("v{version}.sql"))).unwrap();
         let data = tempfile::tempdir().unwrap();
         rusqlite::Connection::open(data.path().join("ash-pond.sqlite"))
@@ -32,6 +32,11 @@ fn every_older_database_opens_with_all_that_it_held() {
             assert_eq!(store.instruments().unwrap()[0]["name"], "red meter");
             assert_eq!(store.meters().unwrap()[0].label, "Bench meter");
         }
+        if version >= 7 {
+            let series = store.series().unwrap();
+            assert_eq!((series[0].meter.as_str(), series[0].last_ms), ("bench", Some(1_770_000_000_000)));
+        }
+        assert!(store.watches("old-lock").unwrap().is_empty());
         // Its journal goes on.
         assert_eq!(store.undo("old-lock").unwrap().words, "lamp: 5 to 6 W");
         let lamp = store.element("old-lock", Kind::Device, "lamp").unwrap();

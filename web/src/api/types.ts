@@ -1197,6 +1197,184 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The watches of a site, the latest first. */
+        get: operations["every_watch"];
+        put?: never;
+        /** Begins to watch an outage that is happening, or a drill. One is watched at a site at a time. */
+        post: operations["begin_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A watch at this moment: how long everything has, what comes, what to switch off, what was done. */
+        get: operations["one_watch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets the clock of a drill: how fast it runs, whether it stands, and a step. */
+        post: operations["set_watch_clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ends a watch. What it knows is kept. */
+        post: operations["end_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader
+         *     is sure.
+         */
+        post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/entries/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes an entry back, or lets it count again. */
+        post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at what a figure that was learned would change, or puts it into the plan as measured, as a step that can be undone. */
+        post: operations["use_learned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/{number}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Looks back at a watch: what was told at each hour beside what happened, the decisions beside the best that could be known, and
+         *     what was learned.
+         */
+        get: operations["review_watch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/begins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** By which meter a watch begins by itself; none where it does not. */
+        get: operations["begins_by"];
+        put?: never;
+        /** Chooses by which meter a watch begins by itself; null for none. */
+        post: operations["choose_begins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/watches/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings in an outage of the past from a logger's file, to be looked back at. */
+        post: operations["bring_in_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/working": {
         parameters: {
             query?: never;
@@ -1407,6 +1585,22 @@ export interface components {
          * @enum {string}
          */
         BatteryModel: "plain" | "full";
+        /** @description When a watch begins by itself. */
+        BeginsBy: {
+            /** @description The arrangement that is watched then, by its id. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description Below this the mains is gone, V; 1 to 1000.
+             */
+            below_v: number;
+            /** @description The meter that sees the mains, by its id. */
+            meter: string;
+            /** @description The outage that it was planned with, by its id. */
+            outage: string;
+            /** @description Which of its values does, by its name. */
+            value: string;
+        };
         /** @description A test that was begun. */
         Begun: {
             /** @description Its id. */
@@ -1790,6 +1984,11 @@ export interface components {
             revision: number;
             /** @description The site. */
             site: string;
+            /**
+             * Format: int64
+             * @description The number of the watch that there is something new of; none where it is the plan that changed.
+             */
+            watch?: number | null;
         };
         /** @description Several changes as one step that can be undone. */
         ChangeSet: {
@@ -1868,6 +2067,23 @@ export interface components {
             arrangements?: string[] | null;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
+        };
+        /** @description What a display makes of a store: what is in it over what flows now, down to empty. It knows no floor, no schedule and no start. */
+        Claim: {
+            /**
+             * Format: double
+             * @description Hours from the last reading on.
+             */
+            hours: number;
+            /** @description In a sentence, beside what is reckoned here. */
+            sentence: string;
+            /** @description The source. */
+            source: string;
+            /**
+             * Format: double
+             * @description What it takes to flow, W.
+             */
+            watts: number;
         };
         /** @description A loss law that stands in until somebody measures. */
         Claimed: {
@@ -1997,6 +2213,20 @@ export interface components {
              * @description What the far end wants at the near end's voltage, W.
              */
             wanted_w: number;
+        };
+        /** @description Something that happens, or must be done. */
+        ComingTold: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description What. */
+            what: string;
+            /** @description By the clock. */
+            when: string;
+            /** @description Why; empty where nothing is to be said. */
+            why: string;
         };
         /** @description One arrangement over the span. */
         Compared: {
@@ -2255,6 +2485,18 @@ export interface components {
             /** @description Its file name. */
             name: string;
         };
+        /** @description A store's charge over time in the middle of what is likely, and where it lies. */
+        Course: {
+            /** @description From now on: hours, and the charge that one in twenty is below, and one in twenty above. */
+            band: number[][];
+            /**
+             * Format: double
+             * @description What is left in it as its floor, 0 to 1.
+             */
+            floor: number;
+            /** @description Hours since the outage began and charge, 0 to 1, from its beginning on. */
+            middle: number[][];
+        };
         /** @description The site that was made. */
         Created: {
             /** @description Its id. */
@@ -2483,6 +2725,37 @@ export interface components {
             /** @description What must happen once it has passed. */
             then?: components["schemas"]["Then"] | null;
         };
+        /** @description A device that does harm by being off for long, and is off. */
+        Deadline2: {
+            /** @description What happens then, in its owner's words; nothing where nobody said. */
+            consequence: string;
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description When harm is done, hours since the outage began.
+             */
+            harm_h: number;
+            /** @description Whether a person has to look at it then before it may run again. */
+            inspect: boolean;
+            /**
+             * Format: double
+             * @description Since when it is off, hours since the outage began.
+             */
+            since_h: number;
+        };
+        /** @description A deadline that runs. */
+        DeadlineTold: {
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description How much of the time is over, 0 to 1 and beyond.
+             */
+            share: number;
+            /** @description When, and what then. */
+            text: string;
+        };
         /** @description A figure that would make another arrangement the thriftiest. */
         Decider: {
             /**
@@ -2547,6 +2820,44 @@ export interface components {
             sentence: string;
             /** @description The arrangement that draws least; none where two draw the same. */
             winner: string | null;
+        };
+        /** @description A decision, beside the best that could be known. */
+        Decision: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description The one switch that was likely to win most then; none where nothing could be switched off. */
+            best: components["schemas"]["DropGain"] | null;
+            /** @description What was switched off; none where nothing was. */
+            device: string | null;
+            /**
+             * Format: double
+             * @description What it really won, h; none where nobody knows.
+             */
+            really_h: number | null;
+            /** @description The device that it is for. */
+            winner: string;
+            /**
+             * Format: double
+             * @description What it was likely to win by what was known then, h.
+             */
+            wins_h: number;
+        };
+        /** @description A decision, in a sentence. */
+        DecisionTold: {
+            /** @description The best that could be known. */
+            best: string;
+            /**
+             * Format: double
+             * @description Minutes that were let go by what could be known; 0 where it was the best.
+             */
+            lost_min: number;
+            /** @description What was done, and what it was likely to win. */
+            text: string;
+            /** @description When, by the clock. */
+            when: string;
         };
         /** @description A device: what must stay on. */
         Device: {
@@ -2675,6 +2986,17 @@ export interface components {
             /** @description Why, in a few words. */
             why: string | null;
         };
+        /** @description A device, as it is now. */
+        DeviceTold: {
+            /** @description The device. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description on, dropped or lost. */
+            state: string;
+            /** @description Until when, or since when. */
+            until: string;
+        };
         /** @description Whether a device keeps its voltage, and down to which charge. */
         DeviceVerdict: {
             /** @description The device. */
@@ -2697,6 +3019,11 @@ export interface components {
             /** @description How bad it is at worst, between the given charge and the floor. */
             status: components["schemas"]["Status"];
         };
+        /**
+         * @description What a person did, or what happened. `drop`: A device was switched off. `restore`: It was switched on again. `lost`: It went off by itself. `mains_back`: The mains came back. `mains_gone`: The mains went again. `charge`: A store is charged from elsewhere with so many watts; 0 ends it. `checked`: A device or a source was looked at. `refuelled`: Something was refuelled. `started`: A device was started after the return. `note`: A note.
+         * @enum {string}
+         */
+        Did: "drop" | "restore" | "lost" | "mains_back" | "mains_gone" | "charge" | "checked" | "refuelled" | "started" | "note";
         /** @description What a change does. */
         Difference: {
             /** @description The worst verdict after. */
@@ -2794,6 +3121,13 @@ export interface components {
          * @enum {string}
          */
         Doing: "on" | "starting" | "off" | "held" | "shed" | "down" | "reset" | "restarting" | "latched" | "inspect";
+        /** @description Something that does not fit. */
+        Doubt: {
+            /** @description The source, or the item of the figure. */
+            item: string;
+            /** @description What does not fit, and by how much. */
+            sentence: string;
+        };
         /**
          * @description How a device answers a changed voltage. `power`: The same watts at any voltage: a switching supply. `current`: The same amperes at any voltage: a linear regulator. `resistance`: Watts with the square of the voltage: a heating element.
          * @enum {string}
@@ -2808,6 +3142,57 @@ export interface components {
              * @description What all of its quantity draws, W.
              */
             watts: number;
+        };
+        /** @description A drill that is asked for. */
+        DrillAsked: {
+            /** @description What its world hides; chosen by the seed where left out, and not told before it is over. */
+            hides?: components["schemas"]["Hides"] | null;
+            /**
+             * Format: uint64
+             * @description Its seed: the same one gives the same world.
+             */
+            seed: number;
+            /**
+             * Format: double
+             * @description How many times as fast as life its clock runs, 1 to 3600; 60 where left out.
+             */
+            speed?: number | null;
+        };
+        /** @description The clock of a drill. */
+        DrillClock: {
+            /** @description Whether it stands. */
+            paused?: boolean | null;
+            /**
+             * Format: double
+             * @description How many times as fast as life it runs, 1 to 3600.
+             */
+            speed?: number | null;
+            /**
+             * Format: double
+             * @description So many seconds pass at once, 0 to 86400.
+             */
+            step_s?: number | null;
+        };
+        /** @description A drill, as far as its trainee may know. */
+        DrillTold: {
+            /** @description What displays show that no meter reads: by the ids of sources. */
+            displays: {
+                [key: string]: string;
+            };
+            /** @description What was hidden, once it is over. */
+            hid: string | null;
+            /** @description Whether it stands. */
+            paused: boolean;
+            /**
+             * Format: uint64
+             * @description Its seed.
+             */
+            seed: number;
+            /**
+             * Format: double
+             * @description How many times as fast as life its clock runs.
+             */
+            speed: number;
         };
         /** @description A device in the best order. */
         Drop: {
@@ -2843,6 +3228,18 @@ export interface components {
             /** @description The device, by its id. */
             device: string;
         };
+        /** @description What switching a device off now wins for what matters more. */
+        DropGain: {
+            /** @description The device that is switched off. */
+            device: string;
+            /** @description The device that matters most of those that stay. */
+            winner: string;
+            /**
+             * Format: double
+             * @description How much longer that one lasts, h.
+             */
+            wins_h: number;
+        };
         /** @description What dropping some devices buys. */
         Dropped: {
             /** @description The devices that are dropped. */
@@ -2861,6 +3258,20 @@ export interface components {
             /**
              * Format: double
              * @description Hours that the device it is all for wins.
+             */
+            wins_h: number;
+        };
+        /** @description A switch that somebody can throw. */
+        DropTold: {
+            /** @description The device that is switched off. */
+            device: string;
+            /** @description For how long it may be off, and what happens then; empty where it may be. */
+            mind: string;
+            /** @description What it wins, for whom. */
+            wins: string;
+            /**
+             * Format: double
+             * @description What it wins, h.
              */
             wins_h: number;
         };
@@ -2998,6 +3409,31 @@ export interface components {
             /** @description The conversion as a sum, where there was one. */
             working: components["schemas"]["Working"] | null;
         };
+        /** @description Something that is read, done or noted. */
+        EntryAsked: {
+            /**
+             * Format: double
+             * @description When, s since the outage began; now where left out.
+             */
+            at_s?: number | null;
+            /** @description Who, 40 letters at most. */
+            by?: string | null;
+            /** @description Something that was done or happened. */
+            did?: components["schemas"]["Did"] | null;
+            /** @description What it is about: a device, or a source. */
+            item?: string | null;
+            /** @description A reading as it is typed, such as `54 %`, of the source that `item` names. */
+            reading?: string | null;
+            /** @description Whether a reading that is strange is meant so. */
+            sure?: boolean;
+            /** @description The text of a note, 500 letters at most. */
+            text?: string | null;
+            /**
+             * Format: double
+             * @description Watts of charging, 0 to 1,000,000.
+             */
+            watts?: number | null;
+        };
         /** @description What a person typed for a figure. */
         EntryQuestion: {
             /**
@@ -3089,6 +3525,76 @@ export interface components {
         EntryTargets: {
             /** @description Every target. */
             targets: components["schemas"]["EntryTarget"][];
+        };
+        /** @description An entry as it is told. */
+        EntryTold: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description Who. */
+            by: string | null;
+            /** @description What it is about; none where it is about nothing. */
+            item: string | null;
+            /** @description reading, did, note, gap or noticed. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description Its number; none of what was not entered, such as what was noticed.
+             */
+            number: number | null;
+            /** @description Whether it was taken back. */
+            undone: boolean;
+            /** @description By the clock. */
+            when: string;
+            /** @description What. */
+            words: string;
+        };
+        /** @description What is known at one moment of an outage. */
+        Estimate: {
+            /**
+             * Format: double
+             * @description The moment, hours since the outage began.
+             */
+            at_h: number;
+            /** @description Why each device is lost in the middle of what is likely, nearest first. */
+            because: {
+                [key: string]: string[];
+            };
+            /** @description What displays make of it. */
+            claims: components["schemas"]["Claim"][];
+            /** @description That and what follows it, in order; a few at most. */
+            coming: components["schemas"]["Next2"][];
+            /** @description How each store's charge goes, by the ids of their sources. */
+            courses: {
+                [key: string]: components["schemas"]["Course"];
+            };
+            /** @description Devices that are off and must not be for long, the nearest first. */
+            deadlines: components["schemas"]["Deadline2"][];
+            /** @description The devices by id. */
+            devices: {
+                [key: string]: components["schemas"]["Until"];
+            };
+            /** @description What does not fit. */
+            doubts: components["schemas"]["Doubt"][];
+            /** @description What each drop would win from here, most first. */
+            drops: components["schemas"]["DropGain"][];
+            /** @description When the first device is lost that nobody switched off, hours since the outage began. */
+            first_lost_h: components["schemas"]["Range"];
+            /** @description Figures that the readings say something of. */
+            learned: components["schemas"]["Learned"][];
+            /** @description What happens next; none where nothing does. */
+            next: components["schemas"]["Next2"] | null;
+            /**
+             * Format: double
+             * @description Runs that count, of those that were drawn.
+             */
+            runs_that_count: number;
+            /** @description The stores by the ids of their sources. */
+            sources: {
+                [key: string]: components["schemas"]["StoreNow"];
+            };
         };
         /** @description What flows at one moment, in an arrangement, at a charge. */
         Evaluation: {
@@ -3230,6 +3736,33 @@ export interface components {
             plus_minus?: number;
             /** @description The id of the bench test that it was taken from. */
             test?: string;
+            value: number;
+        };
+        /** @description A figure of a plan as it is told of: whose it is, where it stands and how sure it is. */
+        FigureAt: {
+            /** @description Where it comes from. */
+            basis: components["schemas"]["Basis"];
+            /** @description Its id. */
+            id: string;
+            /** @description The element's kind: device, source, converter or arrangement. */
+            kind: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description The figure in words, such as "busy" or "12 V socket idle". */
+            name: string;
+            /** @description Where it stands in its element, such as `phases[1].watts`. */
+            path: string;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval, in the unit: its own, or what its basis deserves.
+             */
+            plus_minus: number;
+            /** @description The unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Its value, in the unit.
+             */
             value: number;
         };
         /** @description A figure, °C: a number, or a value with its uncertainty and its basis. */
@@ -3878,6 +4411,17 @@ export interface components {
             /** @description All of it in a sentence. */
             sentence: string;
         };
+        /** @description The answer. */
+        Headline: {
+            /** @description The device that it is about: the first that matters of those that are on. */
+            device: string;
+            /** @description How long that is, and between what. */
+            left: string;
+            /** @description Until when it is on, or that nothing is. */
+            text: string;
+            /** @description Why. */
+            why: string;
+        };
         /** @description Whether the server is well. */
         Health: {
             /** @description `well`. */
@@ -3885,6 +4429,11 @@ export interface components {
             /** @description The version of the server. */
             version: string;
         };
+        /**
+         * @description What a world hides. `nothing`: Nothing but what every figure is off by. `mislabelled-bank`: The first store holds much less than its label says. `pump-stays`: A pump that was off once does not start again. `meter-dies`: The meter of the first store falls silent. `early-cold`: It gets colder than was expected. `comes-back`: The mains comes back for a while, and goes again. `heater-trips`: The heater goes off by itself.
+         * @enum {string}
+         */
+        Hides: "nothing" | "mislabelled-bank" | "pump-stays" | "meter-dies" | "early-cold" | "comes-back" | "heater-trips";
         /** @description Every figure of an element that was ever measured. */
         History: {
             /** @description Its figures. */
@@ -3923,6 +4472,16 @@ export interface components {
              * @description One in twenty is above this.
              */
             p95: number;
+        };
+        /** @description What was told at one hour. */
+        HourTold: {
+            /**
+             * Format: double
+             * @description The hour, since the outage began.
+             */
+            at_h: number;
+            /** @description How long the device that matters most had, hours since the outage began. */
+            until_h: components["schemas"]["Range"];
         };
         /**
          * @description What is done to a chain. `insert-first`: A converter before the lead, at the port that feeds it. `insert-last`: A converter behind the lead, at what is fed. `replace`: Another converter in the place of this one. `remove`: Without this converter; what it fed is fed by what fed it. `cut`: Without this feed and everything behind it.
@@ -4254,6 +4813,46 @@ export interface components {
              * @description Energy at the terminals from the given charge down to the floor, Wh.
              */
             to_floor_wh: number;
+        };
+        /** @description What was learned of a figure. */
+        Learned: {
+            /** @description The figure, as it stands in the plan. */
+            figure: components["schemas"]["FigureAt"];
+            /** @description What it was taken to be. */
+            from: number[];
+            /** @description What it is likely to be, in its unit, with its ± (half of the 95 % interval). */
+            to: number[];
+        };
+        /** @description A figure that was learned, to be used or looked at. */
+        LearnedAsked: {
+            /** @description The element, by its id. */
+            id: string;
+            /** @description The kind of its element. */
+            kind: string;
+            /** @description Where it stands in its element. */
+            path: string;
+            /** @description Whether it goes into the plan; else it is only looked at what it would change. */
+            use: boolean;
+        };
+        /** @description A figure that was learned, in a sentence. */
+        LearnedLine: {
+            /** @description The element. */
+            id: string;
+            /** @description The kind of its element. */
+            kind: string;
+            /** @description Where it stands in its element. */
+            path: string;
+            /** @description What it is, and was. */
+            text: string;
+            /** @description Whether it can go into the plan as measured. */
+            usable: boolean;
+        };
+        /** @description What a learned figure changes. */
+        LearnedTold: {
+            /** @description In a sentence. */
+            sentence: string;
+            /** @description The site with it; none where it was only looked at. */
+            site: components["schemas"]["RevisedPlan"] | null;
         };
         /** @description What a port or a group can carry, in amperes, watts or both. */
         Limit: {
@@ -4707,10 +5306,36 @@ export interface components {
              */
             weight: number;
         };
+        /** @description What happens next, in the middle of what is likely. */
+        Next2: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description Why, nearest first. */
+            cause: string[];
+            /** @description What it happens to. */
+            item: string;
+            /** @description What. */
+            what: string;
+        };
         /** @description The tests that are most worth their time. */
         NextTests: {
             /** @description The best first. */
             next: components["schemas"]["Next"][];
+        };
+        /** @description Something that a person in the room would notice. */
+        Noticed: {
+            /**
+             * Format: double
+             * @description When, s after the outage began.
+             */
+            at_s: number;
+            /** @description What it is noticed of: a device or a source; nothing of the mains. */
+            item: string;
+            /** @description As a person would say it. */
+            sentence: string;
         };
         /** @description A row that is out of line. */
         OddRow: {
@@ -4921,6 +5546,21 @@ export interface components {
              * @description Weight of the converters, kg; none where one states none.
              */
             weight_kg: number | null;
+        };
+        /** @description An outage of the past that is brought in. */
+        PastAsked: {
+            /** @description The arrangement, by its id. */
+            arrangement: string;
+            /** @description What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed. */
+            csv: string;
+            /** @description The outage that it was planned with, by its id. */
+            outage: string;
+            /** @description When it began by the clock of the site, `YYYY-MM-DDTHH:MM`. */
+            start: string;
+            /** @description Charge of stores at the beginning by their ids. */
+            starts?: {
+                [key: string]: components["schemas"]["StartAsked"];
+            };
         };
         /** @description A current that a battery gives for a while. */
         Peak: {
@@ -5386,6 +6026,24 @@ export interface components {
             /** @description To this time of day. */
             to: components["schemas"]["TimeOfDay"];
         };
+        /** @description A range: one in twenty is below, half, and one in twenty above. */
+        Range: {
+            /**
+             * Format: double
+             * @description One in twenty is below this.
+             */
+            p5: number;
+            /**
+             * Format: double
+             * @description Half are below this.
+             */
+            p50: number;
+            /**
+             * Format: double
+             * @description One in twenty is above this.
+             */
+            p95: number;
+        };
         /** @description What a person read at a joint. */
         Read: {
             /** @description When, as ISO 8601 with the offset. */
@@ -5608,6 +6266,77 @@ export interface components {
          * @enum {string}
          */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
+        /** @description Something to do after the return. */
+        ReturnStep: {
+            /** @description Whether it was done. */
+            done: boolean;
+            /** @description What it is done with: a device, or a source. */
+            item: string;
+            /** @description look, start or charge. */
+            kind: string;
+            /** @description What. */
+            text: string;
+            /** @description What must be done first, in a sentence; none where it can be done. */
+            waits: string | null;
+        };
+        /** @description The order after the return. */
+        ReturnTold: {
+            /** @description Whether everything may start at once, and what breaks where it does. */
+            sentence: string;
+            /** @description The steps, in order. */
+            steps: components["schemas"]["ReturnStep"][];
+            /** @description The turns that the order comes from. */
+            turns: components["schemas"]["StartTurn"][];
+        };
+        /** @description An outage, looked back at. */
+        Review: {
+            /** @description What was decided. */
+            decisions: components["schemas"]["Decision"][];
+            /** @description The device that matters most. */
+            device: string;
+            /** @description The one reading that would have told most, halfway through. */
+            earlier: components["schemas"]["WorthReading"] | null;
+            /**
+             * Format: double
+             * @description The outage's length as it was planned with, h: a device that lasts it is told with it.
+             */
+            hours: number;
+            /** @description What was learned of the figures, by all that was read. */
+            learned: components["schemas"]["Learned"][];
+            /**
+             * Format: double
+             * @description When it was really lost, hours since the outage began; none where it was not while it was watched.
+             */
+            lost_h: number | null;
+            /** @description What the plan alone said of it, before anything was read. */
+            planned_h: components["schemas"]["Range"];
+            /** @description What was told as it went on. */
+            told: components["schemas"]["HourTold"][];
+            /**
+             * Format: double
+             * @description How long it was watched, h.
+             */
+            watched_h: number;
+        };
+        /** @description A watch, looked back at. */
+        Reviewed: {
+            /** @description The decisions. */
+            decisions: components["schemas"]["DecisionTold"][];
+            /** @description What one more reading would have told; none where none would have. */
+            earlier: string | null;
+            /** @description What happened against what was planned, in a sentence. */
+            headline: string;
+            /** @description What a drill hid. */
+            hid: string | null;
+            /** @description What was learned. */
+            learned: components["schemas"]["LearnedLine"][];
+            /** @description What was noticed in a drill. */
+            noticed: components["schemas"]["Noticed"][];
+            /** @description All of it in numbers. */
+            review: components["schemas"]["Review"];
+            /** @description Even hours of the clock, for the picture. */
+            ticks: components["schemas"]["Tick"][];
+        };
         /** @description A plan with its revisions. */
         RevisedPlan: {
             /** @description The plan. */
@@ -6081,6 +6810,19 @@ export interface components {
             /** @description What the feed leads to, as in the plan: an item, or `source/input`. */
             to: string;
         };
+        /** @description Charge of a store at the beginning. */
+        StartAsked: {
+            /**
+             * Format: double
+             * @description By how much that may be off, 0 to 1; a twentieth where left out.
+             */
+            plus_minus?: number | null;
+            /**
+             * Format: double
+             * @description Its charge, 0 to 1.
+             */
+            soc: number;
+        };
         /** @description An order in which everything starts, or why there is none. */
         Starts: {
             /** @description Whether everything may start at once. */
@@ -6218,6 +6960,11 @@ export interface components {
             /** @description The arrangement whose use it is told for, the heaviest; none where nothing hangs on it. */
             used_in: string | null;
         };
+        /** @description How full a store is now. */
+        StoreNow: {
+            /** @description Its charge, 0 to 1. */
+            soc: components["schemas"]["Range"];
+        };
         /** @description One step from the label to what is usable. */
         StoreStep: {
             /** @description What it is. */
@@ -6229,6 +6976,21 @@ export interface components {
             wh: number;
             /** @description Why, with its numbers. */
             words: string;
+        };
+        /** @description A store, as it is now. */
+        StoreTold: {
+            /** @description How full it is. */
+            charge: string;
+            /** @description The source. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description What was read of it last, and when; or that nothing was. */
+            read: string;
+            /** @description Readings as they came, for the picture: hours since the outage began, and per cent. */
+            readings: number[][];
+            /** @description What is wrong with its meter, in a sentence; none where nothing is. */
+            trouble: string | null;
         };
         /**
          * @description How a conductor is made up (IEC 60228). `solid`: One solid wire. `class2`: A few wires, for what is laid for good: class 2. `class5`: Many fine wires, flexible: class 5.
@@ -6289,6 +7051,11 @@ export interface components {
             returns_at_h: number | null;
             /** @description As the mains goes. */
             switch: components["schemas"]["AtSwitch"][];
+        };
+        /** @description Whether an entry is taken back. */
+        TakeBack: {
+            /** @description Whether it is; else it counts again. */
+            undone: boolean;
         };
         /**
          * @description What a test is done to. `device`: A device. `source`: A source with a pass-through, where one can switch over. `store`: A source with a battery. `panel`: A panel. `converter`: A converter. `charger`: A charger. `port`: A port of a source. `output`: An output of a converter. `group`: A limit that ports share. `input`: A charging input of a source. `lead`: A lead of an arrangement. `arrangement`: A whole arrangement.
@@ -6530,6 +7297,16 @@ export interface components {
          * @enum {string}
          */
         Unstated: "fuse-type" | "lead-size" | "protection" | "neutral" | "earthed" | "distortion" | "inrush" | "crest" | "settling" | "marked-cable" | "room";
+        /** @description How long a device still has. */
+        Until: {
+            /**
+             * Format: double
+             * @description The chance that it lasts the outage, 0 to 1.
+             */
+            chance_of_outage: number;
+            /** @description When it is first lost, hours since the outage began; its length where it is not. */
+            until_h: components["schemas"]["Range"];
+        };
         /** @description What an arrangement takes over a span, at a charge. */
         Usage: {
             /**
@@ -6712,6 +7489,122 @@ export interface components {
              * @description Which walk it belongs to, counted from 1.
              */
             walk: number;
+        };
+        /** @description A watch that begins. */
+        WatchAsked: {
+            /** @description The arrangement, by its id. */
+            arrangement: string;
+            /** @description Who begins it. */
+            by?: string | null;
+            /** @description A drill instead of an outage that is happening. */
+            drill?: components["schemas"]["DrillAsked"] | null;
+            /** @description Which meter stands at which store: ids of sources by the ids of meters. */
+            meters?: {
+                [key: string]: string;
+            };
+            /** @description The outage that it was planned with, by its id: its temperature and rules are kept. */
+            outage: string;
+            /** @description Charge of stores at the beginning by their ids; the outage's own where left out. */
+            starts?: {
+                [key: string]: components["schemas"]["StartAsked"];
+            };
+        };
+        /** @description The watches of a site. */
+        Watches: {
+            /** @description They, the latest first. */
+            watches: components["schemas"]["WatchListed"][];
+        };
+        /**
+         * @description What kind of watch it is. `outage`: An outage that is happening. `drill`: A drill on a hidden world. `past`: An outage of the past, brought in from a file.
+         * @enum {string}
+         */
+        WatchKind: "outage" | "drill" | "past";
+        /** @description A watch in the list. */
+        WatchListed: {
+            /** @description What kind it is. */
+            kind: components["schemas"]["WatchKind"];
+            /** @description The outage that it was planned with, as it was called then. */
+            label: string;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            number: number;
+            /** @description Whether it still goes on. */
+            open: boolean;
+            /** @description When it began by the clock of the site, `YYYY-MM-DDTHH:MM`. */
+            start: string;
+            /**
+             * Format: double
+             * @description How long it was watched, h; none while it goes on.
+             */
+            watched_h: number | null;
+        };
+        /** @description A watch at one moment. */
+        WatchTold: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description Now, hours since the outage began.
+             */
+            at_h: number;
+            /** @description What comes. */
+            coming: components["schemas"]["ComingTold"][];
+            /** @description Deadlines that run. */
+            deadlines: components["schemas"]["DeadlineTold"][];
+            /** @description The devices, in the order of what matters. */
+            devices: components["schemas"]["DeviceTold"][];
+            /** @description The drill, where it is one. */
+            drill: components["schemas"]["DrillTold"] | null;
+            /** @description The switches, what wins most first. */
+            drops: components["schemas"]["DropTold"][];
+            /** @description What was read, done, noted and noticed, the latest first; a hundred at most. */
+            entries: components["schemas"]["EntryTold"][];
+            /** @description All of it in numbers. */
+            estimate: components["schemas"]["Estimate"];
+            /** @description The answer. */
+            headline: components["schemas"]["Headline"];
+            /**
+             * Format: double
+             * @description How far it is looked ahead, hours since the outage began.
+             */
+            hours: number;
+            /** @description What kind it is. */
+            kind: components["schemas"]["WatchKind"];
+            /** @description What that was called. */
+            label: string;
+            /** @description Whether the mains is back. */
+            mains_back: boolean;
+            /** @description What is not counted on, and what changed on the way, in sentences. */
+            notes: string[];
+            /** @description Now, by the clock. */
+            now: string;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            number: number;
+            /** @description Whether it still goes on. */
+            open: boolean;
+            /** @description The outage that it was planned with. */
+            outage: string;
+            /** @description What is strange about the reading that was just typed, which was not kept; none where nothing is. */
+            question: string | null;
+            /** @description The order after the return, once the mains is back. */
+            returning: components["schemas"]["ReturnTold"] | null;
+            /** @description Since when the mains is out, and for how long. */
+            since: string;
+            /** @description When it began by the clock of the site. */
+            start: string;
+            /** @description The stores. */
+            stores: components["schemas"]["StoreTold"][];
+            /** @description Even hours of the clock, for the picture: hours since the outage began, and what the clock shows. */
+            ticks: components["schemas"]["Tick"][];
+            /** @description The one reading that would tell most now; none where none would tell much. */
+            worth: components["schemas"]["WorthReading"] | null;
+            /** @description The same in a sentence. */
+            worth_words: string | null;
         };
         /**
          * @description The shape of an AC outlet's wave. `sine`: A sine. `stepped`: A stepped wave, also called modified sine.
@@ -6917,6 +7810,28 @@ export interface components {
             watts: number;
             /** @description When that is, in words. */
             when: string;
+        };
+        /** @description A reading that is worth taking. */
+        WorthReading: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description Of which source. */
+            source: string;
+            /**
+             * Format: double
+             * @description How wide it would be with that reading, h.
+             */
+            then_h: number;
+            /** @description What, by its unit: V, A, W or %. */
+            unit: string;
+            /**
+             * Format: double
+             * @description How wide the range of the first loss is, h.
+             */
+            wide_h: number;
         };
     };
     responses: never;
@@ -10602,6 +11517,637 @@ export interface operations {
                 };
             };
             /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    every_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The watches */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watches"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchAsked"];
+            };
+        };
+        responses: {
+            /** @description The watch */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another one goes on */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The watch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing of it can be reckoned */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_watch_clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillClock"];
+            };
+        };
+        responses: {
+            /** @description The drill */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused, or no drill */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The watch, which has ended */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing of it can be reckoned */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryAsked"];
+            };
+        };
+        responses: {
+            /** @description The watch with it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It holds too many */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: number;
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBack"];
+            };
+        };
+        responses: {
+            /** @description The watch with it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site, watch or entry */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnedAsked"];
+            };
+        };
+        responses: {
+            /** @description What it changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedTold"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The element was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing was learned of it */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The review */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reviewed"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing of it can be reckoned */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begins_by: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By which, or null */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_begins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginsBy"];
+            };
+        };
+        responses: {
+            /** @description Chosen */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_in_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastAsked"];
+            };
+        };
+        responses: {
+            /** @description The watch, which has ended */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file or the question is refused */
             422: {
                 headers: {
                     [name: string]: unknown;

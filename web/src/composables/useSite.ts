@@ -15,6 +15,8 @@ const trouble = ref("");
 const said = ref("");
 /** The one-line answer at the right of the strip. */
 const line = ref("");
+/** The watch that there is something new of. */
+const news = shallowRef<{ site: string; number: number }>();
 /** The arrangement that the line is about, and the charge that it starts from; the first one, full, where none was chosen. */
 const lineOf = shallowRef<{ arrangement: string; soc: Record<string, number> }>();
 
@@ -99,7 +101,8 @@ function listen() {
       const back = trouble.value === LOST;
       if (back) trouble.value = "";
       void refresh(back);
-    } else if (told.changed.removed) void removedElsewhere(told.changed.site);
+    } else if (told.changed.watch) news.value = { site: told.changed.site, number: told.changed.watch };
+    else if (told.changed.removed) void removedElsewhere(told.changed.site);
     else if (told.changed.site === id.value && told.changed.revision > (site.value?.revision ?? 0))
       void refresh();
   });
@@ -174,6 +177,7 @@ export function useSite() {
     said,
     line,
     lineOf,
+    news,
     attempt,
     list,
     load,

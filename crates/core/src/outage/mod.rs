@@ -41,5 +41,6 @@ pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};
 pub use starts::{HandTurn, StartTurn, Starts, starts, trips_at_return};
 pub use sun::{Sky, Sun};
-pub use tell::{Both, Doable, OutageTold, Tick, headline, owner, tell};
+pub(crate) use tell::said;
+pub use tell::{Both, Doable, OutageTold, Tick, headline, owner, tell, ticks_of};
 pub use wear::{Wear, swings, wear};

@@ -158,6 +158,11 @@ fn mains(setting: &Setting<'_>, hours: f64) -> Vec<[f64; 2]> {
     pairs.collect()
 }
 
+/// Even hours of the clock in the first `hours` of an outage, and what the clock shows.
+pub fn ticks_of(plan: &Plan, outage: &Outage, hours: f64) -> Vec<Tick> {
+    ticks(&Clock::of(plan, outage), hours)
+}
+
 fn ticks(clock: &Clock, hours: f64) -> Vec<Tick> {
     let every = match hours {
         it if it <= 14.0 => 1.0,
@@ -317,30 +322,12 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
         add(0.0, "look", it.to_string());
     }
     for event in &found.events {
-        let label = Name(plan.label(event.item.split('/').next().unwrap_or(&event.item)));
-        match event.what.as_str() {
-            "shed" => {
-                let rule = outage.rules.iter().find_map(|it| match it {
-                    Rule::Shed { device, below_soc, source } if device.as_str() == event.item => {
-                        Some(format!(", {} is at {}", Name(plan.label(source.as_str())), percent(below_soc.get())))
-                    }
-                    _ => None,
-                });
-                add(event.at_h, "drop", format!("Drop {label}{}.", rule.unwrap_or_default()));
-            }
-            "out of fuel" => add(event.at_h, "refuel", format!("Refuel {label} before this.")),
-            // What is late is told with its harm below; who starts anew by itself needs nobody, and the switch is told above.
-            "restart" | "deadline passed" | "switchover" => {}
-            "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => {
-                let what = expected(label, &event.what);
-                add(event.at_h, "expect", what + &gone_at(found, devices, event.at_h));
-            }
-            "input below minimum" => {
-                add(event.at_h, "expect", format!("{label} gets too little voltage, and goes down."));
-            }
-            "cut-in" => add(event.at_h, "expect", format!("{label} comes back.")),
-            what => add(event.at_h, "expect", format!("{label}: {what}.")),
-        }
+        // What is late is told with its harm below.
+        let Some((kind, what)) = said(plan, outage, &event.what, &event.item) else { continue };
+        let takes_along = ["floor", "cut-off", "auto-off", "trip", "fuse", "low-voltage cut-out"];
+        let more =
+            if takes_along.contains(&event.what.as_str()) { gone_at(found, devices, event.at_h) } else { ".".into() };
+        add(event.at_h, kind, what + &more);
     }
     for it in &outage.charging {
         add(it.from_h.get(), "look", charged(setting, it));
@@ -447,6 +434,29 @@ fn refused_run(setting: &Setting<'_>, run: &EngineRun) -> Option<String> {
 }
 
 /// What comes to an end, in a sentence.
+/// What an event is to a person: of what kind, and in a sentence without its point; none where it needs nobody, as what starts anew
+/// by itself does, or is told elsewhere, as the switch and harm are.
+pub(crate) fn said(plan: &Plan, outage: &Outage, what: &str, item: &str) -> Option<(&'static str, String)> {
+    let label = Name(plan.label(item.split('/').next().unwrap_or(item)));
+    Some(match what {
+        "shed" => {
+            let rule = outage.rules.iter().find_map(|it| match it {
+                Rule::Shed { device, below_soc, source } if device.as_str() == item => {
+                    Some(format!(", {} is at {}", Name(plan.label(source.as_str())), percent(below_soc.get())))
+                }
+                _ => None,
+            });
+            ("drop", format!("Drop {label}{}", rule.unwrap_or_default()))
+        }
+        "out of fuel" => ("refuel", format!("Refuel {label} before this")),
+        "restart" | "deadline passed" | "switchover" => return None,
+        "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => ("expect", expected(label, what)),
+        "input below minimum" => ("expect", format!("{label} gets too little voltage, and goes down")),
+        "cut-in" => ("expect", format!("{label} comes back")),
+        what => ("expect", format!("{label}: {what}")),
+    })
+}
+
 fn expected(label: Name<'_>, what: &str) -> String {
     match what {
         "floor" => format!("{label} is at its floor"),

@@ -135,6 +135,8 @@ pub struct Estimate {
     pub first_lost_h: Range,
     /// The devices by id.
     pub devices: BTreeMap<String, Until>,
+    /// Why each device is lost in the middle of what is likely, nearest first.
+    pub because: BTreeMap<String, Vec<Sentence>>,
     /// The stores by the ids of their sources.
     pub sources: BTreeMap<String, StoreNow>,
     /// What happens next; none where nothing does.

@@ -13,20 +13,25 @@
 //! - `estimate`: what is known at a moment, and how a reading moves it
 //! - `drill`: hidden worlds
 //! - `review`: afterwards
-//! - `told`, `answer`: what the runs say
+//! - `told`, `answer`: what the runs say; `words`: as a person reads it
+//! - `happening`: the outage that begins now, and readings as they are typed
 
 mod answer;
 mod drill;
 mod estimate;
+mod happening;
 mod observed;
 mod problem;
 mod review;
 mod seen;
 mod told;
+mod words;
 mod world;
 
 pub use answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until};
 pub use drill::{Hidden, Hides, Noticed};
 pub use estimate::{Standing, WorthReading, estimate};
+pub use happening::{Entered, entered, happening, not_counted};
 pub use review::{Decision, HourTold, Review, Truth, review};
 pub use seen::{Act, Acted, MOST_ROWS, Reading, Seen, Start, read_seen};
+pub use words::{ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, off_since, words};

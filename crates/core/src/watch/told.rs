@@ -4,7 +4,7 @@ use super::answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned,
 use super::observed::{Observed, What, shown};
 use super::problem::{Drawn, Middle, Problem, counting};
 use super::seen::Seen;
-use crate::limits::amount;
+use crate::limits::{amount, is_medical};
 use crate::outage::Event;
 use crate::plan::{Outage, Plan, Then};
 use crate::say::{Amount, Name};
@@ -50,6 +50,7 @@ impl Problem {
             at_h: self.now_h,
             first_lost_h: Range::default(),
             devices: BTreeMap::new(),
+            because: told.causes,
             sources: BTreeMap::new(),
             next: coming.first().cloned(),
             coming,
@@ -138,7 +139,8 @@ impl Problem {
         found
     }
 
-    /// What each drop wins from here, in the middle of what is likely: each is marched.
+    /// What each drop wins from here, in the middle of what is likely: each is marched. That a device which somebody's health
+    /// hangs on be switched off is nobody's advice.
     fn drops(&self, plan: &Plan, middle: &Middle) -> Vec<DropGain> {
         let world = &self.world;
         let priority = |id: &str| {
@@ -151,7 +153,7 @@ impl Problem {
         let Some(as_it_is) = world.run(middle.at.as_slice(), &[], &[]) else { return Vec::new() };
         let mut gains: Vec<DropGain> = here
             .iter()
-            .filter(|it| *it != first && priority(it) > priority(first))
+            .filter(|it| *it != first && priority(it) > priority(first) && !is_medical(plan, it))
             .filter_map(|it| {
                 let run = world.run(middle.at.as_slice(), &[], &[(it.as_str(), self.now_h * 3600.0)])?;
                 let wins_h = run.until_h[at] - as_it_is.until_h[at];
@@ -303,7 +305,7 @@ fn claims(plan: &Plan, outage: &Outage, seen: &Seen, now_h: f64) -> Vec<Claim> {
 }
 
 /// Volts of a store as its cells are named; none where nobody says how many they are.
-fn nominal_v(battery: &crate::plan::Battery) -> Option<f64> {
+pub(super) fn nominal_v(battery: &crate::plan::Battery) -> Option<f64> {
     let cells = battery.cells.as_ref()?.get();
     Some(cells * crate::chemistry::find(&battery.chemistry)?.cell_nominal_v)
 }

@@ -4,7 +4,9 @@ use super::seen::{Act, Seen};
 use crate::figures::{Found, figures};
 use crate::outage::{Fineness, Look, Setting, Way, looked, matters, physical, reduced};
 use crate::plan::{Arrangement, Outage, Plan};
+use crate::say::Sentence;
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 
 /// Standard deviation of a cell's voltage from what its chemistry says, V.
 const SHIFT_V: f64 = 0.008;
@@ -61,6 +63,8 @@ pub(super) struct Run {
     pub(super) looks: Vec<Look>,
     /// What happens, as h, what, item.
     pub(super) events: Vec<crate::outage::Event>,
+    /// Why each device is lost, nearest first, where that was asked for.
+    pub(super) causes: BTreeMap<String, Vec<Sentence>>,
     /// What the meters are off by.
     pub(super) meters: Vec<Meters>,
 }
@@ -219,7 +223,9 @@ impl World {
         let (found, looks) = looked(&setting, moments, fineness, whole);
         let until = |id: &String| found.devices.get(id).and_then(|it| it.down_at_h).unwrap_or(self.hours);
         let until_h = self.devices.iter().map(until).collect();
-        Some(Run { values, until_h, looks, events: found.events, meters })
+        let because = found.devices.iter().filter(|it| !it.1.cause.is_empty());
+        let causes = because.map(|(id, it)| (id.clone(), it.cause.get(1..).unwrap_or_default().to_vec())).collect();
+        Some(Run { values, until_h, looks, causes, events: found.events, meters })
     }
 }
 

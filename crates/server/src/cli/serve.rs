@@ -6,6 +6,7 @@ use crate::app::AppState;
 use crate::record::Recorder;
 use crate::serve::{asked_to_stop, loopback, until};
 use crate::tls::Tls;
+use crate::watching::Keeper;
 use anyhow::Context;
 use ash_pond_store::Store;
 use std::io::Write as _;
@@ -178,8 +179,10 @@ fn run(
         let store = state.store.clone();
         let copying = tokio::spawn(copy_each_day(store));
         let recorder = Recorder::begin(&state);
+        let keeper = Keeper::begin(&state);
         let ended = until(listener, state, tls, stop).await;
         copying.abort();
+        drop(keeper);
         recorder.end().await;
         drop(std::fs::remove_file(&listening));
         ended?;

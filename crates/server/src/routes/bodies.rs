@@ -48,6 +48,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     super::bench_bodies::schemas(generator);
     super::live_bodies::schemas(generator);
     super::outage_bodies::schemas(generator);
+    super::watch_bodies::schemas(generator);
 }
 
 /// Whether the server is well.

@@ -18,6 +18,8 @@ pub(crate) mod session;
 mod sites;
 mod tests;
 mod walks;
+pub(crate) mod watch_bodies;
+mod watches;
 
 use crate::app::AppState;
 use crate::error::ApiError;
@@ -104,6 +106,16 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))
         .routes(routes!(outage::outage_events))
+        .routes(routes!(watches::every_watch, watches::begin_watch))
+        .routes(routes!(watches::begins_by, watches::choose_begins))
+        .routes(routes!(watches::bring_in_watch))
+        .routes(routes!(watches::one_watch))
+        .routes(routes!(watches::enter))
+        .routes(routes!(watches::take_back))
+        .routes(routes!(watches::set_watch_clock))
+        .routes(routes!(watches::end_watch))
+        .routes(routes!(watches::review_watch))
+        .routes(routes!(watches::use_learned))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -40,7 +40,9 @@ pub(super) async fn readings(State(state): State<AppState>) -> Result<Json<Readi
     let trouble = state.live.recording.trouble();
     let told = blocking(move || {
         let kept = state.store.kept()?;
-        let series = state.store.series()?.into_iter().map(|it| ReadingSeries {
+        // Those of a watch are told with it.
+        let series = state.store.series()?.into_iter().filter(|it| !it.meter.starts_with("watch/"));
+        let series = series.map(|it| ReadingSeries {
             id: it.id,
             meter: it.meter,
             name: it.name,

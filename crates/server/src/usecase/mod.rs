@@ -8,5 +8,7 @@ pub(crate) mod evaluate;
 pub(crate) mod files;
 pub(crate) mod outage;
 pub(crate) mod preview;
+pub(crate) mod review;
 pub(crate) mod tests;
 pub(crate) mod walks;
+pub(crate) mod watches;

@@ -1,0 +1,434 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useKeys } from "../../composables/useKeys";
+import AlarmBar from "./AlarmBar.vue";
+import ActPanel from "./ActPanel.vue";
+import DrillBar from "./DrillBar.vue";
+import ReadingEntry from "./ReadingEntry.vue";
+import ReturnList from "./ReturnList.vue";
+import WatchPicture from "./WatchPicture.vue";
+import { useAlarm } from "./useAlarm";
+import type { Entry, Told } from "./useWatch";
+
+/** The outage that is happening, read from two metres. */
+const props = defineProps<{
+  told: Told;
+  question: { text: string; again: Entry } | undefined;
+  refused: string;
+}>();
+const emit = defineEmits<{
+  enter: [entry: Entry];
+  back: [entry: number, undone: boolean];
+  clock: [body: { speed?: number; paused?: boolean; step_s?: number }];
+  end: [];
+  unasked: [];
+}>();
+const told = computed(() => props.told);
+const labelOf = (id: string) =>
+  told.value.devices.find((it) => it.id === id)?.label ??
+  told.value.stores.find((it) => it.id === id)?.label ??
+  id;
+const alarm = useAlarm(told);
+const entry = ref<InstanceType<typeof ReadingEntry>>();
+type Panel = "charge" | "checked" | "note" | "lost" | "rings" | "back";
+const panel = ref<Panel>();
+const open = (name: Panel) => (panel.value = panel.value === name ? undefined : name);
+
+const best = computed(() => told.value.drops.find((it) => it.wins_h > 1 / 60));
+const others = computed(() =>
+  told.value.drops.filter((it) => it !== best.value && it.wins_h > 1 / 60).slice(0, 3),
+);
+const off = computed(() => told.value.devices.filter((it) => it.state !== "on"));
+/** What was switched off last. */
+const last = computed(() => {
+  const drops = told.value.entries.filter((it) => it.kind === "did" && !it.undone && it.item);
+  return drops.map((it) => off.value.find((device) => device.id === it.item)).find((it) => it !== undefined);
+});
+const act = (did: Entry["did"], item?: string, more: Partial<Entry> = {}) => {
+  emit("enter", { did, ...(item ? { item } : {}), ...more });
+  panel.value = undefined;
+};
+const lastEntry = computed(() => told.value.entries.find((it) => it.number != null && !it.undone));
+const undo = () => lastEntry.value?.number != null && emit("back", lastEntry.value.number, true);
+const ending = ref(false);
+function end() {
+  if (ending.value) emit("end");
+  ending.value = true;
+}
+useKeys({
+  d: () => best.value && act("drop", best.value.device),
+  b: () => (off.value.length > 1 ? open("back") : last.value && act("restore", last.value.id)),
+  o: () => open("lost"),
+  c: () => open("charge"),
+  k: () => open("checked"),
+  n: () => open("note"),
+  a: () => open("rings"),
+  m: alarm.mute,
+  t: alarm.tone,
+  u: undo,
+  r: () => act(told.value.mains_back ? "mains_gone" : "mains_back"),
+  e: end,
+  "/": () => entry.value?.focus(),
+  " ": () => told.value.drill && emit("clock", { paused: !told.value.drill.paused }),
+  ".": () => told.value.drill && emit("clock", { step_s: 900 }),
+  escape: () => {
+    panel.value = undefined;
+    ending.value = false;
+  },
+});
+const KEYS: [string, string, () => unknown][] = [
+  ["b", "back on", () => open("back")],
+  ["o", "went off by itself", () => open("lost")],
+  ["c", "charging from", () => open("charge")],
+  ["k", "checked", () => open("checked")],
+  ["n", "note", () => open("note")],
+  ["a", "alarms", () => open("rings")],
+];
+/** Long names share the line with the time on a smaller scale, so that both are read at once. */
+const size = computed(() => (told.value.headline.text.length > 22 ? "long" : "short"));
+const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
+</script>
+
+<template>
+  <DrillBar
+    v-if="told.drill"
+    :drill="told.drill"
+    :now="told.now"
+    :label-of="labelOf"
+    @clock="emit('clock', $event)"
+  />
+  <AlarmBar :alarm="alarm" />
+  <div class="watch">
+    <div class="main">
+      <h1 :class="size" data-test="watch-headline">{{ told.headline.text }}</h1>
+      <p class="why" data-test="watch-why">{{ told.headline.left }} {{ told.headline.why }}</p>
+      <ReturnList
+        v-if="told.returning"
+        :returning="told.returning"
+        @tick="
+          act(
+            $event.kind === 'look' ? 'checked' : $event.kind === 'start' ? 'started' : 'charge',
+            $event.item,
+            $event.kind === 'charge' ? { watts: 0 } : {},
+          )
+        "
+      />
+      <WatchPicture v-else :told="told" />
+      <ul class="tides" aria-label="Deadlines that run">
+        <li v-for="it in told.deadlines" :key="it.device" data-test="deadline">
+          <strong>{{ labelOf(it.device) }}</strong>
+          <span class="staff" aria-hidden="true"
+            ><span class="tide" :style="{ width: `${Math.min(1, it.share) * 100}%` }"
+          /></span>
+          <span class="harm">{{ it.text }}</span>
+        </li>
+      </ul>
+      <ul class="doubts" aria-label="Doubts">
+        <li v-for="it in doubts" :key="it.sentence"><strong>Doubt</strong> {{ it.sentence }}</li>
+        <li v-if="told.worth_words" class="faint"><strong>Read next</strong> {{ told.worth_words }}</li>
+        <li v-for="it in told.notes" :key="it" class="faint">{{ it }}</li>
+      </ul>
+      <ReadingEntry
+        ref="entry"
+        class="reading"
+        :told="told"
+        :question="question"
+        :refused="refused"
+        @enter="emit('enter', $event)"
+        @drop="emit('unasked')"
+      />
+      <p v-if="refused" class="refused" role="alert" data-test="refused">{{ refused }}</p>
+      <ActPanel
+        v-if="panel"
+        :panel="panel"
+        :told="told"
+        :alarm="alarm"
+        @act="act"
+        @leave="panel = undefined"
+      />
+    </div>
+    <aside class="side">
+      <section v-if="best && !told.mains_back" aria-label="drop">
+        <h2 class="label">drop</h2>
+        <button type="button" class="drop" data-test="drop" @click="act('drop', best.device)">
+          <span
+            ><kbd>d</kbd><strong>{{ labelOf(best.device) }}</strong></span
+          >
+          <span class="wins">{{ best.wins }}</span>
+          <span v-if="best.mind" class="mind">{{ best.mind }}</span>
+        </button>
+        <p v-for="it in others" :key="it.device" class="other label">
+          <button type="button" class="door" :data-test="`drop-${it.device}`" @click="act('drop', it.device)">
+            {{ labelOf(it.device) }}
+          </button>
+          <span class="faint">{{ it.wins }}</span>
+        </p>
+      </section>
+      <section aria-label="next">
+        <h2 class="label">next</h2>
+        <p
+          v-for="it in told.coming.slice(0, 4)"
+          :key="`${it.at_h} ${it.what}`"
+          class="coming"
+          data-test="coming"
+        >
+          <strong>{{ it.when }}</strong> {{ it.what }}
+          <span v-if="it.why" class="faint">{{ it.why }}</span>
+        </p>
+        <p v-if="!told.coming.length" class="faint">Nothing happens by itself.</p>
+      </section>
+      <section v-if="told.estimate.claims.length" aria-label="what the display claims">
+        <h2 class="label">what the display claims</h2>
+        <p v-for="it in told.estimate.claims" :key="it.source" class="claim">
+          <strong>{{ it.hours.toFixed(1) }} h</strong>
+          <span class="faint">{{ labelOf(it.source) }}. {{ it.sentence }}</span>
+        </p>
+      </section>
+      <section aria-label="devices">
+        <h2 class="label">devices</h2>
+        <p v-for="it in told.devices" :key="it.id" class="device label" :data-state="it.state">
+          <span>{{ it.label }}</span>
+          <span class="faint">{{ it.until }}</span>
+          <button
+            v-if="it.state === 'on'"
+            type="button"
+            class="door"
+            :aria-label="`switch ${it.label} off`"
+            @click="act('drop', it.id)"
+          >
+            off
+          </button>
+          <button
+            v-else
+            type="button"
+            class="door"
+            :aria-label="`switch ${it.label} on`"
+            :data-test="`on-${it.id}`"
+            @click="act('restore', it.id)"
+          >
+            on
+          </button>
+        </p>
+      </section>
+      <section aria-label="what was done">
+        <h2 class="label">read, done, noticed</h2>
+        <ul class="entries label">
+          <li
+            v-for="it in told.entries.slice(0, 8)"
+            :key="`${it.number ?? it.at_h} ${it.words}`"
+            :class="[it.kind, { undone: it.undone }]"
+            data-test="entry"
+          >
+            <span class="faint">{{ it.when }}</span> {{ it.words
+            }}<span v-if="it.by" class="faint">, {{ it.by }}</span>
+            <button
+              v-if="it.number != null && told.open"
+              type="button"
+              class="door"
+              :aria-label="`${it.undone ? 'count' : 'take back'}: ${it.words}`"
+              @click="emit('back', it.number, !it.undone)"
+            >
+              {{ it.undone ? "count it" : "take back" }}
+            </button>
+          </li>
+          <li v-if="!told.entries.length" class="faint">nothing yet</li>
+        </ul>
+      </section>
+    </aside>
+  </div>
+  <footer class="keys label">
+    <button
+      v-for="[key, words, run] in KEYS"
+      :key="key"
+      type="button"
+      :data-test="`key-${key}`"
+      @click="run()"
+    >
+      <kbd>{{ key }}</kbd> {{ words }}
+    </button>
+    <button type="button" data-test="mute" :aria-pressed="alarm.muted.value" @click="alarm.mute">
+      <kbd>m</kbd> {{ alarm.muted.value ? "muted" : "mute 30 min" }}
+    </button>
+    <button v-if="lastEntry" type="button" data-test="undo-last" @click="undo">
+      <kbd>u</kbd> take back the last
+    </button>
+    <span class="right">
+      <button type="button" data-test="end" @click="end">
+        <kbd>e</kbd> {{ ending ? "press again to end the watch" : "end" }}
+      </button>
+      <button type="button" data-test="mains" @click="act(told.mains_back ? 'mains_gone' : 'mains_back')">
+        <kbd>r</kbd> {{ told.mains_back ? "the mains has gone again" : "the mains is back" }}
+      </button>
+    </span>
+  </footer>
+</template>
+
+<style scoped>
+.watch {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 330px;
+  gap: 0 40px;
+  flex: 1;
+}
+h1 {
+  font-weight: 600;
+  line-height: 1.02;
+  letter-spacing: -0.01em;
+  margin: 10px 0 6px;
+  overflow-wrap: anywhere;
+}
+h1.short {
+  font-size: clamp(46px, 8.4vw, 112px);
+}
+h1.long {
+  font-size: clamp(42px, 7.1vw, 92px);
+}
+.why {
+  font-size: 20px;
+  line-height: 1.35;
+  margin-bottom: 12px;
+}
+.tides,
+.doubts,
+.entries {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.tides li {
+  display: grid;
+  grid-template-columns: 150px 150px minmax(0, 1fr);
+  gap: 12px;
+  align-items: center;
+  padding: 5px 0;
+  font-size: 17px;
+}
+.staff {
+  height: 18px;
+  border: 1px solid var(--ink);
+  border-right: 3px solid var(--trips);
+}
+.tide {
+  display: block;
+  height: 100%;
+  background: var(--surface);
+}
+.harm {
+  color: var(--trips);
+}
+.doubts li {
+  padding: 3px 0;
+}
+.doubts strong {
+  font-family: var(--font-label);
+  margin-right: 8px;
+}
+.reading {
+  margin-top: 12px;
+  padding-top: 8px;
+}
+.refused {
+  color: var(--trips);
+}
+.side h2 {
+  font-size: 15px;
+  font-weight: 500;
+  color: var(--faint);
+  border-bottom: 1px solid var(--line);
+  margin: 14px 0 6px;
+  padding-bottom: 2px;
+}
+.drop {
+  display: grid;
+  width: 100%;
+  padding: 8px 12px;
+  border: 1px solid var(--primary);
+  min-height: 48px;
+}
+.drop strong {
+  font-size: 21px;
+}
+.wins {
+  font-size: 16px;
+}
+.mind {
+  color: var(--tight);
+}
+kbd {
+  font: 600 17px var(--font-label);
+  color: var(--primary);
+  margin-right: 7px;
+}
+.other,
+.device {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+}
+.device .faint {
+  margin-left: auto;
+}
+.device[data-state="dropped"] span:first-child,
+.device[data-state="lost"] span:first-child {
+  text-decoration: line-through;
+}
+.coming {
+  font-size: 16px;
+  padding: 2px 0;
+}
+.coming strong {
+  font-size: 18px;
+}
+.coming .faint {
+  display: block;
+  font: 14px var(--font-label);
+}
+.claim strong {
+  font-size: 18px;
+}
+.entries li {
+  padding: 2px 0;
+}
+.entries .noticed {
+  color: var(--tight);
+}
+.entries .undone {
+  text-decoration: line-through;
+  color: var(--faint);
+}
+.keys {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+  margin-top: 14px;
+  padding-top: 8px;
+  border-top: 1px solid var(--line);
+}
+.keys button {
+  min-height: 34px;
+}
+.right {
+  margin-left: auto;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+}
+@media (max-width: 860px) {
+  .watch {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .why {
+    font-size: 17px;
+  }
+  .tides li {
+    grid-template-columns: 1fr;
+    gap: 3px;
+  }
+  .keys button {
+    min-height: 44px;
+  }
+  .right {
+    margin-left: 0;
+  }
+}
+</style>
