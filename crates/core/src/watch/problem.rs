@@ -19,6 +19,9 @@ const MOST_TURNS: usize = 8;
 const NUDGE: f64 = 0.4;
 /// A reading that is further off than so many of its standard deviations pulls no harder.
 pub(super) const FAR: f64 = 3.0;
+/// A deviate of which all readings together say less than this, by how far one of it moves them in their standard deviations, is
+/// looked at once.
+const SAYS_NOTHING: f64 = 0.03;
 /// Runs are drawn a little wider than what is likely, so that its flanks are reached.
 const WIDER: f64 = 1.15;
 /// With fewer runs that count, they are drawn anew from what counted.
@@ -128,9 +131,11 @@ impl Problem {
         let mut damping = 0.0;
         let mut normal = DMatrix::identity(size, size);
         let mut first = Vec::new();
+        let mut active = vec![true; size];
         for turn in 0..MOST_TURNS {
-            let slopes = self.slopes(&at, &off);
+            let slopes = self.slopes(&at, &off, &active);
             if turn == 0 {
+                active = slopes.column_iter().map(|it| it.norm() > SAYS_NOTHING).collect();
                 first = off.iter().zip(slopes.row_iter()).map(|it| (*it.0, it.1.norm())).collect();
             }
             let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
@@ -169,12 +174,15 @@ impl Problem {
         Some(Middle { at, spread, run, first })
     }
 
-    /// How each reading hangs on each deviate.
-    fn slopes(&self, at: &DVector<f64>, off: &DVector<f64>) -> DMatrix<f64> {
+    /// How each reading hangs on each deviate that it does hang on.
+    fn slopes(&self, at: &DVector<f64>, off: &DVector<f64>, active: &[bool]) -> DMatrix<f64> {
         let job = work::current();
         let columns: Vec<DVector<f64>> = (0..at.len())
             .into_par_iter()
             .map(|place| {
+                if !active[place] {
+                    return DVector::zeros(off.len());
+                }
                 work::carried(job.as_ref(), || {
                     // Towards what was expected, where figures can be read.
                     let nudge = if at[place] > 0.0 { -NUDGE } else { NUDGE };

@@ -12,7 +12,7 @@ use serde::Serialize;
 use std::collections::BTreeMap;
 
 /// Hours at which the forecast of then is told, at most.
-const MOST_HOURS: usize = 12;
+const MOST_HOURS: usize = 8;
 /// Decisions that are held against what was best, at most.
 const MOST_DECISIONS: usize = 12;
 /// Somebody who drops nothing for so long has decided so, h.

@@ -107,7 +107,8 @@ pub fn words(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate) -> Words 
     let when = |at_h: f64| when(&clock, it.at_h, at_h);
     let coming = it.coming.iter().filter_map(|next| {
         let (_, what) = said(plan, outage, &next.what, &next.item)?;
-        let why = next.cause.iter().map(Sentence::marked).collect::<Vec<_>>().join(" ← ");
+        // The first link says again what happens.
+        let why = next.cause.get(1).map_or("", Sentence::marked);
         Some(ComingTold { at_h: next.at_h, when: when(next.at_h), what: (what + ".").into(), why: why.into() })
     });
     let drops = it.drops.iter().map(|drop| {
@@ -162,7 +163,8 @@ fn headline(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate, when: &dyn
     let end = outage.hours.get() - 1e-3;
     let state = feeding(plan, it, &id);
     let because = it.because.get(&id).map(Vec::as_slice).unwrap_or_default();
-    let because = because.iter().map(Sentence::marked).collect::<Vec<_>>().join(" ← ");
+    // Of the chain of cause, what a person can look at: the last link before how much was drawn.
+    let because = because.get(because.len().saturating_sub(2)).map_or("", Sentence::marked);
     let (text, left) = match () {
         () if range.p5 >= end => (
             format!("{name} beyond {}", when(outage.hours.get())),
@@ -190,7 +192,8 @@ fn headline(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate, when: &dyn
             )
         }
     };
-    let because = if because.is_empty() || range.p50 >= end { String::new() } else { format!(" Then {because}.") };
+    let because =
+        if because.is_empty() || range.p50 >= end { String::new() } else { format!(" What ends it: {because}.") };
     let why = format!("{state}{because}").trim().to_owned();
     Headline { device: id, text: text.into(), left: left.into(), why: why.into() }
 }

@@ -18,7 +18,7 @@ const SPEEDS = [1, 10, 60, 600, 3600];
       data-test="pause"
       @click="emit('clock', { paused: !drill.paused })"
     >
-      <kbd>␣</kbd> {{ drill.paused ? "go on" : "pause" }}
+      <kbd>space</kbd> {{ drill.paused ? "go on" : "pause" }}
     </button>
     <span role="group" aria-label="times as fast as life" class="speeds">
       <button

@@ -146,6 +146,58 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
         @act="act"
         @leave="panel = undefined"
       />
+      <div class="below">
+        <section aria-label="devices">
+          <h2 class="label">devices</h2>
+          <p v-for="it in told.devices" :key="it.id" class="device label" :data-state="it.state">
+            <span>{{ it.label }}</span>
+            <span class="faint">{{ it.until }}</span>
+            <button
+              v-if="it.state === 'on'"
+              type="button"
+              class="door"
+              :aria-label="`switch ${it.label} off`"
+              @click="act('drop', it.id)"
+            >
+              off
+            </button>
+            <button
+              v-else
+              type="button"
+              class="door"
+              :aria-label="`switch ${it.label} on`"
+              :data-test="`on-${it.id}`"
+              @click="act('restore', it.id)"
+            >
+              on
+            </button>
+          </p>
+        </section>
+        <section aria-label="what was done">
+          <h2 class="label">read, done, noticed</h2>
+          <ul class="entries label">
+            <li
+              v-for="it in told.entries.slice(0, 8)"
+              :key="`${it.number ?? it.at_h} ${it.words}`"
+              :class="[it.kind, { undone: it.undone }]"
+              data-test="entry"
+            >
+              <span class="faint">{{ it.when }}</span> {{ it.words
+              }}<span v-if="it.by" class="faint">, {{ it.by }}</span>
+              <button
+                v-if="it.number != null && told.open"
+                type="button"
+                class="door"
+                :aria-label="`${it.undone ? 'count' : 'take back'}: ${it.words}`"
+                @click="emit('back', it.number, !it.undone)"
+              >
+                {{ it.undone ? "count it" : "take back" }}
+              </button>
+            </li>
+            <li v-if="!told.entries.length" class="faint">nothing yet</li>
+          </ul>
+        </section>
+      </div>
     </div>
     <aside class="side">
       <section v-if="best && !told.mains_back" aria-label="drop">
@@ -180,59 +232,9 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
       <section v-if="told.estimate.claims.length" aria-label="what the display claims">
         <h2 class="label">what the display claims</h2>
         <p v-for="it in told.estimate.claims" :key="it.source" class="claim">
-          <strong>{{ it.hours.toFixed(1) }} h</strong>
-          <span class="faint">{{ labelOf(it.source) }}. {{ it.sentence }}</span>
+          <strong>{{ it.hours.toFixed(1) }} h </strong
+          ><span class="faint">{{ labelOf(it.source) }}. {{ it.sentence }}</span>
         </p>
-      </section>
-      <section aria-label="devices">
-        <h2 class="label">devices</h2>
-        <p v-for="it in told.devices" :key="it.id" class="device label" :data-state="it.state">
-          <span>{{ it.label }}</span>
-          <span class="faint">{{ it.until }}</span>
-          <button
-            v-if="it.state === 'on'"
-            type="button"
-            class="door"
-            :aria-label="`switch ${it.label} off`"
-            @click="act('drop', it.id)"
-          >
-            off
-          </button>
-          <button
-            v-else
-            type="button"
-            class="door"
-            :aria-label="`switch ${it.label} on`"
-            :data-test="`on-${it.id}`"
-            @click="act('restore', it.id)"
-          >
-            on
-          </button>
-        </p>
-      </section>
-      <section aria-label="what was done">
-        <h2 class="label">read, done, noticed</h2>
-        <ul class="entries label">
-          <li
-            v-for="it in told.entries.slice(0, 8)"
-            :key="`${it.number ?? it.at_h} ${it.words}`"
-            :class="[it.kind, { undone: it.undone }]"
-            data-test="entry"
-          >
-            <span class="faint">{{ it.when }}</span> {{ it.words
-            }}<span v-if="it.by" class="faint">, {{ it.by }}</span>
-            <button
-              v-if="it.number != null && told.open"
-              type="button"
-              class="door"
-              :aria-label="`${it.undone ? 'count' : 'take back'}: ${it.words}`"
-              @click="emit('back', it.number, !it.undone)"
-            >
-              {{ it.undone ? "count it" : "take back" }}
-            </button>
-          </li>
-          <li v-if="!told.entries.length" class="faint">nothing yet</li>
-        </ul>
       </section>
     </aside>
   </div>
@@ -330,7 +332,8 @@ h1.long {
 .refused {
   color: var(--trips);
 }
-.side h2 {
+.side h2,
+.below h2 {
   font-size: 15px;
   font-weight: 500;
   color: var(--faint);
@@ -384,6 +387,7 @@ kbd {
   font: 14px var(--font-label);
 }
 .claim strong {
+  margin-right: 6px;
   font-size: 18px;
 }
 .entries li {
@@ -396,7 +400,16 @@ kbd {
   text-decoration: line-through;
   color: var(--faint);
 }
+.below {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
+  gap: 0 36px;
+  margin-top: 6px;
+}
 .keys {
+  position: sticky;
+  bottom: 0;
+  background: var(--page);
   display: flex;
   flex-wrap: wrap;
   gap: 2px 22px;
@@ -419,6 +432,12 @@ kbd {
   }
   .why {
     font-size: 17px;
+  }
+  .below {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .keys {
+    position: static;
   }
   .tides li {
     grid-template-columns: 1fr;

@@ -1,0 +1,233 @@
+//! Outages that are watched, by API: begun, read, acted in, taken back, ended, looked back at; drills; what is refused.
+
+mod common;
+
+use axum::http::StatusCode;
+use common::{Api, assert_problem, demo_api};
+use serde_json::{Value, json};
+
+const WATCHES: &str = "/api/sites/hollin-lock/watches";
+
+fn asked() -> Value {
+    json!({"arrangement": "direct", "outage": "winter-storm", "starts": {"house-bank": {"soc": 0.9, "plus_minus": 0.04}}, "by": "Ada"})
+}
+
+async fn begun(api: &Api, body: Value) -> Value {
+    let answer = api.ask("POST", WATCHES, Some(body), None).await;
+    assert_eq!(answer.status, StatusCode::CREATED, "{}", answer.body);
+    answer.body
+}
+
+async fn enter(api: &Api, body: Value) -> common::Reply {
+    api.ask("POST", &format!("{WATCHES}/1/entries"), Some(body), None).await
+}
+
+#[tokio::test]
+async fn a_watch_is_begun_once_read_acted_in_taken_back_and_ended() {
+    let api = demo_api();
+    assert_eq!(api.get(WATCHES).await.body["watches"], json!([]));
+    let told = begun(&api, asked()).await;
+    assert_eq!((&told["number"], &told["open"], &told["kind"]), (&json!(1), &json!(true), &json!("outage")));
+    assert_eq!(told["headline"]["device"], "router");
+    assert!(told["headline"]["text"].as_str().unwrap().starts_with("Router until "), "{}", told["headline"]);
+    // The mains does not come back by plan: nobody knows when it will.
+    assert!(told["estimate"]["devices"]["router"]["until_h"]["p50"].as_f64().unwrap() > 5.0);
+    assert_problem(&api.ask("POST", WATCHES, Some(asked()), None).await, StatusCode::CONFLICT, "watched", "already");
+
+    let read = enter(&api, json!({"reading": "88 %", "item": "house-bank", "by": "Ada"})).await.body;
+    assert!(read["question"].is_null(), "{}", read["question"]);
+    let entry = &read["entries"][0];
+    assert_eq!(
+        (&entry["words"], &entry["by"], &entry["kind"]),
+        (&json!("House bank: 88 %"), &json!("Ada"), &json!("reading"))
+    );
+    let charge = |told: &Value| told["estimate"]["sources"]["house-bank"]["soc"]["p50"].as_f64().unwrap();
+    assert!((charge(&read) - 0.88).abs() < 0.01, "{}", charge(&read));
+    assert!(read["stores"][0]["read"].as_str().unwrap().starts_with("read 88 % "), "{}", read["stores"][0]);
+
+    // What is dropped is off, told with what it won, and can be taken back.
+    let until = |told: &Value| told["estimate"]["devices"]["router"]["until_h"]["p50"].as_f64().unwrap();
+    let dropped = enter(&api, json!({"did": "drop", "item": "terminal"})).await.body;
+    assert!(until(&dropped) > until(&read) + 1.0, "{} {}", until(&dropped), until(&read));
+    assert_eq!(dropped["devices"][2]["state"], "dropped");
+    let number = &dropped["entries"][0]["number"];
+    let back = format!("{WATCHES}/1/entries/{number}");
+    let taken = api.ask("POST", &back, Some(json!({"undone": true})), None).await.body;
+    assert!((until(&taken) - until(&read)).abs() < 0.3 && taken["entries"][0]["undone"] == true, "{taken}");
+    let again = api.ask("POST", &back, Some(json!({"undone": false})), None).await.body;
+    assert!((until(&again) - until(&dropped)).abs() < 0.3);
+
+    // A pump that may not be off for long has its deadline.
+    let pump = enter(&api, json!({"did": "drop", "item": "circulation-pump"})).await.body;
+    assert_eq!(pump["deadlines"][0]["device"], "circulation-pump");
+    assert!(pump["deadlines"][0]["text"].as_str().unwrap().contains("the filter dies"), "{}", pump["deadlines"]);
+    // Charging from elsewhere, and its end.
+    let charged = enter(&api, json!({"did": "charge", "item": "house-bank", "watts": 120})).await.body;
+    assert!(until(&charged) > until(&pump) + 1.0, "{} {}", until(&charged), until(&pump));
+    enter(&api, json!({"did": "charge", "item": "house-bank", "watts": 0})).await;
+    let noted = enter(&api, json!({"did": "note", "text": "lid of the \"tank\" open, 5 %"})).await.body;
+    assert_eq!(noted["entries"][0]["words"], "lid of the \"tank\" open, 5 %");
+
+    // The return, tick by tick: what was off for long is looked at first.
+    let returned = enter(&api, json!({"did": "mains_back"})).await.body;
+    let steps = returned["returning"]["steps"].as_array().unwrap();
+    assert!(steps.iter().any(|it| it["item"] == "terminal" && it["done"] == false), "{steps:?}");
+    assert!(steps.iter().any(|it| it["kind"] == "charge" && it["item"] == "house-bank"), "{steps:?}");
+    let started = enter(&api, json!({"did": "started", "item": "terminal"})).await.body;
+    let steps = started["returning"]["steps"].as_array().unwrap();
+    assert!(steps.iter().any(|it| it["item"] == "terminal" && it["done"] == true), "{steps:?}");
+
+    let ended = api.ask("POST", &format!("{WATCHES}/1/end"), None, None).await.body;
+    assert_eq!(ended["open"], false);
+    assert_problem(&enter(&api, json!({"did": "mains_gone"})).await, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+    let list = api.get(WATCHES).await.body;
+    assert_eq!(
+        (&list["watches"][0]["open"], &list["watches"][0]["label"]),
+        (&json!(false), &json!("Winter storm, three days"))
+    );
+    // The next one can begin.
+    assert_eq!(begun(&api, asked()).await["number"], 2);
+}
+
+#[tokio::test]
+async fn what_cannot_be_is_refused_with_its_field_and_what_is_strange_is_asked() {
+    let api = demo_api();
+    for (body, path) in [
+        (json!({"arrangement": "none", "outage": "works-cut"}), "arrangement"),
+        (json!({"arrangement": "direct", "outage": "none"}), "outage"),
+        (json!({"arrangement": "direct", "outage": "works-cut", "starts": {"oven": {"soc": 0.5}}}), "starts.oven"),
+        (
+            json!({"arrangement": "direct", "outage": "works-cut", "starts": {"house-bank": {"soc": 5}}}),
+            "starts.house-bank.soc",
+        ),
+        (json!({"arrangement": "direct", "outage": "works-cut", "meters": {"none": "house-bank"}}), "meters.none"),
+        (json!({"arrangement": "direct", "outage": "works-cut", "drill": {"seed": 1, "speed": 9000}}), "speed"),
+    ] {
+        let answer = api.ask("POST", WATCHES, Some(body), None).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+        assert_eq!(answer.body["path"], path, "{}", answer.body);
+    }
+    begun(&api, asked()).await;
+    for (body, path) in [
+        (json!({"reading": "54", "item": "house-bank"}), "reading"),
+        (json!({"reading": "154 %", "item": "house-bank"}), "reading"),
+        (json!({"reading": "54 %", "item": "oven"}), "item"),
+        (json!({"did": "drop", "item": "oven"}), "item"),
+        (json!({"did": "restore", "item": "router"}), "item"),
+        (json!({"did": "charge", "item": "house-bank"}), "watts"),
+        (json!({"did": "mains_gone"}), "did"),
+        (json!({"did": "note", "text": "  "}), "text"),
+        (json!({"did": "drop", "item": "terminal", "at_s": 99999}), "at_s"),
+        (json!({"did": "drop", "item": "terminal", "at_s": -5}), "at_s"),
+    ] {
+        let answer = enter(&api, body.clone()).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+        assert_eq!(answer.body["path"], path, "{body}: {}", answer.body);
+    }
+    let strange = enter(&api, json!({"reading": "231 V", "item": "house-bank"})).await.body;
+    assert!(strange["question"].as_str().unwrap().contains("Is it read of another one?"), "{}", strange["question"]);
+    assert!(strange["entries"].as_array().unwrap().is_empty());
+    let sure = enter(&api, json!({"reading": "15.4 V", "item": "house-bank", "sure": true})).await.body;
+    assert_eq!(sure["entries"].as_array().unwrap().len(), 1);
+    let dropped = enter(&api, json!({"did": "drop", "item": "terminal"})).await;
+    assert_eq!(dropped.status, StatusCode::OK);
+    assert_problem(
+        &enter(&api, json!({"did": "drop", "item": "terminal"})).await,
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "refused",
+        "",
+    );
+    assert_problem(&api.get(&format!("{WATCHES}/7")).await, StatusCode::NOT_FOUND, "missing", "no ");
+    assert_problem(&api.get("/api/sites/none/watches").await, StatusCode::NOT_FOUND, "missing", "no ");
+    let clock = api.ask("POST", &format!("{WATCHES}/1/clock"), Some(json!({"speed": 60})), None).await;
+    assert_problem(&clock, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+    // The plan changed in the middle: it is counted with as it is now, and that is said.
+    api.ask(
+        "PUT",
+        "/api/sites/hollin-lock/elements/site/site",
+        Some(json!({"name": "Hollin Lock", "ambient_c": 5})),
+        Some("*"),
+    )
+    .await;
+    let told = api.get(&format!("{WATCHES}/1")).await.body;
+    assert!(told["notes"].to_string().contains("The plan was changed since this began"), "{}", told["notes"]);
+}
+
+#[tokio::test]
+async fn a_drill_passes_as_fast_as_it_is_told_and_is_looked_back_at_with_what_it_hid() {
+    let api = demo_api();
+    let drill = json!({"arrangement": "direct", "outage": "winter-storm", "drill": {"hides": "heater-trips", "seed": 3, "speed": 1}});
+    let told = begun(&api, drill).await;
+    assert_eq!((&told["start"], &told["drill"]["hid"]), (&json!("2026-01-14T17:30"), &Value::Null));
+    let clock = |body: Value| api.ask("POST", "/api/sites/hollin-lock/watches/1/clock", Some(body), None);
+    let stands = clock(json!({"paused": true})).await.body;
+    let on = clock(json!({"step_s": 5.0 * 3600.0})).await.body;
+    let passed = on["at_h"].as_f64().unwrap() - stands["at_h"].as_f64().unwrap();
+    assert!((passed - 5.0).abs() < 1e-6, "{passed}");
+    // Somebody in the room would have noticed.
+    let noticed = on["entries"].as_array().unwrap().iter().find(|it| it["kind"] == "noticed");
+    assert_eq!(
+        noticed.unwrap_or_else(|| panic!("{on}"))["words"],
+        "The fan of Diesel heater has stopped; it smells warm."
+    );
+    enter(&api, json!({"did": "lost", "item": "heater"})).await;
+    enter(&api, json!({"did": "drop", "item": "weir-camera"})).await;
+    api.ask("POST", &format!("{WATCHES}/1/end"), None, None).await;
+    let review = api.get(&format!("{WATCHES}/1/review")).await.body;
+    assert!(review["status"].is_null(), "{review}");
+    assert_eq!(review["hid"], "the heater goes off by itself");
+    assert_eq!(review["decisions"].as_array().unwrap().len(), 2, "{}", review["decisions"]);
+    assert!(
+        review["headline"].as_str().unwrap().starts_with("Router was on for all of the 5 h"),
+        "{}",
+        review["headline"]
+    );
+    let best = review["decisions"][1]["best"].as_str().unwrap();
+    assert!(best.starts_with("Satellite terminal would have won most"), "{best}");
+    assert!(review["decisions"][1]["text"].as_str().unwrap().contains("It really won"), "{review}");
+    assert_eq!(review["review"]["told"].as_array().unwrap().len(), 9);
+}
+
+#[tokio::test]
+async fn an_outage_of_the_past_is_brought_in_and_what_it_told_is_used() {
+    let api = demo_api();
+    // A bank that lost a third of what its label says, read each half hour.
+    let mut csv = "time_s,source,volts,amps,percent,action,item\n".to_owned();
+    for half_hour in 0..13 {
+        let percent = 95.0 - 12.5 * f64::from(half_hour) / 2.0;
+        csv += &format!("{},house-bank,,7.1,{percent:.0},,\n", half_hour * 1800);
+    }
+    csv += "22000,,,,,lost,lamps\n";
+    let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});
+    let made = api.ask("POST", &format!("{WATCHES}/past"), Some(body), None).await;
+    assert_eq!(made.status, StatusCode::CREATED, "{}", made.body);
+    assert_eq!((&made.body["open"], &made.body["kind"]), (&json!(false), &json!("past")));
+    let review = api.get(&format!("{WATCHES}/1/review")).await.body;
+    assert!(review["hid"].is_null() && review["noticed"] == json!([]), "{review}");
+    let usable = review["learned"].as_array().unwrap().iter().find(|it| it["usable"] == true);
+    let it = usable.unwrap_or_else(|| panic!("{}", review["learned"]));
+    let learn = |uses: bool| {
+        let body = json!({"kind": it["kind"], "id": it["id"], "path": it["path"], "use": uses});
+        api.ask("POST", "/api/sites/hollin-lock/watches/1/learned", Some(body), None)
+    };
+    let looked = learn(false).await;
+    assert!(looked.status == StatusCode::OK && looked.body["site"].is_null(), "{}", looked.body);
+    assert!(looked.body["sentence"].as_str().unwrap().contains("Router lasts"), "{}", looked.body);
+    let before = api.get("/api/sites/hollin-lock/plan").await.body;
+    let used = learn(true).await.body;
+    assert!(used["site"]["revision"].as_i64() > before["revision"].as_i64());
+    assert!(used["site"]["plan"].to_string().contains("by the outage that began 2026-01-20T18:00"));
+    // And undo takes it back.
+    let undone = api.ask("POST", "/api/sites/hollin-lock/undo", None, None).await.body;
+    assert_eq!(undone["site"]["plan"], before["plan"]);
+    for (csv, says) in [
+        ("time_s,source\n5,oven\n", "nothing after"),
+        ("time_s,source,volts\n0,oven,12\n", "row 1, source"),
+        ("", "time_s"),
+    ] {
+        let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});
+        let answer = api.ask("POST", &format!("{WATCHES}/past"), Some(body), None).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+        assert!(answer.body["detail"].as_str().unwrap().contains(says), "{csv}: {}", answer.body);
+    }
+}
