@@ -3,6 +3,7 @@
 use anyhow::Result;
 use ash_pond::app::{AppState, app};
 use ash_pond::record::Recorder;
+use ash_pond::watching::Keeper;
 use ash_pond_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
 use tempfile::TempDir;
@@ -68,6 +69,7 @@ impl Server {
         let state = AppState::new(store?);
         let events = state.events.clone();
         let recorder = Recorder::begin(&state);
+        let keeper = Keeper::begin(&state);
         let router = app(state);
         let (stop, stopped) = oneshot::channel::<()>();
         let task = tokio::spawn(async move {
@@ -76,6 +78,7 @@ impl Server {
                 events.end();
             };
             let _ = axum::serve(listener, router).with_graceful_shutdown(asked).await;
+            drop(keeper);
             recorder.end().await;
         });
         self.running = Some((stop, task));

@@ -30,6 +30,6 @@ pub mod serve;
 pub mod tls;
 pub mod told;
 mod usecase;
-mod watching;
+pub mod watching;
 
 pub use demo::DEMO_PLAN;

@@ -29,6 +29,8 @@ const TOLD_EVERY: [Duration; 2] = [Duration::from_secs(5), Duration::from_millis
 const NOTED_EVERY_MS: i64 = 20_000;
 /// After so long without it, nobody watched, ms.
 const GAP_MS: i64 = 90_000;
+/// A drill goes on for so long after the last device went off, h.
+const OVER_H: f64 = 0.5;
 /// Readings that may not be written yet.
 const MOST_WAITING: usize = 600;
 /// A meter must say so often in a row that the mains is gone, or back.
@@ -119,7 +121,7 @@ impl Watching {
 }
 
 /// The task that keeps watch. It ends when this is dropped.
-pub(crate) struct Keeper(JoinHandle<()>);
+pub struct Keeper(JoinHandle<()>);
 
 impl Drop for Keeper {
     fn drop(&mut self) {
@@ -129,7 +131,7 @@ impl Drop for Keeper {
 
 impl Keeper {
     /// Begins to keep watch.
-    pub(crate) fn begin(state: &AppState) -> Self {
+    pub fn begin(state: &AppState) -> Self {
         Self(tokio::spawn(keep(state.clone())))
     }
 }
@@ -276,6 +278,11 @@ async fn show(state: &AppState, site: &str, number: i64, kept: &Kept, now_s: f64
             .into_iter()
             .filter(|id| open.plan.source(id).and_then(|it| it.battery.as_ref()?.capacity_ah.as_ref()).is_some())
             .collect();
+        // Where nothing is on any more there is nothing to practise.
+        let all_h = hidden.as_ref().map_or(0.0, |it| it.until_h().values().copied().fold(0.0, f64::max));
+        if now_s / 3600.0 >= all_h + OVER_H || now_s >= open.outage.hours.get() * 3600.0 {
+            watches::end(&store, &at, number)?;
+        }
         let readings = hidden.map(|it| it.readings(&[now_s])).unwrap_or_default();
         Ok((metered, readings.into_iter().flatten().collect::<Vec<Reading>>()))
     });

@@ -191,11 +191,11 @@ async fn a_drill_passes_as_fast_as_it_is_told_and_is_looked_back_at_with_what_it
 #[tokio::test]
 async fn an_outage_of_the_past_is_brought_in_and_what_it_told_is_used() {
     let api = demo_api();
-    // A bank that lost a third of what its label says, read each half hour.
+    // More is drawn than the plan says, read each half hour.
     let mut csv = "time_s,source,volts,amps,percent,action,item\n".to_owned();
     for half_hour in 0..13 {
-        let percent = 95.0 - 12.5 * f64::from(half_hour) / 2.0;
-        csv += &format!("{},house-bank,,7.1,{percent:.0},,\n", half_hour * 1800);
+        let percent = 95.0 - 9.4 * f64::from(half_hour) / 2.0;
+        csv += &format!("{},house-bank,,9.1,{percent:.0},,\n", half_hour * 1800);
     }
     csv += "22000,,,,,lost,lamps\n";
     let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});

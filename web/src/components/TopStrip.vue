@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import { useSite } from "../composables/useSite";
 import { useTheme } from "../composables/useTheme";
@@ -8,6 +8,17 @@ import { views } from "../router";
 const route = useRoute();
 const { plan, line } = useSite();
 const { theme, toggle } = useTheme();
+const nav = ref<HTMLElement>();
+// On a phone the views are one row: the one that is open is brought into it.
+watch(
+  () => route.name,
+  () =>
+    void nextTick(() => {
+      const open = nav.value?.querySelector<HTMLElement>('[aria-current="page"]');
+      if (nav.value && open)
+        nav.value.scrollLeft = open.offsetLeft - nav.value.clientWidth / 2 + open.clientWidth / 2;
+    }),
+);
 const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
 </script>
 
@@ -20,7 +31,7 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
       data-test="site"
       >{{ plan?.site.name ?? "Ash Pond" }}</RouterLink
     >
-    <nav aria-label="Views">
+    <nav ref="nav" aria-label="Views">
       <RouterLink
         v-for="(view, index) in views"
         :key="view.name"
@@ -78,6 +89,7 @@ nav {
 }
 .view {
   position: relative;
+  flex: none;
   padding: 12px 9px;
   color: var(--faint);
   font-size: 16px;
@@ -131,7 +143,9 @@ nav {
   nav {
     order: 2;
     flex: 1 0 100%;
-    flex-wrap: wrap;
+    min-width: 0;
+    overflow-x: auto;
+    scrollbar-width: none;
     margin: 0 -9px;
   }
   .line {

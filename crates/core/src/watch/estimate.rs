@@ -2,7 +2,7 @@
 
 use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by, sway_share};
-use super::problem::{Drawn, FAR, Middle, Problem, far_pulls_less, few_count, weights};
+use super::problem::{Drawn, FAR, Middle, Problem, RUNS, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
 use super::world::World;
 use crate::outage::Look;
@@ -39,6 +39,18 @@ impl Standing {
         at_h: f64,
         seed: u64,
     ) -> Result<Self, String> {
+        Self::drawn(plan, way, outage, seen, at_h, (RUNS, seed))
+    }
+
+    /// The same by so many runs.
+    pub(super) fn drawn(
+        plan: &Plan,
+        way: &Arrangement,
+        outage: &Outage,
+        seen: &Seen,
+        at_h: f64,
+        (runs, seed): (usize, u64),
+    ) -> Result<Self, String> {
         let hours = outage.hours.get();
         if !(0.0..=hours).contains(&at_h) {
             return Err(format!("is {at_h}; the outage is looked at from 0 to {hours} h"));
@@ -59,7 +71,7 @@ impl Standing {
         let sway = sway_share(plan, way, &world);
         let volts = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
         let world = Arc::new(world);
-        let mut problem = Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, sway, volts };
+        let mut problem = Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, sway, volts, runs };
         let mut middle: Middle = problem.middle().ok_or("no run of it can be marched")?;
         // A meter that contradicts the others drags everything along: the answer goes on without it.
         while let Some((without, found)) = problem.without_what_contradicts(&middle) {

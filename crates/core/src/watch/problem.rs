@@ -12,7 +12,7 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 
 /// Runs that are drawn.
-const RUNS: usize = 400;
+pub(super) const RUNS: usize = 400;
 /// Steps towards the middle of what is likely.
 const MOST_TURNS: usize = 8;
 /// Step by which it is found how a reading hangs on a deviate.
@@ -54,6 +54,8 @@ pub(super) struct Problem {
     pub(super) sway: f64,
     /// Volts at each store.
     pub(super) volts: Vec<f64>,
+    /// Runs that are drawn.
+    pub(super) runs: usize,
 }
 
 /// The middle of what is likely.
@@ -63,6 +65,8 @@ pub(super) struct Middle {
     /// From standard normal deviates to those around the middle.
     spread: DMatrix<f64>,
     run: Run,
+    /// How each reading hangs on each deviate there.
+    slopes: DMatrix<f64>,
     /// By how many of its standard deviations each reading is off what the plan alone says, and how many of them the plan's own
     /// figures leave open.
     pub(super) first: Vec<(f64, f64)>,
@@ -70,28 +74,41 @@ pub(super) struct Middle {
 
 impl Problem {
     /// The problem without the readings that contradict the others, where some do: of each kind of reading it is tried what
-    /// the rest says without it, and the one is left out without which the rest agrees best.
+    /// the rest says without it, by one step from the middle of all, and the one is left out without which the rest agrees best.
     pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<(Self, Middle)> {
         let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
-        if kinds.len() < 2 || self.worst(middle) < CONTRADICTS {
+        let worst = self.worst(middle);
+        if kinds.len() < 2 || worst < CONTRADICTS {
             return None;
         }
+        let off = self.off(&middle.run);
         let tried = kinds.into_iter().filter_map(|kind| {
+            let rows: Vec<usize> =
+                (0..self.all.len()).filter(|it| (self.all[*it].store, self.all[*it].what.place()) != kind).collect();
             let (left_out, all): (Vec<Observed>, Vec<Observed>) =
                 self.all.iter().cloned().partition(|it| (it.store, it.what.place()) == kind);
-            let left_out = self.left_out.iter().cloned().chain(left_out).collect();
-            let without = Self { all, left_out, ..self.clone() };
-            let found = without.middle()?;
-            let worst = without.worst(&found);
-            Some((worst, without, found))
+            let slopes = middle.slopes.select_rows(rows.iter());
+            let off = DVector::from_iterator(rows.len(), rows.iter().map(|it| off[*it]));
+            let (normal, gradient) = normal_of(&slopes, &off, &middle.at);
+            let step = normal.cholesky()?.solve(&gradient);
+            let to = &middle.at - &step * (4.0 / step.amax().max(1e-12)).min(1.0);
+            let without =
+                Self { all, left_out: self.left_out.iter().cloned().chain(left_out).collect(), ..self.clone() };
+            let run = without.run(&to)?;
+            Some((without.worst_of(&run), without))
         });
-        let best = tried.min_by(|a, b| a.0.total_cmp(&b.0))?;
-        (best.0 < 0.7 * self.worst(middle)).then_some((best.1, best.2))
+        let (agrees, without) = tried.min_by(|a, b| a.0.total_cmp(&b.0))?;
+        let found = (agrees < 0.8 * worst).then(|| without.middle()).flatten()?;
+        (without.worst(&found) < 0.7 * worst).then_some((without, found))
     }
 
     /// By how many of its standard deviations the worst kind of reading is off on the whole.
     fn worst(&self, middle: &Middle) -> f64 {
-        let off = self.off(&middle.run);
+        self.worst_of(&middle.run)
+    }
+
+    fn worst_of(&self, run: &Run) -> f64 {
+        let off = self.off(run);
         let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
         let of_kind = |kind: (usize, usize)| {
             let own = self.all.iter().zip(off.iter()).filter(|it| (it.0.store, it.0.what.place()) == kind);
@@ -124,13 +141,20 @@ impl Problem {
         let mut at = DVector::zeros(size);
         let mut run = self.run(&at)?;
         if self.all.is_empty() {
-            return Some(Middle { at, spread: DMatrix::identity(size, size), run, first: Vec::new() });
+            return Some(Middle {
+                at,
+                spread: DMatrix::identity(size, size),
+                run,
+                slopes: DMatrix::zeros(0, size),
+                first: Vec::new(),
+            });
         }
         let mut off = self.off(&run);
         let mut cost = Self::cost(&off, &at);
         let mut damping = 0.0;
         let mut normal = DMatrix::identity(size, size);
         let mut first = Vec::new();
+        let mut last = DMatrix::zeros(off.len(), size);
         let mut active = vec![true; size];
         for turn in 0..MOST_TURNS {
             let slopes = self.slopes(&at, &off, &active);
@@ -138,10 +162,9 @@ impl Problem {
                 active = slopes.column_iter().map(|it| it.norm() > SAYS_NOTHING).collect();
                 first = off.iter().zip(slopes.row_iter()).map(|it| (*it.0, it.1.norm())).collect();
             }
-            let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
-            let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
-            normal = slopes.transpose() * &weighted + DMatrix::identity(size, size);
-            let gradient = weighted.transpose() * &off + &at;
+            let (found, gradient) = normal_of(&slopes, &off, &at);
+            normal = found;
+            last = slopes;
             let mut better = None;
             for _ in 0..4 {
                 let mut damped = normal.clone();
@@ -171,7 +194,7 @@ impl Problem {
             }
         }
         let spread = normal.cholesky()?.inverse().cholesky()?.l();
-        Some(Middle { at, spread, run, first })
+        Some(Middle { at, spread, run, slopes: last, first })
     }
 
     /// How each reading hangs on each deviate that it does hang on.
@@ -240,7 +263,7 @@ impl Problem {
             let weight = if lost { f64::NEG_INFINITY } else { (plain.norm_squared() - cost) / 2.0 };
             Some(Drawn { deviates, run, weight })
         };
-        (0..RUNS).into_par_iter().filter_map(one).collect()
+        (0..self.runs).into_par_iter().filter_map(one).collect()
     }
 
     /// What is busy in the hours to come is nobody's to know, and what was busy so far says only so much of how busy it is on the
@@ -264,6 +287,14 @@ impl Problem {
             .map(|it| *it.1)
             .fold(self.world.hours, f64::min)
     }
+}
+
+/// Gauss and Newton's equations with readings that are far off pulling less, and what is known before them.
+fn normal_of(slopes: &DMatrix<f64>, off: &DVector<f64>, at: &DVector<f64>) -> (DMatrix<f64>, DVector<f64>) {
+    let size = at.len();
+    let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
+    let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
+    (slopes.transpose() * &weighted + DMatrix::identity(size, size), weighted.transpose() * off + at)
 }
 
 /// Twice the logarithm of how unlikely a reading is that is off by so many standard deviations (Huber 1964).

@@ -13,6 +13,8 @@ use std::collections::BTreeMap;
 
 /// Hours at which the forecast of then is told, at most.
 const MOST_HOURS: usize = 8;
+/// Runs by which each hour is told: enough for how wide it is.
+const RUNS: usize = 160;
 /// Decisions that are held against what was best, at most.
 const MOST_DECISIONS: usize = 12;
 /// Somebody who drops nothing for so long has decided so, h.
@@ -90,7 +92,7 @@ pub fn review(
     let device = fed.min_by(|a, b| rank(a).total_cmp(&rank(b))).ok_or("feeds no device")?.id.to_string();
     let hours = outage.hours.get();
     let watched_h = watched_h.clamp(0.0, hours);
-    let at = |seen: &Seen, at_h: f64| Standing::at(plan, way, outage, seen, at_h, 1);
+    let at = |seen: &Seen, at_h: f64| Standing::drawn(plan, way, outage, seen, at_h, (RUNS, 1));
     let until = |it: &Standing| it.told().devices.get(&device).map_or_else(Range::default, |it| it.until_h);
     let blank = Seen { starts: seen.starts.clone(), ..Seen::default() };
     let planned_h = until(&at(&blank, 0.0)?);

@@ -261,8 +261,11 @@ impl Open {
         let mut hasher = DefaultHasher::new();
         (self.plan_revision, self.as_it_was).hash(&mut hasher);
         for (row, it) in &self.entries {
-            let is_reading = it.source.is_some();
-            if !is_reading || row.at_s <= to_s {
+            // A note changes nothing, and a reading that is later than it moves it.
+            let says_nothing =
+                it.gap_from_s.is_some() || matches!(it.did, Some(Did::Note | Did::Checked | Did::Refuelled));
+            let is_later = it.source.is_some() && row.at_s > to_s;
+            if !says_nothing && !is_later {
                 (row.number, row.undone).hash(&mut hasher);
             }
         }

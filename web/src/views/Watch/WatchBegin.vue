@@ -277,6 +277,15 @@ input:not([type="checkbox"]) {
 .who input {
   width: 18ch;
 }
+:global(:root[data-theme="blackout"] .meter input) {
+  color-scheme: dark;
+}
+.meter input {
+  accent-color: var(--primary);
+}
+.choices input {
+  display: block;
+}
 .meter {
   display: block;
 }

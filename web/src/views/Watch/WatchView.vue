@@ -58,7 +58,8 @@ watch(trouble, (now) => (refused.value = now));
       </p>
       <WatchReview :key="ended.number" :number="ended.number" />
     </template>
-    <WatchBegin v-else-if="list" :list="list" @begin="begin" @choose="choose" @past="bringIn" />
+    <p v-else-if="!list || chosen !== undefined" class="faint" role="status">Reading what is known …</p>
+    <WatchBegin v-else :list="list" @begin="begin" @choose="choose" @past="bringIn" />
   </main>
 </template>
 

@@ -64,10 +64,14 @@ export function useAlarm(told: Ref<Told | undefined>) {
       tone();
     }
   }
-  watch(open, (list, before) => {
-    if (list.some((it) => !before.some((other) => other.key === it.key))) last = 0;
-    ring();
-  });
+  watch(
+    open,
+    (list, before = []) => {
+      if (list.some((it) => !before.some((other) => other.key === it.key))) last = 0;
+      ring();
+    },
+    { immediate: true },
+  );
 
   let awake: { release: () => Promise<void> } | undefined;
   async function stayAwake() {
