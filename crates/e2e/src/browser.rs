@@ -240,6 +240,14 @@ impl Browser {
         Ok(())
     }
 
+    /// Runs a script that ends when it calls its last argument.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn run_async(&self, script: &str) -> Result<Value> {
+        Ok(self.client.execute_async(script, Vec::new()).await?)
+    }
+
     /// Serious and critical violations that axe-core finds in the page as it stands.
     ///
     /// # Errors

@@ -24,6 +24,18 @@ async fn ask(stage: &Stage, path: &str, body: &Value) -> Result<Value> {
     anyhow::bail!("no answer from {path}")
 }
 
+/// Waits for a text as long as an estimate takes where nothing is optimised.
+async fn comes(stage: &Stage, css: &str, good: impl Fn(&str) -> bool + Copy) -> Result<String> {
+    let mut last = stage.browser.text_until(css, good).await;
+    for _ in 0..4 {
+        if last.is_ok() {
+            break;
+        }
+        last = stage.browser.text_until(css, good).await;
+    }
+    last
+}
+
 /// A drill that stands, so that what happens in it is what the test does.
 async fn drill(stage: &Stage, hides: &str) -> Result<()> {
     let body =
@@ -31,7 +43,7 @@ async fn drill(stage: &Stage, hides: &str) -> Result<()> {
     ask(stage, "watches", &body).await?;
     ask(stage, "watches/1/clock", &json!({"paused": true})).await?;
     stage.go("/watch").await?;
-    stage.browser.text_until("[data-test=watch-headline]", |it| it.contains("Router until")).await?;
+    comes(stage, "[data-test=watch-headline]", |it| it.contains("Router until")).await?;
     Ok(())
 }
 
@@ -51,15 +63,15 @@ async fn a_whole_drill_is_gone_through_by_keys_in_the_dark() -> Result<()> {
     let best = browser.text("[data-test=drop] strong").await?;
     assert_eq!(best, "Satellite terminal");
     browser.press('d', false).await?;
-    let longer = browser.text_until("[data-test=watch-headline]", |it| it != first).await?;
-    browser.text_until("[data-test=entry]", |it| it.contains("Satellite terminal switched off")).await?;
+    let longer = comes(&stage, "[data-test=watch-headline]", |it| it != first).await?;
+    comes(&stage, "[data-test=entry]", |it| it.contains("Satellite terminal switched off")).await?;
     browser.press('u', false).await?;
-    browser.text_until("[data-test=watch-headline]", |it| it != longer).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it != longer).await?;
     // Hours pass; somebody in the room notices, and it rings until it is heard.
     ask(&stage, "watches/1/clock", &json!({"step_s": 18000})).await?;
     stage.go("/watch").await?;
     let browser = &stage.browser;
-    browser.text_until("[data-test=rings]", |it| it.contains("The fan of Diesel heater has stopped")).await?;
+    comes(&stage, "[data-test=rings]", |it| it.contains("The fan of Diesel heater has stopped")).await?;
     let title = browser.run("return document.title").await?;
     assert!(title.as_str().unwrap_or_default().starts_with("! "), "{title}");
     browser.press('m', false).await?;
@@ -69,43 +81,45 @@ async fn a_whole_drill_is_gone_through_by_keys_in_the_dark() -> Result<()> {
     // It is said, in the order of keys.
     browser.press('o', false).await?;
     browser.click("[data-test=lost-heater]").await?;
-    browser.text_until("[data-test=entry]", |it| it.contains("Diesel heater went off by itself")).await?;
+    comes(&stage, "[data-test=entry]", |it| it.contains("Diesel heater went off by itself")).await?;
     // A reading in one line; a strange one is asked about, and left.
     browser.enter("[data-test=reading]", "231 V").await?;
     browser.press(ENTER, false).await?;
-    browser.text_until("[data-test=question]", |it| it.contains("Is it read of another one?")).await?;
+    comes(&stage, "[data-test=question]", |it| it.contains("Is it read of another one?")).await?;
     browser.fill("[data-test=reading]", "80").await?;
     browser.press(ENTER, false).await?;
-    browser.text_until("[data-test=refused]", |it| it.contains("its unit")).await?;
+    comes(&stage, "[data-test=refused]", |it| it.contains("its unit")).await?;
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     // Over a reload, and over a restart of the server.
     stage.server.restart().await?;
     stage.go("/watch").await?;
     let browser = &stage.browser;
-    browser.text_until("[data-test=watch-headline]", |it| it.contains("Router until")).await?;
-    browser.text_until("[aria-label='what was done']", |it| it.contains("Diesel heater went off by itself")).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it.contains("Router until")).await?;
+    comes(&stage, "[aria-label='what was done']", |it| it.contains("Diesel heater went off by itself")).await?;
     // In one hand.
     browser.resize(PHONE).await?;
-    browser.text_until("[data-test=watch-headline]", |it| it.contains("Router until")).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it.contains("Router until")).await?;
     assert_eq!(browser.run(OVERFLOWING).await?, json!([]));
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     browser.resize(DESK).await?;
     // The mains is back: looked at, started, in order.
     browser.run("document.activeElement?.blur()").await?;
     browser.press('r', false).await?;
-    browser.wait("[data-test=return] li").await?;
+    comes(&stage, "[data-test=return] li", |it| !it.is_empty()).await?;
     browser.click("[data-test=return-start-heater]").await?;
-    browser.wait("[data-test=return] li.done").await?;
+    comes(&stage, "[data-test=return] li.done", |it| !it.is_empty()).await?;
     // The end, and what is seen looking back.
     browser.press('e', false).await?;
     browser.press('e', false).await?;
-    browser.text_until("[data-test=review-headline]", |it| it.contains("Router was on for all of")).await?;
+    comes(&stage, "[data-test=review-headline]", |it| it.contains("Router was on for all of")).await?;
     assert!(browser.text("[data-test=review]").await?.contains("Hidden in it: the heater goes off by itself."));
     browser.wait("[data-test=decision]").await?;
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     browser.click("[data-test=leave-review]").await?;
     browser.wait("[data-test=past-1]").await?;
-    assert_eq!(browser.severe().await?, Vec::<String>::new());
+    // What was refused on purpose is in the console as well.
+    let severe: Vec<String> = browser.severe().await?.into_iter().filter(|it| !it.contains("422")).collect();
+    assert_eq!(severe, Vec::<String>::new());
     Ok(())
 }
 
@@ -117,12 +131,12 @@ async fn an_outage_begins_by_one_key_and_nothing_moves_where_nothing_changed() -
     browser.wait("[data-test=begin]").await?;
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     browser.press('g', false).await?;
-    browser.text_until("[data-test=watch-headline]", |it| it.contains("Router until")).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it.contains("Router until")).await?;
     // Two looks within a minute of the clock are the same picture, but for the minute.
     let shown = "return ['[data-test=watch-headline]', '[data-test=coming]', '[data-test=drop]'].map((it) => document.querySelector(it)?.textContent).join()";
     let one = browser.run(shown).await?;
     ask(&stage, "watches/1/entries", &json!({"did": "note", "text": "nothing"})).await?;
-    browser.text_until("[data-test=entry]", |it| it.contains("nothing")).await?;
+    comes(&stage, "[data-test=entry]", |it| it.contains("nothing")).await?;
     assert_eq!(browser.run(shown).await?, one);
     Ok(())
 }
@@ -140,15 +154,15 @@ async fn a_logger_s_file_is_looked_back_at_and_a_figure_of_it_is_used_and_taken_
     stage.go("/watch").await?;
     let browser = &stage.browser;
     browser.click("[data-test=past-1]").await?;
-    browser.text_until("[data-test=review-headline]", |it| it.contains("Router")).await?;
+    comes(&stage, "[data-test=review-headline]", |it| it.contains("Router")).await?;
     let learn = browser.run("return document.querySelector('[data-test^=learn-]')?.dataset.test ?? ''").await?;
     let learn = learn.as_str().unwrap_or_default().to_owned();
     assert!(learn.starts_with("learn-"), "nothing of it can be used");
     browser.click(&format!("[data-test={learn}]")).await?;
-    browser.text_until("[data-test=preview]", |it| it.contains("Router lasts")).await?;
+    comes(&stage, "[data-test=preview]", |it| it.contains("Router lasts")).await?;
     browser.click("[data-test=use-learned]").await?;
-    browser.text_until("[data-test=preview]", |it| it.contains("in the plan as measured")).await?;
+    comes(&stage, "[data-test=preview]", |it| it.contains("in the plan as measured")).await?;
     browser.press('z', true).await?;
-    browser.text_until("[role=status].said", |it| it.contains("Undone")).await?;
+    comes(&stage, "[role=status].said", |it| it.contains("Undone")).await?;
     Ok(())
 }

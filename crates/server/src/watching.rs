@@ -181,7 +181,7 @@ async fn tend(state: &AppState, site: &str, row: &WatchRow) -> Result<(), String
     let kept = Kept::of(row, site).map_err(|error| format!("{error:?}"))?;
     let now_s = kept.now_s(now_ms);
     let silent_ms = now_ms - row.heard_ms;
-    if silent_ms > NOTED_EVERY_MS || silent_ms < 0 {
+    if !(0..=NOTED_EVERY_MS).contains(&silent_ms) {
         let (store, at, number, began) = (state.store.clone(), site.to_owned(), row.number, kept.began_ms);
         let is_gap = silent_ms > GAP_MS && kept.kind == WatchKind::Outage;
         let heard_ms = row.heard_ms;

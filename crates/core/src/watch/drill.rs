@@ -198,10 +198,10 @@ impl Hidden {
                     return None;
                 }
                 // Each moment has chances of its own, so that who asks twice reads the same twice.
-                let minute = (*at / 15.0).floor() as u64;
+                let minute = (*at / 15.0).floor().to_bits();
                 let place = (store as u64) << 40;
                 let mut chance = StdRng::seed_from_u64(self.seed ^ place ^ minute.wrapping_mul(0x9e37_79b9_7f4a_7c15));
-                let block = (*at / BUSY_S).floor() as u64;
+                let block = (*at / BUSY_S).floor().to_bits();
                 let mut busy = StdRng::seed_from_u64(self.seed ^ place ^ block.wrapping_mul(0xbf58_476d_1ce4_e5b9));
                 let more_w = sways[store] * normal(&mut busy).clamp(-1.5, 1.5);
                 let meters = &run.meters[store];

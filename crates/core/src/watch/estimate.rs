@@ -2,7 +2,7 @@
 
 use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by, sway_share};
-use super::problem::{Drawn, FAR, Middle, Problem, RUNS, far_pulls_less, few_count, weights};
+use super::problem::{Drawn, FAR, Middle, Problem, RUNS, counting, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
 use super::world::World;
 use crate::outage::Look;
@@ -13,6 +13,8 @@ use std::sync::Arc;
 /// Runs are looked at so often in the hour to come, so that a reading there finds them.
 const SOON_S: f64 = 600.0;
 const SOON: usize = 6;
+/// With fewer of the runs that counted it is found anew.
+const STILL: f64 = 0.6;
 /// And so often beyond it.
 const LATER: usize = 16;
 
@@ -128,7 +130,8 @@ impl Standing {
             }
         }
         let weights = weights(logarithms);
-        if few_count(&weights) {
+        // Where few counted from the beginning, finding it anew would tell no more.
+        if few_count(&weights) && counting(&weights) < STILL * self.told.runs_that_count {
             return None;
         }
         let socs: Vec<Vec<f64>> =

@@ -28,14 +28,6 @@ async fn main() -> Result<()> {
     stage.go("/chains").await?;
     whole_site(&stage).await?;
     take(&stage, &folder, "chains-site").await?;
-    stage.browser.press('b', false).await?;
-    stage.browser.wait("[data-test=build]").await?;
-    stage.browser.run("document.querySelector('[data-test=build]').scrollIntoView()").await?;
-    take(&stage, &folder, "build").await?;
-    stage.browser.press('g', false).await?;
-    stage.browser.wait("[data-test=gauge]").await?;
-    stage.browser.run("document.querySelector('[data-test=gauges]').scrollIntoView()").await?;
-    take(&stage, &folder, "gauges").await?;
     stage.go("/chains").await?;
     walk(&stage).await?;
     take(&stage, &folder, "walk").await?;
@@ -59,6 +51,7 @@ async fn main() -> Result<()> {
     stage.go("/supply").await?;
     take(&stage, &folder, "supply").await?;
     outage(&stage, &folder).await?;
+    watched(&stage, &folder).await?;
     stage.go("/site").await?;
     take(&stage, &folder, "site").await
 }
@@ -132,6 +125,54 @@ async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
     take(stage, folder, "switchover").await
 }
 
+/// A drill on the mislabelled bank, in the dark, after five hours; and what is seen looking back at it.
+async fn watched(stage: &Stage, folder: &std::path::Path) -> Result<()> {
+    let ask = |path: &str, body: &str| {
+        format!(
+            "const done = arguments[0]; fetch('/api/sites/hollin-lock/{path}', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({body})}}).then(() => done(1), () => done(0))"
+        )
+    };
+    let drill = "{arrangement: 'direct', outage: 'winter-storm', drill: {hides: 'mislabelled-bank', seed: 7, speed: 1}, by: 'Ada'}";
+    stage.browser.run_async(&ask("watches", drill)).await?;
+    stage.browser.run_async(&ask("watches/1/clock", "{paused: true}")).await?;
+    for half_hour in 0..10 {
+        stage.browser.run_async(&ask("watches/1/clock", "{step_s: 1800}")).await?;
+        // Its meters are read once a second.
+        tokio::time::sleep(Duration::from_millis(2500)).await;
+        if half_hour == 5 {
+            stage
+                .browser
+                .run_async(&ask("watches/1/entries", "{did: 'drop', item: 'circulation-pump', by: 'Ada'}"))
+                .await?;
+        }
+        if half_hour == 6 {
+            stage
+                .browser
+                .run_async(&ask("watches/1/entries", "{did: 'restore', item: 'circulation-pump', by: 'Ada'}"))
+                .await?;
+            stage.browser.run_async(&ask("watches/1/entries", "{did: 'drop', item: 'weir-camera', by: 'Ada'}")).await?;
+        }
+    }
+    stage.go("/watch").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    for _ in 0..20 {
+        if stage.browser.wait("[data-test=watch-headline]").await.is_ok() {
+            break;
+        }
+    }
+    take(stage, folder, "watch").await?;
+    stage.browser.wait("[data-test=theme]").await?.click().await?;
+    stage.browser.run_async(&ask("watches/1/end", "{}")).await?;
+    stage.go("/watch").await?;
+    stage.browser.click("[data-test=past-1]").await?;
+    for _ in 0..20 {
+        if stage.browser.wait("[data-test=review-headline]").await.is_ok() {
+            break;
+        }
+    }
+    take(stage, folder, "drill").await
+}
+
 /// Walks along the chain through the inverter, up to a joint whose sign is wrong.
 async fn walk(stage: &Stage) -> Result<()> {
     stage.look_at("Through the small inverter").await?;
@@ -157,7 +198,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test], [data-test=watch-headline], [data-test=review-headline]")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

@@ -119,7 +119,7 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
 /// Figures that an outage tells as well as a test does: what a store holds, what devices draw, what idles.
 fn usable(path: &str) -> bool {
     let whole = ["battery.capacity_ah", "battery.energy_wh", "battery.internal_ohm", "loss.idle_w"];
-    whole.contains(&path) || (path.starts_with("phases[") && path.ends_with(".watts"))
+    whole.contains(&path) || path.strip_suffix(".watts").is_some_and(|it| it.starts_with("phases["))
 }
 
 fn line(it: &Learned) -> LearnedLine {
@@ -153,7 +153,7 @@ pub(crate) fn learned(store: &Store, site: &str, number: i64, asked: &LearnedAsk
         .ok_or_else(|| ApiError::at("kind", format!("is \"{}\"; there is no such kind", asked.kind)))?;
     let element = store.element(site, kind, &asked.id)?;
     let mut body = element.body.clone();
-    let pointer = format!("/{}", asked.path.replace('.', "/").replace('[', "/").replace(']', ""));
+    let pointer = format!("/{}", asked.path.replace(['.', '['], "/").replace(']', ""));
     let place = body.pointer_mut(&pointer).ok_or_else(|| ApiError::at("path", "is nothing that stands in the plan"))?;
     let [value, half] = learned.to;
     *place = json!({

@@ -667,7 +667,7 @@ pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) 
     let clock = |h: f64| by_the_clock(&open.plan, &open.outage, at_h, h);
     let horizon = horizon(&open, &estimate, &said.headline.device);
     let entries = entries(&open, at_h, &clock)?;
-    let stores = stores(&open, &seen, &estimate, &heard, at_h);
+    let stores = stores(&open, &seen, &estimate, heard.as_ref(), at_h);
     let devices =
         in_order(&open.plan, &estimate).into_iter().map(|it| device(&open, &seen, &estimate, it, at_h, &clock));
     let mains_back = is_back(&seen.acted);
@@ -826,7 +826,7 @@ fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Ve
     Ok(all)
 }
 
-fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: &Option<Heard>, at_h: f64) -> Vec<StoreTold> {
+fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: Option<&Heard>, at_h: f64) -> Vec<StoreTold> {
     let one = |id: String| {
         let label = open.plan.label(&id).to_owned();
         let charge = estimate.sources.get(&id).map_or_else(String::new, |it| {
@@ -846,7 +846,7 @@ fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: &Option<Heard>, 
         );
         let every = own().count().div_ceil(200).max(1);
         let readings = own().filter_map(|it| Some([it.at_s / 3600.0, it.percent?]));
-        let trouble = heard.as_ref().and_then(|it| it.trouble.get(&id).cloned());
+        let trouble = heard.and_then(|it| it.trouble.get(&id).cloned());
         StoreTold {
             label,
             charge: charge.into(),
@@ -929,7 +929,12 @@ fn in_acted(seen: &Seen) -> Vec<String> {
 /// What to do now that the mains is back: what is looked at first, what starts when, what is charged first.
 fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> ReturnTold {
     let back_h = seen.acted.iter().rev().find(|it| it.act == Act::MainsBack).map_or(at_h, |it| it.at_s / 3600.0);
-    let outage = gone_by(open, seen, back_h);
+    // The order is that of the moment of the return: what is ticked off stays in it.
+    let mut then = seen.up_to(back_h * 3600.0);
+    // The clock of a drill may stand meanwhile.
+    let back = then.acted.iter().rposition(|it| it.act == Act::MainsBack);
+    then.acted.truncate(back.unwrap_or(then.acted.len()));
+    let outage = gone_by(open, &then, back_h);
     let charge: BTreeMap<String, f64> = estimate.sources.iter().map(|(id, it)| (id.clone(), it.soc.p50)).collect();
     let order = starts(&open.plan, open.way(), &outage, &charge);
     let was = |did: Did, item: &str| {
@@ -939,11 +944,14 @@ fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> Return
         })
     };
     let mut steps: Vec<ReturnStep> = Vec::new();
-    let off = in_acted(&before(seen, back_h));
+    let off = in_acted(&then);
     let mut look: Vec<String> = order.look_first.clone();
-    for it in &estimate.deadlines {
-        if it.inspect && it.harm_h <= at_h && !look.contains(&it.device) {
-            look.push(it.device.clone());
+    for id in &off {
+        let deadline = open.plan.device(id).and_then(|it| it.deadline.as_ref()).filter(|it| it.then.is_some());
+        let since_s = off_since(&then, id, back_h).map_or(f64::INFINITY, |it| it.0);
+        let is_late = deadline.is_some_and(|it| back_h - since_s / 3600.0 >= it.minutes.get() / 60.0);
+        if is_late && !look.contains(id) {
+            look.push(id.clone());
         }
     }
     for id in &look {
@@ -1015,10 +1023,6 @@ fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> Return
         });
     }
     ReturnTold { sentence: order.sentence, steps, turns: order.turns }
-}
-
-fn before(seen: &Seen, at_h: f64) -> Seen {
-    seen.up_to(at_h * 3600.0)
 }
 
 /// What an open watch of the store is; for whoever watches over all of them.

@@ -22,6 +22,11 @@ const text = ref("");
 const on = computed(() => props.told.devices.filter((it) => it.state === "on"));
 const off = computed(() => props.told.devices.filter((it) => it.state !== "on"));
 const rings = props.alarm.rings;
+/** When somebody noticed it, where it was told; else now. */
+function when(id: string): Partial<Entry> {
+  const it = props.told.entries.find((entry) => entry.kind === "noticed" && entry.item === id);
+  return it ? { at_s: it.at_h * 3600 } : {};
+}
 const number = (value: string) => (value === "" ? undefined : Number(value));
 </script>
 
@@ -48,7 +53,7 @@ const number = (value: string) => (value === "" ? undefined : Number(value));
         type="button"
         class="pick"
         :data-test="`lost-${it.id}`"
-        @click="emit('act', 'lost', it.id, {})"
+        @click="emit('act', 'lost', it.id, when(it.id))"
       >
         {{ it.label }}
       </button>

@@ -188,7 +188,7 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
                 v-if="it.number != null && told.open"
                 type="button"
                 class="door"
-                :aria-label="`${it.undone ? 'count' : 'take back'}: ${it.words}`"
+                :aria-label="`${it.undone ? 'count it' : 'take back'}: ${it.words}`"
                 @click="emit('back', it.number, !it.undone)"
               >
                 {{ it.undone ? "count it" : "take back" }}

@@ -62,6 +62,8 @@ export function useWatch() {
         if (number === latest) told.value = undefined;
         return;
       }
+      // What has ended changes no more.
+      if (told.value?.number === open && !told.value.open) return;
       chosen.value = open;
       show(taken(await api.GET("/sites/{site}/watches/{number}", path(open))), number);
     });
