@@ -254,3 +254,26 @@ fn afterwards_each_decision_stands_beside_the_best_that_could_be_known() {
     let alone = review(&plan, way, outage, &seen, truth, None).unwrap();
     assert!(alone.decisions.iter().all(|it| it.really_h.is_none()) && alone.lost_h.is_none());
 }
+
+/// What is dropped, switched on and dropped again, or dropped by a rule after that, is off once and for all of that time: nothing
+/// flickers, and nothing lasts for ever.
+#[test]
+fn what_is_dropped_again_is_dropped_once() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let (way, outage) = (plan.arrangement("direct").unwrap(), &plan.outages[0]);
+    let at = |at_h: f64, act: Act| Acted { at_s: at_h * 3600.0, act };
+    let ask = |acted: Vec<Acted>| estimate(&plan, way, outage, &Seen { acted, ..Seen::default() }, 1.5, 1).unwrap();
+    let id = || "circulation-pump".to_owned();
+    let before = ask(Vec::new());
+    let again = ask(vec![at(0.5, Act::Drop(id())), at(1.0, Act::Restore(id()))]);
+    let gain = |it: &Estimate| it.drops.iter().find(|it| it.device == id()).unwrap().wins_h;
+    assert!((gain(&again) - gain(&before)).abs() < 0.5, "{} and {}", gain(&again), gain(&before));
+    // The lamp has a rule of its own, below 40 %.
+    let lamp = || "hatchery-lamp".to_owned();
+    let ruled = ask(vec![at(0.5, Act::Drop(lamp())), at(1.0, Act::Restore(lamp()))]);
+    let until = |it: &Estimate, id: &str| it.devices[id].until_h.p50;
+    assert!((until(&ruled, "router") - until(&before, "router")).abs() < 0.5, "{:?}", ruled.devices);
+    let twice = ask(vec![at(0.5, Act::Drop(id())), at(1.0, Act::Restore(id())), at(1.2, Act::Drop(id()))]);
+    let once = ask(vec![at(1.2, Act::Drop(id()))]);
+    assert!((until(&twice, "router") - until(&once, "router")).abs() < 0.6, "{:?}", twice.devices["router"]);
+}

@@ -355,7 +355,7 @@ fn a_meter_that_contradicts_the_others_is_doubted_and_the_rest_goes_on() {
     }
     let told = ask(&plan, &seen, 10.0);
     let doubt = told.doubts.iter().find(|it| it.item == "bank").unwrap_or_else(|| panic!("{told:?}"));
-    assert!(doubt.sentence.contains("the volts of bank"), "{}", doubt.sentence.plain());
+    assert!(doubt.sentence.contains("The volts of bank"), "{}", doubt.sentence.plain());
     assert!((told.first_lost_h.p50 - truth).abs() < 4.0, "{:?}, and was {truth}", told.first_lost_h);
 }
 

@@ -145,6 +145,7 @@ nav {
     flex: 1 0 100%;
     min-width: 0;
     overflow-x: auto;
+    padding-bottom: 5px;
     scrollbar-width: none;
     margin: 0 -9px;
   }

@@ -306,9 +306,15 @@ impl March<'_> {
 
     fn follow_one(&mut self, index: usize, wants: bool, next: &mut f64) {
         let run = &self.setting.devices[index];
-        // Whoever dropped it has switched it on again.
+        // Whoever dropped it has switched it on again, and neither a rule nor somebody else has dropped it since.
         let ended = |it: &Order| matches!(it, Order::DropAt { device, until, .. } if *device == index && self.t >= *until - 1e-6);
-        if self.going[index].mode == Mode::Shed && self.setting.orders.iter().any(ended) {
+        let dropped = |it: &Order| match it {
+            Order::DropAt { device, at, until } => *device == index && self.t >= *at - 1e-6 && self.t < *until - 1e-6,
+            Order::Shed { device, store, below } => *device == index && self.soc[*store] <= *below + 1e-9,
+            _ => false,
+        };
+        let orders = &self.setting.orders;
+        if self.going[index].mode == Mode::Shed && orders.iter().any(ended) && !orders.iter().any(dropped) {
             self.going[index].mode = Mode::Off;
         }
         if self.going[index].mode == Mode::Dark {

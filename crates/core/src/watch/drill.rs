@@ -80,6 +80,8 @@ pub struct Noticed {
     pub item: String,
     /// As a person would say it.
     pub sentence: Sentence,
+    /// Whether it was meant to be so, by a rule of the plan.
+    pub by_rule: bool,
 }
 
 /// A hidden world with what was done in it so far.
@@ -248,7 +250,7 @@ impl Hidden {
         let label = |id: &str| self.plan.label(id).to_owned();
         let mut put = |at_s: f64, item: &str, sentence: String| {
             if at_s <= to_s {
-                all.push(Noticed { at_s, item: item.to_owned(), sentence: sentence.into() });
+                all.push(Noticed { at_s, item: item.to_owned(), sentence: sentence.into(), by_rule: false });
             }
         };
         for it in &self.own {
@@ -284,6 +286,16 @@ impl Hidden {
             let sentence =
                 format!("{} has been off for {}: {harm}.", Name(&label(&it.item)), crate::limits::amount(after, "min"));
             put(it.at_h * 3600.0, &it.item, sentence);
+        }
+        for it in &mut all {
+            let shed = |event: &&crate::outage::Event| {
+                event.what == "shed" && event.item == it.item && (event.at_h * 3600.0 - it.at_s).abs() < 1.0
+            };
+            let tripped = |own: &Acted| matches!(&own.act, Act::Lost(id) if *id == it.item);
+            if self.run.events.iter().any(|event| shed(&event)) && !self.own.iter().any(tripped) {
+                it.by_rule = true;
+                it.sentence = format!("{} was switched off, as its rule says.", Name(&label(&it.item))).into();
+            }
         }
         all.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
         all

@@ -1,7 +1,7 @@
 //! Readings taken together: the mean of those that lie close to each other, with what it may be off by beside what the run itself
 //! knows.
 
-use super::seen::{Reading, Seen};
+use super::seen::{Act, Reading, Seen};
 use super::world::{Meters, Run, World};
 use crate::figure::Figure;
 use crate::outage::Look;
@@ -13,6 +13,8 @@ const MOST_BINS: f64 = 40.0;
 const SHORTEST_S: f64 = 300.0;
 /// A device is busy for about so long at a time, s.
 const BUSY_S: f64 = 600.0;
+/// So near to a switch nothing is said of what flows, s.
+const SWITCHING_S: f64 = 30.0;
 /// Scatter of a single reading: V, A, W, points; a display's own beside its steps.
 const SCATTER: [f64; 4] = [0.01, 0.06, 0.8, 0.8];
 /// The least step of a display where its readings tell none: V, A, W, points.
@@ -56,10 +58,10 @@ impl What {
 
     pub(super) fn words(self) -> &'static str {
         match self {
-            Self::Volts => "the volts",
-            Self::Amps => "the amperes",
-            Self::Watts => "the watts",
-            Self::Percent => "the display's per cent",
+            Self::Volts => "The volts",
+            Self::Amps => "The amperes",
+            Self::Watts => "The watts",
+            Self::Percent => "The display's per cent",
         }
     }
 
@@ -146,6 +148,8 @@ impl Observer {
         seen: &Seen,
     ) -> (Vec<f64>, Vec<Observed>) {
         let edges = edges(plan, outage, seen);
+        let acts = seen.acted.iter().filter(|it| !matches!(it.act, Act::Note(_)));
+        let switching: Vec<f64> = acts.map(|it| it.at_s).collect();
         let mut found: Vec<(f64, Observed)> = Vec::new();
         for (store, id) in world.stores.iter().enumerate() {
             let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
@@ -161,7 +165,12 @@ impl Observer {
                 from = to;
                 let long = bin[bin.len() - 1].at_s - begin;
                 for what in What::ALL {
-                    let values: Vec<(f64, f64)> = bin.iter().filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
+                    // What flows while somebody switches is of neither state; how full it is stays the same.
+                    let settled = |it: &&&Reading| {
+                        what == What::Percent || !switching.iter().any(|at| (at - it.at_s).abs() < SWITCHING_S)
+                    };
+                    let own = bin.iter().filter(settled);
+                    let values: Vec<(f64, f64)> = own.filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
                     if values.is_empty() {
                         continue;
                     }

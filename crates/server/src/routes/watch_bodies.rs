@@ -216,7 +216,7 @@ pub(crate) struct EntryTold {
     pub(crate) at_h: f64,
     /// By the clock.
     pub(crate) when: Sentence,
-    /// reading, did, note, gap or noticed.
+    /// reading, did, note, gap, noticed, or rule: noticed, and meant so.
     pub(crate) kind: String,
     /// What it is about; none where it is about nothing.
     pub(crate) item: Option<String>,

@@ -814,7 +814,7 @@ fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Ve
             number: None,
             at_h: it.at_s / 3600.0,
             when: clock(it.at_s / 3600.0),
-            kind: "noticed".to_owned(),
+            kind: if it.by_rule { "rule" } else { "noticed" }.to_owned(),
             item: Some(it.item).filter(|it| !it.is_empty()),
             words: it.sentence,
             by: None,

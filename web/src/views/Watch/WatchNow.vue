@@ -393,6 +393,9 @@ kbd {
 .entries li {
   padding: 2px 0;
 }
+.entries .door {
+  margin-left: 10px;
+}
 .entries .noticed {
   color: var(--tight);
 }

@@ -82,7 +82,7 @@ async function learn(line: Line, uses: boolean) {
 </script>
 
 <template>
-  <section class="review" aria-label="Looked back at" data-test="review">
+  <section ref="holder" class="review" aria-label="Looked back at" data-test="review">
     <p v-if="trouble" role="alert">
       {{ trouble }} <button type="button" class="door" @click="look">try again</button>
     </p>
@@ -90,7 +90,7 @@ async function learn(line: Line, uses: boolean) {
     <template v-else>
       <h1 data-test="review-headline">{{ told.headline }}</h1>
       <p v-if="told.hid" class="hid">Hidden in it: {{ told.hid }}.</p>
-      <div ref="holder">
+      <div>
         <svg
           class="graph"
           :viewBox="`0 0 ${frame.right + 4} ${height}`"
