@@ -387,3 +387,35 @@ fn what_cannot_be_read_names_the_row_and_the_column() {
     let way = &plan.arrangements[0];
     assert!(estimate(&plan, way, &plan.outages[0], &seen, 999.0, 1).unwrap_err().contains("is looked at from 0 to"));
 }
+
+#[test]
+fn what_is_typed_is_read_in_the_units_people_have_and_questioned_where_it_cannot_be_so_soon() {
+    use ash_pond_core::entry::{Around, DecimalMark};
+    use ash_pond_core::watch::entered;
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let at = |at_s: f64, percent: f64| Reading {
+        at_s,
+        source: "house-bank".into(),
+        percent: Some(percent),
+        watts: Some(92.0),
+        ..Reading::default()
+    };
+    let seen = Seen { readings: vec![at(0.0, 60.0), at(600.0, 58.0)], ..Seen::default() };
+    let typed = |text: &str| entered(&plan, &seen, "house-bank", text, 2400.0, Around::default());
+    let question = |text: &str| typed(text).unwrap().question.map(|it| it.plain().into_owned()).unwrap_or_default();
+    // As fast as 92 W make it.
+    assert_eq!(question("55 %"), "");
+    let fast = question("40 %");
+    assert!(fast.starts_with("40 % after 58 % 30 min ago would be 4") && fast.contains("92 W was read"), "{fast}");
+    let rising = question("70 %");
+    assert!(rising.contains("into it") && rising.ends_with("Is it right?"), "{rising}");
+    assert_eq!(typed("88 W out").unwrap().reading.watts, Some(88.0));
+    assert_eq!(typed("7.4A").unwrap().reading.amps, Some(7.4));
+    let comma = Around { decimal: DecimalMark::Comma, ..Around::default() };
+    assert_eq!(entered(&plan, &seen, "house-bank", "12,61 V", 2400.0, comma).unwrap().reading.volts, Some(12.61));
+    for (text, says) in [("", "its unit"), ("many V", "many"), ("120 %", "at most"), ("90000 A", "no such store")] {
+        let error = typed(text).unwrap_err();
+        assert!(error.contains(says), "{text}: {error}");
+    }
+    assert!(entered(&plan, &seen, "router", "54 %", 2400.0, Around::default()).unwrap_err().contains("no store"));
+}

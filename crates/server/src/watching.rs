@@ -150,14 +150,8 @@ async fn keep(state: AppState) {
                 continue;
             }
         };
-        locked(&state.watching.mems).retain(|key, it| {
-            let is_open = open.iter().any(|(site, row)| *site == key.0 && row.number == key.1);
-            if !is_open {
-                // What is known of one that has ended stays; its meters go.
-                it.faces.clear();
-            }
-            is_open || Arc::strong_count(&it.slot) > 1 || locked(&it.slot).is_some()
-        });
+        let is_open = |key: &(String, i64)| open.iter().any(|(site, row)| *site == key.0 && row.number == key.1);
+        locked(&state.watching.mems).retain(|key, _| is_open(key));
         for (site, row) in &open {
             if let Err(why) = tend(&state, site, row).await {
                 tracing::warn!("watch {} of {site}: {why}", row.number);

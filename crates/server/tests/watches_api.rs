@@ -231,3 +231,80 @@ async fn an_outage_of_the_past_is_brought_in_and_what_it_told_is_used() {
         assert!(answer.body["detail"].as_str().unwrap().contains(says), "{csv}: {}", answer.body);
     }
 }
+
+/// An API whose watches go on by themselves, with a battery monitor.
+async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::watching::Keeper) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = ash_pond_store::Store::open(folder.path()).unwrap();
+    ash_pond::demo::fill(&store).unwrap();
+    let state = ash_pond::app::AppState::new(store);
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap().to_string();
+    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let monitor = ash_pond_stand_ins::battery_monitor::Monitor::new(plan, "house-bank").unwrap();
+    tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(listener, monitor));
+    let keeper = ash_pond::watching::Keeper::begin(&state);
+    let api = Api { router: ash_pond::app::app(state.clone()), _folder: folder };
+    let body = json!({"label": "Monitor", "speaks": "modbus", "address": address});
+    api.ask("PUT", "/api/meters/monitor", Some(body), Some("*")).await;
+    (api, state, keeper)
+}
+
+/// Asks until something is so; it comes within half a minute.
+async fn until(api: &Api, path: &str, good: impl Fn(&Value) -> bool) -> Value {
+    let mut last = Value::Null;
+    for _ in 0..150 {
+        last = api.get(path).await.body;
+        if good(&last) {
+            return last;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    }
+    panic!("it does not come: {last}");
+}
+
+#[tokio::test]
+async fn a_meter_that_sees_the_mains_begins_a_watch_and_its_readings_come_by_themselves() {
+    let (api, _state, _keeper) = kept().await;
+    // There is no mains here: what stands at the battery is below any.
+    let by = json!({"meter": "monitor", "value": "at its terminals", "below_v": 400.0, "arrangement": "direct", "outage": "works-cut"});
+    for (field, wrong) in
+        [("meter", json!("none")), ("below_v", json!(0)), ("arrangement", json!("none")), ("outage", json!("none"))]
+    {
+        let mut body = by.clone();
+        body[field] = wrong;
+        let answer = api.ask("POST", &format!("{WATCHES}/begins"), Some(body), None).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", field);
+    }
+    let chosen = api.ask("POST", &format!("{WATCHES}/begins"), Some(by.clone()), None).await;
+    assert_eq!(chosen.status, StatusCode::NO_CONTENT, "{}", chosen.body);
+    assert_eq!(api.get(&format!("{WATCHES}/begins")).await.body, by);
+    let list = until(&api, WATCHES, |it| it["watches"].as_array().is_some_and(|it| !it.is_empty())).await;
+    assert_eq!((&list["watches"][0]["open"], &list["watches"][0]["kind"]), (&json!(true), &json!("outage")));
+    // Taken away, it begins no other.
+    api.ask("POST", &format!("{WATCHES}/begins"), Some(Value::Null), None).await;
+    assert!(api.get(&format!("{WATCHES}/begins")).await.body.is_null());
+    api.ask("POST", &format!("{WATCHES}/1/end"), None, None).await;
+    let mut body = asked();
+    body["meters"] = json!({"monitor": "house-bank"});
+    assert_eq!(begun(&api, body).await["number"], 2);
+    let told = until(&api, &format!("{WATCHES}/2"), |it| {
+        it["stores"][0]["readings"].as_array().is_some_and(|it| !it.is_empty())
+    })
+    .await;
+    assert!(told["stores"][0]["read"].as_str().unwrap().contains(" V"), "{}", told["stores"][0]);
+    // They are told with the watch, and not among the meters' own.
+    assert_eq!(api.get("/api/readings").await.body["series"], json!([]));
+}
+
+#[tokio::test]
+async fn hours_in_which_nobody_watched_are_told() {
+    let (api, state, _keeper) = kept().await;
+    begun(&api, asked()).await;
+    // The server was off for a while.
+    let long_ago = state.store.watch("hollin-lock", 1).unwrap().heard_ms - 600_000;
+    state.store.heard("hollin-lock", 1, long_ago).unwrap();
+    let told =
+        until(&api, &format!("{WATCHES}/1"), |it| it["entries"].to_string().contains("Nobody watched for")).await;
+    assert_eq!(told["entries"][0]["kind"], "gap");
+}

@@ -3537,7 +3537,7 @@ export interface components {
             by: string | null;
             /** @description What it is about; none where it is about nothing. */
             item: string | null;
-            /** @description reading, did, note, gap or noticed. */
+            /** @description reading, did, note, gap, noticed, or rule: noticed, and meant so. */
             kind: string;
             /**
              * Format: int64
@@ -5332,6 +5332,8 @@ export interface components {
              * @description When, s after the outage began.
              */
             at_s: number;
+            /** @description Whether it was meant to be so, by a rule of the plan. */
+            by_rule: boolean;
             /** @description What it is noticed of: a device or a source; nothing of the mains. */
             item: string;
             /** @description As a person would say it. */

@@ -6,6 +6,7 @@ import { figureValue } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
+import BeginsBy from "./BeginsBy.vue";
 import BringIn from "./BringIn.vue";
 import { who, type Asked, type Listed } from "./useWatch";
 
@@ -150,6 +151,7 @@ const KINDS = { outage: "outage", drill: "drill", past: "brought in" };
       <p v-if="!ready" class="faint">
         A chain and an outage must be described first, in Chains and in Outage.
       </p>
+      <BeginsBy v-if="way && outage" :key="site" :arrangement="way.id" :outage="outage.id" />
     </section>
     <section aria-label="Drill">
       <h2>Drill: a hidden world, faster than life</h2>
