@@ -53,11 +53,7 @@ onMounted(() => void look());
     <form v-else-if="values.length" @submit.prevent="set">
       <label
         >or by itself, when
-        <ChoiceEntry
-          :value="picked"
-          name="or by itself, when"
-          :choices="values"
-          @change="picked = $event"
+        <ChoiceEntry :value="picked" name="or by itself, when" :choices="values" @change="picked = $event"
       /></label>
       <label
         >shows less than
