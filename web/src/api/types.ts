@@ -2214,6 +2214,20 @@ export interface components {
              */
             wanted_w: number;
         };
+        /** @description What happens next, in the middle of what is likely. */
+        ComesNext: {
+            /**
+             * Format: double
+             * @description When, hours since the outage began.
+             */
+            at_h: number;
+            /** @description Why, nearest first. */
+            cause: string[];
+            /** @description What it happens to. */
+            item: string;
+            /** @description What. */
+            what: string;
+        };
         /** @description Something that happens, or must be done. */
         ComingTold: {
             /**
@@ -2724,25 +2738,6 @@ export interface components {
             minutes: components["schemas"]["FigureMinutes"];
             /** @description What must happen once it has passed. */
             then?: components["schemas"]["Then"] | null;
-        };
-        /** @description A device that does harm by being off for long, and is off. */
-        Deadline2: {
-            /** @description What happens then, in its owner's words; nothing where nobody said. */
-            consequence: string;
-            /** @description The device. */
-            device: string;
-            /**
-             * Format: double
-             * @description When harm is done, hours since the outage began.
-             */
-            harm_h: number;
-            /** @description Whether a person has to look at it then before it may run again. */
-            inspect: boolean;
-            /**
-             * Format: double
-             * @description Since when it is off, hours since the outage began.
-             */
-            since_h: number;
         };
         /** @description A deadline that runs. */
         DeadlineTold: {
@@ -3565,13 +3560,13 @@ export interface components {
             /** @description What displays make of it. */
             claims: components["schemas"]["Claim"][];
             /** @description That and what follows it, in order; a few at most. */
-            coming: components["schemas"]["Next2"][];
+            coming: components["schemas"]["ComesNext"][];
             /** @description How each store's charge goes, by the ids of their sources. */
             courses: {
                 [key: string]: components["schemas"]["Course"];
             };
             /** @description Devices that are off and must not be for long, the nearest first. */
-            deadlines: components["schemas"]["Deadline2"][];
+            deadlines: components["schemas"]["RunningDeadline"][];
             /** @description The devices by id. */
             devices: {
                 [key: string]: components["schemas"]["Until"];
@@ -3585,7 +3580,7 @@ export interface components {
             /** @description Figures that the readings say something of. */
             learned: components["schemas"]["Learned"][];
             /** @description What happens next; none where nothing does. */
-            next: components["schemas"]["Next2"] | null;
+            next: components["schemas"]["ComesNext"] | null;
             /**
              * Format: double
              * @description Runs that count, of those that were drawn.
@@ -5306,20 +5301,6 @@ export interface components {
              */
             weight: number;
         };
-        /** @description What happens next, in the middle of what is likely. */
-        Next2: {
-            /**
-             * Format: double
-             * @description When, hours since the outage began.
-             */
-            at_h: number;
-            /** @description Why, nearest first. */
-            cause: string[];
-            /** @description What it happens to. */
-            item: string;
-            /** @description What. */
-            what: string;
-        };
         /** @description The tests that are most worth their time. */
         NextTests: {
             /** @description The best first. */
@@ -6403,6 +6384,25 @@ export interface components {
             kind: "stagger";
             /** @description Least time between two starts, s. */
             seconds: components["schemas"]["FigureSeconds"];
+        };
+        /** @description A device that does harm by being off for long, and is off. */
+        RunningDeadline: {
+            /** @description What happens then, in its owner's words; nothing where nobody said. */
+            consequence: string;
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description When harm is done, hours since the outage began.
+             */
+            harm_h: number;
+            /** @description Whether a person has to look at it then before it may run again. */
+            inspect: boolean;
+            /**
+             * Format: double
+             * @description Since when it is off, hours since the outage began.
+             */
+            since_h: number;
         };
         /** @description How far the runs are; the data of events named `progress`. */
         RunsDone: {

@@ -59,7 +59,7 @@ pub struct Doubt {
 
 /// What happens next, in the middle of what is likely.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "ComesNext"))]
 pub struct Next {
     /// When, hours since the outage began.
     pub at_h: f64,
@@ -85,7 +85,7 @@ pub struct DropGain {
 
 /// A device that does harm by being off for long, and is off.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "RunningDeadline"))]
 pub struct Deadline {
     /// The device.
     pub device: String,
