@@ -31,10 +31,17 @@ fn is_file(path: &str) -> bool {
     path.ends_with("/file") || path.ends_with("/archive") || ["/api/backup", "/api/archives"].contains(&path)
 }
 
+/// Looking back at an outage finds what was known at each of its hours anew.
+const LONGEST_REVIEW: Duration = Duration::from_mins(3);
+
 /// Answers in time or says so; what was begun for it is stopped.
 pub(crate) async fn in_time(request: Request, next: Next) -> Response {
     let path = request.uri().path();
-    let longest = if is_file(path) { LONGEST_FILE } else { LONGEST };
+    let longest = match path {
+        _ if is_file(path) => LONGEST_FILE,
+        _ if path.ends_with("/review") => LONGEST_REVIEW,
+        _ => LONGEST,
+    };
     let length = request.body().size_hint().exact();
     let is_large = !is_file(path) && length.is_none_or(|it| it > LARGE);
     let answer = async {
