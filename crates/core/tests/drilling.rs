@@ -277,3 +277,34 @@ fn what_is_dropped_again_is_dropped_once() {
     let once = ask(vec![at(1.2, Act::Drop(id()))]);
     assert!((until(&twice, "router") - until(&once, "router")).abs() < 0.6, "{:?}", twice.devices["router"]);
 }
+
+/// Watch and the board of Outage answer the same question of the same outage: before anything is read they say the same, and neither
+/// advises to switch off what somebody's health hangs on.
+#[test]
+fn what_a_drop_wins_is_the_same_in_watch_and_on_the_board() {
+    use ash_pond_core::outage::shed_board;
+    let text: Value = serde_json::from_str(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let plan = Plan::from_value(&text).unwrap();
+    let (way, outage) = (plan.arrangement("direct").unwrap(), &plan.outages[0]);
+    let told = estimate(&plan, way, outage, &Seen::default(), 0.0, 1).unwrap();
+    let board = shed_board(&plan, way, outage, &[], None).unwrap();
+    assert_eq!(told.drops.len(), board.each.len());
+    for drop in &told.drops {
+        let other = board.each.iter().find(|it| it.devices == [drop.device.clone()]).unwrap();
+        // Runs are marched a little more coarsely than the board.
+        let wins_h = drop.wins_h.max(0.0);
+        assert!((wins_h - other.wins_h).abs() < 0.1 + 0.03 * other.wins_h, "{drop:?} {other:?}");
+    }
+    let mut medical = text;
+    let device =
+        medical["kit"]["devices"].as_array_mut().unwrap().iter_mut().find(|it| it["id"] == "terminal").unwrap();
+    device["role"] = "breathing aid".into();
+    let plan = Plan::from_value(&medical).unwrap();
+    let (way, outage) = (plan.arrangement("direct").unwrap(), &plan.outages[0]);
+    let told = estimate(&plan, way, outage, &Seen::default(), 0.0, 1).unwrap();
+    assert!(told.drops.iter().all(|it| it.device != "terminal") && !told.drops.is_empty());
+    let board = shed_board(&plan, way, outage, &[], None).unwrap();
+    assert!(board.each.iter().all(|it| it.devices != ["terminal"]) && !board.each.is_empty());
+    let kept = board.best.iter().find(|it| it.device == "terminal").unwrap();
+    assert!(kept.at_h.is_none() && kept.below_soc.is_none(), "{kept:?}");
+}

@@ -2,6 +2,7 @@
 //! by itself.
 
 use crate::app::AppState;
+use crate::error::ApiError;
 use crate::live::Live;
 use crate::routes::live_bodies::LiveMeter;
 use crate::routes::watch_bodies::{Did, EntryAsked, WatchAsked, WatchKind};
@@ -10,9 +11,9 @@ use ash_pond_core::entry::Around;
 use ash_pond_core::watch::Reading;
 use ash_pond_stand_ins::face::{self, Face, Shown};
 use ash_pond_store::readings::Sample;
-use ash_pond_store::{MeterRow, WatchRow};
+use ash_pond_store::{MeterRow, StoreError, WatchRow};
 use serde::{Deserialize, Serialize};
-use serde_json::json;
+use serde_json::{Value, json};
 use std::collections::{BTreeMap, HashMap};
 use std::net::Ipv4Addr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -51,6 +52,23 @@ pub(crate) struct BeginsBy {
     pub(crate) arrangement: String,
     /// The outage that it was planned with, by its id.
     pub(crate) outage: String,
+}
+
+impl BeginsBy {
+    /// What the settings of all sites begin with.
+    const STEM: &str = "watch-begins/";
+
+    /// Under which name that of a site is chosen.
+    pub(crate) fn name(site: &str) -> String {
+        format!("{}{site}", Self::STEM)
+    }
+
+    /// Reads what was chosen.
+    pub(crate) fn read(name: &str, body: Value) -> Result<Self, ApiError> {
+        let unreadable =
+            |error: serde_json::Error| StoreError::unreadable("settings", name.to_owned(), error.to_string());
+        serde_json::from_value(body).map_err(|error| unreadable(error).into())
+    }
 }
 
 /// What was heard of meters lately.
@@ -163,9 +181,7 @@ async fn keep(state: AppState) {
     }
 }
 
-async fn blocking<T: Send + 'static>(
-    work: impl FnOnce() -> Result<T, crate::error::ApiError> + Send + 'static,
-) -> Result<T, String> {
+async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, ApiError> + Send + 'static) -> Result<T, String> {
     let done = tokio::task::spawn_blocking(work).await.map_err(|error| error.to_string())?;
     done.map_err(|error| format!("{error:?}"))
 }
@@ -321,12 +337,12 @@ async fn show(state: &AppState, site: &str, number: i64, kept: &Kept, now_s: f64
 async fn by_itself(state: &AppState, open: &[(String, WatchRow)]) -> Result<(), String> {
     let store = state.store.clone();
     let chosen = blocking(move || {
-        let all = store.settings_below("watch-begins/")?;
-        Ok((all, store.meters()?))
+        let all = store.settings_below(BeginsBy::STEM)?;
+        let all = all.into_iter().map(|(site, body)| Ok((site.clone(), BeginsBy::read(&BeginsBy::name(&site), body)?)));
+        Ok((all.collect::<Result<Vec<_>, ApiError>>()?, store.meters()?))
     });
     let (chosen, meters) = chosen.await?;
-    for (site, body) in chosen {
-        let Ok(by) = serde_json::from_value::<BeginsBy>(body) else { continue };
+    for (site, by) in chosen {
         let Some(row) = meters.iter().find(|it| it.id == by.meter) else { continue };
         let shown = state.live.one(row).await;
         let Some(volts) = shown.values.iter().find(|it| it.name == by.value).and_then(|it| it.value) else { continue };

@@ -10,7 +10,7 @@ use super::march::{Fineness, march};
 use super::result::Simulation;
 use super::setting::Setting;
 use crate::figure::Figure;
-use crate::limits::percent;
+use crate::limits::{is_medical, percent};
 use crate::network::fed;
 use crate::plan::outage::Rule;
 use crate::plan::{Arrangement, Device, Id, Outage, Plan};
@@ -180,7 +180,9 @@ pub fn shed_board(
         let sentence = sentence(plan, &means, kept, wins_h, &wins, lost.is_none());
         Dropped { devices: ids.to_vec(), keeps_h: lost, wins_h, wins, sentence: sentence.into() }
     };
-    let mut each: Vec<Dropped> = devices.iter().skip(1).map(|it| dropped(&[it.id.to_string()])).collect();
+    // That what somebody's health hangs on be switched off is nobody's advice.
+    let offered = devices.iter().skip(1).filter(|it| !is_medical(plan, it.id.as_str()));
+    let mut each: Vec<Dropped> = offered.map(|it| dropped(&[it.id.to_string()])).collect();
     let sum = |it: &Dropped| it.wins.values().sum::<f64>();
     each.sort_by(|a, b| b.wins_h.total_cmp(&a.wins_h).then(sum(b).total_cmp(&sum(a))));
     let set = (!together.is_empty()).then(|| dropped(together));
@@ -220,7 +222,9 @@ fn sentence(
 /// The best order, and the rules that do it.
 fn best(trial: &Trial<'_>, devices: &[&Device], whole: f64) -> (Vec<Drop>, Vec<Rule>) {
     // Until when each stays on; what stands further back is dropped at the start until its turn comes.
-    let mut until: BTreeMap<String, f64> = devices.iter().map(|it| (it.id.to_string(), 0.0)).collect();
+    let never = |it: &Device| is_medical(trial.plan, it.id.as_str());
+    let mut until: BTreeMap<String, f64> =
+        devices.iter().map(|it| (it.id.to_string(), if never(it) { whole } else { 0.0 })).collect();
     let mut kept: Vec<(String, f64)> = Vec::new();
     for device in devices {
         let id = device.id.to_string();
@@ -232,7 +236,7 @@ fn best(trial: &Trial<'_>, devices: &[&Device], whole: f64) -> (Vec<Drop>, Vec<R
         };
         until.insert(id.clone(), whole);
         let (fits, hours) = holds(&until);
-        if fits {
+        if fits || never(device) {
             // It is lost with the others, or lasts: it need not be dropped before.
             kept.push((id, hours));
             continue;

@@ -194,6 +194,18 @@ pub struct WorthReading {
     pub then_h: f64,
 }
 
+impl WorthReading {
+    /// What is read, in words.
+    pub fn what(&self) -> &'static str {
+        match self.unit.as_str() {
+            "V" => "volts",
+            "A" => "amperes",
+            "W" => "watts",
+            _ => "charge in per cent",
+        }
+    }
+}
+
 /// What a meter would show between two moments at which a run was looked at.
 fn between(moments: &[f64], looks: &[Look], at: f64) -> Option<Look> {
     let place = moments.partition_point(|it| *it < at);

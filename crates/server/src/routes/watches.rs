@@ -235,9 +235,11 @@ pub(super) async fn begins_by(
 ) -> Result<Json<Option<BeginsBy>>, ApiError> {
     let found = blocking(move || {
         state.store.plan(&site)?;
-        Ok(state.store.setting(&format!("watch-begins/{site}"))?)
+        let name = BeginsBy::name(&site);
+        let body = state.store.setting(&name)?;
+        body.map(|it| BeginsBy::read(&name, it)).transpose()
     });
-    Ok(Json(found.await?.and_then(|it| serde_json::from_value(it).ok())))
+    Ok(Json(found.await?))
 }
 
 /// Chooses by which meter a watch begins by itself; null for none.
@@ -270,7 +272,7 @@ pub(super) async fn choose_begins(
             }
         }
         let body = asked.map(|it| serde_json::json!(it));
-        Ok(state.store.set_setting(&format!("watch-begins/{site}"), body.as_ref())?)
+        Ok(state.store.set_setting(&BeginsBy::name(&site), body.as_ref())?)
     })
     .await?;
     Ok(StatusCode::NO_CONTENT)

@@ -26,12 +26,7 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
     let name = Name(open.plan.label(&found.device));
     let decisions = decisions(&open, &found, &clock);
     let earlier = found.earlier.as_ref().map(|it| {
-        let unit = match it.unit.as_str() {
-            "V" => "volts",
-            "A" => "amperes",
-            "W" => "watts",
-            _ => "charge in per cent",
-        };
+        let unit = it.what();
         format!(
             "The {unit} of {}, read once at {}, would have told the end to {} instead of {}.",
             Name(open.plan.label(&it.source)),

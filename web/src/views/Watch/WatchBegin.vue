@@ -7,6 +7,7 @@ import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
 import BeginsBy from "./BeginsBy.vue";
+import DrillBegin from "./DrillBegin.vue";
 import BringIn from "./BringIn.vue";
 import { who, type Asked, type Listed } from "./useWatch";
 
@@ -55,30 +56,9 @@ const body = (): Asked => ({
 const ready = computed(() => Boolean(way.value && outage.value));
 const begin = () => ready.value && emit("begin", body());
 
-type Hides = Schemas["Hides"];
-const DRILLS: [Hides | "", string][] = [
-  ["", "one of them, untold"],
-  ["mislabelled-bank", "a bank that holds less than its label says"],
-  ["pump-stays", "a pump that will not restart"],
-  ["meter-dies", "a meter that dies"],
-  ["early-cold", "an early cold"],
-  ["comes-back", "an outage that ends and comes back"],
-  ["heater-trips", "a heater that trips"],
-];
-const hides = ref<Hides | "">("");
-const seed = ref(Math.floor(Math.random() * 9000) + 1);
-const speed = ref("60");
-function drill() {
-  if (!ready.value) return;
-  const drill = {
-    seed: seed.value,
-    speed: Number(speed.value),
-    ...(hides.value ? { hides: hides.value } : {}),
-  };
-  emit("begin", { ...body(), meters: {}, drill });
-}
+const drill = (asked: Schemas["DrillAsked"]) => emit("begin", { ...body(), meters: {}, drill: asked });
 const past = ref(false);
-useKeys({ g: begin, p: drill });
+useKeys({ g: begin });
 const KINDS = { outage: "outage", drill: "drill", past: "brought in" };
 </script>
 
@@ -154,36 +134,7 @@ const KINDS = { outage: "outage", drill: "drill", past: "brought in" };
       <BeginsBy v-if="way && outage" :key="site" :arrangement="way.id" :outage="outage.id" />
     </section>
     <section aria-label="Drill">
-      <h2>Drill: a hidden world, faster than life</h2>
-      <p class="faint">
-        Its batteries and meters are off as real ones are, and something happens that nobody announces.
-      </p>
-      <p class="choices label">
-        <label
-          >hidden in it
-          <ChoiceEntry :value="hides" name="hidden in it" :choices="DRILLS" @change="hides = $event as Hides"
-        /></label>
-        <label
-          >as fast as life, times
-          <ChoiceEntry
-            :value="speed"
-            name="as fast as life, times"
-            :choices="[
-              ['1', '1'],
-              ['10', '10'],
-              ['60', '60'],
-              ['600', '600'],
-              ['3600', '3,600'],
-            ]"
-            @change="speed = $event"
-        /></label>
-        <label
-          >seed <input v-model.number="seed" type="number" min="0" max="999999" aria-label="seed"
-        /></label>
-      </p>
-      <button type="button" class="go" :disabled="!ready" data-test="drill" @click="drill">
-        <kbd>p</kbd> practise
-      </button>
+      <DrillBegin :ready="ready" @drill="drill" />
       <h2>Looked back at</h2>
       <ul v-if="list.length" class="label">
         <li v-for="it in list" :key="it.number">

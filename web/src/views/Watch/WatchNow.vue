@@ -6,8 +6,11 @@ import ActPanel from "./ActPanel.vue";
 import DrillBar from "./DrillBar.vue";
 import ReadingEntry from "./ReadingEntry.vue";
 import ReturnList from "./ReturnList.vue";
+import WatchBelow from "./WatchBelow.vue";
 import WatchPicture from "./WatchPicture.vue";
+import WatchSide from "./WatchSide.vue";
 import { useAlarm } from "./useAlarm";
+import { worthDropping } from "./picture";
 import type { Entry, Told } from "./useWatch";
 
 /** The outage that is happening, read from two metres. */
@@ -34,10 +37,7 @@ type Panel = "charge" | "checked" | "note" | "lost" | "rings" | "back";
 const panel = ref<Panel>();
 const open = (name: Panel) => (panel.value = panel.value === name ? undefined : name);
 
-const best = computed(() => told.value.drops.find((it) => it.wins_h > 1 / 60));
-const others = computed(() =>
-  told.value.drops.filter((it) => it !== best.value && it.wins_h > 1 / 60).slice(0, 3),
-);
+const best = computed(() => worthDropping(told.value)[0]);
 const off = computed(() => told.value.devices.filter((it) => it.state !== "on"));
 /** What was switched off last. */
 const last = computed(() => {
@@ -146,97 +146,14 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
         @act="act"
         @leave="panel = undefined"
       />
-      <div class="below">
-        <section aria-label="devices">
-          <h2 class="label">devices</h2>
-          <p v-for="it in told.devices" :key="it.id" class="device label" :data-state="it.state">
-            <span>{{ it.label }}</span>
-            <span class="faint">{{ it.until }}</span>
-            <button
-              v-if="it.state === 'on'"
-              type="button"
-              class="door"
-              :aria-label="`switch ${it.label} off`"
-              @click="act('drop', it.id)"
-            >
-              off
-            </button>
-            <button
-              v-else
-              type="button"
-              class="door"
-              :aria-label="`switch ${it.label} on`"
-              :data-test="`on-${it.id}`"
-              @click="act('restore', it.id)"
-            >
-              on
-            </button>
-          </p>
-        </section>
-        <section aria-label="what was done">
-          <h2 class="label">read, done, noticed</h2>
-          <ul class="entries label">
-            <li
-              v-for="it in told.entries.slice(0, 8)"
-              :key="`${it.number ?? it.at_h} ${it.words}`"
-              :class="[it.kind, { undone: it.undone }]"
-              data-test="entry"
-            >
-              <span class="faint">{{ it.when }}</span> {{ it.words
-              }}<span v-if="it.by" class="faint">, {{ it.by }}</span>
-              <button
-                v-if="it.number != null && told.open"
-                type="button"
-                class="door"
-                :aria-label="`${it.undone ? 'count it' : 'take back'}: ${it.words}`"
-                @click="emit('back', it.number, !it.undone)"
-              >
-                {{ it.undone ? "count it" : "take back" }}
-              </button>
-            </li>
-            <li v-if="!told.entries.length" class="faint">nothing yet</li>
-          </ul>
-        </section>
-      </div>
     </div>
-    <aside class="side">
-      <section v-if="best && !told.mains_back" aria-label="drop">
-        <h2 class="label">drop</h2>
-        <button type="button" class="drop" data-test="drop" @click="act('drop', best.device)">
-          <span
-            ><kbd>d</kbd><strong>{{ labelOf(best.device) }}</strong></span
-          >
-          <span class="wins">{{ best.wins }}</span>
-          <span v-if="best.mind" class="mind">{{ best.mind }}</span>
-        </button>
-        <p v-for="it in others" :key="it.device" class="other label">
-          <button type="button" class="door" :data-test="`drop-${it.device}`" @click="act('drop', it.device)">
-            {{ labelOf(it.device) }}
-          </button>
-          <span class="faint">{{ it.wins }}</span>
-        </p>
-      </section>
-      <section aria-label="next">
-        <h2 class="label">next</h2>
-        <p
-          v-for="it in told.coming.slice(0, 4)"
-          :key="`${it.at_h} ${it.what}`"
-          class="coming"
-          data-test="coming"
-        >
-          <strong>{{ it.when }}</strong> {{ it.what }}
-          <span v-if="it.why" class="faint">{{ it.why }}</span>
-        </p>
-        <p v-if="!told.coming.length" class="faint">Nothing happens by itself.</p>
-      </section>
-      <section v-if="told.estimate.claims.length" aria-label="what the display claims">
-        <h2 class="label">what the display claims</h2>
-        <p v-for="it in told.estimate.claims" :key="it.source" class="claim">
-          <strong>{{ it.hours.toFixed(1) }} h </strong
-          ><span class="faint">{{ labelOf(it.source) }}. {{ it.sentence }}</span>
-        </p>
-      </section>
-    </aside>
+    <WatchSide class="side" :told="told" :label-of="labelOf" @drop="act('drop', $event)" />
+    <WatchBelow
+      class="below"
+      :told="told"
+      @act="act"
+      @back="(entry, undone) => emit('back', entry, undone)"
+    />
   </div>
   <footer class="keys label">
     <button
@@ -269,8 +186,12 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
 .watch {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 330px;
+  grid-template-rows: auto 1fr;
   gap: 0 40px;
   flex: 1;
+}
+.side {
+  grid-row: span 2;
 }
 h1 {
   font-weight: 600;
@@ -291,8 +212,7 @@ h1.long {
   margin-bottom: 12px;
 }
 .tides,
-.doubts,
-.entries {
+.doubts {
   list-style: none;
   margin: 0;
   padding: 0;
@@ -332,82 +252,10 @@ h1.long {
 .refused {
   color: var(--trips);
 }
-.side h2,
-.below h2 {
-  font-size: 15px;
-  font-weight: 500;
-  color: var(--faint);
-  border-bottom: 1px solid var(--line);
-  margin: 14px 0 6px;
-  padding-bottom: 2px;
-}
-.drop {
-  display: grid;
-  width: 100%;
-  padding: 8px 12px;
-  border: 1px solid var(--primary);
-  min-height: 48px;
-}
-.drop strong {
-  font-size: 21px;
-}
-.wins {
-  font-size: 16px;
-}
-.mind {
-  color: var(--tight);
-}
 kbd {
   font: 600 17px var(--font-label);
   color: var(--primary);
   margin-right: 7px;
-}
-.other,
-.device {
-  display: flex;
-  gap: 10px;
-  align-items: baseline;
-}
-.device .faint {
-  margin-left: auto;
-}
-.device[data-state="dropped"] span:first-child,
-.device[data-state="lost"] span:first-child {
-  text-decoration: line-through;
-}
-.coming {
-  font-size: 16px;
-  padding: 2px 0;
-}
-.coming strong {
-  font-size: 18px;
-}
-.coming .faint {
-  display: block;
-  font: 14px var(--font-label);
-}
-.claim strong {
-  margin-right: 6px;
-  font-size: 18px;
-}
-.entries li {
-  padding: 2px 0;
-}
-.entries .door {
-  margin-left: 10px;
-}
-.entries .noticed {
-  color: var(--tight);
-}
-.entries .undone {
-  text-decoration: line-through;
-  color: var(--faint);
-}
-.below {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 0 36px;
-  margin-top: 6px;
 }
 .keys {
   position: sticky;
@@ -430,14 +278,14 @@ kbd {
   gap: 2px 22px;
 }
 @media (max-width: 860px) {
+  .side {
+    grid-row: auto;
+  }
   .watch {
     grid-template-columns: minmax(0, 1fr);
   }
   .why {
     font-size: 17px;
-  }
-  .below {
-    grid-template-columns: minmax(0, 1fr);
   }
   .keys {
     position: static;

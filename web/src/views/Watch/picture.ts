@@ -15,6 +15,9 @@ export function storeOf(told: Told): string | undefined {
   return ends.sort((a, b) => a.end - b.end)[0]?.id;
 }
 
+/** The switches that buy more than a minute, what buys most first. */
+export const worthDropping = (told: Told) => told.drops.filter((it) => it.wins_h > 1 / 60);
+
 export interface Shape {
   past: string;
   ahead: string;

@@ -1,0 +1,139 @@
+//! The mains is back: what is looked at first, what starts when, what is charged first.
+
+use super::open::Open;
+use crate::routes::watch_bodies::{Did, ReturnStep, ReturnTold};
+use ash_pond_core::figure::Figure;
+use ash_pond_core::outage::{RechargeAsk, clocked, recharge, starts, with_drop};
+use ash_pond_core::plan::outage::{MainsSpan, MainsState};
+use ash_pond_core::plan::{Id, Outage};
+use ash_pond_core::say::{Amount, Name};
+use ash_pond_core::watch::{Act, Estimate, Seen, off_since};
+use std::collections::BTreeMap;
+
+/// The outage as it went, with the mains back at a moment, h, and what was dropped.
+fn gone_by(open: &Open, seen: &Seen, back_h: f64) -> Outage {
+    let mut outage = open.outage.clone();
+    let hours = (back_h + 1.0).min(outage.hours.get()).max(back_h + 0.1);
+    let span =
+        |from: f64, to: f64, state| MainsSpan { from_h: Figure::assumed(from), to_h: Figure::assumed(to), state };
+    outage.hours = Figure::assumed(hours);
+    outage.mains = vec![span(0.0, back_h.max(1e-3), MainsState::Out)];
+    for it in in_acted(seen) {
+        if let Some(found) = Id::new(&it).ok().and_then(|id| with_drop(open.way(), &outage, &id, 1.0)) {
+            outage = found;
+        }
+    }
+    outage
+}
+
+/// Devices that are off.
+fn in_acted(seen: &Seen) -> Vec<String> {
+    let mut off: Vec<String> = Vec::new();
+    for it in &seen.acted {
+        match &it.act {
+            Act::Drop(id) | Act::Lost(id) if !off.contains(id) => off.push(id.clone()),
+            Act::Restore(id) => off.retain(|it| it != id),
+            _ => {}
+        }
+    }
+    off
+}
+
+/// What to do now that the mains is back: what is looked at first, what starts when, what is charged first.
+pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> ReturnTold {
+    let back_h = seen.acted.iter().rev().find(|it| it.act == Act::MainsBack).map_or(at_h, |it| it.at_s / 3600.0);
+    // The order is that of the moment of the return: what is ticked off stays in it.
+    let mut then = seen.up_to(back_h * 3600.0);
+    // The clock of a drill may stand meanwhile.
+    let back = then.acted.iter().rposition(|it| it.act == Act::MainsBack);
+    then.acted.truncate(back.unwrap_or(then.acted.len()));
+    let outage = gone_by(open, &then, back_h);
+    let charge: BTreeMap<String, f64> = estimate.sources.iter().map(|(id, it)| (id.clone(), it.soc.p50)).collect();
+    let order = starts(&open.plan, open.way(), &outage, &charge);
+    let was = |did: Did, item: &str| {
+        open.entries.iter().any(|(row, it)| {
+            let after = row.at_s / 3600.0 >= back_h - 1e-3;
+            !row.undone && after && it.did == Some(did) && it.item.as_deref() == Some(item)
+        })
+    };
+    let mut steps: Vec<ReturnStep> = Vec::new();
+    let off = in_acted(&then);
+    let mut look: Vec<String> = order.look_first.clone();
+    for id in &off {
+        let deadline = open.plan.device(id).and_then(|it| it.deadline.as_ref()).filter(|it| it.then.is_some());
+        let since_s = off_since(&then, id, back_h).map_or(f64::INFINITY, |it| it.0);
+        let is_late = deadline.is_some_and(|it| back_h - since_s / 3600.0 >= it.minutes.get() / 60.0);
+        if is_late && !look.contains(id) {
+            look.push(id.clone());
+        }
+    }
+    for id in &look {
+        let harm = open.plan.device(id).and_then(|it| it.deadline.as_ref()?.consequence.clone());
+        let harm = harm.map_or_else(String::new, |it| format!(" ({it})"));
+        steps.push(ReturnStep {
+            kind: "look".into(),
+            item: id.clone(),
+            text: format!("Look at {}: it was off for longer than it may be{harm}.", Name(open.plan.label(id))).into(),
+            done: was(Did::Checked, id),
+            waits: None,
+        });
+    }
+    let mut start = |id: &str, text: String| {
+        let waits = (look.iter().any(|it| it == id) && !was(Did::Checked, id))
+            .then(|| format!("Look at {} first.", Name(open.plan.label(id))).into());
+        steps.push(ReturnStep {
+            kind: "start".into(),
+            item: id.to_owned(),
+            text: text.into(),
+            done: was(Did::Started, id),
+            waits,
+        });
+    };
+    for turn in &order.turns {
+        let name = Name(open.plan.label(&turn.device));
+        let when = if turn.at_s < 1.0 {
+            "at once".to_owned()
+        } else {
+            format!("{} after the first", clocked(turn.at_s / 3600.0))
+        };
+        let near = turn.tightest.as_ref().map_or_else(String::new, |it| format!("; {}", it.marked()));
+        start(&turn.device, format!("Start {name} {when}{near}."));
+    }
+    for hand in order.hands.iter().filter(|it| !order.turns.iter().any(|turn| turn.device == it.device)) {
+        start(&hand.device, hand.sentence.to_string());
+    }
+    for id in off.iter().filter(|it| {
+        !order.turns.iter().any(|turn| turn.device == **it) && !order.hands.iter().any(|hand| hand.device == **it)
+    }) {
+        start(id, format!("Switch {} on again.", Name(open.plan.label(id))));
+    }
+    let mut stores: Vec<(&String, f64)> = charge.iter().map(|it| (it.0, *it.1)).collect();
+    stores.sort_by(|a, b| a.1.total_cmp(&b.1));
+    for (id, soc) in stores.into_iter().filter(|it| it.1 < 0.95) {
+        let ask = RechargeAsk { from_soc: soc, drawn_w: 0.0, tilt_deg: 50.0 };
+        let wall = recharge(&open.plan, id, &open.outage, ask).unwrap_or_default();
+        let wall = wall.iter().find(|it| it.from == "wall");
+        let how = wall.map_or_else(
+            || "; nothing is known that charges it from the wall".to_owned(),
+            |it| format!(": {}", it.sentence.marked().trim_end_matches('.')),
+        );
+        steps.push(ReturnStep {
+            kind: "charge".into(),
+            item: id.clone(),
+            text: format!(
+                "Charge {}, which is at {}{how}.",
+                Name(open.plan.label(id)),
+                Amount((soc * 100.0).round(), "%")
+            )
+            .into(),
+            done: open.entries.iter().any(|(row, it)| {
+                !row.undone
+                    && it.did == Some(Did::Charge)
+                    && it.item.as_ref() == Some(id)
+                    && row.at_s / 3600.0 >= back_h
+            }),
+            waits: None,
+        });
+    }
+    ReturnTold { sentence: order.sentence, steps, turns: order.turns }
+}

@@ -1,0 +1,271 @@
+//! A watch at one moment, for whoever looks at it.
+
+use super::open::{Open, is_back};
+use super::returning::returning;
+use crate::error::ApiError;
+use crate::routes::watch_bodies::{DeviceTold, Did, DrillTold, EntryTold, StoreTold, WatchTold};
+use crate::watching::{Heard, Watching};
+use ash_pond_core::outage::{clocked, ticks_of};
+use ash_pond_core::say::{Amount, Name, Sentence};
+use ash_pond_core::watch::{
+    Estimate, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, not_counted, off_since, words,
+};
+use ash_pond_store::Store;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// What is known is found anew after so long, s of the watch.
+const ANEW_S: f64 = 900.0;
+/// Entries that are told.
+const MOST_TOLD: usize = 100;
+
+/// What was known last, so that a reading moves it at once.
+pub(crate) struct Known {
+    fingerprint: u64,
+    at_s: f64,
+    standing: Standing,
+}
+
+/// What an open watch of the store is; for whoever watches over all of them.
+pub(crate) type Slot = Arc<std::sync::Mutex<Option<Known>>>;
+
+/// A watch at this moment.
+pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) -> Result<WatchTold, ApiError> {
+    let open = Open::read(store, site, number)?;
+    let now_s = open.kept.now_s(crate::clock::now().as_millisecond());
+    let at_h = now_s / 3600.0;
+    let heard = watching.heard(site, number);
+    let mut seen = open.seen(store)?;
+    // What was read lately waits to be written; it counts at once.
+    let last = seen.readings.last().map_or(-1.0, |it| it.at_s);
+    seen.readings.extend(heard.iter().flat_map(|it| it.waiting.iter().filter(|it| it.at_s > last).cloned()));
+    seen.readings.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    let (estimate, worth) = known(watching, &open, &seen, at_h)?;
+    let said = words(&open.plan, &open.outage, &seen, &estimate);
+    let clock = |h: f64| by_the_clock(&open.plan, &open.outage, at_h, h);
+    let horizon = horizon(&open, &estimate, &said.headline.device);
+    let entries = entries(&open, at_h, &clock)?;
+    let stores = stores(&open, &seen, &estimate, heard.as_ref(), at_h);
+    let devices =
+        in_order(&open.plan, &estimate).into_iter().map(|it| device(&open, &seen, &estimate, it, at_h, &clock));
+    let mains_back = is_back(&seen.acted);
+    let worth_words = worth.as_ref().map(|it| {
+        let unit = it.what();
+        let name = Name(open.plan.label(&it.source));
+        format!(
+            "The {unit} of {name}, read now, would tell it to {} instead of {}.",
+            clocked(it.then_h),
+            clocked(it.wide_h)
+        )
+        .into()
+    });
+    let returning = mains_back.then(|| returning(&open, &estimate, &seen, at_h));
+    let since = format!("mains out since {} · {}", clock(0.0), clocked(at_h));
+    Ok(WatchTold {
+        number,
+        kind: open.kept.kind,
+        arrangement: open.kept.arrangement.clone(),
+        outage: open.kept.outage.clone(),
+        label: open.kept.label.clone(),
+        start: open.kept.start.clone(),
+        hours: horizon,
+        at_h,
+        now: clock(at_h),
+        since: if mains_back { format!("the mains is back · {}", clock(at_h)).into() } else { since.into() },
+        open: open.is_open,
+        mains_back,
+        headline: said.headline,
+        coming: said.coming,
+        drops: said.drops,
+        deadlines: said.deadlines,
+        stores,
+        devices: devices.collect(),
+        entries,
+        notes: notes(&open),
+        worth,
+        worth_words,
+        returning,
+        drill: drill(&open, now_s)?,
+        ticks: ticks_of(&open.plan, &open.outage, horizon),
+        question: None,
+        estimate,
+    })
+}
+
+/// What is known now: moved by what was read since it was found, or found anew.
+fn known(
+    watching: &Watching,
+    open: &Open,
+    seen: &Seen,
+    at_h: f64,
+) -> Result<(Estimate, Option<WorthReading>), ApiError> {
+    let at_s = at_h * 3600.0;
+    let slot = watching.known(&open.site, open.number);
+    let mut slot = slot.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+    if let Some(it) = slot.as_ref() {
+        let fresh = it.fingerprint == open.fingerprint(it.at_s) && at_s >= it.at_s && at_s < it.at_s + ANEW_S;
+        let later: Vec<Reading> =
+            seen.readings.iter().filter(|reading| reading.at_s > it.at_s && reading.at_s <= at_s).cloned().collect();
+        if let Some(found) = fresh.then(|| it.standing.moved_by(&later, at_h)).flatten() {
+            return Ok((found, None));
+        }
+    }
+    let standing = Standing::at(&open.plan, open.way(), &open.outage, seen, at_h, 1);
+    let standing = standing.map_err(|why| ApiError::at("", format!("what is known {why}")))?;
+    let found = standing.told().clone();
+    let worth = standing.worth_reading();
+    *slot = Some(Known { fingerprint: open.fingerprint(at_s), at_s, standing });
+    Ok((found, worth))
+}
+
+/// How far the picture looks ahead, h.
+fn horizon(open: &Open, estimate: &Estimate, device: &str) -> f64 {
+    let hours = open.outage.hours.get();
+    let end = estimate.devices.get(device).map_or(hours, |it| it.until_h.p95);
+    (end * 1.15).max(estimate.at_h + 3.0).min(hours)
+}
+
+fn notes(open: &Open) -> Vec<Sentence> {
+    let mut notes: Vec<Sentence> = Vec::new();
+    let planned = open.plan.outages.iter().find(|it| it.id.as_str() == open.kept.outage);
+    notes.extend(planned.map(not_counted).unwrap_or_default());
+    if open.as_it_was {
+        notes.push("The arrangement was removed from the plan; this goes on with it as it was.".into());
+    } else if open.plan_revision != open.kept.plan_revision {
+        notes.push("The plan was changed since this began; it is counted with as it is now.".into());
+    }
+    notes
+}
+
+fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Vec<EntryTold>, ApiError> {
+    let label = |id: &Option<String>| Name(open.plan.label(id.as_deref().unwrap_or_default())).to_string();
+    let mut all: Vec<EntryTold> = open
+        .entries
+        .iter()
+        .map(|(row, it)| {
+            let amount = |value: Option<f64>, unit: &str| value.map(|it| Amount(it, unit).to_string());
+            let read: Vec<String> =
+                [amount(it.percent, "%"), amount(it.volts, "V"), amount(it.amps, "A"), amount(it.watts, "W")]
+                    .into_iter()
+                    .flatten()
+                    .collect();
+            let name = label(&it.item);
+            let (kind, words) = match (it.did, it.gap_from_s) {
+                (_, Some(from_s)) => {
+                    let long = clocked((row.at_s - from_s) / 3600.0);
+                    ("gap", format!("Nobody watched for {long}; what was done meanwhile is not known."))
+                }
+                (None, None) => ("reading", format!("{}: {}", label(&it.source), read.join(", "))),
+                (Some(Did::Drop), _) => ("did", format!("{name} switched off")),
+                (Some(Did::Restore), _) => ("did", format!("{name} back on")),
+                (Some(Did::Lost), _) => ("did", format!("{name} went off by itself")),
+                (Some(Did::MainsBack), _) => ("did", "The mains is back".to_owned()),
+                (Some(Did::MainsGone), _) => ("did", "The mains has gone again".to_owned()),
+                (Some(Did::Charge), _) if it.watts.unwrap_or_default() > 0.0 => {
+                    ("did", format!("{name} charged with {}", Amount(it.watts.unwrap_or_default(), "W")))
+                }
+                (Some(Did::Charge), _) => ("did", format!("{name} no longer charged")),
+                (Some(Did::Checked), _) => ("did", format!("{name} looked at")),
+                (Some(Did::Refuelled), _) => ("did", format!("{name} refuelled")),
+                (Some(Did::Started), _) => ("did", format!("{name} started")),
+                (Some(Did::Note), _) => ("note", it.text.clone().map_or_else(String::new, |it| Name(&it).to_string())),
+            };
+            EntryTold {
+                number: Some(row.number),
+                at_h: row.at_s / 3600.0,
+                when: clock(row.at_s / 3600.0),
+                kind: kind.to_owned(),
+                item: it.item.clone().or_else(|| it.source.clone()),
+                words: words.into(),
+                by: it.by.clone(),
+                undone: row.undone,
+            }
+        })
+        .collect();
+    if let Some(hidden) = open.hidden(&open.acted())? {
+        all.extend(hidden.noticed(at_h * 3600.0).into_iter().map(|it| EntryTold {
+            number: None,
+            at_h: it.at_s / 3600.0,
+            when: clock(it.at_s / 3600.0),
+            kind: if it.by_rule { "rule" } else { "noticed" }.to_owned(),
+            item: Some(it.item).filter(|it| !it.is_empty()),
+            words: it.sentence,
+            by: None,
+            undone: false,
+        }));
+    }
+    all.sort_by(|a, b| b.at_h.total_cmp(&a.at_h).then(b.number.cmp(&a.number)));
+    all.truncate(MOST_TOLD);
+    Ok(all)
+}
+
+fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: Option<&Heard>, at_h: f64) -> Vec<StoreTold> {
+    let one = |id: String| {
+        let label = open.plan.label(&id).to_owned();
+        let charge = estimate.sources.get(&id).map_or_else(String::new, |it| {
+            let half = (it.soc.p95 - it.soc.p5) / 2.0 * 100.0;
+            Amount((it.soc.p50 * 100.0).round(), "%").to_string()
+                + &if half >= 1.0 { format!(" ± {}", Amount(half.round(), "%")) } else { String::new() }
+        });
+        let own = || seen.readings.iter().filter(|it| it.source == id);
+        let read = own().next_back().map_or_else(
+            || "Nothing was read of it yet.".to_owned(),
+            |it| {
+                let amount = |value: Option<f64>, unit: &str| value.map(|it| Amount(it, unit).to_string());
+                let all = [amount(it.percent, "%"), amount(it.volts, "V"), amount(it.amps, "A"), amount(it.watts, "W")];
+                let all: Vec<String> = all.into_iter().flatten().collect();
+                format!("read {} {} ago", all.join(", "), clocked((at_h - it.at_s / 3600.0).max(0.0)))
+            },
+        );
+        let every = own().count().div_ceil(200).max(1);
+        let readings = own().filter_map(|it| Some([it.at_s / 3600.0, it.percent?]));
+        let trouble = heard.and_then(|it| it.trouble.get(&id).cloned());
+        StoreTold {
+            label,
+            charge: charge.into(),
+            read: read.into(),
+            trouble,
+            readings: readings.step_by(every).collect(),
+            id,
+        }
+    };
+    open.stores().into_iter().map(one).collect()
+}
+
+fn device(
+    open: &Open,
+    seen: &Seen,
+    estimate: &Estimate,
+    it: &ash_pond_core::plan::Device,
+    at_h: f64,
+    clock: &dyn Fn(f64) -> Sentence,
+) -> DeviceTold {
+    let id = it.id.to_string();
+    let until = estimate.devices.get(&id).map_or_else(Default::default, |it| it.until_h);
+    let end = open.outage.hours.get() - 1e-3;
+    let (state, until) = match off_since(seen, &id, at_h) {
+        Some((since, false)) => ("dropped", format!("off since {}", clock(since / 3600.0))),
+        Some((since, true)) => ("lost", format!("went off at {}", clock(since / 3600.0))),
+        None if until.p50 >= end => ("on", format!("beyond {}", clock(open.outage.hours.get()))),
+        None if until.p50 <= at_h + 1e-3 => ("on", "at its end".to_owned()),
+        None => ("on", format!("until {}", clock(until.p50))),
+    };
+    DeviceTold { label: it.label.clone(), state: state.to_owned(), until: until.into(), id }
+}
+
+fn drill(open: &Open, now_s: f64) -> Result<Option<DrillTold>, ApiError> {
+    let Some(it) = &open.kept.drill else { return Ok(None) };
+    let mut displays: BTreeMap<String, Sentence> = BTreeMap::new();
+    // What no meter of its own reads, a person reads off its display.
+    if open.is_open
+        && let Some(hidden) = open.hidden(&open.acted())?
+    {
+        for reading in hidden.readings(&[now_s]).into_iter().flatten().filter(|it| it.volts.is_none()) {
+            let both = [reading.percent.map(|it| Amount(it, "%")), reading.watts.map(|it| Amount(it, "W"))];
+            let both: Vec<String> = both.into_iter().flatten().map(|it| it.to_string()).collect();
+            displays.insert(reading.source, format!("its display shows {}", both.join(", ")).into());
+        }
+    }
+    let hid = (!open.is_open).then(|| it.hides.told().to_owned());
+    Ok(Some(DrillTold { seed: it.seed, speed: it.speed, paused: it.since_ms.is_none(), hid, displays }))
+}
