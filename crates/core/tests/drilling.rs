@@ -2,7 +2,7 @@
 
 use ash_pond_core::plan::Plan;
 use ash_pond_core::watch::{
-    Act, Acted, Estimate, Hidden, Hides, Reading, Seen, Standing, Start, estimate, read_seen, review,
+    Act, Acted, Estimate, Hidden, Hides, Reading, Seen, Standing, Start, estimate, happening, read_seen, review,
 };
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -152,6 +152,47 @@ fn a_bank_that_holds_less_than_its_label_is_found_out() {
     assert!(off(&told) < 0.35 * off(&as_planned), "{truth}: {:?} {:?}", told.first_lost_h, as_planned.first_lost_h);
     let doubt = told.doubts.iter().find(|it| it.sentence.contains("capacity"));
     assert!(doubt.is_some(), "{:?}", told.doubts);
+}
+
+/// The bank of the demo, on the flat of its curve, with a counter beside it that believes the label: its volts alone tell, and they
+/// are not to be put aside as wrong.
+#[test]
+fn a_mislabelled_bank_of_the_demo_is_found_out_halfway_and_to_its_end() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let way = plan.arrangement("direct").unwrap();
+    let planned = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
+    let now = happening(planned, planned.start.clone());
+    for seed in 1..=worlds().div_ceil(4) {
+        let of = |acted: &[Acted]| {
+            Hidden::of(&plan, way, &now, &BTreeMap::new(), (Hides::MislabelledBank, seed), acted).unwrap()
+        };
+        let truth = of(&[]).until_h()["router"];
+        for share in [0.5, 0.8, 0.95] {
+            let at_h = share * truth;
+            let by_itself = of(&[]).noticed(at_h * 3600.0).into_iter().filter(|it| plan.device(&it.item).is_some());
+            let acted: Vec<Acted> = by_itself.map(|it| Acted { at_s: it.at_s, act: Act::Lost(it.item) }).collect();
+            let seen = watched(&of(&[]), &acted, 5.0, at_h);
+            let told = estimate(&plan, way, &now, &seen, at_h, 1).unwrap();
+            let router = told.devices["router"].until_h;
+            assert!((router.p50 - truth).abs() < 0.08 * truth, "seed {seed} at {at_h}: {truth} and {router:?}");
+            let doubt = told.doubts.iter().find(|it| it.item == "house-bank" && it.sentence.contains("capacity"));
+            assert!(doubt.is_some(), "seed {seed} at {at_h}: {:?}", told.doubts);
+            assert!(!told.doubts.iter().any(|it| it.sentence.contains("The volts")), "{:?}", told.doubts);
+        }
+    }
+}
+
+/// Where nothing is hidden, a bank is not thought to hold less than it does.
+#[test]
+fn a_bank_that_is_what_its_label_says_is_not_doubted() {
+    let (plan, starts) = monitor();
+    for seed in 0..worlds().div_ceil(2) {
+        let world = hidden(&plan, &starts, Hides::Nothing, seed, &[]);
+        let truth = first_lost(&world, &[], 72.0);
+        let told = at(&plan, &watched(&world, &[], 5.0, 0.6 * truth), 0.6 * truth);
+        let doubted: Vec<_> = told.doubts.iter().filter(|it| it.sentence.contains("capacity")).collect();
+        assert!(doubted.is_empty(), "seed {seed}: {doubted:?}");
+    }
 }
 
 #[test]

@@ -60,6 +60,8 @@ struct Task {
 /// What a meter showed last.
 #[derive(Clone)]
 struct State {
+    /// When it was asked, and when it answered.
+    asked: Instant,
     at: Instant,
     /// Since when it is so, as ISO 8601.
     since: String,
@@ -97,10 +99,20 @@ impl Live {
 
     /// What one meter shows.
     pub(crate) async fn one(&self, row: &MeterRow) -> LiveMeter {
+        self.shown_where(row, |it| it.at.elapsed() < FRESH).await
+    }
+
+    /// What one meter shows that is asked now: what it said before belongs to another moment, where a clock runs faster than life.
+    pub(crate) async fn anew(&self, row: &MeterRow) -> LiveMeter {
+        let now = Instant::now();
+        self.shown_where(row, move |it| it.asked >= now).await
+    }
+
+    async fn shown_where(&self, row: &MeterRow, is_fresh: impl Fn(&State) -> bool) -> LiveMeter {
         let task = self.task(row);
         *locked(&task.looked_at) = Instant::now();
         let mut state = task.state.clone();
-        let is_fresh = |it: &Option<State>| it.as_ref().is_some_and(|it| it.at.elapsed() < FRESH);
+        let is_fresh = |it: &Option<State>| it.as_ref().is_some_and(&is_fresh);
         if !is_fresh(&state.borrow()) {
             let _ = task.commands.try_send(Command::Look);
             let _ = timeout(PATIENCE, state.wait_for(is_fresh)).await;
@@ -190,6 +202,7 @@ async fn attend(
             let answer = within(&row, &mut held, async |it| set(it, &key, &value).await).await;
             answered = Some((done, answer.map_err(|it| anyhow::anyhow!(told(&it)))));
         }
+        let asked_at = Instant::now();
         let found = within(&row, &mut held, async |connection| match connection {
             Connection::Scpi(stream) => scpi(stream).await,
             Connection::Modbus(context) => modbus(context).await,
@@ -206,7 +219,7 @@ async fn attend(
         tell.send_modify(|last| {
             let before = last.take().filter(|it| it.answers == answers);
             let since = before.map_or_else(crate::usecase::tests::now, |it| it.since);
-            *last = Some(State { at: Instant::now(), since, answers, shown, trouble });
+            *last = Some(State { asked: asked_at, at: Instant::now(), since, answers, shown, trouble });
         });
         // Whoever set something sees what it did.
         if let Some((done, answer)) = answered {

@@ -216,7 +216,9 @@ async fn tend(state: &AppState, site: &str, row: &WatchRow) -> Result<(), String
         let own = all.into_iter().filter_map(|it| kept.meters.get(&it.id).cloned().map(|source| (it, source)));
         (&state.live, own.collect())
     };
-    let shown = futures::future::join_all(rows.iter().map(|(row, _)| live.one(row))).await;
+    let is_drill = kept.kind == WatchKind::Drill;
+    let ask = async |row: &MeterRow| if is_drill { live.anew(row).await } else { live.one(row).await };
+    let shown = futures::future::join_all(rows.iter().map(|(row, _)| ask(row))).await;
     let mut readings = Vec::new();
     let mut trouble = BTreeMap::new();
     for (meter, (_, source)) in shown.iter().zip(&rows) {

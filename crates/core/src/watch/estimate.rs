@@ -2,7 +2,7 @@
 
 use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by, sway_share};
-use super::problem::{Drawn, FAR, Middle, Problem, RUNS, counting, far_pulls_less, few_count, weights};
+use super::problem::{Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
 use super::world::World;
 use crate::outage::Look;
@@ -73,16 +73,18 @@ impl Standing {
         let sway = sway_share(plan, way, &world);
         let volts = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
         let world = Arc::new(world);
-        let mut problem = Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, sway, volts, runs };
-        let mut middle: Middle = problem.middle().ok_or("no run of it can be marched")?;
+        let before = Before::planned(world.size());
+        let problem =
+            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, sway, volts, runs, before };
+        let no_run = || "no run of it can be marched".to_owned();
+        let mut all = problem.hypotheses().ok_or_else(no_run)?;
         // A meter that contradicts the others drags everything along: the answer goes on without it.
-        while let Some((without, found)) = problem.without_what_contradicts(&middle) {
-            (problem, middle) = (without, found);
+        while let Some(without) = all.first().and_then(|it| it.problem.without_what_contradicts(&it.middle)) {
+            all = without.hypotheses().ok_or_else(no_run)?;
         }
-        let drawn = problem.drawn(&middle, seed);
-        if drawn.is_empty() {
-            return Err("no run of it can be marched".into());
-        }
+        let drawn = Problem::drawn_of(&all, seed);
+        let likeliest = all.into_iter().next().filter(|_| !drawn.is_empty()).ok_or_else(no_run)?;
+        let Hypothesis { problem, middle, .. } = likeliest;
         let weights = weights(drawn.iter().map(|it| it.weight).collect());
         let told = problem.told(plan, outage, &known, &middle, &drawn, &weights);
         Ok(Self { problem, drawn, observer, told })

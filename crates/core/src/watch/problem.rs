@@ -1,6 +1,6 @@
 //! The middle of what is likely by Gauss and Newton, and runs that are drawn around it and weighed.
 
-use super::observed::{Observed, shown};
+use super::observed::{Observed, What, shown};
 use super::world::{Run, World};
 use crate::outage::normal;
 use crate::work;
@@ -26,6 +26,18 @@ const SAYS_NOTHING: f64 = 0.03;
 const WIDER: f64 = 1.15;
 /// With fewer runs that count, they are drawn anew from what counted.
 const FEW: f64 = 40.0;
+/// A store that holds less than its label says: how likely that is before anything is read, what share of it one holds then, and
+/// the standard deviation of that share.
+const HOLDS_LESS: f64 = 0.004;
+const HOLDS: (f64, f64) = (0.75, 0.15);
+/// The least share of the label from which its middle is looked for, up to all of it in so many steps: near its end a store's
+/// voltage falls so steeply that a step of a tenth misses it.
+const LEAST_SHARE: f64 = 0.4;
+const SHARES: u32 = 30;
+/// What is less likely is left out.
+const LEFT_OUT: f64 = 0.01;
+/// The fewest runs that are drawn of what is likely enough, as a share of all.
+const LEAST_RUNS: f64 = 0.15;
 /// From here on the answer is tried without them.
 const CONTRADICTS: f64 = 3.0;
 
@@ -36,6 +48,8 @@ pub(super) struct Drawn {
     pub(super) run: Run,
     /// Logarithm of what it weighs, up to a constant.
     pub(super) weight: f64,
+    /// Whether a device is lost in it by now that nobody said to be: it did not happen.
+    is_lost: bool,
 }
 
 /// What was read of a world, up to now.
@@ -56,6 +70,43 @@ pub(super) struct Problem {
     pub(super) volts: Vec<f64>,
     /// Runs that are drawn.
     pub(super) runs: usize,
+    /// What was thought of each deviate before anything was read.
+    pub(super) before: Before,
+}
+
+/// What is thought of each deviate before anything is read: where its middle lies, and its standard deviation.
+#[derive(Debug, Clone)]
+pub(super) struct Before {
+    mean: DVector<f64>,
+    sd: DVector<f64>,
+    /// Logarithm of how likely it is that this is the right thing to think.
+    likely: f64,
+}
+
+impl Before {
+    /// What the plan says of everything.
+    pub(super) fn planned(size: usize) -> Self {
+        Self { mean: DVector::zeros(size), sd: DVector::from_element(size, 1.0), likely: 0.0 }
+    }
+
+    /// Where each lies, in standard deviations.
+    fn off(&self, at: &DVector<f64>) -> DVector<f64> {
+        (at - &self.mean).component_div(&self.sd)
+    }
+
+    /// The weights by which it pulls each deviate back.
+    fn pulls(&self) -> DVector<f64> {
+        self.sd.map(|it| 1.0 / (it * it))
+    }
+}
+
+/// One way in which it may be: what is thought before anything is read, and the middle of what is likely then.
+#[derive(Debug)]
+pub(super) struct Hypothesis {
+    pub(super) problem: Problem,
+    pub(super) middle: Middle,
+    /// How likely it is beside the others, 0 to 1.
+    pub(super) likely: f64,
 }
 
 /// The middle of what is likely.
@@ -75,7 +126,7 @@ pub(super) struct Middle {
 impl Problem {
     /// The problem without the readings that contradict the others, where some do: of each kind of reading it is tried what
     /// the rest says without it, by one step from the middle of all, and the one is left out without which the rest agrees best.
-    pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<(Self, Middle)> {
+    pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<Self> {
         let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
         let worst = self.worst(middle);
         if kinds.len() < 2 || worst < CONTRADICTS {
@@ -89,7 +140,7 @@ impl Problem {
                 self.all.iter().cloned().partition(|it| (it.store, it.what.place()) == kind);
             let slopes = middle.slopes.select_rows(rows.iter());
             let off = DVector::from_iterator(rows.len(), rows.iter().map(|it| off[*it]));
-            let (normal, gradient) = normal_of(&slopes, &off, &middle.at);
+            let (normal, gradient) = self.normal_of(&slopes, &off, &middle.at);
             let step = normal.cholesky()?.solve(&gradient);
             let to = &middle.at - &step * (4.0 / step.amax().max(1e-12)).min(1.0);
             let without =
@@ -98,8 +149,8 @@ impl Problem {
             Some((without.worst_of(&run), without))
         });
         let (agrees, without) = tried.min_by(|a, b| a.0.total_cmp(&b.0))?;
-        let found = (agrees < 0.8 * worst).then(|| without.middle()).flatten()?;
-        (without.worst(&found) < 0.7 * worst).then_some((without, found))
+        let found = (agrees < 0.8 * worst).then(|| without.middle(middle.at.clone())).flatten()?;
+        (without.worst(&found) < 0.7 * worst).then_some(without)
     }
 
     /// By how many of its standard deviations the worst kind of reading is off on the whole.
@@ -130,15 +181,80 @@ impl Problem {
     }
 
     /// Twice the logarithm of how unlikely it is, with readings that are far off cut down (Huber 1964).
-    fn cost(off: &DVector<f64>, deviates: &DVector<f64>) -> f64 {
+    fn cost(&self, off: &DVector<f64>, deviates: &DVector<f64>) -> f64 {
         let each = off.iter().map(|it| far_pulls_less(*it));
-        each.sum::<f64>() + deviates.norm_squared()
+        each.sum::<f64>() + self.before.off(deviates).norm_squared()
+    }
+
+    /// What is likely where everything is as the plan has it, and beside it for each store that it holds less than its label says,
+    /// where nobody measured it: labels are wrong by more than their ± more often than their ± allows. Those that are too
+    /// unlikely by what was read are left out; the likeliest comes first.
+    pub(super) fn hypotheses(self) -> Option<Vec<Hypothesis>> {
+        let size = self.world.size();
+        let own = Self { before: Before::planned(size), ..self };
+        let planned = own.middle(DVector::zeros(size))?;
+        let reads =
+            |store: usize| own.all.iter().any(|it| it.store == store && matches!(it.what, What::Volts | What::Percent));
+        let stores = (0..own.world.stores.len()).filter(|it| reads(*it));
+        let others = stores.filter_map(|store| own.holds_less(store, &planned));
+        let mut found: Vec<(f64, Self, Middle)> =
+            others.map(|(problem, middle)| (problem.evidence(&middle), problem, middle)).collect();
+        found.push((own.evidence(&planned), own, planned));
+        found.sort_by(|a, b| b.0.total_cmp(&a.0));
+        let most = found.first()?.0;
+        let sum: f64 = found.iter().map(|it| (it.0 - most).exp()).sum();
+        let each = found.into_iter().map(|(evidence, problem, middle)| Hypothesis {
+            problem,
+            middle,
+            likely: (evidence - most).exp() / sum,
+        });
+        Some(each.filter(|it| it.likely > LEFT_OUT).collect())
+    }
+
+    /// The same where a store holds less than its label says.
+    fn holds_less(&self, store: usize, planned: &Middle) -> Option<(Self, Middle)> {
+        let (place, sd) = self.world.label_of(store)?;
+        let mut before = Before::planned(self.world.size());
+        before.mean[place] = (HOLDS.0 - 1.0) / sd;
+        before.sd[place] = HOLDS.1 / sd;
+        before.likely = HOLDS_LESS.ln();
+        let problem = Self { before, ..self.clone() };
+        // On the flat of its curve nothing points the way: it begins from where it fits best, with everything else moved by one
+        // step to what fits that share.
+        let share = |step: u32| LEAST_SHARE + (1.0 - LEAST_SHARE) * f64::from(step) / f64::from(SHARES);
+        let mut slopes = planned.slopes.clone();
+        slopes.column_mut(place).fill(0.0);
+        let job = work::current();
+        let begin = (0..SHARES).into_par_iter().filter_map(|step| {
+            let mut at = DVector::zeros(slopes.ncols());
+            at[place] = (share(step) - 1.0) / sd;
+            let run = work::carried(job.as_ref(), || problem.run(&at))?;
+            let off = problem.off(&run);
+            let (normal, gradient) = problem.normal_of(&slopes, &off, &at);
+            let mut moved = normal.cholesky()?.solve(&gradient);
+            moved[place] = 0.0;
+            let to = &at - &moved * (4.0 / moved.amax().max(1e-12)).min(1.0);
+            let moved = work::carried(job.as_ref(), || problem.run(&to));
+            let moved = moved.map(|run| (problem.cost(&problem.off(&run), &to), to));
+            let still = (problem.cost(&off, &at), at);
+            Some(moved.filter(|it| it.0 < still.0).unwrap_or(still))
+        });
+        let (_, at) = begin.min_by(|a, b| a.0.total_cmp(&b.0))?;
+        let middle = Middle { first: planned.first.clone(), ..problem.middle(at)? };
+        Some((problem, middle))
+    }
+
+    /// Logarithm of how likely it is beside others, by the height and width of its middle (Laplace 1774).
+    fn evidence(&self, middle: &Middle) -> f64 {
+        let cost = self.cost(&self.off(&middle.run), &middle.at);
+        let wide = |it: &DVector<f64>| it.iter().map(|it| it.max(1e-12).ln()).sum::<f64>();
+        self.before.likely - cost / 2.0 + wide(&middle.spread.diagonal()) - wide(&self.before.sd)
     }
 
     /// Gauss and Newton's way to the middle of what is likely (Levenberg's damping), and how wide it is there.
-    pub(super) fn middle(&self) -> Option<Middle> {
+    pub(super) fn middle(&self, from: DVector<f64>) -> Option<Middle> {
         let size = self.world.size();
-        let mut at = DVector::zeros(size);
+        let mut at = from;
         let mut run = self.run(&at)?;
         if self.all.is_empty() {
             return Some(Middle {
@@ -150,7 +266,7 @@ impl Problem {
             });
         }
         let mut off = self.off(&run);
-        let mut cost = Self::cost(&off, &at);
+        let mut cost = self.cost(&off, &at);
         let mut damping = 0.0;
         let mut normal = DMatrix::identity(size, size);
         let mut first = Vec::new();
@@ -162,7 +278,7 @@ impl Problem {
                 active = slopes.column_iter().map(|it| it.norm() > SAYS_NOTHING).collect();
                 first = off.iter().zip(slopes.row_iter()).map(|it| (*it.0, it.1.norm())).collect();
             }
-            let (found, gradient) = normal_of(&slopes, &off, &at);
+            let (found, gradient) = self.normal_of(&slopes, &off, &at);
             normal = found;
             last = slopes;
             let mut better = None;
@@ -177,7 +293,7 @@ impl Problem {
                 let to = &at - step * (4.0 / longest).min(1.0);
                 if let Some(run) = self.run(&to) {
                     let off = self.off(&run);
-                    let reached = Self::cost(&off, &to);
+                    let reached = self.cost(&off, &to);
                     better = Some((to, run, off, reached));
                     if reached < cost {
                         break;
@@ -195,6 +311,16 @@ impl Problem {
         }
         let spread = normal.cholesky()?.inverse().cholesky()?.l();
         Some(Middle { at, spread, run, slopes: last, first })
+    }
+
+    /// Gauss and Newton's equations with readings that are far off pulling less, and what is known before them.
+    fn normal_of(&self, slopes: &DMatrix<f64>, off: &DVector<f64>, at: &DVector<f64>) -> (DMatrix<f64>, DVector<f64>) {
+        let size = at.len();
+        let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
+        let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
+        let back = self.before.pulls();
+        let gradient = weighted.transpose() * off + (at - &self.before.mean).component_mul(&back);
+        (slopes.transpose() * &weighted + DMatrix::from_diagonal(&back), gradient)
     }
 
     /// How each reading hangs on each deviate that it does hang on.
@@ -220,9 +346,10 @@ impl Problem {
     }
 
     /// Runs drawn around the middle; once more around those that count, where few do.
-    pub(super) fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
+    fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
         let kept = self.around(&middle.at, &(&middle.spread * self.wider()), seed);
-        let weights = weights(kept.iter().map(|it| it.weight).collect());
+        let weight = |it: &Drawn| if it.is_lost { f64::NEG_INFINITY } else { it.weight };
+        let weights = weights(kept.iter().map(weight).collect());
         if self.all.is_empty() || counting(&weights) >= FEW || kept.is_empty() {
             return kept;
         }
@@ -244,6 +371,37 @@ impl Problem {
         }
     }
 
+    /// Runs of each way in which it may be, weighed by how likely that is.
+    pub(super) fn drawn_of(all: &[Hypothesis], seed: u64) -> Vec<Drawn> {
+        let mut found = Vec::new();
+        for it in all {
+            let problem = &it.problem;
+            let runs = if all.len() == 1 { 1.0 } else { it.likely.max(LEAST_RUNS) };
+            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a share of some hundreds")]
+            let own = Self { runs: (problem.runs as f64 * runs).ceil() as usize, ..problem.clone() };
+            let mut drawn = own.drawn(&it.middle, seed);
+            if all.len() > 1 {
+                // A way in which a device would be lost by now, that is not, is the less likely.
+                let logarithms = |all: bool| {
+                    drawn.iter().map(move |it| if all || !it.is_lost { it.weight } else { f64::NEG_INFINITY })
+                };
+                let most = logarithms(true).fold(f64::NEG_INFINITY, f64::max);
+                let sum = |all: bool| logarithms(all).map(|it| (it - most).exp()).sum::<f64>();
+                let stands = sum(false) / sum(true);
+                let own = weights(logarithms(false).collect());
+                let likely = (it.likely * stands).ln();
+                for (it, weight) in drawn.iter_mut().zip(own) {
+                    it.weight = likely + weight.ln();
+                }
+            }
+            for it in drawn.iter_mut().filter(|it| it.is_lost) {
+                it.weight = f64::NEG_INFINITY;
+            }
+            found.append(&mut drawn);
+        }
+        found
+    }
+
     fn wider(&self) -> f64 {
         if self.all.is_empty() { 1.0 } else { WIDER }
     }
@@ -257,11 +415,10 @@ impl Problem {
             let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
             let mut run = work::carried(job.as_ref(), whole)?;
             self.swayed(&mut run, normal(&mut rng));
-            // Nobody said that a device was lost; a run in which one is by now did not happen.
-            let lost = self.first_lost(&run) <= self.now_h - 1e-6;
-            let cost = Self::cost(&self.off(&run), &deviates);
-            let weight = if lost { f64::NEG_INFINITY } else { (plain.norm_squared() - cost) / 2.0 };
-            Some(Drawn { deviates, run, weight })
+            let is_lost = self.first_lost(&run) <= self.now_h - 1e-6;
+            let cost = self.cost(&self.off(&run), &deviates);
+            let weight = (plain.norm_squared() - cost) / 2.0;
+            Some(Drawn { deviates, run, weight, is_lost })
         };
         (0..self.runs).into_par_iter().filter_map(one).collect()
     }
@@ -287,14 +444,6 @@ impl Problem {
             .map(|it| *it.1)
             .fold(self.world.hours, f64::min)
     }
-}
-
-/// Gauss and Newton's equations with readings that are far off pulling less, and what is known before them.
-fn normal_of(slopes: &DMatrix<f64>, off: &DVector<f64>, at: &DVector<f64>) -> (DMatrix<f64>, DVector<f64>) {
-    let size = at.len();
-    let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
-    let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
-    (slopes.transpose() * &weighted + DMatrix::identity(size, size), weighted.transpose() * off + at)
 }
 
 /// Twice the logarithm of how unlikely a reading is that is off by so many standard deviations (Huber 1964).

@@ -46,6 +46,8 @@ pub struct Decision {
     pub best: Option<DropGain>,
     /// What it really won, h; none where nobody knows.
     pub really_h: Option<f64>,
+    /// After how long it was switched on again, h; none where it was not.
+    pub back_after_h: Option<f64>,
 }
 
 /// An outage, looked back at.
@@ -131,6 +133,7 @@ pub fn review(
             wins_h: 0.0,
             best,
             really_h: truth.map(|_| 0.0),
+            back_after_h: None,
         });
     }
     for (place, at_s, id) in drops {
@@ -139,10 +142,10 @@ pub fn review(
         let gains = at(&known, (at_s / 3600.0).min(hours))?.told().drops.clone();
         let own = gains.iter().find(|it| it.device == *id);
         let winner = own.or(gains.first()).map_or_else(|| device.clone(), |it| it.winner.clone());
+        let back = seen.acted.iter().skip(place).position(|it| matches!(&it.act, Act::Restore(it) if it == id));
+        let back = back.map(|it| it + place);
         // The truth without it: with neither the drop nor what took it back.
         let without: Vec<Acted> = {
-            let back = seen.acted.iter().skip(place).position(|it| matches!(&it.act, Act::Restore(it) if it == id));
-            let back = back.map(|it| it + place);
             let each = seen.acted.iter().enumerate().filter(|it| it.0 != place && Some(it.0) != back);
             each.map(|it| it.1.clone()).collect()
         };
@@ -154,6 +157,7 @@ pub fn review(
             wins_h: own.map_or(0.0, |it| it.wins_h),
             best: gains.first().cloned(),
             really_h,
+            back_after_h: back.map(|it| (seen.acted[it].at_s - at_s) / 3600.0),
         });
     }
     let learned = last.map_or_else(Vec::new, |it| it.told().learned.clone());

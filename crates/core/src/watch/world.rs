@@ -1,6 +1,7 @@
 //! One run of an outage: figures drawn, what was done put in, marched through, and what the meters would have shown.
 
 use super::seen::{Act, Seen};
+use crate::figure::Basis;
 use crate::figures::{Found, figures};
 use crate::outage::{Fineness, Look, Setting, Way, looked, matters, physical, reduced};
 use crate::plan::{Arrangement, Outage, Plan};
@@ -144,6 +145,18 @@ impl World {
     /// Devices that are off at a time because somebody switched them off.
     pub(super) fn is_dropped(&self, id: &str, at_s: f64) -> bool {
         self.drops.iter().any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
+    }
+
+    /// Which deviate tells how much a store holds, and what one of it is of its label; none where somebody measured it, or where
+    /// nobody doubts it.
+    pub(super) fn label_of(&self, store: usize) -> Option<(usize, f64)> {
+        let id = self.stores.get(store)?;
+        let tells =
+            |it: &Found| it.id == *id && ["battery.capacity_ah", "battery.energy_wh"].contains(&it.path.as_str());
+        let place = self.figures.iter().position(tells)?;
+        let it = &self.figures[place];
+        let sd = it.plus_minus / 2.0 / it.value;
+        (it.basis != Basis::Measured && sd > 1e-4).then_some((place, sd))
     }
 
     /// What a store holds in a run of such values, Ah; none where it is not counted in them.

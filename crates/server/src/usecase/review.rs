@@ -77,13 +77,14 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
         let label = |id: &str| Name(open.plan.label(id)).to_string();
         let winner = label(&it.winner);
         let really = it.really_h.filter(|_| it.device.is_some());
-        let really = really.map_or_else(String::new, |really| {
-            if really >= 0.0 {
-                format!(" It really won {}.", clocked(really))
-            } else {
-                format!(" It really cost {}.", clocked(-really))
-            }
-        });
+        let back = it.back_after_h.map_or_else(String::new, |it| format!(" It was back on after {}", clocked(it)));
+        let joins = if back.is_empty() { " It" } else { " and" };
+        let really = match really {
+            Some(really) if really >= 0.0 => format!("{back}{joins} really won {}.", clocked(really)),
+            Some(really) => format!("{back}{joins} really cost {}.", clocked(-really)),
+            None if back.is_empty() => String::new(),
+            None => format!("{back}."),
+        };
         let text = match &it.device {
             Some(device) => format!(
                 "{} switched off: {} more for {winner}, by what was known.{really}",
