@@ -23,6 +23,7 @@
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
 //! - [`walk`]: each joint of an arrangement in order, and what a meter must show there
 //! - [`bench`]: what can be measured, and which test gives which figure
+//! - [`care`]: the site over the years: what is due and why, how its batteries age
 //! - [`answer`]: what it comes to, in sentences
 //! - [`working`]: the sum behind every number
 //!
@@ -37,6 +38,7 @@
 pub mod answer;
 pub mod battery;
 pub mod bench;
+pub mod care;
 pub mod chemistry;
 pub mod claim;
 pub mod compare;

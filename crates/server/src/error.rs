@@ -72,6 +72,14 @@ impl ApiError {
         Self::field(&FieldError::new(path, detail))
     }
 
+    /// What went wrong, in a sentence, with the field where one is to blame.
+    pub(crate) fn told(&self) -> String {
+        match &self.0.path {
+            Some(path) if !path.is_empty() => format!("{path} {}", self.0.detail),
+            _ => self.0.detail.clone(),
+        }
+    }
+
     /// A conflict is a missing precondition (428) where nobody said what the change is based on.
     pub(crate) fn unsaid(mut self) -> Self {
         if self.0.code == "stale" {

@@ -18,6 +18,15 @@ pub struct Changed {
     /// The number of the watch that there is something new of; none where it is the plan that changed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub watch: Option<i64>,
+    /// Whether it is the log that there is something new in, or what is due, and not the plan.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub log: bool,
+}
+
+impl Changed {
+    fn of(site: &str) -> Self {
+        Self { site: site.to_owned(), revision: 0, removed: false, watch: None, log: false }
+    }
 }
 
 /// Tells changes to those who listen.
@@ -36,22 +45,27 @@ impl Default for Events {
 impl Events {
     /// Tells a change. That nobody listens is no failure.
     pub(crate) fn tell(&self, site: &str, revision: i64) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision, removed: false, watch: None });
+        let _ = self.changes.send(Changed { revision, ..Changed::of(site) });
     }
 
     /// Tells that a site was removed.
     pub(crate) fn tell_removed(&self, site: &str) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: true, watch: None });
+        let _ = self.changes.send(Changed { removed: true, ..Changed::of(site) });
     }
 
     /// Tells that there is something new of a watch.
     pub(crate) fn tell_watch(&self, site: &str, number: i64) {
-        let _ = self.changes.send(Changed { site: site.to_owned(), revision: 0, removed: false, watch: Some(number) });
+        let _ = self.changes.send(Changed { watch: Some(number), ..Changed::of(site) });
+    }
+
+    /// Tells that there is something new in the log.
+    pub(crate) fn tell_log(&self, site: &str) {
+        let _ = self.changes.send(Changed { log: true, ..Changed::of(site) });
     }
 
     /// Tells that everything is to be read anew.
     pub(crate) fn tell_behind(&self) {
-        let _ = self.changes.send(Changed { site: String::new(), revision: 0, removed: false, watch: None });
+        let _ = self.changes.send(Changed::of(""));
     }
 
     /// Listens from now on.

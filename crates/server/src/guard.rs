@@ -161,6 +161,7 @@ fn untold(request: &Request) -> Option<ApiError> {
     let wanted: &[&str] = match path {
         "/api/backup" => &["application/vnd.sqlite3"],
         "/api/archives" => &["application/zip"],
+        _ if path.contains("/log/") && path.ends_with("/files") => &["application/octet-stream"],
         _ if path.ends_with("/file") || path == "/api/bench/look" => &["text/csv"],
         _ => &["application/json"],
     };

@@ -39,6 +39,57 @@ struct Index {
     tests: Vec<ArchivedTest>,
     instruments: Vec<Value>,
     series: Vec<ArchivedSeries>,
+    /// The site's id where it was written: the readings of its watches are named by it.
+    #[serde(default)]
+    id: String,
+    #[serde(default)]
+    watches: Vec<ArchivedWatch>,
+    /// Whether there is a `log.csv`; archives of before the log have none.
+    #[serde(default)]
+    has_log: bool,
+    #[serde(default)]
+    log_files: Vec<ArchivedFile>,
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct ArchivedWatch {
+    number: i64,
+    body: Value,
+    heard_ms: i64,
+    is_open: bool,
+    /// The name of the file that holds its entries.
+    entries: String,
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct WatchLine {
+    number: i64,
+    at_s: f64,
+    body: String,
+    undone: i64,
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct LogLine {
+    id: i64,
+    at_ms: i64,
+    kind: String,
+    item: String,
+    words: String,
+    body: String,
+    origin: String,
+    many: i64,
+    struck: Option<String>,
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct ArchivedFile {
+    /// The entry of the log that it stands beside, by its number in `log.csv`.
+    entry: i64,
+    name: String,
+    kind: String,
+    file: String,
+    thumb: Option<String>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
@@ -193,11 +244,81 @@ impl Store {
             transaction.execute(sql, params![name, instrument.to_string()])?;
         }
         for series in &index.series {
-            take_series(&transaction, &mut reader, series)?;
+            let series = series.under(&index.id, &site);
+            take_series(&transaction, &mut reader, &series)?;
+        }
+        take_watches(&transaction, &mut reader, &site, &index.watches)?;
+        if index.has_log {
+            take_log(&transaction, &mut reader, &site, &index.log_files)?;
         }
         transaction.commit()?;
         Ok(site)
     }
+}
+
+impl ArchivedSeries {
+    /// The same where the site has another id: what its watches read is named by it.
+    fn under(&self, before: &str, now: &str) -> Self {
+        let own = self.meter.strip_prefix(&format!("watch/{before}/")).filter(|_| !before.is_empty());
+        Self {
+            meter: own.map_or_else(|| self.meter.clone(), |rest| format!("watch/{now}/{rest}")),
+            name: self.name.clone(),
+            unit: self.unit.clone(),
+            all_from_ms: self.all_from_ms,
+            readings: self.readings.clone(),
+            spans: self.spans.clone(),
+        }
+    }
+}
+
+/// Takes in outages that were watched. One that went on when it was written goes on no more.
+fn take_watches(db: &Connection, reader: &mut Reader, site: &str, watches: &[ArchivedWatch]) -> Result<(), StoreError> {
+    for it in watches {
+        let sql = "INSERT INTO watches (site, number, body, heard_ms, is_open) VALUES (?1, ?2, ?3, ?4, 0)";
+        db.execute(sql, params![site, it.number, it.body.to_string(), it.heard_ms])?;
+        reader.rows(&it.entries, |line: WatchLine| {
+            let sql = "INSERT INTO watch_entries (site, watch, number, at_s, body, undone)
+                       VALUES (?1, ?2, ?3, ?4, ?5, ?6)";
+            db.prepare_cached(sql)?.execute(params![
+                site,
+                it.number,
+                line.number,
+                line.at_s,
+                line.body,
+                line.undone
+            ])?;
+            Ok(())
+        })?;
+    }
+    Ok(())
+}
+
+/// Takes in the log with what lies beside it.
+fn take_log(db: &Connection, reader: &mut Reader, site: &str, files: &[ArchivedFile]) -> Result<(), StoreError> {
+    let mut now = std::collections::HashMap::new();
+    reader.rows("log.csv", |line: LogLine| {
+        let sql = "INSERT INTO log_entries (site, at_ms, kind, item, words, body, origin, many, struck)
+                   VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)";
+        let LogLine { at_ms, kind, item, words, body, origin, many, struck, .. } = line;
+        db.prepare_cached(sql)?.execute(params![site, at_ms, kind, item, words, body, origin, many, struck])?;
+        now.insert(line.id, db.last_insert_rowid());
+        Ok(())
+    })?;
+    for it in files {
+        let Some(entry) = now.get(&it.entry) else { continue };
+        let mut whole = |name: &str| {
+            let mut bytes = Vec::new();
+            reader.parts(name, |_, part| {
+                bytes.extend_from_slice(part);
+                Ok(())
+            })?;
+            Ok::<_, StoreError>(bytes)
+        };
+        let bytes = whole(&it.file)?;
+        let thumb = it.thumb.as_deref().map(&mut whole).transpose()?;
+        crate::log::put_file(db, *entry, (&it.name, &it.kind), &bytes, thumb.as_deref())?;
+    }
+    Ok(())
 }
 
 /// Takes in the readings of a series; those that are here already stay.
@@ -283,6 +404,8 @@ impl Writer<'_> {
                 series.push(ArchivedSeries { meter, name, unit, all_from_ms: row.all_from_ms, readings, spans });
             }
         }
+        let watches = self.watches()?;
+        let log_files = self.log()?;
         let index = Index {
             format: FORMAT.into(),
             version: VERSION,
@@ -291,6 +414,10 @@ impl Writer<'_> {
             tests,
             instruments: instruments(self.db)?,
             series,
+            id: self.site.to_owned(),
+            watches,
+            has_log: true,
+            log_files,
         };
         let index = serde_json::to_string_pretty(&index).map_err(|error| self.failed(error))?;
         self.text("plan.json", &plan.to_text())?;
@@ -307,6 +434,83 @@ impl Writer<'_> {
             self.zip.write_all(bytes).map_err(|error| StoreError::Folder { folder: self.to.to_owned(), error })?;
         }
         Ok(())
+    }
+
+    fn watches(&mut self) -> Result<Vec<ArchivedWatch>, StoreError> {
+        let to = self.to.to_owned();
+        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        let mut found = Vec::new();
+        let mut query =
+            self.db.prepare_cached("SELECT number, body, heard_ms, is_open FROM watches WHERE site = ?1 ORDER BY 1")?;
+        let rows = query.query_map([self.site], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, row.get::<_, i64>(2)?, row.get::<_, bool>(3)?))
+        })?;
+        for row in rows {
+            let (number, text, heard_ms, is_open) = row?;
+            let body = stored(&text, "watches", || number.to_string())?;
+            let entries = format!("watches/{number}.csv");
+            self.begin(&entries)?;
+            let mut csv = csv::Writer::from_writer(&mut self.zip);
+            let sql = "SELECT number, at_s, body, undone FROM watch_entries WHERE site = ?1 AND watch = ?2 ORDER BY 1";
+            let mut query = self.db.prepare_cached(sql)?;
+            let lines = query.query_map(params![self.site, number], |row| {
+                Ok(WatchLine { number: row.get(0)?, at_s: row.get(1)?, body: row.get(2)?, undone: row.get(3)? })
+            })?;
+            for line in lines {
+                csv.serialize(line?).map_err(failed)?;
+            }
+            csv.flush().map_err(|error| failed(error.into()))?;
+            drop(csv);
+            found.push(ArchivedWatch { number, body, heard_ms, is_open, entries });
+        }
+        Ok(found)
+    }
+
+    fn log(&mut self) -> Result<Vec<ArchivedFile>, StoreError> {
+        let to = self.to.to_owned();
+        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        self.begin("log.csv")?;
+        let mut csv = csv::Writer::from_writer(&mut self.zip);
+        let sql = "SELECT id, at_ms, kind, item, words, body, origin, many, struck FROM log_entries WHERE site = ?1 ORDER BY id";
+        let mut query = self.db.prepare_cached(sql)?;
+        let rows = query.query_map([self.site], |row| {
+            Ok(LogLine {
+                id: row.get(0)?,
+                at_ms: row.get(1)?,
+                kind: row.get(2)?,
+                item: row.get(3)?,
+                words: row.get(4)?,
+                body: row.get(5)?,
+                origin: row.get(6)?,
+                many: row.get(7)?,
+                struck: row.get(8)?,
+            })
+        })?;
+        for row in rows {
+            csv.serialize(row?).map_err(failed)?;
+        }
+        csv.flush().map_err(|error| failed(error.into()))?;
+        drop(csv);
+        let sql = "SELECT f.id, f.entry, f.name, f.kind, f.thumb FROM log_files f JOIN log_entries e ON e.id = f.entry
+                   WHERE e.site = ?1 ORDER BY f.id";
+        let mut query = self.db.prepare_cached(sql)?;
+        let mut rows = query.query([self.site])?;
+        let mut found = Vec::new();
+        while let Some(row) = rows.next()? {
+            let id: i64 = row.get(0)?;
+            let thumb: Option<Vec<u8>> = row.get(4)?;
+            let file = format!("log/{id}.file");
+            self.begin(&file)?;
+            let bytes = crate::log::bytes_of(self.db, id)?;
+            self.zip.write_all(&bytes).map_err(|error| StoreError::Folder { folder: to.clone(), error })?;
+            let small = thumb.as_ref().map(|_| format!("log/{id}.thumb"));
+            if let (Some(name), Some(thumb)) = (&small, &thumb) {
+                self.begin(name)?;
+                self.zip.write_all(thumb).map_err(|error| StoreError::Folder { folder: to.clone(), error })?;
+            }
+            found.push(ArchivedFile { entry: row.get(1)?, name: row.get(2)?, kind: row.get(3)?, file, thumb: small });
+        }
+        Ok(found)
     }
 
     fn walks(&mut self) -> Result<(), StoreError> {

@@ -123,6 +123,8 @@ impl Store {
         }
         transaction
             .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
+        let told = if back { format!("taken back: {words}") } else { format!("done again: {words}") };
+        crate::log::note_step(&transaction, site, "change", "", &told)?;
         let site = settle(&transaction, site, next, &[])?;
         transaction.commit()?;
         Ok(Undone { words, site })

@@ -14,6 +14,7 @@
 //! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
 //! - `watches`: outages that are watched, and what was read, done and noted in them
+//! - `log`: everything that happened, found by words, with pictures and files
 //! - [`readings`]: what meters showed by time, made for ten million rows
 //! - [`archive`]: one site whole in a file, and the way back
 
@@ -23,6 +24,7 @@ pub mod change;
 pub mod element;
 pub mod error;
 mod folder;
+mod log;
 mod meters;
 pub mod readings;
 mod sites;
@@ -35,6 +37,7 @@ pub use change::{Edit, Told, Undone};
 pub use element::{Element, Kind};
 pub use error::StoreError;
 pub use folder::Store;
+pub use log::{LARGEST_FILE, LogAsked, LogFile, LogRow, MOST_ROWS, NewEntry};
 pub use meters::MeterRow;
 pub use sites::{Revised, SiteRow};
 pub use tests::{TestRow, TestStep};

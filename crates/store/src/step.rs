@@ -4,7 +4,7 @@
 use crate::element::{Element, Kind, put_together};
 use crate::error::StoreError;
 use crate::sites::{Revised, elements, insert, load, revision};
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
 
 /// Steps that can be undone; older ones are forgotten.
@@ -36,6 +36,15 @@ impl Subject {
         }
     }
 
+    /// The kind of what the log says of it.
+    fn logged(self) -> &'static str {
+        match self {
+            Self::Element(_) | Self::Instrument | Self::Meter => "change",
+            Self::Test => "test",
+            Self::Reading => "walk",
+        }
+    }
+
     pub(crate) fn parse(word: &str) -> Option<Self> {
         let others = [Self::Test, Self::Reading, Self::Instrument, Self::Meter];
         Kind::parse(word).map(Self::Element).or_else(|| others.into_iter().find(|it| it.word() == word))
@@ -54,6 +63,8 @@ pub(crate) struct Step<'a> {
     number: i64,
     words: String,
     written: Vec<String>,
+    /// What the log says that it is about: of which kind, and what.
+    about: Option<(Subject, String)>,
 }
 
 impl<'a> Step<'a> {
@@ -63,7 +74,15 @@ impl<'a> Step<'a> {
         let last: Option<i64> =
             db.query_row("SELECT max(step) FROM journal WHERE site = ?1", [site], |row| row.get(0))?;
         db.execute("DELETE FROM journal WHERE site = ?1 AND undone = 1", [site])?;
-        Ok(Self { db, site, revision, number: last.unwrap_or(0) + 1, words: words.to_owned(), written: Vec::new() })
+        Ok(Self {
+            db,
+            site,
+            revision,
+            number: last.unwrap_or(0) + 1,
+            words: words.to_owned(),
+            written: Vec::new(),
+            about: None,
+        })
     }
 
     /// Writes what something is from now on, none to take it away, and notes what it was.
@@ -75,6 +94,11 @@ impl<'a> Step<'a> {
         after: Option<Placed<'_>>,
     ) -> Result<(), StoreError> {
         put(self.db, self.site, self.revision, subject, id, after)?;
+        if self.about.is_none() {
+            let arrangement = after.or(before).and_then(|it| it.1["arrangement"].as_str());
+            let item = if subject == Subject::Reading { arrangement.unwrap_or_default() } else { id };
+            self.about = Some((subject, item.to_owned()));
+        }
         if subject == Subject::Element(Kind::Outage) {
             self.written.push(id.to_owned());
         }
@@ -107,10 +131,24 @@ impl<'a> Step<'a> {
         Ok(())
     }
 
+    /// What the log says of it: that somebody walked along an arrangement is one thing, however many joints were read.
+    fn told(&self, subject: Subject, item: &str) -> Result<String, StoreError> {
+        if subject != Subject::Reading {
+            return Ok(self.words.clone());
+        }
+        let sql =
+            "SELECT json_extract(body, '$.label') FROM elements WHERE site = ?1 AND kind = 'arrangement' AND id = ?2";
+        let label: Option<Option<String>> = self.db.query_row(sql, [self.site, item], |row| row.get(0)).optional()?;
+        Ok(format!("Walked along {}", label.flatten().unwrap_or_else(|| item.to_owned())))
+    }
+
     /// Ends the step: the plan that results is checked, and what is too old to be undone is forgotten.
     pub(crate) fn end(self) -> Result<Revised, StoreError> {
         let written: Vec<&str> = self.written.iter().map(String::as_str).collect();
         let after = settle(self.db, self.site, self.revision, &written)?;
+        if let Some((subject, item)) = &self.about {
+            crate::log::note_step(self.db, self.site, subject.logged(), item, &self.told(*subject, item)?)?;
+        }
         let oldest = self.number - MOST_STEPS;
         self.db.execute("DELETE FROM journal WHERE site = ?1 AND step <= ?2", params![self.site, oldest])?;
         Ok(after)

@@ -1,13 +1,13 @@
 //! Every older version of the database opens, and nothing of it is lost.
 
-use ash_pond_store::{Kind, Store};
+use ash_pond_store::{Kind, LogAsked, Store};
 use serde_json::json;
 use std::path::Path;
 
 #[test]
 fn every_older_database_opens_with_all_that_it_held() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/old");
-    for version in 1..=7 {
+    for version in 1..=8 {
         let sql = std::fs::read_to_string(folder.join(format!("v{version}.sql"))).unwrap();
         let data = tempfile::tempdir().unwrap();
         rusqlite::Connection::open(data.path().join("ash-pond.sqlite"))
@@ -36,7 +36,15 @@ fn every_older_database_opens_with_all_that_it_held() {
             let series = store.series().unwrap();
             assert_eq!((series[0].meter.as_str(), series[0].last_ms), ("bench", Some(1_770_000_000_000)));
         }
-        assert!(store.watches("old-lock").unwrap().is_empty());
+        let watches = store.watches("old-lock").unwrap();
+        assert_eq!(watches.len(), usize::from(version >= 8));
+        if version >= 8 {
+            assert_eq!(store.watch_entries("old-lock", 1).unwrap()[0].body["text"], "old");
+        }
+        // What there was before the log was stands in it.
+        let log = store.log("old-lock", &LogAsked { limit: 10, ..LogAsked::default() }).unwrap();
+        let of = |kind: &str| log.iter().filter(|it| it.entry.kind == kind).count();
+        assert_eq!((of("walk"), of("test")), (usize::from(version >= 3), usize::from(version >= 4)));
         // Its journal goes on.
         assert_eq!(store.undo("old-lock").unwrap().words, "lamp: 5 to 6 W");
         let lamp = store.element("old-lock", Kind::Device, "lamp").unwrap();

@@ -49,6 +49,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     super::live_bodies::schemas(generator);
     super::outage_bodies::schemas(generator);
     super::watch_bodies::schemas(generator);
+    super::log_bodies::schemas(generator);
 }
 
 /// Whether the server is well.

@@ -9,6 +9,8 @@ mod evaluate;
 mod events;
 mod exchange;
 pub(crate) mod live_bodies;
+pub(crate) mod log;
+pub(crate) mod log_bodies;
 mod meters;
 mod needs;
 mod outage;
@@ -116,6 +118,19 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(watches::end_watch))
         .routes(routes!(watches::review_watch))
         .routes(routes!(watches::use_learned))
+        .routes(routes!(log::log_of_site, log::write_log))
+        .routes(routes!(log::log_table))
+        .routes(routes!(log::log_in_a_file))
+        .routes(routes!(log::import_log))
+        .routes(routes!(log::strike_log))
+        .routes(routes!(log::add_log_file))
+        .routes(routes!(log::read_log_file))
+        .routes(routes!(log::log_thumb))
+        .routes(routes!(log::due_of_site))
+        .routes(routes!(log::answer_check))
+        .routes(routes!(log::own_check))
+        .routes(routes!(log::due_calendar))
+        .routes(routes!(log::battery_health))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -6,6 +6,7 @@ pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
 pub(crate) mod files;
+pub(crate) mod log;
 pub(crate) mod outage;
 pub(crate) mod preview;
 pub(crate) mod review;

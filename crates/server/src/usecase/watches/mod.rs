@@ -1,9 +1,11 @@
 //! Watches: begun, read, acted in, ended.
 //!
 //! # Layout
+//! - `logged`: what the log says of a watch
 //! - `open`: a watch as it is kept, and with all that is known of it
 //! - `told`: a watch at one moment; `returning`: what to do once the mains is back
 
+mod logged;
 mod open;
 mod returning;
 mod told;
@@ -126,7 +128,9 @@ pub(crate) fn begin(store: &Store, site: &str, asking: &WatchAsked) -> Result<i6
         ended_s: None,
         drill,
     };
-    Ok(store.begin_watch(site, &kept.value(), now_ms, true)?)
+    let number = store.begin_watch(site, &kept.value(), now_ms, true)?;
+    logged::log(store, site, number)?;
+    Ok(number)
 }
 
 fn kept_drill(asked: &DrillAsked, now_ms: i64) -> Result<KeptDrill, ApiError> {
@@ -205,6 +209,7 @@ pub(crate) fn bring_in(store: &Store, site: &str, asking: &PastAsked) -> Result<
     }
     let number = store.begin_watch(site, &kept.value(), now_ms, false)?;
     store.add_to_watch(site, number, &entries)?;
+    logged::log(store, site, number)?;
     Ok(number)
 }
 
@@ -393,6 +398,7 @@ pub(crate) fn end(store: &Store, site: &str, number: i64) -> Result<(), ApiError
         if let Some(drill) = kept.drill.as_mut() {
             drill.since_ms = None;
         }
-        Ok((kept.value(), false))
-    })
+        Ok::<_, ApiError>((kept.value(), false))
+    })?;
+    logged::log(store, site, number)
 }
