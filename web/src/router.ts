@@ -4,8 +4,6 @@ import { createRouter, createWebHistory, type RouteRecordRaw } from "vue-router"
 export interface View {
   name: string;
   title: string;
-  /** What a view that is not there yet will hold. */
-  coming?: string;
 }
 
 export const views: View[] = [
@@ -14,32 +12,23 @@ export const views: View[] = [
   { name: "chains", title: "Chains" },
   { name: "bench", title: "Bench" },
   { name: "outage", title: "Outage" },
-  {
-    name: "watch",
-    title: "Watch",
-  },
-  {
-    name: "log",
-    title: "Log",
-    coming: "Log will keep tests, outages, repairs, and the health of each battery over the years.",
-  },
+  { name: "watch", title: "Watch" },
+  { name: "log", title: "Log" },
 ];
 
-const there: Record<string, () => Promise<unknown>> = {
+const pages: Record<string, () => Promise<unknown>> = {
   needs: () => import("./views/Needs/NeedsView.vue"),
   supply: () => import("./views/Supply/SupplyView.vue"),
   chains: () => import("./views/Chains/ChainsView.vue"),
   bench: () => import("./views/Bench/BenchView.vue"),
   outage: () => import("./views/Outage/OutageView.vue"),
   watch: () => import("./views/Watch/WatchView.vue"),
+  log: () => import("./views/Log/LogView.vue"),
 };
-const coming = () => import("./views/Coming/ComingView.vue");
-
 const routes: RouteRecordRaw[] = views.map((view) => ({
   path: `/${view.name}`,
   name: view.name,
-  component: (there[view.name] ?? coming) as typeof coming,
-  ...(view.coming ? { props: { sentence: view.coming, title: view.title } } : {}),
+  component: pages[view.name] as () => Promise<typeof import("./views/Log/LogView.vue")>,
 }));
 
 export const router = createRouter({

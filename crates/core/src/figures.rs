@@ -71,6 +71,11 @@ pub struct FigureAt {
     pub plus_minus: f64,
 }
 
+/// Every figure of a plan, as it is told of.
+pub fn figures_of(plan: &Plan) -> Vec<FigureAt> {
+    serde_json::to_value(plan).map_or_else(|_| Vec::new(), |text| figures(&text).iter().map(Found::told).collect())
+}
+
 impl Found {
     pub(crate) fn told(&self) -> FigureAt {
         FigureAt {

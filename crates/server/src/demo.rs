@@ -4,7 +4,7 @@ use anyhow::{Context, Result};
 use ash_pond_core::bench::Test;
 use ash_pond_core::plan::Plan;
 use ash_pond_stand_ins::{battery_monitor, bench_meter};
-use ash_pond_store::{MeterRow, Store, TestRow};
+use ash_pond_store::{MeterRow, NewEntry, Store, TestRow};
 use serde::Deserialize;
 use serde_json::json;
 use std::net::Ipv4Addr;
@@ -12,6 +12,8 @@ use tokio::net::TcpListener;
 
 /// The demo site's plan.
 pub const DEMO_PLAN: &str = include_str!("../../../demo/hollin-lock.plan.json");
+/// What was noted of it over the years.
+const DEMO_LOG: &str = include_str!("../../../demo/hollin-lock.log.json");
 /// The tests that were carried out on it.
 const DEMO_BENCH: &str = include_str!("../../../demo/hollin-lock.bench.json");
 
@@ -52,6 +54,35 @@ pub fn demo_tests() -> Result<Vec<TestRow>> {
     kept.into_iter().map(row).collect()
 }
 
+/// What happened at the demo site over the years: what was noted, and what was tested.
+fn demo_log(plan: &Plan) -> Result<Vec<NewEntry>> {
+    let ms = |at: &str| {
+        Ok::<_, anyhow::Error>(at.parse::<jiff::Timestamp>().context("a time of the demo")?.as_millisecond())
+    };
+    let noted: Vec<serde_json::Value> = serde_json::from_str(DEMO_LOG).context("the demo's log does not read")?;
+    let mut entries = Vec::new();
+    for it in noted {
+        let text = |key: &str| it[key].as_str().unwrap_or_default().to_owned();
+        let mut body = json!({});
+        for key in ["by", "record"] {
+            if let Some(value) = it.get(key) {
+                body[key] = value.clone();
+            }
+        }
+        let (kind, item, words) = (text("kind"), text("item"), text("words"));
+        entries.push(NewEntry { at_ms: ms(&text("at"))?, kind, item, words, body, origin: String::new() });
+    }
+    for row in demo_tests()? {
+        let test: Test = serde_json::from_value(row.body.clone())?;
+        let found = ash_pond_core::bench::outcome(plan, &test).map_err(|it| anyhow::anyhow!("{}: {}", it.0, it.1))?;
+        let words = format!("{}: {}", plan.label(&test.of.id), found.sentence.plain());
+        let (item, origin) = (test.of.id.clone(), format!("test/{}", row.id));
+        entries.push(NewEntry { at_ms: ms(&row.begun)?, kind: "test".into(), item, words, body: json!({}), origin });
+    }
+    entries.sort_by_key(|it| it.at_ms);
+    Ok(entries)
+}
+
 /// Puts the demo site into a store, and gives its id.
 ///
 /// # Errors
@@ -62,6 +93,7 @@ pub fn fill(store: &Store) -> Result<String> {
     for row in demo_tests()? {
         store.keep_earlier_test(&site, &row)?;
     }
+    store.add_to_log(&site, &demo_log(&plan)?)?;
     for (name, share, step) in [("multimeter, red case", 0.005, 0.01), ("clamp, yellow case", 0.035, 0.01)] {
         store.keep_instrument(None, name, Some(&json!({"name": name, "share": share, "fixed": 0.0, "step": step})))?;
     }

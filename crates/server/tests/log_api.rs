@@ -240,25 +240,27 @@ async fn checks_are_done_put_off_left_out_and_made() {
     let done = api
         .post(
             &due,
-            json!({"check": "smoke-alarm", "did": "done", "on": "2026-01-05", "note": "loud enough", "by": "Ada"}),
+            json!({"check": "top-up/house-bank", "did": "done", "on": "2026-01-05", "note": "loud enough", "by": "Ada"}),
         )
         .await;
     assert_eq!(done.status, StatusCode::OK, "{}", done.body);
-    let alarm = check(&done.body, "smoke-alarm");
-    assert_eq!((&alarm["last"], &alarm["due"]), (&json!("2026-01-05"), &json!("2026-02-04")));
+    let alarm = check(&done.body, "top-up/house-bank");
+    assert_eq!((&alarm["last"], &alarm["due"]), (&json!("2025-01-05"), &json!("2026-01-05")));
     assert!(alarm["overdue_days"].as_i64().unwrap() > 0);
     assert_eq!(done.body["overdue"].as_u64(), Some(1 + told["overdue"].as_u64().unwrap()));
-    assert!(words(&api, "words=loud").await[0].contains("smoke alarm"), "it stands in the log");
+    assert!(words(&api, "words=loud").await[0].contains("Top up House bank"), "it stands in the log");
     let today: jiff::civil::Date = told["today"].as_str().unwrap().parse().unwrap();
     let later = today.checked_add(jiff::ToSpan::days(20)).unwrap().to_string();
-    let put_off = api.post(&due, json!({"check": "smoke-alarm", "did": "put-off", "until": later})).await.body;
+    let put_off = api.post(&due, json!({"check": "top-up/house-bank", "did": "put-off", "until": later})).await.body;
     assert_eq!(
-        (&check(&put_off, "smoke-alarm")["due"], &check(&put_off, "smoke-alarm")["in_days"]),
+        (&check(&put_off, "top-up/house-bank")["due"], &check(&put_off, "top-up/house-bank")["in_days"]),
         (&json!(later), &json!(20))
     );
-    let left =
-        api.post(&due, json!({"check": "spares", "did": "left-out", "note": "the shop is next door"})).await.body;
-    assert_eq!(check(&left, "spares")["left_out"], "the shop is next door");
+    let left = api
+        .post(&due, json!({"check": "transfer/router-pack", "did": "left-out", "note": "the shop is next door"}))
+        .await
+        .body;
+    assert_eq!(check(&left, "transfer/router-pack")["left_out"], "the shop is next door");
     let own = json!({"title": "Look under the van", "item": "van", "every_days": 14, "first": "2026-01-01"});
     let made = api.post(&format!("{due}/own"), own).await;
     assert_eq!(made.status, StatusCode::CREATED, "{}", made.body);
@@ -302,10 +304,10 @@ async fn the_calendar_has_ids_that_stay_and_moves_what_was_done() {
     let first = events().await;
     assert!(first.len() > 8 && first.contains_key("hollin-lock-smoke-alarm@ash-pond"), "{first:?}");
     assert_eq!(first, events().await, "twice the same: importing it twice moves nothing");
-    api.post(&format!("{SITE}/due"), json!({"check": "smoke-alarm", "did": "done", "on": "2026-01-05"})).await;
+    api.post(&format!("{SITE}/due"), json!({"check": "top-up/house-bank", "did": "done", "on": "2025-01-05"})).await;
     let then = events().await;
     assert_eq!(first.keys().collect::<Vec<_>>(), then.keys().collect::<Vec<_>>());
-    assert_eq!(then["hollin-lock-smoke-alarm@ash-pond"], "20260204");
+    assert_eq!(then["hollin-lock-top-up-house-bank@ash-pond"], "20260105");
 }
 
 #[tokio::test]

@@ -509,6 +509,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/batteries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the batteries of a site age, and when they no longer carry its outages. */
+        get: operations["battery_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/capacity": {
         parameters: {
             query?: never;
@@ -622,6 +639,58 @@ export interface paths {
         put?: never;
         /** What changes do to an arrangement, before they are made. */
         post: operations["difference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due, by the plan itself and by one's own checks. */
+        get: operations["due_of_site"];
+        put?: never;
+        /** Notes that a check was done, put off, left out, or counts again. */
+        post: operations["answer_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/due/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due, as a calendar. Its events have ids that stay, so that importing it again moves them. */
+        get: operations["due_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/due/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a check of one's own. */
+        post: operations["own_check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -758,6 +827,160 @@ export interface paths {
         };
         /** The steps of a site, latest first. */
         get: operations["journal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/labels.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels to print for leads, fuses, switches and boxes, each with a code that opens its item where the site is served. */
+        get: operations["labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log of a site, the latest first: by words (each by its beginning), kinds (with commas between), item, and days. */
+        get: operations["log_of_site"];
+        put?: never;
+        /** Writes an entry. What it is about and its kind are taken from its words where they are not said. */
+        post: operations["write_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strikes an entry with a reason, or lets it count again. Nothing is ever taken away. */
+        post: operations["strike_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/{entry}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a picture or file beside an entry. What it is is seen by its content; where a picture was taken is taken out of it. */
+        post: operations["add_log_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/{entry}/files/{file}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file beside an entry, byte for byte as it is kept. */
+        get: operations["read_log_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/{entry}/files/{file}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The small picture of a file. */
+        get: operations["log_thumb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at a table or file, or takes it in. What is in the log already is not taken twice. */
+        post: operations["import_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log as a table. */
+        get: operations["log_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/log/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log in a file of its own format. */
+        get: operations["log_in_a_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -985,6 +1208,41 @@ export interface paths {
         put?: never;
         /** Does the last step that was undone again. */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a person writes into the report. */
+        get: operations["paper_words"];
+        put?: never;
+        /** Keeps what a person writes into the report. */
+        post: operations["write_paper_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report to print, in one page with everything inside: for whoever minds the site, and for its keeper. */
+        get: operations["report"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1409,6 +1667,33 @@ export interface components {
             /** @constant */
             kind: "latches";
         };
+        /** @description A point, or a place of the trend, in years. */
+        AgedCapacity: {
+            /**
+             * Format: double
+             * @description The most that is likely.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The least that is likely.
+             */
+            low: number;
+            /** @description Where that stands. */
+            origin: string;
+            /**
+             * Format: double
+             * @description What it held.
+             */
+            value: number;
+            /** @description What said so; nothing for a place of the trend. */
+            what: string;
+            /**
+             * Format: double
+             * @description When, as a year with its part: 2026.5 is the middle of 2026.
+             */
+            year: number;
+        };
         /** @description What a vehicle's alternator can give. */
         Alternator: {
             /** @description The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V where left out. */
@@ -1580,6 +1865,44 @@ export interface components {
             /** @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them. */
             strings?: components["schemas"]["FigureCount"] | null;
         };
+        /** @description How a battery ages. */
+        BatteryHealth: {
+            /** @description Those of its predecessors. */
+            before: components["schemas"]["AgedCapacity"][];
+            /** @description When it no longer carries each. */
+            crossings: components["schemas"]["CapacityCrossing"][];
+            /**
+             * Format: double
+             * @description Full cycles that outages took so far, and the share of its life that is.
+             */
+            cycles: number;
+            /**
+             * Format: double
+             * @description Share of its life that the outages so far used, 0 to 1.
+             */
+            life_used: number;
+            /** @description What it loses in a year, in the unit, and the half-width of its 95 % interval. */
+            loses_per_year: number[];
+            /** @description What each outage needs of it. */
+            needs: components["schemas"]["CapacityNeed"][];
+            /** @description What it holds today. */
+            now: components["schemas"]["AgedCapacity"];
+            /** @description All that was measured of this one, in order. */
+            points: components["schemas"]["AgedCapacity"][];
+            /**
+             * Format: double
+             * @description What it held when it was new or first measured.
+             */
+            rated: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The source, by id. */
+            source: string;
+            /** @description The trend from the first point on. */
+            trend: components["schemas"]["AgedCapacity"][];
+            /** @description The unit of its capacity: Ah or Wh. */
+            unit: string;
+        };
         /**
          * @description How a battery is computed. `plain`: Resistance and acceptance as they are stated, at any temperature and age. `full`: Resistance by temperature and charge, acceptance as the chemistry takes it, self-discharge.
          * @enum {string}
@@ -1716,6 +2039,44 @@ export interface components {
             question: string | null;
             /** @description One where it is clear; several where a person must choose, the likeliest first. */
             readings: components["schemas"]["CapacityReading"][];
+        };
+        /** @description When a battery no longer carries an outage. */
+        CapacityCrossing: {
+            /**
+             * Format: double
+             * @description When at the earliest, one in forty before it.
+             */
+            earliest: number | null;
+            /**
+             * Format: double
+             * @description When at the latest; none where that is not within fifteen years.
+             */
+            latest: number | null;
+            /** @description The outage, by id. */
+            outage: string;
+            /** @description In a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description When, as a year with its part, on average; none within fifteen years.
+             */
+            year: number | null;
+        };
+        /** @description What an outage needs of a battery. */
+        CapacityNeed: {
+            /** @description The arrangement that needs least of it, by id. */
+            arrangement: string;
+            /** @description The device that is to last the outage, by id: of those that hang on the battery the one that matters most. */
+            device: string;
+            /**
+             * Format: double
+             * @description The least capacity with which it does, in the unit of the capacity; none where no capacity would do.
+             */
+            needs: number | null;
+            /** @description The outage, by id. */
+            outage: string;
+            /** @description In a sentence. */
+            sentence: string;
         };
         /** @description What a person typed for the size of a store. */
         CapacityQuestion: {
@@ -1975,6 +2336,8 @@ export interface components {
         };
         /** @description A site that changed. */
         Changed: {
+            /** @description Whether it is the log that there is something new in, or what is due, and not the plan. */
+            log?: boolean;
             /** @description Whether it was removed. */
             removed: boolean;
             /**
@@ -2045,6 +2408,41 @@ export interface components {
             /** @description With this power, W. */
             watts: components["schemas"]["FigureWatts"];
         };
+        /** @description What was done about a check. */
+        CheckAnswer: {
+            /** @description Who did it. */
+            by: string | null;
+            /** @description The check, by its id. */
+            check: string;
+            /** @description What was done about it. */
+            did: components["schemas"]["CheckDid"];
+            /** @description A note or a reading; the reason where it is left out. */
+            note: string | null;
+            /** @description On which day, `2026-11-28`; today where it is left out. */
+            on: string | null;
+            /** @description Until which day it is put off. */
+            until: string | null;
+        };
+        /** @description What was done about a check. */
+        CheckAnswerGiven: {
+            /** @description Who did it. */
+            by?: string | null;
+            /** @description The check, by its id. */
+            check: string;
+            /** @description What was done about it. */
+            did: components["schemas"]["CheckDid"];
+            /** @description A note or a reading; the reason where it is left out. */
+            note?: string | null;
+            /** @description On which day, `2026-11-28`; today where it is left out. */
+            on?: string | null;
+            /** @description Until which day it is put off. */
+            until?: string | null;
+        };
+        /**
+         * @description What was done about a check. `done`: It was done. `put-off`: It was put off until a day. `left-out`: It is left out from then on, with a reason. `back`: It counts again.
+         * @enum {string}
+         */
+        CheckDid: "done" | "put-off" | "left-out" | "back";
         /** @description Everything that the limits say of one arrangement. */
         Checked: {
             /** @description The arrangement's id. */
@@ -2823,6 +3221,11 @@ export interface components {
              * @description When, hours since the outage began.
              */
             at_h: number;
+            /**
+             * Format: double
+             * @description After how long it was switched on again, h; none where it was not.
+             */
+            back_after_h: number | null;
             /** @description The one switch that was likely to win most then; none where nothing could be switched off. */
             best: components["schemas"]["DropGain"] | null;
             /** @description What was switched off; none where nothing was. */
@@ -3269,6 +3672,63 @@ export interface components {
              * @description What it wins, h.
              */
             wins_h: number;
+        };
+        /** @description A check. */
+        DueCheck: {
+            /** @description When it is due, as `YYYY-MM-DD`; today where it was never done. */
+            due: string;
+            /**
+             * Format: int64
+             * @description Days between two of them.
+             */
+            every_days: number;
+            /** @description Its id, the same for as long as the item is there. */
+            id: string;
+            /**
+             * Format: int64
+             * @description Days until it is due; 0 where it is.
+             */
+            in_days: number;
+            /** @description The item that it is about, by id; nothing where it is about the whole site. */
+            item: string;
+            /** @description When it was done last; none where never. */
+            last: string | null;
+            /** @description Why it is left out; none where it counts. */
+            left_out: string | null;
+            /**
+             * Format: int64
+             * @description Days by which it is overdue; 0 where it is not, or was never done.
+             */
+            overdue_days: number;
+            /** @description The bench test that answers it, by its protocol. */
+            protocol: string | null;
+            /** @description Whether it was put off. */
+            put_off: boolean;
+            /** @description Why, out of the plan. */
+            reason: string;
+            /** @description The rule that it follows from; `own` where a person made it. */
+            rule: string;
+            /** @description What is to be done. */
+            title: string;
+        };
+        /** @description What is due. */
+        DueTold: {
+            /** @description The checks, the most urgent first. */
+            checks: components["schemas"]["DueCheck"][];
+            /**
+             * Format: uint
+             * @description How many were never done here.
+             */
+            never: number;
+            /**
+             * Format: uint
+             * @description How many are overdue.
+             */
+            overdue: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The day by the clock of the site. */
+            today: string;
         };
         /** @description One element. */
         ElementBody: {
@@ -4424,6 +4884,11 @@ export interface components {
             /** @description The version of the server. */
             version: string;
         };
+        /** @description How the batteries of a site age. */
+        HealthTold: {
+            /** @description Each battery of the kit. */
+            batteries: components["schemas"]["BatteryHealth"][];
+        };
         /**
          * @description What a world hides. `nothing`: Nothing but what every figure is off by. `mislabelled-bank`: The first store holds much less than its label says. `pump-stays`: A pump that was off once does not start again. `meter-dies`: The meter of the first store falls silent. `early-cold`: It gets colder than was expected. `comes-back`: The mains comes back for a while, and goes again. `heater-trips`: The heater goes off by itself.
          * @enum {string}
@@ -4929,6 +5394,208 @@ export interface components {
         };
         /** @description Local date and time, YYYY-MM-DDTHH:MM. */
         LocalTime: string;
+        /** @description An entry that somebody writes. */
+        LogAsking: {
+            /** @description When by the clock of the site, `2026-11-28` or `2026-11-28T14:05`; now where it is left out. */
+            at: string | null;
+            /** @description Who writes it. */
+            by: string | null;
+            /** @description The item that it is about, by id; taken from the words where it is left out; nothing for the whole site. */
+            item: string | null;
+            /** @description Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out. */
+            kind: string | null;
+            /**
+             * @description Whether the item's battery was replaced by a new one: its health begins anew.
+             * @default false
+             */
+            replaced: boolean;
+            /** @description What happened, in a line. */
+            words: string;
+        };
+        /** @description An entry that somebody writes. */
+        LogAskingGiven: {
+            /** @description When by the clock of the site, `2026-11-28` or `2026-11-28T14:05`; now where it is left out. */
+            at?: string | null;
+            /** @description Who writes it. */
+            by?: string | null;
+            /** @description The item that it is about, by id; taken from the words where it is left out; nothing for the whole site. */
+            item?: string | null;
+            /** @description Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out. */
+            kind?: string | null;
+            /**
+             * @description Whether the item's battery was replaced by a new one: its health begins anew.
+             * @default false
+             */
+            replaced: boolean;
+            /** @description What happened, in a line. */
+            words: string;
+        };
+        /** @description One entry in a file of the log. */
+        LogFileEntry: {
+            /** @description When, as ISO 8601 in universal time. */
+            at: string;
+            /**
+             * @description Who wrote it.
+             * @default
+             */
+            by: string;
+            /**
+             * @description The item that it is about, by id.
+             * @default
+             */
+            item: string;
+            /** @description What kind of thing it is. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description How many steps of the same words it stands for.
+             * @default 1
+             */
+            many: number;
+            /**
+             * @description Why it was struck; nothing where it counts.
+             * @default
+             */
+            struck: string;
+            /** @description What it says. */
+            words: string;
+        };
+        /** @description The log in a file. */
+        LogFileOf: {
+            /** @description Its entries, the earliest first. */
+            entries: components["schemas"]["LogFileEntry"][];
+            /** @description `ash-pond/log`. */
+            format: string;
+            /**
+             * Format: uint32
+             * @description 1.
+             */
+            version: number;
+        };
+        /** @description A picture or file beside an entry. */
+        LogFileTold: {
+            /** @description Whether there is a small picture of it. */
+            has_thumb: boolean;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description What it is by its content, as a media type. */
+            kind: string;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Its size, bytes.
+             */
+            size: number;
+        };
+        /** @description A table or a file that is to be taken in. */
+        LogImport: {
+            /**
+             * @description Whether it is kept; else it is only looked at.
+             * @default false
+             */
+            keep: boolean;
+            /** @description The text: the table or file that was given out here, or a table of one's own with a column of dates and one of words. */
+            text: string;
+        };
+        /** @description What is in a table or file. */
+        LogImported: {
+            /** @description How each column is read. */
+            columns: string[];
+            /** @description The first entries, as they would stand in the log. */
+            first: components["schemas"]["LogFileEntry"][];
+            /** @description Whether it was kept. */
+            kept: boolean;
+            /**
+             * Format: uint
+             * @description Entries that are in the log already.
+             */
+            known: number;
+            /**
+             * Format: uint
+             * @description Entries that are new.
+             */
+            new: number;
+            /** @description Rows that cannot be read, with why; at most twenty. */
+            refused: string[];
+        };
+        /** @description A table or a file that is to be taken in. */
+        LogImportGiven: {
+            /**
+             * @description Whether it is kept; else it is only looked at.
+             * @default false
+             */
+            keep: boolean;
+            /** @description The text: the table or file that was given out here, or a table of one's own with a column of dates and one of words. */
+            text: string;
+        };
+        /** @description An entry of the log. */
+        LogLine: {
+            /** @description When, as ISO 8601 in universal time. */
+            at: string;
+            /** @description Who wrote it. */
+            by: string | null;
+            /** @description When by the clock of the site: its day, `2026-11-28`, */
+            day: string;
+            /** @description The page that it came from, within this program; none where there is none. */
+            door: string | null;
+            /** @description What lies beside it. */
+            files: components["schemas"]["LogFileTold"][];
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description The item that it is about, by id; nothing where it is about the whole site. */
+            item: string;
+            /** @description What that is called. */
+            item_label: string;
+            /** @description What kind of thing it is. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description How many steps of the same words it stands for.
+             */
+            many: number;
+            /** @description Why it was struck; none where it counts. */
+            struck: string | null;
+            /** @description and its time of day, `14:05`. */
+            time: string;
+            /** @description What it says. */
+            words: string;
+        };
+        /** @description An entry struck, or one that counts again. */
+        LogStrike: {
+            /** @description Why; it counts again where it is left out. */
+            why: string | null;
+        };
+        /** @description An entry struck, or one that counts again. */
+        LogStrikeGiven: {
+            /** @description Why; it counts again where it is left out. */
+            why?: string | null;
+        };
+        /** @description The log of a site. */
+        LogTold: {
+            /** @description Its entries, the latest first. */
+            entries: components["schemas"]["LogLine"][];
+            /** @description Behind which the next ones are asked for; none where these are the last. */
+            next: string | null;
+        };
+        /** @description Which entry was written. */
+        LogWritten: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description The item that it was taken to be about. */
+            item: string;
+            /** @description The kind that it was taken for. */
+            kind: string;
+        };
         /** @description What a file seems to hold. */
         Looked: {
             /** @description Its columns. */
@@ -5476,6 +6143,40 @@ export interface components {
             /** @description Up to this power, W. */
             up_to_w?: components["schemas"]["FigureWatts"] | null;
         };
+        /** @description A check of one's own. */
+        OwnCheck: {
+            /**
+             * Format: int64
+             * @description Days between two, 1 to 3660.
+             */
+            every_days: number;
+            /** @description When it is due first, `2026-11-28`; today where it is left out. */
+            first: string | null;
+            /**
+             * @description The item that it is about, by id.
+             * @default
+             */
+            item: string;
+            /** @description What is to be done. */
+            title: string;
+        };
+        /** @description A check of one's own. */
+        OwnCheckGiven: {
+            /**
+             * Format: int64
+             * @description Days between two, 1 to 3660.
+             */
+            every_days: number;
+            /** @description When it is due first, `2026-11-28`; today where it is left out. */
+            first?: string | null;
+            /**
+             * @description The item that it is about, by id.
+             * @default
+             */
+            item: string;
+            /** @description What is to be done. */
+            title: string;
+        };
         /** @description A panel's voltage without a load, which rises in the cold. */
         Panel: {
             /** @description Open-circuit voltage at 25 °C, V; above 0. */
@@ -5486,6 +6187,32 @@ export interface components {
             string_fuse?: components["schemas"]["Fuse"] | null;
             /** @description Strings of panels side by side, 1 or more; 1 where left out. */
             strings?: components["schemas"]["FigureCount"] | null;
+        };
+        /** @description What a person writes into the report. */
+        PaperWords: {
+            /**
+             * @description Whom to call, line by line.
+             * @default
+             */
+            calls: string;
+            /**
+             * @description What else whoever minds the site should know.
+             * @default
+             */
+            words: string;
+        };
+        /** @description What a person writes into the report. */
+        PaperWordsGiven: {
+            /**
+             * @description Whom to call, line by line.
+             * @default
+             */
+            calls: string;
+            /**
+             * @description What else whoever minds the site should know.
+             * @default
+             */
+            words: string;
         };
         /** @description What an arrangement is made of. */
         Parts: {
@@ -9144,6 +9871,46 @@ export interface operations {
             };
         };
     };
+    battery_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Each battery */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     capacity: {
         parameters: {
             query?: never;
@@ -9505,6 +10272,194 @@ export interface operations {
                 };
             };
             /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    due_of_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The checks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAnswerGiven"];
+            };
+        };
+        responses: {
+            /** @description What is due then */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    due_calendar: {
+        parameters: {
+            query?: {
+                habits?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description iCalendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnCheckGiven"];
+            };
+        };
+        responses: {
+            /** @description What is due then */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10016,6 +10971,513 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Journal"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    labels: {
+        parameters: {
+            query?: {
+                arrangement?: string;
+                habits?: string;
+                secure?: boolean;
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be made */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_of_site: {
+        parameters: {
+            query?: {
+                behind?: string;
+                from?: string;
+                item?: string;
+                kind?: string;
+                limit?: number;
+                to?: string;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The entries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogTold"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be asked so */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogAskingGiven"];
+            };
+        };
+        responses: {
+            /** @description It is written */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogWritten"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    strike_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogStrikeGiven"];
+            };
+        };
+        responses: {
+            /** @description It is struck, or counts */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such site or entry */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_log_file: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                entry: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            /** @description The entry with it */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogTold"];
+                };
+            };
+            /** @description No such site or entry */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It has too many */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is nothing that is kept here */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_log_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: number;
+                file: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description No such site, entry or file */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_thumb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: number;
+                file: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description No such site, entry, file or picture */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogImportGiven"];
+            };
+        };
+        responses: {
+            /** @description What is in it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogImported"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Comma-separated values */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_in_a_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The log */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogFileOf"];
                 };
             };
             /** @description No such site */
@@ -10761,6 +12223,150 @@ export interface operations {
             };
             /** @description There is nothing to do again */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperWords"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_paper_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperWordsGiven"];
+            };
+        };
+        responses: {
+            /** @description It is kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query?: {
+                arrangement?: string;
+                habits?: string;
+                outage?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be made */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -3,15 +3,18 @@ import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import { useSite } from "../composables/useSite";
 import { useTheme } from "../composables/useTheme";
+import { useDue } from "../views/Log/useDue";
 import { views } from "../router";
 
 const route = useRoute();
 const { plan, line } = useSite();
 const { theme, toggle } = useTheme();
 const nav = ref<HTMLElement>();
+const { due, lookOnce } = useDue();
+lookOnce();
 // On a phone the views are one row: the one that is open is brought into it.
 watch(
-  () => route.name,
+  [() => route.name, () => due.value?.overdue],
   () =>
     void nextTick(() => {
       const open = nav.value?.querySelector<HTMLElement>('[aria-current="page"]');
@@ -39,7 +42,15 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
         class="view label"
         :aria-current="route.name === view.name ? 'page' : undefined"
       >
-        <span class="digit">{{ index + 1 }}</span>{{ view.title }}
+        <span class="digit">{{ index + 1 }}</span>{{ view.title
+        }}<span
+          v-if="view.name === 'log' && due && due.overdue > 0"
+          class="overdue"
+          :title="due.sentence"
+          data-test="overdue"
+          ><span aria-hidden="true"> · {{ due.overdue }}</span
+          ><span class="unseen">, {{ due.overdue }} overdue</span></span
+        >
         <svg
           v-if="route.name === view.name"
           class="wave"
@@ -86,6 +97,16 @@ nav {
   display: flex;
   flex: none;
   gap: 0 6px;
+}
+.overdue {
+  color: var(--trips);
+}
+.unseen {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
 }
 .view {
   position: relative;

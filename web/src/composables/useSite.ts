@@ -17,6 +17,8 @@ const said = ref("");
 const line = ref("");
 /** The watch that there is something new of. */
 const news = shallowRef<{ site: string; number: number }>();
+/** Counts up when there is something new in the log of the open site. */
+const logNews = ref(0);
 /** The arrangement that the line is about, and the charge that it starts from; the first one, full, where none was chosen. */
 const lineOf = shallowRef<{ arrangement: string; soc: Record<string, number> }>();
 
@@ -102,7 +104,9 @@ function listen() {
       if (back) trouble.value = "";
       void refresh(back);
     } else if (told.changed.watch) news.value = { site: told.changed.site, number: told.changed.watch };
-    else if (told.changed.removed) void removedElsewhere(told.changed.site);
+    else if (told.changed.log) {
+      if (told.changed.site === id.value) logNews.value += 1;
+    } else if (told.changed.removed) void removedElsewhere(told.changed.site);
     else if (told.changed.site === id.value && told.changed.revision > (site.value?.revision ?? 0))
       void refresh();
   });
@@ -178,6 +182,7 @@ export function useSite() {
     line,
     lineOf,
     news,
+    logNews,
     attempt,
     list,
     load,

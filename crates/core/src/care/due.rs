@@ -14,8 +14,8 @@ use std::sync::LazyLock;
 
 /// From so many amperes on joints are felt, A.
 const FELT_FROM_A: f64 = 5.0;
-/// A joint that is bad, Ω.
-const BAD_JOINT_OHM: f64 = 0.005;
+/// A clamp that sits badly, Ω.
+const BAD_JOINT_OHM: f64 = 0.05;
 /// Before a season begins a capacity is measured so many days.
 const BEFORE_SEASON: i64 = 42;
 /// What was done within so many days before it was due counts for that.
@@ -51,7 +51,7 @@ static RULES: LazyLock<Rules> = LazyLock::new(|| {
 
 /// What was done about a check.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "CheckDid"))]
 #[serde(rename_all = "kebab-case")]
 pub enum Did {
     /// It was done.
@@ -96,7 +96,7 @@ pub struct Own {
 
 /// A check.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "DueCheck"))]
 pub struct Check {
     /// Its id, the same for as long as the item is there.
     pub id: String,
@@ -178,7 +178,7 @@ fn said(records: &[Record], id: &str, today: Date) -> (Option<Date>, Option<Date
     let last = own().filter(|it| it.did == Did::Done).map(|it| it.on).max();
     let since = |it: &&Record| last.is_none_or(|last| it.on >= last);
     let put_off = own().filter(|it| it.did == Did::PutOff).filter(since).filter_map(|it| it.until).max();
-    let left = own().filter(|it| matches!(it.did, Did::LeftOut | Did::Back)).last();
+    let left = own().rfind(|it| matches!(it.did, Did::LeftOut | Did::Back));
     let left_out = left.filter(|it| it.did == Did::LeftOut).map(|it| it.why.clone());
     (last, put_off, left_out)
 }
@@ -334,8 +334,9 @@ fn found(plan: &Plan, measured: &BTreeMap<String, Date>) -> Vec<Found> {
     if plan.kit.sources.iter().any(|it| it.battery.is_some()) || !plan.kit.converters.is_empty() {
         list.push(of("smoke-alarm", ""));
     }
+    hot_joints(plan, &mut list);
     for way in &plan.arrangements {
-        of_arrangement(plan, way, &mut list);
+        by_hand(way, &mut list);
     }
     let mut fuses: Vec<f64> = plan
         .arrangements
@@ -364,14 +365,21 @@ fn burning(plan: &Plan, list: &mut Vec<Found>) {
     }
 }
 
-fn of_arrangement(plan: &Plan, way: &Arrangement, list: &mut Vec<Found>) {
-    let most = evaluate(plan, way, &Moment::Busy, &Charge::full())
-        .map_or(0.0, |it| it.feeds.values().map(|it| it.amps.abs()).fold(0.0, f64::max));
-    if most >= FELT_FROM_A {
-        let heat = most * most * BAD_JOINT_OHM;
-        let fill = vec![("amps", Amount(most, "A").to_string()), ("watts", Amount(heat, "W").to_string())];
-        list.push(Found { fill, ..of("hot-joints", way.id.as_str()) });
-    }
+/// Joints that carry much, in the arrangement in which they carry most.
+fn hot_joints(plan: &Plan, list: &mut Vec<Found>) {
+    let most = |way: &Arrangement| {
+        evaluate(plan, way, &Moment::Busy, &Charge::full())
+            .map_or(0.0, |it| it.feeds.values().map(|it| it.amps.abs()).fold(0.0, f64::max))
+    };
+    let all = plan.arrangements.iter().map(|way| (most(way), way));
+    let Some((amps, way)) = all.max_by(|a, b| a.0.total_cmp(&b.0)).filter(|it| it.0 >= FELT_FROM_A) else { return };
+    let heat = amps * amps * BAD_JOINT_OHM;
+    let fill = vec![("amps", Amount(amps, "A").to_string()), ("watts", Amount(heat, "W").to_string())];
+    list.push(Found { fill, ..of("hot-joints", way.id.as_str()) });
+}
+
+/// Feeds that the plan counts on being plugged over by hand.
+fn by_hand(way: &Arrangement, list: &mut Vec<Found>) {
     for feed in &way.feeds {
         let Some(minutes) = &feed.hand_switchover_minutes else { continue };
         let fill = vec![("months", Amount(minutes.get(), "").to_string())];
@@ -380,7 +388,7 @@ fn of_arrangement(plan: &Plan, way: &Arrangement, list: &mut Vec<Found>) {
         } else {
             String::new()
         };
-        list.push(Found { fill, part, ..of("plug-over", feed.to.item.as_str()) });
+        list.push(Found { part, fill, ..of("plug-over", feed.to.item.as_str()) });
     }
 }
 

@@ -47,7 +47,7 @@ pub struct Point {
 
 /// A point, or a place of the trend, in years.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "AgedCapacity"))]
 pub struct Aged {
     /// When, as a year with its part: 2026.5 is the middle of 2026.
     pub year: f64,
@@ -65,7 +65,7 @@ pub struct Aged {
 
 /// What an outage needs of a battery.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "CapacityNeed"))]
 pub struct Need {
     /// The outage, by id.
     pub outage: String,
@@ -81,7 +81,7 @@ pub struct Need {
 
 /// When a battery no longer carries an outage.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "CapacityCrossing"))]
 pub struct Crossing {
     /// The outage, by id.
     pub outage: String,
@@ -97,7 +97,7 @@ pub struct Crossing {
 
 /// How a battery ages.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryHealth"))]
 pub struct Health {
     /// The source, by id.
     pub source: String,
@@ -176,20 +176,21 @@ fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
     let mut line = Line { level: 0.0, slope: 0.0, of_level: 0.0, of_slope: 0.0, of_both: 0.0 };
     for _ in 0..ROUNDS {
         let held = 1.0 / (prior.1 * prior.1);
-        let (mut a, mut b, mut c, mut d, mut e) = (0.0, 0.0, held, 0.0, held * prior.0);
+        // Sums of weights, of times, of their squares, of values, and of both.
+        let (mut weights, mut times, mut squared, mut values, mut both) = (0.0, 0.0, held, 0.0, held * prior.0);
         for ((at, value, sd), pull) in points.iter().zip(&pulls) {
             let weight = pull / (sd * sd);
-            a += weight;
-            b += weight * at;
-            c += weight * at * at;
-            d += weight * value;
-            e += weight * at * value;
+            weights += weight;
+            times += weight * at;
+            squared += weight * at * at;
+            values += weight * value;
+            both += weight * at * value;
         }
-        let whole = a * c - b * b;
-        let level = (c * d - b * e) / whole;
-        let slope = ((a * e - b * d) / whole).min(0.0);
+        let whole = weights * squared - times * times;
+        let level = (squared * values - times * both) / whole;
+        let slope = ((weights * both - times * values) / whole).min(0.0);
         // Where the slope is held at 0 the level is the mean.
-        let level = if slope < 0.0 { level } else { d / a };
+        let level = if slope < 0.0 { level } else { values / weights };
         let squares: f64 = points
             .iter()
             .zip(&pulls)
@@ -200,9 +201,9 @@ fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
         line = Line {
             level,
             slope,
-            of_level: c / whole * birge,
-            of_slope: a / whole * birge,
-            of_both: -b / whole * birge,
+            of_level: squared / whole * birge,
+            of_slope: weights / whole * birge,
+            of_both: -times / whole * birge,
         };
         for ((at, value, sd), pull) in points.iter().zip(&mut pulls) {
             let off = ((value - level - slope * at) / sd).abs();
@@ -281,7 +282,6 @@ pub fn health(
     let half = (today_it.high - today_it.value).max(0.01 * today_it.value);
     let holds = Measured(today_it.value, half, unit);
     let basis = match own.len() {
-        0 => "by the plan, nothing measured yet".to_owned(),
         1 => "by one measurement".to_owned(),
         many => format!("by {many} measurements"),
     };
@@ -292,7 +292,14 @@ pub fn health(
         .filter(|it| it.year.is_some())
         .min_by(|a, b| a.year.unwrap_or(f64::INFINITY).total_cmp(&b.year.unwrap_or(f64::INFINITY)));
     let then = soonest.map_or_else(String::new, |it| format!(" {}", it.sentence));
-    let sentence = format!("{name} holds {holds} today, {basis}, and loses {loses} a year.{then}");
+    let sentence = if own.is_empty() {
+        let about = Amount(-line.slope, unit);
+        format!(
+            "{name} holds {holds} by the plan; nothing was measured yet, and such cells lose about {about} a year.{then}"
+        )
+    } else {
+        format!("{name} holds {holds} today, {basis}, and loses {loses} a year.{then}")
+    };
     let life_used: f64 = depths.iter().filter(|it| **it > 0.01).map(|it| 1.0 / chemistry.cycles_at(it.min(1.0))).sum();
     Some(Health {
         source: source.to_owned(),

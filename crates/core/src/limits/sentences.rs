@@ -444,7 +444,7 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
 }
 
 /// Whether a place is a medical device, by the words of its role.
-pub(crate) fn is_medical(plan: &Plan, place: &str) -> bool {
+pub fn is_medical(plan: &Plan, place: &str) -> bool {
     let item = place.split('/').next().unwrap_or_default();
     let Some(role) = plan.device(item).and_then(|it| it.role.as_deref()) else { return false };
     let role = role.to_lowercase();

@@ -202,7 +202,9 @@ impl Plan {
         let device = self.device(id).map(|it| it.label.as_str());
         let source = || self.source(id).map(|it| it.label.as_str());
         let converter = || self.converter(id).map(|it| it.label.as_str());
-        device.or_else(source).or_else(converter).unwrap_or(id)
+        let way = || self.arrangement(id).map(|it| it.label.as_str());
+        let outage = || self.outages.iter().find(|it| it.id.as_str() == id).map(|it| it.label.as_str());
+        device.or_else(source).or_else(converter).or_else(way).or_else(outage).unwrap_or(id)
     }
 }
 

@@ -8,6 +8,7 @@ mod evaluate;
 mod exchange;
 mod keeping;
 mod outage;
+mod report;
 mod serve;
 mod simulate;
 mod stand_in;
@@ -134,6 +135,8 @@ enum Command {
     Export(exchange::ExportArgs),
     /// Tell what a plan file or a table would change in a site, and with --yes change it
     Import(exchange::ImportArgs),
+    /// Write a report to print: what is here, what to do when the mains goes, what is due, and the keeper's sheets
+    Report(report::Args),
     /// Print the schema of the plan file (JSON Schema 2020-12)
     Schema,
     /// Print the ready-made kinds of devices, sources and converters, as a plan file
@@ -186,6 +189,7 @@ pub fn run() -> ExitCode {
         Command::Backup { data, file } => keeping::backup(&data, &file),
         Command::Restore { data, file } => keeping::restore(&data, &file),
         Command::Status { data } => keeping::status(&data),
+        Command::Report(args) => report::run(&args),
         Command::Evaluate(args) => evaluate::run(&args),
         Command::Check(args) => check::run(&args),
         Command::Compare(args) => compare::run(&args),

@@ -18,6 +18,7 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<CheckAnswer>();
     generator.subschema_for::<OwnCheck>();
     generator.subschema_for::<HealthTold>();
+    generator.subschema_for::<PaperWords>();
 }
 
 /// A picture or file beside an entry.
@@ -82,16 +83,12 @@ pub(crate) struct LogAsking {
     /// What happened, in a line.
     pub(crate) words: String,
     /// Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out.
-    #[serde(default)]
     pub(crate) kind: Option<String>,
     /// The item that it is about, by id; taken from the words where it is left out; nothing for the whole site.
-    #[serde(default)]
     pub(crate) item: Option<String>,
     /// When by the clock of the site, `2026-11-28` or `2026-11-28T14:05`; now where it is left out.
-    #[serde(default)]
     pub(crate) at: Option<String>,
     /// Who writes it.
-    #[serde(default)]
     pub(crate) by: Option<String>,
     /// Whether the item's battery was replaced by a new one: its health begins anew.
     #[serde(default)]
@@ -114,7 +111,6 @@ pub(crate) struct LogWritten {
 #[serde(deny_unknown_fields)]
 pub(crate) struct LogStrike {
     /// Why; it counts again where it is left out.
-    #[serde(default)]
     pub(crate) why: Option<String>,
 }
 
@@ -210,16 +206,12 @@ pub(crate) struct CheckAnswer {
     /// What was done about it.
     pub(crate) did: Did,
     /// On which day, `2026-11-28`; today where it is left out.
-    #[serde(default)]
     pub(crate) on: Option<String>,
     /// Until which day it is put off.
-    #[serde(default)]
     pub(crate) until: Option<String>,
     /// A note or a reading; the reason where it is left out.
-    #[serde(default)]
     pub(crate) note: Option<String>,
     /// Who did it.
-    #[serde(default)]
     pub(crate) by: Option<String>,
 }
 
@@ -236,8 +228,19 @@ pub(crate) struct OwnCheck {
     #[schemars(range(min = 1, max = 3660))]
     pub(crate) every_days: i64,
     /// When it is due first, `2026-11-28`; today where it is left out.
-    #[serde(default)]
     pub(crate) first: Option<String>,
+}
+
+/// What a person writes into the report.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct PaperWords {
+    /// Whom to call, line by line.
+    #[serde(default)]
+    pub(crate) calls: String,
+    /// What else whoever minds the site should know.
+    #[serde(default)]
+    pub(crate) words: String,
 }
 
 /// How the batteries of a site age.

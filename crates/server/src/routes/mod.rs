@@ -15,6 +15,7 @@ mod meters;
 mod needs;
 mod outage;
 pub(crate) mod outage_bodies;
+pub(crate) mod paper;
 mod readings;
 pub(crate) mod session;
 mod sites;
@@ -131,6 +132,9 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(log::own_check))
         .routes(routes!(log::due_calendar))
         .routes(routes!(log::battery_health))
+        .routes(routes!(paper::report))
+        .routes(routes!(paper::labels))
+        .routes(routes!(paper::paper_words, paper::write_paper_words))
         .routes(routes!(walks::walk))
         .routes(routes!(walks::reading))
         .routes(routes!(compare::ready_made))

@@ -8,6 +8,7 @@ pub(crate) mod evaluate;
 pub(crate) mod files;
 pub(crate) mod log;
 pub(crate) mod outage;
+pub(crate) mod paper;
 pub(crate) mod preview;
 pub(crate) mod review;
 pub(crate) mod tests;

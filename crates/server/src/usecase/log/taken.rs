@@ -104,7 +104,7 @@ fn moment(local: &Local, cell: &str) -> Result<i64, ApiError> {
     if cell.is_empty() {
         return Err(ApiError::at("at", "is empty; give a day"));
     }
-    let plain = cell.replace('/', "-").replace('.', "-");
+    let plain = cell.replace(['/', '.'], "-");
     let parts: Vec<&str> = plain.splitn(2, ' ').collect();
     let mut day: Vec<&str> = parts[0].split('-').collect();
     // Where the year stands last the day stands first.

@@ -29,7 +29,7 @@ pub(super) fn log(store: &Store, site: &str, number: i64) -> Result<(), ApiError
         }
         _ => kept.began_ms,
     };
-    let long = kept.ended_s.map(|it| Sentence::from(clocked(it / 3600.0)).plain().into_owned());
+    let long = kept.ended_s.map(|it| clocked(it / 3600.0).plain().into_owned());
     let words = match (&long, kept.kind) {
         (Some(long), WatchKind::Past) => format!("{what}, {}, was brought in: {long} from {}", kept.label, kept.start),
         (Some(long), _) => format!("{what}, {}, was watched for {long}", kept.label),
