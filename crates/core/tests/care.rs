@@ -183,6 +183,39 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
+    /// No rule asks for what the kit does not have, whatever is taken out of it.
+    #[test]
+    fn no_rule_asks_for_what_the_kit_does_not_have(kept in proptest::collection::vec(any::<bool>(), 40)) {
+        let whole = demo();
+        let mut plan = whole.clone();
+        let mut keep = kept.iter().cycle();
+        plan.kit.devices.retain(|_| *keep.next().unwrap());
+        plan.kit.sources.retain(|_| *keep.next().unwrap());
+        plan.kit.converters.retain(|_| *keep.next().unwrap());
+        let there = |id: &str| {
+            let kit = &plan.kit;
+            kit.devices.iter().any(|it| it.id.as_str() == id)
+                || kit.sources.iter().any(|it| it.id.as_str() == id)
+                || kit.converters.iter().any(|it| it.id.as_str() == id)
+        };
+        plan.arrangements.retain(|way| way.feeds.iter().all(|it| there(it.from.item.as_str()) && there(it.to.item.as_str())));
+        for it in checks(&plan, &[], "2026-11-28") {
+            let is_way = plan.arrangements.iter().any(|way| way.id.as_str() == it.item);
+            prop_assert!(it.item.is_empty() || there(&it.item) || is_way, "{it:?}");
+            let of = plan.source(&it.item);
+            match it.rule.as_str() {
+                "water" => prop_assert!(of.is_some_and(|it| it.battery.as_ref().is_some_and(|it| it.chemistry == "flooded"))),
+                "top-up" | "capacity" => prop_assert!(of.is_some_and(|it| it.battery.is_some())),
+                "transfer" => prop_assert!(of.is_some_and(|it| it.line.is_some())),
+                "engine-run" | "fuel-age" => prop_assert!(of.is_some_and(|it| it.engine.is_some())),
+                _ => {}
+            }
+        }
+    }
+}
+
 fn normal(chance: &mut StdRng) -> f64 {
     let (one, other): (f64, f64) = (chance.random(), chance.random());
     (-2.0 * (1.0 - one).ln()).sqrt() * (std::f64::consts::TAU * other).cos()

@@ -83,6 +83,28 @@ fn it_is_found_by_words_kind_item_and_span_and_paged() {
     assert_eq!(pages.len(), 250, "none twice");
 }
 
+/// Rows that are written later of an earlier day stand where they belong, also among those that a word finds.
+#[test]
+fn a_row_of_an_earlier_day_stands_in_its_place() {
+    let (_data, store, site) = store();
+    let days = [50_000, 10_000, 30_000, 20_000, 40_000];
+    let rows: Vec<NewEntry> = days.iter().map(|at| entry(*at, "note", "", &format!("fuse {at}"))).collect();
+    store.add_to_log(&site, &rows).unwrap();
+    let of = |words: &str| {
+        let mut found = Vec::new();
+        let mut after = None;
+        loop {
+            let asked = LogAsked { words: words.into(), after, limit: 2, ..LogAsked::default() };
+            let page = store.log(&site, &asked).unwrap();
+            let Some(last) = page.last() else { return found };
+            after = Some((last.entry.at_ms, last.id));
+            found.extend(page.iter().map(|it| it.entry.at_ms));
+        }
+    };
+    assert_eq!(of(""), [50_000, 40_000, 30_000, 20_000, 10_000]);
+    assert_eq!(of("fus"), of(""));
+}
+
 #[test]
 fn what_is_struck_stays_and_a_thing_told_again_is_the_same_row() {
     let (_data, store, site) = store();

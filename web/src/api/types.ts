@@ -818,6 +818,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/items/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One item at a glance: what it carries, what is not well with it, its last test. The code on a label leads to its page. */
+        get: operations["one_item"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/journal": {
         parameters: {
             query?: never;
@@ -5084,6 +5101,19 @@ export interface components {
         Instruments: {
             /** @description By their names. */
             instruments: components["schemas"]["Instrument"][];
+        };
+        /** @description One item at a glance. */
+        ItemTold: {
+            /** @description What it carries in each arrangement that uses it. */
+            carries: string[];
+            /** @description What is not well with it, the worst first. */
+            findings: string[];
+            /** @description Its id. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description Its last test, with its day; none where there is none. */
+            last_test: string | null;
         };
         /** @description A place where a meter is held. */
         Joint: {
@@ -10935,6 +10965,47 @@ export interface operations {
             };
             /** @description The question is refused */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_item: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The item */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemTold"];
+                };
+            };
+            /** @description No such site or item */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -15,10 +15,6 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "bench").await?;
     capture(&stage).await?;
     take(&stage, &folder, "capture").await?;
-    stage.browser.run("[...document.querySelectorAll('[data-test=kept-test]')].find((it) => it.textContent.includes('Cabin bank')).click()").await?;
-    stage.browser.wait("[data-test=history]").await?;
-    stage.browser.run("document.querySelector('[data-test=history]').scrollIntoView({block: 'end'})").await?;
-    take(&stage, &folder, "years").await?;
     stage.go("/chains").await?;
     take(&stage, &folder, "chains").await?;
     stage.browser.press('c', false).await?;
@@ -31,9 +27,6 @@ async fn main() -> Result<()> {
     stage.go("/chains").await?;
     walk(&stage).await?;
     take(&stage, &folder, "walk").await?;
-    stage.go("/wiring/direct").await?;
-    stage.browser.wait("[data-test=sheet] tbody tr").await?;
-    take(&stage, &folder, "wiring").await?;
     stage.go("/chains").await?;
     stage.browser.wait("[data-test=foot] .big").await?.click().await?;
     stage.browser.wait("[data-test=working]").await?;
@@ -53,7 +46,13 @@ async fn main() -> Result<()> {
     outage(&stage, &folder).await?;
     watched(&stage, &folder).await?;
     stage.go("/site").await?;
-    take(&stage, &folder, "site").await
+    take(&stage, &folder, "site").await?;
+    stage.go("/log").await?;
+    stage.browser.wait("[data-test=battery-cabin-bank] .point").await?;
+    take(&stage, &folder, "log").await?;
+    let report = format!("{}/api/sites/hollin-lock/report.html", stage.server.address());
+    stage.browser.client.goto(&report).await?;
+    take(&stage, &folder, "report").await
 }
 
 /// Measures the small inverter at five loads.
@@ -198,7 +197,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test], [data-test=watch-headline], [data-test=review-headline]")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test], [data-test=watch-headline], [data-test=review-headline], [data-test=log-row], .keeper")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

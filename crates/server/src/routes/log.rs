@@ -1,7 +1,8 @@
 //! The log by API: what happened, what is due, how batteries age.
 
 use super::log_bodies::{
-    CheckAnswer, DueTold, HealthTold, LogAsking, LogFileOf, LogImport, LogImported, LogStrike, LogTold, OwnCheck,
+    CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported, LogStrike, LogTold,
+    OwnCheck,
 };
 use super::{blocking, computing, read_body};
 use crate::app::AppState;
@@ -285,4 +286,16 @@ pub(super) async fn battery_health(
     Path(site): Path<String>,
 ) -> Result<Json<HealthTold>, ApiError> {
     Ok(Json(computing(move || usecase::batteries(&state.store, &site)).await?))
+}
+
+/// One item at a glance: what it carries, what is not well with it, its last test. The code on a label leads to its page.
+#[utoipa::path(get, path = "/sites/{site}/items/{item}", params(("site" = String, Path), ("item" = String, Path)), responses(
+    (status = 200, description = "The item", body = ref("#/components/schemas/ItemTold")),
+    (status = 404, description = "No such site or item", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn one_item(
+    State(state): State<AppState>,
+    Path((site, item)): Path<(String, String)>,
+) -> Result<Json<ItemTold>, ApiError> {
+    Ok(Json(computing(move || usecase::item(&state.store, &site, &item)).await?))
 }

@@ -19,6 +19,7 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<OwnCheck>();
     generator.subschema_for::<HealthTold>();
     generator.subschema_for::<PaperWords>();
+    generator.subschema_for::<ItemTold>();
 }
 
 /// A picture or file beside an entry.
@@ -229,6 +230,21 @@ pub(crate) struct OwnCheck {
     pub(crate) every_days: i64,
     /// When it is due first, `2026-11-28`; today where it is left out.
     pub(crate) first: Option<String>,
+}
+
+/// One item at a glance.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct ItemTold {
+    /// Its id.
+    pub(crate) id: String,
+    /// What it is called.
+    pub(crate) label: String,
+    /// What it carries in each arrangement that uses it.
+    pub(crate) carries: Vec<Sentence>,
+    /// What is not well with it, the worst first.
+    pub(crate) findings: Vec<Sentence>,
+    /// Its last test, with its day; none where there is none.
+    pub(crate) last_test: Option<Sentence>,
 }
 
 /// What a person writes into the report.

@@ -132,6 +132,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(log::own_check))
         .routes(routes!(log::due_calendar))
         .routes(routes!(log::battery_health))
+        .routes(routes!(log::one_item))
         .routes(routes!(paper::report))
         .routes(routes!(paper::labels))
         .routes(routes!(paper::paper_words, paper::write_paper_words))

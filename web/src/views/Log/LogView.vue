@@ -5,6 +5,7 @@ import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import BatteryPlot from "./BatteryPlot.vue";
+import ItemCard from "./ItemCard.vue";
 import DueList from "./DueList.vue";
 import LogEntry from "./LogEntry.vue";
 import LogRow from "./LogRow.vue";
@@ -103,6 +104,7 @@ useKeys({
               @change="item = $event"
           /></label>
         </div>
+        <ItemCard v-if="item" :key="item" :site="log.site.value" :item="item" />
         <p v-if="!entries" class="faint" role="status">Reading the log …</p>
         <p v-else-if="!entries.length" class="faint empty" data-test="log-empty">
           {{

@@ -44,7 +44,12 @@ const ticks = computed(() => {
     return fits;
   });
 });
-const nowFlips = computed(() => now.value > frame.value.right - 90);
+/** Where the range begins close behind it, the name of now stands before it. */
+const nowFlips = computed(
+  () =>
+    now.value > frame.value.right - 90 ||
+    (now.value > 90 && range.value !== undefined && range.value.from < now.value + 90),
+);
 </script>
 
 <template>

@@ -6,11 +6,13 @@
 //! - `files`: pictures and files beside an entry
 //! - `taken`: the log as a table and a file, out and in again
 //! - `due`: checks, answered and of one's own, and their calendar
+//! - `item`: one item at a glance
 //! - `aging`: what is known of each battery's capacity
 
 mod aging;
 mod due;
 mod files;
+mod item;
 mod line;
 mod taken;
 mod when;
@@ -18,6 +20,7 @@ mod when;
 pub(crate) use aging::batteries;
 pub(crate) use due::{answer_check, calendar, due_of, own_check};
 pub(crate) use files::{add_file, too_large};
+pub(crate) use item::item;
 pub(crate) use taken::{import, table, whole};
 
 use crate::error::ApiError;
