@@ -570,3 +570,26 @@ fn an_outage_is_told_from_what_was_read_of_it() {
         assert!(err(&refused).contains(says), "{}", err(&refused));
     }
 }
+
+#[test]
+fn report_writes_a_page_with_everything_inside() {
+    let data = tempfile::tempdir().unwrap();
+    let store = ash_pond_store::Store::open(data.path()).unwrap();
+    ash_pond::demo::fill(&store).unwrap();
+    drop(store);
+    let (folder, file) = (data.path().to_str().unwrap(), data.path().join("report.html"));
+    let output = run(&["report", "--data", folder, "--site", "hollin-lock", "--out", file.to_str().unwrap()]);
+    assert!(output.status.success(), "{}", err(&output));
+    let page = std::fs::read_to_string(&file).unwrap();
+    for part in ["<!DOCTYPE html>", "When the mains goes", "For the keeper", "<svg", "</html>"] {
+        assert!(page.contains(part), "{part}");
+    }
+    // Nothing in it is fetched from elsewhere.
+    for outside in ["src=\"http", "href=\"http", "url(http", "<script"] {
+        assert!(!page.contains(outside), "{outside}");
+    }
+    let wrong = run(&["report", "--data", folder, "--site", "nowhere"]);
+    assert_eq!(wrong.status.code(), Some(2), "{}", err(&wrong));
+    let missing = run(&["report", "--data", "/nowhere/at/all", "--site", "hollin-lock"]);
+    assert!(err(&missing).contains("there is no such folder"), "{}", err(&missing));
+}

@@ -95,8 +95,12 @@ impl<'a> Step<'a> {
     ) -> Result<(), StoreError> {
         put(self.db, self.site, self.revision, subject, id, after)?;
         if self.about.is_none() {
-            let arrangement = after.or(before).and_then(|it| it.1["arrangement"].as_str());
-            let item = if subject == Subject::Reading { arrangement.unwrap_or_default() } else { id };
+            let body = after.or(before).map_or(&Value::Null, |it| it.1);
+            let item = match subject {
+                Subject::Reading => body["arrangement"].as_str().unwrap_or_default(),
+                Subject::Test => body["body"]["of"]["id"].as_str().unwrap_or(id),
+                _ => id,
+            };
             self.about = Some((subject, item.to_owned()));
         }
         if subject == Subject::Element(Kind::Outage) {

@@ -293,7 +293,7 @@ pub fn health(
         .min_by(|a, b| a.year.unwrap_or(f64::INFINITY).total_cmp(&b.year.unwrap_or(f64::INFINITY)));
     let then = soonest.map_or_else(String::new, |it| format!(" {}", it.sentence));
     let sentence = if own.is_empty() {
-        let about = Amount(-line.slope, unit);
+        let about = Amount((-line.slope * 10.0).round() / 10.0, unit);
         format!(
             "{name} holds {holds} by the plan; nothing was measured yet, and such cells lose about {about} a year.{then}"
         )

@@ -78,7 +78,7 @@ pub(super) fn of(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
                     @let amps = flows.as_ref().and_then(|it| it.feeds.get(&feed.to.name())).map_or(0.0, |it| it.amps.abs());
                     path d=(format!("M{x1:.0} {y1:.0}C{middle:.0} {y1:.0} {middle:.0} {y2:.0} {x2:.0} {y2:.0}")) fill="none" stroke="#2d5a62" stroke-width=(format!("{:.1}", (1.0 + amps.sqrt()).min(8.0))) {}
                     @if amps > 0.005 {
-                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}", y2 - 5.0)) text-anchor="end" fill="#5f655f" font-size="11" { (said(amps)) }
+                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}", y2 - 5.0)) text-anchor="end" fill="#5f655f" font-size="11" stroke="#ffffff" stroke-width="3" paint-order="stroke" { (said(amps)) }
                     }
                 }
             }
