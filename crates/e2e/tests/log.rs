@@ -123,6 +123,15 @@ async fn on_a_phone_in_the_dark_what_is_due_comes_first_and_nothing_is_cut_off()
     assert_eq!(browser.run(order).await?, json!(true));
     let wide = browser.run(OVERFLOWING).await?;
     assert_eq!(wide, json!([]), "{wide}");
+    // The code on a label opens its item, and that stands first.
+    stage.go("/log?item=weir-camera").await?;
+    let card = browser.text_until("[data-test=item-card]", |it| it.contains("It was never tested here")).await?;
+    assert!(card.contains("into it while everything runs"), "{card}");
+    browser.wait("[data-test=due-sentence]").await?;
+    let first = "const top = (it) => document.querySelector(it).getBoundingClientRect().top; return top('[data-test=item-card]') < top('[data-test=due-sentence]')";
+    assert_eq!(browser.run(first).await?, json!(true));
+    stage.go("/log").await?;
+    browser.wait("[data-test=battery-cabin-bank]").await?;
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     browser.run("localStorage.setItem('ash-pond.theme', 'day')").await?;
     stage.go("/log").await?;

@@ -386,6 +386,7 @@ async fn the_report_says_what_to_do_and_escapes_what_a_person_wrote() {
     assert!(feet.contains(" ft of "), "by the reader's habits");
     let labels = api.raw(&format!("{SITE}/labels.html?sheet=99x57&secure=true")).await;
     assert!(labels.contains("https://127.0.0.1:8787") && labels.contains("Fuse 40 A"));
+    assert!(labels.contains("For 35 min at most: the filter dies"), "where its switch is");
     let refused = StatusCode::UNPROCESSABLE_ENTITY;
     assert_problem(&api.get(&format!("{SITE}/labels.html?sheet=a3")).await, refused, "refused", "70x36");
     assert_problem(

@@ -69,7 +69,7 @@ useKeys({
 <template>
   <main class="page-log">
     <p v-if="trouble" class="trouble" role="alert" data-test="log-trouble">{{ trouble }}</p>
-    <div class="columns">
+    <div class="columns" :class="{ about: item }">
       <section class="list" aria-label="what happened">
         <LogEntry ref="writer" :write="log.write" :busy="busy" />
         <div class="find label">
@@ -104,7 +104,7 @@ useKeys({
               @change="item = $event"
           /></label>
         </div>
-        <ItemCard v-if="item" :key="item" :site="log.site.value" :item="item" />
+        <ItemCard v-if="item && log.site.value" :key="item" :site="log.site.value" :item="item" />
         <p v-if="!entries" class="faint" role="status">Reading the log …</p>
         <p v-else-if="!entries.length" class="faint empty" data-test="log-empty">
           {{
@@ -217,6 +217,10 @@ useKeys({
     order: -1;
   }
   aside > :deep(:not(.due)) {
+    order: 2;
+  }
+  /* Whoever came by the code on a label wants its item. */
+  .about aside > :deep(.due) {
     order: 2;
   }
 }

@@ -1,7 +1,7 @@
 //! Labels to print: both ends of each lead, fuses, switches and boxes, on sheets of common sizes, each with a code that opens its
 //! item where the site is served.
 
-use super::{Ready, fuse, lead, ready};
+use super::{Ready, fuse, harm, lead, ready};
 use crate::error::ApiError;
 use crate::routes::paper::PaperQuery;
 use ash_pond_core::network::{Charge, Moment, evaluate};
@@ -78,7 +78,10 @@ pub(crate) fn labels(
             let names: Vec<String> = it.devices.iter().map(|it| label(it)).collect();
             list.push(Label {
                 title: format!("{}. Switch off: {}", place + 1, names.join(", ")),
-                lines: vec![it.sentence.render(&habits).into_owned()],
+                // What may be off for a while only says so where its switch is.
+                lines: std::iter::once(it.sentence.render(&habits).into_owned())
+                    .chain(it.devices.iter().filter_map(|it| harm(&plan, it)))
+                    .collect(),
                 item: it.devices.first().cloned().unwrap_or_default(),
             });
         }

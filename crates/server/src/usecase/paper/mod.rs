@@ -209,7 +209,7 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
             }
         }
         @if let Some(board) = board {
-            h3 { "If it is to last longer, switch off in this order" }
+            h3 { "If it is to last longer: what each switch wins by itself, the best first" }
             ol {
                 @for it in board.each.iter().filter(|it| it.wins_h > 1.0 / 60.0).take(5) {
                     li { (say(&it.sentence)) @for harm in it.devices.iter().filter_map(|it| harm(plan, it)) { " " (harm) } }
@@ -221,7 +221,7 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
 }
 
 /// How long a device may be off, where it may not be for long.
-fn harm(plan: &Plan, device: &str) -> Option<String> {
+pub(super) fn harm(plan: &Plan, device: &str) -> Option<String> {
     let deadline = plan.device(device)?.deadline.as_ref()?;
     let harm = deadline.consequence.as_deref().unwrap_or("it takes harm");
     Some(format!("For {} at most: {harm}.", Amount(deadline.minutes.get(), "min").plain()))
