@@ -228,5 +228,8 @@ useKeys({
   .page-log {
     padding: 8px 16px 20px;
   }
+  .find label:first-child {
+    flex-basis: 100%;
+  }
 }
 </style>
