@@ -25,6 +25,7 @@ function weir(inW: number, idleW: number, loadW: number): Weir {
       { kind: "load" as const, watts: loadW, key: "load" },
     ].filter((it) => it.watts > 0),
     board,
+    on: undefined,
   };
 }
 

@@ -19,6 +19,7 @@ function node(id: string, watts: number, children: Node[] = [], kind?: Node["kin
     dropShare: 0.04,
     collapsed: false,
     losses: weir ? [{ kind: "idle", watts: outW * 0.2, key: "k" }] : [],
+    on: undefined,
     boards: [],
     fuse: undefined,
     window: undefined,

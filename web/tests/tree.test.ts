@@ -47,6 +47,7 @@ const feed = (loss_w: number) => ({ loss_w, near_v: 13, far_v: 12.8, drop_v: 0.2
 const way = {
   id: "all",
   label: "All",
+  being_on: [{ place: "inverter", now: { how: "left_on", on_h: 24 } }],
   windows: [
     { where: "lamp", low: 10, high: 14, marks: [], name: "lamp", code: "device-voltage", status: "holds" },
   ],

@@ -1,5 +1,7 @@
 //! How fast one moment is solved, and how that grows with the feeds.
 
+use ash_pond_core::answer::answer;
+use ash_pond_core::day::{being_on, day, with_their_load};
 use ash_pond_core::limits::{all_findings, findings};
 use ash_pond_core::network::{Charge, Moment, Network, Solver};
 use ash_pond_core::plan::Plan;
@@ -77,6 +79,25 @@ fn demo_site(criterion: &mut Criterion) {
     });
 }
 
+/// What an edit has to answer where everything is switched with its load: a day, its savings, and the whole answer.
+fn switched(criterion: &mut Criterion) {
+    let mut plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads");
+    for index in 0..plan.arrangements.len() {
+        plan.arrangements[index] = with_their_load(&plan, &plan.arrangements[index]);
+    }
+    let way = plan.arrangement("mains-like").expect("an arrangement");
+    let charge = Charge::uniform(0.6);
+    let mut group = criterion.benchmark_group(format!("{} switches", way.switching.len()));
+    group.bench_function("a day", |bencher| bencher.iter(|| day(black_box(&plan), way, &charge).drawn_wh));
+    group.bench_function("what switching saves", |bencher| {
+        bencher.iter(|| being_on(black_box(&plan), way, &charge).len());
+    });
+    group.bench_function("the whole answer", |bencher| {
+        bencher.iter(|| answer(black_box(&plan), &[way], &Moment::Running, &charge).expect("an answer").ways.len());
+    });
+    group.finish();
+}
+
 /// The same state by the naive solver of the tests, for the ratio.
 fn naive(criterion: &mut Criterion) {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).expect("the demo reads");
@@ -98,5 +119,5 @@ fn naive(criterion: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, moment, naive, demo_site);
+criterion_group!(benches, moment, naive, demo_site, switched);
 criterion_main!(benches);

@@ -84,6 +84,7 @@ fn twelve(hours: f64) -> plain::Spec {
         habit: habit(it),
         starting: Some((9.0, 20.0)),
         converter: None,
+        switch: plain::Switch::Always,
     };
     plain::Spec {
         sealed_lead: false,

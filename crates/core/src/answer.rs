@@ -1,6 +1,6 @@
 //! What it comes to, in sentences.
 
-use crate::day::{Lasting, Usage, day, lasting};
+use crate::day::{BeingOn, Fillings, Lasting, Usage, being_on, day, fillings, lasting};
 use crate::figure::Figure;
 use crate::limits::{
     Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, assumed_contacts, boards,
@@ -29,6 +29,10 @@ pub struct Way {
     pub flow: Evaluation,
     /// A day of use at the charge.
     pub day: Usage,
+    /// What each converter and outlet costs for being on, as it is switched and as it could be; the most first.
+    pub being_on: Vec<BeingOn>,
+    /// What is charged, how often its store fills it, and when it is done.
+    pub fillings: Vec<Fillings>,
     /// How long each store carries it.
     pub lasting: BTreeMap<String, Lasting>,
     /// The shortest of these, h; none where nothing is drawn.
@@ -109,6 +113,8 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         label: arrangement.label.clone(),
         moments: told_moments(plan, arrangement),
         day: day(plan, arrangement, charge),
+        being_on: being_on(plan, arrangement, charge),
+        fillings: fillings(plan, arrangement, charge),
         to_floor_h,
         lasting,
         devices: device_verdicts(plan, arrangement, charge),

@@ -16,6 +16,7 @@ const MOST_FIELDS: usize = 3;
 pub fn unit(key: &str) -> &'static str {
     match key {
         "watts" => "W",
+        "wh" => "Wh",
         "seconds" => "s",
         "minutes" => "min",
         "hours" => "h",
@@ -69,6 +70,8 @@ pub fn join(name: &str, key: &str) -> String {
         "return_ms" => "return time".to_owned(),
         "ride_through_ms" => "ride-through".to_owned(),
         "cut_off_v" => "cut-off".to_owned(),
+        "wh" => "filling".to_owned(),
+        "standby_w" => "standby".to_owned(),
         _ => plain.replace('_', " "),
     };
     let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];

@@ -116,8 +116,10 @@ pub(crate) fn with(text: &Value, figure: &Found, value: f64) -> Option<Plan> {
 
 /// Names of fields on which something hangs that can be measured.
 fn measurable(key: &str) -> bool {
-    const PLAIN: [&str; 9] = [
+    const PLAIN: [&str; 11] = [
         "watts",
+        "wh",
+        "stepped_watts_factor",
         "seconds",
         "share",
         "on_fraction",
@@ -165,7 +167,7 @@ impl Place<'_> {
             Value::Object(fields) => {
                 for (key, inner) in fields {
                     // What a law was fitted to is no figure that anything is computed with.
-                    if key == "points" || key == "deadline" || key == "thermal" {
+                    if matches!(key.as_str(), "points" | "deadline" | "thermal" | "job") {
                         continue;
                     }
                     let pointer = format!("{pointer}/{}", key.replace('~', "~0").replace('/', "~1"));
@@ -181,6 +183,10 @@ impl Place<'_> {
                 for (index, inner) in list.iter().enumerate() {
                     let own = match inner["to"].as_str() {
                         Some(to) => format!("lead to {}", self.called(to)),
+                        // A switch is of what it switches.
+                        None if inner["item"].is_string() => {
+                            self.called(inner["item"].as_str().unwrap_or_default()).to_owned()
+                        }
                         None if inner.is_object() => named(inner, index),
                         None => String::new(),
                     };

@@ -1,11 +1,11 @@
 //! What must stay on: each device by itself, before anything feeds it.
 
-use crate::day::alone_wh;
+use crate::day::{Fillings, alone_wh, fillings};
 use crate::figure::Basis;
 use crate::limits::when;
-use crate::network::Moment;
+use crate::network::{Charge, Moment};
 use crate::plan::device::Current;
-use crate::plan::{Device, PhaseKind, Plan};
+use crate::plan::{Arrangement, Device, PhaseKind, Plan};
 use crate::say::{Amount, Sentence};
 use serde::Serialize;
 
@@ -41,6 +41,13 @@ pub struct Need {
     pub basis: Basis,
     /// Its phases as they follow each other.
     pub strip: Vec<Step>,
+    /// Of something that is charged: how long one filling takes by itself, h.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub filling_h: Option<f64>,
+    /// Of something that is charged: how often it is filled, what it costs and when it is done, in each arrangement that
+    /// feeds it.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub fillings: Vec<Fillings>,
 }
 
 /// A phase on the strip of a device.
@@ -109,7 +116,11 @@ pub struct Class {
 pub fn needs(plan: &Plan) -> Needs {
     let mut order: Vec<&Device> = plan.kit.devices.iter().collect();
     order.sort_by(|a, b| priority(a).total_cmp(&priority(b)));
-    let devices: Vec<Need> = order.iter().map(|it| need(it)).collect();
+    let ways: Vec<&Arrangement> =
+        if order.iter().any(|it| it.filling().is_some()) { plan.arrangements.iter().collect() } else { Vec::new() };
+    let fillings: Vec<Fillings> = ways.iter().flat_map(|it| fillings(plan, it, &Charge::full())).collect();
+    let of = |it: &Device| fillings.iter().filter(|one| one.device == it.id.as_str()).cloned().collect();
+    let devices: Vec<Need> = order.iter().map(|it| Need { fillings: of(it), ..need(it) }).collect();
     let day_wh = devices.iter().map(|it| it.day_wh).sum::<f64>() + 0.0;
     let worst = worst(plan, &order);
     let classes = classes(&order, &devices, &worst);
@@ -132,6 +143,8 @@ fn need(device: &Device) -> Need {
         highest_w: device.phases.iter().map(|it| it.watts.get()).fold(0.0, f64::max) * device.count(),
         basis: device.phases.iter().map(|it| it.watts.basis).min().unwrap_or(Basis::Assumed),
         strip: strip(device),
+        filling_h: device.filling().map(|it| it.hours),
+        fillings: Vec::new(),
     }
 }
 

@@ -284,3 +284,34 @@ fn a_capacity_of_several_says_how_they_are_joined() {
     assert_eq!(kept, [120.0, 60.0]);
     assert!(two.question.unwrap().to_string().contains("in a row"));
 }
+
+#[test]
+fn energies_are_read_as_people_have_them() {
+    let around = Around { per_kwh: Some(0.3), ..Around::default() };
+    let wh = |text: &str| read(text, Target::WattHours, around).unwrap_or_else(|why| panic!("{why}"));
+    for (text, wanted) in [
+        ("15", 15.0),
+        ("0.5 kWh", 500.0),
+        ("1821 mAh 3.82 V", 1.821 * 3.82),
+        ("3.82 V 1821 mAh", 1.821 * 3.82),
+        ("4 x 2550 mAh 1.2 V", 4.0 * 2.55 * 1.2),
+        ("54 kJ", 15.0),
+        ("3600 J", 1.0),
+        ("0.36 MJ", 100.0),
+        ("3 pence", 100.0),
+    ] {
+        assert!((wh(text).value - wanted).abs() < 1e-9 * wanted, "{text}: {}", wh(text).value);
+    }
+    // What nobody said is taken, and asked.
+    let cells = wh("4 x 2550 mAh");
+    assert!((cells.value - 4.0 * 2.55 * 1.2).abs() < 1e-9);
+    assert!(cells.question.unwrap().plain().contains("nickel cells"));
+    assert!(wh("1821 mAh").question.unwrap().plain().contains("lithium cells"));
+    assert!(wh("1821 mAh 3.82 V").question.is_none());
+    assert_eq!(wh("1821 mAh 3.82 V").note.unwrap(), "1.82 Ah × 3.82 V");
+    let dear = read("3 pence", Target::WattHours, Around::default()).unwrap_err();
+    assert!(dear.contains("price of energy"), "{dear}");
+    for text in ["12 W", "15 Wh/day", "2 A 3 V", "five"] {
+        assert!(read(text, Target::WattHours, around).is_err(), "{text}");
+    }
+}

@@ -12,7 +12,14 @@ fn demo() -> Plan {
 }
 
 fn empty(id: &str) -> Arrangement {
-    Arrangement { id: Id::new(id).unwrap(), label: "New".into(), feeds: Vec::new(), starts_on: Vec::new(), note: None }
+    Arrangement {
+        id: Id::new(id).unwrap(),
+        label: "New".into(),
+        feeds: Vec::new(),
+        starts_on: Vec::new(),
+        switching: Vec::new(),
+        note: None,
+    }
 }
 
 /// The arrangement with an option in it, as a plan that is checked.

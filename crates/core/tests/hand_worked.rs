@@ -187,7 +187,7 @@ fn the_demo_is_answered_in_sentences_with_numbers() {
 #[test]
 fn every_arrangement_of_the_demo_is_evaluated_at_every_moment() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
-    assert_eq!((plan.arrangements.len(), plan.outages.len()), (5, 2));
+    assert_eq!((plan.arrangements.len(), plan.outages.len()), (6, 2));
     for way in &plan.arrangements {
         for moment in ash_pond_core::network::moments(&plan, way) {
             let flow = evaluate(&plan, way, &moment, &Charge::floor(&plan)).unwrap();

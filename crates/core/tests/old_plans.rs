@@ -4,6 +4,7 @@
 mod common;
 
 use ash_pond_core::answer::answer;
+use ash_pond_core::compare::compare;
 use ash_pond_core::limits::{Code, findings};
 use ash_pond_core::network::{Charge, Moment};
 use ash_pond_core::outage::simulate;
@@ -67,5 +68,44 @@ fn what_was_wrong_in_it_still_is() {
     let text: Value = serde_json::from_str(OLD).unwrap();
     for field in ["strand", "model", "fuse_far", "neutral", "earthed", "record_low_c"] {
         assert!(!text.to_string().contains(&format!("\"{field}\"")), "{field}");
+    }
+}
+
+/// Figures of the demo as the build told them that knew neither switches nor fillings.
+#[test]
+fn a_plan_without_switches_and_fillings_computes_to_the_last_bit_as_before() {
+    let plan = Plan::parse(include_str!("old/before-switches.plan.json")).unwrap();
+    let told: Value = serde_json::from_str(include_str!("old/before-switches.answers.json")).unwrap();
+    let holds = |what: &str, wanted: &Value, found: &Value| {
+        for (key, wanted) in wanted.as_object().unwrap() {
+            assert_eq!(found.get(key).unwrap_or(&Value::Null), wanted, "{what}: {key}");
+        }
+    };
+    let outages = told["simulate"].as_object().unwrap();
+    assert_eq!(outages.len(), plan.arrangements.len() * plan.outages.len());
+    for (name, wanted) in outages {
+        let (way, outage) = name.split_once(' ').unwrap();
+        let outage = plan.outages.iter().find(|it| it.id.as_str() == outage).unwrap();
+        let found = serde_json::to_value(simulate(&plan, plan.arrangement(way).unwrap(), outage, None)).unwrap();
+        holds(name, &wanted["energy"], &found["energy"]);
+        for kind in ["devices", "sources"] {
+            for (id, wanted) in wanted[kind].as_object().unwrap() {
+                holds(&format!("{name}: {id}"), wanted, &found[kind][id]);
+            }
+        }
+        let events = found["events"].as_array().unwrap().iter();
+        let events: Vec<Value> = events.map(|it| serde_json::json!([it["at_h"], it["what"], it["item"]])).collect();
+        assert_eq!(wanted["events"], Value::Array(events), "{name}");
+    }
+    for (name, wanted) in told["compare"].as_object().unwrap() {
+        let (ways, outage) = name.split_once(' ').unwrap();
+        let ways: Vec<_> = ways.split(',').map(|it| plan.arrangement(it).unwrap()).collect();
+        let outage = plan.outages.iter().find(|it| it.id.as_str() == outage);
+        let found = serde_json::to_value(compare(&plan, &ways, &Charge::full(), outage).unwrap()).unwrap();
+        for (wanted, found) in wanted.as_array().unwrap().iter().zip(found["ways"].as_array().unwrap()) {
+            holds(name, &wanted["usage"], &found["usage"]);
+            assert_eq!(wanted["to_floor_h"], found["to_floor_h"], "{name}");
+            assert_eq!(wanted["to_cut_off_h"], found["to_cut_off_h"], "{name}");
+        }
     }
 }

@@ -40,7 +40,9 @@ fn every_outage_comes_as_the_reference_says() {
         }
         for (id, wanted) in expect["sources"].as_object().unwrap() {
             let it = &found.sources[id];
-            near(it.end_soc, &wanted["end_soc"], tolerance, &format!("{name}: {id} end"));
+            if !wanted["end_soc"].is_null() {
+                near(it.end_soc, &wanted["end_soc"], tolerance, &format!("{name}: {id} end"));
+            }
             near(it.drawn_wh, &wanted["drawn_wh"], tolerance, &format!("{name}: {id} drawn"));
         }
         near(found.energy.delivered_wh, &expect["energy"]["delivered_wh"], tolerance, &name);
@@ -57,5 +59,5 @@ fn every_outage_comes_as_the_reference_says() {
         let out = energy.delivered_wh + energy.charging_wh + energy.conversion_wh + energy.idle_wh + energy.cables_wh;
         assert!((out - energy.drawn_wh).abs() <= 1e-6 * energy.drawn_wh, "{name}: {out} of {}", energy.drawn_wh);
     }
-    assert_eq!(seen, 9);
+    assert_eq!(seen, 15);
 }

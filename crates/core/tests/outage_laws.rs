@@ -216,7 +216,7 @@ proptest! {
         two["outages"][0]["charging"] = within.collect();
         let run = |plan: &Value| { let plan = common::read(plan); simulate(&plan, &plan.arrangements[0], &plan.outages[0], None) };
         let (first, second) = (run(&one), run(&two));
-        for path in ["/kit/devices", "/kit/sources", "/kit/converters", "/arrangements/0/feeds", "/outages/0/rules", "/outages/0/charging"] {
+        for path in ["/kit/devices", "/kit/sources", "/kit/converters", "/arrangements/0/feeds", "/arrangements/0/switching", "/outages/0/rules", "/outages/0/charging"] {
             let more = two.pointer(path).and_then(Value::as_array).cloned().unwrap_or_default();
             one.pointer_mut(path).and_then(Value::as_array_mut).unwrap().extend(more);
         }

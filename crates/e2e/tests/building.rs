@@ -113,7 +113,7 @@ async fn the_cameras_second_chain_is_built_from_nothing_by_keys_alone() -> Resul
     // Tab order is the page's own; focus is what a keyboard moves, Enter what it presses.
     press("document.querySelector('[data-test=new-way]').focus()").await?;
     stage.browser.press('\u{e007}', false).await?;
-    stage.browser.text_until("[data-test=headline]", |text| text.contains("Arrangement 6 draws 0.0 W")).await?;
+    stage.browser.text_until("[data-test=headline]", |text| text.contains("Arrangement 7 draws 0.0 W")).await?;
     press("document.activeElement.blur()").await?;
     stage.browser.press('b', false).await?;
     stage.browser.wait("[data-test=build]").await?;

@@ -137,7 +137,7 @@ async fn pasted_rows_are_shown_with_their_errors_before_they_land() -> Result<()
     }
     assert_eq!(stage.browser.text("[data-test=site]").await?, "Hollin Lock");
     stage.go("/needs").await?;
-    stage.browser.text_until("[data-test=headline]", |text| text.starts_with("Ten things")).await?;
+    stage.browser.text_until("[data-test=headline]", |text| text.starts_with("Twelve things")).await?;
     stage.go("/site").await?;
     stage.browser.wait("textarea").await?;
     stage.browser.run(&paste).await?;
@@ -163,7 +163,7 @@ async fn a_whole_site_goes_out_as_one_file_and_opens_again() -> Result<()> {
     stage.browser.click("[data-test=as-site]").await?;
     stage.browser.text_until(SITES, |text| text.matches("Hollin Lock").count() == 2).await?;
     stage.go("/needs").await?;
-    stage.browser.text_until("[data-test=headline]", |text| text.starts_with("Ten things")).await?;
+    stage.browser.text_until("[data-test=headline]", |text| text.starts_with("Twelve things")).await?;
     Ok(())
 }
 

@@ -41,7 +41,7 @@ async fn each_store_outlet_and_converter_says_what_the_core_says() -> Result<()>
     for words in [
         "8 A, 9 A for 3 s",
         "130 W, shared by dc",
-        "230 Wh a day, 37 % of the store",
+        "230 Wh a day left on, 37 % of the store",
         "turns itself off below 5 W",
         "1200 W for a time nobody states",
         "not known: for how long it carries its peak",
@@ -71,13 +71,13 @@ async fn a_figure_is_edited_in_place_and_undone() -> Result<()> {
     stage.browser.text_until(HEADLINE, |text| text == smaller).await?;
     let idle = "#source-station input[aria-label='outlet costs to be on']";
     stage.browser.fill(idle, "4±0.5 m\u{e007}").await?;
-    stage.browser.text_until("#source-station", |text| text.contains("96 Wh a day, 15 % of the store")).await?;
+    stage.browser.text_until("#source-station", |text| text.contains("96 Wh a day left on, 15 % of the store")).await?;
     stage.browser.fill(idle, "much\u{e007}").await?;
     let sentence = stage.browser.text("#source-station [role=alert]").await?;
     assert!(sentence.contains("“much”"), "{sentence}");
     stage.browser.run("document.activeElement.blur()").await?;
     stage.go("/supply").await?;
-    stage.browser.text_until("#source-station", |text| text.contains("96 Wh a day")).await?;
+    stage.browser.text_until("#source-station", |text| text.contains("96 Wh a day left on")).await?;
     stage.browser.press('z', true).await?;
     stage.browser.press('z', true).await?;
     stage.browser.text_until(HEADLINE, |text| text == before).await?;

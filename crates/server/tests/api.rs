@@ -222,7 +222,7 @@ async fn findings_come_worst_first_with_mends_and_weakest_links() {
     let path = format!("{SITE}/findings");
     let all = api.post(&path, json!({})).await;
     assert_eq!(all.status, StatusCode::OK, "{}", all.body);
-    assert_eq!(all.body["arrangements"].as_array().unwrap().len(), 5);
+    assert_eq!(all.body["arrangements"].as_array().unwrap().len(), 6);
     let asked = api.post(&path, json!({"arrangements": ["shared-out"]})).await;
     let worst = &asked.body["arrangements"][0]["findings"][0];
     assert_eq!(
@@ -300,8 +300,8 @@ async fn what_must_stay_on_is_told_and_previewed() {
     let path = format!("{SITE}/needs");
     let found = api.post(&path, json!({})).await;
     assert_eq!(found.status, StatusCode::OK, "{}", found.body);
-    assert_eq!(found.body["devices"].as_array().unwrap().len(), 10);
-    assert!(found.body["headline"].as_str().unwrap().starts_with("Ten things must stay on: "));
+    assert_eq!(found.body["devices"].as_array().unwrap().len(), 12);
+    assert!(found.body["headline"].as_str().unwrap().starts_with("Twelve things must stay on: "));
     let change = json!({"kind": "device", "id": "hooter", "body": null});
     // What an arrangement still feeds cannot go.
     let refused = api.post(&path, json!({"changes": [change]})).await;

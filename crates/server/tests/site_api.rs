@@ -15,7 +15,7 @@ async fn a_site_is_copied_removed_and_brought_back() {
     let reply = api.post(&format!("{SITE}/copy"), json!({"name": " Lower Lock "})).await;
     assert_eq!((reply.status, &reply.body["id"]), (StatusCode::CREATED, &json!("lower-lock")));
     let lower = api.get("/api/sites/lower-lock/plan").await.body["plan"].clone();
-    assert_eq!((&lower["site"]["name"], lower["kit"]["devices"].as_array().unwrap().len()), (&json!("Lower Lock"), 10));
+    assert_eq!((&lower["site"]["name"], lower["kit"]["devices"].as_array().unwrap().len()), (&json!("Lower Lock"), 12));
     assert_eq!(api.ask("DELETE", SITE, None, None).await.status, StatusCode::NO_CONTENT);
     let sites = api.get("/api/sites").await.body;
     assert_eq!((&sites["sites"][0]["id"], &sites["removed"][0]["id"]), (&json!("lower-lock"), &json!("hollin-lock")));
@@ -47,7 +47,7 @@ async fn an_import_is_shown_before_it_lands_and_lands_as_one_step() {
         api.post(&format!("{SITE}/changes"), json!({"words": "imported", "changes": seen.body["changes"]})).await;
     assert_eq!(reply.status, StatusCode::OK, "{}", reply.body);
     let devices = reply.body["plan"]["kit"]["devices"].as_array().unwrap().clone();
-    assert_eq!((devices.len(), &devices[10]["id"]), (11, &json!("tide-gauge")));
+    assert_eq!((devices.len(), &devices[12]["id"]), (13, &json!("tide-gauge")));
     let reply = api.post(&format!("{SITE}/undo"), Value::Null).await;
     assert_eq!(reply.body["site"]["plan"], before["plan"]);
     let reply = api.post(&format!("{SITE}/import"), json!({"text": "", "table": "spoons"})).await;

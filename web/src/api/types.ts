@@ -1748,12 +1748,14 @@ export interface components {
             note?: string | null;
             /** @description Devices that start on another arrangement and are plugged over to this one by hand. */
             starts_on?: components["schemas"]["StartsOn"][];
+            /** @description Converters and outlets that are on only while they are needed; what is not named is on all the time. */
+            switching?: components["schemas"]["Switch"][];
         };
         /**
-         * @description What arrangements are compared by. `limits`: What trips, and what does not. `energy`: What is drawn. `idle`: What is lost only for being on. `to-floor`: How long until the floor. `to-cut-off`: How long until something quits. `margin`: Room at the tightest limit. `price`: What the converters cost. `weight`: What the converters weigh. `parts`: How many boxes and leads there are.
+         * @description What arrangements are compared by. `limits`: What trips, and what does not. `energy`: What is drawn. `idle`: What is lost only for being on. `to-floor`: How long until the floor. `to-cut-off`: How long until something quits. `margin`: Room at the tightest limit. `price`: What the converters cost. `weight`: What the converters weigh. `whole-price`: What everything in it costs. `whole-weight`: What everything in it weighs. `per-usable`: What a usable kilowatt-hour of its sources costs. `usable-per-kilogram`: What a kilogram of its sources gives. `parts`: How many boxes and leads there are.
          * @enum {string}
          */
-        Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "parts";
+        Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "whole-price" | "whole-weight" | "per-usable" | "usable-per-kilogram" | "parts";
         /** @description What a converter carries in an arrangement. */
         AtLoad: {
             /** @description The arrangement. */
@@ -1825,6 +1827,8 @@ export interface components {
             from_v: components["schemas"]["FigureVolts"];
             /** @description At most this current, A. */
             max_a: components["schemas"]["FigureAmps"];
+            /** @description At most this power, W; as the input itself where left out. */
+            max_w?: components["schemas"]["FigureWatts"] | null;
         };
         /** @description The law and its band at one output. */
         BandPoint: {
@@ -1950,6 +1954,41 @@ export interface components {
              * @description Its revision.
              */
             revision: number;
+        };
+        /** @description What a converter or an outlet costs for being on in an arrangement. */
+        BeingOn: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /** @description Whether it may go off by the clock: nothing behind it comes to harm by being off. */
+            by_clock: boolean;
+            /** @description Whether a person can do it by hand. */
+            by_hand: boolean;
+            /**
+             * Format: double
+             * @description What it draws at no load, W.
+             */
+            idle_w: number;
+            /** @description Left on all day. */
+            left_on: components["schemas"]["OnForADay"];
+            /** @description Why its feed must not be cut, where that is so: something behind it runs on while it is hot, or a life hangs on it. */
+            never: string | null;
+            /** @description As it is. */
+            now: components["schemas"]["OnForADay"];
+            /** @description The converter, or `source/port`. */
+            place: string;
+            /**
+             * Format: double
+             * @description What the arrangement would draw less in a day with it on with its load, Wh; below 0 where it would draw more.
+             */
+            saves_wh: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The switches of the arrangement once it is on with its load, to be put in their place. */
+            then: components["schemas"]["Switch"][];
+            /** @description On with its load. */
+            with_load: components["schemas"]["OnForADay"];
+            /** @description Whether that is worth doing, and safe. */
+            worth: boolean;
         };
         /** @description Which arrangement is best at one thing. */
         Best: {
@@ -2370,6 +2409,39 @@ export interface components {
              */
             watch?: number | null;
         };
+        /** @description A change from the arrangement that draws more to the one that draws less. */
+        ChangeOfWay: {
+            /** @description What of it must be bought for that: what it uses, the other does not, and nobody owns. */
+            buys: string[];
+            /**
+             * Format: double
+             * @description What that costs, in the site's currency; none where a price is not stated.
+             */
+            costs: number | null;
+            /** @description From this arrangement. */
+            from: string;
+            /** @description Whether it pays. */
+            pays: components["schemas"]["Pays"];
+            /**
+             * Format: double
+             * @description After how many years it is paid back; none where it never is, or nobody can say.
+             */
+            pays_back_years: number | null;
+            /**
+             * Format: double
+             * @description What that saves a year at the site's price; none where there is none.
+             */
+            saves_a_year: number | null;
+            /**
+             * Format: double
+             * @description What it saves a day in what is put back into the stores, Wh.
+             */
+            saves_wh_day: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description To this one. */
+            to: string;
+        };
         /** @description Several changes as one step that can be undone. */
         ChangeSet: {
             /** @description The changes. */
@@ -2588,10 +2660,10 @@ export interface components {
             worst_w: number;
         };
         /**
-         * @description What a finding is about. `port-limit`: A source's port against its limit. `group-limit`: Ports together against the limit that they share. `converter-input-current`: A converter's input current. `converter-output-limit`: A converter's outlet against its limit. `battery-current`: A battery's discharge current. `device-voltage`: Voltage at a device. `converter-voltage`: Voltage at a converter. `collapse`: A lead without a stable state. `current-kind`: AC into DC, or the other way round. `waveform`: A stepped wave into what needs a sine. `polarity`: Polarity that contradicts, or that nobody verified. `connector`: Plugs that differ. `fuse-missing`: A lead off a bare battery or vehicle without a fuse. `fuse-rating`: The voltage and the current that a fuse must break in a short circuit. `fuse-size`: Current of a feed against its fuse, and the fuse against its lead. `cable-ampacity`: Current of a feed against what its lead is planned for. `voltage-drop`: Voltage lost in a lead, by a planning rule. `auto-off`: A port whose running output is below its threshold. `alternator-share`: Draw over the policy's share of an alternator's rating. `charge-input`: Voltage at a charging input, and the band that applies. `cold-charge`: Charging below what the chemistry bears. `ride-through`: The gap at a device when its source takes over. `idle-draw`: Power for being on, against what is carried. `connector-rating`: What a plug carries for long. `data-cable`: A data cable that feeds: its length and its class. `earthing`: How an outlet for alternating current is earthed. `inrush`: The peak of an adapter that is switched on cold. `crest`: The peaks that adapters take from an outlet while they run. `settling`: Outlets that settle anew what they give when something is plugged in. `least-load`: An engine that carries too little. `cold-store`: A store in the cold: what it gives, and whether it freezes. `hydrogen`: Gas of a store in a room.
+         * @description What a finding is about. `port-limit`: A source's port against its limit. `group-limit`: Ports together against the limit that they share. `converter-input-current`: A converter's input current. `converter-output-limit`: A converter's outlet against its limit. `battery-current`: A battery's discharge current. `device-voltage`: Voltage at a device. `converter-voltage`: Voltage at a converter. `collapse`: A lead without a stable state. `current-kind`: AC into DC, or the other way round. `waveform`: A stepped wave into what needs a sine. `polarity`: Polarity that contradicts, or that nobody verified. `connector`: Plugs that differ. `fuse-missing`: A lead off a bare battery or vehicle without a fuse. `fuse-rating`: The voltage and the current that a fuse must break in a short circuit. `fuse-size`: Current of a feed against its fuse, and the fuse against its lead. `cable-ampacity`: Current of a feed against what its lead is planned for. `voltage-drop`: Voltage lost in a lead, by a planning rule. `auto-off`: A port whose running output is below its threshold. `alternator-share`: Draw over the policy's share of an alternator's rating. `charge-input`: Voltage at a charging input, and the band that applies. `cold-charge`: Charging below what the chemistry bears. `ride-through`: The gap at a device when its source takes over. `idle-draw`: Power for being on, against what is carried. `connector-rating`: What a plug carries for long. `data-cable`: A data cable that feeds: its length and its class. `earthing`: How an outlet for alternating current is earthed. `inrush`: The peak of an adapter that is switched on cold. `crest`: The peaks that adapters take from an outlet while they run. `settling`: Outlets that settle anew what they give when something is plugged in. `slower`: What fills more slowly than it could, because what it hangs on divides what it gives. `switched`: What is switched off and must not be. `least-load`: An engine that carries too little. `cold-store`: A store in the cold: what it gives, and whether it freezes. `hydrogen`: Gas of a store in a room.
          * @enum {string}
          */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "least-load" | "cold-store" | "hydrogen";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "slower" | "switched" | "least-load" | "cold-store" | "hydrogen";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */
@@ -2688,6 +2760,11 @@ export interface components {
             };
             /** @description What it is made of. */
             parts: components["schemas"]["Parts"];
+            /**
+             * Format: double
+             * @description What its sources cost for each usable kilowatt-hour, in the site's currency; none where a price is not stated.
+             */
+            price_per_usable_kwh: number | null;
             /** @description The worst status of its findings. */
             status: components["schemas"]["Status"];
             /** @description The limit with the least room at any moment. */
@@ -2707,6 +2784,16 @@ export interface components {
              * @description How many of its findings trip.
              */
             trips: number;
+            /**
+             * Format: double
+             * @description What its stores give from full down to their floors in this use, Wh.
+             */
+            usable_wh: number;
+            /**
+             * Format: double
+             * @description What its sources give for each of their kilograms, Wh/kg; none where a weight is not stated.
+             */
+            usable_wh_per_kg: number | null;
             /** @description What flows, in watt-hours, with every loss. */
             usage: components["schemas"]["Usage"];
             /** @description The worst finding in a sentence; none where all holds. */
@@ -2734,6 +2821,8 @@ export interface components {
             ambient_c: number;
             /** @description Which is best at what. */
             best: components["schemas"]["Best"][];
+            /** @description What changing from one to another costs, saves a year, and when that is paid back. */
+            changes: components["schemas"]["ChangeOfWay"][];
             /**
              * Format: double
              * @description How long it is, h.
@@ -2764,6 +2853,8 @@ export interface components {
             note?: string | null;
             /** @description Its outlets. */
             outputs: components["schemas"]["Port"][];
+            /** @description Whether it is there already; what is not must be bought. It is where left out. */
+            owned?: boolean | null;
             /** @description What it costs, in the site's currency. */
             price?: components["schemas"]["FigureMoney"] | null;
             /** @description How long it takes to come on, s. */
@@ -2777,6 +2868,8 @@ export interface components {
         ConverterFacts: {
             /** @description The least sure basis of its loss law. */
             basis: components["schemas"]["Basis"];
+            /** @description What it costs in the arrangements that use it, as it is switched there and as it could be. */
+            being_on: components["schemas"]["BeingOn"][];
             /** @description What it carries while running, in the arrangements that use it. */
             carries: components["schemas"]["AtLoad"][];
             /** @description Its id. */
@@ -2889,6 +2982,11 @@ export interface components {
             polarity?: string | null;
             /** @description Real over apparent power, above 0 to 1; 1 where left out. */
             power_factor?: components["schemas"]["FigureShare"] | null;
+            /**
+             * @description Whether it asks its own outlet for no more than that gives, as triggers and negotiating adapters do; what is charged
+             *     behind it fills more slowly then. It does not where left out.
+             */
+            takes?: components["schemas"]["Takes"] | null;
         };
         /**
          * @description The kind of a converter. `inverter`: DC to AC. `buck`: DC to a lower DC. `boost`: DC to a higher DC. `buck_boost`: DC to a DC that may be lower or higher. `ac_adapter`: AC to DC. `injector`: Power into a data cable. `trigger`: Asks a port that offers several voltages for one. `charger`: Charges a store. `junction`: One lead into several, without a loss of its own.
@@ -3007,6 +3105,11 @@ export interface components {
             unit: string;
             /** @description The two arrangements. */
             ways: string[];
+            /**
+             * @description Over hours of use: the same with everything that draws something for being on switched with its load, where that
+             *     changes anything.
+             */
+            with_load?: components["schemas"]["WithLoad"] | null;
         };
         /** @description Where two arrangements cross, and over what. */
         CrossingsQuestion: {
@@ -3126,6 +3229,17 @@ export interface components {
             kind: "hours";
             /** @description Off from this time of day. */
             to: components["schemas"]["TimeOfDay"];
+        } | {
+            /** @description Every so many days, counted from the first day that is looked at; 1, every day, where left out. */
+            every_days?: components["schemas"]["FigureCount"] | null;
+            /** @description From this time of day on. */
+            from: components["schemas"]["TimeOfDay"];
+            /** @description What one use of it takes, such as a mile or a job. */
+            job?: components["schemas"]["Job"] | null;
+            /** @constant */
+            kind: "charge";
+            /** @description What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at once. */
+            wh: components["schemas"]["FigureWattHours"];
         };
         /** @description A load that comes and goes. */
         Cycles: {
@@ -3294,6 +3408,8 @@ export interface components {
             links?: string[];
             /** @description A remark. */
             note?: string | null;
+            /** @description Whether it is there already; what is not must be bought. It is where left out. */
+            owned?: boolean | null;
             /** @description What it draws in each phase; exactly one is `running`. */
             phases: components["schemas"]["Phase"][];
             /** @description What it costs, in the site's currency. */
@@ -3306,6 +3422,10 @@ export interface components {
             ride_through_ms?: components["schemas"]["FigureMilliseconds"] | null;
             /** @description What it is for, such as `camera` or `heater`. */
             role?: string | null;
+            /** @description The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its own where left out. */
+            service?: string | null;
+            /** @description In which way it does, such as `dc`. */
+            way?: string | null;
             /** @description What it weighs, kg. */
             weight_kg?: components["schemas"]["FigureKilograms"] | null;
         };
@@ -3359,6 +3479,13 @@ export interface components {
             power_factor?: components["schemas"]["FigureShare"] | null;
             /** @description The voltage at which its watts are stated, V; above 0. */
             rated_v: components["schemas"]["FigureVolts"];
+            /** @description What it draws on a stepped wave over what it draws on a sine, above 0; 1 where left out. */
+            stepped_watts_factor?: components["schemas"]["FigureFactor"] | null;
+            /**
+             * @description Whether it fills more slowly where it gets less than it would take; only for what is charged. It does not where left
+             *     out.
+             */
+            takes?: components["schemas"]["Takes"] | null;
         };
         /** @description How a device fared. */
         DeviceRun: {
@@ -3532,10 +3659,10 @@ export interface components {
             what: string;
         };
         /**
-         * @description What a device is doing. `on`: On, in its ordinary state. `starting`: Coming on. `off`: Off by its own clock or thermostat. `held`: Held back by a rule, or waiting for its turn to start. `shed`: Dropped. `down`: Without a feed. `reset`: Fed below its least voltage. `restarting`: Fed again, and coming back by itself. `latched`: Fed again, and waiting for a person. `inspect`: Off for so long that a person has to look before it may run.
+         * @description What a device is doing. `on`: On, in its ordinary state. `starting`: Coming on. `off`: Off by its own clock or thermostat. `shut`: Off because something before it is switched off. `held`: Held back by a rule, or waiting for its turn to start. `shed`: Dropped. `down`: Without a feed. `reset`: Fed below its least voltage. `restarting`: Fed again, and coming back by itself. `latched`: Fed again, and waiting for a person. `inspect`: Off for so long that a person has to look before it may run.
          * @enum {string}
          */
-        Doing: "on" | "starting" | "off" | "held" | "shed" | "down" | "reset" | "restarting" | "latched" | "inspect";
+        Doing: "on" | "starting" | "off" | "shut" | "held" | "shed" | "down" | "reset" | "restarting" | "latched" | "inspect";
         /** @description Something that does not fit. */
         Doubt: {
             /** @description The source, or the item of the figure. */
@@ -3929,6 +4056,11 @@ export interface components {
              */
             gauge: boolean;
             /**
+             * Format: double
+             * @description What a kilowatt-hour costs at the site, for an energy that is told by its price; above 0.
+             */
+            per_kwh?: number | null;
+            /**
              * @description Whether it is what a device draws while running, which a label overstates.
              * @default false
              */
@@ -3965,6 +4097,11 @@ export interface components {
              * @default false
              */
             gauge: boolean;
+            /**
+             * Format: double
+             * @description What a kilowatt-hour costs at the site, for an energy that is told by its price; above 0.
+             */
+            per_kwh?: number | null;
             /**
              * @description Whether it is what a device draws while running, which a label overstates.
              * @default false
@@ -4596,6 +4733,53 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description Something that is charged, in an arrangement. */
+        Fillings: {
+            /** @description The arrangement. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description What that costs to put back from the mains, in the site's currency; none where there is no price.
+             */
+            cost: number | null;
+            /**
+             * Format: double
+             * @description How often the store fills it from the given charge down to its floor, or to where something quits, with nothing
+             *     else on; none where nothing is stored.
+             */
+            count: number | null;
+            /** @description The device. */
+            device: string;
+            /**
+             * Format: double
+             * @description At which time of day it is done, hours since midnight; none where the switches before it never let it be done.
+             */
+            done_at_h: number | null;
+            /**
+             * Format: double
+             * @description What one filling draws from the store, Wh.
+             */
+            drawn_wh: number;
+            /**
+             * Format: double
+             * @description The same from the site's generator, in the site's currency; none where there is none, or no price of its fuel.
+             */
+            engine_cost: number | null;
+            /**
+             * Format: double
+             * @description How long one takes while its chain is on, h.
+             */
+            hours: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The source that fills it. */
+            source: string;
+            /**
+             * Format: double
+             * @description What one filling takes of all its quantity, Wh.
+             */
+            wh: number;
+        };
         /** @description A check's verdict with its margin. */
         Finding: {
             /**
@@ -4822,6 +5006,11 @@ export interface components {
              *     second or two; not known where left out.
              */
             settles_anew?: boolean | null;
+            /**
+             * @description Whether it trips when more is asked than it gives, or divides it among what takes what it gets; it trips where left
+             *     out.
+             */
+            sharing?: components["schemas"]["Sharing"] | null;
         };
         /** @description A protocol. */
         Guide: {
@@ -5114,6 +5303,13 @@ export interface components {
             label: string;
             /** @description Its last test, with its day; none where there is none. */
             last_test: string | null;
+        };
+        /** @description One use of something that is charged. */
+        Job: {
+            /** @description What it is called, in the plural, such as `miles`. */
+            label: string;
+            /** @description What one takes, Wh; above 0. */
+            wh: components["schemas"]["FigureWattHours"];
         };
         /** @description A place where a meter is held. */
         Joint: {
@@ -5924,6 +6120,16 @@ export interface components {
             device: string;
             /**
              * Format: double
+             * @description Of something that is charged: how long one filling takes by itself, h.
+             */
+            filling_h?: number | null;
+            /**
+             * @description Of something that is charged: how often it is filled, what it costs and when it is done, in each arrangement that
+             *     feeds it.
+             */
+            fillings?: components["schemas"]["Fillings"][];
+            /**
+             * Format: double
              * @description The most that it draws, W.
              */
             highest_w: number;
@@ -6033,6 +6239,31 @@ export interface components {
             figure: string;
             /** @description The test that it comes from now. */
             test: string;
+        };
+        /** @description A way of switching something, over a day. */
+        OnForADay: {
+            /**
+             * Format: double
+             * @description What the whole arrangement draws from its stores, Wh.
+             */
+            drawn_wh: number;
+            /** @description How it is switched. */
+            how: components["schemas"]["Switching"];
+            /**
+             * Format: double
+             * @description How long it is on, h.
+             */
+            on_h: number;
+            /**
+             * Format: double
+             * @description How often it is switched, on or off.
+             */
+            turns: number;
+            /**
+             * Format: double
+             * @description What it costs for being on, and standing by while it is off, Wh.
+             */
+            wh: number;
         };
         /** @description A test that gave no figure. */
         OtherTest: {
@@ -6247,6 +6478,26 @@ export interface components {
         /** @description What an arrangement is made of. */
         Parts: {
             /**
+             * Format: double
+             * @description Price of everything that it uses, devices, converters and sources; none where one states none.
+             */
+            all_price: number | null;
+            /**
+             * Format: double
+             * @description Weight of the same, kg; none where one states none.
+             */
+            all_weight_kg: number | null;
+            /**
+             * Format: double
+             * @description Price of that, in the site's currency; none where one states none.
+             */
+            buy_price: number | null;
+            /**
+             * Format: double
+             * @description Weight of that, kg; none where one states none.
+             */
+            buy_weight_kg: number | null;
+            /**
              * Format: uint
              * @description Converters, junctions apart.
              */
@@ -6281,6 +6532,8 @@ export interface components {
              * @description Weight of the sources in use, kg; none where one states none.
              */
             sources_weight_kg: number | null;
+            /** @description Labels of what is not owned, and must be bought. */
+            to_buy: string[];
             /**
              * Format: double
              * @description Weight of the converters, kg; none where one states none.
@@ -6302,6 +6555,11 @@ export interface components {
                 [key: string]: components["schemas"]["StartAsked"];
             };
         };
+        /**
+         * @description Whether a change pays. `at-once`: It costs nothing, and saves from the first day on. `back`: What it saves pays it back. `never`: It saves nothing. `unknown`: A price is not stated.
+         * @enum {string}
+         */
+        Pays: "at-once" | "back" | "never" | "unknown";
         /** @description A current that a battery gives for a while. */
         Peak: {
             /** @description For this long, s; nobody knows where left out. */
@@ -6518,11 +6776,13 @@ export interface components {
              * @description Below this output it turns itself off, W.
              */
             auto_off_below_w: number | null;
+            /** @description What it costs in the arrangements that use it, as it is switched there and as it could be. */
+            being_on: components["schemas"]["BeingOn"][];
             /** @description What stands at it, in words. */
             gives: string;
             /**
              * Format: double
-             * @description The same in a day, Wh.
+             * @description The same in a day, left on, Wh.
              */
             idle_day_wh: number | null;
             /**
@@ -6540,7 +6800,7 @@ export interface components {
             running: components["schemas"]["AtLoad"][];
             /**
              * Format: double
-             * @description The same as a share of what the store gives, 0 and more; none where that is not known.
+             * @description What it costs left on, as a share of what the store gives, 0 and more; none where that is not known.
              */
             share_of_store: number | null;
             /** @description What is not known of it and matters. */
@@ -7249,6 +7509,11 @@ export interface components {
             /** @description What it is to be. */
             value: string;
         };
+        /**
+         * @description What a shared limit does when more is asked than it gives. `trips`: It switches off. `divides`: It gives each less.
+         * @enum {string}
+         */
+        Sharing: "trips" | "divides";
         /** @description The board by which devices are dropped. */
         ShedBoard: {
             /** @description The best order, by priority; nothing for more than [`MOST_DEVICES`]. */
@@ -7321,6 +7586,10 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["SourceRun"];
             };
+            /** @description What is on only while it is needed, by its item or `source/port`. */
+            switching?: {
+                [key: string]: components["schemas"]["SwitchRun"];
+            };
             /**
              * @description What keeps switching on and off without end, and the figure that makes it so, in a sentence; nothing where the
              *     outage settles, as it should.
@@ -7387,6 +7656,8 @@ export interface components {
             line?: components["schemas"]["Line"] | null;
             /** @description A remark. */
             note?: string | null;
+            /** @description Whether it is there already; what is not must be bought. It is where left out. */
+            owned?: boolean | null;
             /** @description The panel, of a source of that kind; its ports give its working voltage and its most power. */
             panel?: components["schemas"]["Panel"] | null;
             /** @description Its outlets. */
@@ -7794,6 +8065,33 @@ export interface components {
             /** @description The sources, in the order of the plan. */
             sources: components["schemas"]["SourceFacts"][];
         };
+        /** @description When a converter, or an outlet of a source, is on. Several rows of hours for one item add up. */
+        Switch: {
+            /** @description Whether a person switches it; by itself where left out. */
+            by_hand?: boolean | null;
+            /** @description On from this time of day; for `hours`. */
+            from?: components["schemas"]["TimeOfDay"] | null;
+            /** @description A converter that the arrangement feeds, or a source. */
+            item: string;
+            /** @description Of a source, the outlet that is switched. */
+            port?: string | null;
+            /** @description What it draws while it is off, at its input, or from the store for an outlet, W; 0 where left out. */
+            standby_w?: components["schemas"]["FigureWatts"] | null;
+            /** @description Off from this time of day, over midnight where it is the earlier; for `hours`. */
+            to?: components["schemas"]["TimeOfDay"] | null;
+            /** @description With what hangs on it, or by the clock. */
+            when: components["schemas"]["SwitchedWhen"];
+        };
+        /**
+         * @description When a switch is on. `with_load`: While a device behind it is on. `hours`: Between two times of day.
+         * @enum {string}
+         */
+        SwitchedWhen: "with_load" | "hours";
+        /**
+         * @description How something is switched. `left_on`: On all the time. `with_load`: On while something behind it is. `hours`: On at its hours.
+         * @enum {string}
+         */
+        Switching: "left_on" | "with_load" | "hours";
         /** @description The moment of the switch, and that of the return. */
         Switchover: {
             /** @description The switch in a sentence. */
@@ -7811,11 +8109,33 @@ export interface components {
             /** @description As the mains goes. */
             switch: components["schemas"]["AtSwitch"][];
         };
+        /** @description How a switch fared. */
+        SwitchRun: {
+            /** @description Whether a person has to do that. */
+            by_hand: boolean;
+            /**
+             * Format: double
+             * @description How long it was on, h.
+             */
+            on_h: number;
+            /** @description When it was on, hours after the start: from and to. */
+            spans?: number[][];
+            /**
+             * Format: uint32
+             * @description How often it was switched, on or off.
+             */
+            turns: number;
+        };
         /** @description Whether an entry is taken back. */
         TakeBack: {
             /** @description Whether it is; else it counts again. */
             undone: boolean;
         };
+        /**
+         * @description How something that is charged answers what it is given. `what_it_gets`: It takes no more than it gets, and fills more slowly.
+         * @enum {string}
+         */
+        Takes: "what_it_gets";
         /**
          * @description What a test is done to. `device`: A device. `source`: A source with a pass-through, where one can switch over. `store`: A source with a battery. `panel`: A panel. `converter`: A converter. `charger`: A charger. `port`: A port of a source. `output`: An output of a converter. `group`: A limit that ports share. `input`: A charging input of a source. `lead`: A lead of an arrangement. `arrangement`: A whole arrangement.
          * @enum {string}
@@ -8372,6 +8692,8 @@ export interface components {
         Waveform: "sine" | "stepped";
         /** @description One way to run the site, with everything that a person asks of it. */
         Way: {
+            /** @description What each converter and outlet costs for being on, as it is switched and as it could be; the most first. */
+            being_on: components["schemas"]["BeingOn"][];
             /** @description Its limits in amperes and watts, with the marks of all moments at the charge. */
             boards: components["schemas"]["Board"][];
             /** @description Where the first of them is broken as all stores run down together. */
@@ -8384,6 +8706,8 @@ export interface components {
             day: components["schemas"]["Usage"];
             /** @description Whether each device keeps its voltage. */
             devices: components["schemas"]["DeviceVerdict"][];
+            /** @description What is charged, how often its store fills it, and when it is done. */
+            fillings: components["schemas"]["Fillings"][];
             /** @description The findings that are not well, worst first. */
             findings: components["schemas"]["Finding"][];
             /** @description What flows at the moment. */
@@ -8528,6 +8852,15 @@ export interface components {
             status: components["schemas"]["Status"];
             /** @description The device or converter. */
             where: string;
+        };
+        /** @description Two arrangements over hours of use, on with their load. */
+        WithLoad: {
+            /** @description Every meeting in the range, in rising order. */
+            crossings: components["schemas"]["Crossing"][];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Points for a plot. */
+            series: components["schemas"]["Point"][];
         };
         /** @description How a number comes about. */
         Working: {

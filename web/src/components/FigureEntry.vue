@@ -2,6 +2,7 @@
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
 import { figureOf, noteOf, raw, typed } from "../format/figure";
+import { useSite } from "../composables/useSite";
 import { useTargets } from "../composables/useTargets";
 import { habits } from "../format/habits";
 import { percent, plain } from "../format/number";
@@ -69,7 +70,8 @@ const text = ref(shown.value);
 const sentence = ref("");
 /** What it was changed to elsewhere while something else was typed here. */
 const theirs = ref<string>();
-const question = ref<{ words: string; instead: number }>();
+const question = ref<{ words: string; instead: number | undefined }>();
+const { plan } = useSite();
 watch(shown, (now, before) => {
   if (sentence.value) return;
   if (focused.value && text.value.trim() !== before && text.value.trim() !== now) theirs.value = now;
@@ -125,11 +127,13 @@ async function settle() {
       fahrenheit: habits.temperature === "f",
       feet: habits.length === "ft",
       gauge: props.gauge ?? false,
+      per_kwh: raw(plan.value?.site.energy_price?.per_kwh) || null,
     };
     const entry = taken(await api.POST("/entry", { body }));
     sentence.value = "";
-    question.value =
-      entry.question && entry.instead != null ? { words: entry.question, instead: entry.instead } : undefined;
+    question.value = entry.question
+      ? { words: entry.question, instead: entry.instead ?? undefined }
+      : undefined;
     const read = entry.awg ?? figureOf(entry);
     // Another way of typing the same changes nothing in the plan, and is shown as the rest is.
     text.value = entry.awg != null ? gaugeText(entry.awg) : props.gauge ? typed(read) : show(read);
@@ -143,7 +147,7 @@ async function settle() {
 }
 
 function assume() {
-  if (!question.value) return;
+  if (question.value?.instead === undefined) return;
   emit("change", { value: question.value.instead, note: "two fifths of its label" }, false);
   question.value = undefined;
 }
@@ -187,7 +191,9 @@ function assume() {
     <span v-if="sentence || refused" class="sentence" role="alert">{{ sentence || refused }}</span>
     <span v-if="question" class="question" role="status">
       {{ question.words }}
-      <button type="button" class="assume" @click="assume">assume it</button>
+      <button v-if="question.instead !== undefined" type="button" class="assume" @click="assume">
+        assume it
+      </button>
     </span>
   </span>
 </template>

@@ -1,6 +1,7 @@
 /** Adding, copying and removing parts of the kit, each as one step that can be undone. */
 import { api, Refused, taken, type Change } from "../api/client";
 import { idFrom } from "../format/figure";
+import { still } from "./switching";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 import { feedsWithout, outageWithout } from "./without";
@@ -54,10 +55,14 @@ async function remove(kind: Part, id: string) {
   const changes: Change[] = [{ kind, id, body: null }];
   for (const way of found.arrangements) {
     const feeds = feedsWithout(found, way.feeds, id);
-    const still = new Set(feeds.map((feed) => feed.to));
-    const starts = (way.starts_on ?? []).filter((it) => still.has(it.device));
+    const fed = new Set(feeds.map((feed) => feed.to));
+    const starts = (way.starts_on ?? []).filter((it) => fed.has(it.device));
     if (feeds.length !== way.feeds.length)
-      changes.push({ kind: "arrangement", id: way.id, body: { ...copyOf(way), feeds, starts_on: starts } });
+      changes.push({
+        kind: "arrangement",
+        id: way.id,
+        body: { ...copyOf(way), feeds, starts_on: starts, switching: still(way.switching, feeds) },
+      });
   }
   for (const outage of found.outages) {
     const left = outageWithout(outage, id);

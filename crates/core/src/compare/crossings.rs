@@ -2,7 +2,7 @@
 
 use super::curve::{Curve, lead};
 use super::roots::{Meets, STEPS, meetings};
-use crate::day::hours_a_day;
+use crate::day::{hours_a_day, with_their_load};
 use crate::figures::{figures, with};
 use crate::json::words;
 use crate::limits::amount;
@@ -93,6 +93,22 @@ pub struct Crossings {
     pub today: Option<f64>,
     /// How far the figures' ± move either curve, at some of the points; empty where it was not asked for.
     pub band: Vec<Band>,
+    /// Over hours of use: the same with everything that draws something for being on switched with its load, where that
+    /// changes anything.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub with_load: Option<WithLoad>,
+    /// All of it in a sentence.
+    pub sentence: Sentence,
+}
+
+/// Two arrangements over hours of use, on with their load.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct WithLoad {
+    /// Every meeting in the range, in rising order.
+    pub crossings: Vec<Crossing>,
+    /// Points for a plot.
+    pub series: Vec<Point>,
     /// All of it in a sentence.
     pub sentence: Sentence,
 }
@@ -146,6 +162,45 @@ pub struct Point {
 /// # Errors
 /// Where the figure is none of either arrangement's, or the range is empty; names the parameter and the remedy.
 pub fn crossings(
+    plan: &Plan,
+    ways: [&Arrangement; 2],
+    charge: &Charge,
+    ask: &Ask<'_>,
+) -> Result<Crossings, (&'static str, String)> {
+    let mut found = meet(plan, ways, charge, ask)?;
+    if ask.over == Over::Hours {
+        let switched = ways.map(|it| with_their_load(plan, it));
+        let other = meet(plan, [&switched[0], &switched[1]], charge, &Ask { band: false, ..*ask })?;
+        let saved = found.series.iter().zip(&other.series).flat_map(|(left, on)| {
+            let each = left.drawn.iter().zip(on.drawn);
+            each.filter_map(|(left, on)| Some((*left)? - on?)).collect::<Vec<_>>()
+        });
+        if saved.fold(0.0, f64::max) > 0.05 {
+            found.with_load = Some(told_with_load(&other, found.today));
+        }
+    }
+    Ok(found)
+}
+
+/// "On with their load: …", and what that draws at today's hours.
+fn told_with_load(other: &Crossings, today: Option<f64>) -> WithLoad {
+    let nearest = |at: f64| {
+        let apart = |it: &&Point| (it.at - at).abs();
+        other.series.iter().min_by(|a, b| apart(a).total_cmp(&apart(b)))
+    };
+    let here = today.and_then(nearest).and_then(|it| Some((it.at, it.drawn[0]?, it.drawn[1]?)));
+    let mut sentence = format!("On with their load: {}", other.sentence.marked());
+    if let Some((_, one, two)) = here {
+        sentence += &format!(
+            " At today's hours they would draw {} and {}.",
+            amount(one, &other.drawn_unit),
+            amount(two, &other.drawn_unit)
+        );
+    }
+    WithLoad { crossings: other.crossings.clone(), series: other.series.clone(), sentence: sentence.into() }
+}
+
+fn meet(
     plan: &Plan,
     ways: [&Arrangement; 2],
     charge: &Charge,
@@ -240,6 +295,7 @@ pub fn crossings(
         series,
         today: today(plan, ways, charge, ask),
         band,
+        with_load: None,
         sentence: sentence.into(),
     })
 }

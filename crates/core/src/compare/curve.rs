@@ -3,7 +3,7 @@
 use super::crossings::{Ask, Over};
 use crate::figure::Figure;
 use crate::limits::Watch;
-use crate::network::{Charge, Load, Moment, Network, Solver, average, fed};
+use crate::network::{Charge, Gates, Load, Moment, Network, Solver, average, fed};
 use crate::plan::{Arrangement, Cable, Device, Plan};
 use crate::quantity::Celsius;
 use crate::wire::{lead as lead_of, per_metre};
@@ -17,6 +17,7 @@ pub(super) struct Curve<'a> {
     loads: Vec<Load>,
     open_v: Vec<f64>,
     changes: Changes,
+    gates: Gates,
 }
 
 /// What changes.
@@ -42,7 +43,10 @@ impl<'a> Curve<'a> {
         let chosen: Vec<usize> =
             (0..devices.len()).filter(|it| ask.device.is_none_or(|id| devices[*it].id.as_str() == id)).collect();
         let changes = match ask.over {
-            Over::Load => Changes::Load(shares(&devices, &chosen)),
+            Over::Load => {
+                let wave = |(place, load): (usize, Load)| (place, load.times(network.wave_factor(place)));
+                Changes::Load(shares(&devices, &chosen).into_iter().map(wave).collect())
+            }
             Over::Hours => Changes::Hours(chosen),
             Over::Charge => Changes::Charge,
             Over::Length => length(plan, arrangement, &network, ask.item).unwrap_or(Changes::Nothing),
@@ -54,7 +58,8 @@ impl<'a> Curve<'a> {
         let watch = Watch::of(plan, arrangement, &network);
         let loads = Moment::Running.loads(plan, arrangement, &network);
         let open_v = network.open_volts(charge);
-        Self { plan, charge, network, watch, loads, open_v, changes }
+        let gates = Gates::of(arrangement, &network);
+        Self { plan, charge, network, watch, loads, open_v, changes, gates }
     }
 
     /// Whether the figure changes anything here.
@@ -71,6 +76,9 @@ impl<'a> Curve<'a> {
             loads[device] = loads[device].times(0.0);
         }
         let mut solver = Solver::new(&self.network);
+        // What goes with its load is off with these; hours of use have no time of day, so that clocks count as on.
+        let open = self.gates.open_by_load(|it| !devices.contains(&it), |_| true);
+        self.gates.apply(&mut solver, &open);
         solver.solve(&loads, &self.open_v);
         Some(on * x + solver.drawn_w() * (24.0 - x))
     }

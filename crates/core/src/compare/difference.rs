@@ -1,13 +1,17 @@
 //! What a change does to one arrangement, before it is made.
 
-use crate::day::{day, lasting};
+use crate::day::{day, lasting, turns_by_hand};
 use crate::json::words;
 use crate::limits::{Code, Finding, Status, device_verdicts, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::parts::parts;
 use crate::plan::{Arrangement, Plan};
-use crate::say::{Amount, Sentence};
+use crate::say::{Amount, Name, Sentence};
 use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// A device that gets less than this share less in a day is not told of.
+const LESS: f64 = 0.05;
 
 words!(
     /// Whether a change is for the better.
@@ -89,7 +93,12 @@ pub fn difference(before: (&Plan, &Arrangement), after: (&Plan, &Arrangement), c
     row("a day", "Wh", &|it| Some(it.day_wh), Better::Less);
     row("only for being on, a day", "Wh", &|it| Some(it.idle_wh), Better::Less);
     row("to the first floor", "h", &|it| it.floor_h, Better::More);
+    row("actions by hand, a day", "", &|it| Some(it.turns), Better::Less);
     for (id, label) in devices(&was, &is) {
+        // What only draws otherwise at another voltage is not told.
+        if State::parts_in_what_is_got(&was, &is, &id) > LESS {
+            row(&format!("{label} gets, a day"), "Wh", &|it| it.got.get(&id).copied(), Better::More);
+        }
         row(&format!("{label}, at worst"), "V", &|it| it.volts(&id), Better::Neither);
     }
     row("converters", "", &|it| Some(it.converters as f64), Better::Less);
@@ -121,6 +130,10 @@ struct State {
     day_wh: f64,
     idle_wh: f64,
     floor_h: Option<f64>,
+    /// What each device gets in a day, Wh.
+    got: BTreeMap<String, f64>,
+    /// Actions a day that a person must do.
+    turns: f64,
     volts: Vec<(String, String, f64)>,
     converters: usize,
     price: Option<f64>,
@@ -138,12 +151,21 @@ impl State {
             day_wh: usage.drawn_wh,
             idle_wh: usage.idle_wh,
             floor_h: lasting(plan, way, charge).values().filter_map(|it| it.to_floor_h).reduce(f64::min),
+            got: usage.devices.clone(),
+            turns: turns_by_hand(plan, way),
             volts: device_verdicts(plan, way, charge).into_iter().map(named).collect(),
             converters: parts.converters,
             price: parts.price,
             weight_kg: parts.weight_kg,
             findings: findings(plan, way),
         }
+    }
+
+    /// By how much what a device gets changes, as a share of the more of the two.
+    fn parts_in_what_is_got(one: &Self, other: &Self, id: &str) -> f64 {
+        let of = |it: &Self| it.got.get(id).copied();
+        let (Some(a), Some(b)) = (of(one), of(other)) else { return 0.0 };
+        (a - b).abs() / a.max(b).max(f64::MIN_POSITIVE)
     }
 
     fn volts(&self, id: &str) -> Option<f64> {
@@ -192,6 +214,12 @@ fn sentence(rows: &[Row], mended: &[Sentence], broken: &[Broken], before: Status
     let volts = rows.iter().filter(|it| it.unit == "V").filter_map(|it| Some((it, it.before?, it.after?)));
     if let Some((row, a, b)) = volts.max_by(|a, b| (a.2 - a.1).abs().total_cmp(&(b.2 - b.1).abs())) {
         said.push(format!("{}: {} to {}", row.name, Amount(a, ""), Amount(b, "V")));
+    }
+    let less = rows.iter().filter(|it| it.name.ends_with(" gets, a day") && it.turn == Turn::Worse);
+    let less = less.filter_map(|it| Some((it, it.before?, it.after?)));
+    if let Some((row, a, b)) = less.max_by(|a, b| (a.1 - a.2).total_cmp(&(b.1 - b.2))) {
+        let label = row.name.trim_end_matches(" gets, a day");
+        said.push(format!("{} gets {} a day instead of {}", Name(label), Amount(b, "Wh"), Amount(a, "Wh")));
     }
     if before != after {
         said.push(format!("the worst verdict goes from “{}” to “{}”", before.word(), after.word()));

@@ -3,6 +3,7 @@
 //! # Layout
 //! - this file: each arrangement over a day or an outage, and which is best at what
 //! - `decides`: the figures that would change which draws least
+//! - `payback`: what changing from one to another costs and saves
 //! - `difference`: what a change does to one of them, before it is made
 //! - `crossings`: where two of them draw the same; `curve`: one of them as a figure changes; `roots`: where curves meet
 
@@ -10,11 +11,13 @@ mod crossings;
 mod curve;
 mod decides;
 mod difference;
+mod payback;
 mod roots;
 
 pub use crossings::{Ask, Band, Crossing, Crossings, Meeting, Over, Point, crossings};
 pub use decides::{Decider, Decides, decides};
 pub use difference::{Broken, Difference, Row, Turn, difference};
+pub use payback::{Change, Pays};
 
 use crate::answer::from_charge;
 use crate::day::{Lasting, Span, Usage, lasting_over, over};
@@ -25,7 +28,7 @@ use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::{Name, Sentence};
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 words!(
     /// What arrangements are compared by.
@@ -46,6 +49,14 @@ words!(
         Price = "price",
         /// What the converters weigh.
         Weight = "weight",
+        /// What everything in it costs.
+        WholePrice = "whole-price",
+        /// What everything in it weighs.
+        WholeWeight = "whole-weight",
+        /// What a usable kilowatt-hour of its sources costs.
+        PerUsable = "per-usable",
+        /// What a kilogram of its sources gives.
+        UsablePerKilogram = "usable-per-kilogram",
         /// How many boxes and leads there are.
         Parts = "parts",
     }
@@ -65,6 +76,8 @@ pub struct Comparison {
     pub ways: Vec<Compared>,
     /// Which is best at what.
     pub best: Vec<Best>,
+    /// What changing from one to another costs, saves a year, and when that is paid back.
+    pub changes: Vec<Change>,
 }
 
 /// One arrangement over the span.
@@ -85,6 +98,12 @@ pub struct Compared {
     pub energy_cost: Option<f64>,
     /// How long each store carries it: a steady estimate.
     pub lasting: BTreeMap<String, Lasting>,
+    /// What its stores give from full down to their floors in this use, Wh.
+    pub usable_wh: f64,
+    /// What its sources cost for each usable kilowatt-hour, in the site's currency; none where a price is not stated.
+    pub price_per_usable_kwh: Option<f64>,
+    /// What its sources give for each of their kilograms, Wh/kg; none where a weight is not stated.
+    pub usable_wh_per_kg: Option<f64>,
     /// The shortest time to a floor, h; none where no store runs down.
     pub to_floor_h: Option<f64>,
     /// The shortest time until something quits, h; none where no store runs down.
@@ -150,24 +169,55 @@ pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), Str
     Ok(())
 }
 
+/// Whether arrangements meet the same needs: the same devices, or other devices of the same services.
+///
+/// # Errors
+/// Names a need that one of them meets and another does not.
+fn same_needs(plan: &Plan, ways: &[&Arrangement]) -> Result<(), String> {
+    let services = |way: &Arrangement| fed(plan, way).any(|it| it.service.is_some());
+    let [first, others @ ..] = ways else { return same_devices(plan, ways) };
+    if others.is_empty() || !ways.iter().any(|it| services(it)) {
+        return same_devices(plan, ways);
+    }
+    let needs = |way: &Arrangement| fed(plan, way).map(|it| it.need().to_owned()).collect::<BTreeSet<_>>();
+    let wanted = needs(first);
+    for other in others {
+        let has = needs(other);
+        let (missing, by, from) = match (wanted.difference(&has).next(), has.difference(&wanted).next()) {
+            (Some(missing), _) => (missing.clone(), first, other),
+            (None, Some(missing)) => (missing.clone(), other, first),
+            (None, None) => continue,
+        };
+        let device = fed(plan, by).find(|it| it.need() == missing).map_or(missing.as_str(), |it| it.label.as_str());
+        return Err(format!(
+            "\"{}\" and \"{}\" do not meet the same needs: nothing in \"{}\" does what {device} does; give the two devices \
+             one service, or compare arrangements of the same devices",
+            first.id, other.id, from.id
+        ));
+    }
+    Ok(())
+}
+
 /// Compares arrangements over a day at `charge`, or over the hours of an outage from its own charges.
 ///
 /// # Errors
-/// Where they do not carry the same devices, or there are fewer than two.
+/// Where they do not meet the same needs, or there are fewer than two.
 pub fn compare(
     plan: &Plan,
     ways: &[&Arrangement],
     charge: &Charge,
     outage: Option<&Outage>,
 ) -> Result<Comparison, String> {
-    same_devices(plan, ways)?;
+    same_needs(plan, ways)?;
     let span = outage.map_or_else(|| Span::day(plan), |it| Span::outage(plan, it));
     let charge = outage.map_or_else(
         || charge.clone(),
         |it| it.initial_soc.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, soc.get())),
     );
     let everything = outage.is_some_and(|it| it.use_everything == Some(true));
-    let ways: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    let told: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    let changes = payback::changes(plan, ways, &told);
+    let ways = told;
     let best = best(plan, &ways, &charge, everything);
     Ok(Comparison {
         span: outage.map_or_else(|| "a day".into(), |it| it.label.clone()),
@@ -175,6 +225,7 @@ pub fn compare(
         ambient_c: span.ambient.0,
         ways,
         best,
+        changes,
     })
 }
 
@@ -186,7 +237,15 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
     let (to_cut_off_h, cut_off_by) = (first.map(|it| it.0), first.map(|it| it.1.clone()));
     let found = findings(plan, way);
     let worst = found.first().filter(|it| it.status > Status::Holds);
+    let parts = parts(plan, way);
+    let full = lasting_over(plan, way, &Charge::full(), span);
+    let usable_wh: f64 = full.values().map(|it| it.to_floor_wh).sum();
+    let price = parts.sources_price.filter(|_| usable_wh > 0.0);
+    let kilos = parts.sources_weight_kg.filter(|it| *it > 0.0 && usable_wh > 0.0);
     Compared {
+        usable_wh,
+        price_per_usable_kwh: price.map(|it| it / usable_wh * 1000.0),
+        usable_wh_per_kg: kilos.map(|it| usable_wh / it),
         id: way.id.to_string(),
         label: way.label.clone(),
         average_w: usage.drawn_wh / usage.hours.max(f64::MIN_POSITIVE),
@@ -200,7 +259,7 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
         status: worst.map_or(Status::Holds, |it| it.status),
         trips: found.iter().filter(|it| it.status == Status::Trips).count(),
         worst: worst.map(|it| it.message.clone()),
-        parts: parts(plan, way),
+        parts,
         usage,
         lasting,
     }
@@ -251,6 +310,20 @@ fn best(plan: &Plan, ways: &[Compared], charge: &Charge, everything: bool) -> Ve
     });
     by(Aspect::Weight, false, &|it| it.parts.weight_kg, &|way, _, kg| {
         format!("{way}: {} of converters", amount(kg, "kg"))
+    });
+    by(Aspect::WholePrice, false, &|it| it.parts.all_price, &|way, it, price| {
+        let buy = it.parts.buy_price.filter(|it| *it > 0.0);
+        let buy = buy.map_or_else(String::new, |it| format!(", {} of it to be bought", amount(it, currency)));
+        format!("{way}: {} for everything in it{buy}", amount(price, currency))
+    });
+    by(Aspect::WholeWeight, false, &|it| it.parts.all_weight_kg, &|way, _, kg| {
+        format!("{way}: {} of everything in it", amount(kg, "kg"))
+    });
+    by(Aspect::PerUsable, false, &|it| it.price_per_usable_kwh, &|way, _, price| {
+        format!("{way}: {} of sources for each usable kWh", amount(price, currency))
+    });
+    by(Aspect::UsablePerKilogram, true, &|it| it.usable_wh_per_kg, &|way, _, wh| {
+        format!("{way}: {} usable for each kg of its sources", amount(wh, "Wh"))
     });
     by(Aspect::Parts, false, &|it| Some((it.parts.converters + it.parts.leads) as f64), &|way, it, _| {
         let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };

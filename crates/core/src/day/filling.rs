@@ -1,7 +1,7 @@
 //! When the charging inputs take over a span: until their store is full, and then only what is drawn from it.
 
 use super::lasting::Size;
-use super::stretch::Stretch;
+use super::stretch::Stretches;
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::network::{Charge, Network, Solver};
@@ -34,7 +34,7 @@ impl Filling {
         plan: &Plan,
         network: &Network,
         solver: &mut Solver<'_>,
-        stretches: &[Stretch],
+        stretches: &Stretches,
         charge: &Charge,
         ambient: Celsius,
     ) -> Self {
@@ -63,11 +63,11 @@ impl Filling {
                 .filter_map(|it| network.input_at(it.nodes[0]).map(|it| it.0.to_owned()))
                 .collect();
             let mut drawn = vec![0.0; ids.len()];
-            let hours: f64 = stretches.iter().map(|it| it.hours).sum::<f64>().max(f64::MIN_POSITIVE);
+            let hours: f64 = stretches.list.iter().map(|it| it.hours).sum::<f64>().max(f64::MIN_POSITIVE);
             for (part, on) in Self::parts(&shares) {
                 filling.apply(solver, &on);
-                for stretch in stretches {
-                    solver.solve(&stretch.loads, &open_v);
+                for stretch in &stretches.list {
+                    stretches.solve(stretch, solver, &open_v);
                     let weight = part * stretch.hours / hours;
                     for (index, id) in ids.iter().enumerate() {
                         let Some(battery) = plan.source(id).and_then(|it| it.battery.as_ref()) else { continue };

@@ -2,7 +2,7 @@
 
 use super::filling::Filling;
 use super::span::Span;
-use super::stretch::{Stretch, stretches};
+use super::stretch::{Stretches, stretches};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::network::{Charge, Moment, Network, Reading, Solver};
@@ -99,7 +99,7 @@ struct Rate {
 
 fn mean_rate(
     solver: &mut Solver<'_>,
-    stretches: &[Stretch],
+    stretches: &Stretches,
     open_v: &[f64],
     source: usize,
     battery: &Battery,
@@ -108,8 +108,8 @@ fn mean_rate(
     let size = Size::of(battery, span.ambient.0);
     let hours = span.hours().max(f64::MIN_POSITIVE);
     let mut rate = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
-    for stretch in stretches {
-        solver.solve(&stretch.loads, open_v);
+    for stretch in &stretches.list {
+        stretches.solve(stretch, solver, open_v);
         let (drawn_w, amps) = solver.source(source);
         let charged_w = solver.charged_w_of(source);
         let weight = stretch.hours / hours;
@@ -151,7 +151,7 @@ fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) ->
 
 /// The charge at which something that hangs on a store quits when busy, and what: the battery at its cut-off,
 /// a converter at its cut-out, a device at its least voltage, or the empty store.
-fn cut_off(
+pub(super) fn cut_off(
     plan: &Plan,
     arrangement: &Arrangement,
     network: &Network,

@@ -82,8 +82,8 @@ pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span
     let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
     for (part, on) in Filling::parts(&filling.over(span.hours())) {
         filling.apply(&mut solver, &on);
-        for stretch in &stretches {
-            solver.solve(&stretch.loads, &open_v);
+        for stretch in &stretches.list {
+            stretches.solve(stretch, &mut solver, &open_v);
             solver.add_to(arrangement, &mut total, part * stretch.hours);
         }
     }

@@ -21,7 +21,7 @@ use crate::say::{Habits, Sentence, render};
 use crate::working::{Term, Working};
 use serde::Serialize;
 use spoken::{Spoken, tokens};
-use sums::{Sum, single, watts};
+use sums::{Sum, energy, single, watts};
 
 words!(
     /// What an entry is to be.
@@ -91,7 +91,7 @@ impl Target {
             Self::Watts => "6.2, 6.2±0.2 m, 0.7 A 12 V, 400 mAh/h, 4.5 Wh/day",
             Self::Volts => "12, 12.1±0.1 m",
             Self::Amps => "1.5, 700 mA",
-            Self::WattHours => "512, 0.5 kWh",
+            Self::WattHours => "15, 0.5 kWh, 1821 mAh 3.82 V, 4 x 2550 mAh 1.2 V, 54 kJ, 3 pence",
             Self::AmpHours => "100, 2600 mAh",
             Self::Seconds => "40, 2 min",
             Self::Milliseconds => "20, 0.02 s",
@@ -155,6 +155,8 @@ pub struct Around {
     pub feet: bool,
     /// Whether a cross-section without a unit is a gauge.
     pub gauge: bool,
+    /// What a kilowatt-hour costs, for an energy that is told by its price.
+    pub per_kwh: Option<f64>,
 }
 
 /// Of what a label promises, the share that is carried while running, where nobody measured.
@@ -182,8 +184,13 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
     }
     let tokens = tokens(text, around.decimal).map_err(|why| refuse(text, target, &why))?;
     let spoken = Spoken::of(&tokens, target).map_err(|why| refuse(text, target, &why))?;
+    let mut guessed = None;
     let sum = match target {
         Target::Watts => watts(&spoken.amounts, around),
+        Target::WattHours => energy(&spoken.amounts, around).map(|(sum, question)| {
+            guessed = question;
+            sum
+        }),
         _ => single(&spoken.amounts, target, around),
     };
     let Sum { value, plus_minus, words, terms, formula, label } = sum.map_err(|why| refuse(text, target, &why))?;
@@ -206,6 +213,7 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
             amount(it, "W")
         )
     });
+    let question = question.or(guessed);
     let note = working.as_ref().map(|_| render(&words, &Habits::si()).into_owned());
     Ok(Entry { value, awg: None, plus_minus, basis, note, working, question: question.map(Into::into), instead })
 }

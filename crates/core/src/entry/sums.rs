@@ -125,6 +125,78 @@ pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
     }
 }
 
+/// Volts of a nickel and of a lithium cell of which nobody says more.
+const NICKEL_V: f64 = 1.2;
+const LITHIUM_V: f64 = 3.7;
+
+/// An energy: stated, by charge and voltage, in joules, or as what it costs; and what had to be taken for granted.
+pub(super) fn energy(amounts: &[Amount], around: Around) -> Result<(Sum, Option<String>), String> {
+    let plain = |one: &Amount, factor: f64| Ok((Sum::plain(one, factor, Target::WattHours), None));
+    match amounts {
+        [one] if one.over.is_some() => Err("a filling is an energy, and nothing is divided here".into()),
+        [one] => match one.unit.as_str() {
+            "" | "Wh" => plain(one, 1.0),
+            "kWh" => plain(one, 1000.0),
+            "J" => plain(one, 1.0 / 3600.0),
+            "kJ" => plain(one, 1.0 / 3.6),
+            "MJ" => plain(one, 1000.0 / 3.6),
+            "pence" => {
+                let per_kwh = around.per_kwh.filter(|it| *it > 0.0);
+                let per_kwh =
+                    per_kwh.ok_or("pence need the price of energy of the site: state it there, or write Wh")?;
+                let wh = one.value / 100.0 / per_kwh * 1000.0;
+                Ok((
+                    Sum {
+                        value: wh,
+                        plus_minus: one.relative().map(|it| it * wh),
+                        words: format!("{} ÷ {} a kWh", amount(one.value / 100.0, ""), amount(per_kwh, "")),
+                        terms: vec![
+                            Term::computed("what it costs", one.value / 100.0, ""),
+                            Term::computed("price of a kWh", per_kwh, ""),
+                            Term::computed("a kWh", 1000.0, "Wh"),
+                        ],
+                        formula: "t1 / t2 * t3",
+                        label: false,
+                    },
+                    None,
+                ))
+            }
+            "Ah" | "mAh" => {
+                let several = one.count > 1.0;
+                let (volts, kind) = if several { (NICKEL_V, "nickel") } else { (LITHIUM_V, "lithium") };
+                let question = format!(
+                    "Taken as {} a cell, as {kind} cells have. Where it says other volts, write them behind it: {}.",
+                    amount(volts, "V"),
+                    if several { "4 x 2550 mAh 3.7 V" } else { "1821 mAh 3.82 V" }
+                );
+                Ok((charge(one, &Amount::of(volts, "V")), Some(question)))
+            }
+            other => Err(format!("{other} is no unit of energy")),
+        },
+        [one, other] if one.over.is_none() && other.over.is_none() => match (one.unit.as_str(), other.unit.as_str()) {
+            ("Ah" | "mAh", "V" | "mV") => Ok((charge(one, other), None)),
+            ("V" | "mV", "Ah" | "mAh") => Ok((charge(other, one), None)),
+            _ => Err("these two do not make an energy".into()),
+        },
+        _ => Err("these do not make an energy".into()),
+    }
+}
+
+/// A charge at a voltage, of one cell or of several that are filled together.
+fn charge(charge: &Amount, volts: &Amount) -> Sum {
+    let (each, v) = (amperes(&charge.each()), amperes(volts));
+    let value = each * v * charge.count;
+    let mut terms = vec![Term::computed("charge", each, "Ah"), Term::computed("voltage", v, "V")];
+    let mut words = format!("{} × {}", amount(each, "Ah"), amount(v, "V"));
+    let mut formula = "t1 * t2";
+    if charge.count > 1.0 {
+        terms.push(Term::computed("how many", charge.count, ""));
+        words = format!("{} × {words}", amount(charge.count, ""));
+        formula = "t1 * t2 * t3";
+    }
+    Sum { value, plus_minus: together(&[charge, volts]).map(|it| it * value), words, terms, formula, label: false }
+}
+
 pub(super) fn amperes(amount: &Amount) -> f64 {
     if amount.unit.starts_with('m') { amount.value / 1000.0 } else { amount.value }
 }

@@ -109,21 +109,54 @@ pub(super) fn read_steps(
     cell.split(';').map(str::trim).filter(|it| !it.is_empty()).map(step).collect()
 }
 
-/// `continuous`, `06:30 to 22:00`, `35 % of 1800 s`.
+/// `continuous`, `06:30 to 22:00`, `35 % of 1800 s`, `15 from 21:30 every 2 days, miles at 16`.
 pub(super) fn cycle(cycle: &Value) -> String {
     match cycle["kind"].as_str() {
         Some("hours") => {
             format!("{} to {}", cycle["from"].as_str().unwrap_or_default(), cycle["to"].as_str().unwrap_or_default())
         }
         Some("thermostat") => format!("{} of {}", typed(&cycle["on_fraction"], true), typed(&cycle["period_s"], false)),
+        Some("charge") => {
+            let mut cell =
+                format!("{} from {}", typed(&cycle["wh"], false), cycle["from"].as_str().unwrap_or_default());
+            if !cycle["every_days"].is_null() {
+                cell += &format!(" every {} days", typed(&cycle["every_days"], false));
+            }
+            if let Some(label) = cycle["job"]["label"].as_str() {
+                cell += &format!(", {label} at {}", typed(&cycle["job"]["wh"], false));
+            }
+            cell
+        }
         Some(other) => other.to_owned(),
         None => String::new(),
     }
 }
 
+/// `15 from 21:30`, `72 from 12:00 every 2 days, fence posts at 6`.
+fn read_filling(wh: &str, rest: &str, decimal: DecimalMark) -> Result<Value, Unread> {
+    let (when, job) = rest.split_once(',').map_or((rest, None), |(when, job)| (when, Some(job)));
+    let (from, every) = when.split_once(" every ").map_or((when, None), |(from, every)| (from, Some(every)));
+    let mut cycle = Map::new();
+    cycle.insert("kind".into(), json!("charge"));
+    cycle.insert("wh".into(), read_figure(wh, Target::WattHours, None, decimal)?);
+    cycle.insert("from".into(), json!(from.trim()));
+    if let Some(every) = every {
+        let days = every.trim().trim_end_matches("days").trim_end_matches("day").trim();
+        cycle.insert("every_days".into(), read_figure(days, Target::Plain, None, decimal)?);
+    }
+    if let Some((label, wh)) = job.and_then(|it| it.rsplit_once(" at ")) {
+        let wh = read_figure(wh, Target::WattHours, None, decimal)?;
+        cycle.insert("job".into(), json!({"label": label.trim(), "wh": wh}));
+    }
+    Ok(Value::Object(cycle))
+}
+
 pub(super) fn read_cycle(cell: &str, decimal: DecimalMark) -> Result<Value, Unread> {
     if cell.eq_ignore_ascii_case("continuous") {
         return Ok(json!({"kind": "continuous"}));
+    }
+    if let Some((wh, rest)) = cell.split_once(" from ") {
+        return read_filling(wh, rest, decimal);
     }
     if let Some((from, to)) = cell.split_once(" to ") {
         return Ok(json!({"kind": "hours", "from": from.trim(), "to": to.trim()}));
@@ -133,7 +166,10 @@ pub(super) fn read_cycle(cell: &str, decimal: DecimalMark) -> Result<Value, Unre
         let period = read_figure(period, Target::Seconds, None, decimal)?;
         return Ok(json!({"kind": "thermostat", "on_fraction": on, "period_s": period}));
     }
-    Err(Unread::new(format!("“{cell}” is no cycle"), "write continuous, 06:30 to 22:00, or 35 % of 30 min"))
+    Err(Unread::new(
+        format!("“{cell}” is no cycle"),
+        "write continuous, 06:30 to 22:00, 35 % of 30 min, or 15 from 21:30",
+    ))
 }
 
 /// `resumes`, `restarts 50`, `latches`.

@@ -114,6 +114,8 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     list.extend(super::earth::earthing(plan, arrangement));
     list.extend(super::climate::stores(plan, arrangement));
     list.extend(super::switching_on::settling(plan, arrangement));
+    list.extend(super::slower::slower(plan, arrangement));
+    list.extend(super::switched::switched(plan, arrangement));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
         let from = Name(plan.label(feed.from.item.as_str()));

@@ -80,6 +80,10 @@ word_enum!(
         Crest = "crest",
         /// Outlets that settle anew what they give when something is plugged in.
         Settling = "settling",
+        /// What fills more slowly than it could, because what it hangs on divides what it gives.
+        Slower = "slower",
+        /// What is switched off and must not be.
+        Switched = "switched",
         /// An engine that carries too little.
         LeastLoad = "least-load",
         /// A store in the cold: what it gives, and whether it freezes.

@@ -5,13 +5,14 @@
 //! that the region above sees is a constant power. A region is a tree of nodes, one per
 //! feed; nodes stand parents first, regions stand upstream first.
 
+use super::budgets::{Budget, budgets};
 use super::load::Load;
 use super::moment::fed;
 use crate::chemistry::{self, Chemistry};
 use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
-use crate::plan::{Arrangement, ConverterKind, Feed, LossLaw, Plan, Port, Source, SourceKind};
+use crate::plan::{Arrangement, ConverterKind, Feed, LossLaw, Plan, Port, PortVoltage, Source, SourceKind, Waveform};
 use crate::quantity::Celsius;
 use crate::wire::{Lead, lead};
 use std::collections::HashMap;
@@ -69,8 +70,10 @@ pub(super) struct ChargeInput {
     pub(super) max_w: f64,
     pub(super) max_a: f64,
     pub(super) min_v: f64,
-    /// Bands by rising voltage.
+    /// Bands by rising voltage: from V, at most A.
     pub(super) bands: Vec<(f64, f64)>,
+    /// The most watts of each band.
+    pub(super) band_w: Vec<f64>,
 }
 
 impl ChargeInput {
@@ -78,8 +81,10 @@ impl ChargeInput {
     fn of(source: &Source, input: &SourceInput, most_w: f64) -> Self {
         let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
         let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
-        let mut bands: Vec<_> = input.bands.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
-        bands.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let mut sorted: Vec<_> = input.bands.iter().collect();
+        sorted.sort_by(|a, b| a.from_v.get().total_cmp(&b.from_v.get()));
+        let bands: Vec<_> = sorted.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
+        let band_w = sorted.iter().map(|it| or_endless(it.max_w.as_ref().map(crate::figure::Figure::get))).collect();
         Self {
             source: source.id.to_string(),
             stored_share: input.efficiency.as_ref().map_or(1.0, crate::figure::Figure::get)
@@ -88,6 +93,7 @@ impl ChargeInput {
             max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
             min_v: or_zero(input.min_v.as_ref()),
             bands,
+            band_w,
         }
     }
 
@@ -96,7 +102,8 @@ impl ChargeInput {
         if volts < self.min_v {
             return 0.0;
         }
-        let band = self.bands.iter().rev().find(|(from, _)| volts >= *from).map(|(_, amps)| *amps);
+        let places = self.bands.iter().zip(&self.band_w);
+        let band = places.rev().find(|it| volts >= it.0.0).map(|it| it.0.1.min(it.1 / volts));
         let banded = if self.bands.is_empty() { f64::INFINITY } else { band.unwrap_or(0.0) };
         let amps = banded.min(self.max_a);
         // An input that states no limit at all takes nothing that could be computed.
@@ -204,6 +211,8 @@ pub(super) struct Consumer {
     pub(super) id: String,
     /// Its place among the plan's devices.
     place: usize,
+    /// What it draws here over what it draws on a sine.
+    factor: f64,
 }
 
 /// An arrangement, compiled.
@@ -215,13 +224,19 @@ pub struct Network {
     pub(super) ports: Vec<Outlet>,
     pub(super) sources: Vec<Store>,
     pub(super) devices: Vec<Consumer>,
+    /// What is divided among what takes what it gets.
+    pub(super) budgets: Vec<Budget>,
 }
 
 impl Network {
     /// Compiles `arrangement` of a checked `plan`, its cables at `ambient`.
     pub fn build(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
         let place = |id: &str| plan.kit.devices.iter().position(|it| it.id.as_str() == id).unwrap_or_default();
-        let devices = fed(plan, arrangement).map(|it| Consumer { id: it.id.to_string(), place: place(it.id.as_str()) });
+        let devices = fed(plan, arrangement).map(|it| Consumer {
+            id: it.id.to_string(),
+            place: place(it.id.as_str()),
+            factor: wave_factor(plan, arrangement, it),
+        });
         let devices = devices.collect();
         let network = Self {
             nodes: Vec::with_capacity(arrangement.feeds.len()),
@@ -230,13 +245,21 @@ impl Network {
             ports: Vec::new(),
             sources: Vec::new(),
             devices,
+            budgets: Vec::new(),
         };
         let mut builder = Builder { plan, arrangement, ambient, leaving: HashMap::new(), network };
         for (index, feed) in arrangement.feeds.iter().enumerate() {
             builder.leaving.entry((feed.from.item.as_str(), feed.from.port.as_str())).or_default().push(index);
         }
         builder.run();
-        builder.network
+        let mut network = builder.network;
+        network.budgets = budgets(plan, arrangement, &network);
+        network
+    }
+
+    /// Whether something here takes what it gets.
+    pub(crate) fn has_budgets(&self) -> bool {
+        !self.budgets.is_empty()
     }
 
     /// Number of feeds.
@@ -256,8 +279,27 @@ impl Network {
             let here = plan.kit.devices.get(it.place).filter(|device| device.id.as_str() == it.id);
             here.or_else(|| plan.device(&it.id))
         };
-        self.devices.iter().map(|it| known(it).map(&of).unwrap_or_default()).collect()
+        let load = |it: &Consumer| {
+            // Times one is the same to the last bit.
+            known(it).map(&of).unwrap_or_default().times(it.factor)
+        };
+        self.devices.iter().map(load).collect()
     }
+
+    /// What a device draws here over what it draws on a sine, by its place in [`Network::loads`].
+    pub(crate) fn wave_factor(&self, device: usize) -> f64 {
+        self.devices[device].factor
+    }
+}
+
+/// What a device draws at the outlet that makes its wave over what it draws on a sine.
+fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::plan::Device) -> f64 {
+    let Some(factor) = &device.input.stepped_watts_factor else { return 1.0 };
+    let chain = arrangement.chain(device.id.as_str());
+    let ports = chain.iter().filter_map(|it| plan.port(&arrangement.feeds[*it].from));
+    let made = ports.map(|it| &it.voltage).find(|it| it.standing(None).is_some());
+    let stepped = matches!(made, Some(PortVoltage::Alternating { waveform: Some(Waveform::Stepped), .. }));
+    if stepped { factor.get() } else { 1.0 }
 }
 
 struct Builder<'a> {

@@ -4,11 +4,15 @@
 //! - `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
+//! - `budgets`: what is divided among what takes what it gets
+//! - `gates`: switches that are on only at times
 //! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
+mod budgets;
 mod build;
 mod collapse;
 mod filling;
+mod gates;
 mod load;
 mod moment;
 mod reading;
@@ -18,9 +22,11 @@ mod sums;
 mod switching;
 
 pub use crate::quantity::gauge_area;
+pub(crate) use budgets::Leaf;
 pub use build::{Law, Network};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
+pub(crate) use gates::{Gate, Gates, Standby, Switched};
 pub use load::Load;
 pub use moment::{Moment, average, fed, moments, phase_load};
 pub use reading::Reading;

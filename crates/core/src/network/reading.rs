@@ -57,6 +57,15 @@ impl Network {
         converter.or_else(|| self.ports.iter().find(|it| it.name == id && it.source.is_some()).map(|it| it.law.idle_w))
     }
 
+    /// Converters, junctions apart, and ports of sources as `source/port`, that draw something for being on.
+    pub(crate) fn idlers(&self) -> impl Iterator<Item = &str> {
+        let converters =
+            self.converters.iter().filter(|it| !it.junction && it.law.idle_w > 0.0).map(|it| it.id.as_str());
+        let ports =
+            self.ports.iter().filter(|it| it.source.is_some() && it.law.idle_w > 0.0).map(|it| it.name.as_str());
+        converters.chain(ports)
+    }
+
     /// Gives a converter or port another draw for being on, W, to see what it would do.
     pub(crate) fn set_idle(&mut self, id: &str, watts: f64) {
         let converters = self.converters.iter_mut().filter(|it| it.id == id).map(|it| &mut it.law);

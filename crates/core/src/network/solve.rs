@@ -7,7 +7,9 @@
 //! that is not positive means that the lead cannot carry more: a collapse. One step is one
 //! sweep up the tree (currents as lines in the voltage) and one down, linear in the feeds.
 
+use super::budgets::{Budget, Leaf, level};
 use super::build::{ChargeInput, End, Network, Node, Region, Supply};
+use super::gates::Standby;
 use super::load::Load;
 
 /// Relative change of a voltage below which a step was the last that matters; the method
@@ -15,6 +17,9 @@ use super::load::Load;
 const CLOSE: f64 = 1e-6;
 /// The same where leads warm: their resistance follows the last step, and every step is a fixed share nearer.
 const CLOSE_WARM: f64 = 1e-11;
+/// Rounds in which what takes what it gets is brought to its share, and how near is near enough.
+const MOST_ROUNDS: usize = 40;
+const SETTLED: f64 = 1e-9;
 /// Steps after which a state is given up as having no stable solution.
 const MOST_STEPS: usize = 100;
 
@@ -77,6 +82,15 @@ pub struct Solver<'a> {
     pub(super) port_off: Vec<bool>,
     pub(super) takes: Vec<f64>,
     pub(super) any_off: bool,
+    /// How much of what it would take each device and each charging input gets, 0 to 1.
+    yields: Vec<f64>,
+    gets: Vec<f64>,
+    /// What each of the takers of each budget would take at its port, W.
+    wants: Vec<Vec<f64>>,
+    /// Memory for loads that yield.
+    given: Vec<Load>,
+    /// Converters and ports that are switched off, and draw their standby.
+    pub(super) standby: Standby,
     /// Whether it begins at the last state rather than at no load.
     pub(super) warm: bool,
 }
@@ -113,6 +127,11 @@ impl<'a> Solver<'a> {
             port_off: vec![false; network.ports.len()],
             takes: vec![1.0; n],
             any_off: false,
+            yields: vec![1.0; network.devices.len()],
+            gets: vec![1.0; n],
+            wants: network.budgets.iter().map(|it| vec![0.0; it.takers.len()]).collect(),
+            given: Vec::new(),
+            standby: Standby::none(network.converters.len(), network.ports.len()),
             warm: false,
         }
     }
@@ -124,7 +143,99 @@ impl<'a> Solver<'a> {
 
     /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
     /// voltage given by `open_v` (V, by source index).
+    ///
+    /// What takes what it gets is held down to what its budgets give: the takers' shares are scaled to the level of the
+    /// water, and solved anew until that stands.
     pub fn solve(&mut self, loads: &[Load], open_v: &[f64]) {
+        if self.network.budgets.is_empty() {
+            self.solve_as_asked(loads, open_v);
+            return;
+        }
+        self.yields.fill(1.0);
+        self.gets.fill(1.0);
+        self.solve_as_asked(loads, open_v);
+        for (wants, budget) in self.wants.iter_mut().zip(&self.network.budgets) {
+            for (want, taker) in wants.iter_mut().zip(&budget.takers) {
+                *want = at_port(&self.state, taker.node);
+            }
+        }
+        let mut given = std::mem::take(&mut self.given);
+        for _ in 0..MOST_ROUNDS {
+            if !self.divide() {
+                break;
+            }
+            given.clear();
+            // What is not of these loads stays as it is.
+            given.extend(
+                loads.iter().enumerate().map(|(it, load)| load.times(self.yields.get(it).copied().unwrap_or(1.0))),
+            );
+            self.solve_as_asked(&given, open_v);
+        }
+        self.given = given;
+    }
+
+    /// Brings each taker to its share of its budgets: whether any was changed by more than counts.
+    fn divide(&mut self) -> bool {
+        let network = self.network;
+        let mut changed = false;
+        // Of two budgets the lesser rules.
+        let mut factors: Vec<(Leaf, f64)> = Vec::new();
+        for (budget, wants) in network.budgets.iter().zip(&self.wants) {
+            let (watts, amps) = total(&self.state, budget);
+            let most = if amps > 0.0 { budget.most_w.min(budget.most_a * watts / amps) } else { budget.most_w };
+            let draws: Vec<f64> = budget.takers.iter().map(|it| at_port(&self.state, it.node)).collect();
+            let fixed = watts - draws.iter().sum::<f64>();
+            let level = level(wants, most - fixed);
+            for ((taker, draw), want) in budget.takers.iter().zip(&draws).zip(wants) {
+                let target = want.min(level);
+                let factor = if *draw > 1e-12 { target / draw } else { 1.0 };
+                factors.extend(taker.leaves.iter().map(|leaf| (*leaf, factor)));
+            }
+        }
+        let mut leaves: Vec<Leaf> = factors.iter().map(|it| it.0).collect();
+        leaves.sort_by_key(|it| match it {
+            Leaf::Device(place) => (0, *place),
+            Leaf::Input(place) => (1, *place),
+        });
+        leaves.dedup();
+        for leaf in leaves {
+            let factor = factors.iter().filter(|it| it.0 == leaf).map(|it| it.1).fold(f64::INFINITY, f64::min);
+            let share = match leaf {
+                Leaf::Device(place) => &mut self.yields[place],
+                Leaf::Input(node) => &mut self.gets[node],
+            };
+            let next = (*share * factor).clamp(0.0, 1.0);
+            changed |= (next - *share).abs() > SETTLED * share.max(1e-6);
+            *share = next;
+        }
+        changed
+    }
+
+    /// What each taker gets of what it would take, at its port, and what holds it down.
+    pub(crate) fn yielding(&self) -> Vec<Yielding> {
+        let mut list: Vec<Yielding> = Vec::new();
+        for (budget, wants) in self.network.budgets.iter().zip(&self.wants) {
+            for (taker, want) in budget.takers.iter().zip(wants) {
+                let gets_w = at_port(&self.state, taker.node);
+                for leaf in &taker.leaves {
+                    let share = match leaf {
+                        Leaf::Device(place) => self.yields[*place],
+                        Leaf::Input(node) => self.gets[*node],
+                    };
+                    let (watts, amps) = total(&self.state, budget);
+                    // The one that is full is the one that holds it down.
+                    let full = watts >= budget.most_w * 0.999 || amps >= budget.most_a * 0.999;
+                    if share < 1.0 && full && !list.iter().any(|it| it.leaf == *leaf) {
+                        list.push(Yielding { leaf: *leaf, place: budget.place.clone(), gets_w, wants_w: *want });
+                    }
+                }
+            }
+        }
+        list
+    }
+
+    /// [`Solver::solve`] with nothing held down any further.
+    fn solve_as_asked(&mut self, loads: &[Load], open_v: &[f64]) {
         crate::work::step();
         self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
@@ -158,10 +269,22 @@ impl<'a> Solver<'a> {
     /// What a port loses on its way from the store, split in three, W; nothing where its source is cut off.
     pub(super) fn port_loss(&self, port: usize) -> [f64; 3] {
         let outlet = &self.network.ports[port];
-        if self.port_off[port] || outlet.source.is_some_and(|it| self.dead[it]) {
+        if outlet.source.is_some_and(|it| self.dead[it]) {
             return [0.0; 3];
         }
-        outlet.law.split(self.state.port_out[port].0)
+        match (self.standby.ports[port], self.port_off[port]) {
+            (Some(standby), _) => [standby, 0.0, 0.0],
+            (None, true) => [0.0; 3],
+            (None, false) => outlet.law.split(self.state.port_out[port].0),
+        }
+    }
+
+    /// What a converter that is fed loses, split in three, W: its standby where it is switched off.
+    pub(super) fn stage_loss(&self, stage: usize) -> [f64; 3] {
+        match self.standby.stages[stage] {
+            Some(standby) => [standby, 0.0, 0.0],
+            None => self.network.converters[stage].law.split(self.state.stage_out[stage]),
+        }
     }
 
     /// Power drawn from all sources together, W.
@@ -247,6 +370,9 @@ impl<'a> Solver<'a> {
         let ports = self.network.ports.iter().zip(&self.state.port_out).zip(&self.port_off);
         let regulated = ports.filter(|((it, _), off)| it.source == Some(source) && !it.follows && !**off);
         let regulated_w: f64 = regulated.map(|((it, out), _)| it.law.input(out.0)).sum();
+        let of_source = |it: usize| self.network.ports[it].source == Some(source);
+        let standby = self.standby.ports.iter().enumerate().filter(|it| of_source(it.0));
+        let regulated_w = standby.filter_map(|it| *it.1).fold(regulated_w, |all, it| all + it);
         let dead = self.dead[source];
         Bus {
             open_v: open_v[source],
@@ -292,7 +418,12 @@ impl<'a> Solver<'a> {
         match &node.end {
             _ if self.cut[index] => 0.0,
             End::Device(device) => loads[*device].power(volts),
-            End::Input(input) => volts * input.allowed_a(volts).min(input.max_w / volts) * self.takes[index],
+            End::Input(input) => {
+                volts * input.allowed_a(volts).min(input.max_w / volts) * self.takes[index] * self.gets[index]
+            }
+            End::Converter(stage) if self.standby.stages[*stage].is_some() => {
+                self.standby.stages[*stage].unwrap_or_default()
+            }
             End::Converter(stage) => {
                 let law = self.network.converters[*stage].law;
                 law.input(self.state.stage_out[*stage] + self.real[index])
@@ -311,7 +442,13 @@ impl<'a> Solver<'a> {
             End::Device(device) => tangent(loads[*device].current(volts)),
             End::Input(input) => {
                 let (amps, slope) = charge_current(input, volts, &mut self.band[index]);
-                tangent((amps * self.takes[index], slope * self.takes[index]))
+                let takes = self.takes[index] * self.gets[index];
+                tangent((amps * takes, slope * takes))
+            }
+            End::Converter(stage) if self.standby.stages[*stage].is_some() => {
+                let standby = self.standby.stages[*stage].unwrap_or_default();
+                let amps = standby / (volts * self.network.converters[*stage].power_factor);
+                tangent((amps, -amps / volts))
             }
             End::Converter(stage) => {
                 let (stage, solved) = (&self.network.converters[*stage], self.state.stage_out[*stage]);
@@ -364,7 +501,8 @@ impl<'a> Solver<'a> {
                 _ if dead || self.cut[index] => 0.0,
                 End::Device(device) => loads[*device].power(volts),
                 End::Input(_) => volts * self.state.amps[index],
-                End::Converter(stage) => self.network.converters[*stage].law.input(self.state.stage_out[*stage]),
+                End::Converter(stage) => self.standby.stages[*stage]
+                    .unwrap_or_else(|| self.network.converters[*stage].law.input(self.state.stage_out[*stage])),
             };
             if dead {
                 self.state.amps[index] = 0.0;
@@ -398,6 +536,13 @@ impl<'a> Solver<'a> {
                 self.state.drawn[source] += port.law.input(*watts);
             }
         }
+        for (port, standby) in self.network.ports.iter().zip(&self.standby.ports) {
+            if let (Some(source), Some(standby)) = (port.source, standby)
+                && self.network.sources[source].cells.is_none()
+            {
+                self.state.drawn[source] += standby;
+            }
+        }
     }
 
     /// What hangs below a cut lead or a dead source is dark. Nodes stand parents first.
@@ -423,6 +568,26 @@ impl<'a> Solver<'a> {
             }
         }
     }
+}
+
+/// What something that takes what it gets has at the port that it hangs on.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Yielding {
+    pub(crate) leaf: Leaf,
+    /// What holds it down: `item/port`, or `item/group`.
+    pub(crate) place: String,
+    pub(crate) gets_w: f64,
+    pub(crate) wants_w: f64,
+}
+
+/// What a feed takes at its near end, W.
+fn at_port(state: &State, node: usize) -> f64 {
+    state.watts[node] + state.amps[node] * state.amps[node] * state.ohms[node]
+}
+
+/// What the ports of a budget give together, W and A.
+fn total(state: &State, budget: &Budget) -> (f64, f64) {
+    budget.ports.iter().map(|it| state.port_out[*it]).fold((0.0, 0.0), |all, it| (all.0 + it.0, all.1 + it.1))
 }
 
 /// The supply of a region: a voltage behind a resistance, with constant powers beside.

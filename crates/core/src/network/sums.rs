@@ -31,7 +31,7 @@ impl Solver<'_> {
             if let End::Converter(stage) = node.end
                 && state.alive[index]
             {
-                split(network.converters[stage].law.split(state.stage_out[stage]));
+                split(self.stage_loss(stage));
             }
         }
         for port in 0..network.ports.len() {
@@ -85,7 +85,7 @@ impl Solver<'_> {
             {
                 let it = &self.network().converters[stage];
                 if !it.junction {
-                    each(&it.id, it.law.split(self.state.stage_out[stage]));
+                    each(&it.id, self.stage_loss(stage));
                 }
             }
         }

@@ -1,6 +1,7 @@
 //! Switching parts of a network off, and reading a solved state by its places.
 
 use super::build::{End, Network};
+use super::gates::Standby;
 use super::solve::Solver;
 
 impl Network {
@@ -99,6 +100,11 @@ impl Solver<'_> {
         self.takes[node] = share;
     }
 
+    /// Whether the input at the far end of a feed takes anything.
+    pub(crate) fn is_taking(&self, node: usize) -> bool {
+        self.takes[node] > 0.0
+    }
+
     /// Switches feeds and ports off until the next call: a feed that is off carries nothing and whatever hangs below it
     /// must be off too; a port that is off does not even idle. `takes` says for every feed into a charging input how
     /// much of what the input would take it takes, 0 to 1.
@@ -107,6 +113,11 @@ impl Solver<'_> {
         self.port_off.copy_from_slice(ports_off);
         self.takes.copy_from_slice(takes);
         self.any_off = feeds_off.iter().any(|it| *it);
+    }
+
+    /// Lets what is switched off draw its standby until the next call.
+    pub(crate) fn stand_by(&mut self, standby: &Standby) {
+        self.standby.clone_from(standby);
     }
 
     /// Begins at the last state from now on, which is quicker where little changes from one to the next.
@@ -149,7 +160,7 @@ impl Solver<'_> {
         let network = self.network();
         match network.nodes[node].end {
             End::Converter(stage) if self.state.alive[node] => {
-                let [idle, proportional, quadratic] = network.converters[stage].law.split(self.state.stage_out[stage]);
+                let [idle, proportional, quadratic] = self.stage_loss(stage);
                 [idle, proportional + quadratic]
             }
             _ => [0.0; 2],

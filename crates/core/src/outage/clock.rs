@@ -53,7 +53,9 @@ impl Clock {
 
     /// The time of day at `t` s after the start, s.
     pub fn of_day(&self, t: f64) -> f64 {
-        (self.from + t + self.shift(t)).rem_euclid(DAY)
+        let now = (self.from + t + self.shift(t)).rem_euclid(DAY);
+        // A hair before midnight is rounded up to a whole day.
+        if now < DAY { now } else { 0.0 }
     }
 
     /// The local date and time at `t` s after the start, to the second.

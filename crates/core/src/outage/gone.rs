@@ -78,7 +78,7 @@ impl March<'_> {
                 return (gone.why.to_owned(), lines);
             }
             let label = Name(setting.plan.label(&setting.stages[stage].id));
-            if self.stage_ready[stage] > self.t + 1e-6 {
+            if self.is_starting(stage) {
                 lines.push(format!("{label} is starting").into());
                 return ("converter starting".to_owned(), lines);
             }

@@ -4,6 +4,7 @@
 //! where a threshold is crossed, which is found by bisection on the network at the charge that is reached there. Charge
 //! and energies move by Heun's rule: the mean of the rates at both ends of a step (second order).
 
+use super::gate::Turning;
 use super::gone::Gone;
 use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
@@ -143,10 +144,12 @@ pub(super) struct March<'s> {
     /// The mean current of each store over the last hours, A, and over how many seconds it is known.
     mean_a: Vec<(f64, f64)>,
     /// Stores that are full, whose inputs take nothing until they have given some of it.
-    full: Vec<bool>,
+    pub(super) full: Vec<bool>,
     /// How often each converter has cut out soon after it came back, and when it cut out last, s.
     pub(super) chatter: Vec<(u32, f64)>,
     pub(super) last_start: f64,
+    /// What is switched, and what is charged.
+    pub(super) turning: Turning,
     open_v: Vec<f64>,
     /// Whether the solver stands at nothing being on.
     pub(super) still: bool,
@@ -311,6 +314,7 @@ impl<'s> March<'s> {
             mean_a: vec![(0.0, 0.0); setting.stores.len()],
             full: vec![false; setting.stores.len()],
             last_start: f64::NEG_INFINITY,
+            turning: Turning::of(setting.gates.list.len(), nodes, setting.stages.len(), ports, setting.devices.len()),
             open_v: vec![0.0; sources],
             still: false,
             here: flow(),
@@ -396,6 +400,7 @@ impl<'s> March<'s> {
             found.end_soc = self.soc[index];
             self.found.sources.insert(store.source.id.to_string(), found);
         }
+        self.found.switching = self.switches().into_iter().collect();
         self.found
     }
 
@@ -409,7 +414,8 @@ impl<'s> March<'s> {
     pub(super) fn solve_at(&mut self, soc: &[f64]) {
         let setting = self.setting;
         // Where everything is off, nothing flows at any charge.
-        if std::mem::replace(&mut self.still, self.feeds_off.iter().all(|it| *it)) && self.still {
+        let still = self.feeds_off.iter().all(|it| *it) && !self.turning.stands_by;
+        if std::mem::replace(&mut self.still, still) && self.still {
             return;
         }
         for (store, soc) in setting.stores.iter().zip(soc) {
@@ -595,7 +601,8 @@ impl<'s> March<'s> {
                 }
                 continue;
             }
-            if self.feeds_off[stage.node] {
+            // What is switched off does not cut out.
+            if self.feeds_off[stage.node] || self.turning.standby.stages[index].is_some() {
                 continue;
             }
             if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) {
@@ -649,7 +656,8 @@ impl<'s> March<'s> {
             if since.is_nan() {
                 continue;
             }
-            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) && !self.feeds_off[stage.node] {
+            let is_on = !self.feeds_off[stage.node] && self.turning.standby.stages[index].is_none();
+            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) && is_on {
                 next = next.min((since + stage.delay_s).max(self.t + 1e-6));
             } else {
                 self.low_since[index] = f64::NAN;
@@ -661,6 +669,9 @@ impl<'s> March<'s> {
         }
         if self.falls_asleep(&mut next) || self.trips(&mut next) {
             return;
+        }
+        for index in 0..self.here.devices.len() {
+            next = next.min(self.filled_at(index, self.here.devices[index]));
         }
         for rate in &self.here.rates {
             next = next.min(self.t + self.fineness.most_share / rate.abs().max(1e-9) * 3600.0);
@@ -751,6 +762,12 @@ impl<'s> March<'s> {
                 run.up_h += hours;
             }
         }
+        for index in 0..self.runs.len() {
+            let there = if steady { &self.here } else { &self.there };
+            self.fill(index, f64::midpoint(self.here.devices[index], there.devices[index]) * hours);
+        }
+        let here = &self.here;
+        let there = if steady { here } else { &self.there };
         for (index, run) in self.store_runs.iter_mut().enumerate() {
             run.drawn_wh += f64::midpoint(here.stores[index], there.stores[index]) * hours;
             if self.soc[index] >= IS_FULL && here.rates[index] > 0.0 {
@@ -804,6 +821,7 @@ impl<'s> March<'s> {
         }
         let loads: Vec<Load> = (0..setting.devices.len()).map(|it| self.busiest(it)).collect();
         self.judge.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        self.judge.stand_by(&self.turning.standby);
         self.judge.solve(&loads, &self.open_v);
         let mut calm = cold;
         let mut due: Option<(usize, f64, f64)> = None;

@@ -2,7 +2,8 @@
 //!
 //! # Layout
 //! - `setting`: an arrangement and an outage made ready; `clock`, `schedule`, `sun`: the time of day and what follows it
-//! - `march`: the state, its steps and its crossings; `modes`: what devices do; `gone`: what goes off, and the chain of causes
+//! - `march`: the state, its steps and its crossings; `modes`: what devices do; `gate`: what is switched and what is charged;
+//!   `gone`: what goes off, and the chain of causes
 //! - `chance`: many of them over draws from the figures
 //! - `switch`, `moments`: the moment of the switch and of the return
 //! - `shed`, `starts`, `recharge`, `wear`: what to drop, in which order to start, how to fill up again, and what it cost
@@ -11,6 +12,7 @@
 
 mod chance;
 mod clock;
+mod gate;
 mod gone;
 mod march;
 mod modes;
@@ -36,7 +38,7 @@ pub(crate) use march::{Look, looked};
 pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
 pub use recharge::{ChargeLevel, Recharge, RechargeAsk, recharge};
-pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan};
+pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun};
 pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};
 pub use starts::{HandTurn, StartTurn, Starts, starts, trips_at_return};

@@ -27,6 +27,8 @@ fn folded(all: u64, one: u64) -> u64 {
 pub(super) enum Mode {
     #[default]
     Off,
+    /// Off because something before it is switched off.
+    Shut,
     On,
     /// In the starting phase of this place until then, s.
     Starting(usize, f64),
@@ -51,6 +53,7 @@ impl Mode {
     fn doing(self) -> Doing {
         match self {
             Self::Off => Doing::Off,
+            Self::Shut => Doing::Shut,
             Self::On => Doing::On,
             Self::Starting(..) => Doing::Starting,
             Self::Held | Self::Queued => Doing::Held,
@@ -86,7 +89,7 @@ pub(super) struct Going {
     /// Whether it was lost and has not been back yet.
     lost: bool,
     /// Whether its schedule has it on, and until when that holds, s.
-    schedule: (bool, f64),
+    pub(super) schedule: (bool, f64),
 }
 
 impl March<'_> {
@@ -102,14 +105,18 @@ impl March<'_> {
         if !self.mains {
             self.plug_over();
         }
+        self.turn(true);
         self.darken();
         for index in 0..self.going.len() {
-            let run = &self.setting.devices[index];
-            let (on, _) = run.habit.at(0.0, &self.setting.clock);
-            self.going[index].mode = if on && !self.feeds_off[run.node] { Mode::On } else { Mode::Off };
+            let node = self.setting.devices[index].node;
+            self.going[index].mode = match self.wants(index) {
+                true if self.turning.shut[node] => Mode::Shut,
+                true if !self.feeds_off[node] => Mode::On,
+                _ => Mode::Off,
+            };
         }
         for index in 0..self.going.len() {
-            if self.feeds_off[self.setting.devices[index].node] {
+            if self.turning.dark[self.setting.devices[index].node] {
                 self.lose(index);
             }
             if self.going[index].mode.is_up() && self.is_held(index) {
@@ -151,16 +158,9 @@ impl March<'_> {
                 self.dirty = true;
             }
         }
-        for ready in &mut self.stage_ready {
-            if *ready > self.t + 1e-6 {
-                next = next.min(*ready);
-            } else if *ready > 0.0 {
-                *ready = 0.0;
-                self.dirty = true;
-            }
-        }
         // One change can lead to another, such as a rule that lets go; it ends after a few rounds.
         for _ in 0..8 {
+            next = next.min(self.turn(false)).min(self.wake());
             if self.dirty {
                 self.darken();
             }
@@ -171,13 +171,28 @@ impl March<'_> {
             self.refresh();
             let back = self.come_back_from_low();
             // Without rules no device waits for another, so that everyone is where he should be.
-            if setting.orders.is_empty() && !back && !self.dirty {
+            if setting.orders.is_empty() && setting.gates.is_empty() && !back && !self.dirty {
                 return next.min(edge);
             }
         }
         let (_, edge) = self.follow();
         self.refresh();
         next.min(edge)
+    }
+
+    /// Converters that are ready give their output; when the next one is, s.
+    fn wake(&mut self) -> f64 {
+        let mut next = f64::INFINITY;
+        for (ready, waking) in self.stage_ready.iter_mut().zip(&mut self.turning.waking) {
+            if *ready > self.t + 1e-6 {
+                next = next.min(*ready);
+            } else if *ready > 0.0 {
+                *ready = 0.0;
+                *waking = false;
+                self.dirty = true;
+            }
+        }
+        next
     }
 
     /// What hangs on what is off is off too.
@@ -187,23 +202,30 @@ impl March<'_> {
             let source = network.port_source(port).is_some_and(|it| self.sources[it].is_some());
             self.ports_off[port] = source || self.ports[port].is_some();
         }
+        let ports_dark = if self.setting.gates.is_empty() { Vec::new() } else { self.ports_off.clone() };
         for node in 0..self.feeds_off.len() {
             let port = network.port_of(node);
             // Feeds stand below what feeds them.
             let above = network
                 .port_converter(port)
-                .is_some_and(|it| self.feeds_off[self.setting.stages[it].node] || self.stage_ready[it] > self.t + 1e-6);
+                .is_some_and(|it| self.turning.dark[self.setting.stages[it].node] || self.is_starting(it));
             let stage = network.converter_at(node).is_some_and(|it| self.stages[it].is_some());
-            self.feeds_off[node] = above
+            self.turning.dark[node] = above
                 || self.ports_off[port]
                 || stage
                 || self.fuses[node].is_some()
                 || self.hand_until[node] > self.t + 1e-6;
         }
         self.dirty = false;
-        self.masks =
-            self.feeds_off.iter().chain(&self.ports_off).fold(BASIS, |masks, off| folded(masks, u64::from(*off)));
+        if self.setting.gates.is_empty() {
+            self.feeds_off.copy_from_slice(&self.turning.dark);
+        } else {
+            self.shut(&ports_dark);
+        }
+        let off = self.feeds_off.iter().chain(&self.ports_off).chain(&self.turning.open);
+        self.masks = off.fold(BASIS, |masks, off| folded(masks, u64::from(*off)));
         self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        self.solver.stand_by(&self.turning.standby);
         self.refresh();
     }
 
@@ -235,8 +257,13 @@ impl March<'_> {
         }
     }
 
+    /// Whether a converter came back by itself and is starting; one that was switched on wakes.
+    pub(super) fn is_starting(&self, stage: usize) -> bool {
+        self.stage_ready[stage] > self.t + 1e-6 && !self.turning.waking[stage]
+    }
+
     /// Whether a rule holds a device back while another starts.
-    fn is_held(&self, index: usize) -> bool {
+    pub(super) fn is_held(&self, index: usize) -> bool {
         self.setting.orders.iter().any(|it| match it {
             Order::Hold { device, starting } => {
                 *device == index && matches!(self.going[*starting].mode, Mode::Starting(..))
@@ -246,7 +273,7 @@ impl March<'_> {
     }
 
     /// Until when a device must wait for its turn, s; none where it need not.
-    fn waits_for_turn(&self, index: usize) -> Option<f64> {
+    pub(super) fn waits_for_turn(&self, index: usize) -> Option<f64> {
         self.setting.orders.iter().find_map(|it| match it {
             Order::Stagger { seconds, devices } if devices.contains(&index) => {
                 let mut until = self.last_start + seconds;
@@ -271,15 +298,14 @@ impl March<'_> {
                 next = next.min(self.going[index].schedule.1);
                 continue;
             }
-            if self.t >= self.going[index].schedule.1 - 1e-6 {
-                let (wants, until) = run.habit.at(self.t, &self.setting.clock);
-                self.going[index].schedule = (wants, until);
-            }
-            let (wants, until) = self.going[index].schedule;
-            next = next.min(until);
+            let wants = self.wants(index);
+            next = next.min(self.going[index].schedule.1);
             let before = self.going[index].mode;
-            if self.feeds_off[run.node] && !matches!(before, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect) {
+            if self.turning.dark[run.node] && !matches!(before, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect)
+            {
                 self.lose(index);
+            } else if self.turning.shut[run.node] {
+                self.stand_shut(index, wants);
             } else {
                 self.follow_one(index, wants, &mut next);
             }
@@ -300,23 +326,30 @@ impl March<'_> {
         settled
             && going.off_since.is_none()
             && self.t < until - 1e-6
-            && !self.feeds_off[self.setting.devices[index].node]
+            && !self.turning.dark[self.setting.devices[index].node]
+            && !(wants && self.turning.shut[self.setting.devices[index].node])
             && self.setting.orders.is_empty()
+    }
+
+    /// Whoever dropped it has switched it on again, and neither a rule nor somebody else has dropped it since.
+    fn pick_up(&mut self, index: usize) {
+        if self.going[index].mode == Mode::Shed && self.was_dropped(index) && !self.is_dropped(index) {
+            self.going[index].mode = Mode::Off;
+        }
+    }
+
+    /// What hangs on something that is switched off is off with it, and neither up nor lost.
+    fn stand_shut(&mut self, index: usize, wants: bool) {
+        self.pick_up(index);
+        let mode = &mut self.going[index].mode;
+        if !matches!(mode, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect) {
+            *mode = if wants { Mode::Shut } else { Mode::Off };
+        }
     }
 
     fn follow_one(&mut self, index: usize, wants: bool, next: &mut f64) {
         let run = &self.setting.devices[index];
-        // Whoever dropped it has switched it on again, and neither a rule nor somebody else has dropped it since.
-        let ended = |it: &Order| matches!(it, Order::DropAt { device, until, .. } if *device == index && self.t >= *until - 1e-6);
-        let dropped = |it: &Order| match it {
-            Order::DropAt { device, at, until } => *device == index && self.t >= *at - 1e-6 && self.t < *until - 1e-6,
-            Order::Shed { device, store, below } => *device == index && self.soc[*store] <= *below + 1e-9,
-            _ => false,
-        };
-        let orders = &self.setting.orders;
-        if self.going[index].mode == Mode::Shed && orders.iter().any(ended) && !orders.iter().any(dropped) {
-            self.going[index].mode = Mode::Off;
-        }
+        self.pick_up(index);
         if self.going[index].mode == Mode::Dark {
             if self.feeds_off[run.node] {
                 return;
@@ -331,9 +364,11 @@ impl March<'_> {
             }
         }
         match self.going[index].mode {
-            Mode::On | Mode::Starting(..) | Mode::Held | Mode::Queued if !wants => self.going[index].mode = Mode::Off,
+            Mode::On | Mode::Starting(..) | Mode::Held | Mode::Queued | Mode::Shut if !wants => {
+                self.going[index].mode = Mode::Off;
+            }
             Mode::On | Mode::Starting(..) if self.is_held(index) => self.going[index].mode = Mode::Held,
-            Mode::Off | Mode::Held | Mode::Queued if wants => {
+            Mode::Off | Mode::Shut | Mode::Held | Mode::Queued if wants => {
                 if self.is_held(index) {
                     self.going[index].mode = Mode::Held;
                 } else if let Some(until) = self.waits_for_turn(index) {
@@ -402,8 +437,8 @@ impl March<'_> {
 
     pub(super) fn mark_lost(&mut self, index: usize, why: &str, cause: Vec<Sentence>) {
         let at_h = self.t / 3600.0;
+        let wants = self.wants(index);
         let run = &mut self.runs[index];
-        let (wants, _) = self.setting.devices[index].habit.at(self.t, &self.setting.clock);
         if wants {
             run.losses += 1;
             self.going[index].lost = true;
@@ -430,8 +465,7 @@ impl March<'_> {
             if !tries || !by_itself || self.feeds_off[run.node] {
                 continue;
             }
-            let (wants, _) = run.habit.at(self.t, &self.setting.clock);
-            if !wants {
+            if !self.wants(index) {
                 continue;
             }
             let was = self.loads[index];
@@ -447,7 +481,7 @@ impl March<'_> {
             self.loads[index] = was;
             if enough {
                 any = true;
-                self.back(index, wants);
+                self.back(index, true);
                 self.stretch(index, self.going[index].mode.doing());
             }
         }
@@ -555,7 +589,7 @@ impl March<'_> {
                 self.mark_lost(gap.device, "switchover", cause.clone());
             }
             self.event("switchover", &id, cause);
-            let (wants, _) = run.habit.at(self.t, &self.setting.clock);
+            let wants = self.wants(gap.device);
             self.back(gap.device, wants);
             self.stretch(gap.device, self.going[gap.device].mode.doing());
         }

@@ -210,12 +210,16 @@ fn blank(run: &Run<'_>, gap: Option<&Gap>) -> AtSwitch {
 
 fn at_switch(setting: &Setting<'_>, solver: &Solver<'_>) -> Vec<AtSwitch> {
     let gaps = gaps(setting, solver, true);
+    let hour = setting.clock.of_day(0.0) / 3600.0;
+    let on = |it: usize| setting.devices[it].habit.at(0.0, &setting.clock).0;
+    let open = setting.gates.open(hour, on, |_| true);
+    let shut = |device: usize| setting.gates.above_device(device).iter().any(|it| !open[*it]);
     let all = setting.devices.iter().enumerate().map(|(device, run)| {
         let gap = gaps.iter().find(|it| it.device == device);
         let needs_mains = root(setting, run.node).is_some_and(|it| setting.origins[it].needs_mains);
         let label = Name(&run.device.label);
         let mut it = blank(run, gap);
-        let (fate, back_s, mut said) = match gap {
+        let (mut fate, mut back_s, mut said) = match gap {
             None if needs_mains => (Fate::Dark, None, format!("{label} hangs on the mains and goes with it.")),
             None => {
                 (Fate::NoGap, Some(0.0), format!("{label} hangs on its store all the time and sees nothing of it."))
@@ -225,6 +229,9 @@ fn at_switch(setting: &Setting<'_>, solver: &Solver<'_>) -> Vec<AtSwitch> {
         let (wants, _) = run.habit.at(0.0, &setting.clock);
         if !wants && fate != Fate::NoGap {
             said += " It is off at that hour.";
+        } else if shut(device) {
+            (fate, back_s) = (Fate::NoGap, Some(0.0));
+            said = format!("{label} is switched off at that hour.");
         }
         (it.fate, it.back_s, it.sentence) = (fate, back_s, said.into());
         it
@@ -324,6 +331,9 @@ fn returned(
             (Fate::Latches, None, format!("{label} has been off{since}{late}; it stays off until a person acts."))
         }
         (Doing::Shed, _) => (Fate::Dropped, None, format!("{label} was dropped{since}; a person switches it back on.")),
+        (Doing::Shut, _) if missed.is_none() => {
+            (Fate::NoGap, Some(0.0), format!("{label} is switched off at that hour, and comes on with its switch."))
+        }
         (Doing::Off, _) if down.is_none() || missed.is_none() => {
             (Fate::NoGap, Some(0.0), format!("{label} is off at that hour, and comes on at its time."))
         }
@@ -338,7 +348,7 @@ fn returned(
                     format!("{label} has been off{since}{late}; it comes back by itself, on after {words}."),
                 )
             }
-            None if after == Some(Doing::Off) => {
+            None if matches!(after, Some(Doing::Off | Doing::Shut)) => {
                 (Fate::NoGap, Some(0.0), format!("{label} is fed again, and comes on at its time."))
             }
             None => {

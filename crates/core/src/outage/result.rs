@@ -56,6 +56,8 @@ pub enum Doing {
     Starting,
     /// Off by its own clock or thermostat.
     Off,
+    /// Off because something before it is switched off.
+    Shut,
     /// Held back by a rule, or waiting for its turn to start.
     Held,
     /// Dropped.
@@ -117,6 +119,21 @@ impl SourceRun {
             Some(from_h + (to_h - from_h) * (soc - from) / (to - from))
         })
     }
+}
+
+/// How a switch fared.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct SwitchRun {
+    /// How long it was on, h.
+    pub on_h: f64,
+    /// How often it was switched, on or off.
+    pub turns: u32,
+    /// Whether a person has to do that.
+    pub by_hand: bool,
+    /// When it was on, hours after the start: from and to.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub spans: Vec<[f64; 2]>,
 }
 
 /// Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth.
@@ -187,6 +204,9 @@ pub struct Simulation {
     pub devices: BTreeMap<String, DeviceRun>,
     /// The sources that store something, by id.
     pub sources: BTreeMap<String, SourceRun>,
+    /// What is on only while it is needed, by its item or `source/port`.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub switching: BTreeMap<String, SwitchRun>,
     /// Where the energy went.
     pub energy: Energy,
     /// What happened, in order.

@@ -2,13 +2,27 @@
 
 use super::clock::{Clock, DAY};
 use crate::plan::{Cycle, Device};
+use jiff::ToSpan;
 
 /// A device's habit, in seconds.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) enum Habit {
     Always,
-    Thermostat { share: f64, period: f64 },
-    Hours { from: f64, to: f64 },
+    Thermostat {
+        share: f64,
+        period: f64,
+    },
+    Hours {
+        from: f64,
+        to: f64,
+    },
+    /// A filling of so many Wh, begun at a time of day every so many days; how long one takes at its rated voltage.
+    Charge {
+        wh: f64,
+        from: f64,
+        every: i32,
+        long: f64,
+    },
 }
 
 impl Habit {
@@ -19,7 +33,32 @@ impl Habit {
                 Self::Thermostat { share: on_fraction.get(), period: period_s.get() }
             }
             Some(Cycle::Hours { from, to }) => Self::Hours { from: from.hours() * 3600.0, to: to.hours() * 3600.0 },
+            Some(Cycle::Charge { .. }) => device.filling().map_or(Self::Always, |it| Self::Charge {
+                wh: it.wh,
+                from: it.from_h * 3600.0,
+                every: i32::from(it.every_days),
+                long: it.hours * 3600.0,
+            }),
         }
+    }
+
+    /// When the filling at hand was begun, s after the start, and when the next one is; days count from the first one. What
+    /// is filled every day was begun the day before too. None for what is not filled.
+    pub(super) fn filling_at(self, t: f64, clock: &Clock) -> Option<(f64, f64)> {
+        let Self::Charge { from, every, .. } = self else { return None };
+        let (first, today) = (clock.date(0.0).date(), clock.date(t).date());
+        let day = (today - first).get_days();
+        // The last multiple at or before yesterday, and those after it.
+        let before = (day - 1).div_euclid(every);
+        let begins = |turn: i32| {
+            let days = turn * every;
+            let date = first.checked_add(days.days()).ok()?;
+            (days >= 0 || every == 1).then(|| clock.when(date, from / 3600.0))
+        };
+        let turns = (0..4).filter_map(|it| begins(before + it));
+        let (past, next): (Vec<f64>, Vec<f64>) = turns.partition(|it| *it <= t + 1e-6);
+        let earliest = |all: &[f64]| all.iter().copied().fold(f64::INFINITY, f64::min);
+        Some((past.into_iter().fold(f64::NEG_INFINITY, f64::max), earliest(&next)))
     }
 
     /// Whether it is on `t` seconds after the start, and when that changes next, s after the start. Hours of the day
@@ -38,6 +77,12 @@ impl Habit {
                 // When the clock is changed on the way, the edge is looked for again from there.
                 (on, (t + 1e-6 + until).min(clock.next_change(t)))
             }
+            // As if it had been fed from its hour on; the march counts what really flowed.
+            Self::Charge { long, .. } => match self.filling_at(t, clock) {
+                Some((begun, next)) if t + 1e-6 < begun + long => (true, (begun + long).min(next)),
+                Some((_, next)) => (false, next),
+                None => (false, f64::INFINITY),
+            },
         }
     }
 }

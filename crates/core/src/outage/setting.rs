@@ -8,7 +8,7 @@ use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
 use crate::figure::Figure;
 use crate::limits::{Breaker, breakers};
-use crate::network::{Load, Moment, Network, average, fed, phase_load};
+use crate::network::{Gates, Load, Moment, Network, average, fed, phase_load};
 use crate::plan::outage::{MainsState, Rule};
 use crate::plan::source::{Engine, InputKind};
 use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
@@ -148,6 +148,8 @@ pub struct Setting<'a> {
     pub(super) edges: Vec<f64>,
     pub(super) seat: Option<Seat>,
     pub(super) has_panels: bool,
+    /// What is on only while it is needed.
+    pub(super) gates: Gates,
 }
 
 /// What goes off when a breaker trips.
@@ -164,6 +166,7 @@ impl<'a> Setting<'a> {
     pub fn of(plan: &'a Plan, way: &'a Arrangement, outage: &'a Outage) -> Self {
         let ambient = outage.ambient_c.as_ref().map_or(plan.site.ambient(), |it| Celsius(it.get()));
         let network = Network::build(plan, way, ambient);
+        let gates = Gates::of(way, &network);
         let clock = Clock::of(plan, outage);
         let end = outage.hours.get() * 3600.0;
         let seat = Seat::of(plan, &clock);
@@ -189,6 +192,7 @@ impl<'a> Setting<'a> {
             edges: Vec::new(),
             seat,
             has_panels: false,
+            gates,
         };
         setting.fill_devices();
         setting.fill_sources();
@@ -205,6 +209,7 @@ impl<'a> Setting<'a> {
             let Some(index) = self.network.device_at(node) else { continue };
             let Some(device) = self.plan.device(self.network.device_id(index)) else { continue };
             let seconds = |it: &crate::plan::Phase| it.seconds.as_ref().map_or(0.0, Figure::get);
+            let wave = self.network.wave_factor(index);
             // What goes on and off every few seconds is on for its share all the time.
             let (habit, share) = match Habit::of(device) {
                 Habit::Thermostat { share, period } if period < SHORTEST_PERIOD => (Habit::Always, share),
@@ -214,11 +219,11 @@ impl<'a> Setting<'a> {
                 device,
                 node,
                 habit,
-                running: average(device).times(share),
-                busy: Moment::Busy.load_of(device),
+                running: average(device).times(share * wave),
+                busy: Moment::Busy.load_of(device).times(wave),
                 starting: device
                     .phases_of(PhaseKind::Starting)
-                    .map(|it| (phase_load(device, it).times(device.count()), seconds(it).max(INSTANT_S)))
+                    .map(|it| (phase_load(device, it).times(device.count() * wave), seconds(it).max(INSTANT_S)))
                     .collect(),
                 min_v: device.input.min_v.as_ref().map(Figure::get),
                 after: device.after_loss.as_ref(),

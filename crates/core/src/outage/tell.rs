@@ -308,6 +308,15 @@ fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
     }
 }
 
+/// A converter, or an outlet with what it belongs to, by what it is called.
+fn placed(plan: &Plan, place: &str) -> String {
+    let (item, port) = place.split_once('/').map_or((place, None), |(item, port)| (item, Some(port)));
+    let Some(port) = port else { return Name(plan.label(item)).to_string() };
+    let found = plan.source(item).and_then(|it| it.ports.iter().find(|it| it.id.as_str() == port));
+    let label = found.and_then(|it| it.label.as_deref()).unwrap_or(port);
+    format!("{}, {}", Name(plan.label(item)), Name(label))
+}
+
 fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devices: &[&Device]) -> Vec<Doable> {
     let (plan, outage, clock) = (setting.plan, setting.outage, &setting.clock);
     let mut list: Vec<Doable> = Vec::new();
@@ -328,6 +337,17 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
         let more =
             if takes_along.contains(&event.what.as_str()) { gone_at(found, devices, event.at_h) } else { ".".into() };
         add(event.at_h, kind, what + &more);
+    }
+    for (place, run) in found.switching.iter().filter(|it| it.1.by_hand) {
+        let name = placed(plan, place);
+        for [from, to] in &run.spans {
+            if *from > 1e-6 {
+                add(*from, "switch", format!("Switch on {name}."));
+            }
+            if *to < outage.hours.get() - 1e-6 {
+                add(*to, "switch", format!("Switch off {name}."));
+            }
+        }
     }
     for it in &outage.charging {
         add(it.from_h.get(), "look", charged(setting, it));

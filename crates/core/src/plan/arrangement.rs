@@ -1,9 +1,10 @@
 //! Arrangements: trees of feeds, each one way to run the site.
 
 use super::Id;
+use super::device::TimeOfDay;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
-use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts};
+use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -45,6 +46,16 @@ words!(
     }
 );
 
+words!(
+    /// When a switch is on.
+    SwitchedWhen {
+        /// While a device behind it is on.
+        WithLoad = "with_load",
+        /// Between two times of day.
+        Hours = "hours",
+    }
+);
+
 /// One way to run the site.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
@@ -58,12 +69,15 @@ pub struct Arrangement {
     /// Devices that start on another arrangement and are plugged over to this one by hand.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub starts_on: Vec<StartsOn>,
+    /// Converters and outlets that are on only while they are needed; what is not named is on all the time.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub switching: Vec<Switch>,
     /// A remark.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub note: Option<String>,
 }
 
-reads!(Arrangement { id, label, feeds, starts_on, note });
+reads!(Arrangement { id, label, feeds, starts_on, switching, note });
 
 impl Arrangement {
     /// The feed into an item (not into a source's charging input).
@@ -104,6 +118,53 @@ pub struct StartsOn {
 }
 
 reads!(StartsOn { device, arrangement, gap_s });
+
+/// When a converter, or an outlet of a source, is on. Several rows of hours for one item add up.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Switch {
+    /// A converter that the arrangement feeds, or a source.
+    pub item: Id,
+    /// Of a source, the outlet that is switched.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub port: Option<Id>,
+    /// With what hangs on it, or by the clock.
+    pub when: SwitchedWhen,
+    /// On from this time of day; for `hours`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub from: Option<TimeOfDay>,
+    /// Off from this time of day, over midnight where it is the earlier; for `hours`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub to: Option<TimeOfDay>,
+    /// What it draws while it is off, at its input, or from the store for an outlet, W; 0 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub standby_w: Option<Figure<Watts>>,
+    /// Whether a person switches it; by itself where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by_hand: Option<bool>,
+}
+
+reads!(Switch { item, port, when, from, to, standby_w, by_hand });
+
+impl Switch {
+    /// A switch that is on while something behind it is.
+    pub fn with_load(item: Id, port: Option<Id>) -> Self {
+        Self { item, port, when: SwitchedWhen::WithLoad, from: None, to: None, standby_w: None, by_hand: None }
+    }
+
+    /// The item, or `source/port`.
+    pub fn place(&self) -> String {
+        match &self.port {
+            None => self.item.to_string(),
+            Some(port) => format!("{}/{port}", self.item),
+        }
+    }
+
+    /// Its hours, where it goes by the clock.
+    pub fn hours(&self) -> Option<(TimeOfDay, TimeOfDay)> {
+        self.from.zip(self.to).filter(|_| self.when == SwitchedWhen::Hours)
+    }
+}
 
 /// One lead from a port to an item.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -1,6 +1,8 @@
 //! What no single field can know: ids that clash or point nowhere, forests, and ranges
 //! that depend on each other.
 
+mod used;
+
 use super::port::{Group, Limit, PortVoltage};
 use super::source::SourceKind;
 use super::{
@@ -101,6 +103,7 @@ fn device(device: &Device, at: &Path<'_>) -> Checked {
     let input = at.key("input");
     positive(&device.input.rated_v, &input.key("rated_v"))?;
     positive_if(device.input.power_factor.as_ref(), &input.key("power_factor"))?;
+    positive_if(device.input.stepped_watts_factor.as_ref(), &input.key("stepped_watts_factor"))?;
     ordered(device.input.min_v.as_ref(), device.input.max_v.as_ref(), &input, ("min_v", "max_v"))?;
     positive_if(device.quantity.as_ref(), &at.key("quantity"))?;
     let phases = at.key("phases");
@@ -123,7 +126,7 @@ fn device(device: &Device, at: &Path<'_>) -> Checked {
     if let Some(Cycle::Thermostat { period_s, .. }) = &device.cycle {
         positive(period_s, &at.key("cycle").key("period_s"))?;
     }
-    Ok(())
+    used::filled(device, at)
 }
 
 fn source(source: &Source, at: &Path<'_>) -> Checked {
@@ -301,6 +304,7 @@ fn arrangement(plan: &Plan, arrangement: &Arrangement, at: &Path<'_>) -> Checked
         }
     }
     forest(plan, arrangement, &feeds)?;
+    used::switching(plan, arrangement, &at.key("switching"))?;
     each(&arrangement.starts_on, &at.key("starts_on"), |start, at| starts_on(plan, arrangement, start, at))
 }
 

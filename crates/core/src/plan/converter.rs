@@ -1,7 +1,7 @@
 //! Converters: everything that turns one voltage into another, or one lead into several.
 
 use super::Id;
-use super::device::Current;
+use super::device::{Current, Takes};
 use super::port::{Group, LossLaw, Port};
 use crate::figure::Figure;
 use crate::json::{reads, words};
@@ -61,6 +61,9 @@ pub struct Converter {
     /// How it warms.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub thermal: Option<Thermal>,
+    /// Whether it is there already; what is not must be bought. It is where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub owned: Option<bool>,
     /// What it costs, in the site's currency.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub price: Option<Figure<Money>>,
@@ -72,7 +75,22 @@ pub struct Converter {
     pub note: Option<String>,
 }
 
-reads!(Converter { id, label, kind, input, outputs, groups, loss, hold_up, start_s, thermal, price, weight_kg, note });
+reads!(Converter {
+    id,
+    label,
+    kind,
+    input,
+    outputs,
+    groups,
+    loss,
+    hold_up,
+    start_s,
+    thermal,
+    owned,
+    price,
+    weight_kg,
+    note,
+});
 
 /// What a converter must be fed with.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -111,6 +129,10 @@ pub struct ConverterInput {
     /// Real over apparent power, above 0 to 1; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_factor: Option<Figure<Share>>,
+    /// Whether it asks its own outlet for no more than that gives, as triggers and negotiating adapters do; what is charged
+    /// behind it fills more slowly then. It does not where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub takes: Option<Takes>,
     /// Its plug, in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub connector: Option<String>,
@@ -134,6 +156,7 @@ reads!(ConverterInput {
     earthed,
     max_a,
     power_factor,
+    takes,
     connector,
     polarity,
     needs_sine,

@@ -3,7 +3,9 @@
 use super::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
-use crate::quantity::{Count, Kilograms, Milliseconds, Minutes, Money, Seconds, Share, Volts, Watts};
+use crate::quantity::{
+    Count, Factor, Kilograms, Milliseconds, Minutes, Money, Seconds, Share, Volts, WattHours, Watts,
+};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -44,6 +46,14 @@ words!(
 );
 
 words!(
+    /// How something that is charged answers what it is given.
+    Takes {
+        /// It takes no more than it gets, and fills more slowly.
+        WhatItGets = "what_it_gets",
+    }
+);
+
+words!(
     /// What must happen once a deadline has passed.
     Then {
         /// A person looks before it may run again.
@@ -68,6 +78,12 @@ pub struct Device {
     /// Its place in the order of what matters; 1 first.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub priority: Option<Figure<Count>>,
+    /// The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its own where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub service: Option<String>,
+    /// In which way it does, such as `dc`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub way: Option<String>,
     /// What it must be fed with.
     pub input: DeviceInput,
     /// How its draw answers a changed voltage; `power` where left out.
@@ -87,6 +103,9 @@ pub struct Device {
     /// How long it may be off before harm is done.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub deadline: Option<Deadline>,
+    /// Whether it is there already; what is not must be bought. It is where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub owned: Option<bool>,
     /// What it costs, in the site's currency.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub price: Option<Figure<Money>>,
@@ -107,6 +126,8 @@ reads!(Device {
     role,
     quantity,
     priority,
+    service,
+    way,
     input,
     draw,
     phases,
@@ -114,6 +135,7 @@ reads!(Device {
     ride_through_ms,
     after_loss,
     deadline,
+    owned,
     price,
     weight_kg,
     links,
@@ -121,6 +143,11 @@ reads!(Device {
 });
 
 impl Device {
+    /// The need that it meets: its service, or itself.
+    pub fn need(&self) -> &str {
+        self.service.as_deref().unwrap_or(self.id.as_str())
+    }
+
     /// How many alike are fed together; 1 where the plan is silent.
     pub fn count(&self) -> f64 {
         self.quantity.as_ref().map_or(1.0, Figure::get)
@@ -139,6 +166,17 @@ impl Device {
     /// The phase of one kind that draws the most watts at its voltage.
     pub fn highest(&self, kind: PhaseKind) -> Option<&Phase> {
         self.phases_of(kind).max_by(|a, b| a.watts.get().total_cmp(&b.watts.get()))
+    }
+
+    /// Its filling, where it is something that is charged.
+    pub fn filling(&self) -> Option<Filling> {
+        let Some(Cycle::Charge { wh, from, every_days, .. }) = &self.cycle else { return None };
+        let rated_v = self.input.rated_v.get();
+        let (wh, watts) = (wh.get() * self.count(), crate::network::average(self).power(rated_v));
+        let days = every_days.as_ref().map_or(1.0, Figure::get);
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "whole days, held to 1 to 366")]
+        let every_days = days.round().clamp(1.0, 366.0) as u16;
+        Some(Filling { wh, watts, hours: wh / watts.max(f64::MIN_POSITIVE), from_h: from.hours(), every_days })
     }
 
     /// Share of its running time that it is busy, 0 to 1.
@@ -164,6 +202,13 @@ pub struct DeviceInput {
     /// Whether a stepped wave harms it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub needs_sine: Option<bool>,
+    /// What it draws on a stepped wave over what it draws on a sine, above 0; 1 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stepped_watts_factor: Option<Figure<Factor>>,
+    /// Whether it fills more slowly where it gets less than it would take; only for what is charged. It does not where left
+    /// out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub takes: Option<Takes>,
     /// Real over apparent power, above 0 to 1; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_factor: Option<Figure<Share>>,
@@ -178,7 +223,19 @@ pub struct DeviceInput {
     pub earthed: Option<bool>,
 }
 
-reads!(DeviceInput { current, rated_v, min_v, max_v, needs_sine, power_factor, connector, polarity, earthed });
+reads!(DeviceInput {
+    current,
+    rated_v,
+    min_v,
+    max_v,
+    needs_sine,
+    stepped_watts_factor,
+    takes,
+    power_factor,
+    connector,
+    polarity,
+    earthed,
+});
 
 /// One phase of a device.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -232,6 +289,46 @@ pub enum Cycle {
         /// Off from this time of day.
         to: TimeOfDay,
     },
+    /// Filled up: on from a time of day until so much has flowed into it.
+    Charge {
+        /// What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at once.
+        wh: Figure<WattHours>,
+        /// From this time of day on.
+        from: TimeOfDay,
+        /// Every so many days, counted from the first day that is looked at; 1, every day, where left out.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        every_days: Option<Figure<Count>>,
+        /// What one use of it takes, such as a mile or a job.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        job: Option<Job>,
+    },
+}
+
+/// One use of something that is charged.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Job {
+    /// What it is called, in the plural, such as `miles`.
+    pub label: String,
+    /// What one takes, Wh; above 0.
+    pub wh: Figure<WattHours>,
+}
+
+reads!(Job { label, wh });
+
+/// A filling of something that is charged: how much it takes, and when.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Filling {
+    /// What all of its quantity takes together, Wh.
+    pub wh: f64,
+    /// What all of it draws meanwhile at its rated voltage, W.
+    pub watts: f64,
+    /// How long one takes, h.
+    pub hours: f64,
+    /// From this time of day on, h.
+    pub from_h: f64,
+    /// Every so many days, 1 to 366.
+    pub every_days: u16,
 }
 
 impl FromJson for Cycle {
@@ -243,8 +340,16 @@ impl FromJson for Cycle {
                 Self::Thermostat { on_fraction: fields.take("on_fraction")?, period_s: fields.take("period_s")? }
             }
             "hours" => Self::Hours { from: fields.take("from")?, to: fields.take("to")? },
+            "charge" => Self::Charge {
+                wh: fields.take("wh")?,
+                from: fields.take("from")?,
+                every_days: fields.take("every_days")?,
+                job: fields.take("job")?,
+            },
             other => {
-                return Err(at.key("kind").error(format!("is {other:?}; use one of continuous, thermostat, hours")));
+                return Err(at
+                    .key("kind")
+                    .error(format!("is {other:?}; use one of continuous, thermostat, hours, charge")));
             }
         };
         fields.close()?;

@@ -17,7 +17,9 @@ pub mod port;
 pub mod site;
 pub mod source;
 
-pub use arrangement::{Arrangement, Cable, Feed, From, Fuse, FuseType, Material, StartsOn, Strand};
+pub use arrangement::{
+    Arrangement, Cable, Feed, From, Fuse, FuseType, Material, StartsOn, Strand, Switch, SwitchedWhen,
+};
 pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{AfterLoss, Cycle, Device, Draw, Phase, PhaseKind, Then};
 pub use outage::Outage;

@@ -19,6 +19,16 @@ words!(
 );
 
 words!(
+    /// What a shared limit does when more is asked than it gives.
+    Sharing {
+        /// It switches off.
+        Trips = "trips",
+        /// It gives each less.
+        Divides = "divides",
+    }
+);
+
+words!(
     /// Whether the neutral of an outlet for alternating current is bonded to earth.
     Neutral {
         /// Neither conductor is bonded to earth.
@@ -268,9 +278,13 @@ pub struct Group {
     /// second or two; not known where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub settles_anew: Option<bool>,
+    /// Whether it trips when more is asked than it gives, or divides it among what takes what it gets; it trips where left
+    /// out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub sharing: Option<Sharing>,
 }
 
-reads!(Group { id, limit, settles_anew });
+reads!(Group { id, limit, settles_anew, sharing });
 
 /// The raw value of an optional figure, or zero.
 pub(crate) fn or_zero<Q: Quantity>(figure: Option<&Figure<Q>>) -> f64 {

@@ -118,6 +118,9 @@ pub struct Source {
     /// What burns fuel in it, for generators and vehicles.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub engine: Option<Engine>,
+    /// Whether it is there already; what is not must be bought. It is where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub owned: Option<bool>,
     /// What it costs, in the site's currency.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub price: Option<Figure<Money>>,
@@ -146,6 +149,7 @@ reads!(Source {
     indoors,
     room_m3,
     engine,
+    owned,
     price,
     weight_kg,
     replaceable_battery,
@@ -303,9 +307,12 @@ pub struct Band {
     pub from_v: Figure<Volts>,
     /// At most this current, A.
     pub max_a: Figure<Amps>,
+    /// At most this power, W; as the input itself where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_w: Option<Figure<Watts>>,
 }
 
-reads!(Band { from_v, max_a });
+reads!(Band { from_v, max_a, max_w });
 
 /// What a vehicle's alternator can give.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -10,6 +10,7 @@ mod outlets;
 mod shelf;
 mod store;
 
+use crate::day::BeingOn;
 use crate::figure::Basis;
 use crate::limits::{Board, Carried};
 use crate::needs::needs;
@@ -88,9 +89,11 @@ pub struct PortFacts {
     pub gives: Sentence,
     /// What it costs just to be on, W; none where nobody knows.
     pub idle_w: Option<f64>,
-    /// The same in a day, Wh.
+    /// The same in a day, left on, Wh.
     pub idle_day_wh: Option<f64>,
-    /// The same as a share of what the store gives, 0 and more; none where that is not known.
+    /// What it costs in the arrangements that use it, as it is switched there and as it could be.
+    pub being_on: Vec<BeingOn>,
+    /// What it costs left on, as a share of what the store gives, 0 and more; none where that is not known.
     pub share_of_store: Option<f64>,
     /// Its limits.
     pub limits: Vec<PortLimit>,
@@ -154,6 +157,8 @@ pub struct ConverterFacts {
     pub idle_w: Option<f64>,
     /// The same in a day, Wh.
     pub idle_day_wh: Option<f64>,
+    /// What it costs in the arrangements that use it, as it is switched there and as it could be.
+    pub being_on: Vec<BeingOn>,
     /// The least sure basis of its loss law.
     pub basis: Basis,
     /// Power in for power out, up to its limit.

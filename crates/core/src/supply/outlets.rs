@@ -1,6 +1,7 @@
 //! Outlets: what stands at them, what they bear, what they cost to be on.
 
 use super::{AtLoad, PortFacts, PortLimit};
+use crate::day::{BeingOn, being_on};
 use crate::figure::Figure;
 use crate::limits::{Board, Carried, Code, Status, amount, boards};
 use crate::network::{Charge, Evaluation, Moment, evaluate};
@@ -11,6 +12,7 @@ use crate::say::Sentence;
 pub(super) struct Marks {
     boards: Vec<(String, Board)>,
     flows: Vec<Evaluation>,
+    on: Vec<BeingOn>,
 }
 
 impl Marks {
@@ -21,7 +23,13 @@ impl Marks {
         };
         let boards = plan.arrangements.iter().flat_map(of).collect();
         let flows = plan.arrangements.iter().filter_map(|it| evaluate(plan, it, &Moment::Running, &charge).ok());
-        Self { boards, flows: flows.collect() }
+        let on = plan.arrangements.iter().flat_map(|it| being_on(plan, it, &charge)).collect();
+        Self { boards, flows: flows.collect(), on }
+    }
+
+    /// What a place costs for being on in each arrangement that uses it.
+    pub(super) fn being_on(&self, place: &str) -> Vec<BeingOn> {
+        self.on.iter().filter(|it| it.place == place).cloned().collect()
     }
 
     /// What flows while running, by arrangement.
@@ -106,6 +114,7 @@ pub(super) fn port(source: &Source, port: &Port, usable_wh: Option<f64>, marks: 
         limits,
         auto_off_below_w: port.auto_off.as_ref().map(|it| it.below_w.get()),
         auto_off_after_s: port.auto_off.as_ref().map(|it| it.after_s.get()),
+        being_on: marks.being_on(&own_place),
         running: marks.running_at(source.id.as_str(), port.id.as_str()),
         unknown,
     }

@@ -49,6 +49,7 @@ pub(super) fn converter(converter: &Converter, marks: &Marks) -> ConverterFacts 
         converter: converter.id.to_string(),
         idle_w,
         idle_day_wh: idle_w.map(|it| it * 24.0),
+        being_on: marks.being_on(converter.id.as_str()),
         basis,
         law: law_words(loss).into(),
         window: window(converter).into(),

@@ -10,6 +10,16 @@ pub enum Habit {
     Always,
     Hours(u32, u32),
     Thermostat(f64, f64),
+    /// A filling of so many Wh from an hour of the day on, every so many days.
+    Charge(f64, u32, u32),
+}
+
+/// When a converter is on.
+#[derive(Debug, Clone, Copy)]
+pub enum Switch {
+    Always,
+    WithLoad(f64),
+    Hours(u32, u32, f64),
 }
 
 /// A device on a lead, perhaps behind a converter.
@@ -24,6 +34,8 @@ pub struct Device {
     pub starting: Option<(f64, f64)>,
     /// Idle watts, loss per watt, and the voltage at which it cuts out; gives 12 V.
     pub converter: Option<(f64, f64, f64)>,
+    /// How its converter is switched, and what that draws while it is off.
+    pub switch: Switch,
 }
 
 /// A bank, what hangs on it, and an outage.
@@ -43,18 +55,27 @@ pub struct Spec {
 
 prop_compose! {
     fn device()(
-        watts in 2.0..30.0_f64, draw in 0_usize..3, min_v in 9.0..11.8_f64, metres in 0.5..6.0_f64, habit in 0_u8..3,
+        watts in 2.0..30.0_f64, draw in 0_usize..3, min_v in 9.0..11.8_f64, metres in 0.5..6.0_f64, habit in 0_u8..4,
         from in 0_u32..24, long in 2_u32..20, share in 0.2..0.8_f64, period in 900.0..5400.0_f64,
         starts in prop::option::of((1.2..3.0_f64, 5.0..200.0_f64)),
         converter in prop::option::of((0.3..8.0_f64, 0.02..0.2_f64, 9.5..11.8_f64)),
+        switch in 0_u8..3, standby in 0.0..0.5_f64, opens in 0_u32..24, days in 1_u32..3,
     ) -> Device {
         let habit = match habit {
             0 => Habit::Always,
             1 => Habit::Hours(from, (from + long) % 24),
-            _ => Habit::Thermostat(share, period.round()),
+            2 => Habit::Thermostat(share, period.round()),
+            _ => Habit::Charge((watts * f64::from(long) * 0.7).round(), from, days),
+        };
+        let switch = match switch {
+            0 => Switch::Always,
+            1 => Switch::WithLoad(standby),
+            _ => Switch::Hours(opens, (opens + long) % 24, standby),
         };
         let starting = starts.map(|(times, seconds): (f64, f64)| (watts * times, seconds.round()));
-        Device { watts, draw, min_v, metres, habit, starting, converter }
+        // What fills at another voltage than its own fills faster; that is not what is looked at here.
+        let draw = if matches!(habit, Habit::Charge(..)) { 0 } else { draw };
+        Device { watts, draw, min_v, metres, habit, starting, converter, switch }
     }
 }
 
@@ -85,6 +106,7 @@ impl Spec {
         let mut devices = Vec::new();
         let mut converters = Vec::new();
         let mut feeds = Vec::new();
+        let mut switching = Vec::new();
         for (index, it) in self.devices.iter().enumerate() {
             let id = format!("{prefix}{index}");
             let mut phases = vec![json!({"when": "running", "watts": it.watts})];
@@ -98,6 +120,9 @@ impl Spec {
                 }
                 Habit::Thermostat(share, period) => {
                     json!({"kind": "thermostat", "on_fraction": share, "period_s": period})
+                }
+                Habit::Charge(wh, from, days) => {
+                    json!({"kind": "charge", "wh": wh, "from": format!("{from:02}:00"), "every_days": days})
                 }
             };
             devices.push(json!({"id": id, "label": id, "phases": phases, "cycle": cycle,
@@ -115,6 +140,14 @@ impl Spec {
                         "loss": {"idle_w": idle_w, "proportional": proportional}}));
                     feeds.push(json!({"from": from, "to": name, "cable": cable}));
                     feeds.push(json!({"from": {"item": name, "port": "out"}, "to": id}));
+                    match it.switch {
+                        Switch::Always => {}
+                        Switch::WithLoad(watts) => {
+                            switching.push(json!({"item": name, "when": "with_load", "standby_w": watts}));
+                        }
+                        Switch::Hours(from, to, watts) => switching.push(json!({"item": name, "when": "hours",
+                            "from": format!("{from:02}:00"), "to": format!("{to:02}:00"), "standby_w": watts})),
+                    }
                 }
             }
         }
@@ -139,7 +172,7 @@ impl Spec {
         json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Generated"},
             "kit": {"devices": devices, "converters": converters, "sources": [{"id": bank, "label": bank, "kind": "battery",
                 "battery": battery, "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}}]}]},
-            "arrangements": [{"id": "way", "label": "way", "feeds": feeds}],
+            "arrangements": [{"id": "way", "label": "way", "feeds": feeds, "switching": switching}],
             "outages": [{"id": "cut", "label": "cut", "start": "2026-01-14T17:30", "hours": self.hours, "ambient_c": self.ambient_c,
                 "initial_soc": {bank: self.soc}, "use_everything": self.everything, "rules": rules, "charging": charging}]})
     }
@@ -191,6 +224,28 @@ pub fn march(spec: &Spec) -> Came {
     let mut started_at = vec![f64::NEG_INFINITY; count];
     let ticks = (0_u32..).take_while(|it| f64::from(*it) < spec.hours * 3600.0);
     let mut volts = vec![12.0; count];
+    // What each filling still takes, and on which day it was begun; those of the day before the first are going on.
+    let mut left = vec![0.0; count];
+    let mut begun = vec![i64::MIN; count];
+    for (index, it) in spec.devices.iter().enumerate() {
+        let Habit::Charge(wh, from, days) = it.habit else { continue };
+        let today = from <= 17;
+        if days > 1 && !today {
+            continue;
+        }
+        begun[index] = if today { 0 } else { -1 };
+        // As long as it has been going on, second by second, while its switch let it.
+        let gone = (63_000 + 86_400 - from * 3600) % 86_400;
+        let open = |second: &u32| match it.switch {
+            Switch::Hours(opens, to, _) if it.converter.is_some() => {
+                let (opens, to, now) =
+                    (f64::from(opens), f64::from(to), (f64::from(from) + f64::from(*second) / 3600.0 + 1e-9) % 24.0);
+                if opens < to { opens <= now && now < to } else { now >= opens || now < to }
+            }
+            _ => true,
+        };
+        left[index] = (wh - it.watts * (0..gone).filter(open).count() as f64 / 3600.0).max(0.0);
+    }
     for second in ticks {
         let t = f64::from(second);
         let hours = t / 3600.0;
@@ -198,6 +253,7 @@ pub fn march(spec: &Spec) -> Came {
         let open_v = line(&chemistry.ocv, soc) * cells;
         let mut watts = vec![0.0; count];
         let mut on = vec![false; count];
+        let mut shut = vec![false; count];
         for (index, it) in spec.devices.iter().enumerate() {
             let scheduled = match it.habit {
                 Habit::Always => true,
@@ -207,8 +263,26 @@ pub fn march(spec: &Spec) -> Came {
                     if from < to { from <= now && now < to } else { now >= from || now < to }
                 }
                 Habit::Thermostat(share, period) => t % period < share * period,
+                Habit::Charge(wh, from, days) => {
+                    let day = (i64::from(second) + 63_000 - i64::from(from) * 3600).div_euclid(86_400);
+                    let last = day.div_euclid(i64::from(days)) * i64::from(days);
+                    if last > begun[index] && last >= 0 {
+                        (begun[index], left[index]) = (last, wh);
+                    }
+                    left[index] > 1e-6
+                }
             };
-            on[index] = scheduled && !gone[index] && !converter_off[index] && !bank_off;
+            let open = match it.switch {
+                _ if it.converter.is_none() => true,
+                Switch::Always => true,
+                Switch::WithLoad(_) => scheduled && !gone[index],
+                Switch::Hours(from, to, _) => {
+                    let (from, to, now) = (f64::from(from), f64::from(to), clock + 1e-9);
+                    if from < to { from <= now && now < to } else { now >= from || now < to }
+                }
+            };
+            shut[index] = !open;
+            on[index] = scheduled && open && !gone[index] && !converter_off[index] && !bank_off;
             if on[index] && was_on[index] == Some(false) {
                 started_at[index] = t;
             }
@@ -226,6 +300,10 @@ pub fn march(spec: &Spec) -> Came {
                 let answer = [1.0, ratio, ratio * ratio][it.draw];
                 amps[index] = match it.converter {
                     Some(_) if converter_off[index] || bank_off => 0.0,
+                    Some(_) if shut[index] => match it.switch {
+                        Switch::Always => 0.0,
+                        Switch::WithLoad(watts) | Switch::Hours(_, _, watts) => watts / volts[index],
+                    },
                     // The device behind it gets an even 12 V.
                     Some((idle, share, _)) => (idle + (1.0 + share) * watts[index]) / volts[index],
                     None => watts[index] * answer / volts[index],
@@ -259,7 +337,7 @@ pub fn march(spec: &Spec) -> Came {
             if bank_off {
                 break;
             }
-            if let Some((_, _, cut_out)) = it.converter.filter(|_| !converter_off[index]) {
+            if let Some((_, _, cut_out)) = it.converter.filter(|_| !converter_off[index] && !shut[index]) {
                 if volts[index] < cut_out {
                     converter_off[index] = true;
                     came.lost_h[index].get_or_insert(hours);
@@ -297,6 +375,7 @@ pub fn march(spec: &Spec) -> Came {
                     [1.0, ratio, ratio * ratio][spec.devices[index].draw]
                 };
                 came.wh[index] += watts[index] * answer / 3600.0;
+                left[index] = (left[index] - watts[index] * answer / 3600.0).max(0.0);
             }
         }
         soc = (soc + (charged - total * strain) / capacity / 3600.0).clamp(0.0, 1.0);

@@ -52,7 +52,7 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     let hours = |value: Option<f64>| value.map_or_else(|| "–".into(), |it| amount(it, "h"));
     let stated = |value: Option<f64>, unit: &str| value.map_or_else(|| "–".into(), |it| amount(it, unit));
     let currency = plan.site.energy_price.as_ref().map_or("", |it| it.currency.as_str()).to_owned();
-    let money = currency.clone();
+    let (money, whole, bought) = (currency.clone(), currency.clone(), currency.clone());
     let lines: Vec<Line<'_>> = vec![
         ("drawn", Box::new(|it| wh(it.usage.drawn_wh))),
         ("  at devices", Box::new(|it| wh(it.usage.delivered_wh))),
@@ -81,12 +81,15 @@ fn table(plan: &Plan, found: &Comparison) -> String {
         ),
         ("price of the boxes", Box::new(move |it| stated(it.parts.price, &money))),
         ("weight of the boxes", Box::new(move |it| stated(it.parts.weight_kg, "kg"))),
+        ("price of everything", Box::new(move |it| stated(it.parts.all_price, &whole))),
+        ("  to be bought", Box::new(move |it| stated(it.parts.buy_price, &bought))),
+        ("weight of everything", Box::new(move |it| stated(it.parts.all_weight_kg, "kg"))),
         ("worst finding", Box::new(|it| it.status.word().into())),
     ];
     let mut text = String::new();
     let _ = writeln!(text, "Over {}: {} at {}", found.span, amount(found.hours, "h"), amount(found.ambient_c, "°C"));
     let worst_of = |id: &str| format!("{} at worst", plan.label(id));
-    let names = found.ways[0].devices.iter().map(|it| worst_of(&it.device).chars().count());
+    let names = found.ways.iter().flat_map(|it| &it.devices).map(|it| worst_of(&it.device).chars().count());
     let first = names.max().unwrap_or(0).max(22);
     let wide = found.ways.iter().map(|it| it.label.chars().count().max(22)).collect::<Vec<_>>();
     let mut row = |name: &str, cells: Vec<String>| {
@@ -100,7 +103,13 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     for (name, cell) in &lines {
         row(name, found.ways.iter().map(cell).collect());
     }
-    let devices = found.ways[0].devices.iter().map(|it| &it.device);
+    // Ways that meet the same needs may do so by other devices.
+    let mut devices: Vec<&String> = Vec::new();
+    for it in found.ways.iter().flat_map(|it| &it.devices) {
+        if !devices.contains(&&it.device) {
+            devices.push(&it.device);
+        }
+    }
     for device in devices {
         let volts = |it: &Compared| {
             let seen = it.devices.iter().find(|it| it.device == *device);
@@ -114,8 +123,11 @@ fn table(plan: &Plan, found: &Comparison) -> String {
             let _ = writeln!(text, "{}: {}", it.label, tightest.sentence);
         }
     }
+    for it in &found.changes {
+        let _ = writeln!(text, "{}", it.sentence);
+    }
     for it in &found.best {
-        let _ = writeln!(text, "{:<11} {}", it.aspect.word(), it.sentence);
+        let _ = writeln!(text, "{:<19} {}", it.aspect.word(), it.sentence);
     }
     let _ = writeln!(text, "Estimates from the figures entered; check by measuring before anything depends on it.");
     text

@@ -475,6 +475,9 @@ pub(crate) struct EntryQuestion {
     /// Whether the size of a lead without a unit is a gauge.
     #[serde(default)]
     pub(crate) gauge: bool,
+    /// What a kilowatt-hour costs at the site, for an energy that is told by its price; above 0.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) per_kwh: Option<f64>,
 }
 
 /// What figures can be entered as.

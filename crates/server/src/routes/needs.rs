@@ -64,8 +64,8 @@ pub(super) async fn entry(body: Bytes) -> Result<Json<Entry>, ApiError> {
         return Err(ApiError::at("volts", "must be above 0"));
     }
     let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let EntryQuestion { volts, running, fahrenheit, feet, gauge, .. } = asked;
-    let around = Around { volts, running, decimal, fahrenheit, feet, gauge };
+    let EntryQuestion { volts, running, fahrenheit, feet, gauge, per_kwh, .. } = asked;
+    let around = Around { volts, running, decimal, fahrenheit, feet, gauge, per_kwh };
     read(&asked.text, target, around).map(Json).map_err(|why| ApiError::at("text", why))
 }
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import { exact, withHalf } from "../../format/number";
-import DifferenceTable from "../Chains/DifferenceTable.vue";
+import DifferenceTable from "../../components/DifferenceTable.vue";
 import TestPlot from "./TestPlot.vue";
 import { useTests, type Tested } from "./useTests";
 

@@ -21,6 +21,7 @@ import MomentStrip from "./MomentStrip.vue";
 import PanelDoors from "./PanelDoors.vue";
 import type { Panel } from "./panels";
 import SiteFalls from "./SiteFalls.vue";
+import SwitchPanel from "./SwitchPanel.vue";
 import { RANK } from "./tree";
 import { useAnswer } from "./useAnswer";
 import { useRoom } from "./useRoom";
@@ -150,6 +151,7 @@ useKeys({
   f: () => open("findings"),
   c: () => open("compare"),
   g: () => open("gauges"),
+  s: () => open("switches"),
   v: () => open("walk"),
   escape: () => (panel.value = undefined),
 });
@@ -215,6 +217,12 @@ useKeys({
       @close="panel = undefined"
     />
     <ComparePanel v-if="panel === 'compare'" :soc="question?.soc ?? {}" @close="panel = undefined" />
+    <SwitchPanel
+      v-if="panel === 'switches' && answer"
+      :ways="answer.ways"
+      :soc="question?.soc ?? {}"
+      @close="panel = undefined"
+    />
     <WalkPanel
       v-if="panel === 'walk' && chosen[0]"
       :way="chosen[at] ?? chosen[0]"

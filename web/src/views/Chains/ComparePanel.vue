@@ -66,6 +66,26 @@ const ROWS: Row[] = [
   { name: "fuses", value: (it) => it.parts.fuses, shown: plain, less: true },
   { name: "boxes cost", value: (it) => it.parts.price, shown: plain, less: true },
   { name: "boxes weigh", value: (it) => it.parts.weight_kg, shown: (v) => `${fixed(v, 1)} kg`, less: true },
+  { name: "everything in it costs", value: (it) => it.parts.all_price, shown: plain, less: true },
+  { name: "of that to be bought", value: (it) => it.parts.buy_price, shown: plain, less: true },
+  {
+    name: "everything in it weighs",
+    value: (it) => it.parts.all_weight_kg,
+    shown: (v) => `${fixed(v, 1)} kg`,
+    less: true,
+  },
+  {
+    name: "sources cost for a usable kWh",
+    value: (it) => it.price_per_usable_kwh,
+    shown: plain,
+    less: true,
+  },
+  {
+    name: "usable for a kg of sources",
+    value: (it) => it.usable_wh_per_kg,
+    shown: (v) => `${wattHours(v)} Wh`,
+    less: false,
+  },
 ];
 const rows = computed(() => {
   const found = answer.value?.ways ?? [];
@@ -82,6 +102,11 @@ const rows = computed(() => {
     });
     return { name: row.name, cells, equal: cells.every((it) => it.text === cells[0]?.text) };
   });
+});
+/** Ways that meet the same needs by other devices are not set against each other by watts of one of them. */
+const sameDevices = computed(() => {
+  const lists = (answer.value?.ways ?? []).map((it) => Object.keys(it.usage.devices).sort().join());
+  return lists.every((it) => it === lists[0]);
 });
 /** The table as it stands, every number with all of its digits. */
 function table() {
@@ -122,9 +147,10 @@ function table() {
             </tr>
           </tbody>
         </table>
-        <CrossingPlot v-if="chosen.length === 2" :ways="[chosen[0]!, chosen[1]!]" :soc="soc" />
+        <CrossingPlot v-if="chosen.length === 2 && sameDevices" :ways="[chosen[0]!, chosen[1]!]" :soc="soc" />
       </div>
-      <DecidesList :ways="chosen" :soc="soc" />
+      <p v-for="it in answer.changes" :key="it.from + it.to" data-test="change-of-way">{{ it.sentence }}</p>
+      <DecidesList v-if="sameDevices" :ways="chosen" :soc="soc" />
       <ul class="label">
         <li v-for="it in answer.best" :key="it.aspect">{{ it.sentence }}</li>
       </ul>

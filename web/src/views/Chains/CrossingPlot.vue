@@ -53,6 +53,14 @@ const path = (index: number) =>
     .defined((it) => it.drawn[index] != null)
     .x((it) => x.value(it.at))
     .y((it) => y.value(it.drawn[index] ?? 0))(points.value) ?? "";
+/** The same with everything on with its load. */
+const loaded = (index: number) =>
+  line<Schemas["Point"]>()
+    .defined((it) => it.drawn[index] != null)
+    .x((it) => x.value(it.at))
+    .y((it) => y.value(it.drawn[index] ?? 0))(
+    (answer.value?.with_load?.series ?? []).filter((it) => !log.value || it.at > 0),
+  ) ?? "";
 /** The band of a way: what the figures' ± leave open around its curve. */
 const band = (index: number) => {
   const found = (answer.value?.band ?? []).flatMap((it) => {
@@ -120,6 +128,9 @@ function point(event: PointerEvent) {
         <span data-test="crossed">{{ it.sentence }}</span> <span class="label faint">{{ give(it) }}</span>
       </p>
       <p v-if="answer.crossings.length === 0">{{ answer.sentence }}</p>
+      <p v-if="answer.with_load" data-test="with-load">
+        <span class="label faint">dashed:</span> {{ answer.with_load.sentence }}
+      </p>
       <svg
         class="graph"
         :viewBox="`-44 -22 ${WIDE + 60} ${TALL + 54}`"
@@ -143,6 +154,8 @@ function point(event: PointerEvent) {
           <line :x1="today.x" :x2="today.x" y1="0" :y2="TALL" class="today" />
           <text :x="today.x + 4" y="10">today {{ exact(today.at, true) }}</text>
         </g>
+        <path v-if="answer.with_load" :d="loaded(0)" class="a loaded" />
+        <path v-if="answer.with_load" :d="loaded(1)" class="b loaded" />
         <path :d="path(0)" class="a" />
         <path :d="path(1)" class="b" />
         <g v-for="it in answer.crossings" :key="it.at">
@@ -213,6 +226,10 @@ svg {
 .today {
   stroke: var(--ink);
   stroke-dasharray: 2 3;
+}
+.loaded {
+  stroke-dasharray: 5 4;
+  stroke-width: 1.6;
 }
 .cross {
   stroke: var(--ink);

@@ -62,6 +62,19 @@ const bottom = computed(() => basin.value.y + basin.value.height);
       class="ripple"
     />
     <path :d="fall.surface" class="surface" />
+    <g v-for="it in fall.weirs.filter((weir) => weir.weir.on)" :key="`s${it.weir.id}`" class="sluice">
+      <path
+        :d="`M${it.crestX - 9} ${it.from.y - 26} v${26 + it.heights[0]} M${it.crestX + 9} ${it.from.y - 26} v${26 + it.heights[0]} M${it.crestX - 12} ${it.from.y - 26} h24`"
+        class="frame"
+      />
+      <rect
+        :x="it.crestX - 9"
+        :y="it.from.y - 14"
+        width="18"
+        :height="14 + it.heights[0] * 0.55"
+        class="gate"
+      />
+    </g>
     <g v-for="place in fall.reaches" :key="place.reach.to">
       <path
         v-if="place.reach.collapsed"
@@ -117,6 +130,16 @@ svg {
 }
 .full {
   fill: var(--loss);
+}
+.frame {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.gate {
+  fill: var(--ground);
+  stroke: var(--ink);
+  stroke-width: 1.4;
 }
 .wall {
   stroke: var(--ink);

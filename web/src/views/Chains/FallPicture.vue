@@ -131,6 +131,14 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
         @working="$emit('working', slot.key)"
       />
     </div>
+    <span
+      v-for="it in fall.weirs.filter((weir) => weir.weir.on)"
+      :key="`on-${it.weir.id}`"
+      class="over label shut"
+      data-test="sluice"
+      :style="{ left: `${it.crestX + 14}px`, top: `${it.from.y - 40}px` }"
+      >{{ it.weir.on?.words }}</span
+    >
     <template v-for="it in boards" :key="it.key">
       <GaugeStaff
         v-if="it.board"
@@ -184,6 +192,12 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
   font-size: 13.5px;
   font-weight: 600;
   line-height: 16px;
+}
+.shut {
+  font-size: 13px;
+  font-weight: 600;
+  white-space: nowrap;
+  background: var(--page);
 }
 .plain {
   font-size: 13px;

@@ -8,7 +8,7 @@ import { useEdits } from "../../composables/useEdits";
 import { copyOf } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { saveCsv } from "../../format/save";
-import DifferenceTable from "./DifferenceTable.vue";
+import DifferenceTable from "../../components/DifferenceTable.vue";
 import { useSpot } from "./useSpot";
 import { useWays } from "./useWays";
 

@@ -100,6 +100,20 @@ const surface = (it: Step) => {
           "
         />
       </g>
+      <!-- What is on only while it is needed: a sluice, let down as long as it is shut. -->
+      <g v-for="step in it.steps.filter((one) => one.node.on)" :key="`o${step.node.id}`">
+        <path
+          :d="`M${step.x1 + 2} ${step.y1 - 5} v${step.h1 + 5} m12 0 v${-step.h1 - 5} m-14 0 h16`"
+          class="wall"
+        />
+        <rect
+          :x="step.x1 + 2"
+          :y="step.y1 - 3"
+          width="12"
+          :height="(step.h1 + 3) * (1 - (step.node.on?.hours ?? 24) / 24)"
+          class="gate"
+        />
+      </g>
       <!-- The store. -->
       <rect x="1" :y="it.y + 4" width="102" :height="it.height - 8" class="basin" />
       <rect
@@ -125,6 +139,11 @@ const surface = (it: Step) => {
 </template>
 
 <style scoped>
+.gate {
+  fill: var(--ground);
+  stroke: var(--ink);
+  stroke-width: 1.2;
+}
 svg {
   display: block;
 }

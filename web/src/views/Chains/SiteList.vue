@@ -68,7 +68,9 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
             >{{ volts(lowest(node.id) ?? node.farV) }} V at worst ·
             {{ wattHours(way.day.devices[node.id] ?? 0) }} Wh a day{{ lasts(tree.source.id) }}</span
           >
-          <span v-if="node.kind === 'weir'" class="label spill">spills {{ fixed(lost(node), 1) }} W</span>
+          <span v-if="node.kind === 'weir'" class="label spill"
+            >spills {{ fixed(lost(node), 1) }} W{{ node.on ? `, ${node.on.words}` : "" }}</span
+          >
           <span v-else-if="node.feed?.cable" class="label faint"
             >lead loses {{ fixed(node.dropV, 2) }} V</span
           >

@@ -10,7 +10,7 @@ import { gaugeName, gaugeOfArea, toFeet } from "../../format/units";
 import MiniStaff from "./MiniStaff.vue";
 import SiteEnd from "./SiteEnd.vue";
 import SiteGround from "./SiteGround.vue";
-import type { Run, SitePlace } from "./siteLayout";
+import type { Placed, Run, SitePlace, Step } from "./siteLayout";
 import { flagAt } from "./siteFlag";
 import { statusAt, type Node } from "./tree";
 import { isMeant, useSpot } from "./useSpot";
@@ -60,9 +60,18 @@ function leadWords(run: Run): string {
   const from = Math.max(run.x1, ...before);
   return run.x2 - from > wide(`00.0 W ${text}`) + 8 ? text : "";
 }
-/** Leads with a fuse and room for its staff. */
-const fused = (runs: Run[]) =>
-  runs.filter((it) => it.node.fuse && it.x2 - it.x1 >= (it.node.children.length ? 40 : 140));
+/** Leads with a fuse and room for its staff; behind a weir the words of that stand there first. */
+const fused = (it: Placed) =>
+  it.runs.filter((run) => {
+    const behind = it.steps.some((step) => step.x2 === run.x1 && Math.abs(step.y2 - run.y1) < 1);
+    const least = behind ? 240 : run.node.children.length ? 40 : 140;
+    return run.node.fuse && run.x2 - run.x1 >= least;
+  });
+/** What the words of a weir may take up to the next one in its row, px. */
+function room(it: Placed, step: Step): number | undefined {
+  const next = it.steps.filter((other) => other.x1 > step.x1 && Math.abs(other.y1 - step.y1) < 14);
+  return next.length ? Math.min(...next.map((other) => other.x1)) - step.x1 - 6 : undefined;
+}
 const meant = (id: string) => {
   const place = placeIn(props.way.id);
   return place !== undefined && isMeant(id, place);
@@ -102,7 +111,11 @@ const flag = computed(() => {
         :key="`n${step.node.id}`"
         class="over weir label"
         data-test="weir"
-        :style="{ left: `${step.x1}px`, top: `${step.y1 - 19}px` }"
+        :style="{
+          left: `${step.x1}px`,
+          top: `${step.y1 - 19}px`,
+          maxWidth: room(it, step) === undefined ? undefined : `${room(it, step)}px`,
+        }"
       >
         <MiniStaff
           v-if="step.node.boards.length"
@@ -118,9 +131,10 @@ const flag = computed(() => {
           @working="$emit('working', idle(step.node)?.key ?? step.node.losses[0]?.key ?? 'totals.drawn_w')"
         />
         <span v-if="through(step.node)" class="faint">{{ through(step.node) }}</span>
+        <span v-if="step.node.on" class="shut" data-test="sluice">{{ step.node.on.words }}</span>
       </div>
       <span
-        v-for="run in fused(it.runs)"
+        v-for="run in fused(it)"
         :key="`f${run.node.id}`"
         class="over staff"
         :style="{ left: `${run.x1 + 5}px`, top: `${run.y1 - 15}px` }"
@@ -182,6 +196,10 @@ const flag = computed(() => {
 </template>
 
 <style scoped>
+.shut {
+  font-weight: 600;
+  color: var(--primary);
+}
 .site-fall {
   position: relative;
 }
@@ -208,6 +226,9 @@ const flag = computed(() => {
 }
 .weir strong {
   font-weight: 600;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .lead {
   white-space: nowrap;

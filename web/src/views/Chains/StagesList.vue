@@ -4,7 +4,7 @@ import { api, Refused, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import { useSite } from "../../composables/useSite";
-import DifferenceTable from "./DifferenceTable.vue";
+import DifferenceTable from "../../components/DifferenceTable.vue";
 import { useWays } from "./useWays";
 
 /** What can be done at one feed: a stage put in, replaced or taken out, with what it changes before it is done. */

@@ -1,6 +1,7 @@
 /** A way with one device, taken apart into the stages that its picture draws. No physics: every number is the server's. */
 import type { Board, Feed, Plan, Way } from "../../api/client";
 import { lossesOf, type Loss } from "./losses";
+import { onOf, type On } from "./sluice";
 
 /** One lead. */
 export interface Reach {
@@ -30,6 +31,8 @@ export interface Weir {
   /** What is lost there, with the key of its working: for being on, with the load, with its square. */
   losses: Loss[];
   board: Board | undefined;
+  /** Where it is switched: how long it is shut. */
+  on: On | undefined;
 }
 
 export type Stage = Reach | Weir;
@@ -116,6 +119,7 @@ export function chainOf(plan: Plan, way: Way, device: string): Chain | undefined
       outW: port.watts,
       losses: lossesOf(`ports.${portKey}`, port),
       board: boardAt(way, [portKey]),
+      on: onOf(way, portKey),
     });
   }
   for (const feed of path) {
@@ -153,6 +157,7 @@ export function chainOf(plan: Plan, way: Way, device: string): Chain | undefined
           [...outputs.map((it) => `${feed.to}/${it.id}`), feed.to],
           ["converter-output-limit", "converter-input-current"],
         ),
+        on: onOf(way, feed.to),
       });
     }
   }

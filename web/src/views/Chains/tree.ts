@@ -2,6 +2,7 @@
 import type { Board, Feed, Plan, Status, Way, Window } from "../../api/client";
 import { raw } from "../../format/figure";
 import { lossesOf, type Loss } from "./losses";
+import { onOf, type On } from "./sluice";
 
 /** A place in the tree, with the lead into it. */
 export interface Node {
@@ -23,6 +24,8 @@ export interface Node {
   dropShare: number;
   collapsed: boolean;
   losses: Loss[];
+  /** Where it is switched: how long it is shut. */
+  on: On | undefined;
   boards: Board[];
   /** The fuse of the lead into it. */
   fuse: Board | undefined;
@@ -97,6 +100,7 @@ export function treesOf(plan: Plan, way: Way): Tree[] {
       dropShare: flow?.drop_share ?? 0,
       collapsed: way.flow.collapses.some((it) => it.at === to),
       losses: converter ? lossesOf(`converters.${to}`, converter) : [],
+      on: converter ? onOf(way, to) : undefined,
       boards: boards(to, ...outputs.map((it) => `${to}/${it.id}`)),
       fuse: way.boards.find((it) => it.where === to && it.code === "fuse-size"),
       window: way.windows.find((it) => it.where === to),
@@ -130,6 +134,7 @@ export function treesOf(plan: Plan, way: Way): Tree[] {
         dropShare: 0,
         collapsed: false,
         losses: lossesOf(`ports.${key}`, flow),
+        on: onOf(way, key),
         boards: boards(key),
         fuse: undefined,
         window: undefined,

@@ -5,6 +5,7 @@ import { withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
+import { still } from "../../composables/switching";
 import { idFrom } from "../../format/figure";
 import { singles } from "./chain";
 
@@ -75,7 +76,13 @@ async function setFeeds(id: string, feeds: Feed[], words: string) {
   if (!way) return false;
   const fed = new Set(feeds.map((it) => it.to));
   const starts = (way.starts_on ?? []).filter((it) => fed.has(it.device));
-  const body = { ...copyOf(way), feeds, ...(way.starts_on ? { starts_on: starts } : {}) };
+  const switching = still(way.switching, feeds);
+  const body = {
+    ...copyOf(way),
+    feeds,
+    ...(way.starts_on ? { starts_on: starts } : {}),
+    ...(way.switching ? { switching } : {}),
+  };
   return step(words, [{ kind: "arrangement", id, body }]);
 }
 

@@ -19,8 +19,17 @@ function setCycle(kind: string) {
     continuous: { kind: "continuous" },
     hours: { kind: "hours", from: "18:00", to: "23:00" },
     thermostat: { kind: "thermostat", on_fraction: 0.35, period_s: 1800 },
+    charge: { kind: "charge", wh: 15, from: "21:30" },
   };
   set("cycle", (it) => optional(it, "cycle", made[kind] ?? null));
+}
+
+function setJob(wh: Figure | null) {
+  set("job", (it) => {
+    if (it.cycle?.kind !== "charge") return;
+    if (wh === null) optional(it.cycle, "job", null);
+    else it.cycle.job = { label: it.cycle.job?.label ?? "miles", wh };
+  });
 }
 
 function setAfter(kind: string) {
@@ -50,6 +59,7 @@ function setDeadline(minutes: Figure | null) {
           ['continuous', 'all the time'],
           ['hours', 'between two hours'],
           ['thermostat', 'on and off by itself'],
+          ['charge', 'until it is filled'],
         ]"
         @change="setCycle"
       />
@@ -96,6 +106,77 @@ function setDeadline(minutes: Figure | null) {
             (v) =>
               v !== null &&
               set('period_s', (it) => it.cycle?.kind === 'thermostat' && (it.cycle.period_s = v))
+          "
+        />
+      </FieldLabel>
+    </template>
+    <template v-if="device.cycle?.kind === 'charge'">
+      <FieldLabel name="one filling takes">
+        <FigureEntry
+          :figure="device.cycle.wh"
+          name="one filling takes"
+          target="watt-hours"
+          unit="Wh"
+          :refused="refused('wh')"
+          @change="(v) => v !== null && set('wh', (it) => it.cycle?.kind === 'charge' && (it.cycle.wh = v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="from">
+        <MomentEntry
+          :value="device.cycle.from"
+          name="filled from"
+          @change="(v) => set('from', (it) => it.cycle?.kind === 'charge' && (it.cycle.from = v))"
+        />
+      </FieldLabel>
+      <FieldLabel name="every so many days">
+        <FigureEntry
+          :figure="device.cycle.every_days"
+          name="every so many days"
+          target="plain"
+          unit=""
+          silent="1"
+          optional
+          nominal
+          :refused="refused('every_days')"
+          @change="
+            (v) =>
+              set('every_days', (it) => it.cycle?.kind === 'charge' && optional(it.cycle, 'every_days', v))
+          "
+        />
+      </FieldLabel>
+      <FieldLabel name="given less">
+        <ChoiceEntry
+          :value="device.input.takes ?? ''"
+          name="given less"
+          :choices="[
+            ['', 'it trips what feeds it'],
+            ['what_it_gets', 'it fills more slowly'],
+          ]"
+          @change="(v) => set('takes', (it) => optional(it.input, 'takes', v === '' ? null : 'what_it_gets'))"
+        />
+      </FieldLabel>
+      <FieldLabel name="one use, such as a mile, takes">
+        <FigureEntry
+          :figure="device.cycle.job?.wh"
+          name="one use takes"
+          target="watt-hours"
+          unit="Wh"
+          optional
+          :refused="refused('job')"
+          @change="setJob"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="device.cycle.job" name="uses are called">
+        <TextEntry
+          :value="device.cycle.job.label"
+          name="uses are called"
+          required
+          @change="
+            (v) =>
+              set(
+                'job.label',
+                (it) => it.cycle?.kind === 'charge' && it.cycle.job && (it.cycle.job.label = v),
+              )
           "
         />
       </FieldLabel>

@@ -28,6 +28,36 @@ const { set, refused } = useDeviceFields(props);
         @change="(v) => set('role', (it) => optional(it, 'role', v))"
       />
     </FieldLabel>
+    <FieldLabel name="the need it meets">
+      <TextEntry
+        :value="device.service ?? ''"
+        name="the need it meets"
+        @change="(v) => set('service', (it) => optional(it, 'service', v))"
+      />
+    </FieldLabel>
+    <FieldLabel name="is there">
+      <ChoiceEntry
+        :value="device.owned === false ? 'false' : ''"
+        name="is there"
+        :choices="[
+          ['', 'yes'],
+          ['false', 'would be bought'],
+        ]"
+        @change="(v) => set('owned', (it) => optional(it, 'owned', v === '' ? null : false))"
+      />
+    </FieldLabel>
+    <FieldLabel name="costs">
+      <FigureEntry
+        :figure="device.price"
+        name="costs"
+        target="plain"
+        unit=""
+        optional
+        nominal
+        :refused="refused('price')"
+        @change="(v) => set('price', (it) => optional(it, 'price', v))"
+      />
+    </FieldLabel>
     <FieldLabel name="how many">
       <FigureEntry
         :figure="device.quantity ?? 1"
@@ -118,6 +148,18 @@ const { set, refused } = useDeviceFields(props);
         @change="
           (v) => set('needs_sine', (it) => optional(it.input, 'needs_sine', v === '' ? null : v === 'true'))
         "
+      />
+    </FieldLabel>
+    <FieldLabel v-if="device.input.current === 'ac'" name="watts on a stepped wave, over a sine">
+      <FigureEntry
+        :figure="device.input.stepped_watts_factor"
+        name="watts on a stepped wave over a sine"
+        target="plain"
+        unit=""
+        silent="1"
+        optional
+        :refused="refused('stepped_watts_factor')"
+        @change="(v) => set('stepped_watts_factor', (it) => optional(it.input, 'stepped_watts_factor', v))"
       />
     </FieldLabel>
     <FieldLabel v-if="device.input.current === 'ac'" name="earth pin">

@@ -2,8 +2,9 @@
 import { computed } from "vue";
 import type { Device, Need } from "../../api/client";
 import { duration, raw } from "../../format/figure";
-import { wattHours } from "../../format/number";
+import { plain, wattHours } from "../../format/number";
 import { clockText } from "../../format/units";
+import FillingStrip from "./FillingStrip.vue";
 import PhaseStrip from "./PhaseStrip.vue";
 import VoltWindow from "./VoltWindow.vue";
 
@@ -39,6 +40,11 @@ const cycle = computed(() => {
   const it = props.device.cycle;
   if (!it || it.kind === "continuous") return "";
   if (it.kind === "hours") return `${clockText(it.from)} to ${clockText(it.to)}`;
+  if (it.kind === "charge") {
+    const days = raw(it.every_days) ?? 1;
+    const often = days === 1 ? "a day" : `every ${days} days`;
+    return `${plain(raw(it.wh) ?? 0)} Wh ${often}, from ${clockText(it.from)}`;
+  }
   return `on ${Math.round((raw(it.on_fraction) ?? 0) * 100)} % of the time`;
 });
 const wet = computed(
@@ -66,7 +72,15 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
       <VoltWindow :rated="raw(input.rated_v) ?? 0" :low="raw(input.min_v)" :high="raw(input.max_v)" />
       <span v-if="plug" class="faint label plug">{{ plug }}</span>
     </span>
-    <PhaseStrip v-if="need" class="phases" :steps="need.strip" :name="device.label" />
+    <FillingStrip
+      v-if="need && device.cycle?.kind === 'charge'"
+      class="phases"
+      :watts="need.running_w"
+      :hours="need.filling_h ?? 0"
+      :from="device.cycle.from"
+      :name="device.label"
+    />
+    <PhaseStrip v-else-if="need" class="phases" :steps="need.strip" :name="device.label" />
     <strong class="day">{{ need ? wattHours(need.day_wh) : "" }}<span class="unit"> Wh</span></strong>
     <span class="cell" data-label="survives">{{ rides }}</span>
     <span class="cell" data-label="after a loss">{{ after }}</span>
@@ -77,6 +91,9 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
         }}<template v-if="device.deadline?.then">; look before restarting</template>
       </span>
     </span>
+    <p v-for="it in need?.fillings ?? []" :key="it.arrangement" class="filled label" data-test="filled">
+      {{ it.sentence }}
+    </p>
     <p v-if="wet" class="caution">
       Mains near water: a residual-current device before it, which does nothing on a first fault where the
       outlet is bonded to no earth, as many inverters and sets are; the lead hung so that drops do not run
@@ -165,6 +182,9 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 }
 .harm .faint {
   font-size: 13px;
+}
+.filled {
+  grid-column: 3 / -1;
 }
 .caution {
   grid-column: 2 / -1;

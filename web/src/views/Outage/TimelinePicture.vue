@@ -5,6 +5,7 @@ import { useElementSize } from "../../composables/useElementSize";
 import { useSite } from "../../composables/useSite";
 import { fixed, watts } from "../../format/number";
 import DeviceRow from "./DeviceRow.vue";
+import SluiceRow from "./SluiceRow.vue";
 import { flags, hoursAt, indexAt, path, seen, short, WORDS, x, type Frame } from "./timeline";
 import type { Told } from "./useOutage";
 
@@ -58,8 +59,12 @@ const storeHeight = computed(() => (stores.value.length > 2 ? 50 : 74));
 const gap = 22;
 const rowHeight = computed(() => (compact.value ? 40 : 25));
 const rowsTop = computed(() => HEAD.value + stores.value.length * (storeHeight.value + gap) + 2);
-const height = computed(() => rowsTop.value + told.value.order.length * rowHeight.value + 22);
-const bottom = computed(() => rowsTop.value + told.value.order.length * rowHeight.value);
+/** What is on only while it is needed, below the devices. */
+const SLUICE = 19;
+const switches = computed(() => Object.entries(told.value.simulation.switching ?? {}));
+const sluicesTop = computed(() => rowsTop.value + told.value.order.length * rowHeight.value);
+const bottom = computed(() => sluicesTop.value + switches.value.length * SLUICE);
+const height = computed(() => bottom.value + 22);
 
 const nights = computed(() => told.value.nights.map((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0)));
 const mains = computed(() => told.value.mains.map((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0)));
@@ -112,6 +117,22 @@ const drawn = computed(() =>
   }),
 );
 
+const placed = (place: string) => {
+  const [item = "", port] = place.split("/");
+  const source = plan.value?.kit.sources.find((it) => it.id === item);
+  const name = source?.ports.find((it) => it.id === port)?.label ?? port;
+  return name === undefined ? label(item) : `${label(item)}, ${name}`;
+};
+const sluices = computed(() =>
+  switches.value.map(([place, run], index) => ({
+    place,
+    name: placed(place),
+    top: sluicesTop.value + index * SLUICE,
+    spans: (run.spans ?? []).flatMap((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0) ?? []),
+    turns: run.by_hand ? `${run.turns} by hand` : `${run.turns} turns`,
+    says: `${placed(place)} is on for ${fixed(run.on_h, 1)} h, switched ${run.turns} times${run.by_hand ? " by hand" : ""}`,
+  })),
+);
 const rows = computed(() =>
   told.value.order.map((id, index) => {
     const run = told.value.simulation.devices[id];
@@ -273,6 +294,14 @@ function wheel(event: WheelEvent) {
         :compact="compact"
         :picked="it.id === row"
         @click="emit('pick', it.id)"
+      />
+      <SluiceRow
+        v-for="it in sluices"
+        :key="it.place"
+        :at="it"
+        :frame="frame"
+        :width="width"
+        :compact="compact"
       />
       <text v-if="!compact" :x="width - 54" :y="HEAD - 8" class="words end">until</text>
       <text v-if="!compact" :x="width" :y="HEAD - 8" class="words end">at cursor</text>

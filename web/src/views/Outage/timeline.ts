@@ -45,6 +45,7 @@ export const WORDS: Record<Doing, string> = {
   on: "on",
   starting: "starting",
   off: "off by its clock",
+  shut: "switched off before it",
   held: "held",
   shed: "dropped",
   down: "down",

@@ -84,6 +84,12 @@ function setEarthed(value: string) {
     else it.input.earthed = value === "true";
   });
 }
+function setTakes(value: string) {
+  set("takes", (it) => {
+    if (value === "") Reflect.deleteProperty(it.input, "takes");
+    else it.input.takes = value as "what_it_gets";
+  });
+}
 const rated = computed(() => {
   const of = (it: Converter["outputs"][number]) => {
     const watts = raw(it.limit?.continuous_w);
@@ -134,6 +140,17 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
             ['false', 'has none'],
           ]"
           @change="setEarthed"
+        />
+      </FieldLabel>
+      <FieldLabel v-if="['ac_adapter', 'trigger', 'charger'].includes(converter.kind)" name="given less">
+        <ChoiceEntry
+          :value="converter.input.takes ?? ''"
+          :name="`${name}, given less`"
+          :choices="[
+            ['', 'it trips what feeds it'],
+            ['what_it_gets', 'it takes what it gets'],
+          ]"
+          @change="setTakes"
         />
       </FieldLabel>
       <LabelLaw

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import type { Converter, ConverterFacts, Figure } from "../../api/client";
+import BeingOn from "../../components/BeingOn.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
@@ -29,6 +30,8 @@ const carries = computed(() =>
     return `${watts(it.out_w)} W${share} in ${way(it.arrangement)}${outside}`;
   }),
 );
+/** Where switching it is worth a word, or done. */
+const switching = computed(() => props.facts.being_on.filter((it) => it.worth || it.now.how !== "left_on"));
 const range = computed(() => {
   const [from, to] = props.facts.measured_w ?? [];
   return from === undefined || to === undefined
@@ -102,9 +105,13 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
         {{
           facts.idle_day_wh == null
             ? "what it costs to be on is not known"
-            : `${wattHours(facts.idle_day_wh)} Wh a day just to be on`
+            : `${wattHours(facts.idle_day_wh)} Wh a day just to be on, left on`
         }}
       </p>
+      <div v-for="it in switching" :key="it.arrangement" class="cost label">
+        <span class="faint">in {{ way(it.arrangement) }}:</span>
+        <BeingOn :on="it" :name="converter.label" />
+      </div>
       <p class="cost faint label">loses {{ facts.law }}{{ range }}</p>
       <BoardBar v-for="it in facts.limits" :key="it.port + it.limit.unit" class="cost" :limit="it.limit" />
     </div>

@@ -4,7 +4,7 @@ import { api, Refused, taken, type Schemas, type Source } from "../../api/client
 import { useEdits } from "../../composables/useEdits";
 import { copyOf } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
-import DifferenceTable from "../Chains/DifferenceTable.vue";
+import DifferenceTable from "../../components/DifferenceTable.vue";
 import { useSupply } from "./useSupply";
 
 /** How a battery is computed: fully, or as it was before; an older one is offered the full way, with what that changes. */

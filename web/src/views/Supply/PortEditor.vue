@@ -77,6 +77,14 @@ function setSettles(value: string) {
     else found.settles_anew = value === "true";
   });
 }
+function setSharing(value: string) {
+  changeSource(props.source.id, `groups.${group.value?.id}.sharing`, (source) => {
+    const found = source.groups?.find((known) => known.id === group.value?.id);
+    if (!found) return;
+    if (value === "") Reflect.deleteProperty(found, "sharing");
+    else found.sharing = value as "divides";
+  });
+}
 function setOff(key: "below_w" | "after_s", value: Figure | null) {
   set(`auto_off.${key}`, (it) => {
     if (value === null) Reflect.deleteProperty(it, "auto_off");
@@ -162,6 +170,17 @@ function drop() {
           ['false', 'go on'],
         ]"
         @change="setSettles"
+      />
+    </FieldLabel>
+    <FieldLabel v-if="group" name="when more is asked, they">
+      <ChoiceEntry
+        :value="group.sharing === 'divides' ? 'divides' : ''"
+        :name="`${group.id}: when more is asked`"
+        :choices="[
+          ['', 'switch off'],
+          ['divides', 'give each less'],
+        ]"
+        @change="setSharing"
       />
     </FieldLabel>
     <PortSafety :port="port" :name="name" :refused="refused" @change="set" />

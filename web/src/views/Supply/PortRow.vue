@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import type { PortFacts, Source } from "../../api/client";
+import BeingOn from "../../components/BeingOn.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
+import { useSite } from "../../composables/useSite";
 import { duration } from "../../format/figure";
 import { fixed, plain, wattHours } from "../../format/number";
 import BoardBar from "./BoardBar.vue";
@@ -14,6 +16,10 @@ import { limitWords } from "./words";
 /** An outlet: what it gives, what it bears, and what it costs just to be on. */
 const props = defineProps<{ source: Source; facts: PortFacts }>();
 const { changeSource } = useSupply();
+const { plan } = useSite();
+/** Where switching it is worth a word, or done. */
+const switching = computed(() => props.facts.being_on.filter((it) => it.worth || it.now.how !== "left_on"));
+const wayOf = (id: string) => plan.value?.arrangements.find((it) => it.id === id)?.label ?? id;
 const { refusedAt } = useEdits();
 const open = ref(false);
 
@@ -23,7 +29,7 @@ const cost = computed(() => {
   if (props.facts.idle_day_wh == null) return "nobody knows";
   if (props.facts.idle_day_wh === 0) return "costs nothing to be on";
   const part = share == null ? "" : `, ${fixed(share * 100, share < 0.1 ? 1 : 0)} % of the store`;
-  return `${wattHours(props.facts.idle_day_wh)} Wh a day${part}`;
+  return `${wattHours(props.facts.idle_day_wh)} Wh a day left on${part}`;
 });
 /** Bare terminals convert nothing and cost nothing. */
 const bare = computed(() => !!port.value && "follows" in port.value.voltage);
@@ -90,6 +96,12 @@ function setIdle(value: unknown) {
       </label>
       <span class="cost" :class="{ dear }">{{ cost }}</span>
     </span>
+    <div v-if="switching.length" class="on label">
+      <div v-for="it in switching" :key="it.arrangement">
+        <span class="faint">in {{ wayOf(it.arrangement) }}:</span>
+        <BeingOn :on="it" :name="`${source.label}, ${facts.label}`" />
+      </div>
+    </div>
     <UnknownMark v-if="facts.unknown.length > 0" class="unknown" :unknown="facts.unknown" />
     <PortEditor v-if="open && port" :source="source" :port="port" />
   </div>
@@ -139,14 +151,16 @@ function setIdle(value: unknown) {
   color: var(--loss);
   font-weight: 600;
 }
-.unknown {
+.unknown,
+.on {
   grid-column: 2 / -1;
 }
 @media (max-width: 720px) {
   .port {
     grid-template-columns: 1fr;
   }
-  .unknown {
+  .unknown,
+  .on {
     grid-column: 1 / -1;
   }
   .toggle {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from "vue";
-import type { Schemas } from "../../api/client";
-import StatusMark from "../../components/StatusMark.vue";
-import { exact } from "../../format/number";
+import type { Schemas } from "../api/client";
+import StatusMark from "./StatusMark.vue";
+import { exact } from "../format/number";
 
 /** What a change does, before it is made: the numbers that change, what it mends and what it breaks. */
 const props = defineProps<{ difference: Schemas["Difference"] }>();

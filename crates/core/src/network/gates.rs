@@ -1,0 +1,206 @@
+//! Switches of an arrangement: what is on only at its hours, or only with its load.
+//!
+//! A *gate* is a switched converter or outlet. While it is shut it draws its standby and nothing behind it is fed. Gates by
+//! the clock are looked up; one that goes with its load is open while something behind it calls for it, and no clock
+//! between keeps that off.
+
+use super::build::{End, Network};
+use super::solve::Solver;
+use crate::figure::Figure;
+use crate::plan::{Arrangement, SwitchedWhen};
+
+/// What is switched.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Switched {
+    /// A converter, by its place and by that of the feed into it.
+    Stage { stage: usize, node: usize },
+    /// A port of a source, by its place.
+    Port(usize),
+}
+
+/// A switched converter or outlet.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Gate {
+    pub(crate) switched: Switched,
+    /// The item, or `source/port`.
+    pub(crate) place: String,
+    /// Its hours of the day, from and to; none where it goes with its load.
+    pub(crate) hours: Option<Vec<(f64, f64)>>,
+    /// What it draws while it is shut, W.
+    pub(crate) standby_w: f64,
+    /// Whether a person switches it.
+    pub(crate) by_hand: bool,
+    /// The devices behind it, by their places in [`Network::loads`].
+    pub(crate) devices: Vec<usize>,
+    /// The feeds into charging inputs behind it.
+    pub(crate) inputs: Vec<usize>,
+}
+
+impl Gate {
+    /// Whether a gate by the clock is open at an hour of the day, 0 to 24; a gate that goes with its load may be.
+    pub(crate) fn may_be_open(&self, hour: f64) -> bool {
+        let holds = |(from, to): &(f64, f64)| {
+            if from < to { *from <= hour && hour < *to } else { hour >= *from || hour < *to }
+        };
+        self.hours.as_ref().is_none_or(|it| it.iter().any(holds))
+    }
+}
+
+/// All gates of an arrangement.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub(crate) struct Gates {
+    pub(crate) list: Vec<Gate>,
+    /// The gates above each feed, by their places in `list`.
+    above: Vec<Vec<usize>>,
+    /// The same above each device, by its place in [`Network::loads`].
+    above_device: Vec<Vec<usize>>,
+}
+
+impl Gates {
+    /// The gates of an arrangement and of its network.
+    pub(crate) fn of(way: &Arrangement, network: &Network) -> Self {
+        let mut gates = Self { above: vec![Vec::new(); network.len()], ..Self::default() };
+        gates.above_device = vec![Vec::new(); network.devices_len()];
+        if way.switching.is_empty() {
+            return gates;
+        }
+        gates.list(way, network);
+        // Feeds stand below what feeds them.
+        let mut above_stage: Vec<Vec<usize>> = vec![Vec::new(); network.converters.len()];
+        for (node, it) in network.nodes.iter().enumerate() {
+            let mut above = network.ports[it.port].converter.map_or_else(Vec::new, |stage| above_stage[stage].clone());
+            above.extend(gates.list.iter().position(|gate| gate.switched == Switched::Port(it.port)));
+            match &it.end {
+                End::Converter(stage) => {
+                    let own =
+                        |gate: &Gate| matches!(gate.switched, Switched::Stage { stage: own, .. } if own == *stage);
+                    above_stage[*stage] = above.iter().copied().chain(gates.list.iter().position(own)).collect();
+                }
+                End::Device(device) => {
+                    for gate in &above {
+                        gates.list[*gate].devices.push(*device);
+                    }
+                    gates.above_device[*device].clone_from(&above);
+                }
+                End::Input(_) => above.iter().for_each(|gate| gates.list[*gate].inputs.push(node)),
+            }
+            gates.above[node] = above;
+        }
+        gates
+    }
+
+    fn list(&mut self, way: &Arrangement, network: &Network) {
+        for switch in &way.switching {
+            let place = switch.place();
+            let hours = switch.hours().map(|(from, to)| (from.hours(), to.hours()));
+            if let Some(known) = self.list.iter_mut().find(|it| it.place == place) {
+                known.hours.get_or_insert_default().extend(hours);
+                known.by_hand |= switch.by_hand == Some(true);
+                continue;
+            }
+            let switched = match &switch.port {
+                Some(port) => network.port_index(switch.item.as_str(), port.as_str()).map(Switched::Port),
+                None => network.nodes.iter().enumerate().find_map(|(node, it)| match it.end {
+                    End::Converter(stage) if network.converters[stage].id == switch.item.as_str() => {
+                        Some(Switched::Stage { stage, node })
+                    }
+                    _ => None,
+                }),
+            };
+            let Some(switched) = switched else { continue };
+            self.list.push(Gate {
+                switched,
+                place,
+                hours: (switch.when == SwitchedWhen::Hours).then(|| hours.into_iter().collect()),
+                standby_w: switch.standby_w.as_ref().map_or(0.0, Figure::get),
+                by_hand: switch.by_hand == Some(true),
+                devices: Vec::new(),
+                inputs: Vec::new(),
+            });
+        }
+    }
+
+    /// Whether nothing is switched.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.list.is_empty()
+    }
+
+    /// The gates above a device.
+    pub(crate) fn above_device(&self, device: usize) -> &[usize] {
+        &self.above_device[device]
+    }
+
+    /// Which gates are open: those by the clock at an hour of the day, and those with a load where a device or a charging
+    /// input behind calls that no clock keeps off.
+    pub(crate) fn open(&self, hour: f64, device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+        let by_clock: Vec<bool> = self.list.iter().map(|it| it.may_be_open(hour)).collect();
+        self.open_with(&by_clock, device, input)
+    }
+
+    /// [`Gates::open`] with every clock on.
+    pub(crate) fn open_by_load(&self, device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+        self.open_with(&vec![true; self.list.len()], device, input)
+    }
+
+    fn open_with(&self, by_clock: &[bool], device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+        let free = |above: &[usize]| above.iter().all(|it| by_clock[*it]);
+        let called = |gate: &Gate| {
+            gate.devices.iter().any(|it| free(&self.above_device[*it]) && device(*it))
+                || gate.inputs.iter().any(|it| free(&self.above[*it]) && input(*it))
+        };
+        self.list.iter().zip(by_clock).map(|(gate, open)| *open && (gate.hours.is_some() || called(gate))).collect()
+    }
+
+    /// Whether something above a feed is shut.
+    pub(crate) fn is_shut(&self, node: usize, open: &[bool]) -> bool {
+        self.above[node].iter().any(|it| !open[*it])
+    }
+
+    /// Switches a network as the gates are, and nothing else; where nothing is switched, nothing is done.
+    pub(crate) fn apply(&self, solver: &mut Solver<'_>, open: &[bool]) {
+        if self.is_empty() {
+            return;
+        }
+        let feeds: Vec<bool> = (0..self.above.len()).map(|it| self.is_shut(it, open)).collect();
+        self.standby(
+            open,
+            |gate| !matches!(gate.switched, Switched::Stage { node, .. } if feeds[node]),
+            &mut solver.standby,
+        );
+        for (off, standby) in solver.port_off.iter_mut().zip(&solver.standby.ports) {
+            *off = standby.is_some();
+        }
+        solver.any_off = feeds.iter().any(|it| *it);
+        solver.node_off = feeds;
+    }
+
+    /// Writes down what each shut gate draws that is itself fed. What hangs below something that is shut does not even
+    /// stand by.
+    pub(crate) fn standby(&self, open: &[bool], is_fed: impl Fn(&Gate) -> bool, into: &mut Standby) {
+        into.clear();
+        for (gate, _) in self.list.iter().zip(open).filter(|it| !*it.1 && is_fed(it.0)) {
+            match gate.switched {
+                Switched::Stage { stage, .. } => into.stages[stage] = Some(gate.standby_w),
+                Switched::Port(port) => into.ports[port] = Some(gate.standby_w),
+            }
+        }
+    }
+}
+
+/// What is shut, and what it draws then, W.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Standby {
+    pub(crate) stages: Vec<Option<f64>>,
+    pub(crate) ports: Vec<Option<f64>>,
+}
+
+impl Standby {
+    pub(crate) fn none(stages: usize, ports: usize) -> Self {
+        Self { stages: vec![None; stages], ports: vec![None; ports] }
+    }
+
+    fn clear(&mut self) {
+        self.stages.fill(None);
+        self.ports.fill(None);
+    }
+}

@@ -1,0 +1,41 @@
+/** What is on only while it is needed: the rows of an arrangement, and how they are changed. */
+import type { Arrangement, Feed, Schemas } from "../api/client";
+
+export type Switch = Schemas["Switch"];
+export type BeingOn = Schemas["BeingOn"];
+export type How = Schemas["Switching"];
+
+/** The hours that a night leaves on. */
+const DAY: [string, string] = ["06:30", "23:00"];
+
+/** The converter, or `source/port`, that a row switches. */
+export const placeOf = (row: Switch) => (row.port == null ? row.item : `${row.item}/${row.port}`);
+
+/** Rows of which what they switch is still in use. */
+export function still(rows: Switch[] | undefined, feeds: Feed[]): Switch[] {
+  const inUse = (row: Switch) =>
+    row.port == null
+      ? feeds.some((it) => it.to === row.item)
+      : feeds.some((it) => it.from.item === row.item && it.from.port === row.port);
+  return (rows ?? []).filter(inUse);
+}
+
+/** The rows of an arrangement with one place switched in another way; by hand where a person can. */
+export function switched(way: Arrangement, on: BeingOn, how: How): Switch[] {
+  if (how === "with_load") return on.then;
+  const others = (way.switching ?? []).filter((it) => placeOf(it) !== on.place);
+  if (how === "left_on") return others;
+  const [item = "", port] = on.place.split("/");
+  const known = (way.switching ?? []).find((it) => placeOf(it) === on.place);
+  const row: Switch = { item, when: "hours", from: DAY[0], to: DAY[1], by_hand: true };
+  if (port !== undefined) row.port = port;
+  if (known?.standby_w != null) row.standby_w = known.standby_w;
+  return [...others, row];
+}
+
+/** What a way of switching is called in a step that can be undone. */
+export const WORDS: Record<How, string> = {
+  left_on: "left on",
+  with_load: "on with its load",
+  hours: "off at night",
+};
