@@ -7,7 +7,7 @@ import type { Entry, Told } from "./useWatch";
 const props = defineProps<{
   told: Told;
   question: { text: string; again: Entry } | undefined;
-  refused: string;
+  took: Entry | undefined;
 }>();
 const emit = defineEmits<{ enter: [entry: Entry]; drop: [] }>();
 const text = ref("");
@@ -18,11 +18,11 @@ function send() {
   if (!text.value.trim() || !store.value) return;
   emit("enter", { reading: text.value, item: store.value.id });
 }
-// What was taken leaves the line; what was refused or questioned stays to be changed.
+// What was taken leaves the line; what was refused or questioned, or typed since, stays.
 watch(
-  () => [props.told.entries[0]?.number, props.question, props.refused] as const,
-  ([now], [before]) => {
-    if (now !== before && !props.question && !props.refused) text.value = "";
+  () => props.took,
+  (now) => {
+    if (now?.reading === text.value) text.value = "";
   },
 );
 defineExpose({ focus: () => field.value?.focus() });

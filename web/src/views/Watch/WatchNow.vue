@@ -17,6 +17,7 @@ import type { Entry, Told } from "./useWatch";
 const props = defineProps<{
   told: Told;
   question: { text: string; again: Entry } | undefined;
+  took: Entry | undefined;
   refused: string;
 }>();
 const emit = defineEmits<{
@@ -133,7 +134,7 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
         class="reading"
         :told="told"
         :question="question"
-        :refused="refused"
+        :took="took"
         @enter="emit('enter', $event)"
         @drop="emit('unasked')"
       />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { computed, watch } from "vue";
 import { useSite } from "../../composables/useSite";
 import WatchBegin from "./WatchBegin.vue";
 import WatchNow from "./WatchNow.vue";
@@ -11,7 +11,9 @@ const {
   list,
   told,
   trouble,
+  refused: theirs,
   question,
+  took,
   isOpen,
   chosen,
   look,
@@ -29,19 +31,19 @@ watch(told, (now) => {
   line.value = now.open ? now.since : `${now.label}, ${now.start.replace("T", " ")}`;
   lineOf.value = undefined;
 });
-const refused = ref("");
-watch(trouble, (now) => (refused.value = now));
+const refused = computed(() => theirs.value || trouble.value);
 </script>
 
 <template>
   <main class="page-watch">
-    <p v-if="trouble && !told" class="trouble" role="alert">
-      {{ trouble }} <button type="button" class="door" @click="look">try again</button>
+    <p v-if="refused && !told" class="trouble" role="alert">
+      {{ refused }} <button type="button" class="door" @click="look">try again</button>
     </p>
     <template v-if="isOpen && told">
       <WatchNow
         :told="told"
         :question="question"
+        :took="took"
         :refused="refused"
         @enter="enter"
         @back="takeBack"

@@ -22,21 +22,26 @@ export function useWatch() {
   const list = shallowRef<Listed[]>();
   const told = shallowRef<Told>();
   const chosen = ref<number>();
+  /** Why it could not be looked at; the next look that succeeds ends it. */
   const trouble = ref("");
+  /** Why what a person did was refused; it stays until they do the next thing. */
+  const refused = ref("");
   const question = ref<{ text: string; again: Entry }>();
+  /** What was entered last and taken. */
+  const took = shallowRef<Entry>();
   const busy = ref(false);
   let latest = 0;
 
   const path = (number: number) => ({ params: { path: { site: site.value, number } } });
 
-  async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+  async function attempt<T>(work: () => Promise<T>, says = refused): Promise<T | undefined> {
     busy.value = true;
     try {
       const done = await work();
-      trouble.value = "";
+      says.value = "";
       return done;
     } catch (error) {
-      trouble.value =
+      says.value =
         error instanceof Refused
           ? error.message
           : "The server does not answer. It goes on watching; try again.";
@@ -66,7 +71,7 @@ export function useWatch() {
       if (told.value?.number === open && !told.value.open) return;
       chosen.value = open;
       show(taken(await api.GET("/sites/{site}/watches/{number}", path(open))), number);
-    });
+    }, trouble);
   }
 
   async function begin(body: Asked) {
@@ -110,6 +115,7 @@ export function useWatch() {
       taken(await api.POST("/sites/{site}/watches/{number}/entries", { ...path(number), body })),
     );
     question.value = done?.question ? { text: done.question, again: { ...entry, sure: true } } : undefined;
+    if (done && !done.question) took.value = entry;
     return done !== undefined && !done.question;
   }
 
@@ -163,7 +169,9 @@ export function useWatch() {
     list,
     told,
     trouble,
+    refused,
     question,
+    took,
     busy,
     isOpen,
     chosen,
