@@ -39,6 +39,7 @@ pub mod answer;
 pub mod battery;
 pub mod bench;
 pub mod care;
+pub mod charge;
 pub mod chemistry;
 pub mod claim;
 pub mod compare;

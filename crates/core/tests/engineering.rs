@@ -2,9 +2,10 @@
 
 mod common;
 
+use ash_pond_core::charge::{RechargeAsk, recharge};
 use ash_pond_core::limits::{Code, Finding, Status, Unstated, all_findings, findings, mended, silences};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::{RechargeAsk, recharge, simulate, starts};
+use ash_pond_core::outage::{simulate, starts};
 use ash_pond_core::plan::Plan;
 use common::close;
 use proptest::prelude::*;
@@ -507,11 +508,12 @@ fn fills(model: &str, watts: f64, from: f64, to: f64) -> f64 {
     let mut it = site(&battery, &json!({}), &json!({}));
     it["kit"]["sources"][0]["inputs"] = json!([{"id": "wall", "kind": "mains", "max_w": watts}]);
     it["outages"] = json!([{"id": "o", "label": "O", "start": "2026-06-14T12:00", "hours": 6, "ambient_c": 20}]);
+    it["kit"]["sources"].as_array_mut().unwrap().push(json!({"id": "mains", "label": "Mains", "kind": "mains",
+        "ports": [{"id": "socket", "current": "ac", "voltage": {"ac_v": 230}}]}));
+    it["arrangements"][0]["feeds"] = json!([{"from": {"item": "mains", "port": "socket"}, "to": "bank/wall"}]);
     let plan = read(&it);
-    let ask = RechargeAsk { from_soc: from, drawn_w: 0.0, tilt_deg: 35.0 };
-    let ways = recharge(&plan, "bank", &plan.outages[0], ask).unwrap();
-    let level = ways[0].levels.iter().find(|it| (it.soc - to).abs() < 1e-9).unwrap();
-    level.hours.unwrap()
+    let ask = RechargeAsk { from_soc: from, levels: vec![to], offers: false, ..RechargeAsk::of("bank") };
+    recharge(&plan, &plan.arrangements[0], Some(&plan.outages[0]), &ask).unwrap().levels[0].after_h.unwrap()
 }
 
 #[test]

@@ -1,7 +1,7 @@
 //! What the bench gives to outages and takes from them, and everything that fills a store again.
 
 use ash_pond_core::bench::{Next, Protocol, Reader, Subject, Test, digest, fine_s, next, with_figures};
-use ash_pond_core::outage::{Handle, Recharge, RechargeAsk, chances, owner, recharge, switchover};
+use ash_pond_core::outage::{Handle, chances, owner, switchover};
 use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_core::say::{Habits, render};
 use serde_json::{Value, json};
@@ -53,59 +53,6 @@ fn a_capture_takes_the_place_of_the_labels_transfer_time() {
     near(gap(&read(&text)), measured);
     near(labelled, 30.0);
     assert!(measured < 20.0, "{measured}");
-}
-
-#[test]
-fn a_store_is_filled_by_the_wall_an_engine_the_sun_and_an_alternator() {
-    let out = |watts: f64| json!([{"id": "out", "current": "ac", "voltage": {"ac_v": 230}, "limit": {"continuous_w": watts}}]);
-    let plan = read(&json!({"format": "ash-pond/plan", "version": 1,
-        "site": {"name": "Sluice", "energy_price": {"per_kwh": 0.3, "currency": "EUR"}, "policy": {"alternator_share": 0.4},
-            "place": {"latitude_deg": 52, "longitude_deg": 5}},
-        "kit": {"devices": [], "converters": [], "sources": [
-            {"id": "station", "label": "Station", "kind": "power_station", "battery": {"chemistry": "lfp", "energy_wh": 500},
-                "inputs": [{"id": "wall", "kind": "mains", "max_w": 300, "efficiency": 0.9}, {"id": "dc", "kind": "dc", "max_w": 150, "efficiency": 0.95}],
-                "ports": out(300.0)},
-            {"id": "set", "label": "Set", "kind": "generator", "ports": out(200.0),
-                "engine": {"fuel_l": 5, "idle_l_per_h": 0.2, "l_per_kwh": 0.5, "price_per_l": 2}},
-            {"id": "panel", "label": "Panel", "kind": "panel", "panel": {"open_v": 22},
-                "ports": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 18}, "limit": {"continuous_w": 120}}]},
-            {"id": "van", "label": "Van", "kind": "vehicle", "alternator": {"idle_a": 20, "full_a": 80},
-                "ports": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}}]}]},
-        "arrangements": [],
-        "outages": [{"id": "cut", "label": "Cut", "start": "2026-06-20T04:00", "hours": 24, "ambient_c": 25}]}));
-    let ask = RechargeAsk { from_soc: 0.1, drawn_w: 0.0, tilt_deg: 30.0 };
-    let ways = recharge(&plan, "station", &plan.outages[0], ask).unwrap();
-    let by = |label: &str| ways.iter().find(|it| it.label.contains(label)).unwrap_or_else(|| panic!("{label}"));
-    let at_80 = |it: &Recharge| it.levels.iter().find(|it| (it.soc - 0.8).abs() < 1e-9).unwrap().clone();
-    // 350 Wh to store, at 0.98 of what arrives.
-    let stored = 0.7 * 500.0 / 0.98;
-    let wall = at_80(by("wall"));
-    near(wall.hours.unwrap(), stored / 270.0);
-    near(wall.cost.unwrap(), 0.3 * stored / 0.9 / 1000.0);
-    // The engine gives 200 W of the 300 that the input takes: 0.2 + 0.1 l an hour, at 2 a litre.
-    let set = at_80(by("Set"));
-    near(set.hours.unwrap(), stored / 180.0);
-    near(set.fuel_l.unwrap(), 0.3 * stored / 180.0);
-    near(set.cost.unwrap(), 0.6 * stored / 180.0);
-    assert!(by("Set").limited_by.contains("200 W"), "{}", by("Set").limited_by);
-    // Two fifths of what the alternator gives; on the road the input is what limits.
-    let (idling, road) = (by("idling"), by("on the road"));
-    assert!(
-        idling.limited_by.contains("8.00 A of the 20") || idling.limited_by.contains("8 A of the 20"),
-        "{}",
-        idling.limited_by
-    );
-    near(at_80(idling).hours.unwrap(), stored / (idling.watts * 0.95));
-    near(road.watts, 150.0);
-    assert!(road.limited_by.contains("dc input"), "{}", road.limited_by);
-    // From before sunrise in June: a clear day does it, sooner than an overcast one.
-    let (clear, overcast) = (by("clear"), by("overcast"));
-    let hours = at_80(clear).hours.unwrap();
-    assert!((3.0..14.0).contains(&hours), "{hours}");
-    assert!(at_80(overcast).hours.is_none_or(|it| it > hours));
-    // With the taper the last fifth takes longer than its share.
-    let full = by("wall").levels.last().unwrap().hours.unwrap();
-    assert!(full > wall.hours.unwrap() * 0.9 / 0.7 * 1.05, "{full}");
 }
 
 #[test]

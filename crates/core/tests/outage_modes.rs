@@ -1,8 +1,8 @@
 //! What devices do at a loss and after it, worked out by hand.
 
 use ash_pond_core::outage::{
-    Doing, Fate, Handle, RechargeAsk, Simulation, Sky, Sun, chances, clocked, recharge, shed_board, simulate, starts,
-    switchover, tell, trips_at_return, wear,
+    Doing, Fate, Handle, Simulation, Sky, Sun, chances, clocked, shed_board, simulate, starts, switchover, tell,
+    trips_at_return, wear,
 };
 use ash_pond_core::plan::Plan;
 use serde_json::{Value, json};
@@ -487,24 +487,6 @@ fn what_is_dropped_buys_what_is_left() {
     near(at(1.0).each[0].wins_h, board.each[0].wins_h, 1e-9);
     assert!(at(0.05).each[0].wins_h < 0.01, "below the floor nothing is left to win");
     assert!(shed_board(&plan, &plan.arrangements[0], &plan.outages[0], &["nobody".to_owned()], None).is_err());
-}
-
-#[test]
-fn a_store_fills_up_from_the_wall_as_fast_as_its_input_lets_it() {
-    let plan = station(&json!([device("pump", 20.0, json!({}))]), json!({"start": "2026-01-14T12:00", "hours": 4}));
-    let ask = RechargeAsk { from_soc: 0.1, drawn_w: 0.0, tilt_deg: 40.0 };
-    let ways = recharge(&plan, "station", &plan.outages[0], ask).unwrap();
-    let wall = &ways[0];
-    // 300 W × 0.9 into 500 Wh at the chemistry's efficiency, up to 80 %: no taper yet.
-    let own = ash_pond_core::chemistry::find("lfp").unwrap().charge_efficiency;
-    let at_80 = wall.levels.iter().find(|it| (it.soc - 0.8).abs() < 1e-9).unwrap();
-    near(at_80.hours.unwrap(), 0.7 * 500.0 / (300.0 * 0.9 * own), 0.01);
-    near(at_80.taken_wh, 300.0 * at_80.hours.unwrap(), 1.0);
-    assert!(wall.limited_by.contains("300 W"), "{}", wall.limited_by);
-    let drained = RechargeAsk { drawn_w: 400.0, ..ask };
-    assert!(
-        recharge(&plan, "station", &plan.outages[0], drained).unwrap()[0].levels.iter().all(|it| it.hours.is_none())
-    );
 }
 
 #[test]

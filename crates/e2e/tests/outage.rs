@@ -293,3 +293,28 @@ async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
     }
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
+    let stage = storm().await?;
+    let browser = &stage.browser;
+    browser.press('b', false).await?;
+    browser.wait("[data-test=recharge]").await?;
+    browser.run("const it = document.querySelector('[aria-label=store]'); it.value = 'station'; it.dispatchEvent(new Event('change'))").await?;
+    // The wall fills it, as it passes the mains on; out of the mains only what could be wired.
+    browser.text_until("[data-test=recharge]", |it| it.contains("300 W")).await?;
+    browser.wait("[data-test=way-in]").await?;
+    browser.run("const it = document.querySelector('[aria-label=\"the mains\"]'); it.value = 'out'; it.dispatchEvent(new Event('change'))").await?;
+    browser.text_until("[data-test=recharge]", |it| it.contains("Nothing is wired")).await?;
+    let offer = browser.text_until("[data-test=offer]", |it| it.contains("its panel input")).await?;
+    assert!(offer.contains("Not wired: ") && offer.contains("full in"), "{offer}");
+    browser.click("[data-test=wire]").await?;
+    let wired = browser.text_until("[data-test=recharge]", |it| it.contains("goes from")).await?;
+    assert!(wired.contains("What holds it first"), "{wired}");
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    assert_eq!(browser.run(OVERFLOWING).await?, serde_json::json!([]));
+    browser.run("document.activeElement?.blur()").await?;
+    browser.press('z', true).await?;
+    browser.text_until("[data-test=recharge]", |it| it.contains("Nothing is wired")).await?;
+    Ok(())
+}

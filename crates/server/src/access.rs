@@ -259,7 +259,7 @@ pub(crate) fn cookie(token: &str) -> String {
 }
 
 /// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
-const QUESTIONS: [&str; 26] = [
+const QUESTIONS: [&str; 27] = [
     "evaluate",
     "working",
     "findings",
@@ -283,6 +283,7 @@ const QUESTIONS: [&str; 26] = [
     "shed",
     "starts",
     "recharge",
+    "fills",
     "walk",
     "look",
     "preview",

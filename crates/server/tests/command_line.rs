@@ -400,11 +400,17 @@ fn shedding_starts_and_filling_up_are_told() {
     assert!(told.contains("With Satellite terminal dropped below 40 % Router lasts"), "{told}");
     let told = out(&run(&[&["starts", "DEMO"], &way[..], &["--soc", "house-bank=0.45"]].concat()));
     assert!(told.contains("in this order") && told.contains("by hand"), "{told}");
-    let told = out(&run(&["recharge", "DEMO", "--source", "station", "--from", "0.2"]));
-    assert!(told.contains("From the wall") && told.contains("100 %"), "{told}");
-    let json: Value =
-        serde_json::from_str(&out(&run(&["recharge", "DEMO", "--source", "house-bank", "--json"]))).unwrap();
-    assert!(json["ways"].as_array().is_some_and(|it| !it.is_empty()));
+    let told = out(&run(&["recharge", "DEMO", "--arrangement", "direct", "--source", "station", "--from", "0.2"]));
+    assert!(told.contains("goes from 20 % to") && told.contains("100 %") && told.contains("300 W"), "{told}");
+    let ask = ["recharge", "DEMO", "--arrangement", "direct", "--source", "station", "--to", "0.8,1", "--json"];
+    let json: Value = serde_json::from_str(&out(&run(&ask))).unwrap();
+    assert_eq!((&json["ways"][0]["input"], &json["levels"][1]["soc"]), (&"station/wall".into(), &1.0.into()));
+    assert!(json["levels"][0]["after_h"].as_f64() < json["levels"][1]["after_h"].as_f64(), "{json}");
+    let json: Value = serde_json::from_str(&out(&run(&["fills", "DEMO", "--json"]))).unwrap();
+    let rows = json["cells"].as_array().unwrap();
+    assert_eq!(rows.len(), json["froms"].as_array().unwrap().len());
+    assert!(rows.iter().all(|it| it.as_array().unwrap().len() == json["inputs"].as_array().unwrap().len()));
+    assert!(out(&run(&["fills", "DEMO"])).contains("Into station/panel:"));
     for (wrong, says) in [
         (vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--drop", "moon"], "no device"),
         (
@@ -412,8 +418,13 @@ fn shedding_starts_and_filling_up_are_told() {
             "between 0 and 1",
         ),
         (vec!["starts", "DEMO", "--arrangement", "direct", "--soc", "house-bank"], "a charge from 0 to 1"),
-        (vec!["recharge", "DEMO", "--source", "router"], "no source with a battery"),
-        (vec!["recharge", "DEMO", "--source", "station", "--from", "7"], "between 0 and 1"),
+        (vec!["recharge", "DEMO", "--arrangement", "direct", "--source", "router"], "no source with a battery"),
+        (vec!["recharge", "DEMO", "--arrangement", "direct", "--source", "station", "--from", "7"], "between 0 and 1"),
+        (vec!["recharge", "DEMO", "--arrangement", "direct"], "--source: say which one is filled"),
+        (
+            vec!["recharge", "DEMO", "--arrangement", "direct", "--source", "station", "--mode", "quiet"],
+            "station/wall=quiet",
+        ),
     ] {
         let output = run(&wrong);
         assert!(output.status.code() == Some(2) && err(&output).contains(says), "{}", err(&output));

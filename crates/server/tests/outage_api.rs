@@ -208,10 +208,15 @@ async fn shedding_starts_and_filling_up_are_answered() {
         "{starts}"
     );
     assert_eq!(starts["rule"]["kind"], "stagger");
-    let ask = json!({"outage": "winter-storm", "source": "station", "from_soc": 0.1});
-    let ways = api.post(&format!("{SITE}/outage/recharge"), ask).await.body;
-    assert_eq!(ways["ways"][0]["from"], "wall");
-    let wrong = json!({"outage": "winter-storm", "source": "station", "from_soc": 3});
+    let ask = json!({"arrangement": "direct", "outage": "winter-storm", "source": "station", "from_soc": 0.1});
+    let told = api.post(&format!("{SITE}/outage/recharge"), ask).await.body;
+    assert_eq!(told["ways"][0]["input"], "station/wall");
+    let found = api.post(&format!("{SITE}/fills"), json!({})).await.body;
+    assert!(found["inputs"].as_array().unwrap().contains(&json!("station/panel")), "{found}");
+    let lost = json!({"arrangement": "moon", "source": "station", "from_soc": 0.1});
+    let refused = api.post(&format!("{SITE}/outage/recharge"), lost).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "nothing here has that id");
+    let wrong = json!({"arrangement": "direct", "outage": "winter-storm", "source": "station", "from_soc": 3});
     assert_problem(
         &api.post(&format!("{SITE}/outage/recharge"), wrong).await,
         StatusCode::UNPROCESSABLE_ENTITY,

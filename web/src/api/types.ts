@@ -750,6 +750,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/fills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which source fills which store, straight and through each converter: one cell for each. */
+        post: operations["fills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/findings": {
         parameters: {
             query?: never;
@@ -1137,7 +1154,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How long a store takes to fill again, from everything that can fill it. */
+        /** How long a store takes to fill again, by what the arrangement wires into it; and what is not wired and would be faster. */
         post: operations["recharge"];
         delete?: never;
         options?: never;
@@ -2457,34 +2474,6 @@ export interface components {
             p5: number[];
             /** @description One in twenty is above this, 0 to 1. */
             p95: number[];
-        };
-        /** @description When a charge is reached, and what it took. */
-        ChargeLevel: {
-            /**
-             * Format: double
-             * @description What that costs, in the site's currency, where it is known.
-             */
-            cost: number | null;
-            /**
-             * Format: double
-             * @description Fuel burnt, l, where something burns.
-             */
-            fuel_l: number | null;
-            /**
-             * Format: double
-             * @description Hours from the beginning; none where it is never reached.
-             */
-            hours: number | null;
-            /**
-             * Format: double
-             * @description The charge, 0 to 1.
-             */
-            soc: number;
-            /**
-             * Format: double
-             * @description Energy taken from what charges it, Wh.
-             */
-            taken_wh: number;
         };
         /** @description Charging that comes from elsewhere. */
         Charging: {
@@ -4287,6 +4276,8 @@ export interface components {
             fuse_far?: components["schemas"]["Fuse"] | null;
             /** @description Minutes that a person takes to plug it over when the mains fails. */
             hand_switchover_minutes?: components["schemas"]["FigureMinutes"] | null;
+            /** @description To which of its modes the charging input at its end is set. */
+            mode?: string | null;
             /** @description The item that it feeds, or a source's input as `source/input`. */
             to: string;
             /** @description Which of the offered voltages it asks for, V. */
@@ -4733,6 +4724,53 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description One source into one input. */
+        FillCell: {
+            /** @description Hours from a tenth to four fifths and full; none where it never gets there. */
+            after_h: components["schemas"]["HoursTo"];
+            /**
+             * Format: double
+             * @description Its current, A.
+             */
+            amps: number;
+            /**
+             * Format: double
+             * @description The voltage from which its band applies, V.
+             */
+            band: number | null;
+            /**
+             * Format: double
+             * @description The voltage that is asked for, of a port that offers several, V.
+             */
+            class: number | null;
+            /** @description What holds it down, or what keeps it from it. */
+            limited_by: string;
+            /** @description What keeps it from it, where something does. */
+            refusal: components["schemas"]["Refusal"] | null;
+            /** @description Whether it does, only just, or may not. */
+            status: components["schemas"]["Status"];
+            /**
+             * Format: double
+             * @description The voltage at it, V.
+             */
+            volts: number;
+            /**
+             * Format: double
+             * @description What the input takes, W.
+             */
+            watts: number;
+        };
+        /** @description A source's port, and the converter behind it. */
+        FillFrom: {
+            /** @description The source. */
+            item: string;
+            /** @description It in words. */
+            label: string;
+            /** @description Its port. */
+            port: string;
+            /** @description The converters that it goes through; none for a lead alone. */
+            via: string[];
+        };
         /** @description Something that is charged, in an arrangement. */
         Fillings: {
             /** @description The arrangement. */
@@ -4779,6 +4817,44 @@ export interface components {
              * @description What one filling takes of all its quantity, Wh.
              */
             wh: number;
+        };
+        /** @description What is not wired and would fill it faster. */
+        FillOffer: {
+            /** @description The input that it needs at the terminals of a bank that states none, to be added to it. */
+            adds_input: components["schemas"]["SourceInput"] | null;
+            /** @description The source and the converters, by their ids. */
+            chain: string[];
+            /** @description The feeds that it adds, with the leads and fuses that are proposed. */
+            feeds: components["schemas"]["Feed"][];
+            /** @description The input, as `source/input`. */
+            input: string;
+            /** @description What it would be fed from, in words. */
+            label: string;
+            /** @description When each charge is reached, with it beside all that is wired. */
+            levels: components["schemas"]["ReachedLevel"][];
+            /** @description Leads and fuses that are proposed, in words. */
+            proposes: string[];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description What comes in at the beginning, W.
+             */
+            watts: number;
+        };
+        /** @description What fills what. */
+        Fills: {
+            /** @description One list for each of `froms`, with one cell for each of `inputs`; none where a source would fill itself. */
+            cells: (components["schemas"]["FillCell"] | null)[][];
+            /** @description What they could be filled from. */
+            froms: components["schemas"]["FillFrom"][];
+            /** @description The charging inputs, as `source/input`. */
+            inputs: string[];
+        };
+        /** @description Asks what fills what. */
+        FillsQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
         };
         /** @description A check's verdict with its margin. */
         Finding: {
@@ -5139,6 +5215,19 @@ export interface components {
              */
             p95: number;
         };
+        /** @description Hours to two charges. */
+        HoursTo: {
+            /**
+             * Format: double
+             * @description To four fifths.
+             */
+            0.8: number | null;
+            /**
+             * Format: double
+             * @description To full.
+             */
+            1: number | null;
+        };
         /** @description What was told at one hour. */
         HourTold: {
             /**
@@ -5240,6 +5329,15 @@ export interface components {
          * @enum {string}
          */
         InputKind: "mains" | "dc";
+        /** @description A way in which a charging input can be set. */
+        InputMode: {
+            /** @description Its id, unique within its input. */
+            id: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description The most that it takes then, W. */
+            max_w: components["schemas"]["FigureWatts"];
+        };
         /** @description A meter or a display. */
         Instrument: {
             /**
@@ -5549,6 +5647,11 @@ export interface components {
             /** @description For a while, or for a time that nobody stated. */
             overload?: components["schemas"]["Overload"][];
         };
+        /**
+         * @description What holds a charge down. `dark`: Nothing comes. `cold`: The store is too cold. `taper`: It takes the less the fuller it is. `store`: What the store takes, or may be charged with. `port`: A port or a group gives no more. `alternator`: An alternator may give no more. `light`: The sun. `panel`: A panel in full light. `band`: A band of the input. `input`: The input's own most. `mode`: The mode that the input is set to. `lead`: The lead. `voltage`: Less than the input's least voltage. `unstated`: Nobody states a limit.
+         * @enum {string}
+         */
+        LimitKind: "dark" | "cold" | "taper" | "store" | "port" | "alternator" | "light" | "panel" | "band" | "input" | "mode" | "lead" | "voltage" | "unstated";
         /** @description How a source takes over from the mains. */
         Line: {
             /** @description The way it does it. */
@@ -6761,6 +6864,11 @@ export interface components {
             polarity?: string | null;
             /** @description What opens it in a short circuit; not known where left out. A limit alone is none. */
             protection?: components["schemas"]["Protection"] | null;
+            /**
+             * @description The charge of its source, above its floor to 1, at which it comes back on by itself after the floor or the cut-off; it
+             *     stays off until a person acts where left out.
+             */
+            restore_soc?: components["schemas"]["FigureShare"] | null;
             /** @description What voltage stands at it. */
             voltage: components["schemas"]["PortVoltage"];
         };
@@ -7044,6 +7152,34 @@ export interface components {
              */
             p95: number;
         };
+        /** @description When a charge is reached, and what it took. */
+        ReachedLevel: {
+            /**
+             * Format: double
+             * @description Hours from the beginning; none where it is never reached.
+             */
+            after_h: number | null;
+            /**
+             * Format: double
+             * @description What that costs, in the site's currency, where it is known.
+             */
+            cost: number | null;
+            /**
+             * Format: double
+             * @description Fuel burnt, l, where something burns.
+             */
+            fuel_l: number | null;
+            /**
+             * Format: double
+             * @description The charge, 0 to 1.
+             */
+            soc: number;
+            /**
+             * Format: double
+             * @description Taken from what charges it, Wh.
+             */
+            taken_wh: number;
+        };
         /** @description What a person read at a joint. */
         Read: {
             /** @description When, as ISO 8601 with the offset. */
@@ -7188,41 +7324,84 @@ export interface components {
             /** @description Each of them. */
             outages: components["schemas"]["Outage"][];
         };
-        /** @description One way to fill a store. */
-        Recharge: {
-            /** @description From what: wall, panel, alternator or generator. */
-            from: string;
-            /** @description What it is called. */
-            label: string;
-            /** @description When each charge is reached. */
-            levels: components["schemas"]["ChargeLevel"][];
-            /** @description What limits it, in words. */
-            limited_by: string;
-            /** @description All of it in a sentence. */
-            sentence: string;
+        /** @description A store filled by what is wired into it. */
+        Recharged: {
             /**
              * Format: double
-             * @description Power taken at most, W.
+             * @description What that costs, in the site's currency, where it is known.
              */
-            watts: number;
+            cost: number | null;
+            /** @description Its charge over time: hours, and 0 to 1. */
+            curve: number[][];
+            /**
+             * Format: double
+             * @description What was drawn from the store meanwhile, Wh.
+             */
+            drawn_wh: number;
+            /**
+             * Format: double
+             * @description Charge at the beginning, 0 to 1.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Fuel burnt, l, where something burns.
+             */
+            fuel_l: number | null;
+            /** @description When each charge is reached. */
+            levels: components["schemas"]["ReachedLevel"][];
+            /** @description What is not wired and would be faster, each put in, marched and judged; the fastest first. */
+            not_wired: components["schemas"]["FillOffer"][];
+            /** @description Fuses that open and breakers that trip on the way. */
+            opened: string[];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The source, by its id. */
+            source: string;
+            /**
+             * Format: double
+             * @description What went into the store, Wh.
+             */
+            stored_wh: number;
+            /**
+             * Format: double
+             * @description What was taken from what charges it, Wh.
+             */
+            taken_wh: number;
+            /** @description What trips by the limits on the way in, whatever is charged. */
+            trips: string[];
+            /** @description What is wired into it. */
+            ways: components["schemas"]["WayIn"][];
         };
         /** @description How a store fills up again. */
         RechargeQuestion: {
+            /** @description The arrangement whose wiring fills it, by its id. */
+            arrangement: string;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * Format: double
-             * @description What is drawn meanwhile, W; 0 where left out.
-             * @default 0
+             * @description Whether the sky over panels is clear; it is overcast where left out.
+             * @default false
              */
-            drawn_w: number;
+            clear: boolean;
             /**
              * Format: double
              * @description Charge at the beginning, 0 to 1.
              */
             from_soc: number;
-            /** @description The outage whose date and temperature it is done at, by its id. */
-            outage: string;
+            /** @description Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out. */
+            levels?: number[];
+            /** @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set. */
+            modes?: {
+                [key: string]: string;
+            };
+            /**
+             * @description Whether the mains is out; it is there where left out.
+             * @default false
+             */
+            no_mains: boolean;
+            /** @description The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out. */
+            outage?: string | null;
             /** @description The source that is filled, by its id. */
             source: string;
             /**
@@ -7233,21 +7412,33 @@ export interface components {
         };
         /** @description How a store fills up again. */
         RechargeQuestionGiven: {
+            /** @description The arrangement whose wiring fills it, by its id. */
+            arrangement: string;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * Format: double
-             * @description What is drawn meanwhile, W; 0 where left out.
-             * @default 0
+             * @description Whether the sky over panels is clear; it is overcast where left out.
+             * @default false
              */
-            drawn_w: number;
+            clear: boolean;
             /**
              * Format: double
              * @description Charge at the beginning, 0 to 1.
              */
             from_soc: number;
-            /** @description The outage whose date and temperature it is done at, by its id. */
-            outage: string;
+            /** @description Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out. */
+            levels?: number[];
+            /** @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set. */
+            modes?: {
+                [key: string]: string;
+            };
+            /**
+             * @description Whether the mains is out; it is there where left out.
+             * @default false
+             */
+            no_mains: boolean;
+            /** @description The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out. */
+            outage?: string | null;
             /** @description The source that is filled, by its id. */
             source: string;
             /**
@@ -7256,11 +7447,11 @@ export interface components {
              */
             tilt_deg?: number | null;
         };
-        /** @description The ways to fill a store. */
-        RechargeWays: {
-            /** @description Each of them; nothing where the kit has none. */
-            ways: components["schemas"]["Recharge"][];
-        };
+        /**
+         * @description What keeps a source from an input. `current`: One is alternating, the other direct. `too-high`: More volts than it bears. `too-low`: Fewer volts than it takes. `converter`: The converter takes more than it may. `nothing`: Nothing comes.
+         * @enum {string}
+         */
+        Refusal: "current" | "too-high" | "too-low" | "converter" | "nothing";
         /**
          * @description A way to mend a finding. `thicker-lead`: A lead of a larger area. `shorter-lead`: A lead of less length. `fuse`: A fuse, or another one. `higher-rating`: A port, converter or battery of a higher rating. `other-port`: Another port of the kit. `one-after-the-other`: One start after the other. `more-load`: More output, so that the port stays on. `other-voltage`: Another voltage. `hold-up`: More hold-up between the source and the device.
          * @enum {string}
@@ -7401,6 +7592,13 @@ export interface components {
             kind: "stagger";
             /** @description Least time between two starts, s. */
             seconds: components["schemas"]["FigureSeconds"];
+        } | {
+            /** @description Its state of charge, above its floor to 1. */
+            above_soc: components["schemas"]["FigureShare"];
+            /** @constant */
+            kind: "restore";
+            /** @description The source that is watched. */
+            source: string;
         };
         /** @description A device that does harm by being off for long, and is off. */
         RunningDeadline: {
@@ -7730,6 +7928,11 @@ export interface components {
             max_w?: components["schemas"]["FigureWatts"] | null;
             /** @description Below this it takes nothing, V. */
             min_v?: components["schemas"]["FigureVolts"] | null;
+            /**
+             * @description Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed says which is set; where
+             *     none is, it takes `max_w`.
+             */
+            modes?: components["schemas"]["InputMode"][];
         };
         /**
          * @description The kind of a source. `battery`: A bare battery. `power_station`: A box with a battery, converters and outlets. `backup_unit`: A box between the mains and its loads, with a battery inside. `vehicle`: A vehicle's battery and alternator. `generator`: A generator. `mains`: The mains. `panel`: A solar panel, or several that are wired together.
@@ -8746,6 +8949,73 @@ export interface components {
             unfed: string[];
             /** @description The voltages that its devices and converters take, with the marks of all moments at the charge. */
             windows: components["schemas"]["Window"][];
+        };
+        /** @description What is wired into one input. */
+        WayIn: {
+            /**
+             * Format: double
+             * @description The current then, A.
+             */
+            amps: number;
+            /**
+             * Format: double
+             * @description The voltage from which its band applies, V; none where it has no bands.
+             */
+            band: number | null;
+            /** @description The source that it begins at and the converters that it goes through, by their ids. */
+            chain: string[];
+            /** @description The input, as `source/input`. */
+            input: string;
+            /**
+             * Format: double
+             * @description What came in by it, Wh.
+             */
+            input_wh: number;
+            /** @description What it is fed from, in words: "Van → Step-up". */
+            label: string;
+            /** @description What holds it down at the beginning. */
+            limited_by: string;
+            /** @description That, and what holds it down later on. */
+            limits: components["schemas"]["WayLimit"][];
+            /** @description What it is set to; none where it has no modes. */
+            mode: string | null;
+            /**
+             * Format: double
+             * @description What was taken for it where its chain begins, Wh.
+             */
+            taken_wh: number;
+            /**
+             * Format: double
+             * @description The voltage then, V.
+             */
+            volts: number;
+            /**
+             * Format: double
+             * @description What comes in at the beginning, W.
+             */
+            watts: number;
+        };
+        /** @description What holds an input down from one moment on. */
+        WayLimit: {
+            /**
+             * Format: double
+             * @description From this many hours after the beginning.
+             */
+            at_h: number;
+            /** @description What kind of limit it is. */
+            kind: components["schemas"]["LimitKind"];
+            /** @description It in words. */
+            limited_by: string;
+            /**
+             * Format: double
+             * @description At this charge, 0 to 1.
+             */
+            soc: number;
+            /**
+             * Format: double
+             * @description What comes in then, W.
+             */
+            watts: number;
         };
         /** @description The limit with the least room at a moment. */
         WeakestLink: {
@@ -11115,6 +11385,59 @@ export interface operations {
             };
         };
     };
+    fills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The cells */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fills"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A change is refused, or there are too many cells */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     findings: {
         parameters: {
             query?: never;
@@ -12283,13 +12606,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The ways */
+            /** @description When it is how full */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RechargeWays"];
+                    "application/json": components["schemas"]["Recharged"];
                 };
             };
             /** @description No such site */

@@ -19,15 +19,15 @@ const CHARGES: [f64; 2] = [1.0, 0.5];
 
 /// A lead and a fuse, or that none does.
 #[derive(Debug, Clone, PartialEq)]
-pub(super) struct Proposal {
+pub(crate) struct Proposal {
     /// What is proposed, in words.
-    pub(super) words: Vec<String>,
+    pub(crate) words: Vec<String>,
     /// Why no standard lead of that length is proposed.
-    pub(super) refused: Option<String>,
+    pub(crate) refused: Option<String>,
 }
 
 /// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse; tells what is proposed.
-pub(super) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Proposal {
+pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Proposal {
     let place = way.feeds[index].to.name();
     way.feeds[index].fuse = None;
     // The thinnest lead asks for a fuse where any would.

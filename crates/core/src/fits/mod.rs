@@ -17,8 +17,10 @@ use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
 use crate::say::Sentence;
 use crate::work;
-use lead::{Proposal, proposed};
+use lead::Proposal;
+pub(crate) use lead::proposed;
 use rayon::prelude::*;
+pub(crate) use reason::by_label;
 use serde::Serialize;
 
 /// The most options that are told.
@@ -261,7 +263,7 @@ fn port_name<'a>(plan: &'a Plan, from: &'a From) -> &'a str {
 }
 
 /// A feed without a lead. A port that offers several voltages is asked for the one nearest to what the end is rated for.
-fn bare(plan: &Plan, from: &From, to: &str) -> Option<Feed> {
+pub(crate) fn bare(plan: &Plan, from: &From, to: &str) -> Option<Feed> {
     let target = crate::plan::arrangement::Target { item: Id::new(to).ok()?, input: None };
     let voltage_v = match &plan.port(from)?.voltage {
         crate::plan::PortVoltage::Offers { offers_v } => {

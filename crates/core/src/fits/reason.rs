@@ -39,7 +39,7 @@ pub(super) fn wanted_v(plan: &Plan, item: &str) -> Option<f64> {
 }
 
 /// "output 19 V; Gate camera takes 10.8 to 14 V"; none where the labels go together, or say too little.
-pub(super) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
+pub(crate) fn by_label(plan: &Plan, from: &From, to: &str) -> Option<String> {
     let port = plan.port(from)?;
     let takes = takes(plan, to)?;
     let word = |it: Current| if it == Current::Ac { "AC" } else { "DC" };

@@ -7,7 +7,10 @@
 use super::build::{End, Network};
 use crate::figure::Figure;
 use crate::plan::port::Sharing;
-use crate::plan::{Arrangement, Plan, Port};
+use crate::plan::{Arrangement, Plan, Port, Source, SourceKind};
+
+/// What the budget of an alternator is called behind its vehicle's id; no port is called so, for its blank.
+pub(crate) const ALTERNATOR: &str = "its alternator";
 
 /// Something that yields.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -79,7 +82,24 @@ pub(super) fn budgets(plan: &Plan, way: &Arrangement, network: &Network) -> Vec<
         }
     }
     list.extend(shared);
+    list.extend(alternators(plan, network, &leaves));
     list
+}
+
+/// What an alternator gives for charging while it runs: no more than the policy's share of its rating at idle.
+fn alternators(plan: &Plan, network: &Network, leaves: &[(usize, Leaf)]) -> Vec<Budget> {
+    let share = plan.site.alternator_share();
+    let vehicles = plan.kit.sources.iter().filter(|it| it.kind == SourceKind::Vehicle);
+    let budget = |source: &Source| {
+        let most_a = source.alternator.as_ref()?.idle_a.get() * share;
+        let place = network.sources.iter().position(|it| it.id == source.id.as_str())?;
+        let ports: Vec<usize> =
+            (0..network.ports.len()).filter(|it| network.ports[*it].source == Some(place)).collect();
+        let takers: Vec<Taker> = ports.iter().flat_map(|it| takers(network, leaves, *it)).collect();
+        let place = format!("{}/{ALTERNATOR}", source.id);
+        (!takers.is_empty()).then_some(Budget { place, ports, most_w: f64::INFINITY, most_a, takers })
+    };
+    vehicles.filter_map(budget).collect()
 }
 
 fn members(network: &Network, item: &str, is_member: impl Fn(&str) -> bool) -> Vec<usize> {

@@ -68,6 +68,8 @@ pub(super) struct ChargeInput {
     /// Stored over taken: the input's efficiency times the chemistry's.
     pub(super) stored_share: f64,
     pub(super) max_w: f64,
+    /// What a panel at its feed gives at most, W; endless where none stands there.
+    pub(super) gives_w: f64,
     pub(super) max_a: f64,
     pub(super) min_v: f64,
     /// Bands by rising voltage: from V, at most A.
@@ -77,8 +79,8 @@ pub(super) struct ChargeInput {
 }
 
 impl ChargeInput {
-    /// `most_w` is what its feed can give at most, W.
-    fn of(source: &Source, input: &SourceInput, most_w: f64) -> Self {
+    /// `gives_w` is what its feed can give at most, W; `mode` the one of its ways that it is set to.
+    fn of(source: &Source, input: &SourceInput, mode: Option<&str>, gives_w: f64) -> Self {
         let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
         let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
         let mut sorted: Vec<_> = input.bands.iter().collect();
@@ -89,7 +91,8 @@ impl ChargeInput {
             source: source.id.to_string(),
             stored_share: input.efficiency.as_ref().map_or(1.0, crate::figure::Figure::get)
                 * chemistry.map_or(1.0, |it| it.charge_efficiency),
-            max_w: or_endless(input.max_w.as_ref().map(crate::figure::Figure::get)).min(most_w),
+            max_w: input.most_w(mode).min(gives_w),
+            gives_w,
             max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
             min_v: or_zero(input.min_v.as_ref()),
             bands,
@@ -108,6 +111,77 @@ impl ChargeInput {
         let amps = banded.min(self.max_a);
         // An input that states no limit at all takes nothing that could be computed.
         if amps.is_infinite() && self.max_w.is_infinite() { 0.0 } else { amps }
+    }
+}
+
+/// What holds a charging input down.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) enum Binds {
+    /// Less than its least voltage arrives.
+    LowVolts {
+        /// That arrives, V.
+        volts: f64,
+        /// That it needs, V.
+        least: f64,
+    },
+    /// The current of one of its bands, from a voltage in V upwards.
+    Band { from_v: f64, amps: f64 },
+    /// The power of one of its bands.
+    BandWatts { from_v: f64, watts: f64 },
+    /// Its own current, A.
+    Amps(f64),
+    /// Its own power, or that of its mode, W.
+    Watts(f64),
+    /// What the panel at its feed gives, W.
+    Panel(f64),
+    /// The lead: at its near end a higher band would stand open.
+    Lead {
+        /// At its near end, V.
+        near_v: f64,
+        /// At its far end, V.
+        far_v: f64,
+    },
+    /// It states no limit, so nothing can be computed.
+    Unstated,
+}
+
+impl ChargeInput {
+    /// The band that a voltage falls into: from V, and its place.
+    pub(super) fn band(&self, volts: f64) -> Option<usize> {
+        self.bands.iter().rposition(|it| volts >= it.0)
+    }
+
+    pub(super) fn binds(&self, near_v: f64, far_v: f64) -> Binds {
+        if far_v < self.min_v || !self.bands.is_empty() && self.band(far_v).is_none() {
+            let least = self.bands.first().map_or(self.min_v, |it| it.0.max(self.min_v));
+            return if near_v >= least {
+                Binds::Lead { near_v, far_v }
+            } else {
+                Binds::LowVolts { volts: far_v, least }
+            };
+        }
+        let band = self.band(far_v);
+        let by_band = band.map_or(f64::INFINITY, |it| self.bands[it].1 * far_v);
+        let by_band_w = band.map_or(f64::INFINITY, |it| self.band_w[it]);
+        let least = by_band.min(by_band_w).min(self.max_a * far_v).min(self.max_w);
+        if least.is_infinite() {
+            return Binds::Unstated;
+        }
+        if let Some(at) =
+            band.filter(|it| by_band.min(by_band_w) <= least && self.band(near_v).is_some_and(|near| near > *it))
+        {
+            let gain = self.bands[at + 1].1 * near_v;
+            if gain > least {
+                return Binds::Lead { near_v, far_v };
+            }
+        }
+        match band {
+            Some(at) if by_band <= least => Binds::Band { from_v: self.bands[at].0, amps: self.bands[at].1 },
+            Some(at) if by_band_w <= least => Binds::BandWatts { from_v: self.bands[at].0, watts: by_band_w },
+            _ if self.max_a * far_v <= least => Binds::Amps(self.max_a),
+            _ if self.gives_w <= self.max_w => Binds::Panel(self.gives_w),
+            _ => Binds::Watts(self.max_w),
+        }
     }
 }
 
@@ -433,7 +507,8 @@ impl<'a> Builder<'a> {
                 let source = self.plan.source(item);
                 let found = source.and_then(|it| Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?)));
                 let most_w = self.panel_gives(feed);
-                End::Input(found.map_or_else(ChargeInput::default, |(source, it)| ChargeInput::of(source, it, most_w)))
+                let mode = feed.mode.as_ref().map(crate::plan::Id::as_str);
+                End::Input(found.map_or_else(ChargeInput::default, |it| ChargeInput::of(it.0, it.1, mode, most_w)))
             };
             self.network.nodes.push(Node { feed: index, parent, lead, end, port });
             next += 1;

@@ -22,7 +22,8 @@ mod sums;
 mod switching;
 
 pub use crate::quantity::gauge_area;
-pub(crate) use budgets::Leaf;
+pub(crate) use budgets::{ALTERNATOR, Leaf};
+pub(crate) use build::Binds;
 pub use build::{Law, Network};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
@@ -35,6 +36,7 @@ pub use result::{
     named_charge,
 };
 pub use solve::Solver;
+pub(crate) use switching::Behind;
 
 use crate::plan::Plan;
 use std::collections::BTreeMap;

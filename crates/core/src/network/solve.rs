@@ -616,7 +616,10 @@ impl Bus {
 /// Current of a charging input at `volts` and its slope. A band once left downwards is not
 /// taken up again within one solution, so that the edge of a band cannot make it swing.
 fn charge_current(input: &ChargeInput, volts: f64, band: &mut usize) -> (f64, f64) {
-    let at = input.bands.iter().filter(|(from, _)| volts >= *from).count().min(*band);
+    let here = input.bands.iter().filter(|(from, _)| volts >= *from).count();
+    // One band at a time: a step that shoots below them all must not shut the input for good.
+    let least = if *band == usize::MAX { 0 } else { band.saturating_sub(1) };
+    let at = here.min(*band).max(least);
     *band = at;
     let banded = if at < input.bands.len() {
         input.bands.get(at).map_or(volts, |(from, _)| volts.min(*from * (1.0 - 1e-12)))

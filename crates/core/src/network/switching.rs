@@ -1,13 +1,46 @@
 //! Switching parts of a network off, and reading a solved state by its places.
 
-use super::build::{End, Network};
+use super::build::{Binds, End, Network};
 use super::gates::Standby;
 use super::solve::Solver;
+
+/// The feed that leaves a source, and all that ends behind it, by their places.
+#[derive(Debug, Clone)]
+pub(crate) struct Behind {
+    pub(crate) top: usize,
+    pub(crate) ends: Vec<usize>,
+}
 
 impl Network {
     /// The port that a feed leaves, by its place.
     pub(crate) fn port_of(&self, node: usize) -> usize {
         self.nodes[node].port
+    }
+
+    /// The feed that leaves the source at the beginning of a feed's chain.
+    pub(crate) fn top_of(&self, node: usize) -> usize {
+        let mut at = node;
+        // A chain has no more feeds than there are.
+        for _ in 0..self.nodes.len() {
+            let Some(stage) = self.ports[self.nodes[at].port].converter else { break };
+            let into = self.nodes.iter().position(|it| matches!(it.end, End::Converter(own) if own == stage));
+            let Some(into) = into else { break };
+            at = into;
+        }
+        at
+    }
+
+    /// All that ends behind the feed that leaves the source of a feed's chain.
+    pub(crate) fn behind(&self, node: usize) -> Behind {
+        let top = self.top_of(node);
+        let ends = (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
+        Behind { top, ends: ends.filter(|it| self.top_of(*it) == top).collect() }
+    }
+
+    /// The charging input at the far end of a feed as it is held down: what binds it at so many volts.
+    pub(crate) fn binds(&self, node: usize, near_v: f64, far_v: f64) -> Option<Binds> {
+        let End::Input(input) = &self.nodes[node].end else { return None };
+        Some(input.binds(near_v, far_v))
     }
 
     /// How many ports are in use.
@@ -148,6 +181,19 @@ impl Solver<'_> {
     /// Power at the far end of a feed, W.
     pub(crate) fn watts_at(&self, node: usize) -> f64 {
         self.state.watts[node]
+    }
+
+    /// What is taken for a charging input where its chain begins, W: of the feed that leaves the source, as much as the input
+    /// has of all that ends behind that feed.
+    pub(crate) fn taken_for(&self, node: usize, behind: &Behind) -> f64 {
+        let mine = self.state.watts[node];
+        if mine <= 0.0 {
+            return 0.0;
+        }
+        let top = behind.top;
+        let all: f64 = behind.ends.iter().map(|it| self.state.watts[*it]).sum();
+        let near = self.state.watts[top] + self.state.amps[top] * self.state.amps[top] * self.state.ohms[top];
+        near * mine / all.max(mine)
     }
 
     /// Output of a port, W.

@@ -195,6 +195,19 @@ impl March<'_> {
                 self.store_runs[index].to_floor_h.get_or_insert(self.t / 3600.0);
                 self.drop_store(index, "floor", cause);
             }
+            Stop::Restored(index) => {
+                let store = &setting.stores[index];
+                let charge = crate::limits::percent(self.soc[index]);
+                let cause = format!("{} is charged to {charge} again", Name(&store.source.label));
+                self.event("back on", store.source.id.as_str(), vec![cause.into()]);
+                if let Some(place) = store.place {
+                    let gone = self.sources[place].take();
+                    for port in &store.stay_off {
+                        self.ports[*port] = self.ports[*port].take().or_else(|| gone.clone());
+                    }
+                }
+                self.dirty = true;
+            }
             Stop::CutOff(index) => {
                 let store = &setting.stores[index];
                 let mut cause: Vec<Sentence> = Vec::new();
@@ -411,7 +424,8 @@ impl March<'_> {
         let mut next = f64::INFINITY;
         for (index, origin) in setting.origins.iter().enumerate() {
             let has_runs = !origin.runs.is_empty();
-            if origin.engine.is_none() && !has_runs {
+            // A vehicle whose engine stands gives from its battery.
+            if origin.engine.is_none() && !has_runs || origin.store.is_some() {
                 continue;
             }
             let at = self.t + 1e-6;

@@ -9,7 +9,6 @@ use super::gone::Gone;
 use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
-use super::sun::Sky;
 use crate::battery::{takes_w, taper};
 use crate::network::{Load, Solver};
 use crate::plan::{Arrangement, Outage, Plan};
@@ -33,8 +32,6 @@ const NO_CHANGE: f64 = 1e-4;
 /// From this charge on a store counts as full, and below this one it is topped up again.
 const IS_FULL: f64 = 1.0 - 1e-9;
 const TOPS_UP: f64 = 0.998;
-/// Tilt of a panel of which nobody says more, ° from level; in an outage the sky is taken to be overcast.
-const PANEL_TILT: f64 = 50.0;
 /// Light on a panel is taken anew after this, s.
 const SUN_STEP: f64 = 900.0;
 
@@ -61,6 +58,8 @@ impl Default for Fineness {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Stop {
     Floor(usize),
+    /// A store that is charged again, so that its ports come back on.
+    Restored(usize),
     CutOff(usize),
     /// A store that is too cold to give anything.
     TooCold(usize),
@@ -74,7 +73,7 @@ pub(super) enum Stop {
 
 /// What flows at one charge.
 #[derive(Debug, Clone, Default)]
-struct Flow {
+pub(super) struct Flow {
     delivered_w: f64,
     charging_w: f64,
     conversion_w: f64,
@@ -90,15 +89,17 @@ struct Flow {
     /// From the terminals of each store, A.
     amps: Vec<f64>,
     /// Change of each store, share an hour.
-    rates: Vec<f64>,
+    pub(super) rates: Vec<f64>,
     /// Stored in each store, W.
-    charged: Vec<f64>,
+    pub(super) charged: Vec<f64>,
     /// Burnt by each origin, l/h.
     burnt: Vec<f64>,
     /// Lost at each feed: for being on and with the load in the converter at its end, and in its lead, W.
     at_feeds: Vec<[f64; 3]>,
     /// Lost in each port, for being on and with its load, W.
     at_ports: Vec<[f64; 2]>,
+    /// At each charging input in use, and taken for it from where its chain begins, W.
+    pub(super) at_inputs: Vec<[f64; 2]>,
 }
 
 pub(super) struct March<'s> {
@@ -153,11 +154,13 @@ pub(super) struct March<'s> {
     open_v: Vec<f64>,
     /// Whether the solver stands at nothing being on.
     pub(super) still: bool,
-    here: Flow,
+    pub(super) here: Flow,
     there: Flow,
     /// What was lost at each feed and in each port so far, Wh; kept where causes are.
     pub(super) feeds_wh: Vec<[f64; 3]>,
     pub(super) ports_wh: Vec<[f64; 2]>,
+    /// The same as [`Flow::at_inputs`], Wh.
+    pub(super) inputs_wh: Vec<[f64; 2]>,
     /// Memory for what each store holds at the end of a step.
     reached: Vec<f64>,
     pub(super) found: Simulation,
@@ -267,7 +270,7 @@ impl<'s> March<'s> {
         Look { soc: self.soc.clone(), amps, out_w, volts, device_w: self.here.devices.clone() }
     }
 
-    fn new(setting: &'s Setting<'s>, fineness: Fineness) -> Self {
+    pub(super) fn new(setting: &'s Setting<'s>, fineness: Fineness) -> Self {
         let network = &setting.network;
         let (nodes, ports, sources) = (network.len(), network.ports_len(), network.sources_len());
         let flow = || Flow {
@@ -279,6 +282,7 @@ impl<'s> March<'s> {
             burnt: vec![0.0; sources],
             at_feeds: vec![[0.0; 3]; nodes],
             at_ports: vec![[0.0; 2]; ports],
+            at_inputs: vec![[0.0; 2]; setting.inputs.len()],
             ..Flow::default()
         };
         let fuel = setting.origins.iter().map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
@@ -321,6 +325,7 @@ impl<'s> March<'s> {
             there: flow(),
             feeds_wh: vec![[0.0; 3]; nodes],
             ports_wh: vec![[0.0; 2]; ports],
+            inputs_wh: vec![[0.0; 2]; setting.inputs.len()],
             reached: Vec::with_capacity(setting.stores.len()),
             found: Simulation::default(),
             runs: vec![DeviceRun::default(); setting.devices.len()],
@@ -405,7 +410,7 @@ impl<'s> March<'s> {
     }
 
     /// Solves at a charge and reads what flows, into `here` or `there`.
-    fn flow(&mut self, first: bool) {
+    pub(super) fn flow(&mut self, first: bool) {
         let soc = std::mem::take(&mut self.soc);
         self.flow_at(&soc, first);
         self.soc = soc;
@@ -420,7 +425,9 @@ impl<'s> March<'s> {
         }
         for (store, soc) in setting.stores.iter().zip(soc) {
             if let Some(place) = store.place {
-                self.open_v[place] = setting.network.open_volts_of(place, *soc);
+                let running = setting.drives(place, self.t);
+                self.open_v[place] =
+                    if running { setting.origins[place].running_v } else { setting.network.open_volts_of(place, *soc) };
             }
         }
         if !setting.inputs.is_empty() {
@@ -437,10 +444,10 @@ impl<'s> March<'s> {
     fn bound_inputs(&mut self, soc: &[f64]) {
         let setting = self.setting;
         for (index, store) in setting.stores.iter().enumerate() {
-            if !store.battery.is_full_model() || !setting.inputs.iter().any(|it| it.1 == index) {
+            if !store.is_bounded() || !setting.inputs.iter().any(|it| it.1 == index) {
                 continue;
             }
-            let most = takes_w(store.battery, soc[index], setting.ambient_c, self.volts_of(index, soc[index]));
+            let most = self.most_w(index, soc[index]);
             let own = store.chemistry.map_or(1.0, |it| it.charge_efficiency).max(1e-9);
             for _ in 0..BOUND_ROUNDS {
                 let fed = setting.inputs.iter().filter(|it| it.1 == index);
@@ -455,6 +462,14 @@ impl<'s> March<'s> {
                 self.solver.solve(&self.loads, &self.open_v);
             }
         }
+    }
+
+    /// What a store takes at its terminals at a charge, W: what its chemistry takes, and what it may be charged with.
+    pub(super) fn most_w(&self, index: usize, soc: f64) -> f64 {
+        let store = &self.setting.stores[index];
+        let volts = self.volts_of(index, soc);
+        let may = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
+        takes_w(store.battery, soc, self.setting.ambient_c, volts).min(may)
     }
 
     /// The volts of a store: at its terminals where it is in use, else at rest.
@@ -477,14 +492,16 @@ impl<'s> March<'s> {
         if it.too_cold || self.full[store] {
             return 0.0;
         }
-        let port = self.setting.network.port_of(node);
-        let panel = self.setting.network.port_source(port).is_some_and(|it| self.setting.origins[it].is_panel);
-        let light = if panel {
-            self.setting.seat.map_or(0.0, |it| it.share(&self.setting.clock, self.t, PANEL_TILT, Sky::Overcast))
-        } else {
-            1.0
-        };
-        taper(it.battery, soc) * light.min(1.0)
+        taper(it.battery, soc) * self.light_on(node)
+    }
+
+    /// What a panel gives of its most at the beginning of a feed, 0 to 1; 1 where none stands there.
+    pub(super) fn light_on(&self, node: usize) -> f64 {
+        let setting = self.setting;
+        let source = setting.network.port_source(setting.network.port_of(node));
+        let Some(origin) = source.map(|it| &setting.origins[it]).filter(|it| it.is_panel) else { return 1.0 };
+        let light = setting.seat.map_or(0.0, |it| it.share(&setting.clock, self.t, setting.tilt_deg, setting.sky));
+        (light * origin.in_light).min(1.0)
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
@@ -513,14 +530,17 @@ impl<'s> March<'s> {
                 *lost = self.solver.loss_of_port(port);
             }
         }
+        for (((node, _, _), behind), at) in setting.inputs.iter().zip(&setting.behind).zip(&mut flow.at_inputs) {
+            *at = [self.solver.watts_at(*node), self.solver.taken_for(*node, behind)];
+        }
         for (index, origin) in setting.origins.iter().enumerate() {
             let drawn = self.solver.source(index).0;
-            let passing = self.mains && origin.store.is_some_and(|it| setting.stores[it].passes);
+            let passing = setting.is_carried(index, self.mains, self.t);
             if passing || origin.store.is_none() && !origin.is_panel {
                 flow.mains_w += drawn;
             }
             if let Some(engine) = origin.engine {
-                let runs = self.sources[index].is_none();
+                let runs = self.sources[index].is_none() && (origin.drives.is_empty() || setting.drives(index, self.t));
                 let idle = engine.idle_l_per_h.as_ref().map_or(0.0, crate::figure::Figure::get);
                 flow.burnt[index] = if runs { idle + engine.l_per_kwh.get() * drawn / 1000.0 } else { 0.0 };
             }
@@ -529,7 +549,7 @@ impl<'s> March<'s> {
         let flow = if first { &mut self.here } else { &mut self.there };
         for (index, store) in setting.stores.iter().enumerate() {
             let volts = volts[index];
-            let passing = self.mains && store.passes;
+            let passing = store.place.is_some_and(|it| setting.is_carried(it, self.mains, self.t));
             let (drawn, amps) = store.place.filter(|_| !passing).map_or((0.0, 0.0), |it| self.solver.source(it));
             let efficiency = store.chemistry.map_or(1.0, |it| it.charge_efficiency);
             let mut charged = 0.0;
@@ -577,8 +597,14 @@ impl<'s> March<'s> {
         }
         let spares = setting.outage.use_everything != Some(true);
         for (index, store) in setting.stores.iter().enumerate() {
+            if let (Some(from), Some(place)) = (store.restore, store.place)
+                && soc[index] >= from
+                && self.sources[place].as_ref().is_some_and(|it| it.by_charge)
+            {
+                return Some(Stop::Restored(index));
+            }
             let Some(place) = store.place.filter(|it| self.sources[*it].is_none()) else { continue };
-            if self.mains && store.passes {
+            if setting.is_carried(place, self.mains, self.t) {
                 continue;
             }
             if store.gives_nothing {
@@ -642,7 +668,7 @@ impl<'s> March<'s> {
     }
 
     /// Goes on by one step, or lets one thing happen.
-    fn step(&mut self, until: f64) {
+    pub(super) fn step(&mut self, until: f64) {
         let mut next = self.settle().min(until).min(self.t + self.fineness.longest_s);
         if self.setting.has_panels {
             next = next.min(((self.t + 1e-6) / SUN_STEP).floor().mul_add(SUN_STEP, SUN_STEP));
@@ -755,6 +781,9 @@ impl<'s> March<'s> {
             for (sum, (a, b)) in self.ports_wh.iter_mut().zip(here.at_ports.iter().zip(&there.at_ports)) {
                 sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
             }
+        }
+        for (sum, (a, b)) in self.inputs_wh.iter_mut().zip(here.at_inputs.iter().zip(&there.at_inputs)) {
+            sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
         }
         for (index, run) in self.runs.iter_mut().enumerate() {
             run.wh += f64::midpoint(here.devices[index], there.devices[index]) * hours;

@@ -6,19 +6,20 @@
 //!   `gone`: what goes off, and the chain of causes
 //! - `chance`: many of them over draws from the figures
 //! - `switch`, `moments`: the moment of the switch and of the return
-//! - `shed`, `starts`, `recharge`, `wear`: what to drop, in which order to start, how to fill up again, and what it cost
+//! - `fill`: the march of a store that is filled, asked by `charge`
+//! - `shed`, `starts`, `wear`: what to drop, in which order to start, and what it cost
 //! - `tell`: the answer in sentences, and what to do when
 //! - `result`: what came of it
 
 mod chance;
 mod clock;
+mod fill;
 mod gate;
 mod gone;
 mod march;
 mod modes;
 mod moments;
 mod ready;
-mod recharge;
 mod result;
 mod schedule;
 mod setting;
@@ -32,12 +33,12 @@ mod wear;
 pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
 pub(crate) use chance::{Way, matters, normal, physical, reduced};
 pub use clock::Clock;
+pub(crate) use fill::{ByInput, Filled, Held, Hold, LONGEST_S, fill};
 pub use gone::clocked;
 pub use march::{Fineness, march, simulate};
 pub(crate) use march::{Look, looked};
 pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
-pub use recharge::{ChargeLevel, Recharge, RechargeAsk, recharge};
 pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun};
 pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};

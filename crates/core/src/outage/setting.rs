@@ -2,18 +2,22 @@
 
 use super::clock::Clock;
 use super::schedule::Habit;
-use super::sun::Seat;
+use super::sun::{Seat, Sky};
 use crate::battery::is_too_cold;
 use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
-use crate::figure::Figure;
+use crate::figure::{Basis, Figure};
 use crate::limits::{Breaker, breakers};
-use crate::network::{Gates, Load, Moment, Network, average, fed, phase_load};
+use crate::network::{Behind, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
 use crate::plan::outage::{MainsState, Rule};
-use crate::plan::source::{Engine, InputKind};
+use crate::plan::source::{Engine, InputKind, SourceInput};
 use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
 use crate::quantity::Celsius;
 
+/// Tilt of a panel of which nobody says more, ° from level.
+pub(super) const PANEL_TILT: f64 = 50.0;
+/// Share of its rated power that a panel gives in full light, for dirt, warmth and leads (a usual planning figure).
+const PANEL_SHARE: f64 = 0.8;
 /// A thermostat that is quicker than this is not followed turn by turn, s.
 const SHORTEST_PERIOD: f64 = 5.0;
 
@@ -48,6 +52,10 @@ pub(super) struct Store<'a> {
     pub(super) chemistry: Option<&'static Chemistry>,
     pub(super) from_soc: f64,
     pub(super) floor: f64,
+    /// From this charge on its ports come back on by themselves; none where they stay off.
+    pub(super) restore: Option<f64>,
+    /// Those of its ports that stay off then, by their place.
+    pub(super) stay_off: Vec<usize>,
     pub(super) cut_off_v: Option<f64>,
     pub(super) too_cold: bool,
     /// Whether it is too cold to give anything.
@@ -61,6 +69,13 @@ pub(super) struct Store<'a> {
     pub(super) spans: Vec<(f64, f64, f64)>,
 }
 
+impl Store<'_> {
+    /// Whether it takes no more than something, whatever its inputs would give it.
+    pub(super) fn is_bounded(&self) -> bool {
+        self.battery.is_full_model() || self.battery.cells.is_some() && self.max_charge_a.is_finite()
+    }
+}
+
 /// A source in use.
 #[derive(Debug)]
 pub(super) struct Origin<'a> {
@@ -68,9 +83,14 @@ pub(super) struct Origin<'a> {
     pub(super) store: Option<usize>,
     pub(super) needs_mains: bool,
     pub(super) is_panel: bool,
+    /// What a panel gives in full light of what its port says: all of it where that was measured, else four fifths.
+    pub(super) in_light: f64,
     pub(super) engine: Option<&'a Engine>,
     /// When it runs, s; whenever it may where nothing is said.
     pub(super) runs: Vec<(f64, f64)>,
+    /// When the engine of a vehicle runs, s, and at which voltage it holds the terminals then, V.
+    pub(super) drives: Vec<(f64, f64)>,
+    pub(super) running_v: f64,
 }
 
 /// A converter in use.
@@ -140,6 +160,8 @@ pub struct Setting<'a> {
     pub(super) orders: Vec<Order>,
     /// Feeds into charging inputs: the feed, and the store by place.
     pub(super) inputs: Vec<(usize, usize, f64)>,
+    /// Where the chain of each of them begins, and what else ends behind that.
+    pub(super) behind: Vec<Behind>,
     /// Feeds that a person plugs over: the feed and how long it takes, s.
     pub(super) by_hand: Vec<(usize, f64)>,
     /// Stretches with the mains there, s; later ones win.
@@ -147,6 +169,9 @@ pub struct Setting<'a> {
     /// Fixed moments at which something changes, s, in order.
     pub(super) edges: Vec<f64>,
     pub(super) seat: Option<Seat>,
+    /// The sky over its panels, and their tilt from level, °.
+    pub(super) sky: Sky,
+    pub(super) tilt_deg: f64,
     pub(super) has_panels: bool,
     /// What is on only while it is needed.
     pub(super) gates: Gates,
@@ -187,10 +212,14 @@ impl<'a> Setting<'a> {
             guards: Vec::new(),
             orders: Vec::new(),
             inputs: Vec::new(),
+            behind: Vec::new(),
             by_hand: Vec::new(),
             mains: Vec::new(),
             edges: Vec::new(),
             seat,
+            // In an outage the sky is taken to be overcast.
+            sky: Sky::Overcast,
+            tilt_deg: PANEL_TILT,
             has_panels: false,
             gates,
         };
@@ -243,13 +272,27 @@ impl<'a> Setting<'a> {
             let Some(battery) = &source.battery else { continue };
             let chemistry = chemistry::find(&battery.chemistry);
             let spans = self.outage.charging.iter().filter(|it| it.source == source.id);
-            let fed_input = self.way.feeds.iter().any(|it| it.to.item == source.id && it.to.input.is_some());
             let wall = source.inputs.iter().find(|it| it.kind == InputKind::Mains);
+            let has_feed = |input: &SourceInput| {
+                self.way.feeds.iter().any(|it| it.to.item == source.id && it.to.input.as_ref() == Some(&input.id))
+            };
             // What passes the mains on stands plugged into it.
-            let wall_w = wall.filter(|_| source.line.is_some() && !fed_input).map_or(0.0, |it| {
+            let wall_w = wall.filter(|it| source.line.is_some() && !has_feed(it)).map_or(0.0, |it| {
                 it.max_w.as_ref().map_or(0.0, Figure::get) * it.efficiency.as_ref().map_or(1.0, Figure::get)
             });
+            let rule = self.outage.rules.iter().find_map(|it| match it {
+                Rule::Restore { source: of, above_soc } if *of == source.id => Some(above_soc.get()),
+                _ => None,
+            });
+            let own = source.ports.iter().filter_map(|it| it.restore_soc.as_ref()).map(Figure::get);
+            let restore = rule.or_else(|| own.reduce(f64::max));
+            // A rule is somebody who switches all of it on again.
+            let stays = source.ports.iter().filter(|it| rule.is_none() && it.restore_soc.is_none());
+            let place = |port: &crate::plan::Port| self.network.port_index(source.id.as_str(), port.id.as_str());
+            let stay_off = stays.filter_map(place).collect();
             self.stores.push(Store {
+                restore,
+                stay_off,
                 source,
                 battery,
                 place: self.network.source_index(source.id.as_str()),
@@ -271,13 +314,19 @@ impl<'a> Setting<'a> {
                 self.plan.kit.sources.iter().find(|it| self.network.source_index(it.id.as_str()) == Some(index));
             let Some(source) = source else { continue };
             let runs = self.outage.runs.iter().filter(|it| it.source == source.id);
+            let runs: Vec<_> = runs.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0)).collect();
+            // A vehicle gives from its battery while its engine stands; a generator gives nothing then.
+            let (runs, drives) = if source.battery.is_some() { (Vec::new(), runs) } else { (runs, Vec::new()) };
             self.origins.push(Origin {
                 source,
                 store: self.stores.iter().position(|it| it.source.id == source.id),
                 needs_mains: source.kind == SourceKind::Mains,
                 is_panel: source.kind == SourceKind::Panel,
-                engine: source.engine.as_ref().filter(|_| source.battery.is_none()),
-                runs: runs.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0)).collect(),
+                in_light: if is_measured(source) { 1.0 } else { PANEL_SHARE },
+                engine: source.engine.as_ref().filter(|_| source.battery.is_none() || !drives.is_empty()),
+                runs,
+                drives,
+                running_v: engine_volts(source).unwrap_or(0.0),
             });
             self.has_panels |= source.kind == SourceKind::Panel;
         }
@@ -286,6 +335,7 @@ impl<'a> Setting<'a> {
                 && let Some(store) = self.stores.iter().position(|it| it.source.id.as_str() == id)
             {
                 self.inputs.push((node, store, stored));
+                self.behind.push(self.network.behind(node));
             }
         }
         for source in &self.plan.kit.sources {
@@ -332,6 +382,8 @@ impl<'a> Setting<'a> {
         let device = |id: &str| self.devices.iter().position(|it| it.device.id.as_str() == id);
         let store = |id: &str| self.stores.iter().position(|it| it.source.id.as_str() == id);
         let orders = self.outage.rules.iter().filter_map(|it| match it {
+            // Stands with its store.
+            Rule::Restore { .. } => None,
             Rule::Shed { device: shed, source, below_soc } => Some(Order::Shed {
                 device: device(shed.as_str())?,
                 store: store(source.as_str())?,
@@ -388,6 +440,28 @@ impl<'a> Setting<'a> {
         }
     }
 
+    /// Puts its panels under a sky, at a tilt from level in °.
+    pub(crate) fn under(&mut self, sky: Sky, tilt_deg: f64) {
+        (self.sky, self.tilt_deg) = (sky, tilt_deg);
+    }
+
+    /// Whether the engine of a vehicle runs at `t` s, by the place of its source.
+    pub(super) fn drives(&self, origin: usize, t: f64) -> bool {
+        let at = t + 1e-6;
+        self.origins[origin].drives.iter().any(|it| it.0 <= at && at < it.1)
+    }
+
+    /// Whether what a source gives comes from the mains that it passes on, or from its alternator, and not from its store.
+    pub(super) fn is_carried(&self, origin: usize, mains: bool, t: f64) -> bool {
+        let passes = self.origins[origin].store.is_some_and(|it| self.stores[it].passes);
+        mains && passes || self.drives(origin, t)
+    }
+
+    /// The sources of its network by their ids, in their order.
+    pub(crate) fn network_sources(&self) -> impl Iterator<Item = &str> {
+        self.origins.iter().map(|it| it.source.id.as_str())
+    }
+
     /// The devices, by their ids.
     pub(crate) fn device_ids(&self) -> impl Iterator<Item = &str> {
         self.devices.iter().map(|it| it.device.id.as_str())
@@ -404,7 +478,7 @@ impl<'a> Setting<'a> {
         self.mains = spans.map(|it| (hours(&it.from_h), hours(&it.to_h), it.state == MainsState::On)).collect();
         let mut edges: Vec<f64> = self.mains.iter().flat_map(|it| [it.0, it.1]).collect();
         edges.extend(self.stores.iter().flat_map(|it| it.spans.iter().flat_map(|it| [it.0, it.1])));
-        edges.extend(self.origins.iter().flat_map(|it| it.runs.iter().flat_map(|it| [it.0, it.1])));
+        edges.extend(self.origins.iter().flat_map(|it| it.runs.iter().chain(&it.drives).flat_map(|it| [it.0, it.1])));
         edges.retain(|it| *it > 0.0 && *it < self.end);
         edges.sort_by(f64::total_cmp);
         edges.dedup();
@@ -457,4 +531,10 @@ impl<'a> Setting<'a> {
             _ => Guard::Ports(ports(&|name| name == breaker.place)),
         }
     }
+}
+
+/// Whether what a panel gives was measured.
+fn is_measured(source: &Source) -> bool {
+    let rated = source.ports.iter().find_map(|it| it.limit.as_ref()?.continuous_w.as_ref());
+    rated.is_some_and(|it| it.basis == Basis::Measured)
 }

@@ -1,7 +1,7 @@
 //! Where the sun stands, and what it gives to a tilted panel.
 //!
 //! Declination by Cooper (1969), the equation of time by Spencer (1971), air mass by Kasten and Young (1989), direct
-//! light through a clear sky by Meinel and Meinel (1976) with a tenth of it diffuse beside, an overcast sky by Kasten
+//! light through a clear sky by Meinel and Meinel (1976), below some five degrees by the lesser of ASHRAE's (1985), with a tenth of it diffuse beside, an overcast sky by Kasten
 //! and Czeplak (1980) at full cover, and the diffuse part on a tilted plane by Liu and Jordan (1960). Good to a tenth on
 //! a clear day; clouds are worse than any formula.
 
@@ -15,6 +15,10 @@ use serde::Serialize;
 const RATED: f64 = 1000.0;
 /// Light above the air, W/m², as Meinel and Meinel take it.
 const ABOVE_THE_AIR: f64 = 1353.0;
+
+/// Light of a low sun, W/m², and how fast it fades: I = A·exp(−B/sin h) with the coefficients of December (ASHRAE
+/// Fundamentals, 1985).
+const LOW: (f64, f64) = (1233.0, 0.142);
 
 /// A sky.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -89,7 +93,9 @@ impl Sun {
         }
         let degrees = height.asin().to_degrees();
         let air = 1.0 / (height + 0.505_72 * (degrees + 6.079_95).powf(-1.6364));
-        let direct = ABOVE_THE_AIR * 0.7_f64.powf(air.powf(0.678));
+        // A low sun shines through more haze than air mass alone tells: there the lesser of both counts.
+        let low = LOW.0 * (-LOW.1 / height).exp();
+        let direct = (ABOVE_THE_AIR * 0.7_f64.powf(air.powf(0.678))).min(low.max(0.0));
         let diffuse = 0.1 * direct;
         let tilt = tilt_deg.to_radians();
         let seen = f64::midpoint(1.0, tilt.cos());

@@ -472,7 +472,7 @@ pub(crate) fn said(plan: &Plan, outage: &Outage, what: &str, item: &str) -> Opti
         "restart" | "deadline passed" | "switchover" => return None,
         "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => ("expect", expected(label, what)),
         "input below minimum" => ("expect", format!("{label} gets too little voltage, and goes down")),
-        "cut-in" => ("expect", format!("{label} comes back")),
+        "cut-in" | "back on" => ("expect", format!("{label} comes back on")),
         what => ("expect", format!("{label}: {what}")),
     })
 }

@@ -80,6 +80,12 @@ pub struct Arrangement {
 reads!(Arrangement { id, label, feeds, starts_on, switching, note });
 
 impl Arrangement {
+    /// Nothing but some feeds, to see what flows.
+    pub(crate) fn of_feeds(feeds: Vec<Feed>) -> Self {
+        let (starts_on, switching) = (Vec::new(), Vec::new());
+        Self { id: Id::own("tried"), label: "Tried".to_owned(), feeds, starts_on, switching, note: None }
+    }
+
     /// The feed into an item (not into a source's charging input).
     pub fn feed_into(&self, item: &str) -> Option<&Feed> {
         self.feeds.iter().find(|it| it.to.input.is_none() && it.to.item.as_str() == item)
@@ -189,14 +195,18 @@ pub struct Feed {
     /// Minutes that a person takes to plug it over when the mains fails.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hand_switchover_minutes: Option<Figure<Minutes>>,
+    /// To which of its modes the charging input at its end is set.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mode: Option<Id>,
 }
 
-reads!(Feed { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes });
+reads!(Feed { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes, mode });
 
 impl Feed {
     /// A feed without a lead, a fuse or a choice of voltage.
     pub fn bare(from: From, to: Target) -> Self {
-        Self { from, to, cable: None, fuse: None, fuse_far: None, voltage_v: None, hand_switchover_minutes: None }
+        let (cable, fuse, fuse_far, voltage_v, hand_switchover_minutes) = (None, None, None, None, None);
+        Self { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes, mode: None }
     }
 }
 

@@ -4,7 +4,7 @@
 mod used;
 
 use super::port::{Group, Limit, PortVoltage};
-use super::source::SourceKind;
+use super::source::{SourceInput, SourceKind};
 use super::{
     Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, MOST_ELEMENTS, Outage, PhaseKind, Plan, Port,
     Source, StartsOn,
@@ -13,7 +13,7 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{FieldError, Path};
 use crate::plan::outage::Rule;
-use crate::quantity::{Count, Quantity};
+use crate::quantity::{Count, Quantity, Share};
 use std::collections::HashMap;
 
 type Checked = Result<(), FieldError>;
@@ -153,10 +153,17 @@ fn source(source: &Source, at: &Path<'_>) -> Checked {
         )),
         _ => Ok(()),
     })?;
+    each(&source.ports, &at.key("ports"), |port, at| match (&port.restore_soc, &source.battery) {
+        (Some(_), None) => Err(at.key("restore_soc").error("is of a source without a battery; leave it out")),
+        (Some(soc), Some(battery)) => above_floor(soc, battery, &at.key("restore_soc")),
+        (None, _) => Ok(()),
+    })?;
     let mut ids = Seen::default();
     each(&source.inputs, &at.key("inputs"), |input, at| {
         ids.add(input.id.as_str(), at)?;
         positive_if(input.efficiency.as_ref(), &at.key("efficiency"))?;
+        let mut modes = Seen::default();
+        each(&input.modes, &at.key("modes"), |mode, at| modes.add(mode.id.as_str(), at))?;
         ordered(input.min_v.as_ref(), input.max_v.as_ref(), at, ("min_v", "max_v"))
     })?;
     if let Some(panel) = &source.panel {
@@ -361,8 +368,12 @@ fn near_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
 }
 
 fn far_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
+    let mode_at = at.key("mode");
     let at = at.key("to");
     let item = feed.to.item.as_str();
+    if feed.to.input.is_none() && feed.mode.is_some() {
+        return Err(mode_at.error("sets the mode of a charging input, and this feed leads to none; leave it out"));
+    }
     match &feed.to.input {
         None if plan.device(item).is_some() || plan.converter(item).is_some() => Ok(()),
         None if plan.source(item).is_some() => {
@@ -372,13 +383,33 @@ fn far_end(plan: &Plan, feed: &Feed, at: &Path<'_>) -> Checked {
         Some(input) => {
             let source =
                 plan.source(item).ok_or_else(|| at.error(format!("names \"{item}\", and no source has that id")))?;
-            if source.inputs.iter().any(|it| it.id == *input) {
-                return Ok(());
+            if let Some(input) = source.inputs.iter().find(|it| it.id == *input) {
+                return mode(feed, input, &mode_at);
             }
             let known: Vec<_> = source.inputs.iter().map(|it| it.id.as_str()).collect();
             Err(at.error(format!("names the input \"{input}\"; the inputs of {item} are {}", known.join(", "))))
         }
     }
+}
+
+/// A charge from which something comes back lies above the floor at which it goes.
+fn above_floor(soc: &Figure<Share>, battery: &Battery, at: &Path<'_>) -> Checked {
+    let floor = battery.floor();
+    if soc.get() > floor {
+        return Ok(());
+    }
+    Err(at.error(format!("is {}, not above its floor of {floor}: it would go on and off; give more", soc.get())))
+}
+
+/// The mode of a feed is one of its input's.
+fn mode(feed: &Feed, input: &SourceInput, at: &Path<'_>) -> Checked {
+    let Some(mode) = &feed.mode else { return Ok(()) };
+    if input.modes.iter().any(|it| it.id == *mode) {
+        return Ok(());
+    }
+    let known: Vec<_> = input.modes.iter().map(|it| it.id.as_str()).collect();
+    let has = if known.is_empty() { "has none".to_owned() } else { format!("has {}", known.join(", ")) };
+    Err(at.error(format!("is set to the mode \"{mode}\"; the input \"{}\" {has}", input.id)))
 }
 
 fn cable(feed: &Feed, at: &Path<'_>) -> Checked {
@@ -492,9 +523,10 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
         span(&it.from_h, &it.to_h, at)
     })?;
     each(&outage.runs, &at.key("runs"), |it, at| {
-        let runs = plan.source(it.source.as_str()).is_some_and(|it| it.kind == SourceKind::Generator);
+        let runs = plan.source(it.source.as_str()).is_some_and(super::Source::runs);
         if !runs {
-            return Err(at.key("source").error(format!("is \"{}\", and no generator has that id", it.source)));
+            let why = "and no generator and no vehicle with an alternator has that id";
+            return Err(at.key("source").error(format!("is \"{}\", {why}", it.source)));
         }
         span(&it.from_h, &it.to_h, at)
     })?;
@@ -519,6 +551,13 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
                 device(while_starting, "while_starting")
             }
             Rule::Stagger { devices, .. } => devices.iter().try_for_each(|it| device(it, "devices")),
+            Rule::Restore { source, above_soc } => {
+                let Some(battery) = plan.source(source.as_str()).and_then(|it| it.battery.as_ref()) else {
+                    let why = format!("is \"{source}\", and no source with a battery has that id");
+                    return Err(at.key("source").error(why));
+                };
+                above_floor(above_soc, battery, &at.key("above_soc"))
+            }
         }
     })
 }

@@ -237,6 +237,11 @@ impl Id {
         Ok(Self(text.to_owned()))
     }
 
+    /// An id of the program's own, of letters.
+    pub(crate) fn own(text: &'static str) -> Self {
+        Self(text.to_owned())
+    }
+
     /// The id as text.
     pub fn as_str(&self) -> &str {
         &self.0

@@ -184,6 +184,11 @@ impl LocalTime {
         Some(Self { text: text.to_owned(), time })
     }
 
+    /// A date and time.
+    pub(crate) fn at(time: jiff::civil::DateTime) -> Self {
+        Self { text: time.strftime("%Y-%m-%dT%H:%M").to_string(), time }
+    }
+
     /// The date and time.
     pub fn time(&self) -> jiff::civil::DateTime {
         self.time
@@ -299,6 +304,13 @@ pub enum Rule {
         #[serde(skip_serializing_if = "Vec::is_empty", default)]
         devices: Vec<Id>,
     },
+    /// Let what hangs on a source come back on when it is charged again, after its floor or its cut-off.
+    Restore {
+        /// The source that is watched.
+        source: Id,
+        /// Its state of charge, above its floor to 1.
+        above_soc: Figure<Share>,
+    },
 }
 
 impl FromJson for Rule {
@@ -312,7 +324,10 @@ impl FromJson for Rule {
             },
             "hold" => Self::Hold { device: fields.take("device")?, while_starting: fields.take("while_starting")? },
             "stagger" => Self::Stagger { seconds: fields.take("seconds")?, devices: fields.take("devices")? },
-            other => return Err(at.key("kind").error(format!("is {other:?}; use one of shed, hold, stagger"))),
+            "restore" => Self::Restore { source: fields.take("source")?, above_soc: fields.take("above_soc")? },
+            other => {
+                return Err(at.key("kind").error(format!("is {other:?}; use one of shed, hold, stagger, restore")));
+            }
         };
         fields.close()?;
         Ok(rule)
@@ -326,6 +341,7 @@ impl Rule {
             Self::Shed { device, source, .. } => vec![device.as_str(), source.as_str()],
             Self::Hold { device, while_starting } => vec![device.as_str(), while_starting.as_str()],
             Self::Stagger { devices, .. } => devices.iter().map(Id::as_str).collect(),
+            Self::Restore { source, .. } => vec![source.as_str()],
         };
         names.into_iter()
     }

@@ -74,12 +74,30 @@ pub struct Port {
     /// When it turns itself off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub auto_off: Option<AutoOff>,
+    /// The charge of its source, above its floor to 1, at which it comes back on by itself after the floor or the cut-off; it
+    /// stays off until a person acts where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub restore_soc: Option<Figure<Share>>,
     /// The group whose limit it shares.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub group: Option<Id>,
 }
 
-reads!(Port { id, label, current, connector, polarity, voltage, loss, limit, protection, neutral, auto_off, group });
+reads!(Port {
+    id,
+    label,
+    current,
+    connector,
+    polarity,
+    voltage,
+    loss,
+    limit,
+    protection,
+    neutral,
+    auto_off,
+    restore_soc,
+    group
+});
 
 /// What voltage stands at a port.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -156,6 +156,13 @@ reads!(Source {
     note,
 });
 
+impl Source {
+    /// Whether it has an engine that is started and stopped: a generator, or a vehicle with an alternator.
+    pub fn runs(&self) -> bool {
+        self.kind == SourceKind::Generator || self.kind == SourceKind::Vehicle && self.alternator.is_some()
+    }
+}
+
 /// A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only).
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
@@ -295,9 +302,36 @@ pub struct SourceInput {
     /// Its socket, in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub connector: Option<String>,
+    /// Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed says which is set; where
+    /// none is, it takes `max_w`.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub modes: Vec<InputMode>,
 }
 
-reads!(SourceInput { id, kind, min_v, max_v, max_w, max_a, efficiency, bands, connector });
+reads!(SourceInput { id, kind, min_v, max_v, max_w, max_a, efficiency, bands, connector, modes });
+
+impl SourceInput {
+    /// The most that it takes, W, where it is set to a mode; endless where nothing says so.
+    pub(crate) fn most_w(&self, mode: Option<&str>) -> f64 {
+        let set = mode.and_then(|it| self.modes.iter().find(|known| known.id.as_str() == it));
+        let own = self.max_w.as_ref().map(Figure::get);
+        set.map(|it| it.max_w.get()).or(own).unwrap_or(f64::INFINITY)
+    }
+}
+
+/// A way in which a charging input can be set.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct InputMode {
+    /// Its id, unique within its input.
+    pub id: Id,
+    /// What it is called.
+    pub label: String,
+    /// The most that it takes then, W.
+    pub max_w: Figure<Watts>,
+}
+
+reads!(InputMode { id, label, max_w });
 
 /// The current that an input takes from a voltage upwards.
 #[derive(Debug, Clone, PartialEq, Serialize)]

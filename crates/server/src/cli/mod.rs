@@ -1,6 +1,7 @@
 //! The command line: the same core without the browser.
 
 mod bench;
+mod charge;
 mod check;
 mod compare;
 mod crossings;
@@ -122,7 +123,9 @@ enum Command {
     /// Find an order and a spacing in which everything starts after a return
     Starts(outage::StartsArgs),
     /// Tell how long a store takes to fill again, from everything that can fill it
-    Recharge(outage::RechargeArgs),
+    Recharge(charge::RechargeArgs),
+    /// Tell which source fills which store, straight and through each converter
+    Fills(charge::FillsArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -198,7 +201,8 @@ pub fn run() -> ExitCode {
         Command::Watch(args) => watch::run(&args),
         Command::Shed(args) => outage::shed(&args),
         Command::Starts(args) => outage::start_order(&args),
-        Command::Recharge(args) => outage::refill(&args),
+        Command::Recharge(args) => charge::refill(&args),
+        Command::Fills(args) => charge::matrix(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

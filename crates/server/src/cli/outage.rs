@@ -2,8 +2,8 @@
 
 use super::simulate::outage;
 use super::{Stop, print};
-use super::{amount, clocked, percent, said};
-use ash_pond_core::outage::{RechargeAsk, recharge, shed_board, starts};
+use super::{clocked, said};
+use ash_pond_core::outage::{shed_board, starts};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -105,63 +105,4 @@ fn picked<'a>(plan: &'a ash_pond_core::plan::Plan, id: Option<&str>) -> Result<&
             plan.outages.first().ok_or_else(|| Stop::Input("--outage: the plan has none; describe one first".into()))
         }
     }
-}
-
-#[derive(Debug, clap::Args)]
-pub(super) struct RechargeArgs {
-    /// A plan file
-    plan: PathBuf,
-    /// The source that is filled, by its id
-    #[arg(long, value_name = "ID")]
-    source: String,
-    /// The outage whose date and temperature it is done at; the first of the plan where left out
-    #[arg(long, value_name = "ID")]
-    outage: Option<String>,
-    /// Charge at the beginning, 0 to 1
-    #[arg(long, value_name = "SOC", default_value_t = 0.1)]
-    from: f64,
-    /// What is drawn meanwhile, W
-    #[arg(long, value_name = "W", default_value_t = 0.0)]
-    drawn: f64,
-    /// Tilt of panels from level, degrees
-    #[arg(long, value_name = "DEG", default_value_t = 50.0)]
-    tilt: f64,
-    /// Print one JSON object
-    #[arg(long)]
-    json: bool,
-}
-
-pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let outage = picked(&plan, args.outage.as_deref())?;
-    for (name, value, most) in [("--from", args.from, 1.0), ("--drawn", args.drawn, 1e6), ("--tilt", args.tilt, 90.0)] {
-        if !(0.0..=most).contains(&value) {
-            return Err(Stop::Input(format!("{name}: must lie between 0 and {most}")));
-        }
-    }
-    let ask = RechargeAsk { from_soc: args.from, drawn_w: args.drawn, tilt_deg: args.tilt };
-    let ways = recharge(&plan, &args.source, outage, ask).map_err(|it| Stop::Input(format!("--source: {it}")))?;
-    if args.json {
-        return print(&(serde_json::to_string_pretty(&serde_json::json!({ "ways": ways }))? + "\n"));
-    }
-    let mut text = String::new();
-    for it in &ways {
-        let _ = writeln!(text, "{}", it.sentence);
-        for level in &it.levels {
-            let when = level.hours.map_or_else(|| "never".to_owned(), clocked);
-            let cost = level.cost.map_or_else(String::new, |it| format!("  {it:.2}"));
-            let fuel = level.fuel_l.map_or_else(String::new, |it| format!("  {}", amount(it, "l")));
-            let _ = writeln!(
-                text,
-                "  {:>6}  {when:>12}  {:>9}{cost}{fuel}",
-                percent(level.soc),
-                amount(level.taken_wh, "Wh")
-            );
-        }
-    }
-    if ways.is_empty() {
-        text +=
-            "Nothing in the kit can fill it: it has no input, and there is no charger, panel, vehicle or generator.\n";
-    }
-    print(&text)
 }

@@ -105,6 +105,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(outage::shed))
         .routes(routes!(outage::starts))
         .routes(routes!(outage::recharge))
+        .routes(routes!(outage::fills))
         .routes(routes!(outage::ready_outages))
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))

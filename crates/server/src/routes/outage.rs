@@ -1,13 +1,14 @@
 //! Outages by API.
 
 use super::outage_bodies::{
-    ChancesQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RechargeWays, RunsDone, ShedQuestion,
+    ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone, ShedQuestion,
     StartsQuestion,
 };
 use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::outage as usecase;
+use ash_pond_core::charge::{Fills, Recharged};
 use ash_pond_core::outage::{Handle, ready_made};
 use ash_pond_core::say::{Habits, render};
 use axum::Json;
@@ -131,10 +132,10 @@ pub(super) async fn starts(
     computing(move || usecase::start_order(&state.store, &state.answers, &site, &question)).await.map(answered)
 }
 
-/// How long a store takes to fill again, from everything that can fill it.
+/// How long a store takes to fill again, by what the arrangement wires into it; and what is not wired and would be faster.
 #[utoipa::path(post, path = "/sites/{site}/outage/recharge", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/RechargeQuestion")), responses(
-    (status = 200, description = "The ways", body = ref("#/components/schemas/RechargeWays")),
+    (status = 200, description = "When it is how full", body = ref("#/components/schemas/Recharged")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
 ))]
@@ -142,9 +143,25 @@ pub(super) async fn recharge(
     State(state): State<AppState>,
     Path(site): Path<String>,
     body: Bytes,
-) -> Result<Json<RechargeWays>, ApiError> {
+) -> Result<Json<Recharged>, ApiError> {
     let question: RechargeQuestion = read_body(body).await?;
     Ok(Json(computing(move || usecase::refill(&state.store, &site, &question)).await?))
+}
+
+/// Which source fills which store, straight and through each converter: one cell for each.
+#[utoipa::path(post, path = "/sites/{site}/fills", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/FillsQuestion")), responses(
+    (status = 200, description = "The cells", body = ref("#/components/schemas/Fills")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "A change is refused, or there are too many cells", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn fills(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<Json<Fills>, ApiError> {
+    let question: FillsQuestion = read_body(body).await?;
+    Ok(Json(computing(move || usecase::what_fills(&state.store, &site, &question)).await?))
 }
 
 /// Outages to start from.

@@ -1,7 +1,8 @@
 //! Bodies of questions about outages.
 
 use super::bodies::Unsaved;
-use ash_pond_core::outage::{Chances, OutageTold, Recharge, ShedBoard, Starts};
+use ash_pond_core::charge::{Fills, Recharged};
+use ash_pond_core::outage::{Chances, OutageTold, ShedBoard, Starts};
 use ash_pond_core::plan::Outage;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -19,7 +20,9 @@ pub(crate) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<StartsQuestion>();
     generator.subschema_for::<Starts>();
     generator.subschema_for::<RechargeQuestion>();
-    generator.subschema_for::<RechargeWays>();
+    generator.subschema_for::<Recharged>();
+    generator.subschema_for::<FillsQuestion>();
+    generator.subschema_for::<Fills>();
     generator.subschema_for::<ReadyOutages>();
 }
 
@@ -119,15 +122,27 @@ pub(crate) struct StartsQuestion {
 #[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct RechargeQuestion {
-    /// The outage whose date and temperature it is done at, by its id.
-    pub(crate) outage: String,
+    /// The arrangement whose wiring fills it, by its id.
+    pub(crate) arrangement: String,
+    /// The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outage: Option<String>,
     /// The source that is filled, by its id.
     pub(crate) source: String,
     /// Charge at the beginning, 0 to 1.
     pub(crate) from_soc: f64,
-    /// What is drawn meanwhile, W; 0 where left out.
+    /// Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) levels: Vec<f64>,
+    /// How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) modes: BTreeMap<String, String>,
+    /// Whether the mains is out; it is there where left out.
     #[serde(default)]
-    pub(crate) drawn_w: f64,
+    pub(crate) no_mains: bool,
+    /// Whether the sky over panels is clear; it is overcast where left out.
+    #[serde(default)]
+    pub(crate) clear: bool,
     /// Tilt of panels from level, °; 50 where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) tilt_deg: Option<f64>,
@@ -136,11 +151,13 @@ pub(crate) struct RechargeQuestion {
     pub(crate) changes: Vec<Unsaved>,
 }
 
-/// The ways to fill a store.
-#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
-pub(crate) struct RechargeWays {
-    /// Each of them; nothing where the kit has none.
-    pub(crate) ways: Vec<Recharge>,
+/// Asks what fills what.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FillsQuestion {
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
 }
 
 /// Outages to start from.

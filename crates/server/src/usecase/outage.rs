@@ -2,14 +2,15 @@
 
 use crate::error::ApiError;
 use crate::routes::outage_bodies::{
-    ChancesQuestion, ChancesTold, OutageQuestion, RechargeQuestion, RechargeWays, ShedQuestion, StartsQuestion,
+    ChancesQuestion, ChancesTold, FillsQuestion, OutageQuestion, RechargeQuestion, ShedQuestion, StartsQuestion,
 };
 use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
+use ash_pond_core::charge::{Fills, RechargeAsk, Recharged, fills, recharge};
 use ash_pond_core::exchange::harmless;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{
-    self, Handle, MOST_RUNS, RechargeAsk, headline, owner, recharge, shed_board, simulate, starts, tell, with_drop,
+    self, Handle, MOST_RUNS, Sky, headline, owner, shed_board, simulate, starts, tell, with_drop,
 };
 use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
 use ash_pond_core::say::Habits;
@@ -144,24 +145,39 @@ pub(crate) fn start_order(
     answers.answer(&it.plan, "starts", question, || Ok(starts(&it.plan, it.way(), &it.outage, &question.soc)))
 }
 
-/// How a store fills up again.
-pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> Result<RechargeWays, ApiError> {
+/// How a store fills up again by what is wired.
+pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> Result<Recharged, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
-    let found = plan.outages.iter().find(|it| it.id.as_str() == question.outage);
-    let Some(outage) = found else {
-        return Err(ApiError::at("outage", format!("is \"{}\", and no outage has that id", question.outage)));
-    };
-    let tilt_deg = question.tilt_deg.unwrap_or(50.0);
-    for (field, value, most) in
-        [("from_soc", question.from_soc, 1.0), ("drawn_w", question.drawn_w, 1e6), ("tilt_deg", tilt_deg, 90.0)]
-    {
-        if !(0.0..=most).contains(&value) {
-            return Err(ApiError::at(field, format!("is {value}; it lies between 0 and {most}")));
-        }
+    let missing = |field: &str, id: &str| ApiError::at(field, format!("is \"{id}\", and nothing here has that id"));
+    let way = plan.arrangement(&question.arrangement);
+    let way = way.ok_or_else(|| missing("arrangement", &question.arrangement))?;
+    let outage = question
+        .outage
+        .as_ref()
+        .map(|id| plan.outages.iter().find(|it| it.id.as_str() == id).ok_or_else(|| missing("outage", id)));
+    let mut ask = RechargeAsk::of(&question.source);
+    ask.from_soc = question.from_soc;
+    if !question.levels.is_empty() {
+        ask.levels.clone_from(&question.levels);
     }
-    let ask = RechargeAsk { from_soc: question.from_soc, drawn_w: question.drawn_w, tilt_deg };
-    let ways = recharge(&plan, &question.source, outage, ask).map_err(|why| ApiError::at("source", why))?;
-    Ok(RechargeWays { ways })
+    ask.modes.clone_from(&question.modes);
+    ask.mains = !question.no_mains;
+    ask.sky = if question.clear { Sky::Clear } else { Sky::Overcast };
+    ask.tilt_deg = question.tilt_deg.unwrap_or(ask.tilt_deg);
+    let field = |it: &'static str| match it {
+        "from" => "from_soc",
+        "to" => "levels",
+        "mode" => "modes",
+        "tilt" => "tilt_deg",
+        other => other,
+    };
+    recharge(&plan, way, outage.transpose()?, &ask).map_err(|it| ApiError::at(field(it.field), it.why))
+}
+
+/// What fills what.
+pub(crate) fn what_fills(store: &Store, site: &str, question: &FillsQuestion) -> Result<Fills, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    fills(&plan).map_err(|why| ApiError::at("kit", why))
 }
 
 /// Something to take along: what its file is called, without its ending, and its text.

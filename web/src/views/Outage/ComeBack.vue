@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { computed } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
-import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
+import FillingUp from "./FillingUp.vue";
 import { onTheClock, short } from "./timeline";
 import type { Of, Told } from "./useOutage";
 
@@ -15,11 +15,6 @@ const { plan } = useSite();
 const label = (id: string) =>
   [...(plan.value?.kit.devices ?? []), ...(plan.value?.kit.sources ?? [])].find((it) => it.id === id)
     ?.label ?? id;
-const stores = computed(() => Object.keys(props.told.simulation.sources));
-const store = ref("");
-watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = now[0] ?? "")), {
-  immediate: true,
-});
 const left = computed(() =>
   Object.fromEntries(Object.entries(props.told.simulation.sources).map(([id, it]) => [id, it.end_soc])),
 );
@@ -36,21 +31,6 @@ const {
   () => [props.of.arrangement, props.of.outage, JSON.stringify(left.value)],
 );
 follow();
-const {
-  answer: filling,
-  trouble: unfilled,
-  again: fillAgain,
-  follow: fill,
-} = useAsked(
-  async (site, changes) => {
-    if (!store.value) return undefined;
-    const from = props.told.simulation.sources[store.value]?.end_soc ?? 0.1;
-    const body = { outage: props.of.outage, source: store.value, from_soc: from, drawn_w: 0, changes };
-    return taken(await api.POST("/sites/{site}/outage/recharge", { params: { path: { site } }, body }));
-  },
-  () => [store.value, props.of.outage, left.value[store.value]],
-);
-fill();
 const near = (it: Schemas["StartTurn"]) =>
   [it.takes_s > 0 ? `starts for ${clock(it.takes_s)}` : "", it.tightest ?? ""].filter(Boolean).join("; ");
 const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : short(seconds / 3600));
@@ -87,40 +67,7 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
         put this order into the outage
       </button>
     </div>
-    <div>
-      <h2>
-        Filling up
-        <span class="pick"
-          ><ChoiceEntry
-            :value="store"
-            name="store"
-            :choices="stores.map((it) => [it, label(it)])"
-            @change="store = $event"
-        /></span>
-        from {{ Math.round((left[store] ?? 0) * 100) }} %
-      </h2>
-      <AnswerState :ready="filling !== undefined || !store" :trouble="unfilled" @again="fillAgain" />
-      <ul>
-        <li v-for="it in filling?.ways ?? []" :key="it.label" data-test="recharge">
-          <p>{{ it.sentence }}</p>
-          <p class="label faint levels">
-            <span v-for="level in it.levels" :key="level.soc"
-              >{{ Math.round(level.soc * 100) }} %: {{ level.hours == null ? "never" : short(level.hours)
-              }}<template v-if="level.cost">
-                · {{ level.cost.toFixed(2) }} {{ plan?.site.energy_price?.currency }}</template
-              ><template v-if="level.fuel_l"> · {{ level.fuel_l.toFixed(1) }} l</template></span
-            >
-          </p>
-        </li>
-        <li v-if="filling && filling.ways.length === 0">
-          Nothing in the kit can fill it. Add a charger, a panel, a vehicle or a generator in Supply.
-        </li>
-      </ul>
-      <p class="label faint">
-        Charge where it is dry and aired, never in the frost, and as the battery's maker says. An engine runs
-        outside only.
-      </p>
-    </div>
+    <FillingUp :arrangement="of.arrangement" :outage="of.outage" :left="left" />
   </section>
 </template>
 
@@ -136,10 +83,6 @@ h2 {
   font-size: 16px;
   font-weight: 600;
 }
-.pick {
-  display: inline-block;
-  width: 150px;
-}
 ol,
 ul {
   list-style: none;
@@ -153,11 +96,6 @@ li {
 .turn {
   display: grid;
   grid-template-columns: 72px minmax(0, 1fr);
-}
-.levels {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 16px;
 }
 @media (max-width: 720px) {
   .back {

@@ -81,6 +81,8 @@ function ruleWords(rule: Schemas["Rule"]): string {
   if (rule.kind === "shed")
     return `Drop ${label(rule.device)} when ${label(rule.source)} is below ${Math.round(value(rule.below_soc) * 100)} %`;
   if (rule.kind === "hold") return `Hold ${label(rule.device)} while ${label(rule.while_starting)} starts`;
+  if (rule.kind === "restore")
+    return `Let ${label(rule.source)} come back on above ${Math.round(value(rule.above_soc) * 100)} %`;
   return `Let starts be ${value(rule.seconds)} s apart${rule.devices?.length ? `: ${rule.devices.map(label).join(", ")}` : ", by priority"}`;
 }
 function addRule(rule: Schemas["Rule"]) {

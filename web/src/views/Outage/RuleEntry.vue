@@ -11,7 +11,7 @@ const emit = defineEmits<{ add: [rule: Schemas["Rule"]] }>();
 const { plan } = useSite();
 const devices = computed(() => plan.value?.kit.devices ?? []);
 const label = (id: string) => plan.value?.kit.sources.find((it) => it.id === id)?.label ?? id;
-const newRule = ref<"shed" | "hold" | "stagger">("shed");
+const newRule = ref<"shed" | "hold" | "stagger" | "restore">("shed");
 const newDevice = ref("");
 const newSource = ref("");
 const newOther = ref("");
@@ -25,7 +25,9 @@ function addRule() {
       ? { kind: "shed", device, source, below_soc: newShare.value / 100 }
       : newRule.value === "hold"
         ? { kind: "hold", device, while_starting: other }
-        : { kind: "stagger", seconds: newShare.value };
+        : newRule.value === "restore"
+          ? { kind: "restore", source, above_soc: newShare.value / 100 }
+          : { kind: "stagger", seconds: newShare.value };
   emit("add", made);
 }
 </script>
@@ -40,11 +42,12 @@ function addRule() {
         ['shed', 'drop'],
         ['hold', 'hold'],
         ['stagger', 'stagger starts'],
+        ['restore', 'back on'],
       ]"
       @change="(to) => (newRule = to as typeof newRule)"
     />
     <ChoiceEntry
-      v-if="newRule !== 'stagger'"
+      v-if="newRule === 'shed' || newRule === 'hold'"
       class="small"
       :value="newDevice || (devices.at(-1)?.id ?? '')"
       name="device"
@@ -53,6 +56,16 @@ function addRule() {
     />
     <template v-if="newRule === 'shed'">
       below <InlineNumber :value="newShare" name="charge" unit="%" @change="newShare = $event" /> of
+      <ChoiceEntry
+        class="small"
+        :value="newSource || (stores[0] ?? '')"
+        name="store"
+        :choices="stores.map((it) => [it, label(it)])"
+        @change="newSource = $event"
+      />
+    </template>
+    <template v-else-if="newRule === 'restore'">
+      above <InlineNumber :value="newShare" name="charge" unit="%" @change="newShare = $event" /> of
       <ChoiceEntry
         class="small"
         :value="newSource || (stores[0] ?? '')"

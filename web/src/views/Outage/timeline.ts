@@ -118,6 +118,7 @@ const SAID: Record<string, string> = {
   "cut-off": "cut off",
   "low-voltage cut-out": "cuts out",
   "cut-in": "back in",
+  "back on": "back on",
   "input below minimum": "resets",
   "auto-off": "turns itself off",
   trip: "trips",
@@ -141,7 +142,14 @@ export function flags(told: Told, frame: Frame, label: (id: string) => string, l
     const row = ends.findIndex((end) => end < begin);
     if (row < 0) continue;
     ends[row] = begin + width;
-    found.push({ x: at, row, words, at: event.at_h, bad: !["shed", "cut-in"].includes(event.what), anchor });
+    found.push({
+      x: at,
+      row,
+      words,
+      at: event.at_h,
+      bad: !["shed", "cut-in", "back on"].includes(event.what),
+      anchor,
+    });
   }
   return found;
 }

@@ -2,8 +2,9 @@
 
 use super::open::Open;
 use crate::routes::watch_bodies::{Did, ReturnStep, ReturnTold};
+use ash_pond_core::charge::{RechargeAsk, recharge};
 use ash_pond_core::figure::Figure;
-use ash_pond_core::outage::{RechargeAsk, clocked, recharge, starts, with_drop};
+use ash_pond_core::outage::{clocked, starts, with_drop};
 use ash_pond_core::plan::outage::{MainsSpan, MainsState};
 use ash_pond_core::plan::{Id, Outage};
 use ash_pond_core::say::{Amount, Name};
@@ -110,12 +111,13 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
     let mut stores: Vec<(&String, f64)> = charge.iter().map(|it| (it.0, *it.1)).collect();
     stores.sort_by(|a, b| a.1.total_cmp(&b.1));
     for (id, soc) in stores.into_iter().filter(|it| it.1 < 0.95) {
-        let ask = RechargeAsk { from_soc: soc, drawn_w: 0.0, tilt_deg: 50.0 };
-        let wall = recharge(&open.plan, id, &open.outage, ask).unwrap_or_default();
-        let wall = wall.iter().find(|it| it.from == "wall");
-        let how = wall.map_or_else(
-            || "; nothing is known that charges it from the wall".to_owned(),
-            |it| format!(": {}", it.sentence.marked().trim_end_matches('.')),
+        let ask = RechargeAsk { from_soc: soc, levels: vec![1.0], ..RechargeAsk::of(id) };
+        let found = recharge(&open.plan, open.way(), Some(&open.outage), &ask).ok();
+        let wired = found.as_ref().filter(|it| !it.ways.is_empty()).map(|it| &it.sentence);
+        let sentence = wired.or_else(|| Some(&found.as_ref()?.not_wired.first()?.sentence));
+        let how = sentence.map_or_else(
+            || "; nothing is known that charges it".to_owned(),
+            |it| format!(": {}", it.marked().trim_end_matches('.')),
         );
         steps.push(ReturnStep {
             kind: "charge".into(),

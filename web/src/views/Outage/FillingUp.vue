@@ -1,0 +1,207 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { api, taken, type Feed, type Schemas } from "../../api/client";
+import AnswerState from "../../components/AnswerState.vue";
+import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import { useAsked } from "../../composables/useAsked";
+import { copyOf, useKit } from "../../composables/useKit";
+import { useSite } from "../../composables/useSite";
+import ChargeCurve from "./ChargeCurve.vue";
+import WayInPicture from "./WayInPicture.vue";
+import { short } from "./timeline";
+import { settings, wiredWith, type Offer } from "./filling";
+
+/** How a store gets full again by what is wired, and what is not wired and would be faster. */
+const props = defineProps<{ arrangement: string; outage: string; left: Record<string, number> }>();
+const { plan } = useSite();
+const { step } = useKit();
+const label = (id: string) => plan.value?.kit.sources.find((it) => it.id === id)?.label ?? id;
+const stores = computed(() => Object.keys(props.left));
+const store = ref("");
+watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = now[0] ?? "")), {
+  immediate: true,
+});
+const mains = ref("there");
+const sky = ref("overcast");
+const modes = ref<Record<string, string>>({});
+const from = computed(() => props.left[store.value] ?? 0.1);
+const {
+  answer: told,
+  trouble,
+  again,
+  follow,
+} = useAsked(
+  async (site, changes) => {
+    if (!store.value) return undefined;
+    const body: Schemas["RechargeQuestion"] = {
+      arrangement: props.arrangement,
+      outage: props.outage,
+      source: store.value,
+      from_soc: from.value,
+      modes: modes.value,
+      no_mains: mains.value === "out",
+      clear: sky.value === "clear",
+      changes,
+    };
+    return taken(await api.POST("/sites/{site}/outage/recharge", { params: { path: { site } }, body }));
+  },
+  () => [store.value, props.arrangement, props.outage, from.value, mains.value, sky.value, modes.value],
+);
+follow();
+const way = computed(() => plan.value?.arrangements.find((it) => it.id === props.arrangement));
+/** What can be set: modes of its inputs, and how the engines of vehicles turn. */
+const sets = computed(() => (plan.value ? settings(plan.value, store.value, told.value?.ways ?? []) : []));
+function set(place: string, mode: string) {
+  const others = Object.entries(modes.value).filter(([it]) => it !== place);
+  modes.value = Object.fromEntries(mode ? [...others, [place, mode]] : others);
+}
+const underSky = computed(() =>
+  (told.value?.ways ?? []).some(
+    (it) => plan.value?.kit.sources.find((source) => source.id === it.chain[0])?.kind === "panel",
+  ),
+);
+async function wire(offer: Offer) {
+  const found = way.value;
+  if (!found) return;
+  const body = wiredWith(copyOf(found), offer.feeds as Feed[]);
+  await step(`${found.label}: ${offer.label} wired to ${label(store.value)}`.slice(0, 200), [
+    { kind: "arrangement", id: found.id, body },
+  ]);
+}
+const cost = (it: Schemas["ReachedLevel"]) =>
+  [
+    it.cost ? `${it.cost.toFixed(2)} ${plan.value?.site.energy_price?.currency ?? ""}` : "",
+    it.fuel_l ? `${it.fuel_l.toFixed(1)} l` : "",
+  ].filter(Boolean);
+</script>
+
+<template>
+  <div class="filling">
+    <h2>
+      Filling up
+      <span class="pick"
+        ><ChoiceEntry
+          :value="store"
+          name="store"
+          :choices="stores.map((it) => [it, label(it)])"
+          @change="store = $event"
+      /></span>
+      from {{ Math.round(from * 100) }} %
+    </h2>
+    <p class="label sets">
+      <label
+        >the mains is
+        <ChoiceEntry
+          :value="mains"
+          name="the mains"
+          :choices="[
+            ['there', 'there'],
+            ['out', 'out'],
+          ]"
+          @change="mains = $event"
+      /></label>
+      <label v-if="underSky"
+        >the sky is
+        <ChoiceEntry
+          :value="sky"
+          name="the sky"
+          :choices="[
+            ['overcast', 'overcast'],
+            ['clear', 'clear'],
+          ]"
+          @change="sky = $event"
+      /></label>
+      <label v-for="it in sets" :key="it.place"
+        >{{ it.name }}
+        <ChoiceEntry
+          :value="modes[it.place] ?? it.now"
+          :name="it.name"
+          :choices="it.choices"
+          :data-mode="it.place"
+          @change="set(it.place, $event)"
+      /></label>
+    </p>
+    <AnswerState :ready="told !== undefined || !store" :trouble="trouble" @again="again" />
+    <template v-if="told">
+      <p data-test="recharge">{{ told.sentence }}</p>
+      <p
+        v-for="it in [...told.trips, ...told.opened]"
+        :key="it"
+        class="trips"
+        role="alert"
+        data-status="trips"
+      >
+        {{ it }}
+      </p>
+      <WayInPicture v-if="told.ways.length" :ways="told.ways" />
+      <ChargeCurve v-if="told.curve.length > 1 && told.ways.length" :told="told" />
+      <ul v-if="told.ways.length" class="levels label" aria-label="When it is how full">
+        <li v-for="it in told.levels" :key="it.soc">
+          <strong>{{ Math.round(it.soc * 100) }} %</strong>
+          {{ it.after_h == null ? "never" : it.after_h === 0 ? "already" : short(it.after_h) }}
+          <span v-for="words in cost(it)" :key="words" class="faint">· {{ words }}</span>
+        </li>
+      </ul>
+      <ul v-if="told.not_wired.length" aria-label="Not wired" class="offers">
+        <li v-for="it in told.not_wired" :key="it.label + it.input" data-test="offer">
+          <p>{{ it.sentence }}</p>
+          <p class="label faint">{{ it.proposes.join(" · ") }}</p>
+          <button
+            v-if="!it.adds_input && it.feeds.length"
+            type="button"
+            class="door"
+            data-test="wire"
+            @click="wire(it)"
+          >
+            wire it in “{{ way?.label }}”
+          </button>
+        </li>
+      </ul>
+      <p v-if="!told.ways.length && !told.not_wired.length" class="label">
+        Nothing in the kit can fill it. Add a charger, a panel, a vehicle or a generator in Supply.
+      </p>
+    </template>
+    <p class="label faint">
+      Charge where it is dry and aired, never in the frost, and as the battery's maker says. An engine runs
+      outside only, its exhaust away from doors and windows.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+h2 {
+  font-size: 16px;
+  font-weight: 600;
+}
+.pick {
+  display: inline-block;
+  width: 150px;
+}
+.sets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+}
+.sets label {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+}
+.trips {
+  color: var(--trips);
+}
+ul {
+  list-style: none;
+  margin: 6px 0;
+  padding: 0;
+}
+.levels {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 20px;
+}
+.offers li {
+  padding: 6px 0;
+  border-top: 1px solid var(--line);
+}
+</style>
