@@ -301,8 +301,9 @@ async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
     browser.press('b', false).await?;
     browser.wait("[data-test=recharge]").await?;
     browser.run("const it = document.querySelector('[aria-label=store]'); it.value = 'station'; it.dispatchEvent(new Event('change'))").await?;
+    browser.enter("[aria-label='filled from, %']", "20").await?;
     // The wall fills it, as it passes the mains on; out of the mains only what could be wired.
-    browser.text_until("[data-test=recharge]", |it| it.contains("300 W")).await?;
+    browser.text_until("[data-test=recharge]", |it| it.contains("From Mains") && it.contains("full in")).await?;
     browser.wait("[data-test=way-in]").await?;
     browser.run("const it = document.querySelector('[aria-label=\"the mains\"]'); it.value = 'out'; it.dispatchEvent(new Event('change'))").await?;
     browser.text_until("[data-test=recharge]", |it| it.contains("Nothing is wired")).await?;

@@ -313,6 +313,9 @@ impl Costs {
         let burning: Vec<(f64, Option<f64>)> =
             burnt_l.iter().zip(&self.burns).filter_map(|(litres, it)| Some((*litres, (*it)?.per_l))).collect();
         let by_fuel = burning.iter().map(|(litres, price)| price.map(|it| it * litres));
+        if self.per_wh.is_empty() {
+            return (None, None);
+        }
         let cost = by_input.chain(by_fuel).try_fold(0.0, |sum, it| Some(sum + it?));
         let fuel = (!burning.is_empty()).then(|| burning.iter().map(|it| it.0).sum());
         (cost, fuel)

@@ -67,7 +67,7 @@ text {
   stroke: var(--line);
 }
 .water {
-  fill: var(--shallow);
+  fill: var(--water);
   opacity: 0.6;
 }
 .surface {

@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, taken, type Feed, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import InlineNumber from "../../components/InlineNumber.vue";
 import { useAsked } from "../../composables/useAsked";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
@@ -16,7 +17,12 @@ const props = defineProps<{ arrangement: string; outage: string; left: Record<st
 const { plan } = useSite();
 const { step } = useKit();
 const label = (id: string) => plan.value?.kit.sources.find((it) => it.id === id)?.label ?? id;
-const stores = computed(() => Object.keys(props.left));
+/** Those that the outage used first, then the others of the kit. */
+const stores = computed(() => {
+  const used = Object.keys(props.left);
+  const others = (plan.value?.kit.sources ?? []).filter((it) => it.battery && !used.includes(it.id));
+  return [...used, ...others.map((it) => it.id)];
+});
 const store = ref("");
 watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = now[0] ?? "")), {
   immediate: true,
@@ -24,7 +30,11 @@ watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = n
 const mains = ref("there");
 const sky = ref("overcast");
 const modes = ref<Record<string, string>>({});
-const from = computed(() => props.left[store.value] ?? 0.1);
+/** What somebody typed for a store; else what the outage leaves in it, or a tenth. */
+const begins = ref<Record<string, number>>({});
+const from = computed(() => begins.value[store.value] ?? props.left[store.value] ?? 0.1);
+const begin = (percent: number) =>
+  (begins.value = { ...begins.value, [store.value]: Math.min(100, Math.max(0, percent)) / 100 });
 const {
   answer: told,
   trouble,
@@ -86,7 +96,7 @@ const cost = (it: Schemas["ReachedLevel"]) =>
           :choices="stores.map((it) => [it, label(it)])"
           @change="store = $event"
       /></span>
-      from {{ Math.round(from * 100) }} %
+      from <InlineNumber :value="Math.round(from * 100)" name="filled from" unit="%" @change="begin" />
     </h2>
     <p class="label sets">
       <label
@@ -186,6 +196,7 @@ h2 {
   display: flex;
   gap: 6px;
   align-items: baseline;
+  white-space: nowrap;
 }
 .trips {
   color: var(--trips);

@@ -72,7 +72,7 @@ text {
   fill: var(--faint);
 }
 .water {
-  fill: var(--shallow);
+  fill: var(--water);
   stroke: none;
 }
 .bed {
