@@ -129,8 +129,18 @@ fn measurable(key: &str) -> bool {
         "quadratic_per_w",
         "efficiency",
     ];
-    const NOT: [&str; 8] =
-        ["rated_v", "at_v", "period_s", "time_constant_s", "weight_kg", "latitude_deg", "longitude_deg", "voltage_v"];
+    // Some are chosen and not measured.
+    const NOT: [&str; 9] = [
+        "rated_v",
+        "at_v",
+        "period_s",
+        "time_constant_s",
+        "weight_kg",
+        "latitude_deg",
+        "longitude_deg",
+        "voltage_v",
+        "restore_soc",
+    ];
     PLAIN.contains(&key) || (!NOT.contains(&key) && !unit(key).is_empty() && key.contains('_'))
 }
 

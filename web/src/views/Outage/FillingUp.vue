@@ -65,6 +65,8 @@ function set(place: string, mode: string) {
   const others = Object.entries(modes.value).filter(([it]) => it !== place);
   modes.value = Object.fromEntries(mode ? [...others, [place, mode]] : others);
 }
+/** What is full already has no way in to be drawn. */
+const rises = computed(() => (told.value?.ways.length ?? 0) > 0 && (told.value?.curve.length ?? 0) > 1);
 const underSky = computed(() =>
   (told.value?.ways ?? []).some(
     (it) => plan.value?.kit.sources.find((source) => source.id === it.chain[0])?.kind === "panel",
@@ -74,6 +76,8 @@ async function wire(offer: Offer) {
   const found = way.value;
   if (!found) return;
   const body = wiredWith(copyOf(found), offer.feeds as Feed[]);
+  // What is asked stays asked, whatever the outage leaves in it with that wired.
+  begins.value = { ...begins.value, [store.value]: from.value };
   await step(`${found.label}: ${offer.label} wired to ${label(store.value)}`.slice(0, 200), [
     { kind: "arrangement", id: found.id, body },
   ]);
@@ -143,8 +147,8 @@ const cost = (it: Schemas["ReachedLevel"]) =>
       >
         {{ it }}
       </p>
-      <WayInPicture v-if="told.ways.length" :ways="told.ways" />
-      <ChargeCurve v-if="told.curve.length > 1 && told.ways.length" :told="told" />
+      <WayInPicture v-if="rises" :ways="told.ways" />
+      <ChargeCurve v-if="rises" :told="told" />
       <ul v-if="told.ways.length" class="levels label" aria-label="When it is how full">
         <li v-for="it in told.levels" :key="it.soc">
           <strong>{{ Math.round(it.soc * 100) }} %</strong>

@@ -30,6 +30,23 @@ async function attempt(work: () => Promise<void>) {
   }
 }
 
+/** Why what a person did was refused; it stays until they do the next thing, however often it is looked meanwhile. */
+const refused = ref("");
+let acts = 0;
+async function act(work: () => Promise<void>) {
+  const number = (acts += 1);
+  let why = "";
+  try {
+    await work();
+  } catch (error) {
+    why = error instanceof Refused ? error.message : "The server does not answer; try again.";
+  }
+  // What was answered to an older act is no answer to this one.
+  if (number !== acts) return;
+  refused.value = why;
+  if (!why) await look();
+}
+
 async function look() {
   await attempt(async () => {
     meters.value = taken(await api.GET("/meters")).meters;
@@ -56,19 +73,17 @@ onBeforeUnmount(() => clearInterval(asking));
 function record(it: Schemas["LiveMeter"], records: boolean) {
   const body = { label: it.label, speaks: it.speaks, address: it.address, records };
   const params = { path: { id: it.id } };
-  void attempt(async () => {
+  void act(async () => {
     const answer = await api.PUT("/meters/{id}", { params, body });
     if (!answer.response.ok) throw new Refused(answer.error?.detail ?? "It is not changed.", "", undefined);
-    await look();
   });
 }
 
 /** Takes a meter away; what was kept of it stays. */
 function remove(id: string) {
-  void attempt(async () => {
+  void act(async () => {
     const answer = await api.DELETE("/meters/{id}", { params: { path: { id } } });
     if (!answer.response.ok) throw new Refused(answer.error?.detail ?? "It is not removed.", "", undefined);
-    await look();
   });
 }
 
@@ -76,10 +91,9 @@ function keep(change: Partial<Schemas["ReadingsKept"]>) {
   const kept = readings.value?.kept;
   if (!kept) return;
   const body = { ...kept, ...change };
-  void attempt(async () => {
+  void act(async () => {
     const answer = await api.POST("/readings/kept", { body });
     if (!answer.response.ok) throw new Refused(answer.error?.detail ?? "It is not changed.", "", undefined);
-    await look();
   });
 }
 
@@ -107,7 +121,7 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
 
 <template>
   <div class="readings">
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="refused || trouble" class="trouble" role="alert">{{ refused || trouble }}</p>
     <p v-if="readings?.trouble" class="trouble" role="alert">{{ readings.trouble }}</p>
     <p v-if="!groups.length" class="faint">
       No meter is connected yet. Say where one listens that speaks SCPI or Modbus TCP.
