@@ -14,7 +14,9 @@ use crate::network::{Binds, Charge, Moment, Network, Reading, Solver, charging_v
 use crate::plan::arrangement::Target;
 use crate::plan::device::Current;
 use crate::plan::source::{InputKind, SourceInput};
-use crate::plan::{Arrangement, Converter, ConverterKind, Feed, From, Id, Plan, Port, PortVoltage, Source, SourceKind};
+use crate::plan::{
+    Arrangement, Converter, ConverterKind, Feed, From, Id, Plan, Port, PortVoltage, Source, SourceKind, Waveform,
+};
 use crate::say::{Name, Sentence};
 use rayon::prelude::*;
 use serde::Serialize;
@@ -161,6 +163,11 @@ impl Start<'_> {
     /// The port that stands before the input.
     fn last(&self) -> (&Id, &Port) {
         self.via.map_or((&self.source.id, self.port), |it| (&it.0.id, it.1))
+    }
+
+    /// Whether a stepped wave comes out at its end.
+    pub(super) fn is_stepped(&self) -> bool {
+        matches!(self.last().1.voltage, PortVoltage::Alternating { waveform: Some(Waveform::Stepped), .. })
     }
 
     /// The current that comes out at its end.

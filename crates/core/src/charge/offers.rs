@@ -66,7 +66,9 @@ pub(super) fn offers(told: &Plan, ready: &Ready, ask: &RechargeAsk, full_h: Opti
             let gone = !ask.mains && start.source.kind == crate::plan::SourceKind::Mains;
             let charger = start.via.is_some_and(|it| it.0.kind == ConverterKind::Charger);
             // On bare cells only what is made for charging them.
-            if !gone && (added.is_none() || charger) {
+            // What empties one store into another fills nothing, and nobody proved a stepped wave on a charger.
+            let gives = start.source.battery.is_none() || start.source.runs();
+            if !gone && gives && !start.is_stepped() && (added.is_none() || charger) {
                 found.push((start.source.id.clone(), input.id.clone(), feeds, cell));
             }
         }
