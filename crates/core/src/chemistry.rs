@@ -199,3 +199,37 @@ mod tests {
         assert!((lfp.cell_v(2.0) - 3.45).abs() < f64::EPSILON);
     }
 }
+
+/// What a cell stands while it is filled, V at 25 °C, as is usual for the chemistry; the battery's maker has the last word.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bears {
+    /// While it is charged, from and to.
+    pub charge: (f64, f64),
+    /// On float, from and to.
+    pub float: (f64, f64),
+    /// In an equalising step at most; none where it does not stand any.
+    pub equalise: Option<f64>,
+    /// What both move by for each kelvin above 25 °C, V (IEC 60896 practice).
+    pub charge_per_k: f64,
+    /// The same on float.
+    pub float_per_k: f64,
+}
+
+/// What a cell of a chemistry stands, by its id; none where nobody knows it.
+///
+/// ```
+/// use ash_pond_core::chemistry::bears;
+/// assert_eq!(bears("lfp").unwrap().charge, (3.45, 3.65));
+/// assert!(bears("agm").unwrap().equalise.is_none());
+/// ```
+pub fn bears(chemistry: &str) -> Option<Bears> {
+    let lead = |charge, float, equalise| Bears { charge, float, equalise, charge_per_k: -0.004, float_per_k: -0.003 };
+    let lithium = |charge, float| Bears { charge, float, equalise: None, charge_per_k: 0.0, float_per_k: 0.0 };
+    Some(match chemistry {
+        "lfp" => lithium((3.45, 3.65), (3.30, 3.45)),
+        "li_ion" => lithium((4.05, 4.20), (3.90, 4.10)),
+        "agm" => lead((2.38, 2.45), (2.25, 2.30), None),
+        "flooded" => lead((2.40, 2.50), (2.20, 2.27), Some(2.67)),
+        _ => return None,
+    })
+}

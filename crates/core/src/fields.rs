@@ -72,6 +72,11 @@ pub fn join(name: &str, key: &str) -> String {
         "cut_off_v" => "cut-off".to_owned(),
         "wh" => "filling".to_owned(),
         "standby_w" => "standby".to_owned(),
+        "night_w" => "draw by night".to_owned(),
+        "charge_v" => "charging volts".to_owned(),
+        "float_v" => "float volts".to_owned(),
+        "equalise_v" => "equalising volts".to_owned(),
+        "clear_share" => "light of the months".to_owned(),
         _ => plain.replace('_', " "),
     };
     let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];

@@ -75,6 +75,11 @@ impl<Q: Quantity> Figure<Q> {
         self.value.raw()
     }
 
+    /// Half-width of its 95 % interval, in the unit of `Q`: its own, or what its basis deserves.
+    pub fn half_width(&self) -> f64 {
+        self.plus_minus.unwrap_or_else(|| self.basis.deserves(Q::UNIT) * self.get().abs())
+    }
+
     fn is_bare(&self) -> bool {
         self.plus_minus.is_none() && self.basis == Basis::Assumed && self.note.is_none() && self.test.is_none()
     }

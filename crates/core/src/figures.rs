@@ -130,7 +130,7 @@ fn measurable(key: &str) -> bool {
         "efficiency",
     ];
     // Some are chosen and not measured.
-    const NOT: [&str; 9] = [
+    const NOT: [&str; 11] = [
         "rated_v",
         "at_v",
         "period_s",
@@ -140,6 +140,8 @@ fn measurable(key: &str) -> bool {
         "longitude_deg",
         "voltage_v",
         "restore_soc",
+        "tilt_deg",
+        "azimuth_deg",
     ];
     PLAIN.contains(&key) || (!NOT.contains(&key) && !unit(key).is_empty() && key.contains('_'))
 }

@@ -44,6 +44,7 @@ pub mod chemistry;
 pub mod claim;
 pub mod compare;
 pub mod day;
+mod draw;
 pub mod entry;
 pub mod exchange;
 pub mod fields;

@@ -132,6 +132,10 @@ quantity!(/// Latitude, degrees; north is positive. From −90 to 90.
     Latitude, "°", "a latitude", -90.0, 90.0);
 quantity!(/// Longitude, degrees; east is positive. From −180 to 180.
     Longitude, "°", "a longitude", -180.0, 180.0);
+quantity!(/// Tilt from level, degrees. From 0 to 90.
+    Tilt, "°", "a tilt from level", 0.0, 90.0);
+quantity!(/// A direction, degrees from north by east. From 0 to 360.
+    Bearing, "°", "a direction from north by east", 0.0, 360.0);
 quantity!(/// A relative change per kelvin, 1/K. From −0.02 to 0.02.
     PerKelvin, "1/K", "a change per kelvin", -0.02, 0.02);
 quantity!(/// A share of a whole, 0 to 1.

@@ -1,6 +1,6 @@
 //! The shared cases of the bench, and variants of them that must not matter.
 
-use ash_pond_core::bench::{Holds, Known, Log, Pair, capture, fit, profile, read_log};
+use ash_pond_core::bench::{Holds, Log, Pair, Power, capture, fit, profile, read_log};
 use serde_json::Value;
 
 fn case(name: &str) -> (Value, Log) {
@@ -37,7 +37,7 @@ fn the_points_give_their_law() {
         .as_array()
         .unwrap()
         .iter()
-        .map(|it| Pair { out: Known::sure(it[0].as_f64().unwrap()), input: Known::sure(it[1].as_f64().unwrap()) })
+        .map(|it| Pair { out: Power::sure(it[0].as_f64().unwrap()), input: Power::sure(it[1].as_f64().unwrap()) })
         .collect();
     let found = fit(&points).unwrap();
     let wanted = |key: &str| case["expect"][key].as_f64().unwrap();

@@ -457,3 +457,240 @@ fn a_low_sun_gives_less_and_a_higher_one_what_it_gave() {
         assert!((0.96..=1.0 + 1e-9).contains(&share(latitude)), "{latitude}: {}", share(latitude));
     }
 }
+
+/// The site with a panel that was measured, behind a controller, before the station.
+fn sunny(edit: &dyn Fn(&mut Value)) -> Plan {
+    let feeds = json!([feed("panel/out", "controller"), feed("controller/out", "station/dc")]);
+    site(&feeds, &|plan| {
+        plan["kit"]["sources"][4]["ports"][0]["limit"]["continuous_w"] = json!({"value": 100, "basis": "measured"});
+        plan["kit"]["converters"].as_array_mut().unwrap().push(
+            json!({"id": "controller", "label": "Controller", "kind": "charger",
+            "input": {"current": "dc", "max_v": 50}, "efficiency": 0.9, "max_a": 12,
+            "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 20}}]}),
+        );
+        edit(plan);
+    })
+}
+
+#[test]
+fn a_panel_fills_through_its_controller_and_what_goes_in_is_what_is_stored_and_lost() {
+    let plan = sunny(&|_| {});
+    let controller = plan.converter("controller").unwrap();
+    // What was said in short stands where everything looks for it.
+    assert!(controller.max_a.is_none() && controller.efficiency.is_none());
+    near(controller.outputs[0].limit.as_ref().unwrap().continuous_a.as_ref().unwrap().get(), 12.0, 1e-12);
+    let ask = |it: &mut RechargeAsk| (it.sky, it.from_soc, it.levels) = (Sky::Clear, 0.2, vec![0.8]);
+    let through = asked(&plan, "station", ask);
+    let stored = 0.6 * 500.0;
+    near(through.levels[0].taken_wh * 0.9 * 0.95 * lfp(), stored, 2e-3);
+    let way = &through.ways[0];
+    assert_eq!(way.chain, ["panel", "controller"]);
+    assert!(way.limits.iter().any(|it| it.kind == LimitKind::Light), "{:?}", way.limits);
+    // No more comes than the panel gives: 100 W in full light.
+    assert!(way.limits.iter().all(|it| it.watts <= 90.0 + 1e-6), "{:?}", way.limits);
+    let straight = site(&json!([feed("panel/out", "station/dc")]), &|plan| {
+        plan["kit"]["sources"][4]["ports"][0]["limit"]["continuous_w"] = json!({"value": 100, "basis": "measured"});
+    });
+    assert!(hours(&asked(&straight, "station", ask), 0.8) < hours(&through, 0.8));
+    // What the controller takes to be on is gone from each hour of light, and in little light all of it.
+    let awake = sunny(&|plan| {
+        let it = &mut plan["kit"]["converters"][2];
+        it.as_object_mut().unwrap().remove("efficiency");
+        it["loss"] = json!({"idle_w": 2, "proportional": 0.111_111_111});
+    });
+    assert!(hours(&asked(&awake, "station", ask), 0.8) > hours(&through, 0.8));
+}
+
+#[test]
+fn a_controller_that_holds_its_panel_at_the_battery_s_voltage_loses_by_the_two_voltages() {
+    let feeds = json!([feed("panel/out", "controller"), feed("controller/out", "bank/studs")]);
+    let with = |holds: bool| {
+        site(&feeds, &|plan| {
+            plan["kit"]["sources"][4]["ports"][0]["limit"]["continuous_w"] = json!({"value": 100, "basis": "measured"});
+            plan["kit"]["converters"].as_array_mut().unwrap().push(
+                json!({"id": "controller", "label": "Controller", "kind": "charger",
+                "input": {"current": "dc", "max_v": 50}, "charge_v": 14.2, "float_v": 13.6, "holds_panel": holds,
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 14.2}}]}),
+            );
+        })
+    };
+    let ask = |it: &mut RechargeAsk| (it.sky, it.from_soc, it.levels) = (Sky::Clear, 0.4, vec![0.6]);
+    let (best, held) = (asked(&with(false), "bank", ask), asked(&with(true), "bank", ask));
+    // A panel that works at 20 V held at the 13.2 V of a bank at half charge gives 66 of its 100 W.
+    let volts = chemistry::find("lfp").unwrap().cell_v(0.5) * 4.0;
+    near(held.levels[0].taken_wh / best.levels[0].taken_wh, 20.0 / volts, 5e-3);
+    assert!(hours(&held, 0.6) > hours(&best, 0.6));
+}
+
+#[test]
+fn a_controller_draws_from_its_battery_by_night() {
+    let feeds =
+        json!([feed("panel/out", "controller"), feed("controller/out", "bank/studs"), feed("bank/out", "lamp")]);
+    let with = |night: f64| {
+        site(&feeds, &|plan| {
+            plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": 5}]}]);
+            plan["kit"]["converters"].as_array_mut().unwrap().push(
+                json!({"id": "controller", "label": "Controller", "kind": "charger",
+                "input": {"current": "dc", "max_v": 50}, "night_w": night,
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 14.2}}]}),
+            );
+            plan["outages"] = json!([{"id": "night", "label": "Night", "start": "2026-01-10T20:00", "hours": 8, "initial_soc": {"bank": 0.8}}]);
+        })
+    };
+    let run = |night: f64| {
+        let plan = with(night);
+        simulate(&plan, &plan.arrangements[0], &plan.outages[0], None)
+    };
+    let (without, with) = (run(0.0), run(3.0));
+    // Eight hours of the dark at 3 W.
+    near(with.sources["bank"].drawn_wh - without.sources["bank"].drawn_wh, 24.0, 1e-3);
+    assert!(with.sources["bank"].end_soc < without.sources["bank"].end_soc);
+    near(with.energy.idle_wh - without.energy.idle_wh, 24.0, 1e-3);
+}
+
+#[test]
+fn panels_stand_as_they_are_said_to_and_the_mean_sky_lies_between_clear_and_covered() {
+    use ash_pond_core::outage::{Plane, Sun};
+    let winter = Sun::of(52.0, jiff::civil::date(2026, 1, 14));
+    let facing = |azimuth: f64| Plane { tilt_deg: 50.0, azimuth_deg: Some(azimuth) };
+    let day = |plane: Plane| winter.day_on(plane, Sky::Clear, None);
+    near(day(facing(180.0)), winter.day_wh(50.0, Sky::Clear), 1e-9);
+    near(day(facing(90.0)), day(facing(270.0)), 1e-6);
+    assert!(day(facing(180.0)) > day(facing(225.0)) && day(facing(225.0)) > day(facing(270.0)));
+    assert!(day(facing(0.0)) < 0.15 * day(facing(180.0)), "nothing but the sky from the north");
+    // In the morning the east sees it, in the evening the west.
+    assert!(
+        winter.on_plane(9.0, facing(120.0), Sky::Clear, None) > winter.on_plane(9.0, facing(240.0), Sky::Clear, None)
+    );
+    // South of the equator a panel that looks north is one that nobody turned.
+    let south = Sun::of(-35.0, jiff::civil::date(2026, 7, 14));
+    near(south.day_on(facing(0.0), Sky::Clear, None), south.day_wh(50.0, Sky::Clear), 1e-9);
+    let usual = |share: f64| winter.day_on(Plane::tilted(50.0), Sky::Usual, Some(share));
+    near(usual(1.0), winter.day_wh(50.0, Sky::Clear), 1e-9);
+    near(usual(0.25), winter.day_wh(50.0, Sky::Overcast), 1e-9);
+    near(winter.day_on(Plane::tilted(50.0), Sky::Usual, None), winter.day_wh(50.0, Sky::Overcast), 1e-9);
+    assert!(usual(0.3) < usual(0.5) && usual(0.5) < usual(0.8));
+    // Asked of a site that says how its months are, and of one whose panel stands in the shade.
+    let ask = |it: &mut RechargeAsk| (it.from_soc, it.levels) = (0.2, vec![0.8]);
+    let months = json!([0.3, 0.35, 0.4, 0.45, 0.5, 0.5, 0.5, 0.5, 0.45, 0.4, 0.3, 0.25]);
+    let told = sunny(&|plan| plan["site"]["place"]["clear_share"] = months.clone());
+    assert!(hours(&asked(&told, "station", ask), 0.8) < hours(&asked(&sunny(&|_| {}), "station", ask), 0.8));
+    let shaded = sunny(&|plan| {
+        plan["kit"]["sources"][4]["panel"]["shade"] =
+            json!([{"from": "00:00", "to": "12:00"}, {"from": "12:00", "to": "24:00"}])
+    });
+    assert_eq!(asked(&shaded, "station", ask).levels[0].after_h, None);
+    let afternoons =
+        sunny(&|plan| plan["kit"]["sources"][4]["panel"]["shade"] = json!([{"from": "13:00", "to": "21:00"}]));
+    assert!(hours(&asked(&afternoons, "station", ask), 0.8) > hours(&asked(&sunny(&|_| {}), "station", ask), 0.8));
+}
+
+#[test]
+fn a_charger_is_judged_against_the_cells_that_it_fills_and_windows_follow_the_real_one() {
+    use ash_pond_core::limits::{Code, Status, findings};
+    let with = |volts: Value| {
+        site(
+            &json!([feed("mains/socket", "charger"), feed("charger/out", "bank/studs"), feed("bank/out", "lamp")]),
+            &|plan| {
+                plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 12, "max_v": 14.3}, "phases": [{"when": "running", "watts": 5}]}]);
+                for (key, value) in volts.as_object().unwrap() {
+                    plan["kit"]["converters"][0][key] = value.clone();
+                }
+            },
+        )
+    };
+    let judged = |plan: &Plan| {
+        let list = findings(plan, &plan.arrangements[0]);
+        let it = list.into_iter().find(|it| it.code == Code::ChargeInput && it.message.contains("Charger")).unwrap();
+        (it.status, it.message.to_string())
+    };
+    for (volts, status, words) in [
+        (json!({"charge_v": 57.6}), Status::Trips, "May destroy"),
+        (json!({"charge_v": 14.4, "equalise_v": 15.5}), Status::Trips, "equalises"),
+        (json!({"charge_v": 14.4, "float_v": 14.2}), Status::Tight, "wears"),
+        (json!({"charge_v": 13.2}), Status::Unproven, "never get full"),
+        (json!({"charge_v": 14.2, "float_v": 13.5}), Status::Holds, "Holds"),
+    ] {
+        let (found, said) = judged(&with(volts));
+        assert!(found == status && said.contains(words), "{found:?}: {said}");
+    }
+    // A lamp that bears 14.3 V is in danger by a charger of 14.4 V and safe by one of 14.0 V.
+    let lamp = |volts: f64| {
+        let plan = with(json!({"charge_v": volts}));
+        let list = findings(&plan, &plan.arrangements[0]);
+        list.iter().any(|it| it.code == Code::DeviceVoltage && it.status == Status::Trips)
+    };
+    assert!(lamp(14.4) && !lamp(14.0));
+}
+
+#[test]
+fn chargers_and_panels_that_cannot_be_are_named() {
+    let refused = |edit: &dyn Fn(&mut Value)| {
+        let plan = std::cell::RefCell::new(Value::Null);
+        let good = sunny(&|it| *plan.borrow_mut() = it.clone());
+        drop(good);
+        let mut plan = plan.into_inner();
+        edit(&mut plan);
+        let wrong = Plan::from_value(&plan).unwrap_err();
+        (wrong.path.clone(), wrong.message)
+    };
+    let charger = |plan: &mut Value, key: &str, value: Value| plan["kit"]["converters"][0][key] = value;
+    for (path, words, edit) in [
+        ("night_w", "direct current", &(|it: &mut Value| charger(it, "night_w", json!(1))) as &dyn Fn(&mut Value)),
+        ("holds_panel", "direct current", &|it| charger(it, "holds_panel", json!(true))),
+        ("efficiency", "stands beside a loss", &|it| charger(it, "efficiency", json!(0.9))),
+        ("max_a", "stands beside the limit", &|it| charger(it, "max_a", json!(20))),
+        ("charge_v", "belongs to a charger", &|it| it["kit"]["converters"][1]["charge_v"] = json!(14)),
+        ("efficiency", "lies above 0.5", &|it| it["kit"]["converters"][2]["efficiency"] = json!(0.1)),
+        ("clear_share", "twelve", &|it| it["site"]["place"]["clear_share"] = json!([0.4, 0.5])),
+        ("in_series", "1 or more", &|it| it["kit"]["sources"][4]["panel"]["in_series"] = json!(0)),
+        ("tilt_deg", "90", &|it| it["kit"]["sources"][4]["panel"]["tilt_deg"] = json!(120)),
+        ("shade[0].to", "the shade begins", &|it| {
+            it["kit"]["sources"][4]["panel"]["shade"] = json!([{"from": "09:00", "to": "09:00"}])
+        }),
+    ] {
+        let (found, why) = refused(edit);
+        assert!(found.ends_with(path) && why.contains(words), "{found}: {why}");
+    }
+    let (found, _) = refused(&|it| {
+        charger(it, "charge_v", json!(14.0));
+        charger(it, "float_v", json!(14.4));
+    });
+    assert!(found.contains("converters[0]"), "{found}");
+}
+
+#[test]
+fn a_case_is_as_warm_as_what_is_lost_makes_it() {
+    use ash_pond_core::limits::{Code, Status, findings};
+    let judged = |thermal: Value, summer: Option<f64>| {
+        let plan = site(&json!([feed("bank/out", "step-up"), feed("step-up/out", "lamp")]), &|plan| {
+            plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 24}, "phases": [{"when": "running", "watts": 48}]}]);
+            let step_up = &mut plan["kit"]["converters"][1];
+            step_up["outputs"][0]["limit"] = json!({"continuous_a": 4});
+            step_up["thermal"] = thermal.clone();
+            if let Some(celsius) = summer {
+                plan["outages"] = json!([{"id": "summer", "label": "Summer", "start": "2026-07-10T12:00", "hours": 8, "ambient_c": celsius}]);
+            }
+        });
+        findings(&plan, &plan.arrangements[0]).into_iter().find(|it| it.code == Code::Heat)
+    };
+    // 48 of 96 W lose 1 + 0.05·48 = 3.4 W of the 5.8 W at full load: 50 K there are 29.3 K here, 54.3 °C at 25 °C.
+    let with = |most: f64| judged(json!({"full_load_rise_c": 50, "max_case_c": most}), None).unwrap();
+    near(with(80.0).value, 25.0 + 50.0 * 3.4 / 5.8, 1e-6);
+    assert_eq!(
+        [with(80.0).status, with(60.0).status, with(50.0).status],
+        [Status::Holds, Status::Tight, Status::Trips]
+    );
+    assert!(with(50.0).caution.is_some() && with(50.0).message.contains("Too warm"), "{}", with(50.0).message);
+    // A fan takes two fifths of it, or what is said of it; a hot outage adds what it is hotter.
+    let fan = judged(json!({"full_load_rise_c": 50, "max_case_c": 80, "fan": true}), None).unwrap();
+    near(fan.value, 25.0 + 0.6 * 50.0 * 3.4 / 5.8, 1e-6);
+    let strong =
+        judged(json!({"full_load_rise_c": 50, "max_case_c": 80, "fan": true, "fan_factor": 0.4}), None).unwrap();
+    near(strong.value, 25.0 + 0.4 * 50.0 * 3.4 / 5.8, 1e-6);
+    let summer = judged(json!({"full_load_rise_c": 50, "max_case_c": 80}), Some(41.0)).unwrap();
+    near(summer.value, 41.0 + 50.0 * 3.4 / 5.8, 1e-6);
+    assert!(summer.message.contains("Summer"), "{}", summer.message);
+    // Nothing is said where nobody knows how warm it gets.
+    assert!(judged(json!({"max_case_c": 80}), None).is_none());
+}

@@ -39,6 +39,10 @@ fn a_capture_takes_the_place_of_the_labels_transfer_time() {
         meters: Vec::new(),
         rows: Vec::new(),
         file: None,
+        place: None,
+        counted: None,
+        quit: None,
+        battery_c: None,
         note: String::new(),
     };
     let mut reader = Reader::default().thrifty(fine_s(Protocol::Switchover));

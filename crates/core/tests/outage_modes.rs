@@ -1,7 +1,7 @@
 //! What devices do at a loss and after it, worked out by hand.
 
 use ash_pond_core::outage::{
-    Doing, Fate, Handle, Simulation, Sky, Sun, chances, clocked, shed_board, simulate, starts, switchover, tell,
+    Doing, Fate, Handle, Plane, Simulation, Sky, Sun, chances, clocked, shed_board, simulate, starts, switchover, tell,
     trips_at_return, wear,
 };
 use ash_pond_core::plan::Plan;
@@ -509,12 +509,12 @@ fn the_sun_stands_where_it_should() {
     near(Sun::of(59.3, jiff::civil::date(2026, 6, 21)).day_h(), 18.4, 0.3);
     near(Sun::of(80.0, jiff::civil::date(2026, 12, 21)).day_h(), 0.0, 1e-9);
     // A level plane under the sun of the tropics at noon: about a kilowatt and a twentieth.
-    let noon = Sun::of(23.4, jiff::civil::date(2026, 6, 21)).on_plane(12.0, 0.0, Sky::Clear);
+    let noon = Sun::of(23.4, jiff::civil::date(2026, 6, 21)).on_plane(12.0, Plane::tilted(0.0), Sky::Clear, None);
     assert!((980.0..1100.0).contains(&noon), "{noon}");
     let winter = Sun::of(53.4, jiff::civil::date(2026, 1, 14));
     assert!(winter.day_wh(60.0, Sky::Clear) > 2.0 * winter.day_wh(0.0, Sky::Clear));
     assert!(winter.day_wh(60.0, Sky::Overcast) < 0.25 * winter.day_wh(60.0, Sky::Clear));
-    near(winter.on_plane(0.0, 30.0, Sky::Clear), 0.0, 1e-12);
+    near(winter.on_plane(0.0, Plane::tilted(30.0), Sky::Clear, None), 0.0, 1e-12);
 }
 
 #[test]

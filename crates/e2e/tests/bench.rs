@@ -172,6 +172,33 @@ async fn read_row(stage: &Stage, begin: &str) -> Result<()> {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_capacity_is_measured_behind_an_outlet_and_what_gave_up_first_is_said() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.go("/bench").await?;
+    begin(&stage, "Capacity, down", "source|station").await?;
+    let stands = "const it = document.querySelector(\"select[aria-label='where the meter stands']\"); it.value = 'outlet|counted'; it.dispatchEvent(new Event('change'))";
+    stage.browser.wait("[data-test=meter-place]").await?;
+    stage.browser.run(stands).await?;
+    stage.browser.text_until(".rows thead", |text| text.contains("counted")).await?;
+    row(&stage, "12 430").await?;
+    // The outlet's own loss is added to what came out of it.
+    let answer = stage.browser.text_until("[data-test=answer]", |text| text.contains("from the store")).await?;
+    assert!(answer.contains("430 Wh behind") && answer.contains("of what the plan has"), "{answer}");
+    stage.browser.wait("[data-test=look-use]").await?;
+    // Where something else gave up first it holds at least that, and no figure is offered.
+    stage.browser.enter("input[aria-label='what gave up before the store did']", "the lamp").await?;
+    let least = stage.browser.text_until("[data-test=answer]", |text| text.starts_with("At least")).await?;
+    assert!(least.contains("the lamp gave up before the store did"), "{least}");
+    stage.browser.gone("[data-test=look-use]").await?;
+    // Rows that were read another way are not taken for what they are not.
+    let elsewhere = stands.replace("outlet|counted", "terminals");
+    stage.browser.run(&elsewhere).await?;
+    stage.browser.text_until("[data-test=meter-place]", |text| text.contains("were read another way")).await?;
+    assert!(stage.browser.severe().await?.is_empty());
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_small_inverter_s_efficiency_is_measured_with_the_stand_ins_and_used() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     stage.go("/bench").await?;

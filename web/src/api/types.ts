@@ -2649,10 +2649,10 @@ export interface components {
             worst_w: number;
         };
         /**
-         * @description What a finding is about. `port-limit`: A source's port against its limit. `group-limit`: Ports together against the limit that they share. `converter-input-current`: A converter's input current. `converter-output-limit`: A converter's outlet against its limit. `battery-current`: A battery's discharge current. `device-voltage`: Voltage at a device. `converter-voltage`: Voltage at a converter. `collapse`: A lead without a stable state. `current-kind`: AC into DC, or the other way round. `waveform`: A stepped wave into what needs a sine. `polarity`: Polarity that contradicts, or that nobody verified. `connector`: Plugs that differ. `fuse-missing`: A lead off a bare battery or vehicle without a fuse. `fuse-rating`: The voltage and the current that a fuse must break in a short circuit. `fuse-size`: Current of a feed against its fuse, and the fuse against its lead. `cable-ampacity`: Current of a feed against what its lead is planned for. `voltage-drop`: Voltage lost in a lead, by a planning rule. `auto-off`: A port whose running output is below its threshold. `alternator-share`: Draw over the policy's share of an alternator's rating. `charge-input`: Voltage at a charging input, and the band that applies. `cold-charge`: Charging below what the chemistry bears. `ride-through`: The gap at a device when its source takes over. `idle-draw`: Power for being on, against what is carried. `connector-rating`: What a plug carries for long. `data-cable`: A data cable that feeds: its length and its class. `earthing`: How an outlet for alternating current is earthed. `inrush`: The peak of an adapter that is switched on cold. `crest`: The peaks that adapters take from an outlet while they run. `settling`: Outlets that settle anew what they give when something is plugged in. `slower`: What fills more slowly than it could, because what it hangs on divides what it gives. `switched`: What is switched off and must not be. `least-load`: An engine that carries too little. `cold-store`: A store in the cold: what it gives, and whether it freezes. `hydrogen`: Gas of a store in a room.
+         * @description What a finding is about. `port-limit`: A source's port against its limit. `group-limit`: Ports together against the limit that they share. `converter-input-current`: A converter's input current. `converter-output-limit`: A converter's outlet against its limit. `battery-current`: A battery's discharge current. `device-voltage`: Voltage at a device. `converter-voltage`: Voltage at a converter. `collapse`: A lead without a stable state. `current-kind`: AC into DC, or the other way round. `waveform`: A stepped wave into what needs a sine. `polarity`: Polarity that contradicts, or that nobody verified. `connector`: Plugs that differ. `fuse-missing`: A lead off a bare battery or vehicle without a fuse. `fuse-rating`: The voltage and the current that a fuse must break in a short circuit. `fuse-size`: Current of a feed against its fuse, and the fuse against its lead. `cable-ampacity`: Current of a feed against what its lead is planned for. `voltage-drop`: Voltage lost in a lead, by a planning rule. `auto-off`: A port whose running output is below its threshold. `alternator-share`: Draw over the policy's share of an alternator's rating. `charge-input`: Voltage at a charging input, and the band that applies. `cold-charge`: Charging below what the chemistry bears. `ride-through`: The gap at a device when its source takes over. `idle-draw`: Power for being on, against what is carried. `connector-rating`: What a plug carries for long. `data-cable`: A data cable that feeds: its length and its class. `earthing`: How an outlet for alternating current is earthed. `inrush`: The peak of an adapter that is switched on cold. `crest`: The peaks that adapters take from an outlet while they run. `settling`: Outlets that settle anew what they give when something is plugged in. `slower`: What fills more slowly than it could, because what it hangs on divides what it gives. `switched`: What is switched off and must not be. `least-load`: An engine that carries too little. `cold-store`: A store in the cold: what it gives, and whether it freezes. `hydrogen`: Gas of a store in a room. `heat`: How warm a converter's case gets.
          * @enum {string}
          */
-        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "slower" | "switched" | "least-load" | "cold-store" | "hydrogen";
+        Code: "port-limit" | "group-limit" | "converter-input-current" | "converter-output-limit" | "battery-current" | "device-voltage" | "converter-voltage" | "collapse" | "current-kind" | "waveform" | "polarity" | "connector" | "fuse-missing" | "fuse-rating" | "fuse-size" | "cable-ampacity" | "voltage-drop" | "auto-off" | "alternator-share" | "charge-input" | "cold-charge" | "ride-through" | "idle-draw" | "connector-rating" | "data-cable" | "earthing" | "inrush" | "crest" | "settling" | "slower" | "switched" | "least-load" | "cold-store" | "hydrogen" | "heat";
         /** @description A feed, or a source's own resistance, that has no stable state under its load. */
         Collapse: {
             /** @description What the feed leads to; the source where its own resistance is to blame. */
@@ -2824,10 +2824,23 @@ export interface components {
         };
         /** @description What stands between a port and a device. */
         Converter: {
+            /** @description Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet where left out. */
+            charge_v?: components["schemas"]["FigureVolts"] | null;
+            /** @description Out over in, above 0 to 1: read, and written as `loss.proportional`, 1/efficiency − 1. */
+            efficiency?: components["schemas"]["FigureShare"] | null;
+            /** @description The voltage of its equalising step, V; it makes none where left out. */
+            equalise_v?: components["schemas"]["FigureVolts"] | null;
+            /** @description The voltage that it keeps a full battery at, V; not above `charge_v`. */
+            float_v?: components["schemas"]["FigureVolts"] | null;
             /** @description Limits that its outlets share. */
             groups?: components["schemas"]["Group"][];
             /** @description How long it carries its load after its feed is gone. */
             hold_up?: components["schemas"]["HoldUp"] | null;
+            /**
+             * @description Whether a panel controller holds its panel at the voltage of the battery instead of finding its best power; what the
+             *     panel gives falls by the two voltages then.
+             */
+            holds_panel?: boolean | null;
             /** @description Its id, unique among devices, sources and converters. */
             id: string;
             /** @description What it must be fed with. */
@@ -2838,6 +2851,10 @@ export interface components {
             label: string;
             /** @description What it loses, on the sum of its outputs; a junction has none. */
             loss?: components["schemas"]["LossLaw"] | null;
+            /** @description The most that it gives, A: read, and written as its outlet's `limit.continuous_a`. */
+            max_a?: components["schemas"]["FigureAmps"] | null;
+            /** @description What a panel controller draws from the battery while no light falls on its panel, W. */
+            night_w?: components["schemas"]["FigureWatts"] | null;
             /** @description A remark. */
             note?: string | null;
             /** @description Its outlets. */
@@ -4365,6 +4382,17 @@ export interface components {
              */
             value: number;
         };
+        /** @description A figure, °: a number, or a value with its uncertainty and its basis. */
+        FigureBearing: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
         /** @description A figure, °C: a number, or a value with its uncertainty and its basis. */
         FigureCelsius: number | {
             basis?: components["schemas"]["Basis"];
@@ -4669,6 +4697,17 @@ export interface components {
         };
         /** @description A figure, mm²: a number, or a value with its uncertainty and its basis. */
         FigureSquareMillimetres: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
+        /** @description A figure, °: a number, or a value with its uncertainty and its basis. */
+        FigureTilt: number | {
             basis?: components["schemas"]["Basis"];
             /** @description The sum or the circumstance behind it. */
             note?: string;
@@ -5958,8 +5997,8 @@ export interface components {
             /** @description Points that lie out of line by more than three times what the others do, counted from 0. */
             out_of_line: number[];
             /**
-             * @description Half-width of the 95 % interval of each: what the meters may be off, or what the points scatter, whichever is more;
-             *     none where as many unknowns as points leave nothing to judge by.
+             * @description Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows, or anew in each) and what the
+             *     points scatter; none where nothing is known of the meters and as many unknowns as points leave nothing to judge by.
              */
             plus_minus: number[] | null;
             /**
@@ -6543,14 +6582,25 @@ export interface components {
         };
         /** @description A panel's voltage without a load, which rises in the cold. */
         Panel: {
+            /** @description Where it faces, ° from north by east, 0 to 360; towards the equator where left out. */
+            azimuth_deg?: components["schemas"]["FigureBearing"] | null;
+            /**
+             * @description Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is that of one of them, the
+             *     ports give what the whole field does.
+             */
+            in_series?: components["schemas"]["FigureCount"] | null;
             /** @description Open-circuit voltage at 25 °C, V; above 0. */
             open_v: components["schemas"]["FigureVolts"];
             /** @description Change of that voltage per kelvin, as a share of it; -0.003 where left out. */
             open_v_per_k?: components["schemas"]["FigurePerKelvin"] | null;
+            /** @description Times of day at which something shades it: it gives nothing then. */
+            shade?: components["schemas"]["Shade"][];
             /** @description The fuse that each of several strings has. */
             string_fuse?: components["schemas"]["Fuse"] | null;
             /** @description Strings of panels side by side, 1 or more; 1 where left out. */
             strings?: components["schemas"]["FigureCount"] | null;
+            /** @description Its tilt from level, °, 0 to 90; what is asked, or 50, where left out. */
+            tilt_deg?: components["schemas"]["FigureTilt"] | null;
         };
         /** @description What a person writes into the report. */
         PaperWords: {
@@ -6699,6 +6749,11 @@ export interface components {
         PhaseKind: "starting" | "running" | "busy" | "stopping";
         /** @description Where a site is. The sun is computed from it; no map, no network. */
         Place: {
+            /**
+             * @description How much of a clear day's light falls on the mean day of each month, January first, 0 to 1; twelve numbers. An overcast
+             *     sky is taken in outages, and what is asked elsewhere, where left out.
+             */
+            clear_share?: components["schemas"]["FigureShare"][];
             /** @description Latitude, degrees, north positive; −90 to 90. */
             latitude_deg?: components["schemas"]["FigureLatitude"] | null;
             /** @description Longitude, degrees, east positive; −180 to 180. */
@@ -7707,6 +7762,13 @@ export interface components {
             /** @description What it is to be. */
             value: string;
         };
+        /** @description A time of day at which a panel stands in the shade; over midnight where `to` is the earlier. */
+        Shade: {
+            /** @description From this time of day. */
+            from: components["schemas"]["TimeOfDay"];
+            /** @description To this time of day. */
+            to: components["schemas"]["TimeOfDay"];
+        };
         /**
          * @description What a shared limit does when more is asked than it gives. `trips`: It switches off. `divides`: It gives each less.
          * @enum {string}
@@ -8371,6 +8433,17 @@ export interface components {
         };
         /** @description A test. */
         Test: {
+            /**
+             * Format: double
+             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its chemistry. Taken as it is where
+             *     left out.
+             */
+            battery_c?: number | null;
+            /**
+             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and amperes; on alternating current it
+             *     always does.
+             */
+            counted?: boolean | null;
             /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
             file?: components["schemas"]["Digest"] | null;
             /**
@@ -8382,8 +8455,12 @@ export interface components {
             note?: string;
             /** @description What is tested. */
             of: components["schemas"]["Subject"];
+            /** @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals where left out. */
+            place?: string | null;
             /** @description Which test it is, by its word. */
             protocol: string;
+            /** @description Of a capacity test, what gave up before the store did, in words; the store then holds at least what was measured. */
+            quit?: string | null;
             /**
              * @description The rows.
              * @default []
@@ -8420,6 +8497,17 @@ export interface components {
         };
         /** @description A test. */
         TestGiven: {
+            /**
+             * Format: double
+             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its chemistry. Taken as it is where
+             *     left out.
+             */
+            battery_c?: number | null;
+            /**
+             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and amperes; on alternating current it
+             *     always does.
+             */
+            counted?: boolean | null;
             /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
             file?: components["schemas"]["DigestGiven"] | null;
             /**
@@ -8431,8 +8519,12 @@ export interface components {
             note?: string;
             /** @description What is tested. */
             of: components["schemas"]["Subject"];
+            /** @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals where left out. */
+            place?: string | null;
             /** @description Which test it is, by its word. */
             protocol: string;
+            /** @description Of a capacity test, what gave up before the store did, in words; the store then holds at least what was measured. */
+            quit?: string | null;
             /**
              * @description The rows.
              * @default []
@@ -8453,6 +8545,10 @@ export interface components {
         Then: "inspect-before-restart";
         /** @description How a converter warms under load. */
         Thermal: {
+            /** @description Whether a fan blows over it where it stands. */
+            fan?: boolean | null;
+            /** @description What is left of its rise with that fan, 0 to 1; 0.6 where left out. */
+            fan_factor?: components["schemas"]["FigureShare"] | null;
             /** @description Final rise over the air at full load, K. */
             full_load_rise_c?: components["schemas"]["FigureRise"] | null;
             /** @description Hottest case allowed, °C. */

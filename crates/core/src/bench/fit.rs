@@ -2,19 +2,21 @@
 //!
 //! loss = idle + k·P + q·P², fitted to `P_in − P_out` by least squares with none of the three below zero. With three
 //! unknowns the best of the eight choices of which stay at zero is the exact answer of non-negative least squares
-//! (Lawson and Hanson 1974, chapter 23).
+//! (Lawson and Hanson 1974, chapter 23). How far each part may be from the truth is told by [`super::spread`].
 
 use super::meter::{Known, student};
+use super::power::Power;
+use super::spread::weigh;
 use crate::say::Sentence;
 use serde::Serialize;
 
 /// A measured point.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Pair {
-    /// Power out, W.
-    pub out: Known,
-    /// Power in, W.
-    pub input: Known,
+    /// Power out.
+    pub out: Power,
+    /// Power in.
+    pub input: Power,
 }
 
 /// A loss law fitted to points.
@@ -27,8 +29,8 @@ pub struct LossFit {
     pub proportional: f64,
     /// Lost per squared watt of output, 1/W.
     pub quadratic_per_w: f64,
-    /// Half-width of the 95 % interval of each: what the meters may be off, or what the points scatter, whichever is more;
-    /// none where as many unknowns as points leave nothing to judge by.
+    /// Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows, or anew in each) and what the
+    /// points scatter; none where nothing is known of the meters and as many unknowns as points leave nothing to judge by.
     pub plus_minus: Option<[f64; 3]>,
     /// Root of the mean squared residual, W.
     pub rms_w: f64,
@@ -60,8 +62,11 @@ pub struct BandPoint {
 const BAND: usize = 25;
 /// Least number of points.
 const LEAST: usize = 3;
+/// Beyond so many points they are looked at together for what is out of line, further off than so many times their spread.
+const MANY: usize = 400;
+const FAR: f64 = 4.0;
 
-type Row = [f64; 3];
+pub(super) type Row = [f64; 3];
 type Square = [[f64; 3]; 3];
 
 /// Fits the loss law to points.
@@ -70,41 +75,38 @@ type Square = [[f64; 3]; 3];
 /// Where there are fewer than three points at different outputs, or a point gives more than it takes.
 pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
     for (index, it) in points.iter().enumerate() {
-        let (out, input) = (it.out.value, it.input.value);
+        let (out, input) = (it.out.watts, it.input.watts);
         if !(out.is_finite() && input.is_finite() && out >= 0.0) {
             return Err(format!("point {}: power out must be a number of 0 W or more", index + 1));
         }
-        if input + it.input.plus_minus + it.out.plus_minus < out {
+        if input + it.input.known().plus_minus + it.out.known().plus_minus < out {
             return Err(format!(
                 "point {}: {out} W come out of {input} W; swap the columns, or look which meter stands where",
                 index + 1
             ));
         }
     }
-    let mut outputs: Vec<f64> = points.iter().map(|it| it.out.value).collect();
-    outputs.sort_by(f64::total_cmp);
-    outputs.dedup_by(|a, b| (*a - *b).abs() < 1e-9 * (1.0 + b.abs()));
+    let outputs = outputs(points);
     if outputs.len() < LEAST {
         return Err(format!("there are {} points at different outputs; measure at three or more", outputs.len()));
     }
     // Outputs are taken as shares of the largest, so that the three unknowns weigh alike.
     let scale = outputs[outputs.len() - 1].max(1e-9);
     let row = |out: f64| -> Row { [1.0, out / scale, (out / scale).powi(2)] };
-    let rows: Vec<Row> = points.iter().map(|it| row(it.out.value)).collect();
-    let losses: Vec<f64> = points.iter().map(|it| it.input.value - it.out.value).collect();
-    let (found, kept) = least_squares(&rows, &losses);
-    let law = [found[0], found[1] / scale, found[2] / (scale * scale)];
+    let rows: Vec<Row> = points.iter().map(|it| row(it.out.watts)).collect();
+    let losses: Vec<f64> = points.iter().map(|it| it.input.watts - it.out.watts).collect();
+    let first = least_squares(&rows, &losses).0;
+    let slope = |it: &Pair| 1.0 + (first[1] + 2.0 * first[2] * it.out.watts / scale) / scale;
+    let spread = weigh(&rows, &losses, points, &points.iter().map(slope).collect::<Vec<_>>());
+    let law = [spread.law[0], spread.law[1] / scale, spread.law[2] / (scale * scale)];
     let at = |out: f64| law[0] + law[1] * out + law[2] * out * out;
-    let residuals: Vec<f64> = points.iter().zip(&losses).map(|(it, loss)| loss - at(it.out.value)).collect();
+    let residuals: Vec<f64> = points.iter().zip(&losses).map(|(it, loss)| loss - at(it.out.watts)).collect();
     let squares: f64 = residuals.iter().map(|it| it * it).sum();
     let n = points.len();
-    let unknowns = kept.iter().filter(|it| **it).count();
-    let covariance = covariance(&rows, kept, points, law, squares, n.saturating_sub(unknowns));
-    let half = |row: Row| covariance.map(|of| variance(of, row).max(0.0).sqrt());
-    let plus_minus = covariance.map(|of| {
-        let own = |index: usize| of[index][index].max(0.0).sqrt();
-        [own(0), own(1) / scale, own(2) / (scale * scale)]
-    });
+    let half = |row: Row| spread.half(row);
+    let own =
+        || Some([half([1.0, 0.0, 0.0])?, half([0.0, 1.0 / scale, 0.0])?, half([0.0, 0.0, 1.0 / (scale * scale)])?]);
+    let plus_minus = own();
     let (from, to) = (outputs[0], outputs[outputs.len() - 1]);
     let band = (0..BAND).map(|step| {
         let out_w = from + (to - from) * step as f64 / (BAND - 1) as f64;
@@ -124,6 +126,14 @@ pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
     })
 }
 
+/// The different outputs of points, from the least, W.
+pub(super) fn outputs(points: &[Pair]) -> Vec<f64> {
+    let mut outputs: Vec<f64> = points.iter().map(|it| it.out.watts).collect();
+    outputs.sort_by(f64::total_cmp);
+    outputs.dedup_by(|a, b| (*a - *b).abs() < 1e-9 * (1.0 + b.abs()));
+    outputs
+}
+
 /// The best of all choices of which unknowns stay at zero, and which did not.
 fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
     let mut best = ([0.0; 3], [false; 3], losses.iter().map(|it| it * it).sum::<f64>());
@@ -138,7 +148,7 @@ fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
     (best.0, best.1)
 }
 
-fn dot(a: Row, b: Row) -> f64 {
+pub(super) fn dot(a: Row, b: Row) -> f64 {
     a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
 
@@ -189,54 +199,20 @@ fn inverse(of: Square) -> Option<Square> {
     Some(inverse)
 }
 
-/// Squared half-widths of the unknowns: what the meters may be off, carried through the fit, and what the points
-/// scatter with Student's factor; the larger of the two. None where neither is known.
-fn covariance(rows: &[Row], kept: [bool; 3], points: &[Pair], law: Row, squares: f64, dof: usize) -> Option<Square> {
-    let inverse = inverse(normal(rows, kept))?;
-    let weigh = |of: &dyn Fn(usize) -> f64| {
-        let mut middle = [[0.0; 3]; 3];
-        for (index, row) in rows.iter().enumerate() {
-            for i in 0..3 {
-                for j in 0..3 {
-                    if kept[i] && kept[j] {
-                        middle[i][j] += row[i] * row[j] * of(index);
-                    }
-                }
-            }
-        }
-        product(product(inverse, middle), inverse)
-    };
-    // A point's loss is off by its meters: what goes in, and what comes out with the slope of the law.
-    let by_meters = weigh(&|index| {
-        let it = &points[index];
-        let slope = 1.0 + law[1] + 2.0 * law[2] * it.out.value;
-        it.input.plus_minus.powi(2) + (slope * it.out.plus_minus).powi(2)
-    });
-    let known = points.iter().any(|it| it.input.plus_minus > 0.0 || it.out.plus_minus > 0.0);
-    if dof == 0 {
-        return known.then_some(by_meters);
-    }
-    let spread = squares / dof as f64 * student(dof).powi(2);
-    let by_scatter = weigh(&|_| spread);
-    let trace = |of: &Square| of[0][0] + of[1][1] + of[2][2];
-    Some(if trace(&by_meters) > trace(&by_scatter) { by_meters } else { by_scatter })
-}
-
-fn product(a: Square, b: Square) -> Square {
-    let mut product = [[0.0; 3]; 3];
-    for (r, line) in product.iter_mut().enumerate() {
-        for (c, cell) in line.iter_mut().enumerate() {
-            *cell = (0..3).map(|k| a[r][k] * b[k][c]).sum();
-        }
-    }
-    product
-}
-
 /// Points that the others do not expect: left out of the fit, further from it than half as much again as the 95 %
 /// interval of what the rest expects there (deleted residuals, Belsley, Kuh and Welsch 1980, 2.1).
 fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
     if rows.len() < 6 {
         return Vec::new();
+    }
+    // Of very many points none bends the law, and each without the others would take for ever.
+    if rows.len() > MANY {
+        let (law, _) = least_squares(rows, losses);
+        let off: Vec<f64> = rows.iter().zip(losses).map(|(row, loss)| (loss - dot(*row, law)).abs()).collect();
+        let spread = (off.iter().map(|it| it * it).sum::<f64>() / off.len() as f64).sqrt();
+        let size = losses.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
+        let most = (FAR * spread).max(1e-6 * size);
+        return (0..off.len()).filter(|it| off[*it] > most).collect();
     }
     let is_out = |index: &usize| {
         let others = || (0..rows.len()).filter(|it| it != index);

@@ -3,8 +3,9 @@
 //! # Layout
 //! - `protocol`: the tests by name, and the one that gives a figure
 //! - `meter`: readings with what they may be off; `log`: files of meters, loggers and scopes; `digest`: what is kept of one
-//! - `fit`: a loss law through points; `capture`: a switchover; `profile`: the phases of a device
+//! - `fit`: a loss law through points, `spread`: how far it may be from the truth, `power`: what is measured of it; `capture`: a switchover; `profile`: the phases of a device
 //! - `guide`: how a test is carried out; `history`: a figure over the years; `next`: what to measure next
+//! - `place`: where a meter stood, and what came out there took from the store
 //! - `test`: a test as it is kept; `outcome`: what comes of it; `methods`: a module for each test
 
 mod capture;
@@ -17,8 +18,11 @@ mod meter;
 mod methods;
 mod next;
 mod outcome;
+mod place;
+mod power;
 mod profile;
 mod protocol;
+mod spread;
 mod test;
 
 pub use capture::{Capture, Sample, capture};
@@ -33,6 +37,7 @@ pub use next::{Next, next};
 pub use outcome::{
     Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Reading, Stretch, Told, thinned,
 };
+pub use power::{Moved, Power};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
 pub use test::{Row, Subject, Test, outcome, put_back, readings, replaced, with_figures};

@@ -102,6 +102,7 @@ impl Protocol {
             ("source", "internal_ohm") | (_, "contact_ohm") => Self::FarEnd,
             ("arrangement", "rating_a" | "length_m" | "area_mm2" | "awg") => return None,
             ("device", _) => Self::Profile,
+            ("converter", "charge_v" | "float_v" | "equalise_v") => Self::Charger,
             (_, "regulated_v" | "ac_v") => Self::Walk,
             ("converter", "full_load_rise_c" | "max_case_c") => Self::HeatSoak,
             _ => return None,

@@ -59,6 +59,20 @@ pub struct Test {
     /// What was found in the file of a logger or a scope, which is kept beside the test.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub file: Option<Digest>,
+    /// Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
+    /// Of a capacity test, whether the meter counts watt-hours instead of showing volts and amperes; on alternating current it
+    /// always does.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub counted: Option<bool>,
+    /// Of a capacity test, what gave up before the store did, in words; the store then holds at least what was measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub quit: Option<String>,
+    /// Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its chemistry. Taken as it is where
+    /// left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub battery_c: Option<f64>,
     /// Conditions, in words: temperature, place, what hung on it.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub note: String,
@@ -67,7 +81,7 @@ pub struct Test {
 /// The columns of a test: those of its protocol, or one for each thing that the arrangement has.
 pub fn readings(plan: &Plan, test: &Test) -> Vec<Reading> {
     let Some(protocol) = Protocol::named(&test.protocol) else { return Vec::new() };
-    methods::own_readings(protocol, plan, &test.of).unwrap_or_else(|| {
+    methods::own_readings(protocol, plan, test).unwrap_or_else(|| {
         super::guides().iter().find(|it| it.protocol == protocol).map_or_else(Vec::new, |it| it.readings.clone())
     })
 }
@@ -83,6 +97,17 @@ pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
     for (index, row) in test.rows.iter().enumerate() {
         if row.values.iter().flatten().any(|it| !it.is_finite() || it.abs() > 1e6) {
             return Err(("rows", format!("row {} holds a number that no meter shows", index + 1)));
+        }
+    }
+    if protocol != Protocol::Capacity {
+        let given = [
+            ("place", test.place.is_some()),
+            ("counted", test.counted.is_some()),
+            ("quit", test.quit.is_some()),
+            ("battery_c", test.battery_c.is_some()),
+        ];
+        if let Some((field, _)) = given.iter().find(|it| it.1) {
+            return Err((field, format!("belongs to a capacity test; leave it out of \"{}\"", test.protocol)));
         }
     }
     methods::judge(protocol, &Case { plan, test, element })
@@ -123,14 +148,18 @@ pub(super) struct Case<'a> {
 }
 
 impl Case<'_> {
+    /// The meter of a column; one that is never off where nobody said.
+    pub(super) fn meter(&self, column: usize) -> &Instrument {
+        static NONE: Instrument = Instrument { name: None, share: 0.0, fixed: 0.0, step: 0.0 };
+        self.test.meters.get(column).unwrap_or(&NONE)
+    }
+
     /// The rows that count, with their places, each reading with what its meter may be off; those with gaps are left
     /// out.
     pub(super) fn rows(&self, columns: usize) -> Vec<(usize, Vec<Known>)> {
-        let none = Instrument::default();
-        let meter = |index: usize| self.test.meters.get(index).unwrap_or(&none);
         let rows = self.test.rows.iter().enumerate().filter(|it| it.1.struck.is_none());
         rows.filter_map(|(place, row)| {
-            let read = |index: usize| Some(meter(index).read((*row.values.get(index)?)?));
+            let read = |index: usize| Some(self.meter(index).read((*row.values.get(index)?)?));
             Some((place, (0..columns).map(read).collect::<Option<Vec<_>>>()?))
         })
         .collect()

@@ -242,7 +242,7 @@ fn volts(plan: &Plan, start: &Start<'_>, picked: Option<f64>) -> Option<(f64, f6
         && let Some(panel) = &source.panel
     {
         let per_k = panel.open_v_per_k.as_ref().map_or(-0.003, Figure::get);
-        let open = panel.open_v.get() * (1.0 + per_k * (coldest(plan).0 - 25.0));
+        let open = panel.string_open_v() * (1.0 + per_k * (coldest(plan).0 - 25.0));
         let works = port.voltage.standing(None).unwrap_or(open);
         return Some((works, open.max(works)));
     }

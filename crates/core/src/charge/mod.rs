@@ -91,7 +91,7 @@ impl RechargeAsk {
             levels: vec![0.5, 0.8, 1.0],
             modes: BTreeMap::new(),
             mains: true,
-            sky: Sky::Overcast,
+            sky: Sky::Usual,
             tilt_deg: 50.0,
             offers: true,
         }

@@ -227,7 +227,7 @@ pub(super) fn strings(plan: &Plan, source: &Source) -> Vec<Fact> {
         match &panel.string_fuse {
             None => list.push(bare(source, count(panel.strings.as_ref()), "strings of panels")),
             Some(fuse) => {
-                let fault = Fault { volts: panel.open_v.get(), amps: None };
+                let fault = Fault { volts: panel.string_open_v(), amps: None };
                 list.push(rating(source.id.to_string(), fuse, fault, "’s strings", name));
             }
         }

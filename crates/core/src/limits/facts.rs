@@ -116,6 +116,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     list.extend(super::switching_on::settling(plan, arrangement));
     list.extend(super::slower::slower(plan, arrangement));
     list.extend(super::switched::switched(plan, arrangement));
+    list.extend(super::warmth::heat(plan, arrangement));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
         let from = Name(plan.label(feed.from.item.as_str()));
@@ -129,6 +130,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(fuses(plan, arrangement, feed, Name(end.name)));
         list.extend(root.and_then(|(item, _)| panel(plan, feed, item, &end)));
         list.extend(cold_charge(plan, feed));
+        list.extend(super::charger::volts(plan, feed));
         list.extend(root.and_then(|(item, port)| charging(plan, feed, (item, port), &end)));
         list.extend(asked(plan, feed, port, from, &end));
         let window = (Name(end.name), end.min_v, end.max_v, end.code);
@@ -375,7 +377,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
     let (panel, max_v) = (source.panel.as_ref()?, end.max_v?);
     let (celsius, outage) = record_low(plan);
     let per_k = panel.open_v_per_k.as_ref().map_or(OPEN_PER_K, Figure::get);
-    let open_v = panel.open_v.get() * (1.0 + per_k * (celsius - PANEL_RATED_C));
+    let open_v = panel.string_open_v() * (1.0 + per_k * (celsius - PANEL_RATED_C));
     let status = match () {
         () if open_v > max_v => Status::Trips,
         () if open_v > max_v * (1.0 - NEAR_EDGE) => Status::Tight,
@@ -399,11 +401,12 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
         },
         brief: format!("{} too high for {name} in the cold", Name(&source.label)),
         rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest in the cold, with no load",
-        formula: "t1 * (1 + t2 * (t3 - 25))",
+        formula: "t1 * t4 * (1 + t2 * (t3 - 25))",
         terms: vec![
             Term::figure("open-circuit voltage at 25 °C", &panel.open_v),
             Term::figure_or("change per kelvin", panel.open_v_per_k.as_ref(), OPEN_PER_K),
             Term::computed("coldest temperature", celsius, "°C"),
+            Term::figure_or("panels in a string", panel.in_series.as_ref(), 1.0),
         ],
         caution: (status != Status::Holds || open_v > DANGEROUS_V).then_some(PANEL),
         moment: Moment::Running,

@@ -90,6 +90,8 @@ word_enum!(
         ColdStore = "cold-store",
         /// Gas of a store in a room.
         Hydrogen = "hydrogen",
+        /// How warm a converter's case gets.
+        Heat = "heat",
     }
 );
 

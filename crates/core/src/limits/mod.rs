@@ -7,7 +7,7 @@
 //! - `gauge`: every limit of an arrangement, and where its value is read
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
-//! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
+//! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
 //! - `silence`: what merely nobody stated, once for each kind
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
@@ -16,6 +16,7 @@ mod board;
 mod bound;
 mod breaking;
 mod cabling;
+mod charger;
 mod climate;
 mod door;
 mod earth;
@@ -35,6 +36,7 @@ mod switching_on;
 mod trip;
 mod vehicle;
 mod verdict;
+mod warmth;
 mod watch;
 mod weakest;
 mod windows;

@@ -12,7 +12,9 @@ use crate::chemistry::{self, Chemistry};
 use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
-use crate::plan::{Arrangement, ConverterKind, Feed, LossLaw, Plan, Port, PortVoltage, Source, SourceKind, Waveform};
+use crate::plan::{
+    Arrangement, Converter, ConverterKind, Feed, LossLaw, Plan, Port, PortVoltage, Source, SourceKind, Waveform,
+};
 use crate::quantity::Celsius;
 use crate::wire::{Lead, lead};
 use std::collections::HashMap;
@@ -43,11 +45,27 @@ impl Law {
         out + self.idle_w + out * (self.proportional + self.quadratic_per_w * out)
     }
 
+    /// Power out where `input` W go in, W: nothing below what it takes to be on.
+    pub fn output(self, input: f64) -> f64 {
+        let (slope, left) = (1.0 + self.proportional, input - self.idle_w);
+        if left <= 0.0 {
+            return 0.0;
+        }
+        if left.is_infinite() {
+            return left;
+        }
+        // The root of q·P² + (1 + k)·P = left that does not lose its digits where q is small.
+        2.0 * left / (slope + (slope * slope + 4.0 * self.quadratic_per_w * left).sqrt())
+    }
+
     /// The loss at `out` W, split into idle, proportional and quadratic, W.
     pub fn split(self, out: f64) -> [f64; 3] {
         [self.idle_w, self.proportional * out, self.quadratic_per_w * out * out]
     }
 }
+
+/// The charge at which a battery stands that a panel is held at.
+const HALF: f64 = 0.5;
 
 /// What stands at the far end of a feed.
 #[derive(Debug, Clone)]
@@ -68,8 +86,10 @@ pub(super) struct ChargeInput {
     /// Stored over taken: the input's efficiency times the chemistry's.
     pub(super) stored_share: f64,
     pub(super) max_w: f64,
-    /// What a panel at its feed gives at most, W; endless where none stands there.
+    /// What a panel at the beginning of its chain gives at most, W; endless where none stands there.
     pub(super) gives_w: f64,
+    /// The panel's own most, W, and what is lost between it and the input, where a converter stands there.
+    pub(super) panel: Option<(f64, Law)>,
     pub(super) max_a: f64,
     pub(super) min_v: f64,
     /// Bands by rising voltage: from V, at most A.
@@ -79,8 +99,9 @@ pub(super) struct ChargeInput {
 }
 
 impl ChargeInput {
-    /// `gives_w` is what its feed can give at most, W; `mode` the one of its ways that it is set to.
-    fn of(source: &Source, input: &SourceInput, mode: Option<&str>, gives_w: f64) -> Self {
+    /// `panel` is what stands before it in full light, W, and what is lost between; `mode` the one of its ways that it is set to.
+    fn of(source: &Source, input: &SourceInput, mode: Option<&str>, panel: Option<(f64, Law)>) -> Self {
+        let gives_w = panel.map_or(f64::INFINITY, |it| it.1.output(it.0));
         let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
         let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
         let mut sorted: Vec<_> = input.bands.iter().collect();
@@ -93,6 +114,7 @@ impl ChargeInput {
                 * chemistry.map_or(1.0, |it| it.charge_efficiency),
             max_w: input.most_w(mode).min(gives_w),
             gives_w,
+            panel,
             max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
             min_v: or_zero(input.min_v.as_ref()),
             bands,
@@ -466,12 +488,35 @@ impl<'a> Builder<'a> {
         }
     }
 
-    /// The most that a panel gives to a feed that leaves it, W; an input takes no more than that. Endless for
-    /// every other source, whose limits judge what flows instead.
-    fn panel_gives(&self, feed: &Feed) -> f64 {
-        let panel = self.plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Panel);
-        let limit = self.plan.port(&feed.from).and_then(|it| it.limit.as_ref()?.continuous_w.as_ref());
-        limit.filter(|_| panel).map_or(f64::INFINITY, crate::figure::Figure::get)
+    /// The most that a panel gives to a feed that leaves it or the converter behind it, W, and what that converter loses; an
+    /// input takes no more than that. None for every other source, whose limits judge what flows instead.
+    fn panel_gives(&self, feed: &Feed) -> Option<(f64, Law)> {
+        let Some(converter) = self.plan.converter(feed.from.item.as_str()) else {
+            let panel = self.plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Panel);
+            let limit = self.plan.port(&feed.from).and_then(|it| it.limit.as_ref()?.continuous_w.as_ref());
+            return limit.filter(|_| panel).map(|it| (it.get(), Law::default()));
+        };
+        let above = self.arrangement.feed_into(converter.id.as_str())?;
+        let (watts, _) = self.panel_gives(above).filter(|_| self.plan.source(above.from.item.as_str()).is_some())?;
+        Some((watts, self.law_of(converter)))
+    }
+
+    /// What a converter loses. One that holds a panel at the voltage of the battery gives its current on, and what the panel
+    /// would have given at its own voltage is lost.
+    fn law_of(&self, converter: &Converter) -> Law {
+        let law = Law::of(converter.loss.as_ref());
+        if converter.holds_panel != Some(true) {
+            return law;
+        }
+        let above = self.arrangement.feed_into(converter.id.as_str()).and_then(|it| self.plan.port(&it.from));
+        let below = self.arrangement.feeds.iter().find(|it| it.from.item == converter.id && it.to.input.is_some());
+        let battery = below.and_then(|it| self.plan.source(it.to.item.as_str())?.battery.as_ref());
+        let cells =
+            battery.and_then(|it| Some(chemistry::find(&it.chemistry)?.cell_v(HALF) * it.cells.as_ref()?.get()));
+        let held = cells.or_else(|| converter.charges_at());
+        let (Some(works), Some(held)) = (above.and_then(|it| it.voltage.standing(None)), held) else { return law };
+        let times = (works / held).max(1.0);
+        Law { proportional: (1.0 + law.proportional) * times - 1.0, ..law }
     }
 
     fn region(&mut self, supply: Supply, mut feeds: Vec<(usize, Option<usize>, usize)>, pending: &mut Vec<Pending>) {
@@ -488,7 +533,7 @@ impl<'a> Builder<'a> {
                 let kind_is_junction = converter.kind == ConverterKind::Junction;
                 self.network.converters.push(Stage {
                     id: converter.id.to_string(),
-                    law: if kind_is_junction { Law::default() } else { Law::of(converter.loss.as_ref()) },
+                    law: if kind_is_junction { Law::default() } else { self.law_of(converter) },
                     power_factor: power_factor(converter.input.power_factor.as_ref()),
                     follows: converter.outputs.iter().any(|it| it.voltage.standing(None).is_none()),
                     junction: kind_is_junction,
@@ -506,9 +551,9 @@ impl<'a> Builder<'a> {
                 let input = feed.to.input.as_ref();
                 let source = self.plan.source(item);
                 let found = source.and_then(|it| Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?)));
-                let most_w = self.panel_gives(feed);
+                let panel = self.panel_gives(feed);
                 let mode = feed.mode.as_ref().map(crate::plan::Id::as_str);
-                End::Input(found.map_or_else(ChargeInput::default, |it| ChargeInput::of(it.0, it.1, mode, most_w)))
+                End::Input(found.map_or_else(ChargeInput::default, |it| ChargeInput::of(it.0, it.1, mode, panel)))
             };
             self.network.nodes.push(Node { feed: index, parent, lead, end, port });
             next += 1;

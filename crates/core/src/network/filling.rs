@@ -3,7 +3,7 @@
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::plan::source::Alternator;
-use crate::plan::{ConverterKind, Feed, Plan, Source, SourceKind};
+use crate::plan::{Converter, ConverterKind, Feed, Plan, Source, SourceKind};
 use crate::quantity::Volts;
 
 /// The coldest temperature that the plan knows of, °C, and the outage that it is of.
@@ -31,8 +31,9 @@ pub(crate) fn charging_volts(plan: &Plan, source: &Source) -> Option<ChargingVol
         (0.85 * chemistry.cell_nominal_v * cells..=1.45 * chemistry.cell_nominal_v * cells).contains(volts)
     };
     let chargers = plan.kit.converters.iter().filter(|it| it.kind == ConverterKind::Charger);
-    let charger = chargers.flat_map(|it| &it.outputs).filter_map(|it| it.voltage.standing(None)).filter(fits);
-    let charger = charger.reduce(f64::max);
+    let charger = chargers.filter_map(Converter::charges_at).filter(fits);
+    let wired = wired(plan, source, own);
+    let charger = charger.reduce(f64::max).filter(|_| wired.is_none());
     let filled = fed || spans || !source.inputs.is_empty() || source.alternator.is_some() || charger.is_some();
     if !filled {
         return None;
@@ -40,7 +41,31 @@ pub(crate) fn charging_volts(plan: &Plan, source: &Source) -> Option<ChargingVol
     let celsius = coldest(plan).0;
     let more = chemistry.charge_offset_v(celsius).max(0.0) * cells;
     let equalise_v = chemistry.equalise_v.map(|it| it * cells + more);
-    Some(ChargingVolts { volts: charger.unwrap_or(own).max(own) + more, equalise_v, celsius })
+    let equalises = chargers_of(plan, source).filter_map(|it| it.equalise_v.as_ref()).map(Figure::get).filter(fits);
+    let equalise_v = equalises.map(|it| it + more).chain(equalise_v).reduce(f64::max);
+    let volts = wired.unwrap_or_else(|| charger.unwrap_or(own).max(own));
+    Some(ChargingVolts { volts: volts + more, equalise_v, celsius })
+}
+
+/// The chargers that are wired into an input of a store, in any arrangement.
+pub(crate) fn chargers_of<'a>(plan: &'a Plan, source: &'a Source) -> impl Iterator<Item = &'a Converter> {
+    let into = |feed: &&Feed| feed.to.item == source.id && feed.to.input.is_some();
+    let feeds = plan.arrangements.iter().flat_map(|it| &it.feeds).filter(into);
+    feeds.filter_map(|it| plan.converter(it.from.item.as_str())).filter(|it| it.kind == ConverterKind::Charger)
+}
+
+/// The highest volts at which what is really wired into a store fills it: a charger's own, and those of its chemistry where
+/// something else fills it. None where no charger is wired into it.
+fn wired(plan: &Plan, source: &Source, own: f64) -> Option<f64> {
+    let chargers = chargers_of(plan, source).filter_map(Converter::charges_at).reduce(f64::max)?;
+    let into = |feed: &&Feed| feed.to.item == source.id && feed.to.input.is_some();
+    let feeds = plan.arrangements.iter().flat_map(|it| &it.feeds).filter(into);
+    let is_charger =
+        |feed: &Feed| plan.converter(feed.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::Charger);
+    let others = feeds.filter(|it| !is_charger(it)).count() > 0
+        || source.alternator.is_some()
+        || plan.outages.iter().any(|it| it.charging.iter().any(|it| it.source == source.id));
+    Some(if others { chargers.max(own) } else { chargers })
 }
 
 /// Cells of a lead battery of 12 V.

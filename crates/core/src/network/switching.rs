@@ -1,6 +1,6 @@
 //! Switching parts of a network off, and reading a solved state by its places.
 
-use super::build::{Binds, End, Network};
+use super::build::{Binds, ChargeInput, End, Network};
 use super::gates::Standby;
 use super::solve::Solver;
 
@@ -56,6 +56,20 @@ impl Network {
     /// The converter that a port belongs to, by its place, unless it is a source's.
     pub(crate) fn port_converter(&self, port: usize) -> Option<usize> {
         self.ports[port].converter
+    }
+
+    /// What arrives at a charging input of what arrives in full light, 0 to 1, where its panel gives so much of its most: less
+    /// by what a converter between takes to be on.
+    pub(crate) fn in_light(&self, node: usize, light: f64) -> f64 {
+        let End::Input(ChargeInput { panel: Some((watts, law)), gives_w, .. }) = &self.nodes[node].end else {
+            return light;
+        };
+        if *gives_w > 0.0 { (law.output(watts * light) / gives_w).min(1.0) } else { 0.0 }
+    }
+
+    /// The id of a converter, by its place.
+    pub(crate) fn converter_id(&self, place: usize) -> &str {
+        &self.converters[place].id
     }
 
     /// The port's name, `item/port`.

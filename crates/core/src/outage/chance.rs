@@ -8,11 +8,12 @@
 
 use super::march::{Fineness, march};
 use super::setting::Setting;
+use crate::draw::normal;
 use crate::figures::{FigureAt, Found, figures};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::work;
+use rand::SeedableRng;
 use rand::rngs::StdRng;
-use rand::{RngExt, SeedableRng};
 use rayon::prelude::*;
 use serde::Serialize;
 use serde_json::Value;
@@ -260,12 +261,6 @@ pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value 
     outage.rules.retain(|it| it.names().all(used));
     small.outages = vec![outage];
     serde_json::to_value(&small).unwrap_or_default()
-}
-
-/// A number from the standard normal distribution (Box and Muller 1958).
-pub(crate) fn normal(rng: &mut StdRng) -> f64 {
-    let (first, second): (f64, f64) = (rng.random(), rng.random());
-    (-2.0 * (1.0 - first).ln()).sqrt() * (std::f64::consts::TAU * second).cos()
 }
 
 /// One run. Every figure that is drawn is written into `text`, whatever an earlier run has left there.

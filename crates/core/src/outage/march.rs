@@ -9,12 +9,15 @@ use super::gone::Gone;
 use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
+use super::sun::Plane;
 use crate::battery::{takes_w, taper};
 use crate::network::{Load, Solver};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
 use std::collections::{BTreeMap, HashMap};
 
+/// Below this charge nothing is kept awake any more.
+const AWAKE: f64 = 0.005;
 /// Over so many seconds the mean current of a store is known that is drawn from in gulps.
 const MEAN_S: f64 = 2.0 * 3600.0;
 /// Rounds in which inputs are held down to what their store takes.
@@ -498,10 +501,17 @@ impl<'s> March<'s> {
     /// What a panel gives of its most at the beginning of a feed, 0 to 1; 1 where none stands there.
     pub(super) fn light_on(&self, node: usize) -> f64 {
         let setting = self.setting;
-        let source = setting.network.port_source(setting.network.port_of(node));
-        let Some(origin) = source.map(|it| &setting.origins[it]).filter(|it| it.is_panel) else { return 1.0 };
-        let light = setting.seat.map_or(0.0, |it| it.share(&setting.clock, self.t, setting.tilt_deg, setting.sky));
-        (light * origin.in_light).min(1.0)
+        let Some(origin) = setting.panel_of(node).map(|it| &setting.origins[it]) else { return 1.0 };
+        let now = setting.clock.of_day(self.t);
+        let is_shaded = |(from, to): &(f64, f64)| {
+            if from < to { *from <= now && now < *to } else { now >= *from || now < *to }
+        };
+        if origin.shade.iter().any(is_shaded) {
+            return 0.0;
+        }
+        let plane = Plane { tilt_deg: origin.tilt_deg.unwrap_or(setting.tilt_deg), azimuth_deg: origin.azimuth_deg };
+        let light = setting.seat.map_or(0.0, |it| it.share(&setting.clock, self.t, plane, setting.sky));
+        setting.network.in_light(node, (light * origin.in_light).min(1.0))
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
@@ -546,11 +556,26 @@ impl<'s> March<'s> {
             }
         }
         let volts: Vec<f64> = (0..setting.stores.len()).map(|it| self.volts_of(it, soc[it])).collect();
+        let mut kept = vec![0.0; if setting.keepers.is_empty() { 0 } else { setting.stores.len() }];
+        for it in &setting.keepers {
+            // An empty battery keeps nothing awake.
+            if soc[it.store] > AWAKE && self.light_on(it.node) <= 0.0 {
+                kept[it.store] += it.watts;
+                let flow = if first { &mut self.here } else { &mut self.there };
+                flow.idle_w += it.watts;
+                flow.drawn_w += it.watts;
+                if self.fineness.told {
+                    flow.at_feeds[it.stage][0] += it.watts;
+                }
+            }
+        }
         let flow = if first { &mut self.here } else { &mut self.there };
         for (index, store) in setting.stores.iter().enumerate() {
             let volts = volts[index];
             let passing = store.place.is_some_and(|it| setting.is_carried(it, self.mains, self.t));
             let (drawn, amps) = store.place.filter(|_| !passing).map_or((0.0, 0.0), |it| self.solver.source(it));
+            let kept = kept.get(index).copied().unwrap_or(0.0);
+            let (drawn, amps) = (drawn + kept, amps + if volts > 0.0 { kept / volts } else { 0.0 });
             let efficiency = store.chemistry.map_or(1.0, |it| it.charge_efficiency);
             let mut charged = 0.0;
             if !store.too_cold {

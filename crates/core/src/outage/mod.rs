@@ -31,7 +31,7 @@ mod tell;
 mod wear;
 
 pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
-pub(crate) use chance::{Way, matters, normal, physical, reduced};
+pub(crate) use chance::{Way, matters, physical, reduced};
 pub use clock::Clock;
 pub(crate) use fill::{ByInput, Filled, Held, Hold, LONGEST_S, fill};
 pub use gone::clocked;
@@ -43,7 +43,7 @@ pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun,
 pub use setting::Setting;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};
 pub use starts::{HandTurn, StartTurn, Starts, starts, trips_at_return};
-pub use sun::{Sky, Sun};
+pub use sun::{Plane, Sky, Sun};
 pub(crate) use tell::said;
 pub use tell::{Both, Doable, OutageTold, Tick, headline, owner, tell, ticks_of};
 pub use wear::{Wear, swings, wear};

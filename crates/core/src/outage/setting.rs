@@ -85,12 +85,27 @@ pub(super) struct Origin<'a> {
     pub(super) is_panel: bool,
     /// What a panel gives in full light of what its port says: all of it where that was measured, else four fifths.
     pub(super) in_light: f64,
+    /// How a panel stands, where the plan says so: its tilt and where it faces, °, and when it is in the shade, s of the day.
+    pub(super) tilt_deg: Option<f64>,
+    pub(super) azimuth_deg: Option<f64>,
+    pub(super) shade: Vec<(f64, f64)>,
     pub(super) engine: Option<&'a Engine>,
     /// When it runs, s; whenever it may where nothing is said.
     pub(super) runs: Vec<(f64, f64)>,
     /// When the engine of a vehicle runs, s, and at which voltage it holds the terminals then, V.
     pub(super) drives: Vec<(f64, f64)>,
     pub(super) running_v: f64,
+}
+
+/// A panel controller that draws from its battery by night.
+#[derive(Debug)]
+pub(super) struct Keeper {
+    /// The store, by place.
+    pub(super) store: usize,
+    /// The feed into the store, and that into the controller.
+    pub(super) node: usize,
+    pub(super) stage: usize,
+    pub(super) watts: f64,
 }
 
 /// A converter in use.
@@ -173,6 +188,8 @@ pub struct Setting<'a> {
     pub(super) sky: Sky,
     pub(super) tilt_deg: f64,
     pub(super) has_panels: bool,
+    /// Panel controllers that draw from their battery while no light falls on their panel.
+    pub(super) keepers: Vec<Keeper>,
     /// What is on only while it is needed.
     pub(super) gates: Gates,
 }
@@ -217,10 +234,11 @@ impl<'a> Setting<'a> {
             mains: Vec::new(),
             edges: Vec::new(),
             seat,
-            // In an outage the sky is taken to be overcast.
-            sky: Sky::Overcast,
+            // In an outage the sky is as it usually is, and overcast where the site does not say how that is.
+            sky: Sky::Usual,
             tilt_deg: PANEL_TILT,
             has_panels: false,
+            keepers: Vec::new(),
             gates,
         };
         setting.fill_devices();
@@ -231,6 +249,18 @@ impl<'a> Setting<'a> {
         setting.guards = setting.breakers.iter().map(|it| setting.guard(it)).collect();
         setting.fill_edges();
         setting
+    }
+
+    /// Writes down the controller before a charging input, if it draws by night.
+    fn keeps(&mut self, node: usize, store: usize) {
+        let network = &self.network;
+        let Some(place) = network.port_converter(network.port_of(node)) else { return };
+        let Some(stage) = (0..network.len()).find(|it| network.converter_at(*it) == Some(place)) else { return };
+        let drawn = self.plan.converter(network.converter_id(place)).and_then(|it| it.night_w.as_ref());
+        let watts = drawn.map_or(0.0, Figure::get);
+        if watts > 0.0 {
+            self.keepers.push(Keeper { store, node, stage, watts });
+        }
     }
 
     fn fill_devices(&mut self) {
@@ -323,6 +353,14 @@ impl<'a> Setting<'a> {
                 needs_mains: source.kind == SourceKind::Mains,
                 is_panel: source.kind == SourceKind::Panel,
                 in_light: if is_measured(source) { 1.0 } else { PANEL_SHARE },
+                tilt_deg: source.panel.as_ref().and_then(|it| it.tilt_deg.as_ref()).map(Figure::get),
+                azimuth_deg: source.panel.as_ref().and_then(|it| it.azimuth_deg.as_ref()).map(Figure::get),
+                shade: source
+                    .panel
+                    .iter()
+                    .flat_map(|it| &it.shade)
+                    .map(|it| (it.from.hours() * 3600.0, it.to.hours() * 3600.0))
+                    .collect(),
                 engine: source.engine.as_ref().filter(|_| source.battery.is_none() || !drives.is_empty()),
                 runs,
                 drives,
@@ -336,6 +374,7 @@ impl<'a> Setting<'a> {
             {
                 self.inputs.push((node, store, stored));
                 self.behind.push(self.network.behind(node));
+                self.keeps(node, store);
             }
         }
         for source in &self.plan.kit.sources {
@@ -443,6 +482,12 @@ impl<'a> Setting<'a> {
     /// Puts its panels under a sky, at a tilt from level in °.
     pub(crate) fn under(&mut self, sky: Sky, tilt_deg: f64) {
         (self.sky, self.tilt_deg) = (sky, tilt_deg);
+    }
+
+    /// The place of the panel at the beginning of the chain into a charging input; none where none stands there.
+    pub(super) fn panel_of(&self, node: usize) -> Option<usize> {
+        let top = self.inputs.iter().position(|it| it.0 == node).map_or(node, |it| self.behind[it].top);
+        self.network.port_source(self.network.port_of(top)).filter(|it| self.origins[*it].is_panel)
     }
 
     /// Whether the engine of a vehicle runs at `t` s, by the place of its source.

@@ -2,7 +2,7 @@
 //!
 //! Declination by Cooper (1969), the equation of time by Spencer (1971), air mass by Kasten and Young (1989), direct
 //! light through a clear sky by Meinel and Meinel (1976), below some five degrees by the lesser of ASHRAE's (1985), with a tenth of it diffuse beside, an overcast sky by Kasten
-//! and Czeplak (1980) at full cover, and the diffuse part on a tilted plane by Liu and Jordan (1960). Good to a tenth on
+//! and Czeplak (1980) at full cover, a mean day between the two, and the diffuse part on a tilted plane by Liu and Jordan (1960). Good to a tenth on
 //! a clear day; clouds are worse than any formula.
 
 use super::clock::Clock;
@@ -15,6 +15,9 @@ use serde::Serialize;
 const RATED: f64 = 1000.0;
 /// Light above the air, W/m², as Meinel and Meinel take it.
 const ABOVE_THE_AIR: f64 = 1353.0;
+
+/// What a covered sky lets through of a clear one.
+const COVERED: f64 = 0.25;
 
 /// Light of a low sun, W/m², and how fast it fades: I = A·exp(−B/sin h) with the coefficients of December (ASHRAE
 /// Fundamentals, 1985).
@@ -29,6 +32,24 @@ pub enum Sky {
     Clear,
     /// Covered all day.
     Overcast,
+    /// As the mean day of the month has it, where the site says how much of a clear day's light that is; else covered.
+    Usual,
+}
+
+/// How a panel stands.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Plane {
+    /// Its tilt from level, °, 0 to 90.
+    pub tilt_deg: f64,
+    /// Where it faces, ° from north by east; towards the equator where nobody says.
+    pub azimuth_deg: Option<f64>,
+}
+
+impl Plane {
+    /// Tilted towards the equator.
+    pub fn tilted(tilt_deg: f64) -> Self {
+        Self { tilt_deg, azimuth_deg: None }
+    }
 }
 
 /// The sun of one day at one latitude.
@@ -85,8 +106,18 @@ impl Sun {
         self.latitude.sin() * self.declination.sin() + self.latitude.cos() * self.declination.cos() * turn.cos()
     }
 
-    /// Light on a plane tilted by `tilt_deg` from level towards the equator, W/m², at `solar_h` hours by the sundial.
-    pub fn on_plane(self, solar_h: f64, tilt_deg: f64, sky: Sky) -> f64 {
+    /// Light on a plane, W/m², at `solar_h` hours by the sundial. `clear_share` is how much of a clear day's light the mean day of
+    /// the month has, for the usual sky.
+    ///
+    /// A plane that faces elsewhere than to the equator sees the sun as by Duffie and Beckman (1.6.2).
+    pub fn on_plane(self, solar_h: f64, plane: Plane, sky: Sky, clear_share: Option<f64>) -> f64 {
+        if sky == Sky::Usual {
+            let under = |sky| self.on_plane(solar_h, plane, sky, None);
+            // On level ground a covered sky gives a quarter of a clear one.
+            let clear = clear_share.map_or(0.0, |it| ((it - COVERED) / (1.0 - COVERED)).clamp(0.0, 1.0));
+            return clear * under(Sky::Clear) + (1.0 - clear) * under(Sky::Overcast);
+        }
+        let tilt_deg = plane.tilt_deg;
         let height = self.height(solar_h);
         if height <= 0.0 {
             return 0.0;
@@ -104,16 +135,33 @@ impl Sun {
                 let turn = ((solar_h - 12.0) * 15.0).to_radians();
                 // Towards the equator: south of it a panel looks north.
                 let lean = if self.latitude < 0.0 { self.latitude + tilt } else { self.latitude - tilt };
-                let facing = lean.sin() * self.declination.sin() + lean.cos() * self.declination.cos() * turn.cos();
+                let facing = match plane.azimuth_deg {
+                    None => lean.sin() * self.declination.sin() + lean.cos() * self.declination.cos() * turn.cos(),
+                    Some(azimuth) => self.facing(turn, tilt, azimuth),
+                };
                 direct * facing.max(0.0) + diffuse * seen
             }
-            Sky::Overcast => 0.25 * (direct * height + diffuse) * seen,
+            Sky::Overcast | Sky::Usual => COVERED * (direct * height + diffuse) * seen,
         }
+    }
+
+    /// Cosine of the angle between the sun and what a plane looks at, that faces `azimuth` ° from north by east.
+    fn facing(self, turn: f64, tilt: f64, azimuth: f64) -> f64 {
+        let west = (azimuth - 180.0).to_radians();
+        let (up, down) = (self.latitude, self.declination);
+        down.sin() * (up.sin() * tilt.cos() - up.cos() * tilt.sin() * west.cos())
+            + down.cos() * turn.cos() * (up.cos() * tilt.cos() + up.sin() * tilt.sin() * west.cos())
+            + down.cos() * turn.sin() * tilt.sin() * west.sin()
     }
 
     /// Light on that plane over the day, Wh/m², by the trapezium rule in steps of six minutes.
     pub fn day_wh(self, tilt_deg: f64, sky: Sky) -> f64 {
-        (0..240).map(|it| self.on_plane(f64::from(it) / 10.0, tilt_deg, sky) / 10.0).sum()
+        self.day_on(Plane::tilted(tilt_deg), sky, None)
+    }
+
+    /// Light on a plane over the day, Wh/m², likewise.
+    pub fn day_on(self, plane: Plane, sky: Sky, clear_share: Option<f64>) -> f64 {
+        (0..240).map(|it| self.on_plane(f64::from(it) / 10.0, plane, sky, clear_share) / 10.0).sum()
     }
 }
 
@@ -122,6 +170,8 @@ impl Sun {
 pub(crate) struct Seat {
     latitude_deg: f64,
     offset_h: f64,
+    /// How much of a clear day's light the mean day of each month has.
+    clear_shares: Option<[f64; 12]>,
 }
 
 impl Seat {
@@ -133,17 +183,20 @@ impl Seat {
             (Some(longitude), Some(ahead)) => longitude.get() / 15.0 - ahead,
             _ => 0.0,
         };
-        Some(Self { latitude_deg, offset_h })
+        let shares: Vec<f64> = place.clear_share.iter().map(Figure::get).collect();
+        Some(Self { latitude_deg, offset_h, clear_shares: shares.try_into().ok() })
     }
 
     /// Share of its rated light that a panel gets `t` s after the start.
-    pub(crate) fn share(self, clock: &Clock, t: f64, tilt_deg: f64, sky: Sky) -> f64 {
+    pub(crate) fn share(self, clock: &Clock, t: f64, plane: Plane, sky: Sky) -> f64 {
         let now = clock.date(t);
         let sun = Sun::of(self.latitude_deg, now.date());
         // The clock's own changes are no matter of the sun's.
         let plain_h = clock.of_day(0.0) / 3600.0 + t / 3600.0;
         let solar_h = (plain_h + self.offset_h + sun.ahead_min() / 60.0).rem_euclid(24.0);
-        (sun.on_plane(solar_h, tilt_deg, sky) / RATED).min(1.2)
+        let month = usize::try_from(now.month() - 1).unwrap_or(0);
+        let clear_share = self.clear_shares.map(|it| it[month]);
+        (sun.on_plane(solar_h, plane, sky, clear_share) / RATED).min(1.2)
     }
 
     /// Sunrise and sunset of a date by the clock on the wall, h; none where it does not rise or set.

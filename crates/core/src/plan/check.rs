@@ -28,6 +28,11 @@ pub(super) fn plan(plan: &Plan) -> Checked {
             format!("is \"{zone}\", which no time zone is called; use a name such as \"Etc/UTC\", or leave it out");
         return Err(site.key("place").key("time_zone").error(why));
     }
+    let months = plan.site.place.as_ref().map_or(0, |it| it.clear_share.len());
+    if months != 0 && months != 12 {
+        let why = format!("has {months} numbers; give twelve, one for each month from January on, or leave it out");
+        return Err(site.key("place").key("clear_share").error(why));
+    }
     if let Some(mains) = &plan.site.mains {
         let at = site.key("mains");
         positive(&mains.voltage_v, &at.key("voltage_v"))?;
@@ -168,6 +173,13 @@ fn source(source: &Source, at: &Path<'_>) -> Checked {
     })?;
     if let Some(panel) = &source.panel {
         let at = at.key("panel");
+        at_least_one(panel.in_series.as_ref(), &at.key("in_series"), "counts the panels of a string; give 1 or more")?;
+        each(&panel.shade, &at.key("shade"), |it, at| {
+            if it.from == it.to {
+                return Err(at.key("to").error("is the time at which the shade begins; give another, or leave it out"));
+            }
+            Ok(())
+        })?;
         at_least_one(panel.strings.as_ref(), &at.key("strings"), "counts strings side by side; give 1 or more")?;
         if let Some(it) = &panel.string_fuse {
             fuse(it, &at.key("string_fuse"))?;
@@ -289,8 +301,56 @@ fn converter(converter: &Converter, at: &Path<'_>) -> Checked {
             .key("crest")
             .error(format!("is {raw}; the peak over the RMS of a current lies between 1 and 10")));
     }
+    charger(converter, at)?;
     if let Some(hold_up) = &converter.hold_up {
         positive(&hold_up.at_w, &at.key("hold_up").key("at_w"))?;
+    }
+    Ok(())
+}
+
+/// What only a charger or a panel controller has.
+fn charger(converter: &Converter, at: &Path<'_>) -> Checked {
+    let charges = converter.kind == super::ConverterKind::Charger;
+    let said = [
+        ("charge_v", converter.charge_v.is_some()),
+        ("float_v", converter.float_v.is_some()),
+        ("equalise_v", converter.equalise_v.is_some()),
+        ("night_w", converter.night_w.is_some()),
+        ("holds_panel", converter.holds_panel.is_some()),
+    ];
+    if let Some((field, _)) = said.iter().find(|it| it.1 && !charges) {
+        return Err(at.key(field).error("belongs to a charger; leave it out, or make its kind \"charger\""));
+    }
+    if converter.max_a.is_some() {
+        return Err(at
+            .key("max_a")
+            .error("stands beside the limit of its outlet, or without an outlet; keep outputs[0].limit.continuous_a"));
+    }
+    if let Some(it) = &converter.efficiency {
+        let why = if converter.loss.is_some() {
+            "stands beside a loss; keep one of the two".to_owned()
+        } else {
+            format!("is {}; an efficiency lies above 0.5 and up to 1 (92 % is 0.92)", it.get())
+        };
+        return Err(at.key("efficiency").error(why));
+    }
+    positive_if(converter.charge_v.as_ref(), &at.key("charge_v"))?;
+    positive_if(converter.float_v.as_ref(), &at.key("float_v"))?;
+    positive_if(converter.equalise_v.as_ref(), &at.key("equalise_v"))?;
+    ordered(converter.float_v.as_ref(), converter.charge_v.as_ref(), at, ("float_v", "charge_v"))?;
+    ordered(converter.charge_v.as_ref(), converter.equalise_v.as_ref(), at, ("charge_v", "equalise_v"))?;
+    if converter.input.current == super::device::Current::Ac {
+        let of_panels =
+            [("night_w", converter.night_w.is_some()), ("holds_panel", converter.holds_panel == Some(true))];
+        if let Some((field, _)) = of_panels.iter().find(|it| it.1) {
+            let why =
+                "belongs to a controller of panels, which takes direct current; make its input dc, or leave it out";
+            return Err(at.key(field).error(why));
+        }
+    }
+    let alternating = converter.outputs.iter().position(|it| it.current == super::device::Current::Ac);
+    if let Some(index) = alternating.filter(|_| converter.charge_v.is_some()) {
+        return Err(at.key("outputs").index(index).key("current").error("is ac; a battery is charged with dc"));
     }
     Ok(())
 }

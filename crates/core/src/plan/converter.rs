@@ -52,6 +52,28 @@ pub struct Converter {
     /// What it loses, on the sum of its outputs; a junction has none.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub loss: Option<LossLaw>,
+    /// Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub charge_v: Option<Figure<Volts>>,
+    /// The voltage that it keeps a full battery at, V; not above `charge_v`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub float_v: Option<Figure<Volts>>,
+    /// The voltage of its equalising step, V; it makes none where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub equalise_v: Option<Figure<Volts>>,
+    /// The most that it gives, A: read, and written as its outlet's `limit.continuous_a`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub max_a: Option<Figure<Amps>>,
+    /// Out over in, above 0 to 1: read, and written as `loss.proportional`, 1/efficiency − 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub efficiency: Option<Figure<Share>>,
+    /// What a panel controller draws from the battery while no light falls on its panel, W.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub night_w: Option<Figure<Watts>>,
+    /// Whether a panel controller holds its panel at the voltage of the battery instead of finding its best power; what the
+    /// panel gives falls by the two voltages then.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub holds_panel: Option<bool>,
     /// How long it carries its load after its feed is gone.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hold_up: Option<HoldUp>,
@@ -83,6 +105,13 @@ reads!(Converter {
     outputs,
     groups,
     loss,
+    charge_v,
+    float_v,
+    equalise_v,
+    max_a,
+    efficiency,
+    night_w,
+    holds_panel,
     hold_up,
     start_s,
     thermal,
@@ -91,6 +120,51 @@ reads!(Converter {
     weight_kg,
     note,
 });
+
+impl Converter {
+    /// The voltage that a charger charges at, V: its own, or that of its first outlet; none for what is no charger.
+    pub fn charges_at(&self) -> Option<f64> {
+        let charges = self.kind == ConverterKind::Charger;
+        let outlet = || self.outputs.first().and_then(|it| it.voltage.standing(None));
+        self.charge_v.as_ref().map(Figure::get).or_else(outlet).filter(|_| charges)
+    }
+
+    /// What all of its outlets may give together for ever, W; none where one of them states no limit.
+    pub fn full_w(&self) -> Option<f64> {
+        let most = |it: &Port| {
+            let limit = it.limit.as_ref()?;
+            let by_amps = || Some(limit.continuous_a.as_ref()?.get() * it.voltage.standing(None)?);
+            limit.continuous_w.as_ref().map(Figure::get).or_else(by_amps)
+        };
+        self.outputs.iter().map(most).sum::<Option<f64>>().filter(|it| *it > 0.0)
+    }
+
+    /// Writes what is said in short, `max_a` and `efficiency`, where everything else looks for it: as the limit of its first
+    /// outlet and as its loss.
+    pub(crate) fn settle(&mut self) {
+        if let (Some(amps), Some(port)) = (&self.max_a, self.outputs.first_mut())
+            && port.limit.as_ref().is_none_or(|it| it.continuous_a.is_none())
+        {
+            port.limit.get_or_insert_default().continuous_a = Some(amps.clone());
+            self.max_a = None;
+        }
+        if let (Some(efficiency), None) = (&self.efficiency, &self.loss)
+            && efficiency.get() > 0.5
+        {
+            let lost = |it: f64| Share(1.0 / it - 1.0);
+            let (value, half) = (efficiency.get(), efficiency.plus_minus);
+            let proportional = Figure {
+                value: lost(value),
+                plus_minus: half.map(|it| it / (value * value)),
+                basis: efficiency.basis,
+                note: efficiency.note.clone(),
+                test: efficiency.test.clone(),
+            };
+            self.loss = Some(LossLaw { proportional: Some(proportional), ..LossLaw::default() });
+            self.efficiency = None;
+        }
+    }
+}
 
 /// What a converter must be fed with.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -187,6 +261,24 @@ pub struct Thermal {
     /// Hottest case allowed, °C.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub max_case_c: Option<Figure<Celsius>>,
+    /// Whether a fan blows over it where it stands.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fan: Option<bool>,
+    /// What is left of its rise with that fan, 0 to 1; 0.6 where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fan_factor: Option<Figure<Share>>,
 }
 
-reads!(Thermal { full_load_rise_c, time_constant_s, max_case_c });
+reads!(Thermal { full_load_rise_c, time_constant_s, max_case_c, fan, fan_factor });
+
+/// What a fan usually leaves of a rise.
+const FAN: f64 = 0.6;
+
+impl Thermal {
+    /// The rise over the air, K, where so many watts are lost of those that are lost at full load: heat goes with the loss.
+    pub fn rise_at(&self, lost_w: f64, full_lost_w: f64) -> Option<f64> {
+        let full = self.full_load_rise_c.as_ref()?.get();
+        let fan = if self.fan == Some(true) { self.fan_factor.as_ref().map_or(FAN, Figure::get) } else { 1.0 };
+        (full_lost_w > 0.0).then(|| full * fan * lost_w / full_lost_w)
+    }
+}

@@ -118,7 +118,8 @@ impl Plan {
     /// # Errors
     /// Names the first field that cannot be accepted, and the remedy.
     pub fn from_value(value: &Value) -> Result<Self, FieldError> {
-        let plan = Self::from_json(value, &Path::Root)?;
+        let mut plan = Self::from_json(value, &Path::Root)?;
+        plan.kit.converters.iter_mut().for_each(Converter::settle);
         plan.check()?;
         Ok(plan)
     }
@@ -133,6 +134,7 @@ impl Plan {
         let mut value = value.clone();
         crate::json::without_unseen(&mut value);
         let mut plan = Self::from_json(&value, &Path::Root)?;
+        plan.kit.converters.iter_mut().for_each(Converter::settle);
         plan.outages.iter_mut().filter(|it| !written(it.id.as_str())).for_each(Outage::put_right);
         plan.check()?;
         Ok(plan)

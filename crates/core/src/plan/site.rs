@@ -72,13 +72,17 @@ pub struct Place {
     /// Longitude, degrees, east positive; −180 to 180.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub longitude_deg: Option<Figure<Longitude>>,
+    /// How much of a clear day's light falls on the mean day of each month, January first, 0 to 1; twelve numbers. An overcast
+    /// sky is taken in outages, and what is asked elsewhere, where left out.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub clear_share: Vec<Figure<Share>>,
     /// Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are put forward and
     /// back follow it. Without one they are never changed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub time_zone: Option<String>,
 }
 
-reads!(Place { name, latitude_deg, longitude_deg, time_zone });
+reads!(Place { name, latitude_deg, longitude_deg, clear_share, time_zone });
 
 /// The mains of a place.
 #[derive(Debug, Clone, PartialEq, Serialize)]

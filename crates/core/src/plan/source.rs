@@ -8,8 +8,8 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh, Milliseconds,
-    Money, Ohms, PerKelvin, Seconds, Share, Volts, WattHours, Watts,
+    AmpHours, Amps, Bearing, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh,
+    Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Tilt, Volts, WattHours, Watts,
 };
 use serde::Serialize;
 
@@ -415,12 +415,44 @@ pub struct Panel {
     /// Change of that voltage per kelvin, as a share of it; -0.003 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub open_v_per_k: Option<Figure<PerKelvin>>,
+    /// Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is that of one of them, the
+    /// ports give what the whole field does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub in_series: Option<Figure<Count>>,
     /// Strings of panels side by side, 1 or more; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub strings: Option<Figure<Count>>,
     /// The fuse that each of several strings has.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub string_fuse: Option<Fuse>,
+    /// Its tilt from level, °, 0 to 90; what is asked, or 50, where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tilt_deg: Option<Figure<Tilt>>,
+    /// Where it faces, ° from north by east, 0 to 360; towards the equator where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub azimuth_deg: Option<Figure<Bearing>>,
+    /// Times of day at which something shades it: it gives nothing then.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub shade: Vec<Shade>,
 }
 
-reads!(Panel { open_v, open_v_per_k, strings, string_fuse });
+reads!(Panel { open_v, open_v_per_k, in_series, strings, string_fuse, tilt_deg, azimuth_deg, shade });
+
+impl Panel {
+    /// Open voltage of a whole string at 25 °C, V.
+    pub fn string_open_v(&self) -> f64 {
+        self.open_v.get() * self.in_series.as_ref().map_or(1.0, Figure::get)
+    }
+}
+
+/// A time of day at which a panel stands in the shade; over midnight where `to` is the earlier.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Shade {
+    /// From this time of day.
+    pub from: TimeOfDay,
+    /// To this time of day.
+    pub to: TimeOfDay,
+}
+
+reads!(Shade { from, to });

@@ -6,8 +6,8 @@
 use super::observed::{What, shown_by, sway};
 use super::seen::{Act, Acted, Reading, Seen, Start};
 use super::world::{Run, World};
+use crate::draw::normal;
 use crate::figure::Figure;
-use crate::outage::normal;
 use crate::plan::{Arrangement, Device, Outage, PhaseKind, Plan, Then};
 use crate::quantity::Quantity;
 use crate::say::{Name, Sentence};

@@ -2,7 +2,7 @@
 
 use super::observed::{Observed, What, shown};
 use super::world::{Run, World};
-use crate::outage::normal;
+use crate::draw::normal;
 use crate::work;
 use nalgebra::{DMatrix, DVector};
 use rand::SeedableRng;

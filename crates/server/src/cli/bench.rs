@@ -2,7 +2,7 @@
 
 use super::{Stop, print};
 use super::{amount, percent};
-use ash_pond_core::bench::{self, Holds, Known, Log, Pair, Protocol, Reader};
+use ash_pond_core::bench::{self, Holds, Log, Pair, Power, Protocol, Reader};
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
@@ -78,7 +78,7 @@ pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
         .iter()
         .zip(input)
         .filter(|it| it.0.is_finite() && it.1.is_finite())
-        .map(|(out, input)| Pair { out: Known::sure(*out), input: Known::sure(*input) })
+        .map(|(out, input)| Pair { out: Power::sure(*out), input: Power::sure(*input) })
         .collect();
     let found = bench::fit(&points).map_err(wrong)?;
     if args.json {
@@ -87,7 +87,7 @@ pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
     let mut text = format!("{}\n\n", found.sentence);
     let _ = writeln!(text, "{:>12}  {:>12}  {:>12}", "out", "in", "above the law");
     for (point, above) in points.iter().zip(&found.residuals_w) {
-        let (out, input) = (amount(point.out.value, "W"), amount(point.input.value, "W"));
+        let (out, input) = (amount(point.out.watts, "W"), amount(point.input.watts, "W"));
         let _ = writeln!(text, "{out:>12}  {input:>12}  {:>12}", amount(*above, "W"));
     }
     print(&text)

@@ -73,7 +73,7 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
     ask.from_soc = args.from;
     ask.levels.clone_from(&args.to);
     ask.mains = !args.no_mains;
-    ask.sky = if args.clear { Sky::Clear } else { Sky::Overcast };
+    ask.sky = if args.clear { Sky::Clear } else { Sky::Usual };
     ask.tilt_deg = args.tilt;
     let told = recharge(&plan, way, outage, &ask).map_err(|it| Stop::Input(format!("--{}: {}", it.field, it.why)))?;
     if args.json {

@@ -162,7 +162,7 @@ pub(crate) fn refill(store: &Store, site: &str, question: &RechargeQuestion) -> 
     }
     ask.modes.clone_from(&question.modes);
     ask.mains = !question.no_mains;
-    ask.sky = if question.clear { Sky::Clear } else { Sky::Overcast };
+    ask.sky = if question.clear { Sky::Clear } else { Sky::Usual };
     ask.tilt_deg = question.tilt_deg.unwrap_or(ask.tilt_deg);
     let field = |it: &'static str| match it {
         "from" => "from_soc",

@@ -7,6 +7,7 @@ import FileGive from "./FileGive.vue";
 import HistoryBoard from "./HistoryBoard.vue";
 import MetersDrawing from "./MetersDrawing.vue";
 import OutcomeBoard from "./OutcomeBoard.vue";
+import PlaceEntry from "./PlaceEntry.vue";
 import RowsEntry from "./RowsEntry.vue";
 import StepTimer from "./StepTimer.vue";
 import { useTests, type Guide, type Tested } from "./useTests";
@@ -62,6 +63,7 @@ function whole() {
     </div>
     <div class="work">
       <div>
+        <PlaceEntry v-if="tested.test.protocol === 'capacity'" :key="`${tested.id}.place`" :tested="tested" />
         <RowsEntry v-if="columns.length" :key="tested.id" :tested="tested" />
         <FileGive v-if="guide.file" :tested="tested" :guide="guide" />
       </div>

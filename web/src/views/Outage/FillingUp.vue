@@ -29,6 +29,10 @@ watch(stores, (now) => (now.includes(store.value) ? undefined : (store.value = n
 });
 const mains = ref("there");
 const sky = ref("overcast");
+/** Without a word of the month's mean it is covered. */
+const usual = computed(() =>
+  plan.value?.site.place?.clear_share?.length ? "as usual for the month" : "overcast",
+);
 const modes = ref<Record<string, string>>({});
 /** What somebody typed for a store; else what the outage leaves in it, or a tenth. */
 const begins = ref<Record<string, number>>({});
@@ -120,7 +124,7 @@ const cost = (it: Schemas["ReachedLevel"]) =>
           :value="sky"
           name="the sky"
           :choices="[
-            ['overcast', 'overcast'],
+            ['overcast', usual],
             ['clear', 'clear'],
           ]"
           @change="sky = $event"

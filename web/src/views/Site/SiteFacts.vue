@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { ref } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import type { Figure } from "../../api/client";
 import { raw } from "../../format/figure";
+import { monthsText, readMonths } from "./months";
 import { inside, useSiteFacts } from "./useSiteFacts";
 
 /** The place: what it is called, where it is, its mains, its air, its prices and its margins. */
@@ -37,6 +39,18 @@ function setPlace(key: "latitude_deg" | "longitude_deg", value: Figure | null) {
     inside(it, "place", (place) => {
       if (value === null) Reflect.deleteProperty(place, key);
       else place[key] = value;
+    }),
+  );
+}
+const monthsTrouble = ref("");
+function setMonths(text: string) {
+  const shares = readMonths(text);
+  monthsTrouble.value = typeof shares === "string" ? shares : "";
+  if (typeof shares === "string") return;
+  set("clear_share", (it) =>
+    inside(it, "place", (place) => {
+      if (shares.length) place.clear_share = shares;
+      else Reflect.deleteProperty(place, "clear_share");
     }),
   );
 }
@@ -99,6 +113,14 @@ function setPolicy(key: Policy, value: Figure | null) {
         :refused="refused('longitude_deg')"
         @change="(v) => setPlace('longitude_deg', v)"
       />
+    </FieldLabel>
+    <FieldLabel name="light of the months">
+      <TextEntry
+        :value="monthsText(facts.place?.clear_share)"
+        name="light of the months, % of a clear day, January first"
+        @change="setMonths"
+      />
+      <span v-if="monthsTrouble" data-status="trips" role="alert">{{ monthsTrouble }}</span>
     </FieldLabel>
     <FieldLabel name="mains">
       <ChoiceEntry :value="mains()" name="mains" :choices="mainsChoices()" @change="setMains" />

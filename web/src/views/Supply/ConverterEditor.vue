@@ -21,7 +21,7 @@ const set = (field: string, how: (converter: Converter) => void) =>
   changeConverter(props.converter.id, field, how);
 const refused = (field: string) => refusedAt(`${props.converter.id}.${field}`);
 
-type Part = "input" | "thermal" | "hold_up" | "loss";
+type Part = "input" | "thermal" | "hold_up" | "loss" | "charger";
 type Row = [part: Part, key: string, name: string, target: string, unit: string];
 const WINDOW: Row[] = [
   ["input", "min_v", "works from", "volts", "V"],
@@ -43,6 +43,18 @@ const own = computed<Row[]>(() => {
   }
   return rows;
 });
+/** What a charger or a panel controller charges at. */
+const charges = computed<Row[]>(() => {
+  if (props.converter.kind !== "charger") return [];
+  const rows: Row[] = [
+    ["charger", "charge_v", "charges at", "volts", "V"],
+    ["charger", "float_v", "keeps full at", "volts", "V"],
+    ["charger", "equalise_v", "equalises at", "volts", "V"],
+  ];
+  if (props.converter.input.current === "dc")
+    rows.push(["charger", "night_w", "draws from the battery by night", "watts", "W"]);
+  return rows;
+});
 const WARMS: Row[] = [
   ["thermal", "full_load_rise_c", "warmer at full load by", "plain", "K"],
   ["thermal", "time_constant_s", "two thirds of it in", "seconds", "s"],
@@ -51,10 +63,16 @@ const WARMS: Row[] = [
 const REST: Row[] = [["loss", "quadratic_per_w", "with the square of it", "plain", "/W"]];
 
 function figure(part: Part, key: string): Figure | undefined {
+  if (part === "charger") return props.converter[key as "charge_v"] ?? undefined;
   return (props.converter[part] as Record<string, Figure> | null | undefined)?.[key];
 }
 function setFigure(part: Part, key: string, value: Figure | null) {
   set(key, (it) => {
+    if (part === "charger") {
+      if (value === null) Reflect.deleteProperty(it, key);
+      else Object.assign(it, { [key]: value });
+      return;
+    }
     const made = { ...((it[part] as Record<string, Figure> | null | undefined) ?? {}) };
     if (value === null) Reflect.deleteProperty(made, key);
     else made[key] = value;
@@ -82,6 +100,12 @@ function setEarthed(value: string) {
   set("earthed", (it) => {
     if (value === "") Reflect.deleteProperty(it.input, "earthed");
     else it.input.earthed = value === "true";
+  });
+}
+function setHolds(value: string) {
+  set("holds_panel", (it) => {
+    if (value === "") Reflect.deleteProperty(it, "holds_panel");
+    else it.holds_panel = true;
   });
 }
 function setTakes(value: string) {
@@ -115,7 +139,7 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
         />
       </FieldLabel>
       <FieldLabel
-        v-for="[part, key, words, target, unit] in [...WINDOW, ...own, ...WARMS, ...REST]"
+        v-for="[part, key, words, target, unit] in [...WINDOW, ...own, ...charges, ...WARMS, ...REST]"
         :key="key"
         :name="words"
       >
@@ -140,6 +164,20 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
             ['false', 'has none'],
           ]"
           @change="setEarthed"
+        />
+      </FieldLabel>
+      <FieldLabel
+        v-if="converter.kind === 'charger' && converter.input.current === 'dc'"
+        name="of a panel it takes"
+      >
+        <ChoiceEntry
+          :value="converter.holds_panel ? 'true' : ''"
+          :name="`${name}, of a panel it takes`"
+          :choices="[
+            ['', 'its best power'],
+            ['true', 'what it gives at the battery’s voltage'],
+          ]"
+          @change="setHolds"
         />
       </FieldLabel>
       <FieldLabel v-if="['ac_adapter', 'trigger', 'charger'].includes(converter.kind)" name="given less">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import type { Figure, Source } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FieldLabel from "../../components/FieldLabel.vue";
@@ -9,6 +9,7 @@ import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
 import { FUSE_CHOICES } from "../../format/fuses";
 import FullModel from "./FullModel.vue";
+import { readShade, shadeText } from "./shade";
 import { useSupply } from "./useSupply";
 
 /** The opened source: its name, and what is inside. */
@@ -57,11 +58,29 @@ const several = computed(
 );
 /** What has strings: the panel, or the battery. */
 const stringFuse = computed(() => (props.source.panel ?? battery.value)?.string_fuse);
-function setPanel(key: "open_v" | "strings", value: Figure | null) {
+type PanelKey = "open_v" | "strings" | "in_series" | "tilt_deg" | "azimuth_deg";
+function setPanel(key: PanelKey, value: Figure | null) {
   changeSource(props.source.id, `panel.${key}`, (it) => {
     if (!it.panel) return;
     if (value !== null) it.panel[key] = value;
-    else if (key === "strings") delete it.panel.strings;
+    else if (key !== "open_v") Reflect.deleteProperty(it.panel, key);
+  });
+}
+const PANEL: [key: PanelKey, words: string, unit: string, silent: number | string][] = [
+  ["in_series", "panels in a string", "", 1],
+  ["strings", "strings side by side", "", 1],
+  ["tilt_deg", "tilt from level", "°", 50],
+  ["azimuth_deg", "faces, from north by east", "°", "to the equator"],
+];
+const shadeTrouble = ref("");
+function setShade(text: string) {
+  const spans = readShade(text);
+  shadeTrouble.value = typeof spans === "string" ? spans : "";
+  if (typeof spans === "string") return;
+  changeSource(props.source.id, "panel.shade", (it) => {
+    if (!it.panel) return;
+    if (spans.length) it.panel.shade = spans;
+    else Reflect.deleteProperty(it.panel, "shade");
   });
 }
 function setStringFuse(value: Figure | null) {
@@ -240,17 +259,25 @@ const chemistries = computed<[string, string][]>(() => {
           @change="(v) => v !== null && setPanel('open_v', v)"
         />
       </FieldLabel>
-      <FieldLabel name="strings side by side">
+      <FieldLabel v-for="[key, words, unit, silent] in PANEL" :key="key" :name="words">
         <FigureEntry
-          :figure="source.panel.strings"
-          :name="`${source.label}, strings side by side`"
+          :figure="source.panel[key]"
+          :name="`${source.label}, ${words}`"
           target="plain"
-          unit=""
-          :silent="1"
+          :unit="unit"
+          :silent="silent"
           optional
-          :refused="refusedAt(`${source.id}.panel.strings`)"
-          @change="(v) => setPanel('strings', v)"
+          :refused="refusedAt(`${source.id}.panel.${key}`)"
+          @change="(v) => setPanel(key, v)"
         />
+      </FieldLabel>
+      <FieldLabel name="in the shade">
+        <TextEntry
+          :value="shadeText(source.panel.shade)"
+          :name="`${source.label}, in the shade, as 08:00-09:30`"
+          @change="setShade"
+        />
+        <span v-if="shadeTrouble" data-status="trips" role="alert">{{ shadeTrouble }}</span>
       </FieldLabel>
     </template>
     <FieldLabel v-if="source.engine" name="burns">

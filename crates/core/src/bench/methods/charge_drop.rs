@@ -64,7 +64,7 @@ pub(super) struct Run {
     /// Mean power with everything that it may be off, W.
     pub(super) watts: Known,
     /// The same with what the displays may be off alone.
-    by_display: Known,
+    pub(super) by_display: Known,
 }
 
 impl Run {

@@ -8,30 +8,15 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused};
-use crate::limits::amount;
+use crate::chemistry;
+use crate::figure::Figure;
+use crate::limits::{Code, Finding, Status, amount, findings};
+use crate::network::Moment;
 use crate::plan::{Battery, Source};
 use crate::say::Amount;
 
-/// What a cell stands, V at 25 °C: while charging, on float, and in an equalising step at most (none: never).
-struct Cell {
-    charge: (f64, f64),
-    float: (f64, f64),
-    equalise: Option<f64>,
-    charge_per_k: f64,
-    float_per_k: f64,
-}
-
-fn cell(chemistry: &str) -> Option<Cell> {
-    let lead = |charge, float, equalise| Cell { charge, float, equalise, charge_per_k: -0.004, float_per_k: -0.003 };
-    let lithium = |charge, float| Cell { charge, float, equalise: None, charge_per_k: 0.0, float_per_k: 0.0 };
-    Some(match chemistry {
-        "lfp" => lithium((3.45, 3.65), (3.30, 3.45)),
-        "li_ion" => lithium((4.05, 4.20), (3.90, 4.10)),
-        "agm" => lead((2.38, 2.45), (2.25, 2.30), None),
-        "flooded" => lead((2.40, 2.50), (2.20, 2.27), Some(2.67)),
-        _ => return None,
-    })
-}
+/// Of what is in danger so much is said.
+const MOST_SAID: usize = 3;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -81,6 +66,34 @@ fn charged<'a>(case: &Case<'a>) -> Option<(&'a Source, &'a Battery)> {
     })
 }
 
+/// What hangs on the store and does not stand what was read: the plan with these volts in it, judged by every finding.
+fn in_danger(case: &Case<'_>, store: &Source, charge: Known, equalise: Known) -> Vec<String> {
+    let mut plan = case.plan.clone();
+    let Some(it) = plan.kit.converters.iter_mut().find(|it| it.id.as_str() == case.test.of.id) else {
+        return Vec::new();
+    };
+    it.charge_v = Some(Figure::assumed(charge.value));
+    it.equalise_v = (equalise.value > charge.value).then(|| Figure::assumed(equalise.value));
+    let is_one = |it: &Finding| {
+        it.status == Status::Trips
+            && it.moment == Moment::Charging.to_string()
+            && matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage)
+    };
+    let mut said: Vec<String> = Vec::new();
+    for way in &plan.arrangements {
+        // What is charged elsewhere is charged by something else.
+        let hangs =
+            |it: &Finding| way.chain(&it.place).last().is_some_and(|first| way.feeds[*first].from.item == store.id);
+        for it in findings(&plan, way).into_iter().filter(|it| is_one(it) && hangs(it)) {
+            let brief = it.message.plain().trim_end_matches('.').to_owned();
+            if said.len() < MOST_SAID && !said.contains(&brief) {
+                said.push(brief);
+            }
+        }
+    }
+    said
+}
+
 pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let rows = case.rows(4);
     let Some((_, read)) = rows.last() else {
@@ -89,7 +102,15 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         ));
     };
     let (charge, float, equalise, celsius) = (read[0], read[1], read[2], read[3].value);
-    let figures = vec![case.given("charges at", "V", "/outputs/0/voltage/regulated_v", charge)];
+    let stated = case.plan.converter(&case.test.of.id).is_some_and(|it| it.charge_v.is_some());
+    let place = if stated { "/charge_v" } else { "/outputs/0/voltage/regulated_v" };
+    let mut figures = vec![case.given("charges at", "V", place, charge)];
+    if float.value > 0.0 && float.value <= charge.value {
+        figures.push(case.given("keeps full at", "V", "/float_v", float));
+    }
+    if equalise.value > charge.value {
+        figures.push(case.given("equalises at", "V", "/equalise_v", equalise));
+    }
     let plot = Plot::of(("row", ""), ("while charging", "V"))
         .with(rows.iter().enumerate().map(|(n, it)| (it.0, Known::sure((n + 1) as f64), it.1[0])));
     let Some((source, battery)) = charged(case) else {
@@ -100,7 +121,8 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         );
         return Ok(Outcome { figures, plot: Some(plot), ..Outcome::says(sentence) });
     };
-    let (Some(cell), Some(cells)) = (cell(&battery.chemistry), battery.cells.as_ref().map(|it| it.get())) else {
+    let (Some(cell), Some(cells)) = (chemistry::bears(&battery.chemistry), battery.cells.as_ref().map(|it| it.get()))
+    else {
         return Err((
             "of",
             format!("charges \"{}\", which does not state its cells in series; enter them first", source.id),
@@ -150,6 +172,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             Some(_) => format!("equalising at {} is allowed, with air and under watch", amount(equalise.value, "V")),
         });
     }
+    said.extend(in_danger(case, source, charge, equalise));
     let questions = (rows.len() > 1).then(|| Question { row: rows[0].0, sentence: "the last row counts".into() });
     Ok(Outcome {
         figures,

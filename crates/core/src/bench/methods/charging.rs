@@ -2,7 +2,7 @@
 
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
 use super::super::meter::Known;
-use super::super::outcome::{Outcome, Plot, Told};
+use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh};
 use crate::say::Amount;
@@ -43,6 +43,51 @@ fn reached(rows: &[(usize, Vec<Known>)], level: f64) -> Option<f64> {
     Some(a[0].value + along * (b[0].value - a[0].value) - rows[0].1[0].value)
 }
 
+/// Below this share of what it takes at first it takes less.
+const LESS: f64 = 0.9;
+/// A stretch that falls to this share and rises again is asked about.
+const DIP: f64 = 0.8;
+
+/// How the power at the wall goes on over the charge.
+struct Course {
+    /// What it takes before it takes less, W; none where nothing tells that it was the most.
+    early: Option<Known>,
+    /// From which charge on it takes less for good, %.
+    knee: Option<f64>,
+    /// Rows at the end of a stretch in which it took less and then more again, with what it took, W.
+    dips: Vec<(usize, f64)>,
+}
+
+impl Course {
+    fn of(rows: &[(usize, Vec<Known>)]) -> Self {
+        let none = Self { early: None, knee: None, dips: Vec::new() };
+        let stretch = |it: &[(usize, Vec<Known>)]| {
+            let (a, b) = (&it[0].1, &it[1].1);
+            let hours = b[0].value - a[0].value;
+            (it[1].0, a[1].value, (b[2].value - a[2].value) / hours, hours)
+        };
+        let list: Vec<(usize, f64, f64, f64)> = rows.windows(2).map(stretch).collect();
+        if list.len() < 3 {
+            return none;
+        }
+        let most = list.iter().map(|it| it.2).fold(0.0, f64::max);
+        // From the end back: the stretches that stay below.
+        let late = list.iter().rev().take_while(|it| it.2 < LESS * most).count();
+        let first = &list[..list.len() - late];
+        let full: Vec<_> = first.iter().filter(|it| it.2 >= LESS * most).collect();
+        let hours: f64 = full.iter().map(|it| it.3).sum();
+        let watts = full.iter().map(|it| it.2 * it.3).sum::<f64>() / hours;
+        // What the meter at the wall may be off, over what it counted.
+        let (start, end) = (&rows[0].1[2], &rows[rows.len() - 1].1[2]);
+        let share = if end.value > start.value { end.plus_minus / end.value } else { 0.0 };
+        Self {
+            early: (late > 0 && full.len() > 1).then_some(Known { value: watts, plus_minus: share * watts }),
+            knee: (late > 0).then(|| list[list.len() - late].1),
+            dips: first.iter().filter(|it| it.2 < DIP * most).map(|it| (it.0, it.2)).collect(),
+        }
+    }
+}
+
 pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let battery = case.battery()?;
     let whole = full_wh(battery)
@@ -77,6 +122,11 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             told.push(Told { name: format!("to {level} %"), unit: "h", value: hours, plus_minus: None });
         }
     }
+    let course = Course::of(&rows);
+    if let Some(knee) = course.knee {
+        times += &format!("; it takes less from {} on", Amount(knee, "%"));
+        told.push(Told { name: "takes less from".into(), unit: "%", value: knee, plus_minus: None });
+    }
     let power = |low: f64, high: f64| {
         let part: Vec<&Vec<Known>> =
             rows.iter().map(|it| &it.1).filter(|it| (low..=high).contains(&it[1].value)).collect();
@@ -96,6 +146,20 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         sentence += " More is stored than was drawn: the store holds less than the plan says, or its display jumps.";
         return Ok(Outcome { told, plot: Some(plot), ..Outcome::says(sentence) });
     }
-    let figures = vec![case.given("charging efficiency", "", "/efficiency", efficiency)];
-    Ok(Outcome { figures, told, plot: Some(plot), ..Outcome::says(sentence) })
+    let mut figures = vec![case.given("charging efficiency", "", "/efficiency", efficiency)];
+    // Of an input that can be set in several ways nobody knows here which of them this was.
+    let is_set = case.part()["modes"].as_array().is_some_and(|it| !it.is_empty());
+    if let Some(early) = course.early.filter(|_| !is_set) {
+        figures.push(case.given("takes at most", "W", "/max_w", early));
+    }
+    let questions = course.dips.iter().map(|(row, watts)| Question {
+        row: *row,
+        sentence: format!(
+            "{} here and more again after it: did its case get too warm, or did something else draw?",
+            Amount(*watts, "W")
+        )
+        .into(),
+    });
+    let questions = questions.collect();
+    Ok(Outcome { figures, told, questions, plot: Some(plot), ..Outcome::says(sentence) })
 }

@@ -3,7 +3,8 @@
 use super::super::fit::{Pair, fit};
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::{CurveAt, Outcome, Plot, Question};
+use super::super::outcome::{CurveAt, Outcome, Plot, Question, Told};
+use super::super::power::{Moved, Power};
 use super::super::protocol::Protocol;
 use super::super::test::Case;
 use crate::say::Amount;
@@ -51,18 +52,64 @@ pub(super) fn guide() -> Guide {
     }
 }
 
+/// What came out of what went in, one row after another; with each meter one for all rows.
+fn pairs(case: &Case<'_>, rows: &[(usize, Vec<Known>)]) -> Vec<Pair> {
+    let power = |it: &[Known], from: usize| {
+        let read = Power::of(&[(it[0].value, case.meter(from)), (it[1].value, case.meter(from + 1))]);
+        // Where nothing hangs on it nothing flows, whatever the last digit of a display leaves open.
+        if it[1].value == 0.0 { Power { meters: vec![Moved::default(); 2], ..read } } else { read }
+    };
+    rows.iter().map(|(_, it)| Pair { input: power(&it[..2], 0), out: power(&it[2..], 2) }).collect()
+}
+
+/// One or two loads give no law, but what comes out of what goes in at these.
+fn without_law(rows: &[(usize, Vec<Known>)], pairs: &[Pair], why: &str) -> Outcome {
+    let at = |pair: &Pair| {
+        let (out, input) = (pair.out.known(), pair.input.known());
+        (out.value > 0.0 && input.value > 0.0).then(|| (out, out.over(input)))
+    };
+    let told: Vec<Told> = pairs
+        .iter()
+        .filter_map(at)
+        .map(|(out, share)| Told::of(format!("efficiency at {}", Amount(out.value, "W")), "%", share.scaled(100.0)))
+        .collect();
+    let said = pairs
+        .iter()
+        .filter_map(at)
+        .map(|(out, share)| format!("{} at {}", share.scaled(100.0).words("%"), Amount(out.value, "W")));
+    let said: Vec<String> = said.collect();
+    let mut sentence = if said.is_empty() { String::new() } else { format!("{} comes out. ", said.join(", ")) };
+    sentence += &format!("No law yet: {why}.");
+    let impossible = pairs.iter().zip(rows).filter(|(it, _)| {
+        let (out, input) = (it.out.known(), it.input.known());
+        input.value + input.plus_minus + out.plus_minus < out.value
+    });
+    let questions = impossible.map(|(it, row)| Question {
+        row: row.0,
+        sentence: format!(
+            "{} come out of {}: swap the columns, or look which meter stands where",
+            Amount(it.out.watts, "W"),
+            Amount(it.input.watts, "W")
+        )
+        .into(),
+    });
+    let questions: Vec<Question> = questions.collect();
+    let told = if questions.is_empty() { told } else { Vec::new() };
+    if !questions.is_empty() {
+        sentence = format!("No law yet: {why}.");
+    }
+    Outcome { told, questions, ..Outcome::says(sentence) }
+}
+
 pub(super) fn judge(case: &Case<'_>) -> Outcome {
     let rows = case.rows(4);
-    let pairs: Vec<Pair> =
-        rows.iter().map(|it| Pair { input: it.1[0].times(it.1[1]), out: it.1[2].times(it.1[3]) }).collect();
-    let points = rows.iter().zip(&pairs).map(|(row, pair)| (row.0, pair.out, pair.input.minus(pair.out)));
+    let pairs = pairs(case, &rows);
+    let points =
+        rows.iter().zip(&pairs).map(|(row, it)| (row.0, it.out.known(), it.input.known().minus(it.out.known())));
     let plot = Plot::of(("out", "W"), ("lost", "W")).with(points);
     let law = match fit(&pairs) {
         Ok(law) => law,
-        Err(why) => {
-            let sentence = format!("No law yet: {why}.");
-            return Outcome { plot: Some(plot), ..Outcome::says(sentence) };
-        }
+        Err(why) => return Outcome { plot: Some(plot), ..without_law(&rows, &pairs, &why) },
     };
     let half = law.plus_minus.unwrap_or([0.0; 3]);
     let give = |name, unit, key: &str, index: usize, value: f64| {

@@ -10,7 +10,6 @@ use super::super::outcome::{CurveAt, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused};
 use crate::network::Law;
-use crate::plan::{Port, PortVoltage};
 use crate::say::Amount;
 
 /// Time constants that are sought, minutes.
@@ -217,18 +216,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
 fn at_full_load(case: &Case<'_>, watts: f64, rise: Known) -> Option<Known> {
     let converter = case.plan.converter(&case.test.of.id)?;
     let law = Law::of(Some(converter.loss.as_ref()?));
-    let most = |it: &Port| {
-        let limit = it.limit.as_ref()?;
-        let amps = limit.continuous_a.as_ref().map(|it| it.get());
-        let volts = match &it.voltage {
-            PortVoltage::Regulated { regulated_v: volts } | PortVoltage::Alternating { ac_v: volts, .. } => {
-                Some(volts.get())
-            }
-            _ => None,
-        };
-        limit.continuous_w.as_ref().map(|it| it.get()).or_else(|| Some(amps? * volts?))
-    };
-    let full: f64 = converter.outputs.iter().map(most).sum::<Option<f64>>()?;
+    let full = converter.full_w()?;
     let lost = |out: f64| law.input(out) - out;
-    (lost(watts) > 0.0 && full > 0.0).then(|| rise.scaled(lost(full) / lost(watts)))
+    (lost(watts) > 0.0).then(|| rise.scaled(lost(full) / lost(watts)))
 }

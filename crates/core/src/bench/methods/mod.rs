@@ -23,7 +23,7 @@ pub(super) mod walk;
 use super::guide::Guide;
 use super::outcome::{Outcome, Reading};
 use super::protocol::Protocol;
-use super::test::{Case, Refused, Subject};
+use super::test::{Case, Refused, Test};
 use crate::plan::Plan;
 
 pub(super) fn guides() -> Vec<Guide> {
@@ -50,8 +50,10 @@ pub(super) fn guides() -> Vec<Guide> {
 }
 
 /// The columns that hang on what is tested; none where they are those of the guide.
-pub(super) fn own_readings(protocol: Protocol, plan: &Plan, of: &Subject) -> Option<Vec<Reading>> {
+pub(super) fn own_readings(protocol: Protocol, plan: &Plan, test: &Test) -> Option<Vec<Reading>> {
+    let of = &test.of;
     match protocol {
+        Protocol::Capacity => capacity::readings(plan, test),
         Protocol::SwitchoverByEye => Some(by_eye::readings(plan, of)),
         Protocol::Walk => Some(walk::readings(plan, of)),
         Protocol::SharedBudget => Some(shared_budget::readings(plan, of)),

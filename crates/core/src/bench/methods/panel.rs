@@ -67,9 +67,13 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     }
     let coefficient = &case.element.body["panel"]["open_v_per_k"];
     let per_k = coefficient.as_f64().or_else(|| coefficient["value"].as_f64()).unwrap_or(-0.003);
-    let open: Vec<(usize, Known)> =
-        rows.iter().map(|(row, it)| (*row, it[0].scaled(1.0 / (1.0 + per_k * (it[3].value - 25.0))))).collect();
-    let power = |it: &Vec<Known>| it[1].times(it[2]).over(it[4]).scaled(1000.0 / (1.0 + PER_K * (it[3].value - 25.0)));
+    // To 25 °C, with what the thermometer may be off.
+    let warm = |celsius: Known, per_k: f64| Known {
+        value: 1.0 + per_k * (celsius.value - 25.0),
+        plus_minus: (per_k * celsius.plus_minus).abs(),
+    };
+    let open: Vec<(usize, Known)> = rows.iter().map(|(row, it)| (*row, it[0].over(warm(it[3], per_k)))).collect();
+    let power = |it: &Vec<Known>| it[1].times(it[2]).over(it[4]).over(warm(it[3], PER_K)).scaled(1000.0);
     let full: Vec<(usize, Known)> = rows.iter().map(|(row, it)| (*row, power(it))).collect();
     let only = |of: &[(usize, Known)]| mean(&of.iter().map(|it| it.1).collect::<Vec<_>>());
     let (open_v, watts) = (only(&open), only(&full));

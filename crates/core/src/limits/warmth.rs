@@ -1,0 +1,98 @@
+//! How warm converters get with what runs, against what their cases bear.
+//!
+//! Heat is what is lost, so the rise over the air goes with the loss: rise at full load × loss now / loss at full load, by the
+//! law of the converter, as the bench brings a measured rise to full load.
+
+use super::facts::Fact;
+use super::finding::Code;
+use super::verdict::Status;
+use super::words::amount;
+use crate::figure::Figure;
+use crate::network::{Charge, Law, Moment, Network, Solver};
+use crate::plan::{Arrangement, Plan};
+use crate::say::Name;
+use crate::working::Term;
+
+const CAUTION: &str = "A case that is too hot fails, and burns what lies on it: air on all sides, nothing on top, and off at once where it smells.";
+
+/// The warmest air that a plan knows of, °C, and the outage that it is of.
+fn warmest(plan: &Plan) -> (f64, Option<&str>) {
+    let site = (plan.site.ambient().0, None);
+    let outages = plan.outages.iter().filter_map(|it| Some((it.ambient_c.as_ref()?.get(), Some(it.label.as_str()))));
+    outages.fold(site, |warmest, it| if it.0 > warmest.0 { it } else { warmest })
+}
+
+/// What is to be said of the converters of an arrangement whose figures tell how warm they get.
+pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
+    let used = |id: &str| way.feed_into(id).is_some();
+    let told = plan.kit.converters.iter().filter(|it| {
+        let says = it.thermal.as_ref().is_some_and(|it| it.full_load_rise_c.is_some() && it.max_case_c.is_some());
+        says && it.loss.is_some() && used(it.id.as_str())
+    });
+    let told: Vec<_> = told.collect();
+    if told.is_empty() {
+        return Vec::new();
+    }
+    let network = Network::build(plan, way, plan.site.ambient());
+    let mut solver = Solver::new(&network);
+    solver.solve(&Moment::Running.loads(plan, way, &network), &network.open_volts(&Charge::full()));
+    let (air, outage) = warmest(plan);
+    let mut list = Vec::new();
+    for converter in told {
+        let place = (0..network.len())
+            .find(|it| network.converter_at(*it).is_some_and(|it| network.converter_id(it) == converter.id.as_str()));
+        let (Some(node), Some(thermal), Some(full_w)) = (place, &converter.thermal, converter.full_w()) else {
+            continue;
+        };
+        let law = Law::of(converter.loss.as_ref());
+        let [idle, load] = solver.loss_at(node);
+        let full_lost = law.input(full_w) - full_w;
+        let (Some(rise), Some(most)) = (thermal.rise_at(idle + load, full_lost), thermal.max_case_c.as_ref()) else {
+            continue;
+        };
+        let (most, case) = (most.get(), air + rise);
+        let room = most - air;
+        let status = match () {
+            () if case > most => Status::Trips,
+            () if rise > plan.site.tight_from() * room => Status::Tight,
+            () => Status::Holds,
+        };
+        let name = Name(&converter.label);
+        let when = outage.map_or_else(String::new, |it| format!(" in “{}”", Name(it)));
+        let (rises, reaches, bears) = (amount(rise, "K"), amount(case, "°C"), amount(most, "°C"));
+        let message = match status {
+            Status::Trips => format!(
+                "Too warm: {name} gets {rises} warmer than the air with what runs, {reaches} in the {}{when}; its case bears {bears}. Give it air, a cooler place or less to do.",
+                amount(air, "°C")
+            ),
+            Status::Tight => {
+                format!("Tight: {name} reaches {reaches} with what runs{when}; its case bears {bears}. Give it air.")
+            }
+            _ => format!("Holds: {name} reaches {reaches} with what runs{when}; its case bears {bears}."),
+        };
+        let full_rise = thermal.full_load_rise_c.as_ref().map_or(0.0, Figure::get);
+        list.push(Fact {
+            code: Code::Heat,
+            place: converter.id.to_string(),
+            status,
+            value: case,
+            limit: most,
+            unit: "°C",
+            message,
+            brief: format!("{name} {}", if status == Status::Trips { "too warm" } else { "warm" }),
+            rule: "the warmest air and the rise at full load × what is lost now over what is lost at full load, less by a fan, against what the case bears",
+            formula: "t1 + t2",
+            terms: vec![
+                Term::computed("warmest air", air, "°C"),
+                Term::computed("rise now", rise, "K"),
+                Term::computed("rise at full load", full_rise, "K"),
+                Term::computed("lost now", idle + load, "W"),
+                Term::computed("lost at full load", full_lost, "W"),
+            ],
+            caution: (status == Status::Trips).then_some(CAUTION),
+            moment: Moment::Running,
+            unstated: None,
+        });
+    }
+    list
+}
