@@ -445,14 +445,9 @@ fn the_other_methods_cover_what_their_displays_and_stores_leave_open() {
     let saving = share_covered(|plan, noise| {
         let (whole, hours) = (real(noise), 12.0 + 6.0 * noise.uniform());
         let ways = [25.0 + 5.0 * noise.uniform(), 15.0 + 5.0 * noise.uniform()];
-        let rows = [0, 1].map(|way| {
+        let rows = [(1.0, ways[0]), (2.0, ways[1])].map(|(way, watts)| {
             let start = 96.0 + 4.0 * noise.uniform();
-            vec![
-                f64::from(way) + 1.0,
-                shown(start, 1.0),
-                shown(start - 100.0 * ways[way as usize] * hours / whole, 1.0),
-                hours,
-            ]
+            vec![way, shown(start, 1.0), shown(start - 100.0 * watts * hours / whole, 1.0), hours]
         });
         let mut it = test("charge-drop", "source", "station", None, rows.to_vec());
         it.meters = vec![Instrument::default(), step(1.0), step(1.0)];

@@ -577,7 +577,7 @@ fn panels_stand_as_they_are_said_to_and_the_mean_sky_lies_between_clear_and_cove
     assert!(hours(&asked(&told, "station", ask), 0.8) < hours(&asked(&sunny(&|_| {}), "station", ask), 0.8));
     let shaded = sunny(&|plan| {
         plan["kit"]["sources"][4]["panel"]["shade"] =
-            json!([{"from": "00:00", "to": "12:00"}, {"from": "12:00", "to": "24:00"}])
+            json!([{"from": "00:00", "to": "12:00"}, {"from": "12:00", "to": "24:00"}]);
     });
     assert_eq!(asked(&shaded, "station", ask).levels[0].after_h, None);
     let afternoons =
@@ -646,7 +646,7 @@ fn chargers_and_panels_that_cannot_be_are_named() {
         ("in_series", "1 or more", &|it| it["kit"]["sources"][4]["panel"]["in_series"] = json!(0)),
         ("tilt_deg", "90", &|it| it["kit"]["sources"][4]["panel"]["tilt_deg"] = json!(120)),
         ("shade[0].to", "the shade begins", &|it| {
-            it["kit"]["sources"][4]["panel"]["shade"] = json!([{"from": "09:00", "to": "09:00"}])
+            it["kit"]["sources"][4]["panel"]["shade"] = json!([{"from": "09:00", "to": "09:00"}]);
         }),
     ] {
         let (found, why) = refused(edit);
@@ -693,4 +693,60 @@ fn a_case_is_as_warm_as_what_is_lost_makes_it() {
     assert!(summer.message.contains("Summer"), "{}", summer.message);
     // Nothing is said where nobody knows how warm it gets.
     assert!(judged(json!({"max_case_c": 80}), None).is_none());
+}
+
+#[test]
+fn a_box_that_is_carried_away_is_missed_here_and_filled_there() {
+    let with = |carried: Value| {
+        site(&json!([feed("station/outlet", "lamp"), feed("mains/socket", "station/wall")]), &|plan| {
+            plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "ac", "rated_v": 230},
+                "phases": [{"when": "running", "watts": 10}], "after_loss": {"kind": "resumes"}}]);
+            plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-01-10T12:00", "hours": 12, "initial_soc": {"station": 0.6},
+                "mains": [{"from_h": 0, "to_h": 12, "state": "out"}], "carried": carried}]);
+        })
+    };
+    let run = |carried: Value| {
+        let plan = with(carried);
+        simulate(&plan, &plan.arrangements[0], &plan.outages[0], None)
+    };
+    let stays = run(json!([]));
+    let away = run(json!([{"source": "station", "from_h": 4, "to_h": 7, "place": "the van", "watts": 60}]));
+    near(stays.devices["lamp"].up_h, 12.0, 1e-6);
+    // Three hours without it; three hours at 60 W more in it, less what the chemistry keeps.
+    near(away.devices["lamp"].up_h, 9.0, 1e-4);
+    near(away.sources["station"].charged_wh, 180.0 * lfp(), 1e-3);
+    let gained = (away.sources["station"].end_soc - stays.sources["station"].end_soc) * 500.0;
+    near(gained, 180.0 * lfp() + 30.0, 2e-3);
+    let told: Vec<(&str, f64)> =
+        away.events.iter().filter(|it| it.item == "station").map(|it| (it.what.as_str(), it.at_h)).collect();
+    assert_eq!(told, [("carried away", 4.0), ("back on", 7.0)]);
+    assert!(
+        away.devices["lamp"].cause.iter().any(|it| it.contains("Station is carried away to the van")),
+        "{:?}",
+        away.devices["lamp"].cause
+    );
+    // Nothing that is wired fills it meanwhile.
+    let mains = |carried: Value| {
+        let mut plan = serde_json::to_value(with(carried)).unwrap();
+        plan["outages"][0]["mains"] = json!([{"from_h": 0, "to_h": 12, "state": "on"}]);
+        plan["outages"][0]["initial_soc"] = json!({"station": 0.2});
+        let plan = Plan::from_value(&plan).unwrap();
+        simulate(&plan, &plan.arrangements[0], &plan.outages[0], None).sources["station"].clone()
+    };
+    let (here, gone) = (mains(json!([])), mains(json!([{"source": "station", "from_h": 0, "to_h": 1}])));
+    assert!(gone.charged_wh <= here.charged_wh + 1e-6);
+    let first = with(json!([{"source": "station", "from_h": 0, "to_h": 12}]));
+    let first = simulate(&first, &first.arrangements[0], &first.outages[0], None);
+    near(first.devices["lamp"].up_h, 0.0, 1e-9);
+    // What cannot be is named.
+    let refused = |carried: Value| {
+        let mut plan = serde_json::to_value(with(json!([]))).unwrap();
+        plan["outages"][0]["carried"] = carried;
+        Plan::from_value(&plan).unwrap_err().to_string()
+    };
+    let over =
+        refused(json!([{"source": "station", "from_h": 1, "to_h": 4}, {"source": "station", "from_h": 3, "to_h": 5}]));
+    assert!(over.contains("carried[1].from_h") && over.contains("begin where the other ends"), "{over}");
+    assert!(refused(json!([{"source": "mains", "from_h": 1, "to_h": 4}])).contains("no source with a battery"));
+    assert!(refused(json!([{"source": "station", "from_h": 1, "to_h": 40}])).contains("past the 12 h"));
 }

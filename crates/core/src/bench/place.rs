@@ -78,7 +78,7 @@ impl Through {
 
     /// What the store gave, Wh, for `out` that came out over stretches of so many hours at so many watts each: what is lost
     /// in each comes on top, with what the law may be off.
-    pub(super) fn from_store(self, stretches: &[(f64, f64)], out: Known) -> Known {
+    pub(super) fn store_wh(self, stretches: &[(f64, f64)], out: Known) -> Known {
         let sums = stretches.iter().fold([0.0; 3], |sum, (hours, watts)| {
             [sum[0] + hours, sum[1] + hours * watts, sum[2] + hours * watts * watts]
         });

@@ -35,8 +35,8 @@ const HALF: f64 = 1.959_963_985;
 const DRAWS: usize = 4000;
 /// With fewer than this of them at or above zero, nothing is cut away.
 const LEAST: usize = 100;
-/// The share of an interval.
-const WITHIN: f64 = 0.95;
+/// The share of an interval, %.
+const WITHIN: usize = 95;
 
 /// What the readings say of a law: the law itself, and others that they speak for as well.
 pub(super) struct Spread {
@@ -207,12 +207,16 @@ pub(super) fn weigh(rows: &[Row], losses: &[f64], pairs: &[Pair], slopes: &[f64]
     };
     let mut rng = StdRng::seed_from_u64(11);
     let (mut drawn, mut free) = (Vec::new(), Vec::new());
+    // Each component has as many of the draws as its share of all.
+    let mut until = 0.0;
+    let mut next = 0.0_f64;
     for (likely, mean, spread, ..) in &found {
-        let times = (share(*likely) * DRAWS as f64).round() as usize;
-        let Some(root) = (times > 0).then(|| spread.cholesky()).flatten() else { continue };
-        for _ in 0..times {
-            let z = Vector3::from_fn(|_, _| normal(&mut rng));
-            let it = mean + root.l() * z;
+        until += share(*likely) * DRAWS as f64;
+        let root = spread.cholesky();
+        while next < until - 0.5 {
+            next += 1.0;
+            let Some(root) = &root else { continue };
+            let it = mean + root.l() * Vector3::from_fn(|_, _| normal(&mut rng));
             // Around the law itself where nothing is at or above zero.
             free.push([0, 1, 2].map(|at| law[at] + it[at] - mean[at]));
             if it.iter().all(|it| *it >= 0.0) {
@@ -246,7 +250,7 @@ impl Spread {
     pub(super) fn half(&self, row: Row) -> Option<f64> {
         let at = dot(row, self.law);
         let mut far: Vec<f64> = self.drawn.iter().map(|it| (dot(row, *it) - at).abs()).collect();
-        let place = ((WITHIN * far.len() as f64) as usize).min(far.len().checked_sub(1)?);
+        let place = (far.len() * WITHIN / 100).min(far.len().checked_sub(1)?);
         let (_, found, _) = far.select_nth_unstable_by(place, f64::total_cmp);
         Some(*found)
     }

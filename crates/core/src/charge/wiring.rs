@@ -155,6 +155,7 @@ pub(super) fn marched(plan: &Plan, way: &Arrangement, of: Option<&Outage>, ask: 
         initial_soc,
         mains: if ask.mains { vec![whole(MainsState::On)] } else { Vec::new() },
         charging: Vec::new(),
+        carried: Vec::new(),
         runs: drives.map(run).collect(),
         rules: Vec::new(),
         use_everything: of.and_then(|it| it.use_everything),

@@ -257,6 +257,7 @@ pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value 
     let mut outage = outage.clone();
     outage.initial_soc.retain(|id, _| used(id));
     outage.charging.retain(|it| used(it.source.as_str()));
+    outage.carried.retain(|it| used(it.source.as_str()));
     outage.runs.retain(|it| used(it.source.as_str()));
     outage.rules.retain(|it| it.names().all(used));
     small.outages = vec![outage];

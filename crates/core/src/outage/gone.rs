@@ -418,12 +418,37 @@ impl March<'_> {
         self.dirty = true;
     }
 
+    /// Takes a store away that is carried elsewhere, and brings it back.
+    fn carry(&mut self, origin: usize, store: usize) {
+        const AWAY: &str = "carried away";
+        let source = self.setting.origins[origin].source;
+        let is_away = self.sources[origin].as_ref().is_some_and(|it| it.why == AWAY);
+        match self.setting.away(store, self.t) {
+            Some(carried) if !is_away => {
+                let to = carried.place.as_deref().map_or_else(String::new, |it| format!(" to {}", Name(it)));
+                let cause = vec![Sentence::from(format!("{} is carried away{to}", Name(&source.label)))];
+                self.event(AWAY, source.id.as_str(), cause.clone());
+                self.sources[origin] = Some(Gone::new(AWAY, cause));
+                self.dirty = true;
+            }
+            None if is_away => {
+                self.event("back on", source.id.as_str(), vec![format!("{} is back", Name(&source.label)).into()]);
+                self.sources[origin] = None;
+                self.dirty = true;
+            }
+            _ => {}
+        }
+    }
+
     /// Starts and stops engines by their hours, their quiet times and their fuel; when that changes next, s.
     pub(super) fn engines(&mut self) -> f64 {
         let setting = self.setting;
         let mut next = f64::INFINITY;
         for (index, origin) in setting.origins.iter().enumerate() {
             let has_runs = !origin.runs.is_empty();
+            if let Some(store) = origin.store.filter(|it| !setting.stores[*it].away.is_empty()) {
+                self.carry(index, store);
+            }
             // A vehicle whose engine stands gives from its battery.
             if origin.engine.is_none() && !has_runs || origin.store.is_some() {
                 continue;

@@ -492,7 +492,7 @@ impl<'s> March<'s> {
     /// How much of its acceptance a charging input takes, 0 to 1.
     fn taken(&self, store: usize, soc: f64, node: usize) -> f64 {
         let it = &self.setting.stores[store];
-        if it.too_cold || self.full[store] {
+        if it.too_cold || self.full[store] || self.setting.away(store, self.t).is_some() {
             return 0.0;
         }
         taper(it.battery, soc) * self.light_on(node)
@@ -581,7 +581,7 @@ impl<'s> March<'s> {
             if !store.too_cold {
                 let at = self.t + 1e-6;
                 let spans = store.spans.iter().filter(|it| it.0 <= at && at < it.1);
-                let wall = if self.mains { store.wall_w } else { 0.0 };
+                let wall = if self.mains && setting.away(index, self.t).is_none() { store.wall_w } else { 0.0 };
                 let offered: f64 = spans.map(|it| it.2).sum::<f64>() + wall;
                 let most = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
                 let fed = setting.inputs.iter().filter(|it| it.1 == index);

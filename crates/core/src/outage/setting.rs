@@ -9,7 +9,7 @@ use crate::day::Size;
 use crate::figure::{Basis, Figure};
 use crate::limits::{Breaker, breakers};
 use crate::network::{Behind, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
-use crate::plan::outage::{MainsState, Rule};
+use crate::plan::outage::{Carried, MainsState, Rule};
 use crate::plan::source::{Engine, InputKind, SourceInput};
 use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
 use crate::quantity::Celsius;
@@ -67,6 +67,8 @@ pub(super) struct Store<'a> {
     pub(super) passes: bool,
     /// Charging from elsewhere: from and to in s, and W.
     pub(super) spans: Vec<(f64, f64, f64)>,
+    /// When it is away, and where.
+    pub(super) away: Vec<&'a Carried>,
 }
 
 impl Store<'_> {
@@ -301,6 +303,7 @@ impl<'a> Setting<'a> {
         for source in self.plan.kit.sources.iter().filter(|it| used(it.id.as_str())) {
             let Some(battery) = &source.battery else { continue };
             let chemistry = chemistry::find(&battery.chemistry);
+            let carried = self.outage.carried.iter().filter(|it| it.source == source.id);
             let spans = self.outage.charging.iter().filter(|it| it.source == source.id);
             let wall = source.inputs.iter().find(|it| it.kind == InputKind::Mains);
             let has_feed = |input: &SourceInput| {
@@ -336,7 +339,14 @@ impl<'a> Setting<'a> {
                 max_charge_a: battery.max_charge_a.as_ref().map_or(f64::INFINITY, Figure::get),
                 wall_w,
                 passes: source.line.is_some(),
-                spans: spans.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, it.watts.get())).collect(),
+                spans: spans
+                    .map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, it.watts.get()))
+                    .chain(carried.clone().map(|it| {
+                        let watts = it.watts.as_ref().map_or(0.0, Figure::get);
+                        (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, watts)
+                    }))
+                    .collect(),
+                away: carried.collect(),
             });
         }
         for index in 0..self.network.sources_len() {
@@ -488,6 +498,12 @@ impl<'a> Setting<'a> {
     pub(super) fn panel_of(&self, node: usize) -> Option<usize> {
         let top = self.inputs.iter().position(|it| it.0 == node).map_or(node, |it| self.behind[it].top);
         self.network.port_source(self.network.port_of(top)).filter(|it| self.origins[*it].is_panel)
+    }
+
+    /// Whether a store is away at `t` s, and where.
+    pub(super) fn away(&self, store: usize, t: f64) -> Option<&'a Carried> {
+        let at = t + 1e-6;
+        self.stores[store].away.iter().copied().find(|it| it.from_h.get() * 3600.0 <= at && at < it.to_h.get() * 3600.0)
     }
 
     /// Whether the engine of a vehicle runs at `t` s, by the place of its source.

@@ -352,6 +352,14 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
     for it in &outage.charging {
         add(it.from_h.get(), "look", charged(setting, it));
     }
+    for it in &outage.carried {
+        let label = Name(plan.label(it.source.as_str()));
+        let to = it.place.as_deref().map_or_else(String::new, |it| format!(" to {}", Name(it)));
+        add(it.from_h.get(), "look", format!("Carry {label} away{to}."));
+        if it.to_h.get() < outage.hours.get() - 1e-6 {
+            add(it.to_h.get(), "look", format!("Bring {label} back and plug it in."));
+        }
+    }
     for it in &outage.runs {
         match refused_run(setting, it) {
             None => {

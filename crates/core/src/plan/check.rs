@@ -582,6 +582,14 @@ fn outage(plan: &Plan, outage: &Outage, at: &Path<'_>) -> Checked {
         }
         span(&it.from_h, &it.to_h, at)
     })?;
+    each(&outage.carried, &at.key("carried"), |it, at| {
+        if !stored(it.source.as_str()) {
+            return Err(at
+                .key("source")
+                .error(format!("is \"{}\", and no source with a battery has that id", it.source)));
+        }
+        span(&it.from_h, &it.to_h, at)
+    })?;
     each(&outage.runs, &at.key("runs"), |it, at| {
         let runs = plan.source(it.source.as_str()).is_some_and(super::Source::runs);
         if !runs {

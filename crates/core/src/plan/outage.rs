@@ -42,6 +42,9 @@ pub struct Outage {
     /// Charging that comes from elsewhere.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub charging: Vec<Charging>,
+    /// When a store is away, carried to where it is filled or needed.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub carried: Vec<Carried>,
     /// When generators run; whenever they are not asked to be quiet where left out.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub runs: Vec<EngineRun>,
@@ -53,7 +56,20 @@ pub struct Outage {
     pub use_everything: Option<bool>,
 }
 
-reads!(Outage { id, label, start, hours, ambient_c, initial_soc, mains, charging, runs, rules, use_everything });
+reads!(Outage {
+    id,
+    label,
+    start,
+    hours,
+    ambient_c,
+    initial_soc,
+    mains,
+    charging,
+    carried,
+    runs,
+    rules,
+    use_everything
+});
 
 impl Outage {
     /// Whether the mains is there at a time, h after the start: what the stretch says that holds it; outside every stretch
@@ -73,7 +89,9 @@ impl Outage {
             self.runs.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
         let charging: Vec<Stretch<'_>> =
             self.charging.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
-        for (name, list) in [("mains", &mains), ("charging", &charging), ("runs", &runs)] {
+        let carried: Vec<Stretch<'_>> =
+            self.carried.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
+        for (name, list) in [("mains", &mains), ("charging", &charging), ("carried", &carried), ("runs", &runs)] {
             for (index, (_, from, to)) in list.iter().enumerate() {
                 let what = |at: f64| {
                     format!("is {at}, past the {hours} h that are looked at; end it there, or look for longer")
@@ -87,7 +105,7 @@ impl Outage {
             }
         }
         // Two chargers at once are no contradiction; the mains is there or not, and an engine runs or not.
-        for (name, list) in [("mains", &mains), ("runs", &runs)] {
+        for (name, list) in [("mains", &mains), ("carried", &carried), ("runs", &runs)] {
             for (index, (of, from, _)) in list.iter().enumerate() {
                 let over = list[..index].iter().position(|(other, start, end)| {
                     other == of && *from < *end - 1e-9 && list[index].2 > *start + 1e-9
@@ -119,6 +137,7 @@ impl Outage {
         };
         self.mains.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         self.charging.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
+        self.carried.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         self.runs.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         let mains = std::mem::take(&mut self.mains);
         for it in mains {
@@ -260,6 +279,26 @@ pub struct Charging {
 }
 
 reads!(Charging { source, from_h, to_h, watts });
+
+/// A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+pub struct Carried {
+    /// The source that is carried.
+    pub source: Id,
+    /// From this many hours after the start, h.
+    pub from_h: Figure<Hours>,
+    /// To this many hours after the start, h; after `from_h`.
+    pub to_h: Figure<Hours>,
+    /// Where to, in words.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
+    /// The power with which it is filled there, W; not at all where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub watts: Option<Figure<Watts>>,
+}
+
+reads!(Carried { source, from_h, to_h, place, watts });
 
 /// A stretch of time in which a generator runs, unless it must be quiet or has no fuel.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -30,6 +30,7 @@ pub fn happening(planned: &Outage, start: LocalTime) -> Outage {
     now.hours = Figure::assumed(hours);
     now.mains = vec![MainsSpan { from_h: Figure::assumed(0.0), to_h: Figure::assumed(hours), state: MainsState::Out }];
     now.charging.clear();
+    now.carried.clear();
     now
 }
 

@@ -15,6 +15,10 @@ const refusals = ref(0);
 const source = computed(() => plan.value?.kit.sources.find((it) => it.id === props.tested.test.of.id));
 const choices = computed(() => meterPlaces(source.value));
 const chosen = computed(() => placeOf(props.tested.test, source.value));
+/** What meters usually may be off that nobody described: a clock; watt-hours; volts and amperes. */
+const CLOCK = { share: 0, fixed: 0, step: 0.01 };
+const COUNTING = [CLOCK, { share: 0.01, fixed: 0, step: 0.1 }];
+const READING = [CLOCK, { share: 0.005, fixed: 0, step: 0.01 }, { share: 0.01, fixed: 0, step: 0.01 }];
 const copy = (): Test => ({ ...(JSON.parse(JSON.stringify(props.tested.test)) as Test), file: null });
 
 async function choose(key: string) {
@@ -29,7 +33,10 @@ async function choose(key: string) {
     return;
   }
   trouble.value = "";
-  await keep(props.tested.id, { ...copy(), place: choice.place, counted: choice.counted || null });
+  const test = { ...copy(), place: choice.place, counted: choice.counted || null };
+  // Another kind of reading is read with another meter.
+  if ((choice.counted ? 2 : 3) !== columns) test.meters = choice.counted ? COUNTING : READING;
+  await keep(props.tested.id, test);
 }
 async function warm(text: string) {
   const celsius = Number(text.replace(",", ".").replace(/\s*°?C?$/, ""));

@@ -16,6 +16,10 @@ import { useTests, type Guide, type Tested } from "./useTests";
 const props = defineProps<{ tested: Tested; guide: Guide; name: string }>();
 const { keep } = useTests();
 defineEmits<{ open: [test: string] }>();
+/** A logger's file holds volts and amperes, not what is counted. */
+const counts = computed(
+  () => props.tested.test.protocol === "capacity" && columns.value.some((it) => it.unit === "Wh"),
+);
 const columns = computed(() => props.tested.readings);
 
 const note = (text: string) => keep(props.tested.id, { ...props.tested.test, file: null, note: text });
@@ -65,7 +69,7 @@ function whole() {
       <div>
         <PlaceEntry v-if="tested.test.protocol === 'capacity'" :key="`${tested.id}.place`" :tested="tested" />
         <RowsEntry v-if="columns.length" :key="tested.id" :tested="tested" />
-        <FileGive v-if="guide.file" :tested="tested" :guide="guide" />
+        <FileGive v-if="guide.file && !counts" :tested="tested" :guide="guide" />
       </div>
       <OutcomeBoard :tested="tested" />
     </div>

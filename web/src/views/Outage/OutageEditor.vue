@@ -28,9 +28,11 @@ function change(field: string, how: (outage: Outage) => void) {
 type Span = NonNullable<Outage["mains"]>[number];
 const mains = computed(() => props.outage.mains ?? []);
 const charging = computed(() => props.outage.charging ?? []);
+const carried = computed(() => props.outage.carried ?? []);
 const rules = computed(() => props.outage.rules ?? []);
 const value = figureValue;
-function number(list: "mains" | "charging", index: number, key: string, to: number) {
+type Listed = "mains" | "charging" | "carried";
+function number(list: Listed, index: number, key: string, to: number) {
   change(`${list}.${index}.${key}`, (it) => {
     const span = it[list]?.[index] as Record<string, unknown> | undefined;
     if (span) span[key] = withFigure(span[key], to);
@@ -63,18 +65,36 @@ function addCharging() {
     ];
   });
 }
+function addCarried() {
+  change("carried", (it) => {
+    const source = props.stores[0];
+    if (source === undefined) return;
+    const end = value(it.hours);
+    const from = (it.carried?.length ?? 0) > 0 ? value(it.carried?.at(-1)?.to_h) : Math.min(12, end / 2);
+    if (from >= end) return;
+    it.carried = [...(it.carried ?? []), { source, from_h: from, to_h: Math.min(from + 3, end), watts: 60 }];
+  });
+}
+function setCarried(index: number, key: "source" | "place", to: string) {
+  change(`carried.${index}.${key}`, (it) => {
+    const span = it.carried?.[index];
+    if (!span) return;
+    if (key === "place" && to === "") delete span.place;
+    else span[key] = to;
+  });
+}
 /** How long is looked at: stretches end with it, and what begins after it goes. */
 function look(to: number) {
   change("hours", (it) => {
     it.hours = withFigure(it.hours, to);
-    for (const list of ["mains", "charging", "runs"] as const) {
+    for (const list of ["mains", "charging", "carried", "runs"] as const) {
       const within = (it[list] ?? []).filter((span) => value(span.from_h) < to);
       for (const span of within) if (value(span.to_h) > to) span.to_h = withFigure(span.to_h, to);
       if (it[list]) it[list] = within as never;
     }
   });
 }
-function drop(list: "mains" | "charging" | "rules", index: number) {
+function drop(list: Listed | "rules", index: number) {
   change(list, (it) => void it[list]?.splice(index, 1));
 }
 function ruleWords(rule: Schemas["Rule"]): string {
@@ -225,6 +245,50 @@ async function remove() {
         </button>
       </p>
       <button type="button" class="door" @click="addCharging">+ charging</button>
+      <h3>Carried away</h3>
+      <p v-for="(span, index) in carried" :key="index" data-test="carried">
+        <ChoiceEntry
+          :value="span.source"
+          name="what is carried away"
+          :choices="stores.map((it): [string, string] => [it, label(it)])"
+          @change="(to) => setCarried(index, 'source', to)"
+        />
+        to
+        <TextEntry
+          :value="span.place ?? ''"
+          name="where it is carried to"
+          @change="(to) => setCarried(index, 'place', to)"
+        />
+        from
+        <InlineNumber
+          :value="value(span.from_h)"
+          name="away from"
+          unit="h"
+          @change="(to) => number('carried', index, 'from_h', to)"
+        />
+        to
+        <InlineNumber
+          :value="value(span.to_h)"
+          name="away to"
+          unit="h"
+          @change="(to) => number('carried', index, 'to_h', to)"
+        />, filled there with
+        <InlineNumber
+          :value="value(span.watts)"
+          name="filled there with"
+          unit="W"
+          @change="(to) => number('carried', index, 'watts', to)"
+        />
+        <button
+          type="button"
+          class="door"
+          :aria-label="`remove carrying ${index + 1}`"
+          @click="drop('carried', index)"
+        >
+          remove
+        </button>
+      </p>
+      <button type="button" class="door" @click="addCarried">+ carried away</button>
     </div>
     <div class="lines">
       <h3>Rules</h3>

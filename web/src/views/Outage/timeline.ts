@@ -119,6 +119,7 @@ const SAID: Record<string, string> = {
   "low-voltage cut-out": "cuts out",
   "cut-in": "back in",
   "back on": "back on",
+  "carried away": "carried away",
   "input below minimum": "resets",
   "auto-off": "turns itself off",
   trip: "trips",

@@ -106,7 +106,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         Place::Terminals => None,
         Place::Port(port) => Some(port),
     };
-    let stored = Through::of(port.and_then(|it| it.loss.as_ref())).from_store(&it.stretches, it.out);
+    let stored = Through::of(port.and_then(|it| it.loss.as_ref())).store_wh(&it.stretches, it.out);
     let mut told: Vec<Told> = it.charge.map(|it| Told::of("charge given", "Ah", it)).into_iter().collect();
     told.push(Told::of("energy given", "Wh", it.out));
     if let Some(port) = port.filter(|_| stored.value > it.out.value) {
