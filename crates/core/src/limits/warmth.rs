@@ -46,8 +46,11 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
         };
         let law = Law::of(converter.loss.as_ref());
         let [idle, load] = solver.loss_at(node);
+        let out = (solver.watts_at(node) - idle - load).max(0.0);
+        // By its own law: what a panel does not give because it is held at another voltage warms nothing here.
+        let lost = if idle + load > 0.0 { law.input(out) - out } else { 0.0 };
         let full_lost = law.input(full_w) - full_w;
-        let (Some(rise), Some(most)) = (thermal.rise_at(idle + load, full_lost), thermal.max_case_c.as_ref()) else {
+        let (Some(rise), Some(most)) = (thermal.rise_at(lost, full_lost), thermal.max_case_c.as_ref()) else {
             continue;
         };
         let (most, case) = (most.get(), air + rise);
@@ -86,7 +89,7 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
                 Term::computed("warmest air", air, "°C"),
                 Term::computed("rise now", rise, "K"),
                 Term::computed("rise at full load", full_rise, "K"),
-                Term::computed("lost now", idle + load, "W"),
+                Term::computed("lost now", lost, "W"),
                 Term::computed("lost at full load", full_lost, "W"),
             ],
             caution: (status == Status::Trips).then_some(CAUTION),
