@@ -319,6 +319,11 @@ async function remove() {
 </template>
 
 <style scoped>
+[data-test="carried"] :deep(select),
+[data-test="carried"] :deep(input[type="text"]) {
+  width: auto;
+  max-width: 150px;
+}
 .editor {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));

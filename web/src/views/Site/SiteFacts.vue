@@ -114,7 +114,7 @@ function setPolicy(key: Policy, value: Figure | null) {
         @change="(v) => setPlace('longitude_deg', v)"
       />
     </FieldLabel>
-    <FieldLabel name="light of the months">
+    <FieldLabel name="light of each month, % of a clear day">
       <TextEntry
         :value="monthsText(facts.place?.clear_share)"
         name="light of the months, % of a clear day, January first"
