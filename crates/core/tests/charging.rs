@@ -330,7 +330,7 @@ fn plainly(watts: f64, drawn: f64, efficiency: f64, to: f64) -> f64 {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(ProptestConfig { rng_seed: proptest::test_runner::RngSeed::Fixed(21), cases: 48, ..ProptestConfig::default() })]
 
     /// What is drawn meanwhile slows it down just so much, as a plain march has it.
     #[test]
@@ -366,7 +366,10 @@ proptest! {
         };
         let (one, thicker, stronger) = (full(label, area), full(label, area * more), full(label * more, area));
         prop_assert!(thicker <= one * (1.0 + 1e-6), "a lead {more} times as thick: {one} h, then {thicker} h");
-        prop_assert!(stronger <= one * (1.0 + 1e-6), "an input {more} times as strong: {one} h, then {stronger} h");
+        // Where the 10 A of the upper band pull the end of the lead under the 20 V at which it opens, a stronger input falls into
+        // the lower one, and a weaker one does not.
+        let pulled = 10.0 * 2.0 * length * 0.0195 / area > 24.0 - 20.0;
+        prop_assert!(pulled || stronger <= one * (1.0 + 1e-6), "an input {more} times as strong: {one} h, then {stronger} h");
     }
 
     /// What fills what agrees with the march of the same chain.
@@ -614,6 +617,12 @@ fn a_charger_is_judged_against_the_cells_that_it_fills_and_windows_follow_the_re
         let (found, said) = judged(&with(volts));
         assert!(found == status && said.contains(words), "{found:?}: {said}");
     }
+    // What is made for a battery is no outlet for a lamp, and neither is a panel.
+    let plan = with(json!({"charge_v": 57.6}));
+    let mends = ash_pond_core::limits::mended(&plan, &plan.arrangements[0]);
+    let offered: Vec<String> =
+        mends.iter().flat_map(|it| &it.mends).map(|it| it.sentence.plain().to_string()).collect();
+    assert!(offered.iter().all(|it| !it.starts_with("Charger,") && !it.starts_with("Panel,")), "{offered:?}");
     // A lamp that bears 14.3 V is in danger by a charger of 14.4 V and safe by one of 14.0 V.
     let lamp = |volts: f64| {
         let plan = with(json!({"charge_v": volts}));

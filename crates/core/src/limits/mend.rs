@@ -12,7 +12,7 @@ use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path, words};
 use crate::network::{Moment, Network, Reading, Solver};
-use crate::plan::{Arrangement, Cable, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
+use crate::plan::{Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
 use crate::say::{Name, Sentence};
 use crate::wire::{area, areas, fuses, lead as lead_of};
 use crate::work;
@@ -359,10 +359,18 @@ impl Patient<'_> {
     fn ports_for(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
         let to = feed.to.item.as_str();
-        // The mains is what is not there in an outage.
-        let sources = self.plan.kit.sources.iter().filter(|it| it.kind != SourceKind::Mains);
+        // The mains is what is not there in an outage; a panel gives nothing by night, and a charger is made for a battery.
+        let fills = feed.to.input.is_some();
+        let sources = self
+            .plan
+            .kit
+            .sources
+            .iter()
+            .filter(|it| it.kind != SourceKind::Mains && (fills || it.kind != SourceKind::Panel));
         let sources = sources.flat_map(|it| it.ports.iter().map(|port| (&it.id, port)));
-        let in_use = self.plan.kit.converters.iter().filter(|it| self.arrangement.feed_into(it.id.as_str()).is_some());
+        let in_use = self.plan.kit.converters.iter().filter(|it| {
+            self.arrangement.feed_into(it.id.as_str()).is_some() && (fills || it.kind != ConverterKind::Charger)
+        });
         let converters = in_use.flat_map(|it| it.outputs.iter().map(|port| (&it.id, port)));
         let same = |item: &crate::plan::Id, port: &Port| *item == feed.from.item && port.id == feed.from.port;
         let behind = |item: &str| {
