@@ -491,6 +491,9 @@ fn a_panel_fills_through_its_controller_and_what_goes_in_is_what_is_stored_and_l
     assert!(way.limits.iter().any(|it| it.kind == LimitKind::Light), "{:?}", way.limits);
     // No more comes than the panel gives: 100 W in full light.
     assert!(way.limits.iter().all(|it| it.watts <= 90.0 + 1e-6), "{:?}", way.limits);
+    // That it takes all that the panel gives is no limit that it comes close to.
+    let list = ash_pond_core::limits::findings(&plan, &plan.arrangements[0]);
+    assert!(list.iter().all(|it| it.code != ash_pond_core::limits::Code::PortLimit), "{list:?}");
     let straight = site(&json!([feed("panel/out", "station/dc")]), &|plan| {
         plan["kit"]["sources"][4]["ports"][0]["limit"]["continuous_w"] = json!({"value": 100, "basis": "measured"});
     });

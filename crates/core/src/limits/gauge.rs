@@ -311,7 +311,9 @@ fn ports(plan: &Plan, network: &Network, list: &mut Vec<Gauge>) {
             } else {
                 format!("{label}, {}", port.label.as_deref().unwrap_or(port.id.as_str()))
             };
-            for (unit, levels) in levels(port.limit.as_ref()) {
+            // What an input takes of a panel is what that gives: no limit that anything comes close to.
+            let panel = plan.source(item).is_some_and(|it| it.kind == SourceKind::Panel) && network.only_fills(*index);
+            for (unit, levels) in levels(port.limit.as_ref().filter(|_| !panel)) {
                 let reading = port_reading(*index, port, unit);
                 let unit = if unit == "W" && port.current == Current::Ac { "VA" } else { unit };
                 let gauge = Gauge::new(code, &place, &name, unit, reading, Bound::Levels(levels));

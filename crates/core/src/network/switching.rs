@@ -12,6 +12,13 @@ pub(crate) struct Behind {
 }
 
 impl Network {
+    /// Whether nothing but charging inputs hangs behind a port.
+    pub(crate) fn only_fills(&self, port: usize) -> bool {
+        let ends = (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
+        let mut behind = ends.filter(|it| self.port_of(self.top_of(*it)) == port).peekable();
+        behind.peek().is_some() && behind.all(|it| matches!(self.nodes[it].end, End::Input(_)))
+    }
+
     /// The port that a feed leaves, by its place.
     pub(crate) fn port_of(&self, node: usize) -> usize {
         self.nodes[node].port
