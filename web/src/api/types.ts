@@ -2030,7 +2030,7 @@ export interface components {
             /** @description What the place is called. */
             name: string;
             /** @description Levels carried for a while: up to, and for how many seconds where that is known. */
-            overload: components["schemas"]["Carried2"][];
+            overload: components["schemas"]["Carried"][];
             /** @description The worst verdict over its marks. */
             status: components["schemas"]["Status"];
             /** @description The unit of all its values. */
@@ -2328,21 +2328,8 @@ export interface components {
             /** @description `sine` or `stepped`, before the disturbance; AC alone. */
             waveform_before?: string | null;
         };
-        /** @description A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it. */
-        Carried: {
-            /** @description From this many hours after the start, h. */
-            from_h: components["schemas"]["FigureHours"];
-            /** @description Where to, in words. */
-            place?: string | null;
-            /** @description The source that is carried. */
-            source: string;
-            /** @description To this many hours after the start, h; after `from_h`. */
-            to_h: components["schemas"]["FigureHours"];
-            /** @description The power with which it is filled there, W; not at all where left out. */
-            watts?: components["schemas"]["FigureWatts"] | null;
-        };
         /** @description A level carried for a while. */
-        Carried2: {
+        Carried: {
             /**
              * Format: double
              * @description For this long, s; none where nobody knows.
@@ -2353,6 +2340,19 @@ export interface components {
              * @description Up to this value.
              */
             up_to: number;
+        };
+        /** @description A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it. */
+        CarriedAway: {
+            /** @description From this many hours after the start, h. */
+            from_h: components["schemas"]["FigureHours"];
+            /** @description Where to, in words. */
+            place?: string | null;
+            /** @description The source that is carried. */
+            source: string;
+            /** @description To this many hours after the start, h; after `from_h`. */
+            to_h: components["schemas"]["FigureHours"];
+            /** @description The power with which it is filled there, W; not at all where left out. */
+            watts?: components["schemas"]["FigureWatts"] | null;
         };
         /** @description How sure an outage's answer is. */
         Chances: {
@@ -6436,7 +6436,7 @@ export interface components {
             /** @description Temperature around cables and stores, °C; the site's where left out. */
             ambient_c?: components["schemas"]["FigureCelsius"] | null;
             /** @description When a store is away, carried to where it is filled or needed. */
-            carried?: components["schemas"]["Carried"][];
+            carried?: components["schemas"]["CarriedAway"][];
             /** @description Charging that comes from elsewhere. */
             charging?: components["schemas"]["Charging"][];
             /** @description How long it is looked at, h; above 0. */
@@ -7031,7 +7031,7 @@ export interface components {
             /** @description The group that shares it; none for the outlet's own. */
             group: string | null;
             /** @description For a while. */
-            overload: components["schemas"]["Carried2"][];
+            overload: components["schemas"]["Carried"][];
             /** @description A or W. */
             unit: string;
         };

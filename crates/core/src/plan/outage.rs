@@ -282,7 +282,7 @@ reads!(Charging { source, from_h, to_h, watts });
 
 /// A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields, rename = "CarriedAway"))]
 pub struct Carried {
     /// The source that is carried.
     pub source: Id,
