@@ -508,6 +508,21 @@ fn a_panel_fills_through_its_controller_and_what_goes_in_is_what_is_stored_and_l
 }
 
 #[test]
+fn what_a_panel_fills_has_the_hours_of_its_march() {
+    let plan = sunny(&|_| {});
+    let found = fills(&plan).unwrap();
+    let row = found.froms.iter().position(|it| it.item == "panel" && it.via == ["controller"]).unwrap();
+    let column = found.inputs.iter().position(|it| it == "station/dc").unwrap();
+    let cell = found.cells[row][column].as_ref().unwrap();
+    let told = asked(&plan, "station", |it| (it.mains, it.levels) = (false, vec![0.8, 1.0]));
+    near(cell.after_h.most.unwrap(), hours(&told, 0.8), 1e-9);
+    near(cell.after_h.full.unwrap(), hours(&told, 1.0), 1e-9);
+    // More than one day, and more than its watts in full light would take.
+    assert!(cell.after_h.full.unwrap() > 450.0 / cell.watts);
+    assert!(cell.limited_by.to_string().contains("full light"), "{}", cell.limited_by);
+}
+
+#[test]
 fn a_controller_that_holds_its_panel_at_the_battery_s_voltage_loses_by_the_two_voltages() {
     let feeds = json!([feed("panel/out", "controller"), feed("controller/out", "bank/studs")]);
     let with = |holds: bool| {
@@ -585,7 +600,11 @@ fn panels_stand_as_they_are_said_to_and_the_mean_sky_lies_between_clear_and_cove
         plan["kit"]["sources"][4]["panel"]["shade"] =
             json!([{"from": "00:00", "to": "12:00"}, {"from": "12:00", "to": "24:00"}]);
     });
-    assert_eq!(asked(&shaded, "station", ask).levels[0].after_h, None);
+    let dark = asked(&shaded, "station", ask);
+    assert_eq!(dark.levels[0].after_h, None);
+    // Shade is called shade, and is not told anew for each of a hundred days.
+    assert_eq!(dark.ways[0].limits[0].kind, LimitKind::Shade, "{:?}", dark.ways[0].limits);
+    assert!(dark.ways[0].limits.len() < 8, "{:?}", dark.ways[0].limits);
     let afternoons =
         sunny(&|plan| plan["kit"]["sources"][4]["panel"]["shade"] = json!([{"from": "13:00", "to": "21:00"}]));
     assert!(hours(&asked(&afternoons, "station", ask), 0.8) > hours(&asked(&sunny(&|_| {}), "station", ask), 0.8));

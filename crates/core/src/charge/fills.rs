@@ -2,7 +2,9 @@
 //!
 //! A cell is solved on the network of its own chain, without leads, its source full. Its hours follow from what the store
 //! takes as it fills; a store whose source sags while it gives takes longer, which the march of [`super::recharge`] tells.
+//! What a panel fills is marched so, by day and night.
 
+use super::RechargeAsk;
 use crate::battery::{takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
@@ -78,7 +80,7 @@ pub struct FillFrom {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct FillCell {
-    /// What the input takes, W.
+    /// What the input takes, W; of a panel in full light.
     pub watts: f64,
     /// Its current, A.
     pub amps: f64,
@@ -92,7 +94,8 @@ pub struct FillCell {
     pub status: Status,
     /// What keeps it from it, where something does.
     pub refusal: Option<Refusal>,
-    /// Hours from a tenth to four fifths and full; none where it never gets there.
+    /// Hours from a tenth to four fifths and full; none where it never gets there. A panel's are counted from eight in the
+    /// morning of the equinox, as [`super::recharge`] counts them where no outage says when.
     pub after_h: HoursTo,
     /// What holds it down, or what keeps it from it.
     pub limited_by: Sentence,
@@ -369,7 +372,9 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
             Some(Binds::BandWatts { from_v, watts }) => format!("{} from {}", amount(watts, "W"), amount(from_v, "V")),
             Some(Binds::Amps(amps)) => format!("the input: {}", amount(amps, "A")),
             Some(Binds::Watts(watts)) => format!("the input: {}", amount(watts, "W")),
-            Some(Binds::Panel(watts)) => format!("{} in full light", amount(watts, "W")),
+            Some(Binds::Panel(watts)) => {
+                format!("{} in full light; its hours are those of the sun on 20 March", amount(watts, "W"))
+            }
             _ => String::new(),
         },
     };
@@ -383,10 +388,18 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         class: picked,
         status: Status::Holds,
         refusal: None,
-        // The sun has its own hours.
-        after_h: if light { HoursTo::default() } else { hours_to(plan, store, input, watts) },
+        after_h: if light { by_the_sun(plan, &way, store) } else { hours_to(plan, store, input, watts) },
         limited_by: limited_by.into(),
     }
+}
+
+/// Hours from a tenth by a panel: the march that [`super::recharge`] makes of the same chain, which knows day and night.
+fn by_the_sun(plan: &Plan, way: &Arrangement, store: &Source) -> HoursTo {
+    let mut ask = RechargeAsk::of(store.id.as_str());
+    (ask.levels, ask.mains, ask.offers) = (vec![0.8, 1.0], false, false);
+    let Ok(found) = super::recharge(plan, way, None, &ask) else { return HoursTo::default() };
+    let reached = |it: usize| found.levels.get(it).and_then(|it| it.after_h);
+    HoursTo { most: reached(0), full: reached(1) }
 }
 
 /// A converter that would draw or give more than it may, which trips and does not yield.

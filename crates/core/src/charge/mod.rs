@@ -44,6 +44,8 @@ named!(
         Alternator = "alternator",
         /// The sun.
         Light = "light",
+        /// Shade on a panel.
+        Shade = "shade",
         /// A panel in full light.
         Panel = "panel",
         /// A band of the input.

@@ -10,11 +10,21 @@ use crate::outage::{ByInput, Held, Hold};
 use crate::plan::{Arrangement, Feed, Limit, Outage, Plan, Source, SourceKind};
 use crate::say::{Amount, Name, Sentence};
 
+/// Light below which the sun is down, as a share of full light.
+const DARK: f64 = 5e-4;
+/// Until then each turn is told, h; later on only what was not there before: the sun does the same each day.
+const FIRST_DAY_H: f64 = 24.0;
+
 /// What is wired into one input, told.
 pub(super) fn way_in(plan: &Plan, way: &Arrangement, input: &ByInput) -> WayIn {
     let feed = &way.feeds[input.feed];
     let said = Said { plan, way, index: input.feed, feed };
-    let limits: Vec<WayLimit> = input.held.iter().map(|it| said.limit(it)).collect();
+    let mut limits: Vec<WayLimit> = Vec::new();
+    for it in input.held.iter().map(|it| said.limit(it)) {
+        if it.at_h < FIRST_DAY_H || limits.iter().all(|before| before.kind != it.kind) {
+            limits.push(it);
+        }
+    }
     let first = input.held.first();
     let at_first = |of: fn(&Held) -> f64| first.map_or(0.0, of);
     let volts = at_first(|it| it.volts);
@@ -66,6 +76,10 @@ impl<'a> Said<'a> {
             Hold::Cold => (LimitKind::Cold, "it is too cold to be charged".to_owned()),
             Hold::Taper => (LimitKind::Taper, "it takes the less the fuller it is".to_owned()),
             Hold::Store(watts) => (LimitKind::Store, self.store(*watts)),
+            Hold::Shade => {
+                (LimitKind::Shade, format!("{} stands in the shade", name(plan, root(self.way, self.index))))
+            }
+            Hold::Light(share) if *share < DARK => (LimitKind::Light, "the sun is down".to_owned()),
             Hold::Light(share) => (LimitKind::Light, format!("the sun: {} of full light", percent(*share))),
             Hold::Port(place) => self.port(place),
             Hold::Input(binds) => {

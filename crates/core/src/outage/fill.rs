@@ -34,6 +34,8 @@ pub(crate) enum Hold {
     Port(String),
     /// The sun, as a share of its rated light.
     Light(f64),
+    /// The panel stands in the shade.
+    Shade,
     /// The input itself, its lead, or the panel.
     Input(Binds),
 }
@@ -241,6 +243,9 @@ impl March<'_> {
         }
         if own < 1.0 - 1e-9 && own <= light {
             return Hold::Taper;
+        }
+        if self.is_shaded(node) {
+            return Hold::Shade;
         }
         if light < 1.0 - 1e-9 {
             return Hold::Light(light);

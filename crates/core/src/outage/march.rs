@@ -502,16 +502,22 @@ impl<'s> March<'s> {
     pub(super) fn light_on(&self, node: usize) -> f64 {
         let setting = self.setting;
         let Some(origin) = setting.panel_of(node).map(|it| &setting.origins[it]) else { return 1.0 };
-        let now = setting.clock.of_day(self.t);
-        let is_shaded = |(from, to): &(f64, f64)| {
-            if from < to { *from <= now && now < *to } else { now >= *from || now < *to }
-        };
-        if origin.shade.iter().any(is_shaded) {
+        if self.is_shaded(node) {
             return 0.0;
         }
         let plane = Plane { tilt_deg: origin.tilt_deg.unwrap_or(setting.tilt_deg), azimuth_deg: origin.azimuth_deg };
         let light = setting.seat.map_or(0.0, |it| it.share(&setting.clock, self.t, plane, setting.sky));
         setting.network.in_light(node, (light * origin.in_light).min(1.0))
+    }
+
+    /// Whether the panel at the beginning of a feed stands in the shade now.
+    pub(super) fn is_shaded(&self, node: usize) -> bool {
+        let now = self.setting.clock.of_day(self.t);
+        let Some(origin) = self.setting.panel_of(node).map(|it| &self.setting.origins[it]) else { return false };
+        origin
+            .shade
+            .iter()
+            .any(|(from, to)| if from < to { *from <= now && now < *to } else { now >= *from || now < *to })
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
