@@ -21,6 +21,7 @@
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
+//! - [`shelf`]: what runs what, and the smallest that would do
 //! - [`walk`]: each joint of an arrangement in order, and what a meter must show there
 //! - [`bench`]: what can be measured, and which test gives which figure
 //! - [`care`]: the site over the years: what is due and why, how its batteries age
@@ -64,6 +65,7 @@ pub mod quantity;
 pub mod say;
 #[cfg(feature = "schema")]
 pub mod schema;
+pub mod shelf;
 pub mod supply;
 pub mod walk;
 pub mod watch;

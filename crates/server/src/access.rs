@@ -259,7 +259,7 @@ pub(crate) fn cookie(token: &str) -> String {
 }
 
 /// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
-const QUESTIONS: [&str; 27] = [
+const QUESTIONS: [&str; 29] = [
     "evaluate",
     "working",
     "findings",
@@ -284,6 +284,8 @@ const QUESTIONS: [&str; 27] = [
     "starts",
     "recharge",
     "fills",
+    "runs",
+    "smallest",
     "walk",
     "look",
     "preview",

@@ -1300,6 +1300,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which port runs which device, alone and together: one cell for each, with the arrangement that was judged. */
+        post: operations["runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/smallest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How small a store, a lead or an inverter would still do, how long a lead, or how late an engine may start. */
+        post: operations["smallest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/stages": {
         parameters: {
             query?: never;
@@ -4778,7 +4812,10 @@ export interface components {
         };
         /** @description One source into one input. */
         FillCell: {
-            /** @description Hours from a tenth to four fifths and full; none where it never gets there. */
+            /**
+             * @description Hours from a tenth to four fifths and full; none where it never gets there. A panel's are counted from eight in the
+             *     morning of the equinox, as [`super::recharge`] counts them where no outage says when.
+             */
             after_h: components["schemas"]["HoursTo"];
             /**
              * Format: double
@@ -4808,7 +4845,7 @@ export interface components {
             volts: number;
             /**
              * Format: double
-             * @description What the input takes, W.
+             * @description What the input takes, W; of a panel in full light.
              */
             watts: number;
         };
@@ -5690,6 +5727,13 @@ export interface components {
             /** @description The site with it; none where it was only looked at. */
             site: components["schemas"]["RevisedPlan"] | null;
         };
+        /** @description A device that is left out. */
+        LeftOut: {
+            /** @description The device. */
+            device: string;
+            /** @description Why. */
+            why: string;
+        };
         /** @description What a port or a group can carry, in amperes, watts or both. */
         Limit: {
             /** @description For ever, A. */
@@ -5700,10 +5744,10 @@ export interface components {
             overload?: components["schemas"]["Overload"][];
         };
         /**
-         * @description What holds a charge down. `dark`: Nothing comes. `cold`: The store is too cold. `taper`: It takes the less the fuller it is. `store`: What the store takes, or may be charged with. `port`: A port or a group gives no more. `alternator`: An alternator may give no more. `light`: The sun. `panel`: A panel in full light. `band`: A band of the input. `input`: The input's own most. `mode`: The mode that the input is set to. `lead`: The lead. `voltage`: Less than the input's least voltage. `unstated`: Nobody states a limit.
+         * @description What holds a charge down. `dark`: Nothing comes. `cold`: The store is too cold. `taper`: It takes the less the fuller it is. `store`: What the store takes, or may be charged with. `port`: A port or a group gives no more. `alternator`: An alternator may give no more. `light`: The sun. `shade`: Shade on a panel. `panel`: A panel in full light. `band`: A band of the input. `input`: The input's own most. `mode`: The mode that the input is set to. `lead`: The lead. `voltage`: Less than the input's least voltage. `unstated`: Nobody states a limit.
          * @enum {string}
          */
-        LimitKind: "dark" | "cold" | "taper" | "store" | "port" | "alternator" | "light" | "panel" | "band" | "input" | "mode" | "lead" | "voltage" | "unstated";
+        LimitKind: "dark" | "cold" | "taper" | "store" | "port" | "alternator" | "light" | "shade" | "panel" | "band" | "input" | "mode" | "lead" | "voltage" | "unstated";
         /** @description How a source takes over from the mains. */
         Line: {
             /** @description The way it does it. */
@@ -7222,6 +7266,32 @@ export interface components {
              */
             p95: number;
         };
+        /** @description How much is used of the rating with the least room. */
+        RatingUse: {
+            /** @description Which rating. */
+            code: components["schemas"]["Code"];
+            /**
+             * Format: double
+             * @description What it carries for ever.
+             */
+            limit: number;
+            /** @description The verdict on it, in a sentence. */
+            message: string;
+            /** @description The unit of both. */
+            unit: string;
+            /**
+             * Format: double
+             * @description The share of it that is used; above 1 it is more than it carries for ever.
+             */
+            used: number;
+            /**
+             * Format: double
+             * @description What is used of it.
+             */
+            value: number;
+            /** @description Where it is: an item or `item/port`. */
+            where: string;
+        };
         /** @description When a charge is reached, and what it took. */
         ReachedLevel: {
             /**
@@ -7670,6 +7740,41 @@ export interface components {
             /** @description The source that is watched. */
             source: string;
         };
+        /** @description One device on one port, alone. */
+        RunCell: {
+            /** @description It as an arrangement, with the leads and fuses that it was judged with; none where the labels refuse it. */
+            arrangement: components["schemas"]["Arrangement"] | null;
+            /** @description The verdict in three or four words; empty where it holds. */
+            brief: string;
+            /** @description What decides: the worst finding, or the rating with the least room where all is well. */
+            code: components["schemas"]["Code"] | null;
+            /**
+             * Format: double
+             * @description The limit that it is judged against.
+             */
+            limit: number | null;
+            /** @description The verdict in a sentence. */
+            message: string;
+            /** @description The rating with the least room, whatever decides. */
+            rating: components["schemas"]["RatingUse"] | null;
+            /** @description Why the labels refuse it, where they do: nothing was put together then. */
+            refused: string | null;
+            /** @description The worst verdict at any moment and charge, and while it is charged. */
+            status: components["schemas"]["Status"];
+            /** @description The unit of both. */
+            unit: string;
+            /** @description Whether it is open only because nobody stated something. */
+            unstated: boolean;
+            /**
+             * Format: double
+             * @description The value that decides.
+             */
+            value: number | null;
+            /** @description The converters that it takes in between, from the port on, by id. */
+            via: string[];
+            /** @description Where that is: an item, a feed or `item/port`. */
+            where: string;
+        };
         /** @description A device that does harm by being off for long, and is off. */
         RunningDeadline: {
             /** @description What happens then, in its owner's words; nothing where nobody said. */
@@ -7689,6 +7794,19 @@ export interface components {
              */
             since_h: number;
         };
+        /** @description What runs what. */
+        Runs: {
+            /** @description One list for each device, with one cell for each port. */
+            cells: components["schemas"]["RunCell"][][];
+            /** @description The devices, by id. */
+            devices: string[];
+            /** @description The ports, and the inverters behind them. */
+            ports: components["schemas"]["RunsPort"][];
+            /** @description What it comes to, in a sentence. */
+            sentence: string;
+            /** @description The devices that were ticked, on each port together. */
+            together: components["schemas"]["Together"][];
+        };
         /** @description How far the runs are; the data of events named `progress`. */
         RunsDone: {
             /**
@@ -7701,6 +7819,37 @@ export interface components {
              * @description Runs that were asked for.
              */
             of: number;
+        };
+        /** @description A port of a source, and the inverter behind it. */
+        RunsPort: {
+            /** @description The inverter behind it; none for the port itself. */
+            behind: string[];
+            /** @description The source. */
+            item: string;
+            /** @description It in words. */
+            label: string;
+            /** @description When it gives anything at all, where that is not always. */
+            only: string | null;
+            /** @description Its port. */
+            port: string;
+        };
+        /** @description Asks what runs what. */
+        RunsQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices by id; all of them where left out. */
+            devices?: string[];
+            /**
+             * Format: double
+             * @description Length of each lead that is proposed, m; 2 where left out.
+             */
+            length_m?: number | null;
+            /** @description The outage in which hours are looked for, by id; two weeks in which nothing comes where left out. */
+            outage?: string | null;
+            /** @description Ports as `source/port`, or a source for all of its own; all of them where left out. */
+            ports?: string[];
+            /** @description Devices that are judged together on each port, by id; all that are asked for where left out, none where empty. */
+            together?: string[] | null;
         };
         /** @description Everything at even moments, to be read at one time. */
         Series: {
@@ -7906,6 +8055,69 @@ export interface components {
             removed: components["schemas"]["SiteRow"][];
             /** @description By name. */
             sites: components["schemas"]["SiteRow"][];
+        };
+        /** @description The smallest that would do. */
+        Smallest: {
+            /** @description Devices that had to last, by id. */
+            devices: string[];
+            /** @description The item. */
+            item: string;
+            /**
+             * Format: double
+             * @description The size that stands in the plan.
+             */
+            now: number | null;
+            /**
+             * Format: double
+             * @description The size by the figures as they stand, where a chance was asked for.
+             */
+            on_average: number | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Its unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description The size; none where no size does.
+             */
+            value: number | null;
+            /** @description What was made smaller. */
+            what: components["schemas"]["SmallestKind"];
+        };
+        /**
+         * @description What is made as small, as long or as late as may be. `store`: A store's capacity. `lead`: The area of a lead, by what it leads to. `inverter`: The rating of an inverter, or another converter. `length`: The length of a lead, by what it leads to: the longest. `start`: The hour at which an engine starts: the latest.
+         * @enum {string}
+         */
+        SmallestKind: "store" | "lead" | "inverter" | "length" | "start";
+        /** @description Asks for the smallest that would do. */
+        SmallestQuestion: {
+            /** @description The arrangement, by id. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description The chance with which it must, 0.5 to 0.99; by the figures as they stand where left out.
+             */
+            chance?: number | null;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that must last, by id; those that hang on the item where left out. */
+            devices?: string[];
+            /**
+             * Format: double
+             * @description For how long it must last, h.
+             */
+            hours: number;
+            /** @description The store, the converter, the engine, or what a lead leads to, by id. */
+            item: string;
+            /** @description The outage, by id; one in which nothing comes where left out. */
+            outage?: string | null;
+            /**
+             * Format: uint64
+             * @description Seed of the draws; 1 where left out.
+             */
+            seed?: number | null;
+            /** @description What is made smaller: `store`, `lead`, `inverter`; longer or later: `length`, `start`. */
+            what: string;
         };
         /** @description What devices run from. */
         Source: {
@@ -8588,6 +8800,41 @@ export interface components {
         };
         /** @description Local time of day, HH:MM. */
         TimeOfDay: string;
+        /** @description The devices that were ticked, on one port. */
+        Together: {
+            /** @description What it carries as an arrangement; none where that is nothing. */
+            arrangement: components["schemas"]["Arrangement"] | null;
+            /** @description The inverter behind it. */
+            behind: string[];
+            /** @description Those that it carries together, the most important first: all that it runs alone where those do not trip. */
+            carries: string[];
+            /** @description The devices that were ticked, by id. */
+            devices: string[];
+            /**
+             * Format: double
+             * @description Hours until the first of what it carries is lost; none where none is for as long as was looked.
+             */
+            hours: number | null;
+            /** @description The source. */
+            item: string;
+            /** @description What is left out, and why. */
+            left_out: components["schemas"]["LeftOut"][];
+            /**
+             * Format: double
+             * @description For how long that was looked at, h.
+             */
+            looked_h: number;
+            /** @description What decides, in a sentence. */
+            message: string;
+            /** @description Pairs that it runs alone and never together. */
+            never: string[][];
+            /** @description The same without the moment at which all start at once. */
+            one_after_another: components["schemas"]["Status"];
+            /** @description Its port. */
+            port: string;
+            /** @description All of those that it runs alone, judged together: starting at once, and one after another. */
+            status: components["schemas"]["Status"];
+        };
         /** @description A result that no figure of the plan takes. */
         Told: {
             /** @description It in words. */
@@ -13243,6 +13490,112 @@ export interface operations {
             };
             /** @description No such removed site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunsQuestion"];
+            };
+        };
+        responses: {
+            /** @description The cells */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Runs"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    smallest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SmallestQuestion"];
+            };
+        };
+        responses: {
+            /** @description The size */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Smallest"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

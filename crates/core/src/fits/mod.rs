@@ -200,31 +200,20 @@ impl<'a> Base<'a> {
     /// One path from a live port through converters to an item.
     fn trial(&self, path: &[From], to: &str, length_m: f64) -> Option<Fit> {
         let plan = self.plan;
-        let ends: Vec<&str> = path[1..].iter().map(|it| it.item.as_str()).chain([to]).collect();
-        let mut candidate = self.way.clone();
         // What cannot fit by its label is not worth proposing a lead for; a lead alone is told with its reason.
-        let refused = path.iter().zip(&ends).find_map(|(from, end)| reason::by_label(plan, from, end));
-        let refused = refused.or_else(|| reason::by_kind(plan, self.way, &path[0], ends[0]));
+        let refused = refused(plan, self.way, path, to);
         if refused.is_some() && path.len() > 1 {
             return None;
         }
-        let (mut proposes, mut no_lead) = (Vec::new(), None);
+        let mut candidate = self.way.clone();
         let first = candidate.feeds.len();
-        for (from, end) in path.iter().zip(&ends) {
-            candidate.feeds.push(bare(plan, from, end)?);
-        }
-        // A lead loses power that the leads before it carry: those are looked at again, until nothing changes.
-        for _ in 0..if refused.is_none() { PASSES } else { 0 } {
-            let given: Vec<Proposal> =
-                (first..candidate.feeds.len()).map(|it| proposed(plan, &mut candidate, it, length_m)).collect();
-            no_lead = given.iter().find_map(|it| it.refused.clone());
-            let again: Vec<String> = given.into_iter().flat_map(|it| it.words).collect();
-            let settled = again == proposes || ends.len() == 1;
-            proposes = again;
-            if settled {
-                break;
-            }
-        }
+        candidate.feeds.extend(unlaid(plan, path, to)?);
+        let Leads { proposes, refused: no_lead } = if refused.is_none() {
+            let all: Vec<usize> = (first..candidate.feeds.len()).collect();
+            laid(plan, &mut candidate, &all, length_m)
+        } else {
+            Leads::default()
+        };
         let found = findings(plan, &candidate);
         // The door: the whole is judged with it, and it fits only if nothing anywhere is worse.
         let after = Verdicts::from(plan, &candidate, &found);
@@ -251,6 +240,45 @@ impl<'a> Base<'a> {
             feeds: candidate.feeds[first..].to_vec(),
         })
     }
+}
+
+/// Why a path cannot be, by the labels of what stands on it.
+pub(crate) fn refused(plan: &Plan, way: &Arrangement, path: &[From], to: &str) -> Option<String> {
+    let mut ends = path[1..].iter().map(|it| it.item.as_str()).chain([to]);
+    let refused = path.iter().zip(ends.clone()).find_map(|(from, end)| reason::by_label(plan, from, end));
+    refused.or_else(|| reason::by_kind(plan, way, path.first()?, ends.next()?))
+}
+
+/// The feeds of a path, without leads; none where there is no such thing.
+pub(crate) fn unlaid(plan: &Plan, path: &[From], to: &str) -> Option<Vec<Feed>> {
+    let ends = path[1..].iter().map(|it| it.item.as_str()).chain([to]);
+    path.iter().zip(ends).map(|(from, end)| bare(plan, from, end)).collect()
+}
+
+/// Leads that are proposed.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub(crate) struct Leads {
+    /// They and their fuses, in words.
+    pub(crate) proposes: Vec<String>,
+    /// Why no standard lead does.
+    pub(crate) refused: Option<String>,
+}
+
+/// Gives each of some feeds a lead of `length_m` and the fuse that it needs. A lead loses power that the leads before it carry: those
+/// are looked at again, until nothing changes.
+pub(crate) fn laid(plan: &Plan, way: &mut Arrangement, feeds: &[usize], length_m: f64) -> Leads {
+    let mut leads = Leads::default();
+    for _ in 0..PASSES {
+        let given: Vec<Proposal> = feeds.iter().map(|it| proposed(plan, way, *it, length_m)).collect();
+        leads.refused = given.iter().find_map(|it| it.refused.clone());
+        let again: Vec<String> = given.into_iter().flat_map(|it| it.words).collect();
+        let settled = again == leads.proposes || feeds.len() < 2;
+        leads.proposes = again;
+        if settled {
+            break;
+        }
+    }
+    leads
 }
 
 fn drawn_w(plan: &Plan, way: &Arrangement) -> f64 {

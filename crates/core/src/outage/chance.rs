@@ -246,6 +246,32 @@ pub fn chances(
     Some(summed(&drawn?, &figures, &devices, &stores, outage.hours.get(), seed))
 }
 
+/// The share of `runs` draws from the figures in which each of some devices lasts an outage to its end, 0 to 1. The draws are those
+/// of [`chances`] with the same seed.
+pub(crate) fn share_lasting(
+    (plan, way, outage): (&Plan, &Arrangement, &Outage),
+    devices: &[String],
+    runs: usize,
+    seed: u64,
+) -> f64 {
+    let runs = runs.clamp(1, MOST_RUNS);
+    let text = reduced(plan, way, outage);
+    let figures: Vec<Found> = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
+    let places = Way::to(&figures);
+    let whole = outage.hours.get() - 1e-9;
+    let job = work::current();
+    let lasting: usize = (0..runs)
+        .into_par_iter()
+        .map_with(text, |text, run| {
+            let drawn = work::carried(job.as_ref(), || one(text, (&figures, &places), seed, run, devices, &[]));
+            usize::from(drawn.is_some_and(|it| it.hours.iter().all(|it| *it >= whole)))
+        })
+        .sum();
+    #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
+    let share = lasting as f64 / runs as f64;
+    share
+}
+
 /// The plan with nothing in it but what the outage needs.
 pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
     let mut small = plan.clone();

@@ -31,7 +31,7 @@ mod tell;
 mod wear;
 
 pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
-pub(crate) use chance::{Way, matters, physical, reduced};
+pub(crate) use chance::{Way, matters, physical, reduced, share_lasting};
 pub use clock::Clock;
 pub(crate) use fill::{ByInput, Filled, Held, Hold, LONGEST_S, fill};
 pub use gone::clocked;

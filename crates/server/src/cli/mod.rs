@@ -11,6 +11,7 @@ mod keeping;
 mod outage;
 mod report;
 mod serve;
+mod shelf;
 mod simulate;
 mod stand_in;
 mod watch;
@@ -126,6 +127,10 @@ enum Command {
     Recharge(charge::RechargeArgs),
     /// Tell which source fills which store, straight and through each converter
     Fills(charge::FillsArgs),
+    /// Tell which port runs which device, alone and together
+    Runs(shelf::RunsArgs),
+    /// Tell how small a store, a lead or an inverter would still do, how long a lead, how late a start
+    Smallest(shelf::SmallestArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -203,6 +208,8 @@ pub fn run() -> ExitCode {
         Command::Starts(args) => outage::start_order(&args),
         Command::Recharge(args) => charge::refill(&args),
         Command::Fills(args) => charge::matrix(&args),
+        Command::Runs(args) => shelf::matrix(&args),
+        Command::Smallest(args) => shelf::least(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

@@ -50,6 +50,7 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     super::outage_bodies::schemas(generator);
     super::watch_bodies::schemas(generator);
     super::log_bodies::schemas(generator);
+    super::shelf::schemas(generator);
 }
 
 /// Whether the server is well.

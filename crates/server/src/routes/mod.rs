@@ -18,6 +18,7 @@ pub(crate) mod outage_bodies;
 pub(crate) mod paper;
 mod readings;
 pub(crate) mod session;
+pub(crate) mod shelf;
 mod sites;
 mod tests;
 mod walks;
@@ -106,6 +107,8 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(outage::starts))
         .routes(routes!(outage::recharge))
         .routes(routes!(outage::fills))
+        .routes(routes!(shelf::runs))
+        .routes(routes!(shelf::smallest))
         .routes(routes!(outage::ready_outages))
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))

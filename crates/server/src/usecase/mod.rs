@@ -11,6 +11,7 @@ pub(crate) mod outage;
 pub(crate) mod paper;
 pub(crate) mod preview;
 pub(crate) mod review;
+pub(crate) mod shelf;
 pub(crate) mod tests;
 pub(crate) mod walks;
 pub(crate) mod watches;

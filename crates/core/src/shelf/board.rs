@@ -1,0 +1,177 @@
+//! An arrangement put together for a question, and what the findings say of it.
+
+use crate::fits::{Leads, laid, refused, unlaid};
+use crate::limits::{Code, Finding, Status, findings};
+use crate::network::{Charge, Moment, evaluate};
+use crate::outage::simulate;
+use crate::plan::device::Current;
+use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Outage, Plan, PortVoltage};
+use crate::say::Sentence;
+use serde::Serialize;
+
+/// Ratings of what stands there before any lead is laid.
+const RATINGS: [Code; 6] = [
+    Code::PortLimit,
+    Code::GroupLimit,
+    Code::ConverterInputCurrent,
+    Code::ConverterOutputLimit,
+    Code::BatteryCurrent,
+    Code::AlternatorShare,
+];
+
+/// How much is used of the rating with the least room.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct RatingUse {
+    /// Which rating.
+    pub code: Code,
+    /// Where it is: an item or `item/port`.
+    #[serde(rename = "where")]
+    pub place: String,
+    /// What is used of it.
+    pub value: f64,
+    /// What it carries for ever.
+    pub limit: f64,
+    /// The unit of both.
+    pub unit: &'static str,
+    /// The share of it that is used; above 1 it is more than it carries for ever.
+    pub used: f64,
+    /// The verdict on it, in a sentence.
+    pub message: Sentence,
+}
+
+impl RatingUse {
+    fn of(it: &Finding) -> Self {
+        Self {
+            code: it.code,
+            place: it.place.clone(),
+            value: it.value,
+            limit: it.limit,
+            unit: it.unit,
+            used: it.value / it.limit,
+            message: it.message.clone(),
+        }
+    }
+}
+
+/// The finding that decides.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Decides {
+    pub(super) code: Code,
+    pub(super) place: String,
+    pub(super) value: f64,
+    pub(super) limit: f64,
+    pub(super) unit: &'static str,
+    pub(super) unstated: bool,
+}
+
+/// What an arrangement was found to be.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Board {
+    pub(super) status: Status,
+    /// What decides, where it is not well.
+    pub(super) worst: Option<Decides>,
+    pub(super) rating: Option<RatingUse>,
+    pub(super) brief: Sentence,
+    pub(super) message: Sentence,
+    pub(super) arrangement: Arrangement,
+}
+
+impl Board {
+    /// Judges an arrangement by what decides of it.
+    pub(super) fn of(plan: &Plan, way: Arrangement) -> Self {
+        Self::from(&findings(plan, &way), way)
+    }
+
+    /// The same by findings that are there already.
+    pub(super) fn from(found: &[Finding], way: Arrangement) -> Self {
+        // The leads and fuses were chosen to fit: what is told is how much is used of what stands there already.
+        let share = |it: &&Finding| it.value / it.limit;
+        let given = found.iter().filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
+        let rating = given.max_by(|a, b| share(a).total_cmp(&share(b))).map(RatingUse::of);
+        let worst = found.first().filter(|it| it.status > Status::Holds);
+        Self {
+            status: worst.map_or(Status::Holds, |it| it.status),
+            worst: worst.map(|it| Decides {
+                code: it.code,
+                place: it.place.clone(),
+                value: it.value,
+                limit: it.limit,
+                unit: it.unit,
+                unstated: it.unstated.is_some(),
+            }),
+            brief: worst.map(|it| it.brief.clone()).unwrap_or_default(),
+            message: match (worst, &rating) {
+                (Some(it), _) => it.message.clone(),
+                (None, Some(it)) => it.message.clone(),
+                (None, None) => "No limit is stated on its way.".into(),
+            },
+            rating,
+            arrangement: way,
+        }
+    }
+
+    /// What it draws while everything runs, W.
+    pub(super) fn drawn_w(&self, plan: &Plan) -> f64 {
+        let flow = evaluate(plan, &self.arrangement, &Moment::Running, &Charge::full());
+        flow.map_or(f64::INFINITY, |it| it.totals.drawn_w)
+    }
+}
+
+/// What came of a path that was put together.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Tried {
+    /// It was judged.
+    Judged(Box<Board>),
+    /// The labels refuse it.
+    Refused(String),
+}
+
+/// A path from a port through converters to an item: put together, given its leads and fuses, and judged.
+pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str, length_m: f64) -> Option<Tried> {
+    let mut way = Arrangement::of_feeds(Vec::new());
+    if let Some(why) = refused(plan, &way, path, to) {
+        return Some(Tried::Refused(why));
+    }
+    way.feeds = unlaid(plan, path, to)?;
+    (way.id, way.label) = (free_id(plan, &format!("{to}-on-{}-{}", path[0].item, path[0].port)), label.to_owned());
+    let bare = findings(plan, &way);
+    // What trips without a lead is mended by none.
+    let lost = bare.iter().any(|it| it.status == Status::Trips && it.code != Code::FuseMissing);
+    if lost {
+        return Some(Tried::Judged(Box::new(Board::from(&bare, way))));
+    }
+    let leads = lay(plan, &mut way, length_m);
+    let mut board = Board::of(plan, way);
+    if let Some(why) = leads.refused {
+        board.status = board.status.max(Status::Unproven);
+        (board.brief, board.message) = (Sentence::from("no standard lead".to_owned()), why.into());
+    }
+    Some(Tried::Judged(Box::new(board)))
+}
+
+/// Gives a lead and its fuse to whatever has none of its own: a mains plug, an adapter's cord and a data cable come with theirs.
+pub(super) fn lay(plan: &Plan, way: &mut Arrangement, length_m: f64) -> Leads {
+    let bare = |it: &Feed| {
+        let cord = plan.converter(it.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
+        let port = plan.port(&it.from);
+        !cord && port.is_some_and(|it| it.current == Current::Dc && !matches!(it.voltage, PortVoltage::Offers { .. }))
+    };
+    let feeds: Vec<usize> = (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).collect();
+    laid(plan, way, &feeds, length_m)
+}
+
+/// An id that no arrangement has, made of letters of another text.
+pub(super) fn free_id(plan: &Plan, like: &str) -> Id {
+    let short: String = like.chars().take(56).collect();
+    let names = std::iter::once(short.clone()).chain((2..1000).map(|it| format!("{short}-{it}")));
+    let mut free = names.filter(|it| plan.arrangement(it).is_none());
+    free.find_map(|it| Id::new(&it).ok()).unwrap_or_else(|| Id::own("tried"))
+}
+
+/// Hours until the first of an arrangement's devices is lost; none where none is within the outage.
+pub(super) fn lasts_h(plan: &Plan, way: &Arrangement, outage: &Outage) -> Option<f64> {
+    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+    let found = simulate(plan, way, &super::within(outage, used), None);
+    found.devices.values().filter_map(|it| it.down_at_h).reduce(f64::min)
+}

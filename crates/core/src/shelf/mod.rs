@@ -1,0 +1,77 @@
+//! What would do the job: which port runs which device, and how small a part would still do.
+//!
+//! Everything that is told here was put together as an arrangement first, judged by the same findings as any other and, where
+//! hours are told, marched through an outage. What fills what is told by [`crate::charge::fills`].
+//!
+//! # Layout
+//! - this file: what is refused; `board`: an arrangement put together and judged; `runs`: what runs what;
+//!   `together`: several devices on one port; `smallest`: the smallest that would do
+
+mod board;
+mod runs;
+mod smallest;
+mod together;
+
+pub use board::RatingUse;
+pub use runs::{Column, MOST_CELLS, RunCell, Runs, RunsAsk, runs};
+pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
+pub use together::{LeftOut, Together};
+
+use crate::plan::outage::LocalTime;
+use crate::plan::{Id, Outage, Plan};
+use std::collections::BTreeMap;
+
+/// How long hours are looked for where no outage says so, h.
+pub const LOOKED_H: f64 = 336.0;
+/// When it is taken to begin where no outage says so: the equinox, in the morning.
+const BEGINS: jiff::civil::DateTime = jiff::civil::date(2026, 3, 20).at(8, 0, 0, 0);
+
+/// A part of what was asked that cannot be: the field, and why.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Refused {
+    /// The field: `devices`, `ports`, `outage`, `item`, `hours`.
+    pub field: &'static str,
+    /// What is wrong, and the remedy.
+    pub why: String,
+}
+
+impl Refused {
+    pub(crate) fn of(field: &'static str, why: String) -> Self {
+        Self { field, why }
+    }
+}
+
+/// An outage in which nothing comes, with every store full at its beginning: what hours are looked for in where no outage is named.
+fn plain(hours: f64) -> Outage {
+    Outage {
+        id: Id::own("plain"),
+        label: "Nothing comes".to_owned(),
+        start: LocalTime::at(BEGINS),
+        hours: crate::figure::Figure::assumed(hours),
+        ambient_c: None,
+        initial_soc: BTreeMap::new(),
+        mains: Vec::new(),
+        charging: Vec::new(),
+        carried: Vec::new(),
+        runs: Vec::new(),
+        rules: Vec::new(),
+        use_everything: None,
+    }
+}
+
+/// An outage of a plan, by its id.
+fn outage_of<'a>(plan: &'a Plan, id: &str) -> Result<&'a Outage, Refused> {
+    let found = plan.outages.iter().find(|it| it.id.as_str() == id);
+    found.ok_or_else(|| Refused::of("outage", format!("is \"{id}\", and the plan has no outage of that id")))
+}
+
+/// An outage with nothing in it that an arrangement does not use.
+fn within(outage: &Outage, used: impl Fn(&str) -> bool) -> Outage {
+    let mut outage = outage.clone();
+    outage.initial_soc.retain(|id, _| used(id));
+    outage.charging.retain(|it| used(it.source.as_str()));
+    outage.carried.retain(|it| used(it.source.as_str()));
+    outage.runs.retain(|it| used(it.source.as_str()));
+    outage.rules.retain(|it| it.names().all(&used));
+    outage
+}

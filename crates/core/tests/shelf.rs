@@ -1,0 +1,421 @@
+//! What runs what, and the smallest that would do: by hand, carried out, and as laws.
+
+use ash_pond_core::limits::{Status, findings};
+use ash_pond_core::outage::simulate;
+use ash_pond_core::plan::Plan;
+use ash_pond_core::shelf::{RunCell, Runs, RunsAsk, Smallest, SmallestAsk, SmallestKind, runs, smallest};
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+/// A bank of 100 Ah, a station with a socket of 10 A and an outlet, an inverter, an adapter, and four devices.
+fn site(edit: &dyn Fn(&mut Value)) -> Plan {
+    let dc = |id: &str, label: &str, watts: f64| {
+        json!({"id": id, "label": label, "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16},
+        "phases": [{"when": "running", "watts": watts}]})
+    };
+    let mut plan = json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Sluice", "ambient_c": 25},
+        "kit": {"devices": [
+            dc("lamp", "Lamp", 24.0),
+            {"id": "heater", "label": "Heater", "priority": 2,
+                "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16},
+                "phases": [{"when": "starting", "watts": 156, "seconds": 60}, {"when": "running", "watts": 30}]},
+            {"id": "router", "label": "Router", "priority": 1,
+                "input": {"current": "dc", "rated_v": 12, "min_v": 11, "max_v": 13},
+                "phases": [{"when": "running", "watts": 12}]},
+            {"id": "pump", "label": "Pump", "input": {"current": "ac", "rated_v": 230, "power_factor": 1},
+                "phases": [{"when": "running", "watts": 60}]}],
+            "sources": [
+            {"id": "bank", "label": "Bank", "kind": "battery", "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 100, "floor_soc": 0.1},
+                "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}, "limit": {"continuous_a": 100}}]},
+            {"id": "station", "label": "Station", "kind": "power_station", "battery": {"chemistry": "lfp", "energy_wh": 500, "floor_soc": 0.1},
+                "ports": [
+                    {"id": "socket", "current": "dc", "voltage": {"regulated_v": 12.5}, "limit": {"continuous_a": 10}},
+                    {"id": "outlet", "current": "ac", "voltage": {"ac_v": 230, "waveform": "sine"}, "limit": {"continuous_w": 300}}]}],
+            "converters": [
+            {"id": "inverter", "label": "Inverter", "kind": "inverter", "input": {"current": "dc", "min_v": 10.5, "max_v": 16},
+                "outputs": [{"id": "out", "current": "ac", "voltage": {"ac_v": 230, "waveform": "sine"}, "limit": {"continuous_w": 150}}],
+                "loss": {"idle_w": 6, "proportional": 0.08}},
+            {"id": "steady", "label": "Steady 12", "kind": "buck_boost", "input": {"current": "dc", "min_v": 9, "max_v": 30},
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}, "limit": {"continuous_w": 60}}],
+                "loss": {"idle_w": 0.4, "proportional": 0.08}},
+            {"id": "adapter", "label": "Adapter", "kind": "ac_adapter", "input": {"current": "ac", "min_v": 200, "max_v": 250},
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}, "limit": {"continuous_w": 40}}],
+                "loss": {"idle_w": 0.3, "proportional": 0.1}}]},
+        "arrangements": [], "outages": []});
+    edit(&mut plan);
+    Plan::from_value(&plan).unwrap()
+}
+
+fn demo() -> Plan {
+    Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap()
+}
+
+fn told(plan: &Plan) -> Runs {
+    runs(plan, &RunsAsk::default()).unwrap()
+}
+
+fn column(found: &Runs, port: &str) -> usize {
+    let name = |it: usize| {
+        let it = &found.ports[it];
+        let behind = it.behind.iter().map(|it| format!(">{it}")).collect::<String>();
+        format!("{}/{}{behind}", it.item, it.port)
+    };
+    (0..found.ports.len()).find(|it| name(*it) == port).unwrap_or_else(|| panic!("no {port}: {:?}", found.ports))
+}
+
+fn cell<'a>(found: &'a Runs, device: &str, port: &str) -> &'a RunCell {
+    let row = found.devices.iter().position(|it| it == device).unwrap();
+    &found.cells[row][column(found, port)]
+}
+
+#[test]
+fn each_device_on_each_port_as_by_hand() {
+    let plan = site(&|_| {});
+    let found = told(&plan);
+    // 24 of 125 W: it holds, and the socket's 10 A decide.
+    let lamp = cell(&found, "lamp", "station/socket");
+    assert_eq!((lamp.status, lamp.via.len(), lamp.unit), (Status::Holds, 0, "A"));
+    assert!((lamp.value.unwrap() - 24.0 / 12.5).abs() < 0.05 && (lamp.limit.unwrap() - 10.0).abs() < 1e-9, "{lamp:?}");
+    // 156 W at 12.5 V are 12.5 A where 10 are given, and no converter makes that less.
+    let heater = cell(&found, "heater", "station/socket");
+    assert_eq!(heater.status, Status::Trips);
+    assert!(heater.value.unwrap() > 12.4 && (heater.limit.unwrap() - 10.0).abs() < 1e-9, "{heater:?}");
+    assert!(cell(&found, "heater", "bank/studs").runs());
+    // A full bank stands above the 13 V that the router takes; what steadies it is found and named.
+    let router = cell(&found, "router", "bank/studs");
+    assert_eq!((router.via.as_slice(), router.runs()), (&["steady".to_owned()][..], true), "{router:?}");
+    assert!(cell(&found, "router", "station/socket").via.is_empty());
+    assert_eq!(cell(&found, "router", "station/outlet").via, ["adapter"]);
+    assert_eq!(cell(&found, "router", "bank/studs>inverter").via, ["adapter"]);
+    // A pump takes its alternating current behind the inverter alone.
+    let pump = cell(&found, "pump", "bank/studs");
+    assert!(pump.refused.as_ref().unwrap().contains("takes AC") && pump.arrangement.is_none(), "{pump:?}");
+    let behind = cell(&found, "pump", "bank/studs>inverter");
+    // All that is open is how it is earthed, which nobody said; 60 of its 150 W are used.
+    assert_eq!((behind.status, behind.unstated), (Status::Unproven, true), "{behind:?}");
+    let rating = behind.rating.as_ref().unwrap();
+    assert!((rating.used - 0.4).abs() < 0.01 && rating.place == "inverter/out", "{rating:?}");
+    assert!(found.sentence.contains("Bank, studs") && found.sentence.contains("3 of 4"), "{}", found.sentence);
+}
+
+#[test]
+fn those_on_one_port_are_judged_together_and_the_pair_that_never_fits_is_named() {
+    let plan = site(&|plan| {
+        // Two of 72 W on a socket of 125 W.
+        for (at, id) in ["lamp", "router"].into_iter().enumerate() {
+            let it = &mut plan["kit"]["devices"][at * 2];
+            (it["id"], it["phases"][0]["watts"]) = (json!(id), json!(72));
+            (it["input"]["min_v"], it["input"]["max_v"]) = (json!(9), json!(16));
+        }
+    });
+    let ask = RunsAsk { together: Some(vec!["lamp".into(), "router".into(), "pump".into()]), ..RunsAsk::default() };
+    let found = runs(&plan, &ask).unwrap();
+    let socket = &found.together[column(&found, "station/socket")];
+    assert_eq!(socket.status, Status::Trips);
+    assert_eq!(socket.never, [["router".to_owned(), "lamp".to_owned()]]);
+    // The router matters more, and the pump does not fit at all.
+    assert_eq!(socket.carries, ["router"]);
+    let left: Vec<&str> = socket.left_out.iter().map(|it| it.device.as_str()).collect();
+    assert_eq!(left, ["pump", "lamp"]);
+    // 450 Wh for 72 W and what the lead loses.
+    assert!((socket.hours.unwrap() - 450.0 / 72.0).abs() < 0.05 * 6.25, "{socket:?}");
+    let bank = &found.together[column(&found, "bank/studs")];
+    assert_eq!((bank.carries.len(), bank.never.len()), (2, 0), "{bank:?}");
+    assert!(bank.hours > socket.hours);
+}
+
+#[test]
+fn a_start_that_holds_only_after_the_others_says_so() {
+    let plan = site(&|plan| {
+        let list = plan["kit"]["devices"].as_array_mut().unwrap();
+        let start = |id: &str| {
+            json!({"id": id, "label": id, "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16},
+            "phases": [{"when": "starting", "watts": 90, "seconds": 5}, {"when": "running", "watts": 20}]})
+        };
+        *list = vec![start("one"), start("two")];
+    });
+    let found = told(&plan);
+    let socket = &found.together[column(&found, "station/socket")];
+    assert_eq!((socket.status, socket.one_after_another), (Status::Trips, Status::Tight), "{socket:?}");
+}
+
+/// Whatever a cell says, the plan with its arrangement in it says.
+fn carried_out(plan: &Plan) {
+    let found = told(plan);
+    let mut judged = 0;
+    for (device, row) in found.devices.iter().zip(&found.cells) {
+        for it in row {
+            let Some(way) = &it.arrangement else { continue };
+            let mut with = plan.clone();
+            with.arrangements.push(way.clone());
+            // It is a plan that reads, and its chain runs through what was named.
+            let with =
+                Plan::from_value(&serde_json::to_value(&with).unwrap()).unwrap_or_else(|why| panic!("{why}: {way:?}"));
+            let way = with.arrangement(way.id.as_str()).unwrap();
+            let list = findings(&with, way);
+            let worst = list.first().map_or(Status::Holds, |it| it.status);
+            assert!(
+                worst == it.status || worst < it.status && it.brief.contains("no standard lead"),
+                "{device}: {worst:?}, {it:?}"
+            );
+            for via in &it.via {
+                assert!(way.chain(device).iter().any(|at| way.feeds[*at].to.item.as_str() == via), "{it:?}");
+            }
+            judged += 1;
+        }
+    }
+    assert!(judged > 3, "{judged}");
+    for it in &found.together {
+        let Some(way) = &it.arrangement else { continue };
+        let mut with = plan.clone();
+        with.arrangements.push(way.clone());
+        let with = Plan::from_value(&serde_json::to_value(&with).unwrap()).unwrap();
+        let way = with.arrangement(way.id.as_str()).unwrap();
+        assert!(findings(&with, way).iter().all(|it| it.status < Status::Trips), "{it:?}");
+        assert!(it.carries.iter().all(|id| way.feed_into(id).is_some()));
+    }
+}
+
+#[test]
+fn what_a_cell_says_stands_in_check_once_it_is_an_arrangement() {
+    carried_out(&site(&|_| {}));
+    carried_out(&demo());
+}
+
+#[test]
+fn the_demo_s_devices_find_their_ports() {
+    let plan = demo();
+    let found = told(&plan);
+    assert_eq!(found.devices.len(), plan.kit.devices.len());
+    assert!(found.ports.iter().all(|it| it.item != "mains"), "{:?}", found.ports);
+    // What the plan already feeds straight from the house bank runs there.
+    assert!(found.cells.iter().all(|row| row.len() == found.ports.len()));
+    assert!(found.cells.iter().flatten().any(|it| it.via.len() == 1));
+    // No cell without a reason.
+    for it in found.cells.iter().flatten().filter(|it| it.status > Status::Holds) {
+        assert!(!it.message.is_empty() && !it.brief.is_empty(), "{it:?}");
+    }
+}
+
+fn bank_with(watts: f64, hours: f64) -> (Plan, SmallestAsk) {
+    let plan = site(&|plan| {
+        plan["kit"]["devices"][0]["phases"][0]["watts"] = json!(watts);
+        plan["arrangements"] = json!([{"id": "way", "label": "Way", "feeds": [
+            {"from": {"item": "bank", "port": "studs"}, "to": "lamp", "cable": {"length_m": 4, "area_mm2": 6}, "fuse": {"rating_a": 15}}]}]);
+    });
+    let ask = SmallestAsk {
+        what: SmallestKind::Store,
+        item: "bank".into(),
+        arrangement: "way".into(),
+        outage: None,
+        hours,
+        devices: Vec::new(),
+        chance: None,
+        seed: 7,
+    };
+    (plan, ask)
+}
+
+/// Hours to the first loss with a bank of so many ampere-hours.
+fn lasts(plan: &Plan, amp_hours: f64, hours: f64) -> f64 {
+    let mut text = serde_json::to_value(plan).unwrap();
+    text["kit"]["sources"][0]["battery"]["capacity_ah"] = json!(amp_hours);
+    text["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": hours * 2.0}]);
+    let plan = Plan::from_value(&text).unwrap();
+    let found = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+    found.devices["lamp"].down_at_h.unwrap_or(hours * 2.0)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(24) })]
+
+    /// The smallest store lasts just so long, and one of a hundredth less does not.
+    #[test]
+    fn the_smallest_store_put_in_lasts_just_so_long(watts in 5.0_f64..60.0, hours in 6.0_f64..120.0) {
+        let (plan, ask) = bank_with(watts, hours);
+        let found = smallest(&plan, &ask).unwrap();
+        let value = found.value.unwrap();
+        prop_assert_eq!((found.unit, found.devices.as_slice()), ("Ah", &["lamp".to_owned()][..]));
+        prop_assert!(lasts(&plan, value, hours) >= hours - 1e-6, "{} Ah: {}", value, lasts(&plan, value, hours));
+        prop_assert!(lasts(&plan, value * 0.99, hours) < hours, "{} Ah: {}", value * 0.99, lasts(&plan, value * 0.99, hours));
+    }
+
+    /// One more converter in the kit never makes a cell worse.
+    #[test]
+    fn more_on_the_shelf_is_never_worse(volts in 9.0_f64..20.0, watts in 10.0_f64..120.0) {
+        let before = site(&|_| {});
+        let after = site(&|plan| {
+            plan["kit"]["converters"].as_array_mut().unwrap().push(json!({"id": "more", "label": "More", "kind": "buck_boost",
+                "input": {"current": "dc", "min_v": 9, "max_v": 30}, "loss": {"idle_w": 0.2, "proportional": 0.05},
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": volts}, "limit": {"continuous_w": watts}}]}));
+        });
+        let (before, after) = (told(&before), told(&after));
+        for (one, two) in before.cells.iter().flatten().zip(after.cells.iter().flatten()) {
+            prop_assert!(two.status <= one.status, "{one:?}, {two:?}");
+        }
+    }
+}
+
+fn asked(plan: &Plan, what: SmallestKind, item: &str, hours: f64) -> Smallest {
+    let ask = SmallestAsk {
+        what,
+        item: item.into(),
+        arrangement: "way".into(),
+        outage: plan.outages.first().map(|it| it.id.to_string()),
+        hours,
+        devices: Vec::new(),
+        chance: None,
+        seed: 7,
+    };
+    smallest(plan, &ask).unwrap()
+}
+
+#[test]
+fn a_chance_asks_for_more_than_the_figures_as_they_stand() {
+    let (plan, ask) = bank_with(20.0, 48.0);
+    let sure = smallest(&plan, &SmallestAsk { chance: Some(0.9), ..ask.clone() }).unwrap();
+    let even = smallest(&plan, &SmallestAsk { chance: Some(0.5), ..ask.clone() }).unwrap();
+    let plain = smallest(&plan, &ask).unwrap().value.unwrap();
+    assert_eq!(sure.on_average, Some(plain));
+    assert!(sure.value.unwrap() > 1.02 * plain, "{}", sure.sentence);
+    assert!((even.value.unwrap() - plain).abs() < 0.05 * plain, "{} and {plain}", even.value.unwrap());
+    assert!(sure.sentence.contains("90 chances in 100"), "{}", sure.sentence);
+    // The same seed, the same answer.
+    assert_eq!(smallest(&plan, &SmallestAsk { chance: Some(0.9), ..ask }).unwrap(), sure);
+}
+
+/// A pump behind the inverter, over a lead.
+fn behind(edit: &dyn Fn(&mut Value)) -> Plan {
+    site(&|plan| {
+        plan["arrangements"] = json!([{"id": "way", "label": "Way", "feeds": [
+            {"from": {"item": "bank", "port": "studs"}, "to": "inverter", "cable": {"length_m": 2, "area_mm2": 10}, "fuse": {"rating_a": 15}},
+            {"from": {"item": "inverter", "port": "out"}, "to": "pump"}]}]);
+        edit(plan);
+    })
+}
+
+#[test]
+fn the_thinnest_lead_holds_and_the_next_thinner_does_not() {
+    let plan = behind(&|_| {});
+    let found = asked(&plan, SmallestKind::Lead, "inverter", 4.0);
+    let value = found.value.unwrap();
+    assert!(value < 10.0 && found.now == Some(10.0), "{}", found.sentence);
+    let with = |area: f64| {
+        let plan = behind(&|plan| plan["arrangements"][0]["feeds"][0]["cable"]["area_mm2"] = json!(area));
+        let list = findings(&plan, &plan.arrangements[0]);
+        let own = list.into_iter().filter(|it| it.place == "inverter" && it.status > Status::Holds);
+        own.map(|it| it.code.word().to_owned()).collect::<Vec<_>>()
+    };
+    let sizes = [0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0];
+    let thinner = sizes.iter().rev().find(|it| **it < value - 1e-9).unwrap();
+    // What the fuse breaks is open with any lead.
+    let lead = ["collapse", "voltage-drop", "cable-ampacity", "fuse-size", "fuse-missing"];
+    assert!(with(value).iter().all(|it| !lead.contains(&it.as_str())), "{:?}", with(value));
+    assert!(with(*thinner).iter().any(|it| lead.contains(&it.as_str())), "{thinner}: {:?}", with(*thinner));
+    // The longest lead of the size that stands there is longer than it is, and one longer is not well.
+    let long = asked(&plan, SmallestKind::Length, "inverter", 4.0).value.unwrap();
+    assert!(long > 2.0 && long < 500.0, "{long}");
+    let by_length = |length: f64| {
+        let plan = behind(&|plan| plan["arrangements"][0]["feeds"][0]["cable"]["length_m"] = json!(length));
+        findings(&plan, &plan.arrangements[0])
+            .into_iter()
+            .any(|it| it.status > Status::Holds && lead.contains(&it.code.word()))
+    };
+    assert!(!by_length(long) && by_length(long * 1.02 + 0.1), "{long}");
+}
+
+#[test]
+fn the_smallest_inverter_gives_what_the_pump_takes_with_the_policy_s_room() {
+    let plan = behind(&|_| {});
+    let found = asked(&plan, SmallestKind::Inverter, "inverter", 4.0);
+    // 60 W at four fifths of its rating.
+    assert!((found.value.unwrap() - 75.0).abs() < 0.1, "{}", found.sentence);
+    assert_eq!((found.unit, found.now), ("W", Some(150.0)));
+}
+
+#[test]
+fn the_latest_start_of_an_engine_still_holds_and_a_later_one_does_not() {
+    let with = |from_h: Option<f64>| {
+        behind(&|plan| {
+            plan["kit"]["sources"].as_array_mut().unwrap().push(
+                json!({"id": "set", "label": "Set", "kind": "generator",
+                "engine": {"fuel_l": 50, "idle_l_per_h": 0.2, "l_per_kwh": 0.5},
+                "ports": [{"id": "out", "current": "ac", "voltage": {"ac_v": 230}, "limit": {"continuous_w": 800}}]}),
+            );
+            plan["kit"]["sources"][0]["inputs"] = json!([{"id": "studs", "kind": "dc", "max_a": 60}]);
+            plan["kit"]["converters"].as_array_mut().unwrap().push(json!({"id": "charger", "label": "Charger", "kind": "charger",
+                "input": {"current": "ac"}, "loss": {"proportional": 0.1}, "charge_v": 14.2, "float_v": 13.6,
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 14.2}, "limit": {"continuous_a": 25}}]}));
+            let feeds = plan["arrangements"][0]["feeds"].as_array_mut().unwrap();
+            feeds.push(json!({"from": {"item": "set", "port": "out"}, "to": "charger"}));
+            feeds.push(json!({"from": {"item": "charger", "port": "out"}, "to": "bank/studs", "cable": {"length_m": 1, "area_mm2": 10}}));
+            let runs = from_h.map_or(json!([]), |from| json!([{"source": "set", "from_h": from, "to_h": 48}]));
+            plan["outages"] =
+                json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 48, "runs": runs}]);
+        })
+    };
+    let found = asked(&with(None), SmallestKind::Start, "set", 48.0);
+    let latest = found.value.unwrap();
+    assert!(latest > 5.0 && latest < 30.0, "{}", found.sentence);
+    let lost = |from: f64| {
+        let plan = with(Some(from));
+        simulate(&plan, &plan.arrangements[0], &plan.outages[0], None).devices["pump"].down_at_h
+    };
+    assert_eq!(lost(latest), None);
+    assert!(lost(latest + 0.05).is_some(), "{latest}");
+}
+
+#[test]
+fn what_no_size_mends_says_what_is_lost_and_why() {
+    let plan = behind(&|plan| {
+        // Nothing comes out of an inverter that needs 20 V.
+        plan["kit"]["converters"][0]["input"]["min_v"] = json!(20);
+        plan["kit"]["converters"][0]["input"]["max_v"] = json!(30);
+        plan["kit"]["converters"][0]["input"]["cut_out_v"] = json!(20);
+    });
+    let found = asked(&plan, SmallestKind::Store, "bank", 4.0);
+    assert_eq!(found.value, None);
+    assert!(found.sentence.contains("no capacity is enough") && found.sentence.contains("Pump"), "{}", found.sentence);
+}
+
+#[test]
+fn what_cannot_be_asked_names_its_field() {
+    let plan = behind(&|_| {});
+    let refused = |edit: &dyn Fn(&mut RunsAsk)| {
+        let mut ask = RunsAsk::default();
+        edit(&mut ask);
+        runs(&plan, &ask).unwrap_err()
+    };
+    assert_eq!(refused(&|it| it.devices = vec!["nothing".into()]).field, "devices");
+    assert_eq!(refused(&|it| it.together = Some(vec!["nothing".into()])).field, "devices");
+    assert_eq!(refused(&|it| it.ports = vec!["bank/nothing".into()]).field, "ports");
+    assert_eq!(refused(&|it| it.outage = Some("nothing".into())).field, "outage");
+    assert_eq!(refused(&|it| it.length_m = f64::NAN).field, "length_m");
+    let (_, ask) = bank_with(20.0, 48.0);
+    let refused = |edit: &dyn Fn(&mut SmallestAsk)| {
+        let mut ask = ask.clone();
+        edit(&mut ask);
+        smallest(&plan, &ask).unwrap_err()
+    };
+    assert_eq!(refused(&|it| it.hours = 0.0).field, "hours");
+    assert_eq!(refused(&|it| it.hours = f64::NAN).field, "hours");
+    assert_eq!(refused(&|it| it.chance = Some(1.0)).field, "chance");
+    assert_eq!(refused(&|it| it.arrangement = "nothing".into()).field, "arrangement");
+    assert_eq!(refused(&|it| it.item = "pump".into()).field, "item");
+    assert_eq!(refused(&|it| it.devices = vec!["lamp".into()]).field, "devices");
+    for what in [SmallestKind::Lead, SmallestKind::Inverter, SmallestKind::Length, SmallestKind::Start] {
+        assert_eq!(refused(&|it| (it.what, it.item) = (what, "bank".into())).field, "item");
+    }
+    // Only what is asked for is told.
+    let found = runs(
+        &plan,
+        &RunsAsk {
+            devices: vec!["lamp".into()],
+            ports: vec!["station".into()],
+            together: Some(Vec::new()),
+            ..RunsAsk::default()
+        },
+    );
+    let found = found.unwrap();
+    assert_eq!((found.cells.len(), found.ports.len(), found.together.len()), (1, 3, 0));
+}
