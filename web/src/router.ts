@@ -12,6 +12,7 @@ export const views: View[] = [
   { name: "chains", title: "Chains" },
   { name: "bench", title: "Bench" },
   { name: "outage", title: "Outage" },
+  { name: "shelf", title: "Shelf" },
   { name: "watch", title: "Watch" },
   { name: "log", title: "Log" },
 ];
@@ -22,6 +23,7 @@ const pages: Record<string, () => Promise<unknown>> = {
   chains: () => import("./views/Chains/ChainsView.vue"),
   bench: () => import("./views/Bench/BenchView.vue"),
   outage: () => import("./views/Outage/OutageView.vue"),
+  shelf: () => import("./views/Shelf/ShelfView.vue"),
   watch: () => import("./views/Watch/WatchView.vue"),
   log: () => import("./views/Log/LogView.vue"),
 };

@@ -149,7 +149,7 @@ async fn a_figure_opens_its_working_by_click_and_by_key() -> Result<()> {
 #[tokio::test(flavor = "multi_thread")]
 async fn digits_go_to_the_views_and_the_theme_is_remembered() -> Result<()> {
     let stage = Stage::set(DESK).await?;
-    for (digit, name) in (1_u8..).zip(["needs", "supply", "chains", "bench", "outage", "watch", "log"]) {
+    for (digit, name) in (1_u8..).zip(["needs", "supply", "chains", "bench", "outage", "shelf", "watch", "log"]) {
         stage.browser.press(char::from(b'0' + digit), false).await?;
         let wanted = format!("/{name}");
         stage.browser.client.wait().for_url(&url::Url::parse(&format!("{}{wanted}", stage.server.address()))?).await?;

@@ -380,7 +380,7 @@ fn longer(plan: &Plan, taken: &[String], start: &[From], ways: &[Vec<From>]) -> 
     list
 }
 
-/// "House bank, studs carries 7 of 12 devices, each alone, and 1 more that is unproven; ..."
+/// "Of 12 devices, each alone, 7 hold on House bank, studs (1 more is open), and 3 hold on Station, outlet. Nothing here runs Hooter."
 fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCell>]) -> Sentence {
     if devices.is_empty() || ports.is_empty() {
         return "There is nothing to compare yet: it takes a device and a source with a port.".into();
@@ -391,19 +391,20 @@ fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCel
     let told = |it: usize| {
         let more = match open(it) {
             0 => String::new(),
-            number => format!(", and {number} more unproven"),
+            1 => " (1 more is open)".to_owned(),
+            number => format!(" ({number} more are open)"),
         };
-        format!("{}{more}", proven(it))
+        let hold = if proven(it) == 1 { "holds" } else { "hold" };
+        format!("{} {hold} on {}{more}", proven(it), Name(&ports[it].label))
     };
     let mut order: Vec<usize> = (0..ports.len()).collect();
     order.sort_by_key(|it| (std::cmp::Reverse((proven(*it), open(*it))), ports[*it].behind.len(), *it));
     let first = order[0];
     let all = if devices.len() == 1 { "device" } else { "devices" };
-    let mut said =
-        format!("Of {} {all}, each alone, {} runs {}", devices.len(), Name(&ports[first].label), told(first));
+    let mut said = format!("Of {} {all}, each alone, {}", devices.len(), told(first));
     let other = order.iter().find(|it| ports[**it].item != ports[first].item && proven(**it) + open(**it) > 0);
     if let Some(other) = other {
-        said += &format!("; {} {}", Name(&ports[*other].label), told(*other));
+        said += &format!(", and {}", told(*other));
     }
     let mut dark = devices.iter().zip(cells).filter(|it| !it.1.iter().any(RunCell::runs)).map(|it| *it.0);
     if let Some(one) = dark.next() {

@@ -25,7 +25,8 @@ pub struct Together {
     pub one_after_another: Status,
     /// What decides, in a sentence.
     pub message: Sentence,
-    /// Those that it carries together, the most important first: all that it runs alone where those do not trip.
+    /// Those that it carries together where they start one after another, the most important first: all that it runs alone where
+    /// those do not trip.
     pub carries: Vec<String>,
     /// What is left out, and why.
     pub left_out: Vec<LeftOut>,
@@ -86,7 +87,7 @@ pub(super) fn together(
     );
     let mut never = Vec::new();
     let carried = match whole {
-        Some((board, _)) if status < Status::Trips => Some((order.clone(), board.arrangement)),
+        Some((board, after)) if after < Status::Trips => Some((order.clone(), board.arrangement)),
         Some(_) => {
             never = shelf.never(&order);
             shelf.greedy(&order, &mut left_out)
@@ -180,16 +181,12 @@ impl Set<'_> {
         (Board::from(&found, way), after)
     }
 
-    fn trips(&self, cells: &[(&str, &RunCell)]) -> bool {
-        findings(self.plan, &self.way(cells)).iter().any(|it| it.status == Status::Trips)
-    }
-
-    /// Pairs that trip together.
+    /// Pairs that trip together, even where one starts after the other.
     fn never(&self, cells: &[(&str, &RunCell)]) -> Vec<[String; 2]> {
         let mut list = Vec::new();
         for (at, one) in cells.iter().enumerate() {
             for other in &cells[at + 1..] {
-                if self.trips(&[*one, *other]) {
+                if self.judged(&[*one, *other]).1 == Status::Trips {
                     list.push([one.0.to_owned(), other.0.to_owned()]);
                 }
             }
@@ -207,8 +204,8 @@ impl Set<'_> {
         for it in cells {
             let mut more = taken.clone();
             more.push(*it);
-            let (board, _) = self.judged(&more);
-            if board.status < Status::Trips {
+            let (board, after) = self.judged(&more);
+            if after < Status::Trips {
                 taken = more;
             } else {
                 left_out.push(LeftOut { device: it.0.to_owned(), why: board.message });

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import LyingStaff from "../../components/LyingStaff.vue";
-import { lyingLimit } from "../../components/staff";
+import type { Lying } from "../../components/staff";
 import { short, type RunCell } from "./shelf";
 
 /** How much of the rating with the least room is used, as a small staff. */
 const props = defineProps<{ cell: RunCell }>();
 const WIDE = 54;
+/** The staff ends at half as much again as the rating. */
+const TOP = 1.5;
 const rating = computed(() => props.cell.rating);
-const lying = computed(() => {
+const lying = computed<Lying | undefined>(() => {
   const it = rating.value;
   if (!it) return undefined;
-  return lyingLimit(
-    { limit: it.limit, unit: it.unit, overload: [], marks: [{ word: "worst", value: it.value } as never] },
-    WIDE,
-  );
+  const end = WIDE / TOP;
+  const x = Math.min(it.value / Math.max(it.limit, 1e-9), TOP) * end;
+  return { from: 0, to: end, overloads: [], tides: [{ x, word: "", value: it.value }] };
 });
 </script>
 

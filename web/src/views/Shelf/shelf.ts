@@ -21,7 +21,10 @@ export function columnsOf(runs: Runs): number[] {
   const at = (column: number) => runs.ports[column]?.behind.length ?? 0;
   return runs.ports
     .map((_, column) => column)
-    .sort((a, b) => count(b, proven) - count(a, proven) || count(b, can) - count(a, can) || at(a) - at(b) || a - b);
+    .sort(
+      (a, b) =>
+        count(b, proven) - count(a, proven) || count(b, can) - count(a, can) || at(a) - at(b) || a - b,
+    );
 }
 
 /** The places of rows: as the plan has them, or those that run in the fewest places first. */
@@ -45,8 +48,9 @@ export function found(typed: string, ...texts: string[]): boolean {
 /** What a cell says below its mark: the limit with the least room, or why it is not well. */
 export function cellWords(cell: RunCell): string {
   if (cell.refused != null) return cell.refused;
-  if (cell.status !== "holds" && cell.brief) return cell.brief;
   const it = cell.rating;
+  const decides = it != null && it.code === cell.code && it.where === cell.where;
+  if (cell.status !== "holds" && cell.brief && !decides) return cell.brief;
   return it ? `${short(it.value)} of ${short(it.limit)} ${it.unit}` : "no limit stated";
 }
 

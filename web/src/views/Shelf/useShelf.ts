@@ -27,7 +27,8 @@ export function useTicked() {
   });
   function tick(ids: string[], on?: boolean) {
     const now = new Set(ticked.value);
-    for (const id of ids) if (on ?? !now.has(id)) now.add(id);
+    for (const id of ids)
+      if (on ?? !now.has(id)) now.add(id);
       else now.delete(id);
     ticks.value = { site: site.value, ids: [...now] };
   }
@@ -46,13 +47,20 @@ export function useTable() {
 export function useRuns(outage: () => string | undefined) {
   const { ticked } = useTicked();
   const all = useAsked<Runs>(async (site, changes) =>
-    taken(await api.POST("/sites/{site}/runs", { params: { path: { site } }, body: { together: [], changes } })),
+    taken(
+      await api.POST("/sites/{site}/runs", { params: { path: { site } }, body: { together: [], changes } }),
+    ),
   );
   const feet = useAsked<Runs | undefined>(
     async (site, changes) => {
       if (ticked.value.length === 0) return undefined;
       const named = outage();
-      const body = { devices: ticked.value, together: ticked.value, changes, ...(named ? { outage: named } : {}) };
+      const body = {
+        devices: ticked.value,
+        together: ticked.value,
+        changes,
+        ...(named ? { outage: named } : {}),
+      };
       return taken(await api.POST("/sites/{site}/runs", { params: { path: { site } }, body }));
     },
     () => [ticked.value.join(), outage()].join("/"),
@@ -80,7 +88,8 @@ export function useTaking() {
       (plan.value?.arrangements ?? []).map((it) => it.id),
     );
     const body = { ...way, id };
-    if (!(await step(`arrangement added: ${way.label}`, [{ kind: "arrangement", id, revision: 0, body }]))) return;
+    if (!(await step(`arrangement added: ${way.label}`, [{ kind: "arrangement", id, revision: 0, body }])))
+      return;
     only(id);
     await router.push({ name: "chains" });
   }

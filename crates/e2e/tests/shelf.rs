@@ -1,0 +1,96 @@
+//! The shelf as its users go about it: what runs what, several on one port, and the smallest that would do.
+
+use anyhow::Result;
+use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
+use serde_json::json;
+
+const ENTER: char = '\u{e007}';
+const DOWN: char = '\u{e015}';
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_cell_becomes_an_arrangement_by_keys_and_goes_again() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf").await?;
+    browser.text_until("[data-test=headline]", |it| it.contains("Of 12 devices, each alone")).await?;
+    // From the first cell down to the second device, opened by Enter.
+    browser.wait("[data-at='0 0']").await?;
+    browser.run("document.querySelector('[data-at=\"0 0\"]').focus()").await?;
+    browser.press(DOWN, false).await?;
+    browser.press(ENTER, false).await?;
+    let told = browser.text("[data-test=cell-detail]").await?;
+    assert!(told.contains("Air pump on House bank, studs") && told.contains("mm²"), "{told}");
+    browser.press('a', false).await?;
+    browser.wait("[data-test=fall]").await?;
+    browser.text_until("main", |it| it.contains("Air pump on House bank, studs")).await?;
+    browser.press('z', true).await?;
+    let gone = |it: &str| !it.contains("Air pump on House bank, studs");
+    browser.text_until("main", gone).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn six_devices_are_ticked_on_the_station_s_socket() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf").await?;
+    for id in ["router", "air-pump", "gate-camera", "weir-camera", "heater", "lamps"] {
+        browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    // The heater's start is more than the socket gives, whatever stands beside it.
+    let foot = browser.text_until("[data-test='together-station/socket']", |it| it.contains("of 6")).await?;
+    assert!(foot.contains("5 of 6"), "{foot}");
+    let row = browser.text("[data-test=together]").await?;
+    assert!(row.contains("6 ticked, together") && row.contains("without Diesel heater"), "{row}");
+    // What is found by typing stays, and ticks stay with it.
+    browser.fill("[data-test=filter]", "heater").await?;
+    browser.text_until("[data-test=runs] tbody", |it| !it.contains("Router")).await?;
+    assert!(browser.text("[data-test=together]").await?.contains("6 ticked"));
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_smallest_store_is_asked_for_in_a_sentence() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf?table=least").await?;
+    let choose = |name: &str, value: &str| {
+        format!(
+            "const it = document.querySelector('[data-test=least-question] select[aria-label=\"{name}\"]'); it.value = '{value}'; it.dispatchEvent(new Event('change'))"
+        )
+    };
+    browser.wait("[data-test=least-answer]").await?;
+    browser.run(&choose("arrangement", "direct")).await?;
+    browser.run(&choose("part", "house-bank")).await?;
+    browser.run(&choose("outage", "winter-storm")).await?;
+    let told = browser.text_until("[data-test=least-answer]", |it| it.contains("in House bank")).await?;
+    assert!(told.starts_with("72 h need") && told.contains("Ah"), "{told}");
+    browser.run(&choose("what is asked", "lead")).await?;
+    browser.text_until("[data-test=least-answer]", |it| it.contains("mm²")).await?;
+    // What fills what is one step further back, and the address says which table it is.
+    browser.click("[data-test=table-fills]").await?;
+    browser.text_until("[data-test=fills]", |it| it.contains("full in")).await?;
+    assert_eq!(browser.run("return location.search").await?, json!("?table=fills"));
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_shelf_is_read_on_a_phone_and_by_a_reader() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    stage.go("/shelf").await?;
+    stage.browser.click("[data-test=tick-router]").await?;
+    stage.browser.wait("[data-at='0 0']").await?.click().await?;
+    stage.browser.wait("[data-test=cell-detail]").await?;
+    for theme in ["day", "blackout"] {
+        stage.browser.wait(&format!(":root[data-theme={theme}]")).await?;
+        assert_eq!(stage.browser.barriers().await?, Vec::<String>::new(), "{theme}");
+        stage.browser.click("[data-test=theme]").await?;
+    }
+    stage.browser.resize(PHONE).await?;
+    for table in ["runs", "fills", "least"] {
+        stage.go(&format!("/shelf?table={table}")).await?;
+        stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer]").await?;
+        assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{table}");
+    }
+    Ok(())
+}

@@ -1,0 +1,88 @@
+import { expect, test } from "vitest";
+import {
+  can,
+  cellWords,
+  columnsOf,
+  found,
+  proven,
+  rowsOf,
+  span,
+  type RunCell,
+  type Runs,
+} from "../src/views/Shelf/shelf";
+
+const cell = (status: string, more: object = {}) =>
+  ({
+    status,
+    refused: null,
+    via: [],
+    brief: "",
+    message: "",
+    code: null,
+    where: "",
+    rating: null,
+    ...more,
+  }) as unknown as RunCell;
+const runs = (cells: RunCell[][]) =>
+  ({
+    devices: cells.map((_, row) => `d${row}`),
+    ports: (cells[0] ?? []).map((_, column) => ({
+      item: `s${column}`,
+      port: "out",
+      behind: [],
+      label: "",
+      only: null,
+    })),
+    cells,
+  }) as unknown as Runs;
+
+test("what the labels refuse and what trips cannot be run, and what is open is not proven", () => {
+  expect(["holds", "tight", "brief", "unproven", "trips"].map((it) => can(cell(it)))).toEqual([
+    true,
+    true,
+    true,
+    true,
+    false,
+  ]);
+  expect(proven(cell("unproven"))).toBe(false);
+  expect(can(cell("trips", { refused: "gives AC" }))).toBe(false);
+});
+
+test("the port on which most holds stands first, and the device that is hardest to run", () => {
+  const it = runs([
+    [cell("trips"), cell("holds"), cell("unproven")],
+    [cell("unproven"), cell("holds"), cell("holds")],
+  ]);
+  expect(columnsOf(it)).toEqual([1, 2, 0]);
+  expect(rowsOf(it, false)).toEqual([0, 1]);
+  expect(rowsOf(it, true)).toEqual([0, 1]);
+  expect(rowsOf(runs([...it.cells].reverse()), true)).toEqual([1, 0]);
+});
+
+test("a cell says the rating that decides, and else why it is not well", () => {
+  const rating = {
+    code: "port-limit",
+    where: "s/out",
+    value: 12.48,
+    limit: 10,
+    unit: "A",
+    used: 1.25,
+    message: "",
+  };
+  expect(cellWords(cell("trips", { rating, code: "port-limit", where: "s/out", brief: "trips" }))).toBe(
+    "12.5 of 10 A",
+  );
+  expect(
+    cellWords(cell("unproven", { rating, code: "polarity", where: "d", brief: "polarity unverified" })),
+  ).toBe("polarity unverified");
+  expect(cellWords(cell("holds", { rating: { ...rating, value: 1 } }))).toBe("1 of 10 A");
+  expect(cellWords(cell("holds"))).toBe("no limit stated");
+  expect(cellWords(cell("trips", { refused: "gives AC; Lamp takes DC" }))).toBe("gives AC; Lamp takes DC");
+});
+
+test("every typed word must stand somewhere, and hours are read at a glance", () => {
+  expect(found("bank stu", "House bank", "studs")).toBe(true);
+  expect(found("bank outlet", "House bank", "studs")).toBe(false);
+  expect(found("  ", "anything")).toBe(true);
+  expect([0.4, 16.19, 100].map(span)).toEqual(["24 min", "16.2 h", "4 d 4 h"]);
+});
