@@ -1,4 +1,5 @@
 import { expect, test } from "vitest";
+import { roundStep, shoreOf } from "../src/views/Shelf/front";
 import {
   can,
   cellWords,
@@ -85,4 +86,22 @@ test("every typed word must stand somewhere, and hours are read at a glance", ()
   expect(found("bank outlet", "House bank", "studs")).toBe(false);
   expect(found("  ", "anything")).toBe(true);
   expect([0.4, 16.19, 100].map(span)).toEqual(["24 min", "16.2 h", "4 d 4 h"]);
+});
+
+test("the front is a shore of rising steps, and what is wanted stands at its height", () => {
+  const members = [
+    { hours: 10, spend: 0 },
+    { hours: 8, spend: 20 },
+    { hours: 30, spend: 50 },
+  ];
+  const it = shoreOf(members, 24, 100, 100);
+  expect(it.marks.map((mark) => mark.lasts)).toEqual([false, false, true]);
+  // The one that costs more and lasts less stands under the line.
+  expect(it.line.match(/V/g)?.length).toBe(2);
+  const [ten = 0, eight = 0, thirty = 0] = it.marks.map((mark) => mark.y);
+  expect(eight).toBeGreaterThan(ten);
+  expect(it.wantedY).toBeGreaterThan(thirty);
+  expect(it.wantedY).toBeLessThan(ten);
+  expect(shoreOf([], 24, 100, 100).line).toBe("");
+  expect([0.9, 7, 130].map((range) => roundStep(range, 5))).toEqual([0.2, 2, 50]);
 });

@@ -3,7 +3,9 @@
 use ash_pond_core::limits::{Status, findings};
 use ash_pond_core::outage::simulate;
 use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{RunCell, Runs, RunsAsk, Smallest, SmallestAsk, SmallestKind, runs, smallest};
+use ash_pond_core::shelf::{
+    FindAsk, Member, RunCell, Runs, RunsAsk, Shelf, Smallest, SmallestAsk, SmallestKind, find, runs, smallest,
+};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -57,8 +59,8 @@ fn told(plan: &Plan) -> Runs {
 fn column(found: &Runs, port: &str) -> usize {
     let name = |it: usize| {
         let it = &found.ports[it];
-        let behind = it.behind.iter().map(|it| format!(">{it}")).collect::<String>();
-        format!("{}/{}{behind}", it.item, it.port)
+        let all: Vec<&str> = std::iter::once(it.port.as_str()).chain(it.behind.iter().map(String::as_str)).collect();
+        format!("{}/{}", it.item, all.join(">"))
     };
     (0..found.ports.len()).find(|it| name(*it) == port).unwrap_or_else(|| panic!("no {port}: {:?}", found.ports))
 }
@@ -425,4 +427,118 @@ fn what_cannot_be_asked_names_its_field() {
     );
     let found = found.unwrap();
     assert_eq!((found.cells.len(), found.ports.len(), found.together.len()), (1, 3, 0));
+}
+
+/// A member put into the plan: what `check` and `simulate` say of it.
+fn put_in(plan: &Plan, it: &Member, outage: &str) -> (Status, f64) {
+    let mut with = plan.clone();
+    with.kit.sources.extend(it.added.sources.iter().cloned());
+    with.kit.converters.extend(it.added.converters.iter().cloned());
+    with.arrangements.push(it.arrangement.clone());
+    let with = Plan::from_value(&serde_json::to_value(&with).unwrap()).unwrap();
+    let way = with.arrangement(it.arrangement.id.as_str()).unwrap();
+    let outage = with.outages.iter().find(|it| it.id.as_str() == outage).unwrap();
+    let run = simulate(&with, way, outage, None);
+    let lost = run.devices.values().filter_map(|it| it.down_at_h).fold(outage.hours.get(), f64::min);
+    (findings(&with, way).first().map_or(Status::Holds, |it| it.status), lost)
+}
+
+#[test]
+fn what_the_finder_says_is_what_check_and_simulate_say() {
+    let plan = demo();
+    let ask =
+        FindAsk { outage: Some("winter-storm".into()), front: true, ..FindAsk::of(&["router", "terminal"], 24.0) };
+    let found = find(&plan, &ask).unwrap();
+    assert!(found.proven && !found.front.is_empty(), "{}", found.sentence);
+    for it in &found.front {
+        let (status, lost) = put_in(&plan, it, "winter-storm");
+        assert_eq!(status, it.status);
+        assert!(status < Status::Trips && (lost - it.hours).abs() < 1e-6, "{lost} h, {it:?}");
+    }
+    // None is bettered by another.
+    for (at, one) in found.front.iter().enumerate() {
+        for (other_at, other) in found.front.iter().enumerate() {
+            let better = other.hours >= one.hours
+                && other.spend <= one.spend
+                && other.weight_kg <= one.weight_kg
+                && other.drawn_wh_day <= one.drawn_wh_day
+                && other.least_margin >= one.least_margin;
+            // A lead of the finder's is as long as the plan knows the way to its device.
+            for feed in one.arrangement.feeds.iter().filter(|it| plan.device(&it.to.name()).is_some()) {
+                let known =
+                    plan.arrangements.iter().flat_map(|it| &it.feeds).filter(|it| it.to.name() == feed.to.name());
+                let known = known.filter_map(|it| Some(it.cable.as_ref()?.length_m.get())).fold(0.0, f64::max);
+                let own = feed.cable.as_ref().map_or(f64::INFINITY, |it| it.length_m.get());
+                assert!(own >= known, "{feed:?}");
+            }
+            assert!(at == other_at || !better, "{one:?}, {other:?}");
+        }
+    }
+    // The same question without the front: only what lasts so long, the cheapest first.
+    let wanted = find(&plan, &FindAsk { front: false, ..ask.clone() }).unwrap();
+    assert!(wanted.front.iter().all(|it| it.hours >= 24.0), "{}", wanted.sentence);
+    assert!(!wanted.front.is_empty() && wanted.front.windows(2).all(|it| it[0].spend <= it[1].spend));
+    // For as long as nothing lasts, what lasts longest is told.
+    let never =
+        find(&plan, &FindAsk { front: false, hours: 72.0, devices: vec!["heater".into(), "router".into()], ..ask })
+            .unwrap();
+    assert!(never.front.is_empty() && never.longest.is_some(), "{}", never.sentence);
+    assert!(never.sentence.contains("Nothing runs"), "{}", never.sentence);
+}
+
+#[test]
+fn more_to_choose_from_is_never_worse_and_a_tighter_limit_never_better() {
+    let plan = demo();
+    let best = |edit: &dyn Fn(&mut FindAsk)| {
+        let mut ask = FindAsk {
+            outage: Some("winter-storm".into()),
+            front: true,
+            ..FindAsk::of(&["router", "gate-camera"], 10.0)
+        };
+        edit(&mut ask);
+        let found = find(&plan, &ask).unwrap();
+        assert!(found.proven, "{}", found.sentence);
+        found.front.iter().map(|it| it.hours).fold(0.0, f64::max)
+    };
+    let site = best(&|_| {});
+    assert!(best(&|it| it.shelf = Shelf::Owned) <= site + 1e-9);
+    assert!(best(&|it| it.spend = Some(0.0)) <= site + 1e-9);
+    assert!(best(&|it| it.proven_only = true) <= site + 1e-9);
+    assert!(best(&|it| it.weight_kg = Some(0.0)) <= best(&|it| it.weight_kg = Some(50.0)) + 1e-9);
+}
+
+#[test]
+fn what_the_finder_cannot_be_asked_names_its_field() {
+    let plan = demo();
+    let refused = |edit: &dyn Fn(&mut FindAsk)| {
+        let mut ask = FindAsk { outage: Some("winter-storm".into()), ..FindAsk::of(&["router"], 24.0) };
+        edit(&mut ask);
+        find(&plan, &ask).unwrap_err().field
+    };
+    assert_eq!(refused(&|it| it.devices = Vec::new()), "devices");
+    assert_eq!(refused(&|it| it.devices = vec!["moon".into()]), "devices");
+    assert_eq!(refused(&|it| it.outage = Some("moon".into())), "outage");
+    assert_eq!(refused(&|it| it.hours = 1e4), "hours");
+    assert_eq!(refused(&|it| it.hours = f64::NAN), "hours");
+    assert_eq!(refused(&|it| it.spend = Some(-1.0)), "spend");
+    assert_eq!(refused(&|it| it.weight_kg = Some(f64::INFINITY)), "weight_kg");
+    assert_eq!(refused(&|it| (it.shelf, it.prices) = (Shelf::Kinds, [("moon".to_owned(), 3.0)].into())), "prices");
+}
+
+#[test]
+fn ready_made_kinds_are_bought_at_a_person_s_price_and_none_without_one() {
+    let plan = site(&|plan| {
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 24}]);
+        plan["kit"]["converters"] = json!([]);
+    });
+    let ask =
+        FindAsk { outage: Some("o".into()), spend: Some(100.0), shelf: Shelf::Kinds, ..FindAsk::of(&["pump"], 5.0) };
+    let none = find(&plan, &ask).unwrap();
+    assert!(!none.unpriced.is_empty());
+    let inverter = ash_pond_core::kinds::kinds().converters.iter().find(|it| it.kind.word() == "inverter").unwrap();
+    let priced = FindAsk { prices: [(inverter.id.to_string(), 60.0)].into(), front: true, ..ask };
+    let found = find(&plan, &priced).unwrap();
+    let bought = found.front.iter().find(|it| !it.added.converters.is_empty()).unwrap();
+    assert!((bought.spend - 60.0).abs() < 1e-9 && bought.buys == [inverter.label.clone()], "{bought:?}");
+    assert!((put_in(&plan, bought, "o").1 - bought.hours).abs() < 1e-6);
 }

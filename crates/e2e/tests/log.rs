@@ -25,7 +25,7 @@ const PICK: &str = "
 async fn a_repair_is_written_with_a_picture_found_by_a_word_and_struck() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let browser = &stage.browser;
-    browser.press('7', false).await?;
+    browser.press('8', false).await?;
     browser.wait("[data-test=log-row]").await?;
     browser.press('n', false).await?;
     browser.fill("[data-test=log-words]", "Replaced the crimp at the gate camera").await?;
@@ -68,7 +68,7 @@ async fn a_check_is_done_by_key_and_leaves_the_strip() -> Result<()> {
     let browser = &stage.browser;
     // What is overdue stands in the strip of every view.
     let strip = browser.text_until("[data-test=overdue]", |it| it.contains('·')).await?;
-    browser.press('7', false).await?;
+    browser.press('8', false).await?;
     let first = browser.text_until("[data-test=due-sentence]", |it| it.contains("overdue")).await?;
     assert!(first.contains("Power station"), "{first}");
     browser.wait("[data-test=log-row]").await?;

@@ -65,6 +65,7 @@ async fn the_smallest_store_is_asked_for_in_a_sentence() -> Result<()> {
     browser.run(&choose("outage", "winter-storm")).await?;
     let told = browser.text_until("[data-test=least-answer]", |it| it.contains("in House bank")).await?;
     assert!(told.starts_with("72 h need") && told.contains("Ah"), "{told}");
+    browser.enter("[data-test=least-question] [aria-label^=hours]", "4").await?;
     browser.run(&choose("what is asked", "lead")).await?;
     browser.text_until("[data-test=least-answer]", |it| it.contains("mm²")).await?;
     // What fills what is one step further back, and the address says which table it is.
@@ -92,5 +93,50 @@ async fn the_shelf_is_read_on_a_phone_and_by_a_reader() -> Result<()> {
         stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer]").await?;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{table}");
     }
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_finder_buys_a_bank_that_lasts_the_storm_and_it_stands_in_chains_and_outage() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    // What could be bought stands in the kit, with its price.
+    let bank = json!({"id": "second-bank", "label": "Second lithium bank", "kind": "battery", "owned": false, "price": 540,
+        "weight_kg": 33, "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 300},
+        "ports": [{"id": "studs", "label": "studs", "current": "dc", "voltage": {"follows": true}, "limit": {"continuous_a": 100}}]});
+    let change = json!({"words": "a bank to buy", "changes": [{"kind": "source", "id": "second-bank", "revision": 0, "body": bank}]});
+    let script = format!(
+        "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({change})}}).then((it) => done(it.status), () => done(0))"
+    );
+    stage.go("/shelf?table=finder").await?;
+    browser.wait("[data-test=find]").await?;
+    assert_eq!(browser.run_async(&script).await?, json!(200));
+    stage.go("/shelf?table=runs").await?;
+    for id in ["router", "terminal"] {
+        browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    browser.click("[data-test=table-finder]").await?;
+    let choose = |name: &str, value: &str| {
+        format!(
+            "const it = document.querySelector('[data-test=finder-question] select[aria-label=\"{name}\"]'); it.value = '{value}'; it.dispatchEvent(new Event('change'))"
+        )
+    };
+    browser.wait("[data-test=find]").await?;
+    browser.run(&choose("outage", "winter-storm")).await?;
+    browser.enter("[data-test=finder-question] [aria-label^=hours]", "72").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.press(ENTER, false).await?;
+    let told = browser.text_until("[data-test=finder-answer]", |it| it.contains("last 3 d 0 h")).await?;
+    assert!(told.contains("Second lithium bank to buy for 540"), "{told}");
+    assert!(browser.text("[data-test=finder-proof]").await?.starts_with("Proven best"));
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    browser.press('a', false).await?;
+    browser.text_until("main", |it| it.contains("Router, Satellite terminal")).await?;
+    stage.go("/outage").await?;
+    browser.wait("select[aria-label=arrangement]").await?;
+    browser.run("const it = document.querySelector('select[aria-label=arrangement]'); it.value = [...it.options].find((o) => o.textContent.includes('Router, Satellite')).value; it.dispatchEvent(new Event('change'))").await?;
+    browser
+        .text_until("[data-test=headline]", |it| it.contains("stays on") || it.contains("lasts") || it.contains("72"))
+        .await?;
     Ok(())
 }

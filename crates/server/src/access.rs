@@ -259,7 +259,7 @@ pub(crate) fn cookie(token: &str) -> String {
 }
 
 /// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
-const QUESTIONS: [&str; 29] = [
+const QUESTIONS: [&str; 30] = [
     "evaluate",
     "working",
     "findings",
@@ -286,6 +286,7 @@ const QUESTIONS: [&str; 29] = [
     "fills",
     "runs",
     "smallest",
+    "find",
     "walk",
     "look",
     "preview",

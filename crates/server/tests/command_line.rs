@@ -411,12 +411,62 @@ fn shedding_starts_and_filling_up_are_told() {
     assert_eq!(rows.len(), json["froms"].as_array().unwrap().len());
     assert!(rows.iter().all(|it| it.as_array().unwrap().len() == json["inputs"].as_array().unwrap().len()));
     assert!(out(&run(&["fills", "DEMO"])).contains("Into station/panel:"));
+    let told = out(&run(&["runs", "DEMO", "--devices", "router,gate-camera", "--ports", "station,house-bank/studs"]));
+    assert!(told.contains("On House bank, studs:") && told.contains("together: 2 of 2, for"), "{told}");
+    let ask = ["runs", "DEMO", "--devices", "router", "--ports", "station/socket", "--json"];
+    let json: Value = serde_json::from_str(&out(&run(&ask))).unwrap();
+    assert_eq!((&json["devices"][0], &json["ports"][0]["port"]), (&"router".into(), &"socket".into()));
+    assert!(
+        json["cells"][0][0]["arrangement"]["feeds"].is_array() && json["cells"][0][0]["status"].is_string(),
+        "{json}"
+    );
+    let least = ["--arrangement", "direct", "--outage", "winter-storm"];
+    let of =
+        |what: &'static str, item: &'static str| ["smallest", "DEMO", "--what", what, "--item", item, "--hours", "12"];
+    let told = out(&run(&[&of("store", "house-bank")[..], &least[..]].concat()));
+    assert!(told.contains("12 h need") && told.contains("The plan has 100 Ah"), "{told}");
+    let json: Value =
+        serde_json::from_str(&out(&run(&[&of("lead", "weir-camera")[..], &least[..], &["--json"]].concat()))).unwrap();
+    assert_eq!(json["unit"], "mm²");
+    assert!(json["value"].as_f64() > Some(0.5), "{json}");
+    let ask = ["find", "DEMO", "--devices", "router,gate-camera", "--hours", "24", "--outage", "winter-storm"];
+    let told = out(&run(&ask));
+    assert!(told.contains("for 24 h") && told.contains("Proven best") && told.contains(" → router"), "{told}");
+    let json: Value = serde_json::from_str(&out(&run(&[&ask[..], &["--front", "--json"]].concat()))).unwrap();
+    assert_eq!(json["proven"], true);
+    assert!(json["front"][0]["arrangement"]["feeds"].is_array() && json["front"][0]["hours"].is_number(), "{json}");
     for (wrong, says) in [
         (vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--drop", "moon"], "no device"),
         (
             vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--below", "40"],
             "between 0 and 1",
         ),
+        (vec!["runs", "DEMO", "--devices", "moon"], "--devices: names"),
+        (vec!["runs", "DEMO", "--ports", "moon"], "--ports: names"),
+        (
+            vec![
+                "smallest",
+                "DEMO",
+                "--what",
+                "moon",
+                "--item",
+                "house-bank",
+                "--arrangement",
+                "direct",
+                "--hours",
+                "3",
+            ],
+            "there are store",
+        ),
+        (
+            vec!["smallest", "DEMO", "--what", "store", "--item", "router", "--arrangement", "direct", "--hours", "3"],
+            "--item: is",
+        ),
+        (
+            vec!["find", "DEMO", "--devices", "router", "--hours", "3000", "--outage", "winter-storm"],
+            "--hours: is 3000",
+        ),
+        (vec!["find", "DEMO", "--devices", "router", "--hours", "3", "--price", "moon"], "--price: is"),
         (vec!["starts", "DEMO", "--arrangement", "direct", "--soc", "house-bank"], "a charge from 0 to 1"),
         (vec!["recharge", "DEMO", "--arrangement", "direct", "--source", "router"], "no source with a battery"),
         (vec!["recharge", "DEMO", "--arrangement", "direct", "--source", "station", "--from", "7"], "between 0 and 1"),

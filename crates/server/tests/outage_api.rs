@@ -213,6 +213,24 @@ async fn shedding_starts_and_filling_up_are_answered() {
     assert_eq!(told["ways"][0]["input"], "station/wall");
     let found = api.post(&format!("{SITE}/fills"), json!({})).await.body;
     assert!(found["inputs"].as_array().unwrap().contains(&json!("station/panel")), "{found}");
+    let runs =
+        api.post(&format!("{SITE}/runs"), json!({"devices": ["router"], "ports": ["house-bank/studs"]})).await.body;
+    assert!(runs["sentence"].as_str().unwrap().contains("each alone"), "{runs}");
+    assert_eq!(runs["together"][0]["carries"], json!(["router"]));
+    let ask =
+        json!({"what": "store", "item": "house-bank", "arrangement": "direct", "outage": "winter-storm", "hours": 12});
+    let least = api.post(&format!("{SITE}/smallest"), ask).await.body;
+    assert!(least["sentence"].as_str().unwrap().starts_with("12 h need"), "{least}");
+    let ask = json!({"devices": ["router", "gate-camera"], "hours": 24, "outage": "winter-storm"});
+    let found = api.post(&format!("{SITE}/find"), ask).await.body;
+    assert!(found["sentence"].as_str().unwrap().contains("for 24 h") && found["proven"] == true, "{found}");
+    let moon = api.post(&format!("{SITE}/find"), json!({"devices": ["router"], "hours": 24, "shelf": "moon"})).await;
+    assert_problem(&moon, StatusCode::UNPROCESSABLE_ENTITY, "refused", "there are owned");
+    let moon = api.post(&format!("{SITE}/runs"), json!({"devices": ["moon"]})).await;
+    assert_problem(&moon, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no device of that id");
+    let moon = json!({"what": "moon", "item": "house-bank", "arrangement": "direct", "hours": 12});
+    let moon = api.post(&format!("{SITE}/smallest"), moon).await;
+    assert_problem(&moon, StatusCode::UNPROCESSABLE_ENTITY, "refused", "there are store");
     let lost = json!({"arrangement": "moon", "source": "station", "from_soc": 0.1});
     let refused = api.post(&format!("{SITE}/outage/recharge"), lost).await;
     assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "nothing here has that id");

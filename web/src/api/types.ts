@@ -767,6 +767,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which chains run some devices for so long, with what is owned and what could be bought: the front that nothing betters. */
+        post: operations["find"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/findings": {
         parameters: {
             query?: never;
@@ -1722,6 +1739,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description What must be added to the plan. */
+        Added: {
+            /** @description Converters. */
+            converters: components["schemas"]["Converter"][];
+            /** @description Devices: none, as only those of the plan are asked for. */
+            devices: components["schemas"]["Device"][];
+            /** @description Sources. */
+            sources: components["schemas"]["Source"][];
+        };
         /** @description What a device does after its feed was gone for too long. */
         AfterLoss: {
             /** @constant */
@@ -4945,6 +4971,29 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
         };
+        /** @description What was found. */
+        FinderAnswer: {
+            /** @description What nothing betters, the cheapest first. */
+            front: components["schemas"]["FrontMember"][];
+            /** @description The longest that there is, where nothing lasts as long as was asked. */
+            longest: components["schemas"]["FrontMember"] | null;
+            /** @description Whether that is proven. */
+            proven: boolean;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: uint
+             * @description Sets of chains that were judged and marched.
+             */
+            tried: number;
+            /** @description What was left out because nobody states its price, by label. */
+            unpriced: string[];
+            /**
+             * Format: double
+             * @description By how much something longer may have been missed, as a share of the longest hours; 0 where it is proven.
+             */
+            within: number;
+        };
         /** @description A check's verdict with its margin. */
         Finding: {
             /**
@@ -5004,6 +5053,86 @@ export interface components {
             where: string;
             /** @description The sum behind it. */
             working: components["schemas"]["Working"];
+        };
+        /** @description Asks which chains run some devices for so long. */
+        FindQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that must run, by id; 1 to 12. */
+            devices: string[];
+            /**
+             * @description Whether the whole front is told, however long it lasts.
+             * @default false
+             */
+            front: boolean;
+            /**
+             * Format: double
+             * @description For how long, h.
+             */
+            hours: number;
+            /** @description The outage, by id; one in which nothing comes where left out. */
+            outage?: string | null;
+            /** @description Prices of ready-made kinds, by their ids. */
+            prices?: {
+                [key: string]: number;
+            };
+            /**
+             * @description Whether nothing may be left unproven.
+             * @default false
+             */
+            proven_only: boolean;
+            /** @description What may be used: `owned`, `site`, `kinds`; the site's kit where left out. */
+            shelf?: string | null;
+            /**
+             * Format: double
+             * @description Money to spend at most, in the site's currency; without a limit where left out.
+             */
+            spend?: number | null;
+            /**
+             * Format: double
+             * @description Weight of what is bought at most, kg; without a limit where left out.
+             */
+            weight_kg?: number | null;
+        };
+        /** @description Asks which chains run some devices for so long. */
+        FindQuestionGiven: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that must run, by id; 1 to 12. */
+            devices: string[];
+            /**
+             * @description Whether the whole front is told, however long it lasts.
+             * @default false
+             */
+            front: boolean;
+            /**
+             * Format: double
+             * @description For how long, h.
+             */
+            hours: number;
+            /** @description The outage, by id; one in which nothing comes where left out. */
+            outage?: string | null;
+            /** @description Prices of ready-made kinds, by their ids. */
+            prices?: {
+                [key: string]: number;
+            };
+            /**
+             * @description Whether nothing may be left unproven.
+             * @default false
+             */
+            proven_only: boolean;
+            /** @description What may be used: `owned`, `site`, `kinds`; the site's kit where left out. */
+            shelf?: string | null;
+            /**
+             * Format: double
+             * @description Money to spend at most, in the site's currency; without a limit where left out.
+             */
+            spend?: number | null;
+            /**
+             * Format: double
+             * @description Weight of what is bought at most, kg; without a limit where left out.
+             */
+            weight_kg?: number | null;
         };
         /** @description One option. */
         Fit: {
@@ -5097,6 +5226,44 @@ export interface components {
             item: string;
             /** @description Its port. */
             port: string;
+        };
+        /** @description One answer that no other betters. */
+        FrontMember: {
+            /** @description What is not in the plan yet. */
+            added: components["schemas"]["Added"];
+            /** @description Its chains, with leads and fuses. */
+            arrangement: components["schemas"]["Arrangement"];
+            /** @description Labels of what must be bought. */
+            buys: string[];
+            /**
+             * Format: double
+             * @description What is drawn a day, Wh.
+             */
+            drawn_wh_day: number;
+            /**
+             * Format: double
+             * @description Until the first of the devices is lost, h; as long as the outage where none is.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description The share of the rating with the least room that is free; 0 is none.
+             */
+            least_margin: number;
+            /** @description It in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description What must be bought, in the site's currency.
+             */
+            spend: number;
+            /** @description The worst verdict anywhere. */
+            status: components["schemas"]["Status"];
+            /**
+             * Format: double
+             * @description What that weighs, kg, as far as anybody says.
+             */
+            weight_kg: number;
         };
         /**
          * @description What an engine burns. `petrol`: Petrol. `diesel`: Diesel. `gas`: Gas, from a bottle or a main.
@@ -8806,7 +8973,10 @@ export interface components {
             arrangement: components["schemas"]["Arrangement"] | null;
             /** @description The inverter behind it. */
             behind: string[];
-            /** @description Those that it carries together, the most important first: all that it runs alone where those do not trip. */
+            /**
+             * @description Those that it carries together where they start one after another, the most important first: all that it runs alone where
+             *     those do not trip.
+             */
             carries: string[];
             /** @description The devices that were ticked, by id. */
             devices: string[];
@@ -11777,6 +11947,59 @@ export interface operations {
                 };
             };
             /** @description A change is refused, or there are too many cells */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindQuestionGiven"];
+            };
+        };
+        responses: {
+            /** @description The front */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinderAnswer"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -365,7 +365,9 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         Some(it) => {
             let part = it.place.split_once('/').map_or("", |it| it.1);
             let item = it.place.split('/').next().unwrap_or_default();
-            format!("{}, {} gives no more", Name(plan.label(item)), Name(part))
+            let from = Id::new(item).ok().zip(Id::new(part).ok()).map(|(item, port)| From { item, port });
+            let label = from.as_ref().and_then(|it| plan.port(it)?.label.as_deref());
+            format!("{}, {} gives no more", Name(plan.label(item)), Name(label.unwrap_or(part)))
         }
         None => match network.binds(node, volts, volts) {
             Some(Binds::Band { from_v, amps }) => format!("{} from {}", amount(amps, "A"), amount(from_v, "V")),
@@ -378,6 +380,10 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
             _ => String::new(),
         },
     };
+    // What nobody tried on a charger is told with it.
+    let stepped = start.is_stepped();
+    let limited_by =
+        if stepped { format!("{limited_by}; a stepped wave, which nobody tried on this input") } else { limited_by };
     let bands = input.bands.iter().map(|it| it.from_v.get()).filter(|it| *it <= volts);
     let light = start.source.kind == SourceKind::Panel;
     FillCell {
@@ -386,7 +392,7 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         volts,
         band: bands.reduce(f64::max),
         class: picked,
-        status: Status::Holds,
+        status: if stepped { Status::Unproven } else { Status::Holds },
         refusal: None,
         after_h: if light { by_the_sun(plan, &way, store) } else { hours_to(plan, store, input, watts) },
         limited_by: limited_by.into(),

@@ -209,8 +209,8 @@ impl<'a> Base<'a> {
         let first = candidate.feeds.len();
         candidate.feeds.extend(unlaid(plan, path, to)?);
         let Leads { proposes, refused: no_lead } = if refused.is_none() {
-            let all: Vec<usize> = (first..candidate.feeds.len()).collect();
-            laid(plan, &mut candidate, &all, length_m)
+            let all: Vec<(usize, f64)> = (first..candidate.feeds.len()).map(|it| (it, length_m)).collect();
+            laid(plan, &mut candidate, &all)
         } else {
             Leads::default()
         };
@@ -264,12 +264,12 @@ pub(crate) struct Leads {
     pub(crate) refused: Option<String>,
 }
 
-/// Gives each of some feeds a lead of `length_m` and the fuse that it needs. A lead loses power that the leads before it carry: those
+/// Gives each of some feeds, by its place, a lead of so many metres and the fuse that it needs. A lead loses power that the leads before it carry: those
 /// are looked at again, until nothing changes.
-pub(crate) fn laid(plan: &Plan, way: &mut Arrangement, feeds: &[usize], length_m: f64) -> Leads {
+pub(crate) fn laid(plan: &Plan, way: &mut Arrangement, feeds: &[(usize, f64)]) -> Leads {
     let mut leads = Leads::default();
     for _ in 0..PASSES {
-        let given: Vec<Proposal> = feeds.iter().map(|it| proposed(plan, way, *it, length_m)).collect();
+        let given: Vec<Proposal> = feeds.iter().map(|it| proposed(plan, way, it.0, it.1)).collect();
         leads.refused = given.iter().find_map(|it| it.refused.clone());
         let again: Vec<String> = given.into_iter().flat_map(|it| it.words).collect();
         let settled = again == leads.proposes || feeds.len() < 2;

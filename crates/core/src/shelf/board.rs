@@ -150,15 +150,25 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str, length_m:
     Some(Tried::Judged(Box::new(board)))
 }
 
-/// Gives a lead and its fuse to whatever has none of its own: a mains plug, an adapter's cord and a data cable come with theirs.
+/// Gives a lead and its fuse to whatever has none of its own: a mains plug, an adapter's cord and a data cable come with theirs. A
+/// device keeps the distance that the plan knows of it; everything else gets `length_m`.
 pub(super) fn lay(plan: &Plan, way: &mut Arrangement, length_m: f64) -> Leads {
     let bare = |it: &Feed| {
         let cord = plan.converter(it.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
         let port = plan.port(&it.from);
         !cord && port.is_some_and(|it| it.current == Current::Dc && !matches!(it.voltage, PortVoltage::Offers { .. }))
     };
-    let feeds: Vec<usize> = (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).collect();
-    laid(plan, way, &feeds, length_m)
+    let long = |it: &Feed| known_m(plan, &it.to.name()).unwrap_or(length_m);
+    let feeds: Vec<(usize, f64)> =
+        (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).map(|it| (it, long(&way.feeds[it]))).collect();
+    laid(plan, way, &feeds)
+}
+
+/// How far away a device stands, as far as the plan says: the longest lead that leads to it in any arrangement, m.
+fn known_m(plan: &Plan, to: &str) -> Option<f64> {
+    plan.device(to)?;
+    let feeds = plan.arrangements.iter().flat_map(|it| &it.feeds).filter(|it| it.to.name() == to);
+    feeds.filter_map(|it| Some(it.cable.as_ref()?.length_m.get())).reduce(f64::max)
 }
 
 /// An id that no arrangement has, made of letters of another text.

@@ -5,14 +5,16 @@
 //!
 //! # Layout
 //! - this file: what is refused; `board`: an arrangement put together and judged; `runs`: what runs what;
-//!   `together`: several devices on one port; `smallest`: the smallest that would do
+//!   `together`: several devices on one port; `find`: the finder; `smallest`: the smallest that would do
 
 mod board;
+mod find;
 mod runs;
 mod smallest;
 mod together;
 
 pub use board::RatingUse;
+pub use find::{Added, FindAsk, Found, MOST_DEVICES, MOST_TRIED, Member, Shelf, find};
 pub use runs::{Column, MOST_CELLS, RunCell, Runs, RunsAsk, runs};
 pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
 pub use together::{LeftOut, Together};

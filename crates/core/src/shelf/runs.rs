@@ -13,7 +13,7 @@ use serde::Serialize;
 /// Cells that are told at most.
 pub const MOST_CELLS: usize = 20_000;
 /// Length of the leads that are proposed where nobody says another, m.
-const LENGTH_M: f64 = 2.0;
+pub(super) const LENGTH_M: f64 = 2.0;
 
 /// What is asked.
 #[derive(Debug, Clone, PartialEq)]
@@ -181,7 +181,7 @@ impl Place<'_> {
 }
 
 /// The ports at which devices can be run in an outage, and inverters behind those that can feed one.
-fn places(plan: &Plan) -> Vec<Place<'_>> {
+pub(super) fn places(plan: &Plan) -> Vec<Place<'_>> {
     let gives = |it: &&Source| !matches!(it.kind, SourceKind::Mains | SourceKind::Panel);
     let ports = plan.kit.sources.iter().filter(gives).flat_map(|it| it.ports.iter().map(move |port| (it, port)));
     let inverters: Vec<&Converter> =
@@ -348,6 +348,28 @@ pub(super) fn cell(plan: &Plan, place: &Place<'_>, device: &str, taken: &[String
         Some((_, cell)) => cell,
         None => RunCell::refused(plan, device, refused.as_deref().unwrap_or("cannot be plugged in")),
     }
+}
+
+/// Each way of the fewest stages with which a device does not trip on a port, alone.
+pub(super) fn ways_of(plan: &Plan, place: &Place<'_>, device: &str, length_m: f64) -> Vec<RunCell> {
+    let path = place.path();
+    let label = format!("{} on {}", plan.label(device), place.told().label);
+    let mut ways: Vec<Vec<From>> = vec![path.clone()];
+    for stages in 0..=MOST_STAGES {
+        let judged = ways.iter().filter_map(|way| match tried(plan, way, device, &label, length_m)? {
+            Tried::Judged(board) => {
+                let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
+                Some(RunCell::judged(*board, via)).filter(RunCell::runs)
+            }
+            Tried::Refused(_) => None,
+        });
+        let found: Vec<RunCell> = judged.collect();
+        if !found.is_empty() || stages == MOST_STAGES {
+            return found;
+        }
+        ways = longer(plan, &[], &path, &ways);
+    }
+    Vec::new()
 }
 
 /// Each way with one more converter at its end, where the labels let it follow.

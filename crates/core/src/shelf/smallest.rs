@@ -18,7 +18,7 @@ use crate::wire::areas;
 use serde::Serialize;
 
 /// The longest that may be asked for, h.
-const MOST_H: f64 = 2000.0;
+pub(super) const MOST_H: f64 = 2000.0;
 /// How often a size is doubled or halved before it is given up.
 const DOUBLINGS: usize = 12;
 /// Sizes are found to this share.
@@ -87,7 +87,7 @@ pub struct Smallest {
     pub value: Option<f64>,
     /// Its unit.
     pub unit: &'static str,
-    /// The size by the figures as they stand, where a chance was asked for.
+    /// The size by the figures as they stand.
     pub on_average: Option<f64>,
     /// The size that stands in the plan.
     pub now: Option<f64>,
@@ -259,16 +259,15 @@ impl Question<'_> {
             Some(chance) => found.and_then(|it| self.by_chance(it, chance)),
             None => found,
         };
-        let on_average = found.filter(|_| self.ask.chance.is_some());
         Smallest {
             what: self.ask.what,
             item: self.ask.item.clone(),
             value,
             unit: self.size.unit,
-            on_average,
+            on_average: found,
             now: self.size.now,
             devices: self.devices.clone(),
-            sentence: self.sentence(value, on_average),
+            sentence: self.sentence(value, found.filter(|_| self.ask.chance.is_some())),
         }
     }
 

@@ -13,8 +13,6 @@ async fn main() -> Result<()> {
     stage.go("/bench").await?;
     bench(&stage).await?;
     take(&stage, &folder, "bench").await?;
-    capture(&stage).await?;
-    take(&stage, &folder, "capture").await?;
     stage.go("/chains").await?;
     take(&stage, &folder, "chains").await?;
     stage.browser.press('c', false).await?;
@@ -52,7 +50,8 @@ async fn main() -> Result<()> {
     take(&stage, &folder, "log").await?;
     let report = format!("{}/api/sites/hollin-lock/report.html", stage.server.address());
     stage.browser.client.goto(&report).await?;
-    take(&stage, &folder, "report").await
+    take(&stage, &folder, "report").await?;
+    shelf(&stage, &folder).await
 }
 
 /// Measures the small inverter at five loads.
@@ -80,24 +79,41 @@ async fn bench(stage: &Stage) -> Result<()> {
     Ok(())
 }
 
-/// Gives the station's switchover from a scope's file.
-async fn capture(stage: &Stage) -> Result<()> {
-    let press = "[...document.querySelectorAll('[data-test=protocol]')].find((it) => it.textContent.includes('from a capture')).click()";
-    stage.browser.run(press).await?;
-    stage.browser.wait("[data-test=new-test] select").await?;
-    stage.browser.run("const it = document.querySelector('[data-test=new-test] select'); it.value = 'source|station'; it.dispatchEvent(new Event('change'))").await?;
-    stage.browser.click("[data-test=begin]").await?;
-    let file = std::fs::canonicalize(concat!(
-        env!("CARGO_MANIFEST_DIR"),
-        "/../core/tests/cases/bench/capture-ac-switchover.csv"
-    ))?;
-    stage.browser.wait("[data-test=test-file]").await?.send_keys(file.to_str().unwrap_or_default()).await?;
-    stage.browser.wait("[data-test=plot] .trace").await?;
-    stage.browser.run("document.activeElement.blur(); scrollTo(0, 330)").await?;
-    Ok(())
+/// What runs what with three devices ticked, and the finder's front for the router and the terminal.
+async fn shelf(stage: &Stage, folder: &std::path::Path) -> Result<()> {
+    stage.go("/shelf").await?;
+    stage.browser.wait("[data-test=runs]").await?;
+    for id in ["router", "gate-camera", "heater"] {
+        stage.browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    stage.browser.wait("[data-test='together-station/socket']").await?;
+    stage
+        .browser
+        .run("document.activeElement.blur(); document.querySelector('.scroll').scrollTop = 0; scrollTo(0, 0)")
+        .await?;
+    take(stage, folder, "shelf").await?;
+    // What could be bought: a second bank, for this picture alone.
+    let bank = r#"{"id": "second-bank", "label": "Second lithium bank", "kind": "battery", "owned": false, "price": 540, "weight_kg": 33,
+        "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 300},
+        "ports": [{"id": "studs", "label": "studs", "current": "dc", "voltage": {"follows": true}, "limit": {"continuous_a": 100}}]}"#;
+    let add = format!(
+        "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({{words: 'a bank to buy', changes: [{{kind: 'source', id: 'second-bank', revision: 0, body: {bank}}}]}})}}).then((it) => done(it.status), () => done(0))"
+    );
+    stage.browser.run_async(&add).await?;
+    stage.go("/shelf").await?;
+    stage.browser.wait("[data-test=tick-router]").await?;
+    for id in ["router", "terminal"] {
+        stage.browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    stage.browser.click("[data-test=table-finder]").await?;
+    stage.browser.wait("[data-test=find]").await?;
+    stage.browser.run("const it = document.querySelector('[data-test=finder-question] select[aria-label=outage]'); it.value = 'winter-storm'; it.dispatchEvent(new Event('change'))").await?;
+    stage.browser.click("[data-test=find]").await?;
+    stage.browser.wait("[data-test=member]").await?;
+    take(stage, folder, "finder").await
 }
 
-/// The demo's storm with its range, by day and in blackout, and the moment of the switch.
+/// The demo's storm with its range, by day and in blackout.
 async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
     stage.go("/outage").await?;
     stage.browser.wait("[data-test=shed-board] [data-drop=terminal]").await?;
@@ -115,13 +131,7 @@ async fn outage(stage: &Stage, folder: &std::path::Path) -> Result<()> {
     stage.browser.wait("[data-test=theme]").await?.click().await?;
     take(stage, folder, "outage-blackout").await?;
     stage.browser.wait("[data-test=theme]").await?.click().await?;
-    let choose = "const it = document.querySelector('select[aria-label=arrangement]'); it.value = 'shared-out'; it.dispatchEvent(new Event('change'))";
-    stage.browser.run(choose).await?;
-    stage.browser.press('x', false).await?;
-    stage.browser.wait("[data-test=switch-strip]").await?;
-    tokio::time::sleep(Duration::from_secs(2)).await;
-    stage.browser.run("scrollTo(0, document.documentElement.scrollHeight)").await?;
-    take(stage, folder, "switchover").await
+    Ok(())
 }
 
 /// A drill on the mislabelled bank, in the dark, after five hours; and what is seen looking back at it.
@@ -197,7 +207,7 @@ async fn whole_site(stage: &Stage) -> Result<()> {
 async fn take(stage: &Stage, folder: &std::path::Path, name: &str) -> Result<()> {
     stage
         .browser
-        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test], [data-test=watch-headline], [data-test=review-headline], [data-test=log-row], .keeper")
+        .wait("[data-test=fall], [data-test=site-fall], [data-test=sheet], [data-test=timeline], [data-test=device] strong, [data-test=converter], [data-test=journal], [data-test=test], [data-test=watch-headline], [data-test=review-headline], [data-test=log-row], [data-test=runs], [data-test=member], .keeper")
         .await?;
     tokio::time::sleep(Duration::from_millis(500)).await;
     let file = folder.join(format!("{name}.png"));

@@ -131,6 +131,8 @@ enum Command {
     Runs(shelf::RunsArgs),
     /// Tell how small a store, a lead or an inverter would still do, how long a lead, how late a start
     Smallest(shelf::SmallestArgs),
+    /// Find chains that run devices for so long, with what is owned and what could be bought
+    Find(shelf::FindArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -210,6 +212,7 @@ pub fn run() -> ExitCode {
         Command::Fills(args) => charge::matrix(&args),
         Command::Runs(args) => shelf::matrix(&args),
         Command::Smallest(args) => shelf::least(&args),
+        Command::Find(args) => shelf::finder(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

@@ -2,7 +2,9 @@
 
 use super::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
-use ash_pond_core::shelf::{Refused, RunCell, Runs, RunsAsk, SmallestAsk, SmallestKind, Together, runs, smallest};
+use ash_pond_core::shelf::{
+    FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together, find, runs, smallest,
+};
 use std::fmt::Write;
 use std::path::PathBuf;
 
@@ -64,7 +66,12 @@ pub(super) struct SmallestArgs {
 }
 
 fn option(refused: &Refused) -> Stop {
-    let field = if refused.field == "length_m" { "length" } else { refused.field };
+    let field = match refused.field {
+        "length_m" => "length",
+        "weight_kg" => "weight",
+        "prices" => "price",
+        other => other,
+    };
     Stop::Input(format!("--{field}: {}", refused.why))
 }
 
@@ -73,7 +80,8 @@ pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {
     let ask = RunsAsk {
         devices: args.devices.clone(),
         ports: args.ports.clone(),
-        together: args.together.clone(),
+        // Given empty, nothing is judged together.
+        together: args.together.as_ref().map(|it| it.iter().filter(|id| !id.is_empty()).cloned().collect()),
         outage: args.outage.clone(),
         length_m: args.length.unwrap_or(RunsAsk::default().length_m),
     };
@@ -148,4 +156,86 @@ pub(super) fn least(args: &SmallestArgs) -> Result<(), Stop> {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }
     print(&format!("{}\n", found.sentence))
+}
+
+#[derive(Debug, clap::Args)]
+pub(super) struct FindArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// Devices that must run, by id
+    #[arg(long, value_name = "IDS", value_delimiter = ',', required = true)]
+    devices: Vec<String>,
+    /// For how long, h
+    #[arg(long, value_name = "H")]
+    hours: f64,
+    /// The outage [default: one in which nothing comes]
+    #[arg(long, value_name = "ID")]
+    outage: Option<String>,
+    /// Money to spend at most
+    #[arg(long, value_name = "MONEY")]
+    spend: Option<f64>,
+    /// Weight of what is bought at most, kg
+    #[arg(long, value_name = "KG")]
+    weight: Option<f64>,
+    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made ones)
+    #[arg(long, value_name = "WHAT", default_value = "site")]
+    shelf: String,
+    /// What a ready-made kind costs: KIND=MONEY
+    #[arg(long, value_name = "KIND=MONEY")]
+    price: Vec<String>,
+    /// Nothing may be left unproven
+    #[arg(long)]
+    proven: bool,
+    /// Tell everything that nothing betters, however long it lasts
+    #[arg(long)]
+    front: bool,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let shelf = Shelf::ALL.iter().copied().find(|it| it.word() == args.shelf).ok_or_else(|| {
+        let known: Vec<&str> = Shelf::ALL.iter().map(|it| it.word()).collect();
+        Stop::Input(format!("--shelf: is \"{}\"; there are {}", args.shelf, known.join(", ")))
+    })?;
+    let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
+    let mut ask = FindAsk {
+        outage: args.outage.clone(),
+        spend: args.spend,
+        weight_kg: args.weight,
+        shelf,
+        proven_only: args.proven,
+        front: args.front,
+        ..FindAsk::of(&devices, args.hours)
+    };
+    for text in &args.price {
+        let given = text.split_once('=').and_then(|(kind, money)| Some((kind, money.parse().ok()?)));
+        let Some((kind, money)) = given else {
+            return Err(Stop::Input(format!("--price: is \"{text}\"; write it as inverter-small=60")));
+        };
+        ask.prices.insert(kind.to_owned(), money);
+    }
+    let found = find(&plan, &ask).map_err(|it| option(&it))?;
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&found)? + "\n"));
+    }
+    let mut text = format!("{}\n", found.sentence);
+    for it in &found.front {
+        let _ = writeln!(text, "\n{}", it.sentence);
+        for feed in &it.arrangement.feeds {
+            let lead = feed.cable.as_ref().and_then(|cable| {
+                let area = cable.area_mm2.as_ref()?.get();
+                Some(format!(", {} of {}", amount(cable.length_m.get(), "m"), amount(area, "mm²")))
+            });
+            let fuse = feed.fuse.as_ref().map(|it| format!(", {} fuse", amount(it.rating_a.get(), "A")));
+            let (lead, fuse) = (lead.unwrap_or_default(), fuse.unwrap_or_default());
+            let _ = writeln!(text, "  {}/{} → {}{lead}{fuse}", feed.from.item, feed.from.port, feed.to.name());
+        }
+    }
+    if !found.unpriced.is_empty() {
+        let _ = writeln!(text, "\nLeft out, as nobody states a price: {}.", found.unpriced.join(", "));
+    }
+    print(&text)
 }

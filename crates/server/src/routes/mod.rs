@@ -109,6 +109,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(outage::fills))
         .routes(routes!(shelf::runs))
         .routes(routes!(shelf::smallest))
+        .routes(routes!(shelf::find))
         .routes(routes!(outage::ready_outages))
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))

@@ -5,13 +5,14 @@ use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::shelf as usecase;
-use ash_pond_core::shelf::{Runs, Smallest, SmallestKind};
+use ash_pond_core::shelf::{Found, Runs, Shelf, Smallest, SmallestKind};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::response::IntoResponse;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// What this answers and is given, for the description of the API.
 pub(crate) fn schemas(generator: &mut SchemaGenerator) {
@@ -19,6 +20,8 @@ pub(crate) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Runs>();
     generator.subschema_for::<SmallestQuestion>();
     generator.subschema_for::<Smallest>();
+    generator.subschema_for::<FindQuestion>();
+    generator.subschema_for::<Found>();
 }
 
 /// Asks what runs what.
@@ -74,6 +77,50 @@ pub(crate) struct SmallestQuestion {
     pub(crate) changes: Vec<Unsaved>,
 }
 
+/// Asks which chains run some devices for so long.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FindQuestion {
+    /// Devices that must run, by id; 1 to 12.
+    pub(crate) devices: Vec<String>,
+    /// For how long, h.
+    pub(crate) hours: f64,
+    /// The outage, by id; one in which nothing comes where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outage: Option<String>,
+    /// Money to spend at most, in the site's currency; without a limit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) spend: Option<f64>,
+    /// Weight of what is bought at most, kg; without a limit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) weight_kg: Option<f64>,
+    /// What may be used: `owned`, `site`, `kinds`; the site's kit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) shelf: Option<String>,
+    /// Prices of ready-made kinds, by their ids.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) prices: BTreeMap<String, f64>,
+    /// Whether nothing may be left unproven.
+    #[serde(default)]
+    pub(crate) proven_only: bool,
+    /// Whether the whole front is told, however long it lasts.
+    #[serde(default)]
+    pub(crate) front: bool,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+impl FindQuestion {
+    /// What may be used.
+    pub(crate) fn shelf(&self) -> Result<Shelf, ApiError> {
+        let Some(word) = &self.shelf else { return Ok(Shelf::Site) };
+        let known = || Shelf::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
+        let found = Shelf::ALL.iter().copied().find(|it| it.word() == word);
+        found.ok_or_else(|| ApiError::at("shelf", format!("is \"{word}\"; there are {}", known())))
+    }
+}
+
 impl SmallestQuestion {
     /// What is made smaller.
     pub(crate) fn kind(&self) -> Result<SmallestKind, ApiError> {
@@ -113,4 +160,20 @@ pub(super) async fn smallest(
 ) -> Result<Json<Smallest>, ApiError> {
     let question: SmallestQuestion = read_body(body).await?;
     Ok(Json(computing(move || usecase::least(&state.store, &site, &question)).await?))
+}
+
+/// Which chains run some devices for so long, with what is owned and what could be bought: the front that nothing betters.
+#[utoipa::path(post, path = "/sites/{site}/find", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/FindQuestion")), responses(
+    (status = 200, description = "The front", body = ref("#/components/schemas/FinderAnswer")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn find(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let question: FindQuestion = read_body(body).await?;
+    computing(move || usecase::finder(&state.store, &state.answers, &site, &question)).await.map(answered)
 }

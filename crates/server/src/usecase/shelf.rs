@@ -1,10 +1,10 @@
 //! The shelf: what runs what, and the smallest that would do.
 
 use crate::error::ApiError;
-use crate::routes::shelf::{RunsQuestion, SmallestQuestion};
+use crate::routes::shelf::{FindQuestion, RunsQuestion, SmallestQuestion};
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
-use ash_pond_core::shelf::{self, RunsAsk, Smallest, SmallestAsk};
+use ash_pond_core::shelf::{self, FindAsk, RunsAsk, Smallest, SmallestAsk};
 use ash_pond_store::Store;
 
 /// What runs what.
@@ -39,4 +39,26 @@ pub(crate) fn least(store: &Store, site: &str, question: &SmallestQuestion) -> R
         seed: question.seed.unwrap_or(1),
     };
     shelf::smallest(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+}
+
+/// Which chains run some devices for so long.
+pub(crate) fn finder(
+    store: &Store,
+    answers: &Answers,
+    site: &str,
+    question: &FindQuestion,
+) -> Result<Answer, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let ask = FindAsk {
+        devices: question.devices.clone(),
+        outage: question.outage.clone(),
+        spend: question.spend,
+        weight_kg: question.weight_kg,
+        shelf: question.shelf()?,
+        prices: question.prices.clone(),
+        proven_only: question.proven_only,
+        front: question.front,
+        ..FindAsk::of(&[], question.hours)
+    };
+    answers.answer(&plan, "find", question, || shelf::find(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
 }

@@ -76,6 +76,9 @@ h2 .door {
   margin-left: auto;
   font-weight: 400;
 }
+.door + .label {
+  margin-left: 8px;
+}
 ol {
   margin: 6px 0;
   padding-left: 22px;

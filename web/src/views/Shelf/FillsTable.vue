@@ -21,7 +21,14 @@ const rows = computed(() => {
     .map((_, row) => row)
     .filter((row) => found(props.typed, props.fills.froms[row]?.label ?? ""));
   const some = props.worst ? all : all.filter((row) => (props.fills.cells[row] ?? []).some((it) => fits(it)));
-  return some.sort((a, b) => (props.worst ? most(a) - most(b) : most(b) - most(a)) || a - b);
+  // What empties another store stands behind what does not.
+  const empties = (row: number) => {
+    const from = plan.value?.kit.sources.find((it) => it.id === props.fills.froms[row]?.item);
+    return from?.battery && !from.alternator ? 1 : 0;
+  };
+  return some.sort(
+    (a, b) => empties(a) - empties(b) || (props.worst ? most(a) - most(b) : most(b) - most(a)) || a - b,
+  );
 });
 // On a phone one input at a time.
 const narrow = useNarrow();
@@ -129,6 +136,9 @@ th:first-child {
 thead th:first-child {
   z-index: 3;
   font-weight: 400;
+}
+strong + .label {
+  margin-left: 6px;
 }
 .why {
   display: block;

@@ -279,6 +279,7 @@ tfoot td {
   z-index: 2;
 }
 tfoot .device {
+  background: var(--sheet);
   z-index: 3;
 }
 .tick {

@@ -8,6 +8,7 @@ import { useSite } from "../../composables/useSite";
 import { called, saveCsv } from "../../format/save";
 import { useChosen } from "../Outage/useOutage";
 import CellDetail from "./CellDetail.vue";
+import FinderPanel from "./FinderPanel.vue";
 import FillsTable from "./FillsTable.vue";
 import LeastPanel from "./LeastPanel.vue";
 import RunsTable from "./RunsTable.vue";
@@ -42,6 +43,7 @@ function openCell(row: number, column: number) {
 const headline = computed(() => {
   if (table.value === "runs") return all.answer.value?.sentence ?? "…";
   if (table.value === "least") return "How small would still do?";
+  if (table.value === "finder") return "What would do the job, and what to buy?";
   return fills.answer.value ? "What fills what, and in how many hours" : "…";
 });
 function save() {
@@ -97,7 +99,7 @@ useKeys({
         {{ words }}
       </button>
     </p>
-    <div v-if="table !== 'least'" class="tools label">
+    <div v-if="table === 'runs' || table === 'fills'" class="tools label">
       <label
         >find
         <input ref="filter" v-model="typed" type="search" placeholder="router, outlet …" data-test="filter"
@@ -127,7 +129,9 @@ useKeys({
       </button>
       <button type="button" class="door" data-test="save-csv" @click="save">CSV</button>
       <button type="button" class="door" @click="print">print</button>
-      <span class="faint keys">arrows move · Enter opens · Space ticks · f find · t next table</span>
+      <span class="faint keys"
+        >{{ table === "runs" ? "arrows move · Enter opens · Space ticks · " : "" }}f find · t next table</span
+      >
     </div>
     <template v-if="table === 'runs'">
       <CellDetail
@@ -153,9 +157,9 @@ useKeys({
       />
       <p v-if="feet.trouble.value" role="alert" data-status="trips">{{ feet.trouble.value }}</p>
       <p class="faint note label">
-        Each cell was put together as an arrangement, with leads of 2 m and the fuses that they need, and
-        judged at every moment, at full, half and floor charge, and while it is charged. <em>Open</em> is what
-        nobody stated or measured yet.
+        Each cell was put together as an arrangement, with leads as long as the plan knows the way (else 2 m)
+        and the fuses that they need, and judged at every moment, at full, half and floor charge, and while it
+        is charged. <em>Open</em> is what nobody stated or measured yet.
       </p>
     </template>
     <template v-else-if="table === 'fills'">
@@ -172,7 +176,8 @@ useKeys({
         the equinox.
       </p>
     </template>
-    <LeastPanel v-else />
+    <LeastPanel v-else-if="table === 'least'" />
+    <FinderPanel v-else />
   </main>
 </template>
 

@@ -1,19 +1,20 @@
 /** What the shelf asks: what runs what, those that are ticked together, and what fills what. */
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
-import { api, taken } from "../../api/client";
+import { api, taken, type Arrangement, type Schemas } from "../../api/client";
 import { useAsked } from "../../composables/useAsked";
 import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { idFrom } from "../../format/figure";
 import { useWays } from "../Chains/useWays";
-import type { Fills, RunCell, Runs } from "./shelf";
+import type { Fills, Runs } from "./shelf";
 
-export type Table = "runs" | "fills" | "least";
+export type Table = "runs" | "fills" | "least" | "finder";
 export const TABLES: [Table, string][] = [
   ["runs", "what runs what"],
   ["fills", "what fills what"],
   ["least", "the smallest that would do"],
+  ["finder", "the finder"],
 ];
 
 /** Devices that are ticked, by site. */
@@ -82,16 +83,20 @@ export function useTaking() {
   const { step } = useKit();
   const { only } = useWays();
   const router = useRouter();
-  async function take(way: NonNullable<RunCell["arrangement"]>) {
+  /** With what is not in the plan yet, as one step. */
+  async function takeWith(way: Arrangement, added?: Schemas["Added"]) {
     const id = idFrom(
       way.label,
       (plan.value?.arrangements ?? []).map((it) => it.id),
     );
-    const body = { ...way, id };
-    if (!(await step(`arrangement added: ${way.label}`, [{ kind: "arrangement", id, revision: 0, body }])))
-      return;
+    const parts = [
+      ...(added?.sources ?? []).map((body) => ({ kind: "source", id: body.id, revision: 0, body })),
+      ...(added?.converters ?? []).map((body) => ({ kind: "converter", id: body.id, revision: 0, body })),
+    ];
+    const changes = [...parts, { kind: "arrangement", id, revision: 0, body: { ...way, id } }];
+    if (!(await step(`arrangement added: ${way.label}`, changes))) return;
     only(id);
     await router.push({ name: "chains" });
   }
-  return { take };
+  return { take: (way: Arrangement) => takeWith(way), takeWith };
 }
