@@ -8236,7 +8236,7 @@ export interface components {
             now: number | null;
             /**
              * Format: double
-             * @description The size by the figures as they stand, where a chance was asked for.
+             * @description The size by the figures as they stand.
              */
             on_average: number | null;
             /** @description All of it in a sentence. */
