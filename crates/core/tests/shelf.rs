@@ -542,3 +542,30 @@ fn ready_made_kinds_are_bought_at_a_person_s_price_and_none_without_one() {
     assert!((bought.spend - 60.0).abs() < 1e-9 && bought.buys == [inverter.label.clone()], "{bought:?}");
     assert!((put_in(&plan, bought, "o").1 - bought.hours).abs() < 1e-6);
 }
+
+#[test]
+fn a_question_with_very_many_answers_ends_and_says_that_it_is_not_proven() {
+    let plan = site(&|plan| {
+        let device = |it: usize| {
+            json!({"id": format!("d{it}"), "label": format!("D{it}"), "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16},
+            "phases": [{"when": "running", "watts": 5 + it}]})
+        };
+        let bank = |it: usize| {
+            json!({"id": format!("b{it}"), "label": format!("B{it}"), "kind": "battery", "owned": false, "price": 50 + it,
+            "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 20 + 7 * it},
+            "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}, "limit": {"continuous_a": 40}}]})
+        };
+        plan["kit"]["devices"] = (0..10).map(device).collect();
+        plan["kit"]["sources"] = (0..9).map(bank).collect();
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 48}]);
+    });
+    let all: Vec<String> = (0..10).map(|it| format!("d{it}")).collect();
+    let all: Vec<&str> = all.iter().map(String::as_str).collect();
+    let ask = FindAsk { outage: Some("o".into()), front: true, most: 200, ..FindAsk::of(&all, 24.0) };
+    let found = find(&plan, &ask).unwrap();
+    assert!(!found.proven && !found.front.is_empty(), "{}", found.sentence);
+    assert!(found.sentence.contains("Stopped after"), "{}", found.sentence);
+    for it in &found.front {
+        assert!(it.sentence.contains("to buy for"), "{}", it.sentence);
+    }
+}

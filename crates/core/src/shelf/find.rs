@@ -35,6 +35,9 @@ use std::sync::Arc;
 pub const MOST_DEVICES: usize = 12;
 /// Sets of chains that are judged and marched at most.
 pub const MOST_TRIED: usize = 4000;
+/// Branches that are looked at at most: what hangs on sources of its own is judged once, and there may be very many ways to put
+/// such sets together.
+const MOST_BRANCHES: usize = 200_000;
 /// Hours are told and compared to this, h.
 const HOUR: f64 = 0.1;
 /// What is drawn a day is compared to this, Wh: less than a tenth of a watt is no reason to buy anything.
@@ -374,6 +377,7 @@ struct Search<'a> {
     known: BTreeMap<Vec<(usize, usize)>, Set>,
     members: Vec<Member>,
     tried: usize,
+    branches: usize,
     stopped: bool,
     /// The longest that a branch which was not looked into may last, h.
     missed: f64,
@@ -409,6 +413,7 @@ impl<'a> Search<'a> {
             known: BTreeMap::new(),
             members: Vec::new(),
             tried: 0,
+            branches: 0,
             stopped: false,
             missed: 0.0,
         };
@@ -450,6 +455,7 @@ impl<'a> Search<'a> {
             known: self.known.clone(),
             members: Vec::new(),
             tried: 0,
+            branches: 0,
             stopped: false,
             missed: 0.0,
         }
@@ -501,8 +507,11 @@ impl<'a> Search<'a> {
         }
         for choice in 0..self.devices[at].1.len() {
             taken.push(choice);
+            // What solves nothing counts too: it ends with its reader, and at its budget.
+            work::step();
+            self.branches += 1;
             if let Some(bound) = self.bound(taken) {
-                if self.tried >= self.ask.most {
+                if self.tried >= self.ask.most || self.branches >= MOST_BRANCHES {
                     self.stopped = true;
                     self.missed = self.missed.max(bound.hours);
                 } else {

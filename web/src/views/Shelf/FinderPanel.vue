@@ -11,11 +11,13 @@ import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
 import { shoreOf } from "./front";
 import { short, span } from "./shelf";
+import { useNarrow } from "./useNarrow";
 import { useTaking, useTicked } from "./useShelf";
 
 /** The finder: a question in a sentence, and its front as a shore with steps. */
-const WIDE = 560;
 const HIGH = 250;
+const narrow = useNarrow();
+const wide = computed(() => (narrow.value ? 300 : 560));
 const { id: site, plan } = useSite();
 const { changes } = useEdits();
 const { outages } = useChosen();
@@ -89,7 +91,7 @@ async function ask() {
   }
 }
 const front = computed(() => answer.value?.front ?? []);
-const shore = computed(() => shoreOf(front.value, asked.hours, WIDE, HIGH));
+const shore = computed(() => shoreOf(front.value, asked.hours, wide.value, HIGH));
 const member = computed(() => front.value[chosen.value]);
 const headline = computed(() => {
   if (!answer.value) return "";
@@ -215,23 +217,23 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
       <div v-if="front.length" class="both">
         <svg
           class="graph shore"
-          :viewBox="`-46 -14 ${WIDE + 60} ${HIGH + 52}`"
+          :viewBox="`-46 -14 ${wide + 60} ${HIGH + 52}`"
           role="img"
           :aria-label="`hours against money: ${front.map((it) => `${span(it.hours)} for ${short(it.spend)} ${currency}`).join('; ')}`"
         >
           <path :d="shore.water" class="water" />
           <g v-for="it in shore.hourTicks" :key="`h${it.value}`">
-            <line x1="0" :x2="WIDE" :y1="it.y" :y2="it.y" class="grid" />
+            <line x1="0" :x2="wide" :y1="it.y" :y2="it.y" class="grid" />
             <text x="-6" :y="it.y + 4" class="end">{{ short(it.value) }}</text>
           </g>
           <text x="-42" y="-3">hours</text>
           <g v-for="it in shore.moneyTicks" :key="`m${it.value}`">
             <text :x="it.x" :y="HIGH + 16" class="middle">{{ short(it.value) }}</text>
           </g>
-          <text :x="WIDE" :y="HIGH + 33" class="end">{{ currency || "money" }} to spend</text>
+          <text :x="wide" :y="HIGH + 33" class="end">{{ currency || "money" }} to spend</text>
           <path :d="shore.line" class="steps" />
-          <line x1="0" :x2="WIDE" :y1="shore.wantedY" :y2="shore.wantedY" class="wanted" />
-          <text :x="WIDE" :y="shore.wantedY - 5" class="end want">{{ span(asked.hours) }} wanted</text>
+          <line x1="0" :x2="wide" :y1="shore.wantedY" :y2="shore.wantedY" class="wanted" />
+          <text :x="wide" :y="shore.wantedY - 5" class="end want">{{ span(asked.hours) }} wanted</text>
           <circle
             v-for="it in shore.marks"
             :key="it.at"
