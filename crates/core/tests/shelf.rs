@@ -569,3 +569,28 @@ fn a_question_with_very_many_answers_ends_and_says_that_it_is_not_proven() {
         assert!(it.sentence.contains("to buy for"), "{}", it.sentence);
     }
 }
+
+#[test]
+fn what_alone_is_too_little_for_a_port_is_carried_beside_what_keeps_it_on() {
+    let plan = site(&|plan| {
+        let device = |id: &str, watts: f64| {
+            json!({"id": id, "label": id, "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16},
+            "phases": [{"when": "running", "watts": watts}]})
+        };
+        plan["kit"]["devices"] = json!([device("sensor", 1.0), device("camera", 12.0)]);
+        plan["kit"]["sources"][1]["ports"][0]["auto_off"] = json!({"below_w": 4, "after_s": 600});
+        plan["kit"]["sources"][1]["ports"].as_array_mut().unwrap().truncate(1);
+        plan["kit"]["sources"].as_array_mut().unwrap().remove(0);
+        plan["kit"]["converters"] = json!([]);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 20}]);
+    });
+    let found = told(&plan);
+    assert_eq!(cell(&found, "sensor", "station/socket").status, Status::Trips);
+    let socket = &found.together[column(&found, "station/socket")];
+    assert!(socket.status < Status::Trips && socket.carries.len() == 2, "{socket:?}");
+    let ask = FindAsk { outage: Some("o".into()), ..FindAsk::of(&["sensor", "camera"], 20.0) };
+    let both = find(&plan, &ask).unwrap();
+    assert!((put_in(&plan, &both.front[0], "o").1 - 20.0).abs() < 1e-6, "{}", both.sentence);
+    let alone = find(&plan, &FindAsk { devices: vec!["sensor".into()], ..ask }).unwrap();
+    assert!(alone.front.is_empty() && alone.proven, "{}", alone.sentence);
+}

@@ -19,6 +19,15 @@ const RATINGS: [Code; 6] = [
     Code::AlternatorShare,
 ];
 
+/// What more load can mend: a port that turns itself off, an engine or a converter that carries too little.
+pub(super) const MENDED_BY_LOAD: [Code; 3] = [Code::AutoOff, Code::LeastLoad, Code::IdleDraw];
+
+/// Whether something trips, and only in ways that more load mends.
+pub(super) fn wants_load(found: &[Finding]) -> bool {
+    let mut trips = found.iter().filter(|it| it.status == Status::Trips).peekable();
+    trips.peek().is_some() && trips.all(|it| MENDED_BY_LOAD.contains(&it.code))
+}
+
 /// How much is used of the rating with the least room.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -69,6 +78,8 @@ pub(super) struct Decides {
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Board {
     pub(super) status: Status,
+    /// Whether it trips only in ways that more load on the same port mends.
+    pub(super) wants_load: bool,
     /// What decides, where it is not well.
     pub(super) worst: Option<Decides>,
     pub(super) rating: Option<RatingUse>,
@@ -92,6 +103,7 @@ impl Board {
         let worst = found.first().filter(|it| it.status > Status::Holds);
         Self {
             status: worst.map_or(Status::Holds, |it| it.status),
+            wants_load: wants_load(found),
             worst: worst.map(|it| Decides {
                 code: it.code,
                 place: it.place.clone(),
@@ -137,7 +149,8 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str, length_m:
     (way.id, way.label) = (free_id(plan, &format!("{to}-on-{}-{}", path[0].item, path[0].port)), label.to_owned());
     let bare = findings(plan, &way);
     // What trips without a lead is mended by none.
-    let lost = bare.iter().any(|it| it.status == Status::Trips && it.code != Code::FuseMissing);
+    let mends = |code: Code| code == Code::FuseMissing || MENDED_BY_LOAD.contains(&code);
+    let lost = bare.iter().any(|it| it.status == Status::Trips && !mends(it.code));
     if lost {
         return Some(Tried::Judged(Box::new(Board::from(&bare, way))));
     }

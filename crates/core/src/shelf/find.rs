@@ -12,18 +12,18 @@
 //! trips, exceeds a limit, or cannot better a member of the front in anything. Every member is put together whole, judged and
 //! marched again before it is told.
 
-use super::board::{Board, free_id, lay};
+use super::board::{Board, MENDED_BY_LOAD, free_id, lay};
 use super::runs::{LENGTH_M, Place, RunCell, places, some_devices, ways_of};
 use super::{LOOKED_H, Refused, outage_of, plain, within};
 use crate::day::{alone_wh, day};
 use crate::figure::Figure;
 use crate::json::words;
 use crate::kinds::kinds;
-use crate::limits::{Code, Status, amount, findings};
+use crate::limits::{Status, amount, findings};
 use crate::network::Charge;
 use crate::outage::{clocked, simulate};
 use crate::parts::parts;
-use crate::plan::{Arrangement, Converter, Device, Draw, Id, Outage, Plan, Source};
+use crate::plan::{Arrangement, Converter, Device, Draw, Feed, Id, Outage, Plan, Source};
 use crate::say::{Name, Sentence};
 use crate::work;
 use rayon::prelude::*;
@@ -46,9 +46,6 @@ const DRAWN: f64 = 2.0;
 const ROOM: f64 = 0.01;
 /// By how much a set of chains may last longer with one more device on it, for what a march leaves open, as a share.
 const SLACK: f64 = 0.005;
-/// What more load can mend: these say nothing of a set that is not whole yet.
-const MENDED_BY_LOAD: [Code; 3] = [Code::AutoOff, Code::LeastLoad, Code::IdleDraw];
-
 words!(
     /// What may be used.
     Shelf {
@@ -350,7 +347,13 @@ impl Ground<'_> {
         let way = self.way(cells)?;
         let found = findings(self.plan, &way);
         let trips = found.iter().any(|it| it.status == Status::Trips && !MENDED_BY_LOAD.contains(&it.code));
-        let hours = if trips { 0.0 } else { self.lasts_h(&way) };
+        // A port that turns itself off may carry more for longer: it bounds nothing.
+        let turns_off = |it: &Feed| self.plan.port(&it.from).is_some_and(|it| it.auto_off.is_some());
+        let hours = match () {
+            () if trips => 0.0,
+            () if way.feeds.iter().any(turns_off) => self.outage.hours.get(),
+            () => self.lasts_h(&way),
+        };
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
         let board = Board::from(&found, way);
         let least_margin = board.rating.map_or(1.0, |it| 1.0 - it.used);
@@ -388,7 +391,7 @@ impl<'a> Search<'a> {
         let places = places(plan);
         let job = work::current();
         let ground = Ground { plan, outage };
-        let good = |it: &RunCell| !ask.proven_only || it.status < Status::Unproven;
+        let good = |it: &RunCell| !ask.proven_only || it.status < Status::Unproven || it.may_run() && !it.runs();
         let one = |device: &String| -> Vec<Choice> {
             let of = |place: &Place<'_>| {
                 let source = place.source.id.to_string();

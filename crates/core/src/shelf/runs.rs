@@ -99,6 +99,9 @@ pub struct RunCell {
     pub message: Sentence,
     /// It as an arrangement, with the leads and fuses that it was judged with; none where the labels refuse it.
     pub arrangement: Option<Arrangement>,
+    /// Whether it trips alone only in ways that more load on the same port mends.
+    #[serde(skip)]
+    pub(super) wants_load: bool,
 }
 
 impl RunCell {
@@ -117,6 +120,7 @@ impl RunCell {
             brief: "does not fit".into(),
             message: format!("{}: {why}.", Name(plan.label(device))).into(),
             arrangement: None,
+            wants_load: false,
         }
     }
 
@@ -138,7 +142,13 @@ impl RunCell {
             brief: board.brief,
             message: board.message,
             arrangement: Some(board.arrangement),
+            wants_load: board.wants_load,
         }
+    }
+
+    /// Whether the device can be run so beside others, if not alone.
+    pub(super) fn may_run(&self) -> bool {
+        self.runs() || self.wants_load
     }
 
     /// Whether the device can be run so at all.
@@ -355,21 +365,23 @@ pub(super) fn ways_of(plan: &Plan, place: &Place<'_>, device: &str, length_m: f6
     let path = place.path();
     let label = format!("{} on {}", plan.label(device), place.told().label);
     let mut ways: Vec<Vec<From>> = vec![path.clone()];
+    let mut all: Vec<RunCell> = Vec::new();
     for stages in 0..=MOST_STAGES {
         let judged = ways.iter().filter_map(|way| match tried(plan, way, device, &label, length_m)? {
             Tried::Judged(board) => {
                 let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
-                Some(RunCell::judged(*board, via)).filter(RunCell::runs)
+                Some(RunCell::judged(*board, via)).filter(RunCell::may_run)
             }
             Tried::Refused(_) => None,
         });
-        let found: Vec<RunCell> = judged.collect();
-        if !found.is_empty() || stages == MOST_STAGES {
-            return found;
+        all.extend(judged);
+        // What only runs beside others does not keep from looking further.
+        if all.iter().any(RunCell::runs) || stages == MOST_STAGES {
+            break;
         }
         ways = longer(plan, &[], &path, &ways);
     }
-    Vec::new()
+    all
 }
 
 /// Each way with one more converter at its end, where the labels let it follow.

@@ -70,14 +70,14 @@ pub(super) fn together(
     outage: &Outage,
     length_m: f64,
 ) -> Together {
-    let mut order: Vec<(&str, &RunCell)> = cells.iter().copied().filter(|it| it.1.runs()).collect();
+    let mut order: Vec<(&str, &RunCell)> = cells.iter().copied().filter(|it| it.1.may_run()).collect();
     let rank = |id: &str| plan.device(id).and_then(|it| it.priority.as_ref()).map_or(f64::INFINITY, |it| it.get());
     order.sort_by(|a, b| rank(a.0).total_cmp(&rank(b.0)));
     let column = place.told();
     let shelf = Set { plan, place, column: &column, length_m, others: RefCell::default() };
     let mut left_out: Vec<LeftOut> = cells
         .iter()
-        .filter(|it| !it.1.runs())
+        .filter(|it| !it.1.may_run())
         .map(|(id, cell)| LeftOut { device: (*id).to_owned(), why: cell.message.clone() })
         .collect();
     let whole = (!order.is_empty()).then(|| shelf.judged(&order));
@@ -131,7 +131,7 @@ impl Set<'_> {
                 let known = self.others.borrow().get(&key).cloned();
                 let other = known.unwrap_or_else(|| cell(self.plan, self.place, device, &taken, self.length_m));
                 self.others.borrow_mut().insert(key, other.clone());
-                if other.runs() && other.status <= own.status {
+                if other.may_run() && other.status <= own.status {
                     own = other;
                 }
             }
@@ -186,7 +186,9 @@ impl Set<'_> {
         let mut list = Vec::new();
         for (at, one) in cells.iter().enumerate() {
             for other in &cells[at + 1..] {
-                if self.judged(&[*one, *other]).1 == Status::Trips {
+                // What more beside them mends is no pair that never fits.
+                let (board, after) = self.judged(&[*one, *other]);
+                if after == Status::Trips && !board.wants_load {
                     list.push([one.0.to_owned(), other.0.to_owned()]);
                 }
             }
@@ -201,15 +203,26 @@ impl Set<'_> {
         left_out: &mut Vec<LeftOut>,
     ) -> Option<(Vec<(&'b str, &'b RunCell)>, Arrangement)> {
         let mut taken: Vec<(&str, &RunCell)> = Vec::new();
-        for it in cells {
-            let mut more = taken.clone();
-            more.push(*it);
-            let (board, after) = self.judged(&more);
-            if after < Status::Trips {
-                taken = more;
-            } else {
-                left_out.push(LeftOut { device: it.0.to_owned(), why: board.message });
+        let mut left: Vec<(&str, &RunCell)> = cells.to_vec();
+        // What wants more load fits once that is there: those that are left are asked again until none fits any more.
+        loop {
+            let before = taken.len();
+            let mut still = Vec::new();
+            for it in left {
+                let mut more = taken.clone();
+                more.push(it);
+                let (board, after) = self.judged(&more);
+                if after < Status::Trips {
+                    taken = more;
+                } else {
+                    still.push((it, board.message));
+                }
             }
+            if taken.len() == before || still.is_empty() {
+                left_out.extend(still.into_iter().map(|(it, why)| LeftOut { device: it.0.to_owned(), why }));
+                break;
+            }
+            left = still.into_iter().map(|it| it.0).collect();
         }
         let way = (!taken.is_empty()).then(|| self.way(&taken))?;
         Some((taken, way))

@@ -110,6 +110,7 @@ fn line(text: &mut String, label: &str, cell: &RunCell) {
         (None, Some(value), Some(limit)) if cell.brief.is_empty() => {
             format!("{} of {}", amount(value, ""), amount(limit, cell.unit))
         }
+        (None, None, _) if cell.brief.is_empty() => "no limit is stated".to_owned(),
         _ => cell.brief.to_string(),
     };
     let status = if cell.refused.is_some() { "no" } else { cell.status.word() };
