@@ -421,12 +421,13 @@ fn shedding_starts_and_filling_up_are_told() {
         "{json}"
     );
     let least = ["--arrangement", "direct", "--outage", "winter-storm"];
-    let of =
-        |what: &'static str, item: &'static str| ["smallest", "DEMO", "--what", what, "--item", item, "--hours", "12"];
-    let told = out(&run(&[&of("store", "house-bank")[..], &least[..]].concat()));
+    let of = |what: &'static str, item: &'static str, hours: &'static str| {
+        ["smallest", "DEMO", "--what", what, "--item", item, "--hours", hours]
+    };
+    let told = out(&run(&[&of("store", "house-bank", "12")[..], &least[..]].concat()));
     assert!(told.contains("12 h need") && told.contains("The plan has 100 Ah"), "{told}");
-    let json: Value =
-        serde_json::from_str(&out(&run(&[&of("lead", "weir-camera")[..], &least[..], &["--json"]].concat()))).unwrap();
+    let lead = [&of("lead", "weir-camera", "4")[..], &least[..], &["--json"]].concat();
+    let json: Value = serde_json::from_str(&out(&run(&lead))).unwrap();
     assert_eq!(json["unit"], "mm²");
     assert!(json["value"].as_f64() > Some(0.5), "{json}");
     let ask = ["find", "DEMO", "--devices", "router,gate-camera", "--hours", "24", "--outage", "winter-storm"];
