@@ -4,7 +4,8 @@ use ash_pond_core::limits::{Status, findings};
 use ash_pond_core::outage::simulate;
 use ash_pond_core::plan::Plan;
 use ash_pond_core::shelf::{
-    FindAsk, Member, RunCell, Runs, RunsAsk, Shelf, Smallest, SmallestAsk, SmallestKind, find, runs, smallest,
+    FindAsk, Member, RunCell, Runs, RunsAsk, Shelf, Smallest, SmallestAsk, SmallestKind, WinsAsk, Worth, find, runs,
+    smallest, wins,
 };
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -523,6 +524,13 @@ fn what_the_finder_cannot_be_asked_names_its_field() {
     assert_eq!(refused(&|it| it.spend = Some(-1.0)), "spend");
     assert_eq!(refused(&|it| it.weight_kg = Some(f64::INFINITY)), "weight_kg");
     assert_eq!(refused(&|it| (it.shelf, it.prices) = (Shelf::Kinds, [("moon".to_owned(), 3.0)].into())), "prices");
+    assert_eq!(refused(&|it| it.prices = [("power-station-small".to_owned(), 3.0)].into()), "prices");
+    assert_eq!(refused(&|it| it.counts = [("moon".to_owned(), 2)].into()), "counts");
+    assert_eq!(refused(&|it| it.counts = [("steady-12".to_owned(), 9)].into()), "counts");
+    assert_eq!(refused(&|it| it.no_mains = vec!["heater".into()]), "no_mains");
+    assert_eq!(refused(&|it| it.by_hand = f64::NAN), "by_hand");
+    assert_eq!(refused(&|it| it.by_hand = -1.0), "by_hand");
+    assert_eq!(refused(&|it| it.sources = vec!["steady-12".into()]), "sources");
 }
 
 #[test]
@@ -593,4 +601,190 @@ fn what_alone_is_too_little_for_a_port_is_carried_beside_what_keeps_it_on() {
     assert!((put_in(&plan, &both.front[0], "o").1 - 20.0).abs() < 1e-6, "{}", both.sentence);
     let alone = find(&plan, &FindAsk { devices: vec!["sensor".into()], ..ask }).unwrap();
     assert!(alone.front.is_empty() && alone.proven, "{}", alone.sentence);
+}
+
+/// Two devices of 40 W that want steady 12 V, on the bank and one converter of 60 W.
+fn two_on_one_converter() -> Plan {
+    site(&|plan| {
+        let router = plan["kit"]["devices"][2].clone();
+        let named = |id: &str| {
+            let mut it = router.clone();
+            (it["id"], it["label"], it["phases"][0]["watts"]) = (json!(id), json!(id), json!(40));
+            it
+        };
+        plan["kit"]["devices"] = json!([named("one"), named("two")]);
+        plan["kit"]["sources"].as_array_mut().unwrap().truncate(1);
+        let mut steady = plan["kit"]["converters"][1].clone();
+        (steady["price"], steady["weight_kg"]) = (json!(25), json!(0.3));
+        plan["kit"]["converters"] = json!([steady]);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 24}]);
+    })
+}
+
+#[test]
+fn there_may_be_several_of_a_kind_and_those_that_are_more_are_bought() {
+    let plan = two_on_one_converter();
+    let ask = FindAsk { outage: Some("o".into()), front: true, ..FindAsk::of(&["one", "two"], 5.0) };
+    assert!(find(&plan, &ask).unwrap().front.is_empty(), "80 W on a converter of 60 W");
+    let two = FindAsk { counts: [("steady".to_owned(), 2)].into(), ..ask };
+    let found = find(&plan, &two).unwrap();
+    let it = found.front.first().unwrap();
+    assert!(found.proven && found.front.len() == 1, "{}", found.sentence);
+    assert_eq!((it.spend, it.weight_kg, it.buys.clone()), (25.0, 0.3, vec!["Steady 12, no. 2".to_owned()]));
+    assert_eq!(it.added.converters.len(), 1);
+    assert!((put_in(&plan, it, "o").1 - it.hours).abs() < 1e-6);
+    // More than are needed change nothing; none may be bought where no part may.
+    let more = find(&plan, &FindAsk { counts: [("steady".to_owned(), 4)].into(), ..two.clone() }).unwrap();
+    assert_eq!(more.front.iter().map(|it| it.spend).collect::<Vec<_>>(), [25.0]);
+    assert!(find(&plan, &FindAsk { parts: Some(0), ..two.clone() }).unwrap().front.is_empty());
+    assert_eq!(find(&plan, &FindAsk { parts: Some(1), ..two }).unwrap().front.len(), 1);
+}
+
+#[test]
+fn no_mains_leads_to_what_stands_outside_and_only_named_sources_are_used() {
+    let plan = site(&|plan| {
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 24}]);
+    });
+    let ask = FindAsk { outage: Some("o".into()), front: true, ..FindAsk::of(&["router"], 5.0) };
+    let only = |source: &str, dry: bool| {
+        let no_mains = if dry { vec!["router".to_owned()] } else { Vec::new() };
+        find(&plan, &FindAsk { sources: vec![source.into()], no_mains, ..ask.clone() }).unwrap()
+    };
+    let fed = |it: &Member| it.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect::<Vec<_>>();
+    for dry in [false, true] {
+        for it in only("station", dry).front {
+            assert!(fed(&it).contains(&"station".to_owned()) && !fed(&it).contains(&"bank".to_owned()), "{it:?}");
+            assert!(!dry || !fed(&it).contains(&"adapter".to_owned()), "{it:?}");
+        }
+    }
+    assert!(!only("bank", true).front.is_empty());
+    // A pump for alternating current in the wet runs on nothing here.
+    let pump = FindAsk { devices: vec!["pump".into()], no_mains: vec!["pump".into()], ..ask };
+    assert!(find(&plan, &pump).unwrap().front.is_empty());
+}
+
+#[test]
+fn a_person_who_switches_wins_hours_and_no_more_is_asked_of_him_than_he_said() {
+    let plan = site(&|plan| {
+        plan["kit"]["devices"][3]["cycle"] = json!({"kind": "hours", "from": "18:00", "to": "19:00"});
+        plan["kit"]["sources"][1]["ports"][1]["loss"] = json!({"idle_w": 11, "proportional": 0.1});
+        plan["kit"]["converters"] = json!([]);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 200}]);
+    });
+    let ask = |by_hand: f64| FindAsk { outage: Some("o".into()), front: true, by_hand, ..FindAsk::of(&["pump"], 10.0) };
+    let left = find(&plan, &ask(0.0)).unwrap();
+    let once = find(&plan, &ask(1.0)).unwrap();
+    let twice = find(&plan, &ask(2.0)).unwrap();
+    let longest = |it: &[Member]| it.iter().map(|it| it.hours).fold(0.0, f64::max);
+    // 450 Wh at 11 W for being on and 67 Wh an hour a day: under two days; switched, near a week.
+    assert!(longest(&left.front) < 40.0, "{}", left.sentence);
+    assert_eq!(once.front.len(), left.front.len(), "on and off are two actions");
+    assert!(longest(&twice.front) > 100.0, "{}", twice.sentence);
+    assert!(left.front.iter().all(|it| it.by_hand.abs() < 1e-9 && it.arrangement.switching.is_empty()));
+    let best = twice.front.iter().max_by(|a, b| a.hours.total_cmp(&b.hours)).unwrap();
+    assert!((best.by_hand - 2.0).abs() < 1e-9 && best.arrangement.switching.len() == 1, "{best:?}");
+    assert!(best.sentence.contains("2 actions by hand a day"), "{}", best.sentence);
+    assert!((put_in(&plan, best, "o").1 - best.hours).abs() < 1e-6);
+}
+
+/// A router on a small bank that is owned, and what could be bought.
+fn to_buy() -> Plan {
+    site(&|plan| {
+        let bank = plan["kit"]["sources"][0].clone();
+        let named = |id: &str, label: &str, amp_hours: f64, price: Value, kilograms: f64| {
+            let mut it = bank.clone();
+            (it["id"], it["label"], it["owned"]) = (json!(id), json!(label), json!(false));
+            (it["battery"]["capacity_ah"], it["weight_kg"]) = (json!(amp_hours), json!(kilograms));
+            if price.is_number() {
+                it["price"] = price;
+            }
+            it
+        };
+        let mut own = bank.clone();
+        own["battery"]["capacity_ah"] = json!(20);
+        plan["kit"]["sources"] = json!([
+            own,
+            named("large", "Large bank", 60.0, json!(300), 8.0),
+            named("dear", "Dear bank", 60.0, json!(500), 8.0),
+            named("tiny", "Tiny bank", 10.0, json!(40), 1.0),
+            named("secret", "Bank without a price", 50.0, json!(null), 7.0)
+        ]);
+        plan["kit"]["converters"].as_array_mut().unwrap().retain(|it| it["id"] == "steady");
+        let mut spare = plan["kit"]["converters"][0].clone();
+        (spare["id"], spare["label"], spare["owned"]) = (json!("lean"), json!("Lean 12"), json!(false));
+        (spare["price"], spare["loss"]["idle_w"]) = (json!(10), json!(0.1));
+        plan["kit"]["converters"].as_array_mut().unwrap().push(spare);
+        plan["arrangements"] = json!([{"id": "now", "label": "Now", "feeds": [
+            {"from": {"item": "bank", "port": "studs"}, "to": "steady"}, {"from": {"item": "steady", "port": "out"}, "to": "router"}]}]);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 96}]);
+        plan["site"]["energy_price"] = json!({"per_kwh": 0.4, "currency": "EUR"});
+    })
+}
+
+#[test]
+fn what_a_purchase_wins_is_what_it_lasts_and_what_is_not_worth_it_says_why() {
+    let plan = to_buy();
+    let find_ask = FindAsk { outage: Some("o".into()), ..FindAsk::of(&["router"], 1.0) };
+    let ask = WinsAsk { find: find_ask.clone(), arrangement: Some("now".into()) };
+    let found = wins(&plan, &ask).unwrap();
+    let of = |id: &str| found.purchases.iter().find(|it| it.item == id).unwrap();
+    let owned = found.owned.as_ref().unwrap();
+    assert!(found.proven && owned.buys.is_empty(), "{}", found.sentence);
+    // 20 Ah at 12.8 V to a tenth, at 12 / 0.92 + 0.4 W and a little: some 17 h; 60 Ah three times that.
+    assert!((16.0..18.0).contains(&owned.hours), "{}", owned.hours);
+    let large = of("large");
+    assert!((large.hours.unwrap() / owned.hours - 3.0).abs() < 0.05, "{}", large.sentence);
+    assert!((large.h_per_coin.unwrap() - large.won_h / 300.0).abs() < 1e-9);
+    assert!((large.h_per_kg.unwrap() - large.won_h / 8.0).abs() < 1e-9);
+    assert_eq!((large.worth, of("dear").worth, of("tiny").worth), (Worth::Wins, Worth::Bettered, Worth::Nothing));
+    assert_eq!(of("secret").worth, Worth::Unpriced);
+    assert!(of("dear").sentence.contains("Large bank"), "{}", of("dear").sentence);
+    assert!(of("tiny").sentence.contains("wins no hours"), "{}", of("tiny").sentence);
+    assert!(found.sentence.contains("Large bank") || found.sentence.contains("Lean 12"), "{}", found.sentence);
+    // A converter that idles less saves a little each day, and that pays for it.
+    let lean = of("lean");
+    assert!(lean.saves_wh_day.unwrap() > 5.0 && lean.pays_back_years.unwrap() > 0.0, "{lean:?}");
+    assert!((lean.pays_back_years.unwrap() - 10.0 / (lean.saves_wh_day.unwrap() / 1000.0 * 0.4 * 365.25)).abs() < 1e-6);
+    // Carried out, each lasts what was said, and none lasts longer than everything together.
+    let all = find(&plan, &FindAsk { front: true, ..find_ask.clone() }).unwrap();
+    let longest = all.front.iter().map(|it| it.hours).fold(0.0, f64::max);
+    for it in &found.purchases {
+        let Some(member) = &it.member else { continue };
+        assert!((put_in(&plan, member, "o").1 - it.hours.unwrap()).abs() < 1e-6, "{it:?}");
+        assert!(member.buys == [it.label.clone()] && it.hours.unwrap() <= longest * 1.011, "{it:?}");
+    }
+    let best = found.purchases.iter().filter(|it| it.worth == Worth::Wins);
+    assert!(best.clone().zip(best.skip(1)).all(|(one, next)| one.h_per_coin >= next.h_per_coin));
+    // Beyond what was named, and with nothing to buy.
+    let poor = WinsAsk { find: FindAsk { spend: Some(100.0), ..find_ask.clone() }, arrangement: None };
+    let poor = wins(&plan, &poor).unwrap();
+    assert_eq!(poor.purchases.iter().find(|it| it.item == "large").unwrap().worth, Worth::Beyond);
+    assert!(poor.now_h.is_none());
+    let none =
+        wins(&plan, &WinsAsk { find: FindAsk { shelf: Shelf::Owned, ..find_ask.clone() }, arrangement: None }).unwrap();
+    assert!(none.purchases.is_empty() && none.sentence.contains("There is nothing to buy"), "{}", none.sentence);
+    let dark = WinsAsk { find: FindAsk { devices: vec!["lamp".into()], ..find_ask }, arrangement: Some("now".into()) };
+    assert_eq!(wins(&plan, &dark).unwrap_err().field, "arrangement");
+}
+
+#[test]
+fn other_chains_of_what_is_owned_come_before_any_purchase() {
+    let plan = demo();
+    let find = FindAsk { outage: Some("winter-storm".into()), ..FindAsk::of(&["router", "terminal"], 1.0) };
+    let found = wins(&plan, &WinsAsk { find, arrangement: Some("direct".into()) }).unwrap();
+    let (now, owned) = (found.now_h.unwrap(), found.owned.as_ref().unwrap());
+    assert!(owned.hours > now, "{}", found.sentence);
+    assert!((put_in(&plan, owned, "winter-storm").1 - owned.hours).abs() < 1e-6);
+    assert!(found.sentence.contains("cost nothing"), "{}", found.sentence);
+    for it in &found.changes {
+        let mut with = plan.clone();
+        let way = with.arrangements.iter_mut().find(|it| it.id.as_str() == "direct").unwrap();
+        way.switching = it.switching.clone();
+        let way = way.clone();
+        let outage = with.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
+        let run = simulate(&with, &way, outage, None);
+        let lost =
+            ["router", "terminal"].iter().filter_map(|id| run.devices[*id].down_at_h).fold(f64::INFINITY, f64::min);
+        assert!((lost.min(outage.hours.get()) - it.hours).abs() < 1e-6, "{it:?}");
+    }
 }

@@ -259,7 +259,7 @@ pub(crate) fn cookie(token: &str) -> String {
 }
 
 /// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
-const QUESTIONS: [&str; 30] = [
+const QUESTIONS: [&str; 32] = [
     "evaluate",
     "working",
     "findings",
@@ -287,6 +287,8 @@ const QUESTIONS: [&str; 30] = [
     "runs",
     "smallest",
     "find",
+    "progress",
+    "wins",
     "walk",
     "look",
     "preview",

@@ -6,12 +6,30 @@
 use ash_pond_core::say::{Habits, render};
 use axum::body::{Body, to_bytes};
 use axum::extract::Request;
-use axum::http::{Method, StatusCode, header};
+use axum::http::{HeaderMap, Method, StatusCode, header};
 use axum::middleware::Next;
+use axum::response::sse::Event;
 use axum::response::{IntoResponse, Response};
+use serde::Serialize;
+use std::time::Duration;
 
 /// The header in which the page says how its reader writes numbers and units.
 pub const HEADER: &str = "ash-pond-habits";
+
+/// How often somebody who waits for a stream is told how far it is.
+pub(crate) const TELL_EVERY: Duration = Duration::from_millis(100);
+
+/// The habits that headers say, SI where they say none.
+pub(crate) fn habits_of(headers: &HeaderMap) -> Habits {
+    let said = headers.get(HEADER).and_then(|it| it.to_str().ok());
+    said.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si())
+}
+
+/// A server-sent event with its name, its sentences rendered.
+pub(crate) fn named<T: Serialize>(name: &str, data: &T, habits: Habits) -> Event {
+    let text = serde_json::to_string(data).unwrap_or_default();
+    Event::default().event(name).data(render(&text, &habits))
+}
 
 /// The habits of a request.
 pub(crate) fn habits(request: &Request) -> Habits {

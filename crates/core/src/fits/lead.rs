@@ -4,7 +4,7 @@
 //! that stage may draw by its own limit, however little hangs on it today.
 
 use crate::figure::Figure;
-use crate::limits::{Code, Finding, Status, amount, assumed_contacts, findings, fitted_fuse};
+use crate::limits::{Code, Judged, Status, amount, assumed_contacts, fitted_fuse, judged};
 use crate::network::{Charge, Law, Network, Reading, Solver, moments};
 use crate::plan::device::{Current, power_factor};
 use crate::plan::{Arrangement, Cable, Converter, Material, Plan, Strand};
@@ -17,6 +17,9 @@ const FOR: [Code; 6] =
 /// Charges at which currents are looked at; beside them the floor.
 const CHARGES: [f64; 2] = [1.0, 0.5];
 
+/// What an end may draw decides for good where it is so many times what flows without the leads behind it.
+const BY_LIMIT: f64 = 1.25;
+
 /// A lead and a fuse, or that none does.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) struct Proposal {
@@ -24,6 +27,23 @@ pub(crate) struct Proposal {
     pub(crate) words: Vec<String>,
     /// Why no standard lead of that length is proposed.
     pub(crate) refused: Option<String>,
+    /// How the voltage at its end stands with the best lead that there is.
+    best_window: Status,
+    /// Whether it is sized for what its end may draw by its own limit, and not for what flows.
+    by_limit: bool,
+}
+
+/// Whether leads that were proposed one after the other still hold with all of them laid, sized for what can be no other then.
+pub(crate) fn still_hold(plan: &Plan, way: &Arrangement, given: &[(usize, Proposal)]) -> bool {
+    let Some((_, others)) = given.split_last() else { return true };
+    if others.iter().any(|it| !it.1.by_limit || it.1.refused.is_some()) {
+        return false;
+    }
+    let found = judged(plan, way);
+    others.iter().all(|(index, it)| {
+        let place = way.feeds[*index].to.name();
+        worst(&found, &place) == Status::Holds && window(&found, &place) <= it.best_window
+    })
 }
 
 /// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse; tells what is proposed.
@@ -32,22 +52,18 @@ pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     way.feeds[index].fuse = None;
     // The thinnest lead asks for a fuse where any would.
     put(plan, way, index, length_m, areas().next().unwrap_or(0.5), None);
-    let found = findings(plan, way);
+    let found = judged(plan, way);
     let needs_fuse =
         found.iter().any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds);
     let may = plan.converter(way.feeds[index].to.item.as_str()).and_then(|it| may_draw(plan, way, index, it));
     let flows = worst_amps(plan, way, index);
     let amps = may.unwrap_or(0.0).max(flows);
     let tight_from = plan.site.tight_from();
-    let window = |found: &[Finding]| {
-        let own = found.iter().filter(|it| it.place == place && it.moment != "charging");
-        let volts = own.filter(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
-        volts.map(|it| it.status).max().unwrap_or(Status::Holds)
-    };
+    let by_limit = may.is_some_and(|it| it >= flows * BY_LIMIT);
     // What no lead mends is not asked of one.
     let thickest = areas().last().unwrap_or(50.0);
     put(plan, way, index, length_m, thickest, None);
-    let best_window = window(&findings(plan, way));
+    let best_window = window(&judged(plan, way), &place);
     let mut best: Option<(Status, f64, Option<f64>)> = None;
     for area in areas() {
         let carries = planned_amps(Material::Copper, area) * in_heat(plan.site.ambient());
@@ -61,13 +77,14 @@ pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
         }
         let fuse = fuse.filter(|_| needs_fuse);
         put(plan, way, index, length_m, area, fuse);
-        let found = findings(plan, way);
+        let found = judged(plan, way);
         let worst = worst(&found, &place);
         if best.is_none_or(|it| worst < it.0) {
             best = Some((worst, area, fuse));
         }
-        if worst == Status::Holds && window(&found) <= best_window {
-            return Proposal { words: words(plan, way, index, (length_m, area, fuse), may), refused: None };
+        if worst == Status::Holds && window(&found, &place) <= best_window {
+            let words = words(plan, way, index, (length_m, area, fuse), may);
+            return Proposal { words, refused: None, best_window, by_limit };
         }
     }
     let (length, name) = (amount(length_m, "m"), Name(plan.label(way.feeds[index].to.item.as_str())));
@@ -79,7 +96,7 @@ pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     };
     let (_, area, fuse) = best.unwrap_or((Status::Trips, thickest, None));
     put(plan, way, index, length_m, area, fuse);
-    Proposal { words: Vec::new(), refused: Some(refused) }
+    Proposal { words: Vec::new(), refused: Some(refused), best_window, by_limit }
 }
 
 /// What a converter may draw by its own limits, A: its input's, else what its outlets may give, at its least voltage. None
@@ -148,7 +165,14 @@ fn put(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64, area: f6
     }
 }
 
-fn worst(found: &[Finding], place: &str) -> Status {
+/// How the voltage at the end of a feed stands, but while a store is charged.
+fn window(found: &[Judged], place: &str) -> Status {
+    let own = found.iter().filter(|it| it.place == place && !it.charging);
+    let volts = own.filter(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
+    volts.map(|it| it.status).max().unwrap_or(Status::Holds)
+}
+
+fn worst(found: &[Judged], place: &str) -> Status {
     let own = found.iter().filter(|it| it.place == place && FOR.contains(&it.code));
     own.map(|it| it.status).max().unwrap_or(Status::Holds)
 }

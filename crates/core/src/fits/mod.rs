@@ -17,8 +17,8 @@ use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
 use crate::say::Sentence;
 use crate::work;
-use lead::Proposal;
 pub(crate) use lead::proposed;
+use lead::{Proposal, still_hold};
 use rayon::prelude::*;
 pub(crate) use reason::by_label;
 use serde::Serialize;
@@ -269,10 +269,11 @@ pub(crate) struct Leads {
 pub(crate) fn laid(plan: &Plan, way: &mut Arrangement, feeds: &[(usize, f64)]) -> Leads {
     let mut leads = Leads::default();
     for _ in 0..PASSES {
-        let given: Vec<Proposal> = feeds.iter().map(|it| proposed(plan, way, it.0, it.1)).collect();
-        leads.refused = given.iter().find_map(|it| it.refused.clone());
-        let again: Vec<String> = given.into_iter().flat_map(|it| it.words).collect();
-        let settled = again == leads.proposes || feeds.len() < 2;
+        let given: Vec<(usize, Proposal)> = feeds.iter().map(|it| (it.0, proposed(plan, way, it.0, it.1))).collect();
+        leads.refused = given.iter().find_map(|it| it.1.refused.clone());
+        let settled = feeds.len() < 2 || still_hold(plan, way, &given);
+        let again: Vec<String> = given.into_iter().flat_map(|it| it.1.words).collect();
+        let settled = settled || again == leads.proposes;
         leads.proposes = again;
         if settled {
             break;

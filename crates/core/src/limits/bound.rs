@@ -204,6 +204,15 @@ impl Bound {
         }
     }
 
+    /// What is carried for ever by what switches off: the first of [`Self::switches_off`], without the rest.
+    pub(super) fn carries_for_ever(&self) -> Option<f64> {
+        match self {
+            Self::Levels(levels) => Some(levels.continuous),
+            Self::Fuse { rating, .. } => Some(*rating),
+            _ => None,
+        }
+    }
+
     /// The continuous limit and the levels carried for a while, where it is one of amperes or watts.
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {

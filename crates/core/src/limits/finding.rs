@@ -211,6 +211,56 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     sorted(plan, arrangement, list)
 }
 
+/// What [`findings`] says of an arrangement without its words, in no order.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Judged {
+    pub(crate) code: Code,
+    pub(crate) status: Status,
+    /// The item, feed or `item/port` that it is at.
+    pub(crate) place: String,
+    pub(crate) value: f64,
+    pub(crate) limit: f64,
+    /// Whether that is so while a store is charged.
+    pub(crate) charging: bool,
+}
+
+impl Judged {
+    fn is_news(&self) -> bool {
+        self.status != Status::Holds || !matches!(self.code, Code::Collapse | Code::IdleDraw)
+    }
+}
+
+/// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
+pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
+    if !arrangement.starts_on.is_empty() {
+        let of = |it: Finding| Judged {
+            charging: it.moment == Moment::Charging.to_string(),
+            code: it.code,
+            status: it.status,
+            place: it.place,
+            value: it.value,
+            limit: it.limit,
+        };
+        return findings(plan, arrangement).into_iter().map(of).collect();
+    }
+    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments(plan, arrangement));
+    let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
+        let worst = shown.worst?;
+        let charging = moments[worst.moment] == Moment::Charging;
+        let (status, value, limit) = (worst.verdict.status, worst.value, worst.limit);
+        Some(Judged { code: gauge.code, status, place: gauge.place, value, limit, charging })
+    });
+    let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
+        charging: it.moment == Moment::Charging,
+        code: it.code,
+        status: it.status,
+        place: it.place,
+        value: it.value,
+        limit: it.limit,
+    });
+    shown.chain(facts).filter(Judged::is_news).collect()
+}
+
 /// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of its chain.
 fn lives(plan: &Plan, arrangement: &Arrangement) -> BTreeSet<String> {
     let mut places = BTreeSet::new();

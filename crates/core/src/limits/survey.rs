@@ -96,7 +96,10 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
                 for (index, gauge) in gauges.iter().enumerate() {
                     let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
                     let (mut verdict, limit) = gauge.judge(value, *lasts, tight_from, &solver);
-                    heat[index] = (heat[index] + warms(gauge, value, *lasts)).max(0.0);
+                    // What is cold and carries no more than it may for ever stays cold.
+                    if heat[index] > 0.0 || gauge.bound.carries_for_ever().is_some_and(|it| value > it) {
+                        heat[index] = (heat[index] + warms(gauge, value, *lasts)).max(0.0);
+                    }
                     if heat[index] > 1.0 + 1e-9 {
                         // What each step of a start alone is carried through, all of them together are not.
                         verdict = Verdict { status: Status::Trips, ..verdict };

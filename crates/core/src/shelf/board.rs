@@ -1,7 +1,7 @@
 //! An arrangement put together for a question, and what the findings say of it.
 
 use crate::fits::{Leads, laid, refused, unlaid};
-use crate::limits::{Code, Finding, Status, findings};
+use crate::limits::{Code, Finding, Judged, Status, findings, judged};
 use crate::network::{Charge, Moment, evaluate};
 use crate::outage::simulate;
 use crate::plan::device::Current;
@@ -18,6 +18,15 @@ const RATINGS: [Code; 6] = [
     Code::BatteryCurrent,
     Code::AlternatorShare,
 ];
+
+/// What a device that draws by its voltage draws at least behind a lead that holds, as a share.
+const LEAST_BEHIND_LEAD: f64 = 0.8;
+
+/// The share of the rating with the least room that is free.
+pub(super) fn least_margin(found: &[Judged]) -> f64 {
+    let given = found.iter().filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
+    1.0 - given.map(|it| it.value / it.limit).reduce(f64::max).unwrap_or(0.0)
+}
 
 /// What more load can mend: a port that turns itself off, an engine or a converter that carries too little.
 pub(super) const MENDED_BY_LOAD: [Code; 3] = [Code::AutoOff, Code::LeastLoad, Code::IdleDraw];
@@ -125,42 +134,71 @@ impl Board {
 
     /// What it draws while everything runs, W.
     pub(super) fn drawn_w(&self, plan: &Plan) -> f64 {
-        let flow = evaluate(plan, &self.arrangement, &Moment::Running, &Charge::full());
-        flow.map_or(f64::INFINITY, |it| it.totals.drawn_w)
+        drawn_w(plan, &self.arrangement)
     }
+}
+
+fn drawn_w(plan: &Plan, way: &Arrangement) -> f64 {
+    evaluate(plan, way, &Moment::Running, &Charge::full()).map_or(f64::INFINITY, |it| it.totals.drawn_w)
 }
 
 /// What came of a path that was put together.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum Tried {
-    /// It was judged.
-    Judged(Box<Board>),
+    /// It was judged without its leads, which make nothing better.
+    Bare(Box<Bare>),
     /// The labels refuse it.
     Refused(String),
 }
 
-/// A path from a port through converters to an item: put together, given its leads and fuses, and judged.
-pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str, length_m: f64) -> Option<Tried> {
+/// A path without leads.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Bare {
+    way: Arrangement,
+    /// Whether it trips in a way that neither a lead nor more load mends.
+    lost: bool,
+    /// The best verdict that may become of it with its leads.
+    pub(super) status: Status,
+    /// The least that it may draw with its leads, W.
+    pub(super) drawn_w: f64,
+}
+
+impl Bare {
+    /// With its leads and fuses, judged.
+    pub(super) fn with_leads(self, plan: &Plan, length_m: f64) -> Board {
+        let Self { mut way, lost, .. } = self;
+        if lost {
+            return Board::of(plan, way);
+        }
+        let leads = lay(plan, &mut way, length_m);
+        let mut board = Board::of(plan, way);
+        if let Some(why) = leads.refused {
+            board.status = board.status.max(Status::Unproven);
+            (board.brief, board.message) = (Sentence::from("no standard lead".to_owned()), why.into());
+        }
+        board
+    }
+}
+
+/// A path from a port through converters to an item, put together and judged without leads.
+pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str) -> Option<Tried> {
     let mut way = Arrangement::of_feeds(Vec::new());
     if let Some(why) = refused(plan, &way, path, to) {
         return Some(Tried::Refused(why));
     }
     way.feeds = unlaid(plan, path, to)?;
     (way.id, way.label) = (free_id(plan, &format!("{to}-on-{}-{}", path[0].item, path[0].port)), label.to_owned());
-    let bare = findings(plan, &way);
-    // What trips without a lead is mended by none.
+    let found = judged(plan, &way);
+    // What trips without a lead is mended by none; what a lead makes good is not held against it here.
     let mends = |code: Code| code == Code::FuseMissing || MENDED_BY_LOAD.contains(&code);
-    let lost = bare.iter().any(|it| it.status == Status::Trips && !mends(it.code));
-    if lost {
-        return Some(Tried::Judged(Box::new(Board::from(&bare, way))));
-    }
-    let leads = lay(plan, &mut way, length_m);
-    let mut board = Board::of(plan, way);
-    if let Some(why) = leads.refused {
-        board.status = board.status.max(Status::Unproven);
-        (board.brief, board.message) = (Sentence::from("no standard lead".to_owned()), why.into());
-    }
-    Some(Tried::Judged(Box::new(board)))
+    let lost = found.iter().any(|it| it.status == Status::Trips && !mends(it.code));
+    let leads = |it: &&Judged| lost || it.code != Code::FuseMissing;
+    let status = found.iter().filter(leads).map(|it| it.status).max().unwrap_or(Status::Holds);
+    let drawn_w = drawn_w(plan, &way);
+    // What draws by its voltage draws less behind a lead.
+    let steady = plan.device(to).is_some_and(|it| it.draw.is_none_or(|it| it == crate::plan::Draw::Power));
+    let drawn_w = if steady || lost { drawn_w } else { drawn_w * LEAST_BEHIND_LEAD };
+    Some(Tried::Bare(Box::new(Bare { way, lost, status, drawn_w })))
 }
 
 /// Gives a lead and its fuse to whatever has none of its own: a mains plug, an adapter's cord and a data cable come with theirs. A

@@ -5,19 +5,25 @@
 //!
 //! # Layout
 //! - this file: what is refused; `board`: an arrangement put together and judged; `runs`: what runs what;
-//!   `together`: several devices on one port; `find`: the finder; `smallest`: the smallest that would do
+//!   `together`: several devices on one port; `find`: the finder; `wins`: what a single purchase wins;
+//!   `smallest`: the smallest that would do
 
 mod board;
 mod find;
 mod runs;
 mod smallest;
 mod together;
+mod wins;
 
 pub use board::RatingUse;
-pub use find::{Added, FindAsk, Found, MOST_DEVICES, MOST_TRIED, Member, Shelf, find};
+pub use find::{
+    Added, FindAsk, Found, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_TRIED, Member, Progress, Shelf, can_find,
+    find, find_watched,
+};
 pub use runs::{Column, MOST_CELLS, RunCell, Runs, RunsAsk, runs};
 pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
 pub use together::{LeftOut, Together};
+pub use wins::{FreeChange, Purchase, Wins, WinsAsk, Worth, wins};
 
 use crate::plan::outage::LocalTime;
 use crate::plan::{Id, Outage, Plan};

@@ -1,6 +1,6 @@
 //! What runs what: each device alone on each port, straight or through the converters that it needs.
 
-use super::board::{Board, RatingUse, Tried, tried};
+use super::board::{Bare, Board, RatingUse, Tried, tried};
 use super::together::{Together, together};
 use super::{LOOKED_H, Refused, outage_of, plain};
 use crate::limits::{Code, Status};
@@ -317,45 +317,67 @@ fn is_asked(place: &Place<'_>, ports: &[String]) -> bool {
 /// How many converters stand in between at most.
 const MOST_STAGES: usize = 2;
 
+/// The best of some paths of as many converters, with its leads, and what it draws, W. Of all that might be the best as they
+/// stand without leads, those are given leads that nothing which has them already betters.
+fn best_of(plan: &Plan, mut bare: Vec<(Vec<String>, Bare)>, length_m: f64) -> Option<(f64, RunCell)> {
+    bare.sort_by(|a, b| a.1.status.cmp(&b.1.status).then(a.1.drawn_w.total_cmp(&b.1.drawn_w)));
+    let mut best: Option<(f64, RunCell)> = None;
+    for (via, it) in bare {
+        let beaten = |(least, now): &(f64, RunCell)| {
+            now.status < it.status || now.status == it.status && *least <= it.drawn_w + 1e-9
+        };
+        if best.as_ref().is_some_and(beaten) {
+            continue;
+        }
+        let board = it.with_leads(plan, length_m);
+        let watts = board.drawn_w(plan);
+        let better = best.as_ref().is_none_or(|(least, now)| {
+            board.status < now.status || board.status == now.status && watts < *least - 1e-9
+        });
+        if better {
+            best = Some((watts, RunCell::judged(board, via)));
+        }
+    }
+    best
+}
+
 /// One device on one port, without converters that are taken elsewhere.
 pub(super) fn cell(plan: &Plan, place: &Place<'_>, device: &str, taken: &[String], length_m: f64) -> RunCell {
     let column = place.told();
     let label = format!("{} on {}", plan.label(device), column.label);
     let path = place.path();
-    let mut best: Option<(f64, RunCell)> = None;
+    let mut best: Option<RunCell> = None;
     let mut refused: Option<String> = None;
     let mut ways: Vec<Vec<From>> = vec![path.clone()];
     for stages in 0..=MOST_STAGES {
-        let mut found: Vec<(f64, RunCell)> = Vec::new();
+        let mut found: Vec<(Vec<String>, Bare)> = Vec::new();
         for way in &ways {
-            match tried(plan, way, device, &label, length_m) {
-                Some(Tried::Judged(board)) => {
-                    let watts = board.drawn_w(plan);
+            match tried(plan, way, device, &label) {
+                Some(Tried::Bare(bare)) => {
                     let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
-                    found.push((watts, RunCell::judged(*board, via)));
+                    found.push((via, *bare));
                 }
                 // What is said of the port itself helps; that some converter does not fit either does not.
                 Some(Tried::Refused(why)) if stages == 0 => refused = Some(why),
                 _ => {}
             }
         }
-        for (watts, it) in found {
-            let better = best.as_ref().is_none_or(|(least, now)| {
-                let fewer = now.via.len() < it.via.len();
-                it.status < now.status || it.status == now.status && !fewer && watts < *least - 1e-9
-            });
-            if better {
-                best = Some((watts, it));
-            }
+        // What cannot be better than what takes fewer is not laid at all.
+        let worth = |it: &(Vec<String>, Bare)| best.as_ref().is_none_or(|now| it.1.status < now.status);
+        found.retain(worth);
+        if let Some((_, it)) = best_of(plan, found, length_m)
+            && best.as_ref().is_none_or(|now| it.status < now.status)
+        {
+            best = Some(it);
         }
         let enough = if stages == 0 { Status::Tight } else { Status::Unproven };
-        if best.as_ref().is_some_and(|it| it.1.status <= enough) || stages == MOST_STAGES {
+        if best.as_ref().is_some_and(|it| it.status <= enough) || stages == MOST_STAGES {
             break;
         }
         ways = longer(plan, taken, &path, &ways);
     }
     match best {
-        Some((_, cell)) => cell,
+        Some(cell) => cell,
         None => RunCell::refused(plan, device, refused.as_deref().unwrap_or("cannot be plugged in")),
     }
 }
@@ -367,10 +389,10 @@ pub(super) fn ways_of(plan: &Plan, place: &Place<'_>, device: &str, length_m: f6
     let mut ways: Vec<Vec<From>> = vec![path.clone()];
     let mut all: Vec<RunCell> = Vec::new();
     for stages in 0..=MOST_STAGES {
-        let judged = ways.iter().filter_map(|way| match tried(plan, way, device, &label, length_m)? {
-            Tried::Judged(board) => {
+        let judged = ways.iter().filter_map(|way| match tried(plan, way, device, &label)? {
+            Tried::Bare(bare) => {
                 let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
-                Some(RunCell::judged(*board, via)).filter(RunCell::may_run)
+                Some(RunCell::judged(bare.with_leads(plan, length_m), via)).filter(RunCell::may_run)
             }
             Tried::Refused(_) => None,
         });
@@ -449,4 +471,31 @@ fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCel
         said += &format!(". Nothing here runs {}{others}", Name(plan.label(one)));
     }
     format!("{said}.").into()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What is left out of a cell without giving it leads could not have been the best.
+    #[test]
+    fn leads_make_nothing_better_and_draw_no_less() {
+        let plan = Plan::parse(include_str!("../../../../demo/hollin-lock.plan.json")).unwrap();
+        let mut seen = 0;
+        for place in places(&plan) {
+            let path = place.path();
+            let longer = longer(&plan, &[], &path, std::slice::from_ref(&path));
+            for device in &plan.kit.devices {
+                for way in std::iter::once(&path).chain(&longer) {
+                    let Some(Tried::Bare(bare)) = tried(&plan, way, device.id.as_str(), "") else { continue };
+                    let (status, drawn_w) = (bare.status, bare.drawn_w);
+                    let board = bare.with_leads(&plan, LENGTH_M);
+                    assert!(board.status >= status, "{device:?} on {way:?}: {} {status:?}", board.message.plain());
+                    assert!(board.drawn_w(&plan) >= drawn_w - 1e-9, "{device:?} on {way:?}");
+                    seen += 1;
+                }
+            }
+        }
+        assert!(seen > 100, "{seen}");
+    }
 }

@@ -543,8 +543,13 @@ fn rated(limit: &mut Limit, factor: f64) {
     }
 }
 
-/// Four digits, rounded up, so that what is told still does.
+/// Four digits, rounded up, so that what is told still does; the number that is written so, not one beside it.
 fn rounded_up(value: f64) -> f64 {
-    let step = 10_f64.powf(value.abs().max(1e-9).log10().floor() - 3.0);
+    let digits = value.abs().max(1e-9).log10().floor() - 3.0;
+    if digits < 0.0 {
+        let parts = 10_f64.powf(-digits).round();
+        return (value * parts - 1e-9).ceil() / parts;
+    }
+    let step = 10_f64.powf(digits).round();
     (value / step - 1e-9).ceil() * step
 }

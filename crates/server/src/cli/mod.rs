@@ -133,6 +133,8 @@ enum Command {
     Smallest(shelf::SmallestArgs),
     /// Find chains that run devices for so long, with what is owned and what could be bought
     Find(shelf::FindArgs),
+    /// What a single purchase or change wins: hours of some devices per coin and per kilogram
+    Wins(shelf::WinsArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -213,6 +215,7 @@ pub fn run() -> ExitCode {
         Command::Runs(args) => shelf::matrix(&args),
         Command::Smallest(args) => shelf::least(&args),
         Command::Find(args) => shelf::finder(&args),
+        Command::Wins(args) => shelf::winning(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

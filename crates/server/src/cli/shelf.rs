@@ -3,8 +3,10 @@
 use super::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
-    FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together, find, runs, smallest,
+    FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together, WinsAsk, find, runs,
+    smallest, wins,
 };
+use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::PathBuf;
 
@@ -70,6 +72,9 @@ fn option(refused: &Refused) -> Stop {
         "length_m" => "length",
         "weight_kg" => "weight",
         "prices" => "price",
+        "counts" => "count",
+        "no_mains" => "no-mains",
+        "by_hand" => "by-hand",
         other => other,
     };
     Stop::Input(format!("--{field}: {}", refused.why))
@@ -184,6 +189,21 @@ pub(super) struct FindArgs {
     /// What a ready-made kind costs: KIND=MONEY
     #[arg(long, value_name = "KIND=MONEY")]
     price: Vec<String>,
+    /// Parts that are bought at most
+    #[arg(long, value_name = "N")]
+    parts: Option<usize>,
+    /// How many there may be of a kind or of an item, 1 to 4: ITEM=N; more than the one that is there must be bought
+    #[arg(long, value_name = "ITEM=N")]
+    count: Vec<String>,
+    /// Devices to which no mains may lead, by id: those that stand outside, or in the wet
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    no_mains: Vec<String>,
+    /// Actions by hand a day at most: switches what draws for being on with its load
+    #[arg(long, value_name = "N", default_value_t = 0.0)]
+    by_hand: f64,
+    /// Sources that may be used, by id [default: all of them]
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    sources: Vec<String>,
     /// Nothing may be left unproven
     #[arg(long)]
     proven: bool,
@@ -195,29 +215,41 @@ pub(super) struct FindArgs {
     json: bool,
 }
 
+fn shelf_of(word: &str) -> Result<Shelf, Stop> {
+    Shelf::ALL.iter().copied().find(|it| it.word() == word).ok_or_else(|| {
+        let known: Vec<&str> = Shelf::ALL.iter().map(|it| it.word()).collect();
+        Stop::Input(format!("--shelf: is \"{word}\"; there are {}", known.join(", ")))
+    })
+}
+
+/// `THING=NUMBER`, several times.
+fn pairs<T: std::str::FromStr>(option: &str, given: &[String], like: &str) -> Result<BTreeMap<String, T>, Stop> {
+    let pair = |text: &String| {
+        let split = text.split_once('=').and_then(|(id, number)| Some((id.to_owned(), number.parse().ok()?)));
+        split.ok_or_else(|| Stop::Input(format!("--{option}: is \"{text}\"; write it as {like}")))
+    };
+    given.iter().map(pair).collect()
+}
+
 pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
     let plan = super::plan(&args.plan)?;
-    let shelf = Shelf::ALL.iter().copied().find(|it| it.word() == args.shelf).ok_or_else(|| {
-        let known: Vec<&str> = Shelf::ALL.iter().map(|it| it.word()).collect();
-        Stop::Input(format!("--shelf: is \"{}\"; there are {}", args.shelf, known.join(", ")))
-    })?;
+    let shelf = shelf_of(&args.shelf)?;
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
-    let mut ask = FindAsk {
+    let ask = FindAsk {
         outage: args.outage.clone(),
         spend: args.spend,
         weight_kg: args.weight,
         shelf,
         proven_only: args.proven,
         front: args.front,
+        prices: pairs("price", &args.price, "inverter-small=60")?,
+        parts: args.parts,
+        counts: pairs("count", &args.count, "steady-12=2")?,
+        no_mains: args.no_mains.clone(),
+        by_hand: args.by_hand,
+        sources: args.sources.clone(),
         ..FindAsk::of(&devices, args.hours)
     };
-    for text in &args.price {
-        let given = text.split_once('=').and_then(|(kind, money)| Some((kind, money.parse().ok()?)));
-        let Some((kind, money)) = given else {
-            return Err(Stop::Input(format!("--price: is \"{text}\"; write it as inverter-small=60")));
-        };
-        ask.prices.insert(kind.to_owned(), money);
-    }
     let found = find(&plan, &ask).map_err(|it| option(&it))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
@@ -237,6 +269,67 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
     }
     if !found.unpriced.is_empty() {
         let _ = writeln!(text, "\nLeft out, as nobody states a price: {}.", found.unpriced.join(", "));
+    }
+    print(&text)
+}
+
+#[derive(Debug, clap::Args)]
+pub(super) struct WinsArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// Devices that must run, by id
+    #[arg(long, value_name = "IDS", value_delimiter = ',', required = true)]
+    devices: Vec<String>,
+    /// The outage [default: one in which nothing comes]
+    #[arg(long, value_name = "ID")]
+    outage: Option<String>,
+    /// The arrangement that is in use, by its id: what changing it wins is told as well
+    #[arg(long, value_name = "ID")]
+    arrangement: Option<String>,
+    /// What may be bought: site (what of its kit is not owned), kinds (and the ready-made ones)
+    #[arg(long, value_name = "WHAT", default_value = "site")]
+    shelf: String,
+    /// What a ready-made kind costs: KIND=MONEY
+    #[arg(long, value_name = "KIND=MONEY")]
+    price: Vec<String>,
+    /// Money to spend at most
+    #[arg(long, value_name = "MONEY")]
+    spend: Option<f64>,
+    /// Weight of what is bought at most, kg
+    #[arg(long, value_name = "KG")]
+    weight: Option<f64>,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn winning(args: &WinsArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
+    let ask = WinsAsk {
+        find: FindAsk {
+            outage: args.outage.clone(),
+            spend: args.spend,
+            weight_kg: args.weight,
+            shelf: shelf_of(&args.shelf)?,
+            prices: pairs("price", &args.price, "inverter-small=60")?,
+            ..FindAsk::of(&devices, 1.0)
+        },
+        arrangement: args.arrangement.clone(),
+    };
+    let found = wins(&plan, &ask).map_err(|it| option(&it))?;
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&found)? + "\n"));
+    }
+    let mut text = format!("{}\n", found.sentence);
+    for it in &found.changes {
+        let _ = writeln!(text, "  {}: {} more, for nothing", it.what, clocked(it.won_h));
+    }
+    for it in &found.purchases {
+        let _ = writeln!(text, "  {:<10}{}", it.worth.word(), it.sentence);
+    }
+    if !found.proven {
+        text += "Not all of that is proven: something longer may have been missed.\n";
     }
     print(&text)
 }

@@ -110,6 +110,8 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(shelf::runs))
         .routes(routes!(shelf::smallest))
         .routes(routes!(shelf::find))
+        .routes(routes!(shelf::find_progress))
+        .routes(routes!(shelf::wins))
         .routes(routes!(outage::ready_outages))
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))

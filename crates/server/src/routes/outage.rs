@@ -7,10 +7,11 @@ use super::outage_bodies::{
 use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
+use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::outage as usecase;
 use ash_pond_core::charge::{Fills, Recharged};
 use ash_pond_core::outage::{Handle, ready_made};
-use ash_pond_core::say::{Habits, render};
+use ash_pond_core::say::Habits;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
@@ -21,10 +22,6 @@ use futures::stream::{self, Stream};
 use serde::Deserialize;
 use std::convert::Infallible;
 use std::sync::Arc;
-use std::time::Duration;
-
-/// How often progress is told.
-const TELL_EVERY: Duration = Duration::from_millis(100);
 
 /// An outage marched through: the answer, everything over time, the switch and the return, and what to do when.
 #[utoipa::path(post, path = "/sites/{site}/outage", params(("site" = String, Path)),
@@ -68,8 +65,7 @@ pub(super) async fn chances(
     body: Bytes,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
     let question: ChancesQuestion = read_body(body).await?;
-    let habits = headers.get(crate::told::HEADER).and_then(|it| it.to_str().ok());
-    let habits = habits.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
+    let habits = habits_of(&headers);
     let runs = question.runs;
     let handle = Arc::new(Handle::default());
     let store = Arc::clone(&state.store);
@@ -93,11 +89,6 @@ pub(super) async fn chances(
         }
     });
     Ok(Sse::new(stream))
-}
-
-fn named<T: serde::Serialize>(name: &str, data: &T, habits: Habits) -> Event {
-    let text = serde_json::to_string(data).unwrap_or_default();
-    Event::default().event(name).data(render(&text, &habits))
 }
 
 /// What dropping devices buys the ones that matter more, and the best order.

@@ -4,15 +4,21 @@ use super::bodies::Unsaved;
 use super::{answered, computing, read_body};
 use crate::app::AppState;
 use crate::error::ApiError;
+use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::shelf as usecase;
-use ash_pond_core::shelf::{Found, Runs, Shelf, Smallest, SmallestKind};
+use ash_pond_core::shelf::{Found, Progress, Runs, Shelf, Smallest, SmallestKind, Wins};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
+use axum::http::HeaderMap;
 use axum::response::IntoResponse;
+use axum::response::sse::{Event, Sse};
+use futures::stream::{self, Stream};
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use std::convert::Infallible;
+use std::sync::Arc;
 
 /// What this answers and is given, for the description of the API.
 pub(crate) fn schemas(generator: &mut SchemaGenerator) {
@@ -22,6 +28,9 @@ pub(crate) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Smallest>();
     generator.subschema_for::<FindQuestion>();
     generator.subschema_for::<Found>();
+    generator.subschema_for::<FinderSoFar>();
+    generator.subschema_for::<WinsQuestion>();
+    generator.subschema_for::<Wins>();
 }
 
 /// Asks what runs what.
@@ -100,6 +109,22 @@ pub(crate) struct FindQuestion {
     /// Prices of ready-made kinds, by their ids.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) prices: BTreeMap<String, f64>,
+    /// Parts that are bought at most; without a limit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) parts: Option<usize>,
+    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
+    /// bought.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) counts: BTreeMap<String, usize>,
+    /// Devices to which no alternating current may lead, by id.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) no_mains: Vec<String>,
+    /// Actions a day that a person does at most, 0 to 24; nothing is switched where 0.
+    #[serde(default)]
+    pub(crate) by_hand: f64,
+    /// Sources that may be used, by id; all of them where left out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) sources: Vec<String>,
     /// Whether nothing may be left unproven.
     #[serde(default)]
     pub(crate) proven_only: bool,
@@ -111,14 +136,53 @@ pub(crate) struct FindQuestion {
     pub(crate) changes: Vec<Unsaved>,
 }
 
-impl FindQuestion {
-    /// What may be used.
-    pub(crate) fn shelf(&self) -> Result<Shelf, ApiError> {
-        let Some(word) = &self.shelf else { return Ok(Shelf::Site) };
-        let known = || Shelf::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
-        let found = Shelf::ALL.iter().copied().find(|it| it.word() == word);
-        found.ok_or_else(|| ApiError::at("shelf", format!("is \"{word}\"; there are {}", known())))
-    }
+/// Asks what single purchases and changes win.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct WinsQuestion {
+    /// Devices that must run, by id; 1 to 12.
+    pub(crate) devices: Vec<String>,
+    /// The outage, by id; one in which nothing comes where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outage: Option<String>,
+    /// The arrangement that is in use, by id; what changing it wins is told where it is named.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) arrangement: Option<String>,
+    /// What may be bought: `site`, `kinds`; what of the site's kit is not owned where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) shelf: Option<String>,
+    /// Prices of ready-made kinds, by their ids.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) prices: BTreeMap<String, f64>,
+    /// Money to spend at most, in the site's currency; without a limit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) spend: Option<f64>,
+    /// Weight of what is bought at most, kg; without a limit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) weight_kg: Option<f64>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// How far a search is.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub(crate) struct FinderSoFar {
+    /// Sets of chains that were judged and marched until now.
+    pub(crate) tried: usize,
+    /// Branches that were looked at until now.
+    pub(crate) branches: usize,
+    /// What was found until now, where that is more than was told before.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) found: Option<Found>,
+}
+
+/// What may be used, by its word.
+pub(crate) fn shelf_of(word: Option<&str>) -> Result<Shelf, ApiError> {
+    let Some(word) = word else { return Ok(Shelf::Site) };
+    let known = || Shelf::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
+    let found = Shelf::ALL.iter().copied().find(|it| it.word() == word);
+    found.ok_or_else(|| ApiError::at("shelf", format!("is \"{word}\"; there are {}", known())))
 }
 
 impl SmallestQuestion {
@@ -176,4 +240,71 @@ pub(super) async fn find(
 ) -> Result<impl IntoResponse, ApiError> {
     let question: FindQuestion = read_body(body).await?;
     computing(move || usecase::finder(&state.store, &state.answers, &site, &question)).await.map(answered)
+}
+
+/// Ends the search when the reader goes away.
+struct Leaving(tokio::task::AbortHandle);
+
+impl Drop for Leaving {
+    fn drop(&mut self) {
+        self.0.abort();
+    }
+}
+
+/// The same as a stream of server-sent events: `progress` with how far it is and what was found until now, and a last one named
+/// `done` with the answer. The search ends when the reader goes away; what was told last then stands as it was told.
+#[utoipa::path(post, path = "/sites/{site}/find/progress", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/FindQuestion")), responses(
+    (status = 200, description = "The stream; data of `progress` is a FinderSoFar, of `done` a FinderAnswer", content_type = "text/event-stream", body = ref("#/components/schemas/FinderSoFar")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn find_progress(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    headers: HeaderMap,
+    body: Bytes,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
+    let question: FindQuestion = read_body(body).await?;
+    let habits = habits_of(&headers);
+    let store = Arc::clone(&state.store);
+    let ready = computing(move || usecase::finder_ready(&store, &site, &question)).await?;
+    let progress = Arc::new(Progress::default());
+    let (known, watched) = (state.answers.clone(), Arc::clone(&progress));
+    drop(state);
+    let work = tokio::spawn(computing(move || usecase::finder_watched(&ready, &known, &watched)));
+    let leaving = Leaving(work.abort_handle());
+    let stream = stream::unfold(Some((work, leaving, progress, 0, habits)), async |state| {
+        let (mut work, leaving, progress, seen, habits) = state?;
+        match tokio::time::timeout(TELL_EVERY, &mut work).await {
+            Err(_) => {
+                let more = progress.more_than(seen);
+                let (seen, found) = more.map_or((seen, None), |(seen, found)| (seen, Some(found)));
+                let data = FinderSoFar { tried: progress.tried(), branches: progress.branches(), found };
+                Some((Ok(named("progress", &data, habits)), Some((work, leaving, progress, seen, habits))))
+            }
+            Ok(Ok(Ok(answer))) => {
+                let text = ash_pond_core::say::render(&answer.text, &habits);
+                Some((Ok(Event::default().event("done").data(text)), None))
+            }
+            Ok(_) => None,
+        }
+    });
+    Ok(Sse::new(stream))
+}
+
+/// What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is not worth it, and why.
+#[utoipa::path(post, path = "/sites/{site}/wins", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/WinsQuestion")), responses(
+    (status = 200, description = "Purchases and changes", body = ref("#/components/schemas/Wins")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn wins(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let question: WinsQuestion = read_body(body).await?;
+    computing(move || usecase::winning(&state.store, &state.answers, &site, &question)).await.map(answered)
 }

@@ -1,10 +1,11 @@
 //! The shelf: what runs what, and the smallest that would do.
 
 use crate::error::ApiError;
-use crate::routes::shelf::{FindQuestion, RunsQuestion, SmallestQuestion};
+use crate::routes::shelf::{FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, shelf_of};
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
-use ash_pond_core::shelf::{self, FindAsk, RunsAsk, Smallest, SmallestAsk};
+use ash_pond_core::plan::Plan;
+use ash_pond_core::shelf::{self, FindAsk, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
 use ash_pond_store::Store;
 
 /// What runs what.
@@ -48,17 +49,64 @@ pub(crate) fn finder(
     site: &str,
     question: &FindQuestion,
 ) -> Result<Answer, ApiError> {
+    let ready = finder_ready(store, site, question)?;
+    finder_watched(&ready, answers, &Progress::default())
+}
+
+/// A question for the finder that can be asked.
+pub(crate) struct ReadyToFind {
+    plan: Plan,
+    ask: FindAsk,
+    question: FindQuestion,
+}
+
+/// The same question made ready, and looked at.
+pub(crate) fn finder_ready(store: &Store, site: &str, question: &FindQuestion) -> Result<ReadyToFind, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
     let ask = FindAsk {
         devices: question.devices.clone(),
         outage: question.outage.clone(),
         spend: question.spend,
         weight_kg: question.weight_kg,
-        shelf: question.shelf()?,
+        shelf: shelf_of(question.shelf.as_deref())?,
         prices: question.prices.clone(),
         proven_only: question.proven_only,
         front: question.front,
+        parts: question.parts,
+        counts: question.counts.clone(),
+        no_mains: question.no_mains.clone(),
+        by_hand: question.by_hand,
+        sources: question.sources.clone(),
         ..FindAsk::of(&[], question.hours)
     };
-    answers.answer(&plan, "find", question, || shelf::find(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
+    shelf::can_find(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))?;
+    Ok(ReadyToFind { plan, ask, question: question.clone() })
+}
+
+/// What it comes to, with word of how far it is.
+pub(crate) fn finder_watched(ready: &ReadyToFind, answers: &Answers, progress: &Progress) -> Result<Answer, ApiError> {
+    answers.answer(&ready.plan, "find", &ready.question, || {
+        shelf::find_watched(&ready.plan, &ready.ask, Some(progress)).map_err(|it| ApiError::at(it.field, it.why))
+    })
+}
+
+/// What single purchases and changes win.
+pub(crate) fn winning(
+    store: &Store,
+    answers: &Answers,
+    site: &str,
+    question: &WinsQuestion,
+) -> Result<Answer, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    let find = FindAsk {
+        devices: question.devices.clone(),
+        outage: question.outage.clone(),
+        spend: question.spend,
+        weight_kg: question.weight_kg,
+        shelf: shelf_of(question.shelf.as_deref())?,
+        prices: question.prices.clone(),
+        ..FindAsk::of(&[], 1.0)
+    };
+    let ask = WinsAsk { find, arrangement: question.arrangement.clone() };
+    answers.answer(&plan, "wins", question, || shelf::wins(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
 }

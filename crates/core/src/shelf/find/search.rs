@@ -1,0 +1,838 @@
+//! Branch and bound over the chains of some devices.
+//!
+//! Device by device. What hangs on one source has nothing to do with what hangs on another, so that each set of chains on a
+//! source is judged by its findings and marched once. A set that is not whole yet bounds what becomes of it: more on a source
+//! never lasts longer, never costs or weighs less, never draws less, and never leaves more room; what is switched with its load
+//! never draws more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a member of the
+//! front in anything. Every member is put together whole, judged and marched again before it is told.
+
+use super::{Added, FindAsk, Found, MOST_BRANCHES, Member, told};
+use crate::day::{alone_wh, being_on, day, turns_by_hand, with_their_load};
+use crate::figure::Figure;
+use crate::limits::{Code, Status, findings, judged};
+use crate::network::{Charge, Load, Moment, Network, Solver, evaluate, fed};
+use crate::plan::device::Current;
+use crate::plan::{Arrangement, Device, Draw, Feed, From, Id, Outage, Plan, Port};
+use crate::say::Sentence;
+use crate::shelf::board::{Board, MENDED_BY_LOAD, free_id, lay, least_margin};
+use crate::shelf::runs::{LENGTH_M, Place, RunCell, places, ways_of};
+use crate::work;
+use rayon::prelude::*;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// What is won by less than this is nothing, h.
+pub(in crate::shelf) const HOUR: f64 = 0.1;
+/// What lasts longer or draws less by less than this share betters nothing: the figures behind it are known no better.
+const FINE: f64 = 0.005;
+/// The same where only the longest is looked for.
+const FINE_LONGEST: f64 = 0.001;
+/// What leaves more room by less than this share of a rating betters nothing.
+const ROOM: f64 = 0.01;
+/// By how much a set of chains may last longer with one more device on it, for what a march leaves open, as a share.
+const SLACK: f64 = 0.005;
+/// Places of which it is tried whether a person switches them.
+const MOST_SWITCHED: usize = 4;
+
+/// The best that may become of something.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Bound {
+    hours: f64,
+    bought: Bought,
+    drawn_wh_day: f64,
+    least_margin: f64,
+}
+
+/// What must be bought.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub(super) struct Bought {
+    pub(super) spend: f64,
+    weight_kg: f64,
+    parts: usize,
+}
+
+impl Bound {
+    /// With what hangs on one more source.
+    fn take(&mut self, set: &Set) {
+        self.hours = self.hours.min(set.hours);
+        self.drawn_wh_day += set.drawn_wh_day;
+        self.least_margin = self.least_margin.min(set.least_margin);
+    }
+}
+
+/// Whether those that are alike are taken one after another: which of two equal boxes is used makes no other answer.
+fn in_turn(used: &mut BTreeMap<usize, usize>, choice: &Choice) -> bool {
+    for (group, place) in &choice.turns {
+        let next = used.entry(*group).or_default();
+        if place > next {
+            return false;
+        }
+        if place == next {
+            *next += 1;
+        }
+    }
+    true
+}
+
+impl Member {
+    /// Whether this one is as good in everything, but for so many times the little that says nothing.
+    pub(super) fn betters(&self, other: &Bound, by_hand: f64, times: f64) -> bool {
+        let (fine, room) = (times * FINE, times * ROOM);
+        self.hours >= other.hours * (1.0 - fine)
+            && self.spend <= other.bought.spend + 1e-9
+            && self.weight_kg <= other.bought.weight_kg + 1e-9
+            && self.drawn_wh_day * (1.0 - fine) <= other.drawn_wh_day
+            && self.least_margin >= other.least_margin - room
+            && self.by_hand <= by_hand + 1e-9
+    }
+
+    /// Whether this one is as good in everything.
+    pub(super) fn replaces(&self, other: &Self) -> bool {
+        self.hours >= other.hours
+            && self.spend <= other.spend
+            && self.weight_kg <= other.weight_kg
+            && self.drawn_wh_day <= other.drawn_wh_day
+            && self.least_margin >= other.least_margin
+            && self.by_hand <= other.by_hand
+    }
+
+    /// Whether it lasts longer, or as long for no more money.
+    fn outlasts(&self, other: &Bound) -> bool {
+        let dearer = self.spend > other.bought.spend + 1e-9;
+        self.hours >= other.hours * if dearer { 1.0 + FINE_LONGEST } else { 1.0 - FINE_LONGEST }
+    }
+
+    pub(super) fn bound(&self) -> Bound {
+        Bound {
+            hours: self.hours,
+            bought: Bought { spend: self.spend, weight_kg: self.weight_kg, parts: self.buys.len() },
+            drawn_wh_day: self.drawn_wh_day,
+            least_margin: self.least_margin,
+        }
+    }
+}
+
+/// One way to feed one device.
+pub(in crate::shelf) struct Choice {
+    /// It alone.
+    cell: RunCell,
+    alone: Set,
+    /// The source and the port that it hangs on.
+    first: From,
+    /// Everything that it uses, by id, in the order in which it stands in the chain.
+    pub(super) items: Vec<String>,
+    /// The same by number: the source, what must be bought, and of those that are alike the group and the place there.
+    source: usize,
+    buys: Vec<usize>,
+    turns: Vec<(usize, usize)>,
+    /// Each converter by number, and what feeds it: an item and its port.
+    fed: Vec<(usize, From)>,
+    /// What it draws while it runs, and while it starts, W.
+    draws_w: [f64; 2],
+    /// What it draws more in a day at least where what it stands on is on already, Wh.
+    more_wh: f64,
+}
+
+impl Choice {
+    fn of(plan: &Plan, numbers: &Numbers, cell: RunCell, alone: Set) -> Option<Self> {
+        let way = cell.arrangement.as_ref()?;
+        let first = way.feeds.first()?.from.clone();
+        let drawn = |moment: &Moment| evaluate(plan, way, moment, &Charge::full()).map(|it| it.totals.drawn_w).ok();
+        let draws_w = [drawn(&Moment::Running)?, drawn(&Moment::AllStarting)?];
+        let items: Vec<String> = way.feeds.iter().map(|it| it.from.item.to_string()).collect();
+        let number = |id: &str| numbers.of.get(id).copied();
+        let fed = way.feeds.iter().filter_map(|it| Some((number(it.to.item.as_str())?, it.from.clone()))).collect();
+        Some(Self {
+            source: number(first.item.as_str())?,
+            buys: items.iter().filter(|id| super::is_to_buy(plan, id)).filter_map(|id| number(id)).collect(),
+            turns: items.iter().filter_map(|id| numbers.twins.get(id).copied()).collect(),
+            fed,
+            items,
+            more_wh: more_wh(plan, way, alone.drawn_wh_day),
+            first,
+            draws_w,
+            alone,
+            cell,
+        })
+    }
+
+    /// Whether this one is as good beside anything: on the same port, with no other part, drawing and spending no more. On a port
+    /// that turns itself off, or behind an engine, more load can be the better one.
+    fn serves_for(&self, other: &Self, plan: &Plan) -> bool {
+        let keeps_on = || {
+            plan.port(&self.first).is_some_and(|it| it.auto_off.is_some())
+                || plan.source(self.first.item.as_str()).is_some_and(crate::plan::Source::runs)
+        };
+        self.first == other.first
+            && self.items.iter().all(|it| other.items.contains(it))
+            && self.alone.drawn_wh_day <= other.alone.drawn_wh_day
+            && self.alone.hours >= other.alone.hours
+            && self.alone.least_margin >= other.alone.least_margin
+            && self.draws_w.iter().zip(&other.draws_w).all(|(own, others)| own <= others)
+            && !self.cell.wants_load
+            && !keeps_on()
+    }
+}
+
+/// What the device of a chain draws more in a day at least, Wh, where everything before it is on already: all of it without what
+/// the chain draws for being on. What draws less at a lower voltage is taken to draw nothing.
+fn more_wh(plan: &Plan, way: &Arrangement, drawn_wh_day: f64) -> f64 {
+    let steady = |it: &Device| it.draw.is_none_or(|it| it == Draw::Power);
+    let Some(device) = fed(plan, way).next().filter(|it| steady(it)) else { return 0.0 };
+    let network = Network::build(plan, way, plan.site.ambient());
+    let loads: Vec<Load> = Moment::Running.loads(plan, way, &network).iter().map(|it| it.times(0.0)).collect();
+    let mut solver = Solver::new(&network);
+    solver.solve(&loads, &network.open_volts(&Charge::full()));
+    alone_wh(device).max(drawn_wh_day - 24.0 * solver.drawn_w())
+}
+
+/// Sources and converters by number, what must be bought of them, and which are alike.
+struct Numbers {
+    of: BTreeMap<String, usize>,
+    costs: Vec<Bought>,
+    twins: BTreeMap<String, (usize, usize)>,
+}
+
+impl Numbers {
+    fn of(plan: &Plan, outage: &Outage) -> Self {
+        let stated = |owned: Option<bool>, price: Option<f64>, kilograms: Option<f64>| {
+            let bought = owned == Some(false);
+            let of = |it: Option<f64>| it.filter(|_| bought).unwrap_or(0.0);
+            Bought { spend: of(price), weight_kg: of(kilograms), parts: usize::from(bought) }
+        };
+        let sources = plan.kit.sources.iter().map(|it| {
+            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
+            (it.id.to_string(), stated(it.owned, price, kilograms))
+        });
+        let converters = plan.kit.converters.iter().map(|it| {
+            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
+            (it.id.to_string(), stated(it.owned, price, kilograms))
+        });
+        let (ids, costs): (Vec<String>, Vec<Bought>) = sources.chain(converters).unzip();
+        let of = ids.into_iter().enumerate().map(|(number, id)| (id, number)).collect();
+        Self { of, costs, twins: twins(plan, outage) }
+    }
+
+    /// Money, weight and number of what must be bought, each once.
+    fn bought(&self, items: impl Iterator<Item = usize>) -> Bought {
+        let mut all: Vec<usize> = items.collect();
+        all.sort_unstable();
+        all.dedup();
+        all.into_iter().fold(Bought::default(), |sum, it| {
+            let more = self.costs[it];
+            Bought {
+                spend: sum.spend + more.spend,
+                weight_kg: sum.weight_kg + more.weight_kg,
+                parts: sum.parts + more.parts,
+            }
+        })
+    }
+}
+
+/// What some chains on one source come to, at best.
+#[derive(Debug, Clone, PartialEq)]
+struct Set {
+    hours: f64,
+    drawn_wh_day: f64,
+    least_margin: f64,
+    /// Whether it trips in a way that no more load mends.
+    trips: bool,
+}
+
+/// What everything is judged on.
+struct Ground<'a> {
+    plan: &'a Plan,
+    /// The same with no port that turns itself off, and nothing drawn for being on at those: nothing lasts longer than there.
+    unceasing: Option<Plan>,
+    outage: Outage,
+    /// Whether anything may be switched by hand.
+    switched: bool,
+}
+
+/// How a set of chains is judged.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Leads {
+    /// Without leads and fuses, which make nothing better: what may become of it at best.
+    None,
+    /// With its leads and fuses.
+    Laid,
+}
+
+impl<'a> Ground<'a> {
+    fn of(plan: &'a Plan, outage: Outage, switched: bool) -> Self {
+        let ends = |it: &Port| it.auto_off.is_some();
+        let unceasing = plan.kit.sources.iter().any(|it| it.ports.iter().any(ends)).then(|| {
+            let mut plan = plan.clone();
+            for port in plan.kit.sources.iter_mut().flat_map(|it| &mut it.ports).filter(|it| ends(it)) {
+                port.auto_off = None;
+                if let Some(loss) = &mut port.loss {
+                    loss.idle_w = None;
+                }
+            }
+            plan
+        });
+        Self { plan, unceasing, outage, switched }
+    }
+
+    /// The chains of some cells in one; none where a part would stand in two places.
+    fn way(&self, cells: &[&RunCell], leads: Leads) -> Option<Arrangement> {
+        let mut way = Arrangement::of_feeds(Vec::new());
+        let mut carried: Vec<usize> = Vec::new();
+        for feed in cells.iter().filter_map(|it| it.arrangement.as_ref()).flat_map(|it| &it.feeds) {
+            match way.feeds.iter().position(|it| it.to == feed.to) {
+                Some(at) if way.feeds[at].from == feed.from => carried.push(at),
+                Some(_) => return None,
+                None => way.feeds.push(feed.clone()),
+            }
+        }
+        match leads {
+            Leads::None => {
+                for feed in &mut way.feeds {
+                    (feed.cable, feed.fuse) = (None, None);
+                }
+            }
+            // Leads that carry more than when they were chosen are chosen anew.
+            Leads::Laid if !carried.is_empty() => {
+                lay(self.plan, &mut way, LENGTH_M);
+            }
+            Leads::Laid => {}
+        }
+        Some(way)
+    }
+
+    fn judged(&self, cells: &[&RunCell], leads: Leads) -> Option<Set> {
+        let way = self.way(cells, leads)?;
+        let left_on = self.set(&way, leads);
+        if !self.switched {
+            return Some(left_on);
+        }
+        // The best that switching may come to: nothing is on without its load.
+        let load = with_their_load(self.plan, &way);
+        if load == way {
+            return Some(left_on);
+        }
+        let switched = self.set(&load, leads);
+        if left_on.trips || switched.trips {
+            return Some(if left_on.trips { switched } else { left_on });
+        }
+        Some(Set {
+            hours: left_on.hours.max(switched.hours),
+            drawn_wh_day: left_on.drawn_wh_day.min(switched.drawn_wh_day),
+            least_margin: left_on.least_margin.max(switched.least_margin),
+            trips: false,
+        })
+    }
+
+    fn set(&self, way: &Arrangement, leads: Leads) -> Set {
+        let found = judged(self.plan, way);
+        // What a lead mends is not held against what has none yet.
+        let mended = |code: Code| MENDED_BY_LOAD.contains(&code) || leads == Leads::None && code == Code::FuseMissing;
+        let trips = found.iter().any(|it| it.status == Status::Trips && !mended(it.code));
+        let hours = if trips { 0.0 } else { self.at_most_h(way) };
+        let drawn_wh_day = day(self.plan, way, &Charge::full()).drawn_wh;
+        Set { hours, drawn_wh_day, least_margin: least_margin(&found), trips }
+    }
+
+    /// The longest that it and everything with more on it may last, h: a port that turns itself off may be kept on by more.
+    fn at_most_h(&self, way: &Arrangement) -> f64 {
+        let turns_off = |it: &Feed| self.plan.port(&it.from).is_some_and(|it| it.auto_off.is_some());
+        match self.unceasing.as_ref().filter(|_| way.feeds.iter().any(turns_off)) {
+            Some(plan) => self.lasts_on(plan, way),
+            None => self.lasts_h(way),
+        }
+    }
+
+    fn lasts_h(&self, way: &Arrangement) -> f64 {
+        self.lasts_on(self.plan, way)
+    }
+
+    fn lasts_on(&self, plan: &Plan, way: &Arrangement) -> f64 {
+        crate::shelf::board::lasts_h(plan, way, &self.outage).unwrap_or_else(|| self.outage.hours.get())
+    }
+}
+
+/// A question on its way to its answer.
+pub(in crate::shelf) struct Search<'a> {
+    plan: &'a Plan,
+    ask: &'a FindAsk,
+    ground: Arc<Ground<'a>>,
+    numbers: Arc<Numbers>,
+    /// By device, the one with the fewest choices first: its id and its choices.
+    pub(super) devices: Vec<(String, Arc<Vec<Choice>>)>,
+    /// The least that the devices from a place on draw a day, Wh; the longest that they last; the most room that they leave.
+    rest: Vec<(f64, f64, f64)>,
+    /// Sets that were judged already, by the places of devices and choices: without leads, and with them.
+    known: [BTreeMap<Key, Option<Set>>; 2],
+    pub(in crate::shelf) members: Vec<Member>,
+    /// Whether only the longest is looked for, and of those the cheapest.
+    pub(in crate::shelf) longest_only: bool,
+    /// An item that must be part of it.
+    pub(in crate::shelf) must: Option<String>,
+    pub(in crate::shelf) tried: usize,
+    pub(super) branches: usize,
+    /// How often something came to the front.
+    pub(super) arrived: usize,
+    pub(in crate::shelf) stopped: bool,
+    /// The longest that a branch which was not looked into may last, h.
+    missed: f64,
+}
+
+/// Chains on one source, by the places of devices and choices.
+type Key = Vec<(usize, usize)>;
+
+/// What is taken for the first of the devices.
+#[derive(Debug, Clone, Default)]
+struct Taken {
+    choices: Vec<usize>,
+    /// By source: its chains, and what they come to.
+    sets: Vec<(usize, Key, Set)>,
+    /// Converters by number, and what feeds each.
+    fed: Vec<(usize, From)>,
+    buys: Vec<usize>,
+    /// Of each group of those that are alike, how many are used.
+    turns: BTreeMap<usize, usize>,
+}
+
+/// Is told how far it is.
+type Watching<'b> = dyn Fn(&Search<'_>) + 'b;
+
+impl<'a> Search<'a> {
+    pub(in crate::shelf) fn of(plan: &'a Plan, ask: &'a FindAsk, devices: &[String], outage: Outage) -> Self {
+        Self::with(plan, ask, devices, outage, false)
+    }
+
+    /// With `every` choice, or without those that another serves for.
+    pub(super) fn with(plan: &'a Plan, ask: &'a FindAsk, devices: &[String], outage: Outage, every: bool) -> Self {
+        let may = |it: &Place<'_>| ask.sources.is_empty() || ask.sources.iter().any(|id| id == it.source.id.as_str());
+        let places: Vec<Place<'_>> = places(plan).into_iter().filter(may).collect();
+        let job = work::current();
+        let numbers = Numbers::of(plan, &outage);
+        let ground = Ground::of(plan, outage, ask.by_hand > 0.0);
+        let good = |it: &RunCell| !ask.proven_only || it.status < Status::Unproven || it.may_run() && !it.runs();
+        let one = |device: &String| -> Vec<Choice> {
+            let dc_only = ask.no_mains.contains(device);
+            let dry = |it: &RunCell| {
+                let feeds = it.arrangement.iter().flat_map(|it| &it.feeds);
+                feeds.filter_map(|it| plan.port(&it.from)).all(|it| it.current == Current::Dc)
+            };
+            let of = |place: &Place<'_>| {
+                let choice = |cell: RunCell| {
+                    let alone = ground.judged(&[&cell], Leads::None)?;
+                    Choice::of(plan, &numbers, cell, alone)
+                };
+                work::carried(job.as_ref(), || {
+                    let cells = ways_of(plan, place, device, LENGTH_M).into_iter();
+                    let cells = cells.filter(|it| good(it) && (!dc_only || dry(it)));
+                    cells.filter_map(choice).collect::<Vec<_>>()
+                })
+            };
+            let all: Vec<Choice> = places.par_iter().flat_map(of).collect();
+            if every { all } else { served(plan, all) }
+        };
+        let all: Vec<Vec<Choice>> = devices.iter().map(one).collect();
+        let mut order: Vec<(String, Arc<Vec<Choice>>)> =
+            devices.iter().cloned().zip(all.into_iter().map(Arc::new)).collect();
+        order.sort_by_key(|it| it.1.len());
+        let mut rest = vec![(0.0, f64::INFINITY, f64::INFINITY)];
+        for (_, choices) in order.iter().rev() {
+            let (drawn, hours, margin) = rest.last().copied().unwrap_or((0.0, f64::INFINITY, f64::INFINITY));
+            let most = |of: fn(&Choice) -> f64| choices.iter().map(of).fold(0.0, f64::max);
+            let own = choices.iter().map(|it| it.more_wh).reduce(f64::min).unwrap_or(0.0);
+            rest.push((
+                drawn + own,
+                hours.min(most(|it| it.alone.hours)),
+                margin.min(most(|it| it.alone.least_margin)),
+            ));
+        }
+        rest.reverse();
+        Self {
+            plan,
+            ask,
+            ground: Arc::new(ground),
+            numbers: Arc::new(numbers),
+            devices: order,
+            rest,
+            known: Default::default(),
+            members: Vec::new(),
+            longest_only: false,
+            must: None,
+            tried: 0,
+            branches: 0,
+            arrived: 0,
+            stopped: false,
+            missed: 0.0,
+        }
+    }
+
+    /// Another question of the same devices and parts from its beginning, with everything that is known.
+    pub(super) fn again<'b>(&self, ask: &'b FindAsk) -> Search<'b>
+    where
+        'a: 'b,
+    {
+        Search {
+            plan: self.plan,
+            ask,
+            ground: Arc::clone(&self.ground) as Arc<Ground<'b>>,
+            numbers: Arc::clone(&self.numbers),
+            devices: self.devices.clone(),
+            rest: self.rest.clone(),
+            known: self.known.clone(),
+            members: Vec::new(),
+            longest_only: false,
+            must: None,
+            tried: 0,
+            branches: 0,
+            arrived: 0,
+            stopped: false,
+            missed: 0.0,
+        }
+    }
+
+    pub(in crate::shelf) fn run(&mut self, watching: &Watching<'_>) {
+        // Until it is through, anything may be missing.
+        self.stopped = true;
+        self.missed = self.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ground.outage.hours.get());
+        let missed = self.missed;
+        let mut left = Left { missed: 0.0, stopped: false };
+        self.branch(&Taken::default(), &mut left, watching);
+        self.stopped = left.stopped;
+        self.missed = left.missed.min(missed);
+        watching(self);
+    }
+
+    /// The front as it stands.
+    pub(super) fn found(&self, plan: &Plan, devices: &[String], unpriced: &[String]) -> Found {
+        let mut front = thinned(self.members.clone());
+        front.sort_by(|a, b| {
+            a.spend
+                .total_cmp(&b.spend)
+                .then(b.hours.total_cmp(&a.hours))
+                .then(a.drawn_wh_day.total_cmp(&b.drawn_wh_day))
+        });
+        for it in &mut front {
+            told::told(plan, self.plan, it);
+        }
+        let best = front.iter().map(|it| it.hours).fold(0.0, f64::max);
+        let within = if self.stopped && self.missed > best && best > 0.0 { self.missed / best - 1.0 } else { 0.0 };
+        let mut found = Found {
+            proven: !self.stopped,
+            within,
+            tried: self.tried,
+            front,
+            longest: None,
+            unpriced: unpriced.to_vec(),
+            sentence: Sentence::default(),
+        };
+        found.sentence = told::sentence(plan, self.ask, devices, &found);
+        found
+    }
+
+    /// Money, weight and number of those of some items that must be bought, each once.
+    pub(super) fn bought<'b>(&self, items: impl Iterator<Item = &'b str>) -> Bought {
+        self.numbers.bought(items.filter_map(|id| self.numbers.of.get(id).copied()))
+    }
+
+    /// Whether that lies within what may be bought.
+    pub(super) fn may_buy(&self, it: &Bought) -> bool {
+        self.ask.spend.is_none_or(|most| it.spend <= most + 1e-9)
+            && self.ask.weight_kg.is_none_or(|most| it.weight_kg <= most + 1e-9)
+            && self.ask.parts.is_none_or(|most| it.parts <= most)
+    }
+
+    /// A set of chains on one source, judged once; none where a part would stand in two places.
+    fn set(&mut self, key: &[(usize, usize)], leads: Leads) -> Option<Set> {
+        let known = usize::from(leads == Leads::Laid);
+        if let Some(it) = self.known[known].get(key) {
+            return it.clone();
+        }
+        let rows: Vec<Arc<Vec<Choice>>> = key.iter().map(|it| self.devices[it.0].1.clone()).collect();
+        let cells: Vec<&RunCell> = rows.iter().zip(key).map(|(row, it)| &row[it.1].cell).collect();
+        let found = match key {
+            [(device, choice)] if leads == Leads::None => Some(self.devices[*device].1[*choice].alone.clone()),
+            _ => {
+                self.tried += 1;
+                self.ground.judged(&cells, leads)
+            }
+        };
+        self.known[known].insert(key.to_vec(), found.clone());
+        found
+    }
+
+    fn branch(&mut self, taken: &Taken, left: &mut Left, watching: &Watching<'_>) {
+        let at = taken.choices.len();
+        if at == self.devices.len() {
+            self.arrive(&taken.choices);
+            return;
+        }
+        let row = self.devices[at].1.clone();
+        // By what may become of each, without judging anything: the best first, so that it betters the others soon.
+        let mut next: Vec<(usize, Bound)> =
+            (0..row.len()).filter_map(|it| Some((it, self.may_become(taken, &row[it])?))).collect();
+        self.branches += row.len();
+        let steps = |it: f64, fine: f64| (it.max(1e-3).ln() / fine).round();
+        let rank = |it: &Bound| {
+            let long = -steps(it.hours, FINE);
+            let first = if self.longest_only { long } else { 0.0 };
+            [first, it.bought.spend, steps(it.drawn_wh_day, FINE), long, -(it.least_margin / ROOM).round()]
+        };
+        let order = |a: &Bound, b: &Bound| {
+            let pairs = rank(a).into_iter().zip(rank(b));
+            pairs.map(|(a, b)| a.total_cmp(&b)).find(|it| it.is_ne()).unwrap_or(std::cmp::Ordering::Equal)
+        };
+        // Of equals the one whose source carries least so far.
+        let carries =
+            |choice: usize| taken.sets.iter().find(|it| it.0 == row[choice].source).map_or(0, |it| it.1.len());
+        next.sort_by(|a, b| order(&a.1, &b.1).then_with(|| carries(a.0).cmp(&carries(b.0))));
+        for (choice, may) in next {
+            // What solves nothing counts too: it ends with its reader, and at its budget.
+            work::step();
+            watching(self);
+            if self.is_worse(&may) {
+                continue;
+            }
+            if self.tried >= self.ask.most || self.branches >= MOST_BRANCHES {
+                left.stopped = true;
+                left.missed = left.missed.max(may.hours);
+                continue;
+            }
+            if let Some(more) = self.joined(taken, &row[choice], choice) {
+                self.branch(&more, left, watching);
+            }
+        }
+    }
+
+    /// The best that may become of one choice more, by what is known of it alone and of the rest; none where nothing may.
+    fn may_become(&self, taken: &Taken, choice: &Choice) -> Option<Bound> {
+        let at = taken.choices.len();
+        // A part stands in one place.
+        let clashes = |one: &(usize, From)| taken.fed.iter().any(|it| it.0 == one.0 && it.1 != one.1);
+        if choice.alone.trips || choice.fed.iter().any(clashes) || !in_turn(&mut taken.turns.clone(), choice) {
+            return None;
+        }
+        let bought = self.numbers.bought(taken.buys.iter().chain(&choice.buys).copied());
+        if !self.may_buy(&bought) {
+            return None;
+        }
+        let whole = at + 1 == self.devices.len();
+        if whole && self.must.as_ref().is_some_and(|id| !self.uses(taken, choice, id)) {
+            return None;
+        }
+        let (drawn_wh_day, hours, least_margin) = self.rest[at + 1];
+        let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
+        let mut alone = choice.alone.clone();
+        for (source, _, set) in &taken.sets {
+            if *source == choice.source {
+                alone.hours = alone.hours.min(set.hours);
+                alone.drawn_wh_day = alone.drawn_wh_day.max(set.drawn_wh_day + choice.more_wh);
+                alone.least_margin = alone.least_margin.min(set.least_margin);
+            } else {
+                bound.take(set);
+            }
+        }
+        bound.take(&alone);
+        bound.hours *= 1.0 + SLACK;
+        (!self.is_worse(&bound)).then_some(bound)
+    }
+
+    fn uses(&self, taken: &Taken, choice: &Choice, id: &str) -> bool {
+        let before = taken.choices.iter().zip(&self.devices).flat_map(|(it, row)| &row.1[*it].items);
+        before.chain(&choice.items).any(|it| it == id)
+    }
+
+    /// With one choice more, judged with what hangs on the same source; none where it trips, or nothing wanted becomes of it.
+    fn joined(&mut self, taken: &Taken, choice: &Choice, number: usize) -> Option<Taken> {
+        let at = taken.choices.len();
+        let mut more = taken.clone();
+        more.choices.push(number);
+        in_turn(&mut more.turns, choice);
+        more.buys.extend(&choice.buys);
+        more.fed.extend(choice.fed.iter().cloned());
+        let place = more.sets.iter().position(|it| it.0 == choice.source);
+        let place = place.unwrap_or_else(|| {
+            more.sets.push((choice.source, Vec::new(), choice.alone.clone()));
+            more.sets.len() - 1
+        });
+        more.sets[place].1.push((at, number));
+        let set = self.set(&more.sets[place].1, Leads::None).filter(|it| !it.trips)?;
+        more.sets[place].2 = set;
+        let whole = more.choices.len() == self.devices.len();
+        let bought = self.numbers.bought(more.buys.iter().copied());
+        let loose = self.at_best(&more, bought);
+        let loose = if whole { loose } else { Bound { hours: loose.hours * (1.0 + SLACK), ..loose } };
+        if self.is_worse(&loose) {
+            return None;
+        }
+        if whole {
+            // With its leads it is a little worse.
+            for it in &mut more.sets {
+                it.2 = self.set(&it.1, Leads::Laid).filter(|it| !it.trips)?;
+            }
+            if self.is_worse(&self.at_best(&more, bought)) {
+                return None;
+            }
+        }
+        Some(more)
+    }
+
+    /// The best that may become of what is taken, source by source.
+    fn at_best(&self, taken: &Taken, bought: Bought) -> Bound {
+        let (drawn_wh_day, hours, least_margin) = self.rest[taken.choices.len()];
+        let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
+        taken.sets.iter().for_each(|it| bound.take(&it.2));
+        bound
+    }
+
+    /// Whether nothing that is wanted may become of it.
+    fn is_worse(&self, it: &Bound) -> bool {
+        !self.ask.front && it.hours < self.ask.hours - 1e-9 || self.is_bettered(it, 0.0)
+    }
+
+    fn is_bettered(&self, it: &Bound, by_hand: f64) -> bool {
+        if self.longest_only {
+            return self.members.iter().any(|member| member.outlasts(it));
+        }
+        self.members.iter().any(|member| member.betters(it, by_hand, 1.0))
+    }
+
+    /// Puts everything together, judges and marches it whole, and takes it into the front; and each way of switching it by hand.
+    pub(super) fn arrive(&mut self, taken: &[usize]) {
+        let rows: Vec<Arc<Vec<Choice>>> = self.devices.iter().map(|it| it.1.clone()).collect();
+        let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
+        let Some(mut way) = self.ground.way(&cells, Leads::Laid) else { return };
+        let labels: Vec<&str> = self.ask.devices.iter().map(|it| self.plan.label(it)).collect();
+        way.id = free_id(self.plan, "found");
+        way.label = labels.join(", ").chars().take(80).collect();
+        let ways = std::iter::once(way.clone()).chain(self.switched(&way));
+        ways.collect::<Vec<_>>().into_iter().for_each(|it| self.take(it));
+    }
+
+    /// The same with some of what draws for being on switched by hand, as far as a person does so much.
+    fn switched(&self, way: &Arrangement) -> Vec<Arrangement> {
+        if self.ask.by_hand <= 0.0 {
+            return Vec::new();
+        }
+        let full = Charge::full();
+        let worth = being_on(self.plan, way, &full).into_iter().filter(|it| it.worth && it.by_hand);
+        let places: Vec<_> = worth.filter_map(|it| it.then.last().cloned()).take(MOST_SWITCHED).collect();
+        let some = |set: u32| {
+            let chosen = places.iter().enumerate().filter(|it| set >> it.0 & 1 == 1).map(|it| it.1.clone());
+            Arrangement { switching: chosen.collect(), ..way.clone() }
+        };
+        let all = (1..1_u32 << places.len()).map(some);
+        all.filter(|it| turns_by_hand(self.plan, it) <= self.ask.by_hand + 1e-9).collect()
+    }
+
+    fn take(&mut self, way: Arrangement) {
+        self.tried += 1;
+        let hours = self.ground.lasts_h(&way);
+        let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
+        let by_hand = turns_by_hand(self.plan, &way);
+        let found = findings(self.plan, &way);
+        let board = Board::from(&found, way);
+        let short = !self.ask.front && hours < self.ask.hours - 1e-9;
+        if board.status == Status::Trips || self.ask.proven_only && board.status >= Status::Unproven || short {
+            return;
+        }
+        let items: Vec<String> = board.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
+        let bought = self.bought(items.iter().map(String::as_str));
+        let member = Member {
+            hours,
+            spend: bought.spend,
+            weight_kg: bought.weight_kg,
+            drawn_wh_day,
+            least_margin: board.rating.map_or(1.0, |it| 1.0 - it.used),
+            status: board.status,
+            arrangement: board.arrangement,
+            added: Added::default(),
+            by_hand,
+            buys: Vec::new(),
+            sentence: Sentence::default(),
+        };
+        if self.is_bettered(&member.bound(), by_hand) {
+            return;
+        }
+        if self.longest_only {
+            self.members.clear();
+        }
+        self.members.retain(|it| !member.replaces(it));
+        self.members.push(member);
+        self.arrived += 1;
+    }
+}
+
+/// Choices without those that another serves for.
+fn served(plan: &Plan, all: Vec<Choice>) -> Vec<Choice> {
+    let better = |at: usize, it: &Choice| {
+        let serves = |(other_at, other): (usize, &Choice)| {
+            other_at != at && other.serves_for(it, plan) && (other_at < at || !it.serves_for(other, plan))
+        };
+        all.iter().enumerate().any(serves)
+    };
+    let keep: Vec<bool> = all.iter().enumerate().map(|(at, it)| !better(at, it)).collect();
+    all.into_iter().zip(keep).filter_map(|(it, keep)| keep.then_some(it)).collect()
+}
+
+/// Members without those that another betters but for next to nothing; the longest stay.
+fn thinned(mut members: Vec<Member>) -> Vec<Member> {
+    members.sort_by(|a, b| a.hours.total_cmp(&b.hours).then(b.spend.total_cmp(&a.spend)));
+    let mut at = 0;
+    while at < members.len() {
+        let (bound, by_hand) = (members[at].bound(), members[at].by_hand);
+        let others = members.iter().enumerate().filter(|it| it.0 != at);
+        if others.map(|it| it.1).any(|it| it.betters(&bound, by_hand, 1.0)) {
+            members.remove(at);
+        } else {
+            at += 1;
+        }
+    }
+    members
+}
+
+/// What was not looked into.
+struct Left {
+    missed: f64,
+    stopped: bool,
+}
+
+/// Items that are alike but for their names, and of which an outage names none.
+fn twins(plan: &Plan, outage: &Outage) -> BTreeMap<String, (usize, usize)> {
+    let named = |id: &str| {
+        let at = |it: &Id| it.as_str() == id;
+        outage.initial_soc.contains_key(id)
+            || outage.charging.iter().any(|it| at(&it.source))
+            || outage.carried.iter().any(|it| at(&it.source))
+            || outage.runs.iter().any(|it| at(&it.source))
+            || outage.rules.iter().any(|it| it.names().any(|it| it == id))
+    };
+    let bare = Id::own("one");
+    let sources: Vec<_> = plan
+        .kit
+        .sources
+        .iter()
+        .map(|it| (it.id.clone(), crate::plan::Source { id: bare.clone(), label: String::new(), ..it.clone() }))
+        .collect();
+    let converters: Vec<_> = plan
+        .kit
+        .converters
+        .iter()
+        .map(|it| (it.id.clone(), crate::plan::Converter { id: bare.clone(), label: String::new(), ..it.clone() }))
+        .collect();
+    let mut found = BTreeMap::new();
+    alike(&sources, &named, &mut found);
+    alike(&converters, &named, &mut found);
+    found
+}
+
+fn alike<T: PartialEq>(items: &[(Id, T)], named: &dyn Fn(&str) -> bool, found: &mut BTreeMap<String, (usize, usize)>) {
+    for (at, (id, body)) in items.iter().enumerate() {
+        if named(id.as_str()) || found.contains_key(id.as_str()) {
+            continue;
+        }
+        let same = items[at..].iter().filter(|it| it.1 == *body && !named(it.0.as_str()));
+        let same: Vec<&Id> = same.map(|it| &it.0).collect();
+        if same.len() > 1 {
+            let group = found.len();
+            found.extend(same.into_iter().enumerate().map(|(place, it)| (it.to_string(), (group, place))));
+        }
+    }
+}

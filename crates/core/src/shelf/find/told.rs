@@ -1,0 +1,77 @@
+//! What the finder says.
+
+use super::{FindAsk, Found, Member};
+use crate::limits::{amount, percent};
+use crate::outage::clocked;
+use crate::parts::parts;
+use crate::plan::Plan;
+use crate::say::{Name, Sentence};
+use crate::shelf::board::free_id;
+
+/// What is bought and added, and a member in a sentence.
+pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
+    let used = |id: &str| it.arrangement.feeds.iter().any(|feed| feed.from.item.as_str() == id);
+    let new = |id: &str| used(id) && plan.source(id).is_none() && plan.converter(id).is_none();
+    it.added.sources = stocked.kit.sources.iter().filter(|it| new(it.id.as_str())).cloned().collect();
+    it.added.converters = stocked.kit.converters.iter().filter(|it| new(it.id.as_str())).cloned().collect();
+    let bought = parts(stocked, &it.arrangement);
+    it.buys = bought.to_buy;
+    it.arrangement.id = free_id(plan, "found");
+    let buys = if it.buys.is_empty() {
+        "nothing to buy".to_owned()
+    } else {
+        let names: Vec<String> = it.buys.iter().map(|it| Name(it).to_string()).collect();
+        let money = amount(it.spend, plan.currency());
+        format!("{} to buy for {money}", names.join(", "))
+    };
+    let hand = match it.by_hand {
+        none if none < 0.5 => String::new(),
+        one if one < 1.5 => ", one action by hand a day".to_owned(),
+        more => format!(", {} actions by hand a day", amount(more.round(), "")),
+    };
+    it.sentence = format!(
+        "{} with {buys}, {} a day{hand}, {} of the tightest rating free.",
+        clocked(it.hours),
+        amount(it.drawn_wh_day, "Wh"),
+        percent(it.least_margin.max(0.0))
+    )
+    .into();
+}
+
+pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &Found) -> Sentence {
+    let names: Vec<String> = devices.iter().map(|it| Name(plan.label(it)).to_string()).collect();
+    let names = match names.as_slice() {
+        [one] => one.clone(),
+        [all @ .., last] => format!("{} and {last}", all.join(", ")),
+        [] => String::new(),
+    };
+    let tried = match found.tried {
+        1 => "one set of chains".to_owned(),
+        more => format!("{more} sets of chains"),
+    };
+    let proof = if found.proven {
+        format!("Proven best of what was looked through, with {tried} tried")
+    } else if found.within > 0.0 {
+        format!("Stopped after {} sets of chains: at most {} longer was missed", found.tried, percent(found.within))
+    } else {
+        format!("Stopped after {tried}: something cheaper may have been missed")
+    };
+    let hours = amount(ask.hours, "h");
+    let first = found.front.first();
+    let said = match (first, &found.longest) {
+        (Some(it), _) if ask.front => {
+            let many = match found.front.len() {
+                1 => "One way".to_owned(),
+                more => format!("{more} ways"),
+            };
+            format!(
+                "{many} to run {names} that nothing betters, from {} on. {proof}.",
+                amount(it.spend, plan.currency())
+            )
+        }
+        (Some(it), _) => format!("{names} for {hours}: that lasts {} {proof}.", it.sentence),
+        (None, Some(it)) => format!("Nothing runs {names} for {hours}; what lasts longest: {} {proof}.", it.sentence),
+        (None, None) => format!("Nothing here runs {names} together without a trip. {proof}."),
+    };
+    said.into()
+}
