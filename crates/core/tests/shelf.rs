@@ -751,7 +751,7 @@ fn what_a_purchase_wins_is_what_it_lasts_and_what_is_not_worth_it_says_why() {
     for it in &found.purchases {
         let Some(member) = &it.member else { continue };
         assert!((put_in(&plan, member, "o").1 - it.hours.unwrap()).abs() < 1e-6, "{it:?}");
-        assert!(member.buys == [it.label.clone()] && it.hours.unwrap() <= longest * 1.011, "{it:?}");
+        assert!(member.buys == [it.label.clone()] && it.hours.unwrap() <= longest * 1.021, "{it:?}");
     }
     let best = found.purchases.iter().filter(|it| it.worth == Worth::Wins);
     assert!(best.clone().zip(best.skip(1)).all(|(one, next)| one.h_per_coin >= next.h_per_coin));

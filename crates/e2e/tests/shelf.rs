@@ -88,9 +88,9 @@ async fn the_shelf_is_read_on_a_phone_and_by_a_reader() -> Result<()> {
         stage.browser.click("[data-test=theme]").await?;
     }
     stage.browser.resize(PHONE).await?;
-    for table in ["runs", "fills", "least"] {
+    for table in ["runs", "fills", "least", "finder", "wins"] {
         stage.go(&format!("/shelf?table={table}")).await?;
-        stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer]").await?;
+        stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer], [data-test=find], [data-test=wins-answer]").await?;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{table}");
     }
     Ok(())
@@ -138,5 +138,43 @@ async fn the_finder_buys_a_bank_that_lasts_the_storm_and_it_stands_in_chains_and
     browser
         .text_until("[data-test=headline]", |it| it.contains("stays on") || it.contains("lasts") || it.contains("72"))
         .await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_one_purchase_wins_begins_with_what_costs_nothing() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf").await?;
+    for id in ["router", "terminal"] {
+        browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    browser.click("[data-test=table-wins]").await?;
+    let choose = |name: &str, value: &str| {
+        format!(
+            "const it = document.querySelector('[data-test=wins-question] select[aria-label=\"{name}\"]'); it.value = '{value}'; it.dispatchEvent(new Event('change'))"
+        )
+    };
+    browser.wait("[data-test=wins-answer]").await?;
+    browser.run(&choose("outage", "winter-storm")).await?;
+    browser.run(&choose("arrangement", "direct")).await?;
+    let told = browser.text_until("[data-test=wins-answer]", |it| it.contains("cost nothing")).await?;
+    assert!(told.contains("As they hang now the devices last"), "{told}");
+    // Ready-made kinds at a person's price: what a bank wins, and what an hour of it costs.
+    browser.run(&choose("shelf", "kinds")).await?;
+    browser.click("[data-test=prices] summary").await?;
+    browser.fill("[aria-label='price of Lithium bank, 24 V']", "800").await?;
+    browser.run("document.activeElement.blur()").await?;
+    let told = browser.text_until("[data-test=wins-answer]", |it| it.contains("Lithium bank, 24 V")).await?;
+    assert!(told.contains("Most hours for the money") && told.contains("800"), "{told}");
+    let why = browser.text("[data-test=not-worth]").await?;
+    assert!(why.contains("what is not worth it, and why"), "{why}");
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    // The price is there again after a reload, and the best of what is owned becomes an arrangement.
+    stage.go("/shelf?table=wins").await?;
+    browser.run(&choose("shelf", "kinds")).await?;
+    browser.text_until("[data-test=prices]", |it| it.contains("1 of")).await?;
+    browser.click("[data-test=take-owned]").await?;
+    browser.text_until("main", |it| it.contains("Router, Satellite terminal")).await?;
     Ok(())
 }

@@ -68,19 +68,7 @@ async fn an_outage_is_told_and_a_drop_changes_it() {
 async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
     let api = api();
     let question = json!({"of": storm("direct"), "runs": 60, "seed": 4});
-    let events = |text: &str| -> Vec<(String, Value)> {
-        let blocks = text.split("\n\n").filter(|it| it.contains("event:"));
-        blocks
-            .map(|block| {
-                let field = |name: &str| {
-                    let line = block.lines().find(|it| it.starts_with(name)).unwrap();
-                    line[name.len()..].trim().to_owned()
-                };
-                (field("event:"), serde_json::from_str(&field("data:")).unwrap())
-            })
-            .collect()
-    };
-    let first = events(&api.streamed(&format!("{SITE}/outage/chances"), question.clone()).await);
+    let first = common::events(&api.streamed(&format!("{SITE}/outage/chances"), question.clone()).await);
     let (name, done) = first.last().unwrap();
     assert_eq!(name, "done");
     assert!(first[..first.len() - 1].iter().all(|(name, it)| name == "progress" && it["of"] == 60));
@@ -88,7 +76,7 @@ async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
     let router = &done["chances"]["devices"]["router"]["hours"];
     assert!(router["p5"].as_f64() < router["p50"].as_f64() && router["p50"].as_f64() < router["p95"].as_f64());
     assert!(done["owner"].as_str().unwrap().contains("of that spread"), "{}", done["owner"]);
-    let again = events(&api.streamed(&format!("{SITE}/outage/chances"), question).await);
+    let again = common::events(&api.streamed(&format!("{SITE}/outage/chances"), question).await);
     assert_eq!(again.last().unwrap().1["cached"], true);
     assert_eq!(again.last().unwrap().1["chances"], done["chances"]);
     let refused =

@@ -784,6 +784,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/find/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The same as a stream of server-sent events: `progress` with how far it is and what was found until now, and a last one named
+         *     `done` with the answer. The search ends when the reader goes away; what was told last then stands as it was told.
+         */
+        post: operations["find_progress"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/findings": {
         parameters: {
             query?: never;
@@ -1712,6 +1732,23 @@ export interface paths {
         put?: never;
         /** Brings in an outage of the past from a logger's file, to be looked back at. */
         post: operations["bring_in_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/wins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is not worth it, and why. */
+        post: operations["wins"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4994,6 +5031,21 @@ export interface components {
              */
             within: number;
         };
+        /** @description How far a search is. */
+        FinderSoFar: {
+            /**
+             * Format: uint
+             * @description Branches that were looked at until now.
+             */
+            branches: number;
+            /** @description What was found until now, where that is more than was told before. */
+            found?: components["schemas"]["FinderAnswer"] | null;
+            /**
+             * Format: uint
+             * @description Sets of chains that were judged and marched until now.
+             */
+            tried: number;
+        };
         /** @description A check's verdict with its margin. */
         Finding: {
             /**
@@ -5056,8 +5108,21 @@ export interface components {
         };
         /** @description Asks which chains run some devices for so long. */
         FindQuestion: {
+            /**
+             * Format: double
+             * @description Actions a day that a person does at most, 0 to 24; nothing is switched where 0.
+             * @default 0
+             */
+            by_hand: number;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
+            /**
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
+             *     bought.
+             */
+            counts?: {
+                [key: string]: number;
+            };
             /** @description Devices that must run, by id; 1 to 12. */
             devices: string[];
             /**
@@ -5070,8 +5135,15 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
+            /** @description Devices to which no alternating current may lead, by id. */
+            no_mains?: string[];
             /** @description The outage, by id; one in which nothing comes where left out. */
             outage?: string | null;
+            /**
+             * Format: uint
+             * @description Parts that are bought at most; without a limit where left out.
+             */
+            parts?: number | null;
             /** @description Prices of ready-made kinds, by their ids. */
             prices?: {
                 [key: string]: number;
@@ -5083,6 +5155,8 @@ export interface components {
             proven_only: boolean;
             /** @description What may be used: `owned`, `site`, `kinds`; the site's kit where left out. */
             shelf?: string | null;
+            /** @description Sources that may be used, by id; all of them where left out. */
+            sources?: string[];
             /**
              * Format: double
              * @description Money to spend at most, in the site's currency; without a limit where left out.
@@ -5096,8 +5170,21 @@ export interface components {
         };
         /** @description Asks which chains run some devices for so long. */
         FindQuestionGiven: {
+            /**
+             * Format: double
+             * @description Actions a day that a person does at most, 0 to 24; nothing is switched where 0.
+             * @default 0
+             */
+            by_hand: number;
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
+            /**
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
+             *     bought.
+             */
+            counts?: {
+                [key: string]: number;
+            };
             /** @description Devices that must run, by id; 1 to 12. */
             devices: string[];
             /**
@@ -5110,8 +5197,15 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
+            /** @description Devices to which no alternating current may lead, by id. */
+            no_mains?: string[];
             /** @description The outage, by id; one in which nothing comes where left out. */
             outage?: string | null;
+            /**
+             * Format: uint
+             * @description Parts that are bought at most; without a limit where left out.
+             */
+            parts?: number | null;
             /** @description Prices of ready-made kinds, by their ids. */
             prices?: {
                 [key: string]: number;
@@ -5123,6 +5217,8 @@ export interface components {
             proven_only: boolean;
             /** @description What may be used: `owned`, `site`, `kinds`; the site's kit where left out. */
             shelf?: string | null;
+            /** @description Sources that may be used, by id; all of them where left out. */
+            sources?: string[];
             /**
              * Format: double
              * @description Money to spend at most, in the site's currency; without a limit where left out.
@@ -5213,6 +5309,23 @@ export interface components {
             /** @description starting, running, busy or stopping. */
             when: string;
         };
+        /** @description A change that costs nothing. */
+        FreeChange: {
+            /**
+             * Format: double
+             * @description How long the devices last then, h.
+             */
+            hours: number;
+            /** @description The switches of the arrangement once it is done. */
+            switching: components["schemas"]["Switch"][];
+            /** @description What is done, in words. */
+            what: string;
+            /**
+             * Format: double
+             * @description Hours more than now.
+             */
+            won_h: number;
+        };
         /** @description The near end of a feed. */
         From: {
             /** @description A source or a converter. */
@@ -5237,6 +5350,11 @@ export interface components {
             buys: string[];
             /**
              * Format: double
+             * @description Actions a day that a person must do.
+             */
+            by_hand: number;
+            /**
+             * Format: double
              * @description What is drawn a day, Wh.
              */
             drawn_wh_day: number;
@@ -5250,6 +5368,8 @@ export interface components {
              * @description The share of the rating with the least room that is free; 0 is none.
              */
             least_margin: number;
+            /** @description Whether the price of all of that is stated; what nobody states counts as nothing in `spend`. */
+            priced: boolean;
             /** @description It in a sentence. */
             sentence: string;
             /**
@@ -7395,6 +7515,59 @@ export interface components {
          * @enum {string}
          */
         Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
+        /** @description One thing to buy. */
+        Purchase: {
+            /**
+             * Format: double
+             * @description Of those, per unit of money; none without a price, or where it costs nothing.
+             */
+            h_per_coin: number | null;
+            /**
+             * Format: double
+             * @description Of those, per kilogram; none without a weight.
+             */
+            h_per_kg: number | null;
+            /**
+             * Format: double
+             * @description How long the devices last with it at best, h; none where nothing runs them with it as a part.
+             */
+            hours: number | null;
+            /** @description Its id; that of a ready-made kind as it would stand in the plan. */
+            item: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description What lasts longest with it. */
+            member: components["schemas"]["FrontMember"] | null;
+            /**
+             * Format: double
+             * @description After how many years what it saves has paid for it; none where it saves nothing, or a price is not stated.
+             */
+            pays_back_years: number | null;
+            /**
+             * Format: double
+             * @description Its price, in the site's currency; none where nobody states it.
+             */
+            price: number | null;
+            /**
+             * Format: double
+             * @description What is put back into the stores less a day than with what is owned, Wh; none where nothing owned runs the devices.
+             */
+            saves_wh_day: number | null;
+            /** @description All of it in a sentence, with the reason where it is not worth it. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description Its weight, kg; none where nobody states it.
+             */
+            weight_kg: number | null;
+            /**
+             * Format: double
+             * @description Hours more than with what is owned, 0 where it wins none.
+             */
+            won_h: number;
+            /** @description What it comes to. */
+            worth: components["schemas"]["Worth"];
+        };
         /** @description What is asked of arrangements. */
         Question: {
             /** @description The arrangements, by id. */
@@ -9651,6 +9824,51 @@ export interface components {
             /** @description The device or converter. */
             where: string;
         };
+        /** @description What purchases and changes win. */
+        Wins: {
+            /** @description Changes of the arrangement that cost nothing, the one that wins most first. */
+            changes: components["schemas"]["FreeChange"][];
+            /**
+             * Format: double
+             * @description How long the devices last in the arrangement that is in use, h; none where none was named.
+             */
+            now_h: number | null;
+            /** @description What lasts longest with what is owned; none where that runs them in no way. */
+            owned: components["schemas"]["FrontMember"] | null;
+            /** @description Whether each of that is proven. */
+            proven: boolean;
+            /** @description Purchases: those that win most hours per coin first, those that win nothing last. */
+            purchases: components["schemas"]["Purchase"][];
+            /** @description All of it in a sentence. */
+            sentence: string;
+        };
+        /** @description Asks what single purchases and changes win. */
+        WinsQuestion: {
+            /** @description The arrangement that is in use, by id; what changing it wins is told where it is named. */
+            arrangement?: string | null;
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that must run, by id; 1 to 12. */
+            devices: string[];
+            /** @description The outage, by id; one in which nothing comes where left out. */
+            outage?: string | null;
+            /** @description Prices of ready-made kinds, by their ids. */
+            prices?: {
+                [key: string]: number;
+            };
+            /** @description What may be bought: `site`, `kinds`; what of the site's kit is not owned where left out. */
+            shelf?: string | null;
+            /**
+             * Format: double
+             * @description Money to spend at most, in the site's currency; without a limit where left out.
+             */
+            spend?: number | null;
+            /**
+             * Format: double
+             * @description Weight of what is bought at most, kg; without a limit where left out.
+             */
+            weight_kg?: number | null;
+        };
         /** @description Two arrangements over hours of use, on with their load. */
         WithLoad: {
             /** @description Every meeting in the range, in rising order. */
@@ -9701,6 +9919,11 @@ export interface components {
             /** @description When that is, in words. */
             when: string;
         };
+        /**
+         * @description What a purchase comes to. `wins`: It wins hours, and nothing wins as many for less. `bettered`: It wins hours, and something else wins as many or more for less. `nothing`: It wins nothing. `unpriced`: Nobody states its price. `beyond`: It lies beyond the money or the weight that was named.
+         * @enum {string}
+         */
+        Worth: "wins" | "bettered" | "nothing" | "unpriced" | "beyond";
         /** @description A reading that is worth taking. */
         WorthReading: {
             /**
@@ -11988,6 +12211,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinderAnswer"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindQuestionGiven"];
+            };
+        };
+        responses: {
+            /** @description The stream; data of `progress` is a FinderSoFar, of `done` a FinderAnswer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["FinderSoFar"];
                 };
             };
             /** @description No such site */
@@ -15170,6 +15446,59 @@ export interface operations {
                 };
             };
             /** @description The file or the question is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WinsQuestion"];
+            };
+        };
+        responses: {
+            /** @description Purchases and changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wins"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -3,7 +3,7 @@
 //! Each purchase is carried out: the finder looks for what lasts longest with what is owned and that one thing, which must be
 //! part of it. Each change is put into the arrangement and marched.
 
-use super::find::{FindAsk, HOUR, Member, Search, Shelf, checked, is_to_buy, stocked, told};
+use super::find::{FindAsk, HOUR, Member, Search, Shelf, Unpriced, checked, is_to_buy, stocked, told};
 use super::{LOOKED_H, Refused};
 use crate::compare::compare;
 use crate::day::being_on;
@@ -140,9 +140,9 @@ pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
     };
     // Limits are told purchase by purchase.
     let free = FindAsk { spend: None, weight_kg: None, ..every.clone() };
-    let (stock, _) = stocked(plan, &free)?;
+    let (stock, _) = stocked(plan, &free, Unpriced::Kept)?;
     let owned_ask = FindAsk { shelf: Shelf::Owned, prices: BTreeMap::new(), counts: BTreeMap::new(), ..free.clone() };
-    let (owned_plan, _) = stocked(plan, &owned_ask)?;
+    let (owned_plan, _) = stocked(plan, &owned_ask, Unpriced::Kept)?;
     let (owned, proven) = longest(plan, &owned_plan, &owned_ask, (&devices, &outage), None);
     let to_buy: Vec<&str> = {
         let sources = stock.kit.sources.iter().map(|it| it.id.as_str());

@@ -104,3 +104,16 @@ pub fn assert_problem(reply: &Reply, status: StatusCode, code: &str, words: &str
         format!("{} {}", reply.body["path"].as_str().unwrap_or_default(), reply.body["detail"].as_str().unwrap());
     assert!(told.contains(words), "“{words}” is not in: {told}");
 }
+
+/// The events of a stream, by their names.
+pub fn events(text: &str) -> Vec<(String, Value)> {
+    let blocks = text.split("\n\n").filter(|it| it.contains("event:"));
+    let one = |block: &str| {
+        let field = |name: &str| {
+            let line = block.lines().find(|it| it.starts_with(name)).unwrap();
+            line[name.len()..].trim().to_owned()
+        };
+        (field("event:"), serde_json::from_str(&field("data:")).unwrap())
+    };
+    blocks.map(one).collect()
+}

@@ -1,12 +1,12 @@
 /** Which outage of which arrangement is looked at, what is dropped, and what the server says of it. */
 import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from "vue";
 import { api, Refused, taken, type Arrangement, type Schemas } from "../../api/client";
+import { asking } from "../../api/events";
 import { useAsked, withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { idFrom } from "../../format/figure";
-import { spoken } from "../../format/habits";
 
 export type Outage = Schemas["Outage"];
 export type Told = Schemas["OutageTold"];
@@ -128,17 +128,8 @@ export function useChances(asked: ComputedRef<Question | undefined>) {
     const wanted = key.value;
     progress.value = { done: 0, of: runs };
     try {
-      const reply = await fetch(`/api/sites/${encodeURIComponent(site.value)}/outage/chances`, {
-        method: "POST",
-        headers: { "content-type": "application/json", "ash-pond-habits": spoken() },
-        body: JSON.stringify({ of, runs, seed: 1 }),
-        signal: mine.signal,
-      });
-      if (!reply.ok || !reply.body) {
-        const problem = (await reply.json()) as { detail?: string };
-        throw new Refused(problem.detail ?? "The server does not answer. Try again.", "", undefined);
-      }
-      for await (const event of eventsOf(reply.body)) {
+      const body = { of, runs, seed: 1 };
+      for await (const event of asking(`${site.value}/outage/chances`, body, mine.signal)) {
         if (mine.signal.aborted) return;
         if (event.name === "progress")
           progress.value = JSON.parse(event.data) as { done: number; of: number };
@@ -158,29 +149,6 @@ export function useChances(asked: ComputedRef<Question | undefined>) {
   // What was asked of something else is no answer any more, and is not worth waiting for.
   watch(key, cancel);
   return { chances: current, progress, run, cancel };
-}
-
-/** The events of a stream, as the browser's own reader of them knows only GET. */
-async function* eventsOf(body: ReadableStream<Uint8Array>) {
-  const reader = body
-    .pipeThrough(new TextDecoderStream() as never)
-    .getReader() as ReadableStreamDefaultReader<string>;
-  let rest = "";
-  for (;;) {
-    const { done, value } = await reader.read();
-    if (done) return;
-    const blocks = (rest + value).split("\n\n");
-    rest = blocks.pop() ?? "";
-    for (const block of blocks) {
-      const field = (name: string) =>
-        block
-          .split("\n")
-          .filter((line) => line.startsWith(`${name}:`))
-          .map((line) => line.slice(name.length + 1).trimStart())
-          .join("\n");
-      yield { name: field("event"), data: field("data") };
-    }
-  }
 }
 
 /** Drops a device, or takes it up again. */

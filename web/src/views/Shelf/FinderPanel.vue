@@ -1,133 +1,81 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from "vue";
-import { api, Refused, taken, type Schemas } from "../../api/client";
+import { computed, ref, watch } from "vue";
 import AnswerState from "../../components/AnswerState.vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
-import { useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
-import { shoreOf } from "./front";
+import PricesList from "./PricesList.vue";
+import ShorePicture from "./ShorePicture.vue";
 import { short, span } from "./shelf";
-import { useNarrow } from "./useNarrow";
-import { useTaking, useTicked } from "./useShelf";
+import { useFinder, useWanted } from "./useFinder";
+import { useTaking } from "./useShelf";
 
 /** The finder: a question in a sentence, and its front as a shore with steps. */
-const HIGH = 250;
-const narrow = useNarrow();
-const wide = computed(() => (narrow.value ? 300 : 560));
-const { id: site, plan } = useSite();
-const { changes } = useEdits();
+const { plan } = useSite();
 const { outages } = useChosen();
-const { ticked, tick } = useTicked();
+const { devices, label, names, more, set } = useWanted();
 const { takeWith } = useTaking();
-const asked = reactive({ hours: 24, outage: "", spend: "", weight: "", shelf: "site", proven: "" });
-const kit = computed(() => plan.value?.kit.devices ?? []);
-/** What is ticked; at first the two that matter most. */
-const devices = computed(() => {
-  if (ticked.value.length > 0) return ticked.value;
-  const rank = (it: (typeof kit.value)[number]) => {
-    const of = it.priority as number | { value: number } | null | undefined;
-    return of == null ? Infinity : typeof of === "number" ? of : of.value;
-  };
-  return [...kit.value]
-    .sort((a, b) => rank(a) - rank(b))
-    .slice(0, 2)
-    .map((it) => it.id);
-});
-const label = (id: string) => kit.value.find((it) => it.id === id)?.label ?? id;
-const more = computed<[string, string][]>(() => [
-  ["", "and …"],
-  ...kit.value
-    .filter((it) => !devices.value.includes(it.id))
-    .map((it): [string, string] => [it.id, it.label]),
-]);
+const { asked, answer, trouble, progress, stopped, ask, stop } = useFinder();
 const currency = computed(() => plan.value?.site.energy_price?.currency ?? "");
-const set = (ids: string[]) => {
-  tick(ticked.value, false);
-  tick(ids, true);
-};
-const answer = ref<Schemas["FinderAnswer"]>();
-const trouble = ref<string>();
-const looking = ref(false);
 const chosen = ref(0);
-let latest = 0;
-async function ask() {
-  if (devices.value.length === 0) return;
-  const number = (latest += 1);
-  answer.value = trouble.value = undefined;
-  looking.value = true;
-  const limit = (text: string) => (text === "" ? undefined : Number(text));
-  const [spend, weight] = [limit(asked.spend), limit(asked.weight)];
-  const body = {
-    devices: devices.value,
-    hours: asked.hours,
-    front: true,
-    shelf: asked.shelf,
-    proven_only: asked.proven !== "",
-    changes: changes.value,
-    ...(asked.outage ? { outage: asked.outage } : {}),
-    ...(spend === undefined ? {} : { spend }),
-    ...(weight === undefined ? {} : { weight_kg: weight }),
-  };
-  try {
-    const got = taken(await api.POST("/sites/{site}/find", { params: { path: { site: site.value } }, body }));
-    if (number !== latest) return;
-    answer.value = got;
-    // The cheapest that lasts, else the longest.
-    const lasts = got.front.findIndex((it) => it.hours >= asked.hours - 1e-9);
-    const longest = got.front.reduce(
-      (best, it, at) => (it.hours > (got.front[best]?.hours ?? 0) ? at : best),
-      0,
-    );
-    chosen.value = lasts >= 0 ? lasts : longest;
-  } catch (error) {
-    if (number === latest)
-      trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
-  } finally {
-    if (number === latest) looking.value = false;
-  }
-}
 const front = computed(() => answer.value?.front ?? []);
-const shore = computed(() => shoreOf(front.value, asked.hours, wide.value, HIGH));
+// The cheapest that lasts, else the longest.
+watch(front, (now) => {
+  const lasts = now.findIndex((it) => it.hours >= asked.hours - 1e-9);
+  const longest = now.reduce((best, it, at) => (it.hours > (now[best]?.hours ?? 0) ? at : best), 0);
+  chosen.value = lasts >= 0 ? lasts : longest;
+});
 const member = computed(() => front.value[chosen.value]);
 const headline = computed(() => {
   if (!answer.value) return "";
-  const all = devices.value.map(label);
-  const names = [all.slice(0, -1).join(", "), all[all.length - 1]].filter(Boolean).join(" and ");
   const it = member.value;
-  if (!it) return `Nothing here runs ${names} together without a trip.`;
+  if (!it) return `Nothing here runs ${names.value} together without a trip.`;
   const lasts = it.hours >= asked.hours - 1e-9;
   const buys =
     it.buys.length > 0
-      ? `with ${it.buys.join(" and ")} to buy for ${short(it.spend)} ${currency.value}`
+      ? `with ${it.buys.join(" and ")} to buy ${it.priced ? `for ${short(it.spend)} ${currency.value}` : "at a price that nobody states"}`
       : "with nothing to buy";
   return lasts
-    ? `${names} ${all.length > 1 ? "last" : "lasts"} ${span(it.hours)} ${buys}.`
+    ? `${names.value} ${devices.value.length > 1 ? "last" : "lasts"} ${span(it.hours)} ${buys}.`
     : `Nothing lasts ${span(asked.hours)}. The longest: ${span(it.hours)}, ${buys}.`;
 });
 const proof = computed(() => {
   const it = answer.value;
   if (!it) return "";
-  if (it.proven) return `Proven best; ${it.tried} sets of chains were judged and marched.`;
-  return it.within > 0
-    ? `Stopped after ${it.tried} sets of chains: at most ${Math.ceil(it.within * 100)} % longer was missed.`
-    : `Stopped after ${it.tried} sets of chains: something cheaper may have been missed.`;
+  const tried = it.tried === 1 ? "one set of chains was" : `${it.tried} sets of chains were`;
+  if (it.proven) return `Proven best; ${tried} judged and marched.`;
+  const more =
+    it.within > 0
+      ? `at most ${Math.ceil(it.within * 100)} % longer was missed`
+      : "something cheaper may have been missed";
+  const end = progress.value ? "Still looking" : stopped.value ? "Stopped by you" : "Stopped";
+  return `${end}; ${tried} judged and marched: ${more}.`;
 });
+const switches = (hand: number) =>
+  hand < 0.5 ? "" : `, ${Math.round(hand)} action${hand < 1.5 ? "" : "s"} by hand a day`;
 const take = () => {
   if (member.value) void takeWith(member.value.arrangement, member.value.added);
 };
 function step(by: number) {
   if (front.value.length > 0) chosen.value = (chosen.value + by + front.value.length) % front.value.length;
 }
-watch([devices, () => ({ ...asked }), plan], () => {
-  latest += 1;
-  answer.value = undefined;
-  looking.value = false;
+const dry = computed(() => asked.dry.filter((it) => devices.value.includes(it)));
+const wettable = computed<[string, string][]>(() => [
+  ["", dry.value.length > 0 ? "nor to …" : "mains may lead to all"],
+  ...devices.value
+    .filter((it) => !dry.value.includes(it))
+    .map((it): [string, string] => [it, dry.value.length > 0 ? label(it) : `no mains to ${label(it)}`]),
+]);
+useKeys({
+  enter: () => void ask(),
+  escape: stop,
+  a: take,
+  arrowup: () => step(-1),
+  arrowdown: () => step(1),
 });
-useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: () => step(1) });
 </script>
 
 <template>
@@ -171,9 +119,11 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
         :choices="[
           ['owned', 'what is owned'],
           ['site', 'all of the site’s kit, owned or not'],
+          ['kinds', 'that and the ready-made kinds, at your prices'],
         ]"
         @change="asked.shelf = $event"
-      />, spending at most
+      />
+      spending at most
       <input
         v-model="asked.spend"
         class="money"
@@ -189,7 +139,15 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
         aria-label="weight at most"
         placeholder="any"
       />
-      kg,
+      kg in
+      <input
+        v-model="asked.parts"
+        class="money"
+        inputmode="numeric"
+        aria-label="parts to buy at most"
+        placeholder="any"
+      />
+      parts at most:
       <ChoiceEntry
         :value="asked.proven"
         name="what may be open"
@@ -199,10 +157,47 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
         ]"
         @change="asked.proven = $event"
       />
-      <button type="button" class="door label" data-test="find" @click="ask">Enter find it</button>
+      and
+      <ChoiceEntry
+        :value="asked.hand"
+        name="actions by hand"
+        :choices="[
+          ['0', 'nothing is switched by hand'],
+          ['2', 'at most two actions by hand a day'],
+          ['4', 'at most four actions by hand a day'],
+        ]"
+        @change="asked.hand = $event"
+      />
+      and
+      <span v-for="id in dry" :key="id" class="device"
+        >no mains to {{ label(id) }}
+        <button
+          type="button"
+          class="door label"
+          :aria-label="`mains may lead to ${label(id)}`"
+          @click="asked.dry = asked.dry.filter((it) => it !== id)"
+        >
+          ×
+        </button></span
+      >
+      <ChoiceEntry
+        v-if="wettable.length > 1"
+        value=""
+        name="what stands outside"
+        :choices="wettable"
+        @change="asked.dry = [...asked.dry, $event]"
+      />
+      <button v-if="progress" type="button" class="door label" data-test="stop" @click="stop">
+        Esc stop
+      </button>
+      <button v-else type="button" class="door label" data-test="find" @click="ask">Enter find it</button>
+    </p>
+    <PricesList v-if="asked.shelf === 'kinds'" :currency="currency" counted />
+    <p v-if="progress" class="faint label" role="status" data-test="finder-progress">
+      {{ progress.tried }} sets of chains judged and marched, {{ progress.branches }} branches looked at …
     </p>
     <AnswerState
-      v-if="!answer && (looking || trouble)"
+      v-if="!answer && (progress || trouble)"
       :ready="false"
       :trouble="trouble"
       looking="Chains are put together, judged and marched …"
@@ -215,36 +210,13 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
         Left out, as nobody states a price: {{ answer.unpriced.join(", ") }}.
       </p>
       <div v-if="front.length" class="both">
-        <svg
-          class="graph shore"
-          :viewBox="`-46 -14 ${wide + 60} ${HIGH + 52}`"
-          role="img"
-          :aria-label="`hours against money: ${front.map((it) => `${span(it.hours)} for ${short(it.spend)} ${currency}`).join('; ')}`"
-        >
-          <path :d="shore.water" class="water" />
-          <g v-for="it in shore.hourTicks" :key="`h${it.value}`">
-            <line x1="0" :x2="wide" :y1="it.y" :y2="it.y" class="grid" />
-            <text x="-6" :y="it.y + 4" class="end">{{ short(it.value) }}</text>
-          </g>
-          <text x="-42" y="-3">hours</text>
-          <g v-for="it in shore.moneyTicks" :key="`m${it.value}`">
-            <text :x="it.x" :y="HIGH + 16" class="middle">{{ short(it.value) }}</text>
-          </g>
-          <text :x="wide" :y="HIGH + 33" class="end">{{ currency || "money" }} to spend</text>
-          <path :d="shore.line" class="steps" />
-          <line x1="0" :x2="wide" :y1="shore.wantedY" :y2="shore.wantedY" class="wanted" />
-          <text :x="wide" :y="shore.wantedY - 5" class="end want">{{ span(asked.hours) }} wanted</text>
-          <circle
-            v-for="it in shore.marks"
-            :key="it.at"
-            :cx="it.x"
-            :cy="it.y"
-            :r="it.at === chosen ? 8 : 5"
-            class="mark"
-            :class="{ chosen: it.at === chosen }"
-            @click="chosen = it.at"
-          />
-        </svg>
+        <ShorePicture
+          :front="front"
+          :wanted="asked.hours"
+          :chosen="chosen"
+          :currency="currency"
+          @choose="chosen = $event"
+        />
         <ol class="members">
           <li v-for="(it, at) in front" :key="at">
             <button type="button" :aria-pressed="at === chosen" data-test="member" @click="chosen = at">
@@ -252,8 +224,10 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
               <strong>{{ span(it.hours) }}</strong>
               <span class="label"
                 >{{
-                  it.buys.length ? `${it.buys.join(", ")}: ${short(it.spend)} ${currency}` : "nothing to buy"
-                }}, {{ short(it.drawn_wh_day) }} Wh a day,
+                  it.buys.length
+                    ? `${it.buys.join(", ")}: ${it.priced ? `${short(it.spend)} ${currency}` : "no price"}`
+                    : "nothing to buy"
+                }}, {{ short(it.drawn_wh_day) }} Wh a day{{ switches(it.by_hand) }},
                 {{ Math.round(Math.max(0, it.least_margin) * 100) }} % room</span
               >
             </button>
@@ -271,9 +245,10 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
         >
       </p>
     </template>
-    <p v-else-if="!looking && !trouble" class="faint label">
+    <p v-else-if="!progress && !trouble" class="faint label">
       Each device on one port, straight, behind an inverter, or through the fewest converters that do; every
-      answer is put together, judged and marched before it is told.
+      answer is put together, judged and marched before it is told. Leads are as long as the plan knows the
+      way to a device, else 2 m.
     </p>
   </section>
 </template>
@@ -314,35 +289,6 @@ useKeys({ enter: () => void ask(), a: take, arrowup: () => step(-1), arrowdown: 
   flex-wrap: wrap;
   gap: 12px 28px;
   padding: 10px 0;
-}
-.shore {
-  width: min(100%, 620px);
-  height: auto;
-}
-.water {
-  fill: var(--surface);
-  opacity: 0.25;
-}
-.steps {
-  fill: none;
-  stroke: var(--primary);
-  stroke-width: 2.4;
-}
-.wanted {
-  stroke: var(--trips);
-  stroke-dasharray: 5 4;
-}
-.graph .want {
-  fill: var(--trips);
-}
-.mark {
-  fill: var(--page);
-  stroke: var(--primary);
-  stroke-width: 2;
-  cursor: pointer;
-}
-.mark.chosen {
-  fill: var(--primary);
 }
 .members {
   flex: 1 1 320px;

@@ -12,6 +12,7 @@ import FinderPanel from "./FinderPanel.vue";
 import FillsTable from "./FillsTable.vue";
 import LeastPanel from "./LeastPanel.vue";
 import RunsTable from "./RunsTable.vue";
+import WinsPanel from "./WinsPanel.vue";
 import { cellWords } from "./shelf";
 import { TABLES, useFills, useRuns, useTable, useTicked } from "./useShelf";
 
@@ -44,6 +45,7 @@ const headline = computed(() => {
   if (table.value === "runs") return all.answer.value?.sentence ?? "…";
   if (table.value === "least") return "How small would still do?";
   if (table.value === "finder") return "What would do the job, and what to buy?";
+  if (table.value === "wins") return "What does one purchase win?";
   return fills.answer.value ? "What fills what, and in how many hours" : "…";
 });
 function save() {
@@ -177,7 +179,8 @@ useKeys({
       </p>
     </template>
     <LeastPanel v-else-if="table === 'least'" />
-    <FinderPanel v-else />
+    <FinderPanel v-else-if="table === 'finder'" />
+    <WinsPanel v-else />
   </main>
 </template>
 

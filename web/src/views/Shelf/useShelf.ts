@@ -9,12 +9,13 @@ import { idFrom } from "../../format/figure";
 import { useWays } from "../Chains/useWays";
 import type { Fills, Runs } from "./shelf";
 
-export type Table = "runs" | "fills" | "least" | "finder";
+export type Table = "runs" | "fills" | "least" | "finder" | "wins";
 export const TABLES: [Table, string][] = [
   ["runs", "what runs what"],
   ["fills", "what fills what"],
   ["least", "the smallest that would do"],
   ["finder", "the finder"],
+  ["wins", "what to buy first"],
 ];
 
 /** Devices that are ticked, by site. */

@@ -23,7 +23,7 @@ mod tests;
 mod told;
 
 pub(super) use search::{HOUR, Search};
-pub(super) use stock::{is_to_buy, stocked};
+pub(super) use stock::{Unpriced, is_to_buy, stocked};
 pub(super) use told::told;
 
 use super::runs::some_devices;
@@ -155,6 +155,8 @@ pub struct Member {
     pub by_hand: f64,
     /// Labels of what must be bought.
     pub buys: Vec<String>,
+    /// Whether the price of all of that is stated; what nobody states counts as nothing in `spend`.
+    pub priced: bool,
     /// It in a sentence.
     pub sentence: Sentence,
 }
@@ -219,7 +221,7 @@ pub fn find(plan: &Plan, ask: &FindAsk) -> Result<Found, Refused> {
 /// Names the field that cannot be.
 pub fn can_find(plan: &Plan, ask: &FindAsk) -> Result<(), Refused> {
     checked(plan, ask)?;
-    stocked(plan, ask).map(|_| ())
+    stocked(plan, ask, Unpriced::LeftOut).map(|_| ())
 }
 
 /// [`find`], with word of how far it is.
@@ -228,7 +230,7 @@ pub fn can_find(plan: &Plan, ask: &FindAsk) -> Result<(), Refused> {
 /// Names the field that cannot be.
 pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> Result<Found, Refused> {
     let Checked { devices, outage } = checked(plan, ask)?;
-    let (stocked, unpriced) = stocked(plan, ask)?;
+    let (stocked, unpriced) = stocked(plan, ask, Unpriced::LeftOut)?;
     let mut search = Search::of(&stocked, ask, &devices, outage);
     let told = |search: &Search<'_>| search.found(plan, &devices, &unpriced);
     search.run(&|search| {

@@ -24,11 +24,11 @@ use std::sync::Arc;
 /// What is won by less than this is nothing, h.
 pub(in crate::shelf) const HOUR: f64 = 0.1;
 /// What lasts longer or draws less by less than this share betters nothing: the figures behind it are known no better.
-const FINE: f64 = 0.005;
+const FINE: f64 = 0.01;
 /// The same where only the longest is looked for.
 const FINE_LONGEST: f64 = 0.001;
 /// What leaves more room by less than this share of a rating betters nothing.
-const ROOM: f64 = 0.01;
+const ROOM: f64 = 0.02;
 /// By how much a set of chains may last longer with one more device on it, for what a march leaves open, as a share.
 const SLACK: f64 = 0.005;
 /// Places of which it is tried whether a person switches them.
@@ -494,7 +494,10 @@ impl<'a> Search<'a> {
         self.missed = self.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ground.outage.hours.get());
         let missed = self.missed;
         let mut left = Left { missed: 0.0, stopped: false };
-        self.branch(&Taken::default(), &mut left, watching);
+        let offered = |id: &String| self.devices.iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
+        if self.must.as_ref().is_none_or(offered) {
+            self.branch(&Taken::default(), &mut left, watching);
+        }
         self.stopped = left.stopped;
         self.missed = left.missed.min(missed);
         watching(self);
@@ -606,15 +609,21 @@ impl<'a> Search<'a> {
         let at = taken.choices.len();
         // A part stands in one place.
         let clashes = |one: &(usize, From)| taken.fed.iter().any(|it| it.0 == one.0 && it.1 != one.1);
-        if choice.alone.trips || choice.fed.iter().any(clashes) || !in_turn(&mut taken.turns.clone(), choice) {
+        if choice.alone.trips
+            || choice.fed.iter().any(clashes)
+            || !choice.turns.is_empty() && !in_turn(&mut taken.turns.clone(), choice)
+        {
             return None;
         }
-        let bought = self.numbers.bought(taken.buys.iter().chain(&choice.buys).copied());
+        let bought = match (taken.buys.is_empty(), choice.buys.is_empty()) {
+            (true, true) => Bought::default(),
+            _ => self.numbers.bought(taken.buys.iter().chain(&choice.buys).copied()),
+        };
         if !self.may_buy(&bought) {
             return None;
         }
-        let whole = at + 1 == self.devices.len();
-        if whole && self.must.as_ref().is_some_and(|id| !self.uses(taken, choice, id)) {
+        let offered = |id: &String| self.devices[at + 1..].iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
+        if self.must.as_ref().is_some_and(|id| !self.uses(taken, choice, id) && !offered(id)) {
             return None;
         }
         let (drawn_wh_day, hours, least_margin) = self.rest[at + 1];
@@ -746,6 +755,7 @@ impl<'a> Search<'a> {
             added: Added::default(),
             by_hand,
             buys: Vec::new(),
+            priced: true,
             sentence: Sentence::default(),
         };
         if self.is_bettered(&member.bound(), by_hand) {

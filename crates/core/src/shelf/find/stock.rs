@@ -13,11 +13,20 @@ pub(in crate::shelf) fn is_to_buy(plan: &Plan, id: &str) -> bool {
     owned == Some(Some(false))
 }
 
+/// What becomes of what nobody states a price of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(in crate::shelf) enum Unpriced {
+    /// It is looked at all the same.
+    Kept,
+    /// A ready-made kind is left out, and everything that is not owned under a limit of money.
+    LeftOut,
+}
+
 /// The plan with what may be used in its kit, and what nobody states a price of, by label.
 ///
 /// # Errors
 /// Names the price, the count or the source that cannot be.
-pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk) -> Result<(Plan, Vec<String>), Refused> {
+pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -> Result<(Plan, Vec<String>), Refused> {
     let mut plan = plan.clone();
     if ask.shelf == Shelf::Owned {
         plan.kit.sources.retain(|it| it.owned != Some(false));
@@ -64,18 +73,19 @@ pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk) -> Result<(Plan, Vec
     if let Some(id) = ask.sources.iter().find(|it| plan.source(it).is_none()) {
         return Err(Refused::of("sources", format!("names \"{id}\", which is no source here")));
     }
-    // What nobody knows the price of keeps within no limit.
+    // What nobody knows the price of keeps within no limit, and a kind that nobody priced is no offer.
     let mut unpriced = Vec::new();
-    if ask.spend.is_some() {
-        let mut keep = |owned: Option<bool>, priced: bool, label: &str| {
-            let keeps = owned != Some(false) || priced;
+    if without == Unpriced::LeftOut {
+        let kind = |id: &Id| bought.values().any(|it| it == id);
+        let mut keep = |id: &Id, owned: Option<bool>, priced: bool, label: &str| {
+            let keeps = owned != Some(false) || priced || ask.spend.is_none() && !kind(id);
             if !keeps {
                 unpriced.push(label.to_owned());
             }
             keeps
         };
-        plan.kit.sources.retain(|it| keep(it.owned, it.price.is_some(), &it.label));
-        plan.kit.converters.retain(|it| keep(it.owned, it.price.is_some(), &it.label));
+        plan.kit.sources.retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
+        plan.kit.converters.retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
     }
     Ok((plan, unpriced))
 }

@@ -45,7 +45,7 @@ proptest! {
         prop_assert!(found.proven);
         let outage = plan.outages[0].clone();
         let devices: Vec<String> = ask.devices.clone();
-        let (plan, _) = stocked(&plan, &ask).unwrap();
+        let (plan, _) = stocked(&plan, &ask, Unpriced::LeftOut).unwrap();
         let mut brute = Search::with(&plan, &ask, &devices, outage, true);
         let sizes: Vec<usize> = brute.devices.iter().map(|it| it.1.len()).collect();
         let whole: usize = sizes.iter().product();

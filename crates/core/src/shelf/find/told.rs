@@ -15,6 +15,7 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
     it.added.sources = stocked.kit.sources.iter().filter(|it| new(it.id.as_str())).cloned().collect();
     it.added.converters = stocked.kit.converters.iter().filter(|it| new(it.id.as_str())).cloned().collect();
     let bought = parts(stocked, &it.arrangement);
+    it.priced = bought.buy_price.is_some();
     it.buys = bought.to_buy;
     it.arrangement.id = free_id(plan, "found");
     let buys = if it.buys.is_empty() {
@@ -22,7 +23,12 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
     } else {
         let names: Vec<String> = it.buys.iter().map(|it| Name(it).to_string()).collect();
         let money = amount(it.spend, plan.currency());
-        format!("{} to buy for {money}", names.join(", "))
+        let names = names.join(", ");
+        if it.priced {
+            format!("{names} to buy for {money}")
+        } else {
+            format!("{names} to buy, at a price that nobody states")
+        }
     };
     let hand = match it.by_hand {
         none if none < 0.5 => String::new(),
