@@ -12,7 +12,7 @@ type Unsaved = { kind: string; id: string; body: unknown };
  * function is called where the answer is wanted.
  */
 export function useAsked<T>(
-  ask: (site: string, changes: Unsaved[]) => Promise<T>,
+  ask: (site: string, changes: Unsaved[], signal: AbortSignal) => Promise<T>,
   more: WatchSource = () => 0,
 ): {
   answer: ShallowRef<T | undefined>;
@@ -26,12 +26,16 @@ export function useAsked<T>(
   const answer = shallowRef<T>();
   const trouble = ref<string>();
   let latest = 0;
+  let running: AbortController | undefined;
 
   async function again() {
     if (!plan.value) return;
     const number = (latest += 1);
+    // Who asks something else waits no more for this: what hands on the signal is not computed to its end for nobody.
+    running?.abort();
+    running = new AbortController();
     try {
-      const reply = await ask(id.value, unsavedChanges.value);
+      const reply = await ask(id.value, unsavedChanges.value, running.signal);
       if (number !== latest) return;
       answer.value = reply;
       trouble.value = undefined;

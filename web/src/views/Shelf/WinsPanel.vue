@@ -34,14 +34,15 @@ const asked = computed(() => ({
   ...(chosen.value ? { arrangement: chosen.value.id } : {}),
   ...(shelf.value === "kinds" ? { prices: prices.value } : {}),
 }));
-const { answer, trouble, again } = useAsked<Schemas["Wins"] | undefined>(
-  async (site, changes) => {
+const { answer, trouble, again, follow } = useAsked<Schemas["Wins"] | undefined>(
+  async (site, changes, signal) => {
     if (devices.value.length === 0) return undefined;
     const body = { ...asked.value, changes };
-    return taken(await api.POST("/sites/{site}/wins", { params: { path: { site } }, body }));
+    return taken(await api.POST("/sites/{site}/wins", { params: { path: { site } }, body, signal }));
   },
   () => JSON.stringify(asked.value),
 );
+follow();
 const WORDS: Record<Purchase["worth"], string> = {
   wins: "wins",
   bettered: "another wins as much for less",

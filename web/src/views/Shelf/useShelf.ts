@@ -54,7 +54,7 @@ export function useRuns(outage: () => string | undefined) {
     ),
   );
   const feet = useAsked<Runs | undefined>(
-    async (site, changes) => {
+    async (site, changes, signal) => {
       if (ticked.value.length === 0) return undefined;
       const named = outage();
       const body = {
@@ -63,7 +63,7 @@ export function useRuns(outage: () => string | undefined) {
         changes,
         ...(named ? { outage: named } : {}),
       };
-      return taken(await api.POST("/sites/{site}/runs", { params: { path: { site } }, body }));
+      return taken(await api.POST("/sites/{site}/runs", { params: { path: { site } }, body, signal }));
     },
     () => [ticked.value.join(), outage()].join("/"),
   );
