@@ -11,8 +11,15 @@ function tokens(): Plugin {
   };
 }
 
+const SERVER = "http://127.0.0.1:8787";
+
 export default defineConfig({
   plugins: [vue(), tokens()],
   build: { target: "es2022", chunkSizeWarningLimit: 400, assetsInlineLimit: 0 },
-  server: { proxy: { "/api": "http://127.0.0.1:8787" } },
+  // `npm run dev` beside a running server: that answers its own pages only, so what is handed on says that it is one.
+  server: {
+    proxy: {
+      "/api": { target: SERVER, changeOrigin: true, headers: { origin: SERVER } },
+    },
+  },
 });

@@ -788,3 +788,29 @@ fn other_chains_of_what_is_owned_come_before_any_purchase() {
         assert!((lost.min(outage.hours.get()) - it.hours).abs() < 1e-6, "{it:?}");
     }
 }
+
+#[test]
+fn two_outlets_of_one_converter_carry_what_one_of_them_does_not() {
+    let plan = site(&|plan| {
+        let mut one = plan["kit"]["devices"][2].clone();
+        one["phases"][0]["watts"] = json!(15);
+        let mut two = one.clone();
+        (two["id"], two["label"]) = (json!("two"), json!("Two"));
+        plan["kit"]["devices"] = json!([one, two]);
+        plan["kit"]["sources"].as_array_mut().unwrap().truncate(1);
+        let mut steady = plan["kit"]["converters"][1].clone();
+        let mut out = steady["outputs"][0].clone();
+        out["limit"]["continuous_w"] = json!(20);
+        let mut other = out.clone();
+        other["id"] = json!("other");
+        steady["outputs"] = json!([out, other]);
+        plan["kit"]["converters"] = json!([steady]);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-20T08:00", "hours": 24}]);
+    });
+    let ask = FindAsk { outage: Some("o".into()), front: true, ..FindAsk::of(&["router", "two"], 5.0) };
+    let found = find(&plan, &ask).unwrap();
+    let way = &found.front.first().unwrap_or_else(|| panic!("{}", found.sentence)).arrangement;
+    let outlets: Vec<&str> =
+        way.feeds.iter().filter(|it| it.from.item.as_str() == "steady").map(|it| it.from.port.as_str()).collect();
+    assert!(outlets.contains(&"out") && outlets.contains(&"other"), "{outlets:?}");
+}

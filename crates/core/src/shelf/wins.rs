@@ -21,6 +21,8 @@ use std::collections::BTreeMap;
 
 /// Sets of chains that are tried for each purchase at most.
 const MOST_EACH: usize = 600;
+/// What is paid back later than this is no reason to buy: few things last so long.
+const LONGEST_YEARS: f64 = 20.0;
 /// What is saved below this a day says nothing of money, Wh.
 const SAVED_WH: f64 = 2.0;
 
@@ -295,7 +297,7 @@ fn said(plan: &Plan, it: &Purchase, owned: Option<&Member>, better: Option<&str>
     let mut saved = String::new();
     if let Some(wh) = it.saves_wh_day.filter(|it| *it > SAVED_WH) {
         saved = format!("; {} a day less to put back", amount(wh, "Wh"));
-        if let Some(years) = it.pays_back_years {
+        if let Some(years) = it.pays_back_years.filter(|it| *it <= LONGEST_YEARS) {
             saved += &format!(", which pays for it in {} years", amount(years, ""));
         }
     }

@@ -206,9 +206,13 @@ useKeys({
     <template v-if="answer">
       <p class="told" role="status" data-test="finder-answer">{{ headline }}</p>
       <p class="faint label" data-test="finder-proof">{{ proof }}</p>
-      <p v-if="answer.unpriced.length" class="faint label">
+      <p v-if="answer.unpriced.length && answer.unpriced.length < 5" class="faint label">
         Left out, as nobody states a price: {{ answer.unpriced.join(", ") }}.
       </p>
+      <details v-else-if="answer.unpriced.length" class="faint label">
+        <summary>left out, as nobody states a price ({{ answer.unpriced.length }})</summary>
+        {{ answer.unpriced.join(", ") }}.
+      </details>
       <div v-if="front.length" class="both">
         <ShorePicture
           :front="front"

@@ -239,9 +239,11 @@ ul {
   bottom: 0;
   left: 0;
   height: 12px;
-  background: var(--surface);
+  background: var(--primary);
+  opacity: 0.35;
 }
 .won {
+  opacity: 1;
   background: var(--primary);
 }
 summary {

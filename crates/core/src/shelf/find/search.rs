@@ -127,6 +127,8 @@ pub(in crate::shelf) struct Choice {
     turns: Vec<(usize, usize)>,
     /// Each converter by number, and what feeds it: an item and its port.
     fed: Vec<(usize, From)>,
+    /// Every port that gives something in it.
+    ports: Vec<From>,
     /// What it draws while it runs, and while it starts, W.
     draws_w: [f64; 2],
     /// What it draws more in a day at least where what it stands on is on already, Wh.
@@ -148,6 +150,7 @@ impl Choice {
             turns: items.iter().filter_map(|id| numbers.twins.get(id).copied()).collect(),
             fed,
             items,
+            ports: way.feeds.iter().map(|it| it.from.clone()).collect(),
             more_wh: more_wh(plan, way, alone.drawn_wh_day),
             first,
             draws_w,
@@ -156,7 +159,7 @@ impl Choice {
         })
     }
 
-    /// Whether this one is as good beside anything: on the same port, with no other part, drawing and spending no more. On a port
+    /// Whether this one is as good beside anything: on the same port, with no other outlet, drawing and spending no more. On a port
     /// that turns itself off, or behind an engine, more load can be the better one.
     fn serves_for(&self, other: &Self, plan: &Plan) -> bool {
         let keeps_on = || {
@@ -164,7 +167,7 @@ impl Choice {
                 || plan.source(self.first.item.as_str()).is_some_and(crate::plan::Source::runs)
         };
         self.first == other.first
-            && self.items.iter().all(|it| other.items.contains(it))
+            && self.ports.iter().all(|it| other.ports.contains(it))
             && self.alone.drawn_wh_day <= other.alone.drawn_wh_day
             && self.alone.hours >= other.alone.hours
             && self.alone.least_margin >= other.alone.least_margin
