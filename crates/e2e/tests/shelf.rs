@@ -172,6 +172,7 @@ async fn what_one_purchase_wins_begins_with_what_costs_nothing() -> Result<()> {
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     // The price is there again after a reload, and the best of what is owned becomes an arrangement.
     stage.go("/shelf?table=wins").await?;
+    browser.wait("[data-test=wins-question] select[aria-label=shelf]").await?;
     browser.run(&choose("shelf", "kinds")).await?;
     browser.text_until("[data-test=prices]", |it| it.contains("1 of")).await?;
     browser.click("[data-test=take-owned]").await?;

@@ -165,7 +165,7 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
               v-if="it.member"
               type="button"
               class="door label"
-              :aria-label="`make an arrangement with ${it.label}`"
+              :aria-label="`make it an arrangement: ${it.label}`"
               @click="take(it.member)"
             >
               make it an arrangement
