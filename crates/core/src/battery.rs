@@ -136,3 +136,34 @@ pub fn is_too_cold(battery: &Battery, celsius: f64) -> bool {
     let lithium = chemistry::find(&battery.chemistry).is_some_and(|it| !it.is_lead());
     battery.is_full_model() && lithium && celsius < LITHIUM_GIVES_FROM_C
 }
+
+/// How often a battery bears a discharge of a depth of 0 to 1: by its own `cycles`, by its chemistry's curve laid through a single
+/// point of its own, or by that curve alone; endless for none.
+///
+/// ```
+/// use ash_pond_core::{battery::cycles_at, chemistry, plan::Battery};
+/// let read = |text: &str| -> Battery { ash_pond_core::json::FromJson::from_json(
+///     &serde_json::from_str(text).unwrap(), &ash_pond_core::json::Path::Root).unwrap() };
+/// let own = read(r#"{"chemistry": "lfp", "energy_wh": 500, "cycles": [[0.5, 4000], [1.0, 1000]]}"#);
+/// // Half way between on logarithms: the depth 0.7071, and the cycles √(4000 · 1000).
+/// assert!((cycles_at(&own, 0.5_f64.sqrt()) - 2000.0).abs() < 1e-6);
+/// let one = read(r#"{"chemistry": "lfp", "energy_wh": 500, "cycles": [[0.8, 1500]]}"#);
+/// let lfp = chemistry::find("lfp").unwrap();
+/// assert!((cycles_at(&one, 0.8) - 1500.0).abs() < 1e-9);
+/// assert!((cycles_at(&one, 0.3) / lfp.cycles_at(0.3) - 0.5).abs() < 1e-9);
+/// ```
+pub fn cycles_at(battery: &Battery, depth: f64) -> f64 {
+    let habit = |depth: f64| chemistry::find(&battery.chemistry).map_or(f64::INFINITY, |it| it.cycles_at(depth));
+    match battery.cycles.as_slice() {
+        [] => habit(depth),
+        [one] if depth > 0.0 => one.1 * habit(depth) / habit(one.0),
+        [_] => f64::INFINITY,
+        own => chemistry::cycles_at(&own.iter().map(|it| (it.0, it.1)).collect::<Vec<_>>(), depth),
+    }
+}
+
+/// Years until a battery is worn out by the calendar: its own, or its chemistry's habit.
+pub fn life_years(battery: &Battery) -> f64 {
+    let habit = || chemistry::find(&battery.chemistry).map_or(f64::INFINITY, |it| it.life_years);
+    battery.life_years.as_ref().map_or_else(habit, Figure::get)
+}

@@ -83,15 +83,20 @@ impl Chemistry {
     /// How often it bears a discharge of a depth of 0 to 1 before it is worn out: linear on the logarithms between the
     /// points of its curve, and on the first slope below them; endless for none.
     pub fn cycles_at(&self, depth: f64) -> f64 {
-        if depth <= 0.0 || self.cycles.len() < 2 {
-            return f64::INFINITY;
-        }
-        let logs: Vec<(f64, f64)> = self.cycles.iter().map(|it| (it.0.ln(), it.1.ln())).collect();
-        let x = depth.min(1.0).ln();
-        let after = logs.partition_point(|it| it.0 < x).clamp(1, logs.len() - 1);
-        let ((x0, y0), (x1, y1)) = (logs[after - 1], logs[after]);
-        (y0 + (y1 - y0) * (x - x0) / (x1 - x0)).exp()
+        cycles_at(&self.cycles, depth)
     }
+}
+
+/// Cycles of a depth of 0 to 1 by points of depth and cycles, two or more and the shallowest first, as [`Chemistry::cycles_at`].
+pub(crate) fn cycles_at(points: &[(f64, f64)], depth: f64) -> f64 {
+    if depth <= 0.0 || points.len() < 2 {
+        return f64::INFINITY;
+    }
+    let logs: Vec<(f64, f64)> = points.iter().map(|it| (it.0.ln(), it.1.ln())).collect();
+    let x = depth.min(1.0).ln();
+    let after = logs.partition_point(|it| it.0 < x).clamp(1, logs.len() - 1);
+    let ((x0, y0), (x1, y1)) = (logs[after - 1], logs[after]);
+    (y0 + (y1 - y0) * (x - x0) / (x1 - x0)).exp()
 }
 
 /// Linear between points sorted by their first part, flat outside.

@@ -21,6 +21,7 @@
 //! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
+//! - [`life`]: how many years a battery lasts in use
 //! - [`shelf`]: what runs what, and the smallest that would do
 //! - [`walk`]: each joint of an arrangement in order, and what a meter must show there
 //! - [`bench`]: what can be measured, and which test gives which figure
@@ -54,6 +55,7 @@ pub mod figures;
 pub mod fits;
 pub mod json;
 pub mod kinds;
+pub mod life;
 pub mod limits;
 pub mod matters;
 pub mod needs;

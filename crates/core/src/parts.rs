@@ -83,7 +83,7 @@ pub(crate) struct Used<'a> {
     label: &'a str,
     pub(crate) owned: bool,
     pub(crate) price: Option<f64>,
-    weight_kg: Option<f64>,
+    pub(crate) weight_kg: Option<f64>,
 }
 
 /// Everything that an arrangement uses, in the order of the plan.

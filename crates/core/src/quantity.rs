@@ -100,6 +100,8 @@ quantity!(/// Time, min. Never negative.
     Minutes, "min", "minutes", 0.0, LARGEST);
 quantity!(/// Time, h. Never negative.
     Hours, "h", "hours", 0.0, LARGEST);
+quantity!(/// Time, years. Never negative.
+    Years, "years", "years", 0.0, LARGEST);
 quantity!(/// Temperature, °C. From absolute zero to 500.
     Celsius, "°C", "a temperature", -273.15, 500.0);
 quantity!(/// A difference of temperatures, K (= °C). Never negative.

@@ -1,5 +1,8 @@
 //! What runs what, and the smallest that would do: by hand, carried out, and as laws.
 
+#[path = "shelf/candidates.rs"]
+mod candidates;
+
 use ash_pond_core::limits::{Status, findings};
 use ash_pond_core::outage::simulate;
 use ash_pond_core::plan::Plan;
@@ -660,7 +663,9 @@ fn no_mains_leads_to_what_stands_outside_and_only_named_sources_are_used() {
     assert!(!only("bank", true).front.is_empty());
     // A pump for alternating current in the wet runs on nothing here.
     let pump = FindAsk { devices: vec!["pump".into()], no_mains: vec!["pump".into()], ..ask };
-    assert!(find(&plan, &pump).unwrap().front.is_empty());
+    let none = find(&plan, &pump).unwrap();
+    assert!(none.front.is_empty() && none.sentence.contains("nothing runs"), "{}", none.sentence);
+    assert!(none.sentence.contains("not even alone"), "{}", none.sentence);
 }
 
 #[test]

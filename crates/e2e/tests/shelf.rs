@@ -88,9 +88,9 @@ async fn the_shelf_is_read_on_a_phone_and_by_a_reader() -> Result<()> {
         stage.browser.click("[data-test=theme]").await?;
     }
     stage.browser.resize(PHONE).await?;
-    for table in ["runs", "fills", "least", "finder", "wins"] {
+    for table in ["runs", "fills", "least", "finder", "wins", "beside"] {
         stage.go(&format!("/shelf?table={table}")).await?;
-        stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer], [data-test=find], [data-test=wins-answer]").await?;
+        stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer], [data-test=find], [data-test=wins-answer], [data-test=beside-answer]").await?;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{table}");
     }
     Ok(())
@@ -170,5 +170,69 @@ async fn what_one_purchase_wins_begins_with_what_costs_nothing() -> Result<()> {
     let why = browser.text("[data-test=not-worth]").await?;
     assert!(why.contains("what is not worth it, and why"), "{why}");
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    // The best of what is owned becomes an arrangement, and the price is there again after a reload.
+    browser.click("[data-test=take-owned]").await?;
+    browser.text_until("main", |it| it.contains("Router, Satellite terminal")).await?;
+    stage.go("/shelf?table=wins").await?;
+    browser.wait("[data-test=wins-question] select[aria-label=shelf]").await?;
+    browser.run(&choose("shelf", "kinds")).await?;
+    browser.text_until("[data-test=prices]", |it| it.contains("1 of")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn one_box_stands_beside_parts_and_two_inverters_cross() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf?table=runs").await?;
+    browser.click("[data-test=tick-gate-camera]").await?;
+    browser.click("[data-test=table-beside]").await?;
+    let told = browser.text_until("[data-test=beside-answer]", |it| it.contains("in one box")).await?;
+    assert!(told.contains("Gate camera lasts") && told.contains("House bank") && told.contains("in parts"), "{told}");
+    // What fails takes the camera with it, what becomes of it, and what more of it would win.
+    let parts = browser.text_until("[data-test=candidate-parts]", |it| it.contains("goes out")).await?;
+    assert!(parts.contains("the calendar ends it first") || parts.contains("is worn out after"), "{parts}");
+    assert!(parts.contains("instead of"), "{parts}");
+    browser.wait("[data-test=money-steps]").await?;
+    // More often used it costs more over the years.
+    let spent = "return [...document.querySelectorAll('.beside tbody tr')].find((it) => it.textContent.includes('spent in')).cells[1].textContent";
+    let seldom = browser.run(spent).await?;
+    browser.enter("[data-test=beside-question] [aria-label^='uses a week']", "7").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.until(spent, |it| *it != seldom).await?;
+    // The two inverters over a range of loads, without an arrangement of either.
+    let choose = "const it = document.querySelector('[data-test=beside-question] select[aria-label=\"what differs\"]'); it.value = 'inverter'; it.dispatchEvent(new Event('change'))";
+    browser.run(choose).await?;
+    let told = browser.text_until("[data-test=beside-answer]", |it| it.contains("with Small sine inverter")).await?;
+    assert!(told.contains("Big stepped inverter"), "{told}");
+    let crossing = browser.text_until("[data-test=crossing]", |it| it.contains("A Small sine inverter")).await?;
+    assert!(crossing.contains("B Big stepped inverter"), "{crossing}");
+    for theme in ["day", "blackout"] {
+        browser.wait(&format!(":root[data-theme={theme}]")).await?;
+        assert_eq!(browser.barriers().await?, Vec::<String>::new(), "{theme}");
+        browser.click("[data-test=theme]").await?;
+    }
+    // By key it is an arrangement, and stands in Chains.
+    browser.click("[data-test=take-candidate]").await?;
+    browser.text_until("main", |it| it.contains("Gate camera")).await?;
+    assert_eq!(browser.run("return location.pathname").await?, json!("/chains"));
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_price_and_cycles_are_typed_where_the_battery_stands() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/supply").await?;
+    browser.click("[data-test=open-house-bank]").await?;
+    browser.wait("[data-test=editor-house-bank]").await?;
+    browser.fill("[data-test=editor-house-bank] [aria-label*='cycles, as']", "5000 at 80 %, 3000 at 50 %").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.text_until("[data-test=editor-house-bank]", |it| it.contains("what is deeper wears more")).await?;
+    browser.fill("[data-test=editor-house-bank] [aria-label*='cycles, as']", "5000 at 50 %, 3000 at 80 %").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.press("s", true).await?;
+    let stored = "const done = arguments[0]; fetch('/api/sites/hollin-lock/plan').then((it) => it.json()).then((it) => done(JSON.stringify((it.plan ?? it).kit.sources.find((it) => it.id === 'house-bank').battery.cycles ?? null)), () => done('none'))";
+    browser.until_async(stored, |it| *it == json!("[[0.5,5000.0],[0.8,3000.0]]")).await?;
     Ok(())
 }

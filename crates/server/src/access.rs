@@ -259,7 +259,7 @@ pub(crate) fn cookie(token: &str) -> String {
 }
 
 /// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
-const QUESTIONS: [&str; 32] = [
+const QUESTIONS: [&str; 33] = [
     "evaluate",
     "working",
     "findings",
@@ -289,6 +289,7 @@ const QUESTIONS: [&str; 32] = [
     "find",
     "progress",
     "wins",
+    "candidates",
     "walk",
     "look",
     "preview",

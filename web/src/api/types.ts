@@ -526,6 +526,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One box or parts, two batteries over years, or two inverters: each carried out, with its money, weight, years and parts. */
+        post: operations["candidates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/capacity": {
         parameters: {
             query?: never;
@@ -1850,6 +1867,11 @@ export interface components {
          * @enum {string}
          */
         Answers: "answers" | "silent" | "not_understood";
+        /**
+         * @description By what candidates differ. `store`: By their store: one box, or a battery with what it needs. `inverter`: By their inverter.
+         * @enum {string}
+         */
+        Apart: "store" | "inverter";
         /** @description One way to run the site. */
         Arrangement: {
             /** @description Its feeds: a forest rooted in sources, one feed into each item. */
@@ -1866,10 +1888,10 @@ export interface components {
             switching?: components["schemas"]["Switch"][];
         };
         /**
-         * @description What arrangements are compared by. `limits`: What trips, and what does not. `energy`: What is drawn. `idle`: What is lost only for being on. `to-floor`: How long until the floor. `to-cut-off`: How long until something quits. `margin`: Room at the tightest limit. `price`: What the converters cost. `weight`: What the converters weigh. `whole-price`: What everything in it costs. `whole-weight`: What everything in it weighs. `per-usable`: What a usable kilowatt-hour of its sources costs. `usable-per-kilogram`: What a kilogram of its sources gives. `parts`: How many boxes and leads there are.
+         * @description What arrangements are compared by. `limits`: What trips, and what does not. `energy`: What is drawn. `idle`: What is lost only for being on. `to-floor`: How long until the floor. `to-cut-off`: How long until something quits. `margin`: Room at the tightest limit. `price`: What the converters cost. `weight`: What the converters weigh. `whole-price`: What everything in it costs. `whole-weight`: What everything in it weighs. `per-usable`: What a usable kilowatt-hour of its sources costs. `usable-per-kilogram`: What a kilogram of its sources gives. `parts`: How many boxes and leads there are. `years`: How many years its stores last in use.
          * @enum {string}
          */
-        Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "whole-price" | "whole-weight" | "per-usable" | "usable-per-kilogram" | "parts";
+        Aspect: "limits" | "energy" | "idle" | "to-floor" | "to-cut-off" | "margin" | "price" | "weight" | "whole-price" | "whole-weight" | "per-usable" | "usable-per-kilogram" | "parts" | "years";
         /** @description What a converter carries in an arrangement. */
         AtLoad: {
             /** @description The arrangement. */
@@ -1977,6 +1999,11 @@ export interface components {
             chemistry: string;
             /** @description Terminal voltage at which it disconnects itself, V. */
             cut_off_v?: components["schemas"]["FigureVolts"] | null;
+            /**
+             * @description How often it bears how deep a discharge, by its maker: the depth rises and the cycles do not. With one point its
+             *     chemistry's curve is laid through it; the chemistry's own where left out.
+             */
+            cycles?: number[][];
             /** @description Rated energy, Wh; above 0. For a store behind regulated ports. */
             energy_wh?: components["schemas"]["FigureWattHours"] | null;
             /** @description State of charge at which it is spared, 0 to 1; the chemistry's habit where left out. */
@@ -1985,6 +2012,8 @@ export interface components {
             internal_ohm?: components["schemas"]["FigureOhms"] | null;
             /** @description The temperature at which that was stated or measured, °C; 25 where left out. For the full model. */
             internal_ohm_at_c?: components["schemas"]["FigureCelsius"] | null;
+            /** @description Years until it is worn out by the calendar, above 0; the chemistry's habit where left out. */
+            life_years?: components["schemas"]["FigureYears"] | null;
             /** @description Current that it takes while charging, A. */
             max_charge_a?: components["schemas"]["FigureAmps"] | null;
             /** @description Current that it gives for ever, A. */
@@ -2202,6 +2231,130 @@ export interface components {
             pairs?: components["schemas"]["FigureCount"] | null;
             /** @description How its conductors are made up. Where it is stated, they are also as warm as their current makes them. */
             strand?: components["schemas"]["Strand"] | null;
+        };
+        /** @description One candidate. */
+        Candidate: {
+            /**
+             * Format: double
+             * @description Of that, what must be bought; none where one states none.
+             */
+            buy_price: number | null;
+            /** @description What more of its store wins; none where that was not looked for, or it lasts the whole time. */
+            grows: components["schemas"]["Growth"] | null;
+            /**
+             * Format: double
+             * @description How long the devices last with it, h; none as above.
+             */
+            hours: number | null;
+            /** @description Its id; that of a ready-made kind as it would stand in the plan. */
+            item: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description How many years each of its stores lasts, as deep as one use really takes it. */
+            lives: components["schemas"]["Life"][];
+            /** @description The best that can be done with it; none where nothing runs the devices with it. */
+            member: components["schemas"]["FrontMember"] | null;
+            /** @description Whether store, converters and outlets are one box. */
+            one_box: boolean;
+            /**
+             * Format: double
+             * @description What it costs over all of the years; none as above.
+             */
+            over_years: number | null;
+            /** @description What it is made of, the devices apart. */
+            parts: components["schemas"]["PartOf"][];
+            /**
+             * Format: double
+             * @description Price of all that it takes, the devices apart, in the site's currency; none where one states none.
+             */
+            price: number | null;
+            /**
+             * Format: double
+             * @description Its price for each usable kilowatt-hour; none where either is not known.
+             */
+            price_per_usable_kwh: number | null;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description Money that is spent until then, year by year and at each replacement; empty where a price is not known. */
+            spent: components["schemas"]["Spent"][];
+            /**
+             * Format: double
+             * @description What of its stores reaches the devices from full to the floor, Wh; none where nothing is stored.
+             */
+            usable_wh: number | null;
+            /**
+             * Format: double
+             * @description What reaches the devices for each of its kilograms, Wh/kg; none where either is not known.
+             */
+            usable_wh_per_kg: number | null;
+            /**
+             * Format: double
+             * @description Weight of all that it takes, the devices apart, kg; none where one states none.
+             */
+            weight_kg: number | null;
+            /** @description Whether that is as long as was looked for. */
+            whole: boolean;
+        };
+        /** @description Candidates side by side. */
+        Candidates: {
+            /** @description Those that run the devices first, and of those the cheapest over the years. */
+            candidates: components["schemas"]["Candidate"][];
+            /** @description By what they differ. */
+            of: components["schemas"]["Apart"];
+            /** @description Whether each is proven the best that can be done with it. */
+            proven: boolean;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description What was left out because nobody states its price, by label. */
+            unpriced: string[];
+            /**
+             * Format: double
+             * @description How long one use is, h.
+             */
+            use_h: number;
+            /**
+             * Format: double
+             * @description Over how many years money is counted.
+             */
+            years: number;
+        };
+        /** @description Asks for candidates side by side: one box or parts, two batteries, two inverters. */
+        CandidatesQuestion: {
+            /** @description Changes that are not saved. */
+            changes?: components["schemas"]["Unsaved"][];
+            /** @description Devices that must run, by id; 1 to 12. */
+            devices: string[];
+            /**
+             * Format: double
+             * @description How long one use is, h; that of the outage, or a day, where left out.
+             */
+            hours?: number | null;
+            /** @description The candidates, by id; everything of that sort that may be used where left out. */
+            items?: string[];
+            /** @description Devices to which no alternating current may lead, by id. */
+            no_mains?: string[];
+            /** @description By what they differ: `store`, `inverter`; by their store where left out. */
+            of?: string | null;
+            /** @description The outage, by id; one in which nothing comes where left out. */
+            outage?: string | null;
+            /** @description Prices of ready-made kinds, by their ids. */
+            prices?: {
+                [key: string]: number;
+            };
+            /** @description What may be used: `owned`, `site`, `kinds`; the site's kit where left out. */
+            shelf?: string | null;
+            /** @description Sources that may be used, by id; all of them where left out. */
+            sources?: string[];
+            /**
+             * Format: double
+             * @description How often they are used so in a week, above 0 to 168; nothing is worn by use where left out.
+             */
+            uses_a_week?: number | null;
+            /**
+             * Format: double
+             * @description Over how many years money is counted, 1 to 40; 10 where left out.
+             */
+            years?: number | null;
         };
         /** @description What a typed capacity can mean. */
         Capacity: {
@@ -2857,6 +3010,10 @@ export interface components {
             lasting: {
                 [key: string]: components["schemas"]["Lasting"];
             };
+            /** @description How many years each store lasts where the span comes so often; empty where nobody says how often. */
+            lives?: {
+                [key: string]: components["schemas"]["Life"];
+            };
             /** @description What it is made of. */
             parts: components["schemas"]["Parts"];
             /**
@@ -2910,6 +3067,11 @@ export interface components {
             soc?: {
                 [key: string]: number;
             };
+            /**
+             * Format: double
+             * @description How often the day or the outage comes in a week, above 0 to 168: how many years each store lasts is told then.
+             */
+            uses_a_week?: number | null;
         };
         /** @description Arrangements side by side over a span. */
         Comparison: {
@@ -4014,6 +4176,11 @@ export interface components {
              */
             value: number;
         };
+        /**
+         * @description What ends a battery. `use`: Being discharged and charged. `calendar`: The years.
+         * @enum {string}
+         */
+        EndedBy: "use" | "calendar";
         /** @description Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth. */
         Energy: {
             /**
@@ -4873,6 +5040,17 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description A figure, years: a number, or a value with its uncertainty and its basis. */
+        FigureYears: number | {
+            basis?: components["schemas"]["Basis"];
+            /** @description The sum or the circumstance behind it. */
+            note?: string;
+            /** @description Half-width of the 95 % interval, in the unit of the value. */
+            plus_minus?: number;
+            /** @description The id of the bench test that it was taken from. */
+            test?: string;
+            value: number;
+        };
         /** @description One source into one input. */
         FillCell: {
             /**
@@ -5464,6 +5642,21 @@ export interface components {
              */
             sharing?: components["schemas"]["Sharing"] | null;
         };
+        /** @description What more of a store wins. */
+        Growth: {
+            /**
+             * Format: double
+             * @description How long the devices last then, h.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description What it costs; none where nobody states it.
+             */
+            price: number | null;
+            /** @description That in a sentence. */
+            sentence: string;
+        };
         /** @description A protocol. */
         Guide: {
             /** @description What it answers, and why that matters. */
@@ -6020,6 +6213,50 @@ export interface components {
             device: string;
             /** @description Why. */
             why: string;
+        };
+        /** @description How many years a battery lasts in use. */
+        Life: {
+            /**
+             * Format: double
+             * @description Years until it is worn out by the calendar.
+             */
+            by_calendar_years: number;
+            /**
+             * Format: double
+             * @description Years until it is worn out by that; none where it is not discharged.
+             */
+            by_use_years: number | null;
+            /**
+             * Format: double
+             * @description What it costs a year for that long, in the site's currency; none where nobody states its price.
+             */
+            cost_a_year: number | null;
+            /**
+             * Format: double
+             * @description How often it bears that; none where it is not discharged.
+             */
+            cycles: number | null;
+            /**
+             * Format: double
+             * @description How deep it is discharged each time, 0 to 1.
+             */
+            depth: number;
+            /** @description Which of them. */
+            ended_by: components["schemas"]["EndedBy"];
+            /** @description Whether its cycles are its own, and not its chemistry's habit. */
+            own_cycles: boolean;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description How often it is used so, in a week.
+             */
+            uses_a_week: number;
+            /**
+             * Format: double
+             * @description Years until the first of the two.
+             */
+            years: number;
         };
         /** @description What a port or a group can carry, in amperes, watts or both. */
         Limit: {
@@ -6973,6 +7210,31 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /** @description A part of a candidate. */
+        PartOf: {
+            /** @description Its id. */
+            item: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description Whether it is there already. */
+            owned: boolean;
+            /**
+             * Format: double
+             * @description Its price; none where nobody states it.
+             */
+            price: number | null;
+            /** @description What becomes of it when it is worn out or fails. */
+            replaced: components["schemas"]["Replaced"];
+            /** @description That in a sentence. */
+            sentence: string;
+            /** @description Devices that are lost when it fails, by id. */
+            takes_down: string[];
+            /**
+             * Format: double
+             * @description Its weight, kg; none where nobody states it.
+             */
+            weight_kg: number | null;
         };
         /** @description What an arrangement is made of. */
         Parts: {
@@ -7937,6 +8199,11 @@ export interface components {
          * @enum {string}
          */
         Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
+        /**
+         * @description What becomes of a part that is worn out or fails. `itself`: It is replaced by itself. `battery`: Its battery is, and the box stays. `whole`: The whole box is. `unknown`: Nobody says whether its battery can be.
+         * @enum {string}
+         */
+        Replaced: "itself" | "battery" | "whole" | "unknown";
         /** @description Something to do after the return. */
         ReturnStep: {
             /** @description Whether it was done. */
@@ -8597,6 +8864,19 @@ export interface components {
              * @description When it came to its floor, hours after the start; none where it never did.
              */
             to_floor_h: number | null;
+        };
+        /** @description Money spent until a time. */
+        Spent: {
+            /**
+             * Format: double
+             * @description What was spent until then, in the site's currency.
+             */
+            spent: number;
+            /**
+             * Format: double
+             * @description Years from now.
+             */
+            year: number;
         };
         /** @description A figure's share of a spread. */
         SpreadShare: {
@@ -11277,6 +11557,59 @@ export interface operations {
             };
             /** @description No such site */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    candidates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CandidatesQuestion"];
+            };
+        };
+        responses: {
+            /** @description The candidates side by side */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidates"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The question or a change is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

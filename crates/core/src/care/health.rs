@@ -6,7 +6,7 @@
 //! either way (Bayesian regression with a Gaussian prior; Gelman and others 2013, ch. 14). Where the points scatter more than their ±
 //! say, the band is as much wider (Birge 1932). Nothing gains capacity by resting: the slope is never above 0.
 
-use crate::chemistry;
+use crate::battery::{cycles_at, life_years};
 use crate::figure::Figure;
 use crate::outage::simulate;
 use crate::plan::{Arrangement, Outage, Plan, Source};
@@ -238,7 +238,6 @@ pub fn health(
 ) -> Option<Health> {
     let of = plan.source(source)?;
     let battery = of.battery.as_ref()?;
-    let chemistry = chemistry::find(&battery.chemistry)?;
     let (unit, stands, its_half) = stands(of)?;
     let mut points: Vec<&Point> =
         points.iter().filter(|it| it.value > 0.0 && it.plus_minus > 0.0 && it.on <= today).collect();
@@ -249,7 +248,7 @@ pub fn health(
         points.iter().copied().partition(|it| replaced.is_some_and(|day| it.on < day));
     let now = year(today);
     let rated = own.iter().map(|it| it.value).fold(stands, f64::max);
-    let wears = LOST_BY_THEN * rated / chemistry.life_years.max(1.0);
+    let wears = LOST_BY_THEN * rated / life_years(battery).max(1.0);
     let mut known: Vec<(f64, f64, f64)> =
         own.iter().map(|it| (year(it.on) - now, it.value, it.plus_minus / 2.0)).collect();
     if known.is_empty() {
@@ -300,7 +299,7 @@ pub fn health(
     } else {
         format!("{name} holds {holds} today, {basis}, and loses {loses} a year.{then}")
     };
-    let life_used: f64 = depths.iter().filter(|it| **it > 0.01).map(|it| 1.0 / chemistry.cycles_at(it.min(1.0))).sum();
+    let life_used: f64 = depths.iter().filter(|it| **it > 0.01).map(|it| 1.0 / cycles_at(battery, it.min(1.0))).sum();
     Some(Health {
         source: source.to_owned(),
         unit: unit.to_owned(),

@@ -22,6 +22,7 @@ pub use payback::{Change, Pays};
 use crate::answer::from_charge;
 use crate::day::{Lasting, Span, Usage, lasting_over, over};
 use crate::json::words;
+use crate::life::{Life, in_years, life};
 use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, tightest};
 use crate::network::{Charge, fed};
 use crate::parts::{Parts, parts};
@@ -59,6 +60,8 @@ words!(
         UsablePerKilogram = "usable-per-kilogram",
         /// How many boxes and leads there are.
         Parts = "parts",
+        /// How many years its stores last in use.
+        Years = "years",
     }
 );
 
@@ -122,6 +125,9 @@ pub struct Compared {
     pub worst: Option<Sentence>,
     /// What it is made of.
     pub parts: Parts,
+    /// How many years each store lasts where the span comes so often; empty where nobody says how often.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub lives: BTreeMap<String, Life>,
 }
 
 /// Which arrangement is best at one thing.
@@ -208,6 +214,21 @@ pub fn compare(
     charge: &Charge,
     outage: Option<&Outage>,
 ) -> Result<Comparison, String> {
+    compare_used(plan, ways, charge, outage, None)
+}
+
+/// [`compare`], with how many years each store lasts where the span comes `uses_a_week` times (above 0 to
+/// [`crate::life::MOST_USES`]).
+///
+/// # Errors
+/// As [`compare`].
+pub fn compare_used(
+    plan: &Plan,
+    ways: &[&Arrangement],
+    charge: &Charge,
+    outage: Option<&Outage>,
+    uses_a_week: Option<f64>,
+) -> Result<Comparison, String> {
     same_needs(plan, ways)?;
     let span = outage.map_or_else(|| Span::day(plan), |it| Span::outage(plan, it));
     let charge = outage.map_or_else(
@@ -215,7 +236,12 @@ pub fn compare(
         |it| it.initial_soc.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, soc.get())),
     );
     let everything = outage.is_some_and(|it| it.use_everything == Some(true));
-    let told: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    let mut told: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    if let Some(uses) = uses_a_week {
+        for (it, way) in told.iter_mut().zip(ways) {
+            it.lives = lives(plan, way, &span, uses, everything);
+        }
+    }
     let changes = payback::changes(plan, ways, &told);
     let ways = told;
     let best = best(plan, &ways, &charge, everything);
@@ -262,7 +288,21 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
         parts,
         usage,
         lasting,
+        lives: BTreeMap::new(),
     }
+}
+
+/// How many years each store lasts where a span comes so many times a week and begins full each time: as deep as its use takes it,
+/// and no deeper than to its floor, or to where something quits where everything is used up.
+fn lives(plan: &Plan, way: &Arrangement, span: &Span, uses: f64, everything: bool) -> BTreeMap<String, Life> {
+    let lasting = lasting_over(plan, way, &Charge::full(), span);
+    let each = lasting.into_iter().filter_map(|(id, it)| {
+        let (after, least) = if everything { (it.to_cut_off_h, it.cut_off_soc) } else { (it.to_floor_h, it.floor_soc) };
+        let depth = after.map_or(0.0, |hours| (1.0 - least) * (span.hours() / hours).min(1.0));
+        let life = life(plan.source(&id)?, depth, uses, plan.currency())?;
+        Some((id, life))
+    });
+    each.collect()
 }
 
 /// How one arrangement does at an aspect: its label as it stands in the sentence, the arrangement, its number.
@@ -324,6 +364,9 @@ fn best(plan: &Plan, ways: &[Compared], charge: &Charge, everything: bool) -> Ve
     });
     by(Aspect::UsablePerKilogram, true, &|it| it.usable_wh_per_kg, &|way, _, wh| {
         format!("{way}: {} usable for each kg of its sources", amount(wh, "Wh"))
+    });
+    by(Aspect::Years, true, &|it| it.lives.values().map(|it| it.years).reduce(f64::min), &|way, _, years| {
+        format!("{way}: {} until its first store is worn out", in_years(years))
     });
     by(Aspect::Parts, false, &|it| Some((it.parts.converters + it.parts.leads) as f64), &|way, it, _| {
         let count = |n: usize, one: &str, many: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {many}") };

@@ -1,10 +1,10 @@
-//! What an outage costs the stores in life: cycles and their depth against the chemistry's life by depth.
+//! What an outage costs the stores in life: cycles and their depth against the life by depth, its maker's or its chemistry's.
 //!
 //! Swings of the charge are counted by rainflow (Matsuishi and Endo 1968; ASTM E1049, 5.4.4) and added by Miner's rule
 //! (1945): a cycle of depth d is 1/N(d) of a life, a half one half of that.
 
 use super::result::Simulation;
-use crate::chemistry;
+use crate::battery::cycles_at;
 use crate::figure::Figure;
 use crate::limits::percent;
 use crate::plan::Plan;
@@ -79,12 +79,11 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
     let stores = found.sources.iter().filter_map(|(id, run)| {
         let source = plan.source(id)?;
         let battery = source.battery.as_ref()?;
-        let chemistry = chemistry::find(&battery.chemistry)?;
         let mut charges: Vec<f64> = run.series.iter().map(|it| it[1]).collect();
         charges.push(run.end_soc);
         let lowest = charges.iter().copied().fold(1.0, f64::min);
         let swings = swings(&charges);
-        let life: f64 = swings.iter().map(|(depth, count)| count / chemistry.cycles_at(*depth)).sum();
+        let life: f64 = swings.iter().map(|(depth, count)| count / cycles_at(battery, *depth)).sum();
         let depth = swings.iter().map(|it| it.0).fold(0.0, f64::max);
         let price = source.price.as_ref().map(Figure::get);
         let outages = (life > 0.0).then(|| 1.0 / life);

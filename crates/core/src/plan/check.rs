@@ -207,6 +207,18 @@ fn battery(battery: &Battery, at: &Path<'_>) -> Checked {
     if let Some(it) = &battery.string_fuse {
         fuse(it, &at.key("string_fuse"))?;
     }
+    positive_if(battery.life_years.as_ref(), &at.key("life_years"))?;
+    for (index, pair) in battery.cycles.windows(2).enumerate() {
+        let at = at.key("cycles");
+        let ([before, next], at) = (pair, at.index(index + 1)) else { continue };
+        if next.0 <= before.0 {
+            return Err(at.error(format!("is no deeper than the {} before it; put the shallowest first", before.0)));
+        }
+        if next.1 > before.1 {
+            let why = format!("bears {} cycles, more than the {} of a shallower one; check the two", next.1, before.1);
+            return Err(at.error(why));
+        }
+    }
     match (&battery.cells, &battery.capacity_ah, &battery.energy_wh) {
         (Some(_), Some(_), None) | (None, None, Some(_)) => Ok(()),
         (_, _, Some(_)) => Err(at.key("energy_wh").error("stands beside cells or capacity_ah; give one or the other")),

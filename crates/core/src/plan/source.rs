@@ -6,12 +6,16 @@ use super::device::TimeOfDay;
 use super::port::{Group, Port};
 use crate::chemistry;
 use crate::figure::Figure;
-use crate::json::{reads, words};
+use crate::json::{FieldError, FromJson, Path, reads, words};
 use crate::quantity::{
     AmpHours, Amps, Bearing, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh,
-    Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Tilt, Volts, WattHours, Watts,
+    Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Tilt, Volts, WattHours, Watts, Years,
 };
 use serde::Serialize;
+use serde_json::Value;
+
+/// Cycles that a battery may be said to bear at most.
+const MOST_CYCLES: f64 = 1e6;
 
 words!(
     /// The kind of a source.
@@ -211,6 +215,35 @@ pub struct Battery {
     /// State of charge at which it is spared, 0 to 1; the chemistry's habit where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub floor_soc: Option<Figure<Share>>,
+    /// How often it bears how deep a discharge, by its maker: the depth rises and the cycles do not. With one point its
+    /// chemistry's curve is laid through it; the chemistry's own where left out.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    #[cfg_attr(feature = "schema", schemars(with = "Vec<[f64; 2]>"))]
+    pub cycles: Vec<DepthCycles>,
+    /// Years until it is worn out by the calendar, above 0; the chemistry's habit where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub life_years: Option<Figure<Years>>,
+}
+
+/// A depth of discharge, above 0 to 1, and how often a battery bears it, 1 or more: `[0.8, 3000]`.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct DepthCycles(pub f64, pub f64);
+
+impl FromJson for DepthCycles {
+    fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
+        let pair: Option<[f64; 2]> = serde_json::from_value(value.clone()).ok();
+        let [depth, cycles] =
+            pair.ok_or_else(|| at.error("is no pair of numbers; give a depth and its cycles, as [0.8, 3000]"))?;
+        if !(depth > 0.0 && depth <= 1.0) {
+            return Err(
+                at.error(format!("has a depth of {depth}; a depth lies above 0 and at most at 1 (80 % is 0.8)"))
+            );
+        }
+        if !(1.0..=MOST_CYCLES).contains(&cycles) {
+            return Err(at.error(format!("has {cycles} cycles; give 1 to {MOST_CYCLES}")));
+        }
+        Ok(Self(depth, cycles))
+    }
 }
 
 reads!(Battery {
@@ -229,6 +262,8 @@ reads!(Battery {
     peak,
     max_charge_a,
     floor_soc,
+    cycles,
+    life_years,
 });
 
 impl Battery {

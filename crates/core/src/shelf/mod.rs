@@ -6,9 +6,11 @@
 //! # Layout
 //! - this file: what is refused; `board`: an arrangement put together and judged; `runs`: what runs what;
 //!   `together`: several devices on one port; `find`: the finder; `wins`: what a single purchase wins;
+//!   `candidates`: one box or parts, two stores or two inverters side by side;
 //!   `smallest`: the smallest that would do
 
 mod board;
+mod candidates;
 mod find;
 mod runs;
 mod smallest;
@@ -16,6 +18,9 @@ mod together;
 mod wins;
 
 pub use board::RatingUse;
+pub use candidates::{
+    Apart, Candidate, Candidates, CandidatesAsk, Growth, LONGEST_YEARS, PartOf, Replaced, Spent, candidates,
+};
 pub use find::{
     Added, FindAsk, Found, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_TRIED, Member, Progress, Shelf, can_find,
     find, find_watched,

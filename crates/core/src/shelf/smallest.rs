@@ -527,7 +527,7 @@ impl Question<'_> {
 }
 
 /// A figure of another size, its ± in the same proportion.
-fn scale<Q: Quantity>(figure: &mut Option<Figure<Q>>, factor: f64) {
+pub(super) fn scale<Q: Quantity>(figure: &mut Option<Figure<Q>>, factor: f64) {
     if let Some(it) = figure {
         it.value = Q::of(it.get() * factor);
         it.plus_minus = it.plus_minus.map(|half| half * factor);

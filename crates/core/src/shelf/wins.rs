@@ -3,7 +3,7 @@
 //! Each purchase is carried out: the finder looks for what lasts longest with what is owned and that one thing, which must be
 //! part of it. Each change is put into the arrangement and marched.
 
-use super::find::{FindAsk, HOUR, Member, Search, Shelf, Unpriced, checked, is_to_buy, stocked, told};
+use super::find::{FindAsk, HOUR, Member, Shelf, Unpriced, checked, is_to_buy, longest, stocked};
 use super::{LOOKED_H, Refused};
 use crate::compare::compare;
 use crate::day::being_on;
@@ -145,7 +145,8 @@ pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
     let (stock, _) = stocked(plan, &free, Unpriced::Kept)?;
     let owned_ask = FindAsk { shelf: Shelf::Owned, prices: BTreeMap::new(), counts: BTreeMap::new(), ..free.clone() };
     let (owned_plan, _) = stocked(plan, &owned_ask, Unpriced::Kept)?;
-    let (owned, proven) = longest(plan, &owned_plan, &owned_ask, (&devices, &outage), None);
+    let found = longest(plan, &owned_plan, &owned_ask, (&devices, &outage), None);
+    let (owned, proven) = (found.member, found.proven);
     let to_buy: Vec<&str> = {
         let sources = stock.kit.sources.iter().map(|it| it.id.as_str());
         let all = sources.chain(stock.kit.converters.iter().map(|it| it.id.as_str()));
@@ -175,25 +176,6 @@ fn lasting(plan: &Plan, way: &Arrangement, devices: &[String], outage: &Outage) 
     down.fold(outage.hours.get(), f64::min)
 }
 
-/// What lasts longest, with something that must be part of it.
-fn longest(
-    plan: &Plan,
-    stock: &Plan,
-    ask: &FindAsk,
-    (devices, outage): (&[String], &Outage),
-    must: Option<&str>,
-) -> (Option<Member>, bool) {
-    let mut search = Search::of(stock, ask, devices, outage.clone());
-    search.longest_only = true;
-    search.must = must.map(str::to_owned);
-    search.run(&|_| {});
-    let mut best = search.members.pop();
-    if let Some(it) = &mut best {
-        told(plan, stock, it);
-    }
-    (best, !search.stopped)
-}
-
 fn purchase(
     plan: &Plan,
     stock: &Plan,
@@ -212,7 +194,8 @@ fn purchase(
     };
     let (price, weight_kg) = (price.map(Figure::get), weight.map(Figure::get));
     let every = FindAsk { spend: None, weight_kg: None, front: true, most: MOST_EACH, ..ask.clone() };
-    let (member, proven) = longest(plan, &with, &every, (devices, outage), Some(id));
+    let found = longest(plan, &with, &every, (devices, outage), Some(id));
+    let (member, proven) = (found.member, found.proven);
     let hours = member.as_ref().map(|it| it.hours);
     let before = owned.map_or(0.0, |it| it.hours);
     let won_h = hours.map_or(0.0, |it| it - before);

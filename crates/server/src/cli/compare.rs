@@ -2,7 +2,8 @@
 
 use super::{Stop, arrangement, charge, plan, print};
 use super::{amount, percent, said};
-use ash_pond_core::compare::{Compared, Comparison, compare};
+use ash_pond_core::compare::{Compared, Comparison, compare_used};
+use ash_pond_core::life::can_be_used;
 use ash_pond_core::plan::Plan;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -20,6 +21,9 @@ pub(super) struct Args {
     /// State of charge of a source, 0 to 1; full where left out; may be given several times
     #[arg(long, value_name = "SOURCE=SHARE", conflicts_with = "outage")]
     soc: Vec<String>,
+    /// How often the day or the outage comes in a week: tells how many years each store lasts
+    #[arg(long, value_name = "N")]
+    uses_a_week: Option<f64>,
     /// Print one JSON object
     #[arg(long)]
     json: bool,
@@ -37,7 +41,9 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     });
     let outage = outage.transpose()?;
     let charge = charge(&plan, &args.soc)?;
-    let found = compare(&plan, &ways, &charge, outage).map_err(|why| Stop::Input(format!("--arrangements: {why}")))?;
+    args.uses_a_week.map_or(Ok(()), can_be_used).map_err(|why| Stop::Input(format!("--uses-a-week: {why}")))?;
+    let found = compare_used(&plan, &ways, &charge, outage, args.uses_a_week)
+        .map_err(|why| Stop::Input(format!("--arrangements: {why}")))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }
@@ -122,6 +128,9 @@ fn table(plan: &Plan, found: &Comparison) -> String {
         if let Some(tightest) = &it.tightest {
             let _ = writeln!(text, "{}: {}", it.label, tightest.sentence);
         }
+    }
+    for life in found.ways.iter().flat_map(|it| it.lives.values().map(move |life| (&it.label, life))) {
+        let _ = writeln!(text, "{}: {}", life.0, life.1.sentence);
     }
     for it in &found.changes {
         let _ = writeln!(text, "{}", it.sentence);

@@ -135,6 +135,8 @@ enum Command {
     Find(shelf::FindArgs),
     /// What a single purchase or change wins: hours of some devices per coin and per kilogram
     Wins(shelf::WinsArgs),
+    /// One box or parts, two batteries or two inverters: candidates side by side
+    Candidates(shelf::CandidatesArgs),
     /// Fit a loss law to measured points of power out and power in
     Fit(bench::FitArgs),
     /// Read a switchover from a scope's or a logger's file
@@ -216,6 +218,7 @@ pub fn run() -> ExitCode {
         Command::Smallest(args) => shelf::least(&args),
         Command::Find(args) => shelf::finder(&args),
         Command::Wins(args) => shelf::winning(&args),
+        Command::Candidates(args) => shelf::side_by_side(&args),
         Command::Fit(args) => bench::fit(&args),
         Command::Capture(args) => bench::capture(&args),
         Command::Phases(args) => bench::phases(&args),

@@ -3,8 +3,8 @@
 use super::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
-    FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together, WinsAsk, find, runs,
-    smallest, wins,
+    Apart, CandidatesAsk, FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together,
+    WinsAsk, candidates, find, runs, smallest, wins,
 };
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -75,6 +75,7 @@ fn option(refused: &Refused) -> Stop {
         "counts" => "count",
         "no_mains" => "no-mains",
         "by_hand" => "by-hand",
+        "uses_a_week" => "uses-a-week",
         other => other,
     };
     Stop::Input(format!("--{field}: {}", refused.why))
@@ -327,6 +328,104 @@ pub(super) fn winning(args: &WinsArgs) -> Result<(), Stop> {
     }
     for it in &found.purchases {
         let _ = writeln!(text, "  {:<10}{}", it.worth.word(), it.sentence);
+    }
+    if !found.proven {
+        text += "Not all of that is proven: something longer may have been missed.\n";
+    }
+    print(&text)
+}
+
+#[derive(Debug, clap::Args)]
+pub(super) struct CandidatesArgs {
+    /// A plan file
+    plan: PathBuf,
+    /// Devices that must run, by id
+    #[arg(long, value_name = "IDS", value_delimiter = ',', required = true)]
+    devices: Vec<String>,
+    /// By what they differ: store (one box or parts, two batteries), inverter
+    #[arg(long, value_name = "WHAT", default_value = "store")]
+    of: String,
+    /// The candidates, by id [default: everything of that sort that may be used]
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    items: Vec<String>,
+    /// How long one use is, h [default: that of the outage, or a day]
+    #[arg(long, value_name = "H")]
+    hours: Option<f64>,
+    /// The outage [default: one in which nothing comes]
+    #[arg(long, value_name = "ID")]
+    outage: Option<String>,
+    /// How often they are used so in a week [default: only the calendar wears them]
+    #[arg(long, value_name = "N")]
+    uses_a_week: Option<f64>,
+    /// Over how many years money is counted
+    #[arg(long, value_name = "N", default_value_t = 10.0)]
+    years: f64,
+    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made ones)
+    #[arg(long, value_name = "WHAT", default_value = "site")]
+    shelf: String,
+    /// What a ready-made kind costs: KIND=MONEY
+    #[arg(long, value_name = "KIND=MONEY")]
+    price: Vec<String>,
+    /// Devices to which no mains may lead, by id: those that stand outside, or in the wet
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    no_mains: Vec<String>,
+    /// Sources that may be used, by id [default: all of them]
+    #[arg(long, value_name = "IDS", value_delimiter = ',')]
+    sources: Vec<String>,
+    /// Print one JSON object
+    #[arg(long)]
+    json: bool,
+}
+
+pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
+    let plan = super::plan(&args.plan)?;
+    let of = Apart::ALL.iter().copied().find(|it| it.word() == args.of).ok_or_else(|| {
+        let known: Vec<&str> = Apart::ALL.iter().map(|it| it.word()).collect();
+        Stop::Input(format!("--of: is \"{}\"; there are {}", args.of, known.join(", ")))
+    })?;
+    if let Some(hours) = args.hours.filter(|it| !(*it > 0.0)) {
+        return Err(Stop::Input(format!("--hours: is {hours}; one use is longer than nothing")));
+    }
+    let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
+    let ask = CandidatesAsk {
+        find: FindAsk {
+            outage: args.outage.clone(),
+            shelf: shelf_of(&args.shelf)?,
+            prices: pairs("price", &args.price, "inverter-small=60")?,
+            no_mains: args.no_mains.clone(),
+            sources: args.sources.clone(),
+            ..FindAsk::of(&devices, args.hours.unwrap_or(0.0))
+        },
+        of,
+        items: args.items.clone(),
+        uses_a_week: args.uses_a_week,
+        years: args.years,
+    };
+    let found = candidates(&plan, &ask).map_err(|it| option(&it))?;
+    if args.json {
+        return print(&(serde_json::to_string_pretty(&found)? + "\n"));
+    }
+    let mut text = format!("{}\n", found.sentence);
+    let currency = plan.currency();
+    for it in &found.candidates {
+        let _ = writeln!(text, "\n{}", it.sentence);
+        if let (Some(wh), Some(price)) = (it.usable_wh, it.price_per_usable_kwh) {
+            let kilos = it.usable_wh_per_kg.map_or_else(String::new, |it| format!(", {} per kg", amount(it, "Wh")));
+            let _ =
+                writeln!(text, "  {} usable, {} {currency} per kWh of it{kilos}", amount(wh, "Wh"), amount(price, ""));
+        }
+        for life in &it.lives {
+            let _ = writeln!(text, "  {}", life.sentence);
+        }
+        for part in &it.parts {
+            let _ = writeln!(text, "  {}", part.sentence);
+        }
+        if let Some(grows) = &it.grows {
+            let _ = writeln!(text, "  {}", grows.sentence);
+        }
+    }
+    if !found.unpriced.is_empty() {
+        let _ = writeln!(text, "\nLeft out, as nobody states a price: {}.", found.unpriced.join(", "));
     }
     if !found.proven {
         text += "Not all of that is proven: something longer may have been missed.\n";

@@ -304,6 +304,9 @@ pub(crate) struct CompareQuestion {
     /// State of charge by source, 0 to 1, for a day; full where left out. An outage has its own.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) soc: BTreeMap<String, f64>,
+    /// How often the day or the outage comes in a week, above 0 to 168: how many years each store lasts is told then.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) uses_a_week: Option<f64>,
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,

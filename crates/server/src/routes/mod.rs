@@ -112,6 +112,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(shelf::find))
         .routes(routes!(shelf::find_progress))
         .routes(routes!(shelf::wins))
+        .routes(routes!(shelf::candidates))
         .routes(routes!(outage::ready_outages))
         .routes(routes!(outage::outage_calendar))
         .routes(routes!(outage::outage_series))

@@ -6,7 +6,7 @@ use crate::app::AppState;
 use crate::error::ApiError;
 use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::shelf as usecase;
-use ash_pond_core::shelf::{Found, Progress, Runs, Shelf, Smallest, SmallestKind, Wins};
+use ash_pond_core::shelf::{Apart, Candidates, Found, Progress, Runs, Shelf, Smallest, SmallestKind, Wins};
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
@@ -31,6 +31,8 @@ pub(crate) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<FinderSoFar>();
     generator.subschema_for::<WinsQuestion>();
     generator.subschema_for::<Wins>();
+    generator.subschema_for::<CandidatesQuestion>();
+    generator.subschema_for::<Candidates>();
 }
 
 /// Asks what runs what.
@@ -163,6 +165,55 @@ pub(crate) struct WinsQuestion {
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,
+}
+
+/// Asks for candidates side by side: one box or parts, two batteries, two inverters.
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CandidatesQuestion {
+    /// Devices that must run, by id; 1 to 12.
+    pub(crate) devices: Vec<String>,
+    /// By what they differ: `store`, `inverter`; by their store where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) of: Option<String>,
+    /// The candidates, by id; everything of that sort that may be used where left out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) items: Vec<String>,
+    /// How long one use is, h; that of the outage, or a day, where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) hours: Option<f64>,
+    /// The outage, by id; one in which nothing comes where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outage: Option<String>,
+    /// How often they are used so in a week, above 0 to 168; nothing is worn by use where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) uses_a_week: Option<f64>,
+    /// Over how many years money is counted, 1 to 40; 10 where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) years: Option<f64>,
+    /// What may be used: `owned`, `site`, `kinds`; the site's kit where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) shelf: Option<String>,
+    /// Prices of ready-made kinds, by their ids.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) prices: BTreeMap<String, f64>,
+    /// Devices to which no alternating current may lead, by id.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) no_mains: Vec<String>,
+    /// Sources that may be used, by id; all of them where left out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) sources: Vec<String>,
+    /// Changes that are not saved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) changes: Vec<Unsaved>,
+}
+
+/// By what candidates differ, by its word.
+pub(crate) fn apart_of(word: Option<&str>) -> Result<Apart, ApiError> {
+    let Some(word) = word else { return Ok(Apart::Store) };
+    let known = || Apart::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
+    let found = Apart::ALL.iter().copied().find(|it| it.word() == word);
+    found.ok_or_else(|| ApiError::at("of", format!("is \"{word}\"; there are {}", known())))
 }
 
 /// How far a search is.
@@ -307,4 +358,20 @@ pub(super) async fn wins(
 ) -> Result<impl IntoResponse, ApiError> {
     let question: WinsQuestion = read_body(body).await?;
     computing(move || usecase::winning(&state.store, &state.answers, &site, &question)).await.map(answered)
+}
+
+/// One box or parts, two batteries over years, or two inverters: each carried out, with its money, weight, years and parts.
+#[utoipa::path(post, path = "/sites/{site}/candidates", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CandidatesQuestion")), responses(
+    (status = 200, description = "The candidates side by side", body = ref("#/components/schemas/Candidates")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn candidates(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
+    let question: CandidatesQuestion = read_body(body).await?;
+    computing(move || usecase::side_by_side(&state.store, &state.answers, &site, &question)).await.map(answered)
 }

@@ -7,6 +7,7 @@ use crate::routes::bodies::{
 use crate::usecase::preview;
 use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
 use ash_pond_core::fits::{Fits, Stages, can_change, can_feed, can_follow};
+use ash_pond_core::life::can_be_used;
 use ash_pond_core::limits::{checked_all, silences};
 use ash_pond_store::Store;
 
@@ -32,7 +33,9 @@ pub(crate) fn side_by_side(store: &Store, site: &str, question: &CompareQuestion
         found.ok_or_else(|| ApiError::at("outage", format!("is \"{id}\", and no outage has that id")))
     });
     let outage = outage.transpose()?;
-    compare::compare(&plan, &ways, &charge, outage).map_err(|why| ApiError::at("arrangements", why))
+    question.uses_a_week.map_or(Ok(()), can_be_used).map_err(|why| ApiError::at("uses_a_week", why))?;
+    let told = compare::compare_used(&plan, &ways, &charge, outage, question.uses_a_week);
+    told.map_err(|why| ApiError::at("arrangements", why))
 }
 
 /// Where two arrangements draw the same.

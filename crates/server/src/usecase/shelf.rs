@@ -1,11 +1,13 @@
 //! The shelf: what runs what, and the smallest that would do.
 
 use crate::error::ApiError;
-use crate::routes::shelf::{FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, shelf_of};
+use crate::routes::shelf::{
+    CandidatesQuestion, FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, apart_of, shelf_of,
+};
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
 use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{self, FindAsk, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
+use ash_pond_core::shelf::{self, CandidatesAsk, FindAsk, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
 use ash_pond_store::Store;
 
 /// What runs what.
@@ -109,4 +111,36 @@ pub(crate) fn winning(
     };
     let ask = WinsAsk { find, arrangement: question.arrangement.clone() };
     answers.answer(&plan, "wins", question, || shelf::wins(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
+}
+
+/// Candidates side by side.
+pub(crate) fn side_by_side(
+    store: &Store,
+    answers: &Answers,
+    site: &str,
+    question: &CandidatesQuestion,
+) -> Result<Answer, ApiError> {
+    let plan = preview::plan(store, site, &question.changes)?;
+    if let Some(hours) = question.hours.filter(|it| !(*it > 0.0)) {
+        return Err(ApiError::at("hours", format!("is {hours}; one use is longer than nothing")));
+    }
+    let find = FindAsk {
+        devices: question.devices.clone(),
+        outage: question.outage.clone(),
+        shelf: shelf_of(question.shelf.as_deref())?,
+        prices: question.prices.clone(),
+        no_mains: question.no_mains.clone(),
+        sources: question.sources.clone(),
+        ..FindAsk::of(&[], question.hours.unwrap_or(0.0))
+    };
+    let ask = CandidatesAsk {
+        find,
+        of: apart_of(question.of.as_deref())?,
+        items: question.items.clone(),
+        uses_a_week: question.uses_a_week,
+        years: question.years.unwrap_or(10.0),
+    };
+    answers.answer(&plan, "candidates", question, || {
+        shelf::candidates(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+    })
 }

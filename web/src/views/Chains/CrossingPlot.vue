@@ -12,7 +12,14 @@ import { saveCsv } from "../../format/save";
 import { useWays } from "./useWays";
 
 /** Where two ways cross: drawn watts over a figure that changes, the crossing named, a cursor by pointer and keys. */
-const props = defineProps<{ ways: [string, string]; soc: Record<string, number> }>();
+const props = defineProps<{
+  ways: [string, string];
+  soc: Record<string, number>;
+  /** What is put into the plan for it, unsaved: the two themselves where they are no arrangements of it yet. */
+  more?: Schemas["Unsaved"][];
+  /** What such two are called, by id. */
+  names?: Record<string, string>;
+}>();
 const { find } = useWays();
 const over = ref("load");
 const log = ref(false);
@@ -25,9 +32,20 @@ const OVER: [string, string][] = [
   ["length", "length of the lead"],
   ["idle", "idle draw"],
 ];
-const asked = computed(() => [props.ways[0], props.ways[1], over.value, JSON.stringify(props.soc)]);
+const asked = computed(() => [
+  props.ways[0],
+  props.ways[1],
+  over.value,
+  JSON.stringify([props.soc, props.more ?? []]),
+]);
 const { answer, trouble, again, follow } = useAsked<Schemas["Crossings"]>(async (site, changes) => {
-  const body = { arrangements: props.ways, over: over.value, band: true, soc: props.soc, changes };
+  const body = {
+    arrangements: props.ways,
+    over: over.value,
+    band: true,
+    soc: props.soc,
+    changes: [...changes, ...(props.more ?? [])],
+  };
   return taken(await api.POST("/sites/{site}/crossings", { params: { path: { site } }, body }));
 }, asked);
 follow();
@@ -92,7 +110,7 @@ function table() {
   saveCsv(`crossing-${over.value}`, [head, ...found.series.map((it) => [it.at, ...it.drawn])]);
 }
 const cursor = computed(() => points.value[Math.round(at.value * (points.value.length - 1))]);
-const label = (id: string) => find(id)?.label ?? id;
+const label = (id: string) => find(id)?.label ?? props.names?.[id] ?? id;
 const told = computed(() => {
   const it = cursor.value;
   if (!it || !answer.value) return "";

@@ -9,6 +9,7 @@ import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
 import PricesList from "./PricesList.vue";
 import ShorePicture from "./ShorePicture.vue";
+import WantedDevices from "./WantedDevices.vue";
 import { short, span } from "./shelf";
 import { useFinder, useWanted } from "./useFinder";
 import { useTaking } from "./useShelf";
@@ -16,7 +17,7 @@ import { useTaking } from "./useShelf";
 /** The finder: a question in a sentence, and its front as a shore with steps. */
 const { plan } = useSite();
 const { outages } = useChosen();
-const { devices, label, names, more, set } = useWanted();
+const { devices, label, names } = useWanted();
 const { takeWith } = useTaking();
 const { asked, answer, trouble, progress, stopped, ask, stop } = useFinder();
 const currency = computed(() => plan.value?.site.energy_price?.currency ?? "");
@@ -32,7 +33,7 @@ const member = computed(() => front.value[chosen.value]);
 const headline = computed(() => {
   if (!answer.value) return "";
   const it = member.value;
-  if (!it) return `Nothing here runs ${names.value} together without a trip.`;
+  if (!it) return answer.value.sentence;
   const lasts = it.hours >= asked.hours - 1e-9;
   const buys =
     it.buys.length > 0
@@ -82,24 +83,7 @@ useKeys({
   <section class="finder" aria-label="the finder">
     <p class="sentence" data-test="finder-question">
       What runs
-      <span v-for="id in devices" :key="id" class="device"
-        >{{ label(id) }}
-        <button
-          v-if="devices.length > 1"
-          type="button"
-          class="door label"
-          :aria-label="`without ${label(id)}`"
-          @click="set(devices.filter((it) => it !== id))"
-        >
-          ×
-        </button></span
-      >
-      <ChoiceEntry
-        value=""
-        name="one more device"
-        :choices="more"
-        @change="$event && set([...devices, $event])"
-      />
+      <WantedDevices />
       for
       <InlineNumber :value="asked.hours" name="hours" unit="h" @change="(it) => (asked.hours = it)" />
       in

@@ -7,6 +7,7 @@ import { useLine } from "../../composables/useLine";
 import { useSite } from "../../composables/useSite";
 import { called, saveCsv } from "../../format/save";
 import { useChosen } from "../Outage/useOutage";
+import BesidePanel from "./BesidePanel.vue";
 import CellDetail from "./CellDetail.vue";
 import FinderPanel from "./FinderPanel.vue";
 import FillsTable from "./FillsTable.vue";
@@ -46,6 +47,7 @@ const headline = computed(() => {
   if (table.value === "least") return "How small would still do?";
   if (table.value === "finder") return "What would do the job, and what to buy?";
   if (table.value === "wins") return "What does one purchase win?";
+  if (table.value === "beside") return "One box or parts, the one or the other?";
   return fills.answer.value ? "What fills what, and in how many hours" : "…";
 });
 function save() {
@@ -180,7 +182,8 @@ useKeys({
     </template>
     <LeastPanel v-else-if="table === 'least'" />
     <FinderPanel v-else-if="table === 'finder'" />
-    <WinsPanel v-else />
+    <WinsPanel v-else-if="table === 'wins'" />
+    <BesidePanel v-else />
   </main>
 </template>
 

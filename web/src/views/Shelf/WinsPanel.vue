@@ -7,6 +7,7 @@ import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
 import PricesList from "./PricesList.vue";
+import WantedDevices from "./WantedDevices.vue";
 import { short, span } from "./shelf";
 import { useWanted } from "./useFinder";
 import { usePrices } from "./usePrices";
@@ -16,7 +17,7 @@ import { useTaking } from "./useShelf";
 type Purchase = Schemas["Purchase"];
 const { plan } = useSite();
 const { ways, outages } = useChosen();
-const { devices, label, more, set } = useWanted();
+const { devices } = useWanted();
 const { prices, load } = usePrices();
 const { takeWith } = useTaking();
 const [shelf, outage, way] = [ref("site"), ref(""), ref("")];
@@ -70,24 +71,7 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
   <section class="wins" aria-label="what a purchase wins">
     <p class="sentence" data-test="wins-question">
       What one purchase wins for
-      <span v-for="id in devices" :key="id" class="device"
-        >{{ label(id) }}
-        <button
-          v-if="devices.length > 1"
-          type="button"
-          class="door label"
-          :aria-label="`without ${label(id)}`"
-          @click="set(devices.filter((it) => it !== id))"
-        >
-          ×
-        </button></span
-      >
-      <ChoiceEntry
-        value=""
-        name="one more device"
-        :choices="more"
-        @change="$event && set([...devices, $event])"
-      />
+      <WantedDevices />
       in
       <ChoiceEntry
         :value="outage"
@@ -206,9 +190,6 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
 .sentence :deep(select) {
   width: auto;
   max-width: 100%;
-}
-.device {
-  font-weight: 600;
 }
 .told {
   font-size: 21px;

@@ -9,13 +9,14 @@ import { idFrom } from "../../format/figure";
 import { useWays } from "../Chains/useWays";
 import type { Fills, Runs } from "./shelf";
 
-export type Table = "runs" | "fills" | "least" | "finder" | "wins";
+export type Table = "runs" | "fills" | "least" | "finder" | "wins" | "beside";
 export const TABLES: [Table, string][] = [
   ["runs", "what runs what"],
   ["fills", "what fills what"],
   ["least", "the smallest that would do"],
   ["finder", "the finder"],
   ["wins", "what to buy first"],
+  ["beside", "one box or parts"],
 ];
 
 /** Devices that are ticked, by site. */

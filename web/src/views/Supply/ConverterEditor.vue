@@ -7,6 +7,7 @@ import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
+import BuyingFields from "./BuyingFields.vue";
 import LabelLaw from "./LabelLaw.vue";
 import LimitEditor from "./LimitEditor.vue";
 import PortSafety from "./PortSafety.vue";
@@ -191,6 +192,7 @@ const alternating = computed(() => props.converter.outputs.some((it) => it.curre
           @change="setTakes"
         />
       </FieldLabel>
+      <BuyingFields kind="converter" :item="converter" />
       <LabelLaw
         :name="name"
         :kind="converter.kind"

@@ -8,8 +8,10 @@ import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { raw } from "../../format/figure";
 import { FUSE_CHOICES } from "../../format/fuses";
+import BuyingFields from "./BuyingFields.vue";
 import FullModel from "./FullModel.vue";
 import { readShade, shadeText } from "./shade";
+import WearFields from "./WearFields.vue";
 import { useSupply } from "./useSupply";
 
 /** The opened source: its name, and what is inside. */
@@ -293,6 +295,8 @@ const chemistries = computed<[string, string][]>(() => {
         @change="setFuel"
       />
     </FieldLabel>
+    <BuyingFields v-if="source.kind !== 'mains'" kind="source" :item="source" />
+    <WearFields v-if="battery" :source="source" />
     <FullModel v-if="battery" class="wide" :source="source" />
     <FieldLabel class="wide" name="remark">
       <TextEntry

@@ -1,7 +1,8 @@
 //! The finder: which chains run some devices for so long, with what is owned and what could be bought.
 //!
 //! # Layout
-//! - this file: what is asked and told; `stock`: what there is to choose from; `search`: branch and bound; `told`: its words
+//! - this file: what is asked and told; `stock`: what there is to choose from; `choice`: the ways to feed a device;
+//!   `ground`: sets of chains judged and marched; `search`: branch and bound; `told`: its words
 //!
 //! # What is looked through
 //! Each device hangs on one port of one source (not the mains, not a bare panel), straight, behind an inverter, or through the
@@ -16,15 +17,20 @@
 //! trips, exceeds a limit, or cannot better a member of the front in anything. Every member is put together whole, judged and
 //! marched again before it is told.
 
+mod choice;
+mod ground;
 mod search;
 mod stock;
 #[cfg(test)]
 mod tests;
 mod told;
 
-pub(super) use search::{HOUR, Search};
-pub(super) use stock::{Unpriced, is_to_buy, stocked};
-pub(super) use told::told;
+pub(super) use search::HOUR;
+pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
+
+use search::{Choices, Search};
+pub(super) use told::named;
+use told::told;
 
 use super::runs::some_devices;
 use super::{LOOKED_H, Refused, outage_of, plain};
@@ -181,6 +187,35 @@ pub struct Found {
     pub sentence: Sentence,
 }
 
+/// What lasts longest of some chains.
+pub(super) struct Longest {
+    /// The cheapest of those; none where nothing runs all of the devices.
+    pub(super) member: Option<Member>,
+    /// Whether that is proven.
+    pub(super) proven: bool,
+    /// Devices that nothing runs, not even alone, by id.
+    pub(super) dark: Vec<String>,
+}
+
+/// What lasts longest, and of that the cheapest. An item that `must` be part of it may be named.
+pub(super) fn longest(
+    plan: &Plan,
+    stock: &Plan,
+    ask: &FindAsk,
+    (devices, outage): (&[String], &Outage),
+    must: Option<&str>,
+) -> Longest {
+    let mut search = Search::with(stock, ask, devices, outage.clone(), &Choices::Served { must });
+    search.longest_only = true;
+    search.must = must.map(str::to_owned);
+    search.run(&|_| {});
+    let mut member = search.members.pop();
+    if let Some(it) = &mut member {
+        told(plan, stock, it);
+    }
+    Longest { member, proven: !search.stopped, dark: search.dark() }
+}
+
 /// How far a search is, for whoever waits for it.
 #[derive(Debug, Default)]
 pub struct Progress {
@@ -255,6 +290,10 @@ pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> 
         found.longest = again.found(plan, &devices, &[]).front.pop();
     }
     found.sentence = told::sentence(plan, ask, &devices, &found);
+    let dark = search.dark();
+    if !dark.is_empty() {
+        found.sentence = told::dark(plan, &dark).into();
+    }
     Ok(found)
 }
 

@@ -6,15 +6,16 @@
 //! never draws more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a member of the
 //! front in anything. Every member is put together whole, judged and marched again before it is told.
 
+use super::choice::{Choice, Numbers, in_turn, served};
+use super::ground::{Ground, Leads, Set};
 use super::{Added, FindAsk, Found, MOST_BRANCHES, Member, told};
-use crate::day::{alone_wh, being_on, day, turns_by_hand, with_their_load};
-use crate::figure::Figure;
-use crate::limits::{Code, Status, findings, judged};
-use crate::network::{Charge, Load, Moment, Network, Solver, evaluate, fed};
+use crate::day::{being_on, day, turns_by_hand};
+use crate::limits::{Status, findings};
+use crate::network::Charge;
 use crate::plan::device::Current;
-use crate::plan::{Arrangement, Device, Draw, Feed, From, Id, Outage, Plan, Port};
+use crate::plan::{Arrangement, From, Outage, Plan};
 use crate::say::Sentence;
-use crate::shelf::board::{Board, MENDED_BY_LOAD, free_id, lay, least_margin};
+use crate::shelf::board::{Board, free_id};
 use crate::shelf::runs::{LENGTH_M, Place, RunCell, places, ways_of};
 use crate::work;
 use rayon::prelude::*;
@@ -47,8 +48,8 @@ pub(super) struct Bound {
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub(super) struct Bought {
     pub(super) spend: f64,
-    weight_kg: f64,
-    parts: usize,
+    pub(super) weight_kg: f64,
+    pub(super) parts: usize,
 }
 
 impl Bound {
@@ -58,20 +59,6 @@ impl Bound {
         self.drawn_wh_day += set.drawn_wh_day;
         self.least_margin = self.least_margin.min(set.least_margin);
     }
-}
-
-/// Whether those that are alike are taken one after another: which of two equal boxes is used makes no other answer.
-fn in_turn(used: &mut BTreeMap<usize, usize>, choice: &Choice) -> bool {
-    for (group, place) in &choice.turns {
-        let next = used.entry(*group).or_default();
-        if place > next {
-            return false;
-        }
-        if place == next {
-            *next += 1;
-        }
-    }
-    true
 }
 
 impl Member {
@@ -112,252 +99,9 @@ impl Member {
     }
 }
 
-/// One way to feed one device.
-pub(in crate::shelf) struct Choice {
-    /// It alone.
-    cell: RunCell,
-    alone: Set,
-    /// The source and the port that it hangs on.
-    first: From,
-    /// Everything that it uses, by id, in the order in which it stands in the chain.
-    pub(super) items: Vec<String>,
-    /// The same by number: the source, what must be bought, and of those that are alike the group and the place there.
-    source: usize,
-    buys: Vec<usize>,
-    turns: Vec<(usize, usize)>,
-    /// Each converter by number, and what feeds it: an item and its port.
-    fed: Vec<(usize, From)>,
-    /// Every port that gives something in it.
-    ports: Vec<From>,
-    /// What it draws while it runs, and while it starts, W.
-    draws_w: [f64; 2],
-    /// What it draws more in a day at least where what it stands on is on already, Wh.
-    more_wh: f64,
-}
-
-impl Choice {
-    fn of(plan: &Plan, numbers: &Numbers, cell: RunCell, alone: Set) -> Option<Self> {
-        let way = cell.arrangement.as_ref()?;
-        let first = way.feeds.first()?.from.clone();
-        let drawn = |moment: &Moment| evaluate(plan, way, moment, &Charge::full()).map(|it| it.totals.drawn_w).ok();
-        let draws_w = [drawn(&Moment::Running)?, drawn(&Moment::AllStarting)?];
-        let items: Vec<String> = way.feeds.iter().map(|it| it.from.item.to_string()).collect();
-        let number = |id: &str| numbers.of.get(id).copied();
-        let fed = way.feeds.iter().filter_map(|it| Some((number(it.to.item.as_str())?, it.from.clone()))).collect();
-        Some(Self {
-            source: number(first.item.as_str())?,
-            buys: items.iter().filter(|id| super::is_to_buy(plan, id)).filter_map(|id| number(id)).collect(),
-            turns: items.iter().filter_map(|id| numbers.twins.get(id).copied()).collect(),
-            fed,
-            items,
-            ports: way.feeds.iter().map(|it| it.from.clone()).collect(),
-            more_wh: more_wh(plan, way, alone.drawn_wh_day),
-            first,
-            draws_w,
-            alone,
-            cell,
-        })
-    }
-
-    /// Whether this one is as good beside anything: on the same port, with no other outlet, drawing and spending no more. On a port
-    /// that turns itself off, or behind an engine, more load can be the better one.
-    fn serves_for(&self, other: &Self, plan: &Plan) -> bool {
-        let keeps_on = || {
-            plan.port(&self.first).is_some_and(|it| it.auto_off.is_some())
-                || plan.source(self.first.item.as_str()).is_some_and(crate::plan::Source::runs)
-        };
-        self.first == other.first
-            && self.ports.iter().all(|it| other.ports.contains(it))
-            && self.alone.drawn_wh_day <= other.alone.drawn_wh_day
-            && self.alone.hours >= other.alone.hours
-            && self.alone.least_margin >= other.alone.least_margin
-            && self.draws_w.iter().zip(&other.draws_w).all(|(own, others)| own <= others)
-            && !self.cell.wants_load
-            && !keeps_on()
-    }
-}
-
-/// What the device of a chain draws more in a day at least, Wh, where everything before it is on already: all of it without what
-/// the chain draws for being on. What draws less at a lower voltage is taken to draw nothing.
-fn more_wh(plan: &Plan, way: &Arrangement, drawn_wh_day: f64) -> f64 {
-    let steady = |it: &Device| it.draw.is_none_or(|it| it == Draw::Power);
-    let Some(device) = fed(plan, way).next().filter(|it| steady(it)) else { return 0.0 };
-    let network = Network::build(plan, way, plan.site.ambient());
-    let loads: Vec<Load> = Moment::Running.loads(plan, way, &network).iter().map(|it| it.times(0.0)).collect();
-    let mut solver = Solver::new(&network);
-    solver.solve(&loads, &network.open_volts(&Charge::full()));
-    alone_wh(device).max(drawn_wh_day - 24.0 * solver.drawn_w())
-}
-
-/// Sources and converters by number, what must be bought of them, and which are alike.
-struct Numbers {
-    of: BTreeMap<String, usize>,
-    costs: Vec<Bought>,
-    twins: BTreeMap<String, (usize, usize)>,
-}
-
-impl Numbers {
-    fn of(plan: &Plan, outage: &Outage) -> Self {
-        let stated = |owned: Option<bool>, price: Option<f64>, kilograms: Option<f64>| {
-            let bought = owned == Some(false);
-            let of = |it: Option<f64>| it.filter(|_| bought).unwrap_or(0.0);
-            Bought { spend: of(price), weight_kg: of(kilograms), parts: usize::from(bought) }
-        };
-        let sources = plan.kit.sources.iter().map(|it| {
-            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
-            (it.id.to_string(), stated(it.owned, price, kilograms))
-        });
-        let converters = plan.kit.converters.iter().map(|it| {
-            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
-            (it.id.to_string(), stated(it.owned, price, kilograms))
-        });
-        let (ids, costs): (Vec<String>, Vec<Bought>) = sources.chain(converters).unzip();
-        let of = ids.into_iter().enumerate().map(|(number, id)| (id, number)).collect();
-        Self { of, costs, twins: twins(plan, outage) }
-    }
-
-    /// Money, weight and number of what must be bought, each once.
-    fn bought(&self, items: impl Iterator<Item = usize>) -> Bought {
-        let mut all: Vec<usize> = items.collect();
-        all.sort_unstable();
-        all.dedup();
-        all.into_iter().fold(Bought::default(), |sum, it| {
-            let more = self.costs[it];
-            Bought {
-                spend: sum.spend + more.spend,
-                weight_kg: sum.weight_kg + more.weight_kg,
-                parts: sum.parts + more.parts,
-            }
-        })
-    }
-}
-
-/// What some chains on one source come to, at best.
-#[derive(Debug, Clone, PartialEq)]
-struct Set {
-    hours: f64,
-    drawn_wh_day: f64,
-    least_margin: f64,
-    /// Whether it trips in a way that no more load mends.
-    trips: bool,
-}
-
-/// What everything is judged on.
-struct Ground<'a> {
-    plan: &'a Plan,
-    /// The same with no port that turns itself off, and nothing drawn for being on at those: nothing lasts longer than there.
-    unceasing: Option<Plan>,
-    outage: Outage,
-    /// Whether anything may be switched by hand.
-    switched: bool,
-}
-
-/// How a set of chains is judged.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Leads {
-    /// Without leads and fuses, which make nothing better: what may become of it at best.
-    None,
-    /// With its leads and fuses.
-    Laid,
-}
-
-impl<'a> Ground<'a> {
-    fn of(plan: &'a Plan, outage: Outage, switched: bool) -> Self {
-        let ends = |it: &Port| it.auto_off.is_some();
-        let unceasing = plan.kit.sources.iter().any(|it| it.ports.iter().any(ends)).then(|| {
-            let mut plan = plan.clone();
-            for port in plan.kit.sources.iter_mut().flat_map(|it| &mut it.ports).filter(|it| ends(it)) {
-                port.auto_off = None;
-                if let Some(loss) = &mut port.loss {
-                    loss.idle_w = None;
-                }
-            }
-            plan
-        });
-        Self { plan, unceasing, outage, switched }
-    }
-
-    /// The chains of some cells in one; none where a part would stand in two places.
-    fn way(&self, cells: &[&RunCell], leads: Leads) -> Option<Arrangement> {
-        let mut way = Arrangement::of_feeds(Vec::new());
-        let mut carried: Vec<usize> = Vec::new();
-        for feed in cells.iter().filter_map(|it| it.arrangement.as_ref()).flat_map(|it| &it.feeds) {
-            match way.feeds.iter().position(|it| it.to == feed.to) {
-                Some(at) if way.feeds[at].from == feed.from => carried.push(at),
-                Some(_) => return None,
-                None => way.feeds.push(feed.clone()),
-            }
-        }
-        match leads {
-            Leads::None => {
-                for feed in &mut way.feeds {
-                    (feed.cable, feed.fuse) = (None, None);
-                }
-            }
-            // Leads that carry more than when they were chosen are chosen anew.
-            Leads::Laid if !carried.is_empty() => {
-                lay(self.plan, &mut way, LENGTH_M);
-            }
-            Leads::Laid => {}
-        }
-        Some(way)
-    }
-
-    fn judged(&self, cells: &[&RunCell], leads: Leads) -> Option<Set> {
-        let way = self.way(cells, leads)?;
-        let left_on = self.set(&way, leads);
-        if !self.switched {
-            return Some(left_on);
-        }
-        // The best that switching may come to: nothing is on without its load.
-        let load = with_their_load(self.plan, &way);
-        if load == way {
-            return Some(left_on);
-        }
-        let switched = self.set(&load, leads);
-        if left_on.trips || switched.trips {
-            return Some(if left_on.trips { switched } else { left_on });
-        }
-        Some(Set {
-            hours: left_on.hours.max(switched.hours),
-            drawn_wh_day: left_on.drawn_wh_day.min(switched.drawn_wh_day),
-            least_margin: left_on.least_margin.max(switched.least_margin),
-            trips: false,
-        })
-    }
-
-    fn set(&self, way: &Arrangement, leads: Leads) -> Set {
-        let found = judged(self.plan, way);
-        // What a lead mends is not held against what has none yet.
-        let mended = |code: Code| MENDED_BY_LOAD.contains(&code) || leads == Leads::None && code == Code::FuseMissing;
-        let trips = found.iter().any(|it| it.status == Status::Trips && !mended(it.code));
-        let hours = if trips { 0.0 } else { self.at_most_h(way) };
-        let drawn_wh_day = day(self.plan, way, &Charge::full()).drawn_wh;
-        Set { hours, drawn_wh_day, least_margin: least_margin(&found), trips }
-    }
-
-    /// The longest that it and everything with more on it may last, h: a port that turns itself off may be kept on by more.
-    fn at_most_h(&self, way: &Arrangement) -> f64 {
-        let turns_off = |it: &Feed| self.plan.port(&it.from).is_some_and(|it| it.auto_off.is_some());
-        match self.unceasing.as_ref().filter(|_| way.feeds.iter().any(turns_off)) {
-            Some(plan) => self.lasts_on(plan, way),
-            None => self.lasts_h(way),
-        }
-    }
-
-    fn lasts_h(&self, way: &Arrangement) -> f64 {
-        self.lasts_on(self.plan, way)
-    }
-
-    fn lasts_on(&self, plan: &Plan, way: &Arrangement) -> f64 {
-        crate::shelf::board::lasts_h(plan, way, &self.outage).unwrap_or_else(|| self.outage.hours.get())
-    }
-}
-
-/// A question on its way to its answer.
-pub(in crate::shelf) struct Search<'a> {
-    plan: &'a Plan,
-    ask: &'a FindAsk,
+/// What a question is answered with, whatever its limits.
+#[derive(Clone)]
+pub(super) struct Ready<'a> {
     ground: Arc<Ground<'a>>,
     numbers: Arc<Numbers>,
     /// By device, the one with the fewest choices first: its id and its choices.
@@ -366,6 +110,13 @@ pub(in crate::shelf) struct Search<'a> {
     rest: Vec<(f64, f64, f64)>,
     /// Sets that were judged already, by the places of devices and choices: without leads, and with them.
     known: [BTreeMap<Key, Option<Set>>; 2],
+}
+
+/// A question on its way to its answer.
+pub(in crate::shelf) struct Search<'a> {
+    plan: &'a Plan,
+    ask: &'a FindAsk,
+    pub(super) ready: Ready<'a>,
     pub(in crate::shelf) members: Vec<Member>,
     /// Whether only the longest is looked for, and of those the cheapest.
     pub(in crate::shelf) longest_only: bool,
@@ -396,16 +147,33 @@ struct Taken {
     turns: BTreeMap<usize, usize>,
 }
 
+/// Which choices are looked at.
+pub(super) enum Choices<'b> {
+    /// All of them.
+    #[cfg_attr(not(test), expect(dead_code, reason = "brute force is for the tests"))]
+    Every,
+    /// Those that no other serves for; nothing serves for what uses an item that must be part of it.
+    Served {
+        /// That item, by id.
+        must: Option<&'b str>,
+    },
+}
+
 /// Is told how far it is.
 type Watching<'b> = dyn Fn(&Search<'_>) + 'b;
 
 impl<'a> Search<'a> {
     pub(in crate::shelf) fn of(plan: &'a Plan, ask: &'a FindAsk, devices: &[String], outage: Outage) -> Self {
-        Self::with(plan, ask, devices, outage, false)
+        Self::with(plan, ask, devices, outage, &Choices::Served { must: None })
     }
 
-    /// With `every` choice, or without those that another serves for.
-    pub(super) fn with(plan: &'a Plan, ask: &'a FindAsk, devices: &[String], outage: Outage, every: bool) -> Self {
+    pub(super) fn with(
+        plan: &'a Plan,
+        ask: &'a FindAsk,
+        devices: &[String],
+        outage: Outage,
+        choices: &Choices<'_>,
+    ) -> Self {
         let may = |it: &Place<'_>| ask.sources.is_empty() || ask.sources.iter().any(|id| id == it.source.id.as_str());
         let places: Vec<Place<'_>> = places(plan).into_iter().filter(may).collect();
         let job = work::current();
@@ -430,7 +198,10 @@ impl<'a> Search<'a> {
                 })
             };
             let all: Vec<Choice> = places.par_iter().flat_map(of).collect();
-            if every { all } else { served(plan, all) }
+            match choices {
+                Choices::Every => all,
+                Choices::Served { must } => served(plan, all, *must),
+            }
         };
         let all: Vec<Vec<Choice>> = devices.iter().map(one).collect();
         let mut order: Vec<(String, Arc<Vec<Choice>>)> =
@@ -448,23 +219,8 @@ impl<'a> Search<'a> {
             ));
         }
         rest.reverse();
-        Self {
-            plan,
-            ask,
-            ground: Arc::new(ground),
-            numbers: Arc::new(numbers),
-            devices: order,
-            rest,
-            known: Default::default(),
-            members: Vec::new(),
-            longest_only: false,
-            must: None,
-            tried: 0,
-            branches: 0,
-            arrived: 0,
-            stopped: false,
-            missed: 0.0,
-        }
+        let (ground, numbers) = (Arc::new(ground), Arc::new(numbers));
+        Self::begun(plan, ask, Ready { ground, numbers, devices: order, rest, known: <[_; 2]>::default() })
     }
 
     /// Another question of the same devices and parts from its beginning, with everything that is known.
@@ -472,14 +228,14 @@ impl<'a> Search<'a> {
     where
         'a: 'b,
     {
-        Search {
-            plan: self.plan,
+        Search::begun(self.plan, ask, self.ready.clone())
+    }
+
+    fn begun(plan: &'a Plan, ask: &'a FindAsk, ready: Ready<'a>) -> Self {
+        Self {
+            plan,
             ask,
-            ground: Arc::clone(&self.ground) as Arc<Ground<'b>>,
-            numbers: Arc::clone(&self.numbers),
-            devices: self.devices.clone(),
-            rest: self.rest.clone(),
-            known: self.known.clone(),
+            ready,
             members: Vec::new(),
             longest_only: false,
             must: None,
@@ -491,13 +247,19 @@ impl<'a> Search<'a> {
         }
     }
 
+    /// Devices that nothing here runs, not even alone.
+    pub(super) fn dark(&self) -> Vec<String> {
+        self.ready.devices.iter().filter(|it| it.1.is_empty()).map(|it| it.0.clone()).collect()
+    }
+
     pub(in crate::shelf) fn run(&mut self, watching: &Watching<'_>) {
         // Until it is through, anything may be missing.
         self.stopped = true;
-        self.missed = self.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ground.outage.hours.get());
+        self.missed =
+            self.ready.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ready.ground.outage.hours.get());
         let missed = self.missed;
         let mut left = Left { missed: 0.0, stopped: false };
-        let offered = |id: &String| self.devices.iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
+        let offered = |id: &String| self.ready.devices.iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
         if self.must.as_ref().is_none_or(offered) {
             self.branch(&Taken::default(), &mut left, watching);
         }
@@ -535,7 +297,7 @@ impl<'a> Search<'a> {
 
     /// Money, weight and number of those of some items that must be bought, each once.
     pub(super) fn bought<'b>(&self, items: impl Iterator<Item = &'b str>) -> Bought {
-        self.numbers.bought(items.filter_map(|id| self.numbers.of.get(id).copied()))
+        self.ready.numbers.bought(items.filter_map(|id| self.ready.numbers.of.get(id).copied()))
     }
 
     /// Whether that lies within what may be bought.
@@ -548,29 +310,29 @@ impl<'a> Search<'a> {
     /// A set of chains on one source, judged once; none where a part would stand in two places.
     fn set(&mut self, key: &[(usize, usize)], leads: Leads) -> Option<Set> {
         let known = usize::from(leads == Leads::Laid);
-        if let Some(it) = self.known[known].get(key) {
+        if let Some(it) = self.ready.known[known].get(key) {
             return it.clone();
         }
-        let rows: Vec<Arc<Vec<Choice>>> = key.iter().map(|it| self.devices[it.0].1.clone()).collect();
+        let rows: Vec<Arc<Vec<Choice>>> = key.iter().map(|it| self.ready.devices[it.0].1.clone()).collect();
         let cells: Vec<&RunCell> = rows.iter().zip(key).map(|(row, it)| &row[it.1].cell).collect();
         let found = match key {
-            [(device, choice)] if leads == Leads::None => Some(self.devices[*device].1[*choice].alone.clone()),
+            [(device, choice)] if leads == Leads::None => Some(self.ready.devices[*device].1[*choice].alone.clone()),
             _ => {
                 self.tried += 1;
-                self.ground.judged(&cells, leads)
+                self.ready.ground.judged(&cells, leads)
             }
         };
-        self.known[known].insert(key.to_vec(), found.clone());
+        self.ready.known[known].insert(key.to_vec(), found.clone());
         found
     }
 
     fn branch(&mut self, taken: &Taken, left: &mut Left, watching: &Watching<'_>) {
         let at = taken.choices.len();
-        if at == self.devices.len() {
+        if at == self.ready.devices.len() {
             self.arrive(&taken.choices);
             return;
         }
-        let row = self.devices[at].1.clone();
+        let row = self.ready.devices[at].1.clone();
         // By what may become of each, without judging anything: the best first, so that it betters the others soon.
         let mut next: Vec<(usize, Bound)> =
             (0..row.len()).filter_map(|it| Some((it, self.may_become(taken, &row[it])?))).collect();
@@ -620,16 +382,17 @@ impl<'a> Search<'a> {
         }
         let bought = match (taken.buys.is_empty(), choice.buys.is_empty()) {
             (true, true) => Bought::default(),
-            _ => self.numbers.bought(taken.buys.iter().chain(&choice.buys).copied()),
+            _ => self.ready.numbers.bought(taken.buys.iter().chain(&choice.buys).copied()),
         };
         if !self.may_buy(&bought) {
             return None;
         }
-        let offered = |id: &String| self.devices[at + 1..].iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
+        let offered =
+            |id: &String| self.ready.devices[at + 1..].iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
         if self.must.as_ref().is_some_and(|id| !self.uses(taken, choice, id) && !offered(id)) {
             return None;
         }
-        let (drawn_wh_day, hours, least_margin) = self.rest[at + 1];
+        let (drawn_wh_day, hours, least_margin) = self.ready.rest[at + 1];
         let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
         let mut alone = choice.alone.clone();
         for (source, _, set) in &taken.sets {
@@ -647,7 +410,7 @@ impl<'a> Search<'a> {
     }
 
     fn uses(&self, taken: &Taken, choice: &Choice, id: &str) -> bool {
-        let before = taken.choices.iter().zip(&self.devices).flat_map(|(it, row)| &row.1[*it].items);
+        let before = taken.choices.iter().zip(&self.ready.devices).flat_map(|(it, row)| &row.1[*it].items);
         before.chain(&choice.items).any(|it| it == id)
     }
 
@@ -667,8 +430,8 @@ impl<'a> Search<'a> {
         more.sets[place].1.push((at, number));
         let set = self.set(&more.sets[place].1, Leads::None).filter(|it| !it.trips)?;
         more.sets[place].2 = set;
-        let whole = more.choices.len() == self.devices.len();
-        let bought = self.numbers.bought(more.buys.iter().copied());
+        let whole = more.choices.len() == self.ready.devices.len();
+        let bought = self.ready.numbers.bought(more.buys.iter().copied());
         let loose = self.at_best(&more, bought);
         let loose = if whole { loose } else { Bound { hours: loose.hours * (1.0 + SLACK), ..loose } };
         if self.is_worse(&loose) {
@@ -688,7 +451,7 @@ impl<'a> Search<'a> {
 
     /// The best that may become of what is taken, source by source.
     fn at_best(&self, taken: &Taken, bought: Bought) -> Bound {
-        let (drawn_wh_day, hours, least_margin) = self.rest[taken.choices.len()];
+        let (drawn_wh_day, hours, least_margin) = self.ready.rest[taken.choices.len()];
         let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
         taken.sets.iter().for_each(|it| bound.take(&it.2));
         bound
@@ -708,9 +471,9 @@ impl<'a> Search<'a> {
 
     /// Puts everything together, judges and marches it whole, and takes it into the front; and each way of switching it by hand.
     pub(super) fn arrive(&mut self, taken: &[usize]) {
-        let rows: Vec<Arc<Vec<Choice>>> = self.devices.iter().map(|it| it.1.clone()).collect();
+        let rows: Vec<Arc<Vec<Choice>>> = self.ready.devices.iter().map(|it| it.1.clone()).collect();
         let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
-        let Some(mut way) = self.ground.way(&cells, Leads::Laid) else { return };
+        let Some(mut way) = self.ready.ground.way(&cells, Leads::Laid) else { return };
         let labels: Vec<&str> = self.ask.devices.iter().map(|it| self.plan.label(it)).collect();
         way.id = free_id(self.plan, "found");
         way.label = labels.join(", ").chars().take(80).collect();
@@ -736,7 +499,7 @@ impl<'a> Search<'a> {
 
     fn take(&mut self, way: Arrangement) {
         self.tried += 1;
-        let hours = self.ground.lasts_h(&way);
+        let hours = self.ready.ground.lasts_h(&way);
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
         let by_hand = turns_by_hand(self.plan, &way);
         let found = findings(self.plan, &way);
@@ -773,18 +536,6 @@ impl<'a> Search<'a> {
     }
 }
 
-/// Choices without those that another serves for.
-fn served(plan: &Plan, all: Vec<Choice>) -> Vec<Choice> {
-    let better = |at: usize, it: &Choice| {
-        let serves = |(other_at, other): (usize, &Choice)| {
-            other_at != at && other.serves_for(it, plan) && (other_at < at || !it.serves_for(other, plan))
-        };
-        all.iter().enumerate().any(serves)
-    };
-    let keep: Vec<bool> = all.iter().enumerate().map(|(at, it)| !better(at, it)).collect();
-    all.into_iter().zip(keep).filter_map(|(it, keep)| keep.then_some(it)).collect()
-}
-
 /// Members without those that another betters but for next to nothing; the longest stay.
 fn thinned(mut members: Vec<Member>) -> Vec<Member> {
     members.sort_by(|a, b| a.hours.total_cmp(&b.hours).then(b.spend.total_cmp(&a.spend)));
@@ -805,47 +556,4 @@ fn thinned(mut members: Vec<Member>) -> Vec<Member> {
 struct Left {
     missed: f64,
     stopped: bool,
-}
-
-/// Items that are alike but for their names, and of which an outage names none.
-fn twins(plan: &Plan, outage: &Outage) -> BTreeMap<String, (usize, usize)> {
-    let named = |id: &str| {
-        let at = |it: &Id| it.as_str() == id;
-        outage.initial_soc.contains_key(id)
-            || outage.charging.iter().any(|it| at(&it.source))
-            || outage.carried.iter().any(|it| at(&it.source))
-            || outage.runs.iter().any(|it| at(&it.source))
-            || outage.rules.iter().any(|it| it.names().any(|it| it == id))
-    };
-    let bare = Id::own("one");
-    let sources: Vec<_> = plan
-        .kit
-        .sources
-        .iter()
-        .map(|it| (it.id.clone(), crate::plan::Source { id: bare.clone(), label: String::new(), ..it.clone() }))
-        .collect();
-    let converters: Vec<_> = plan
-        .kit
-        .converters
-        .iter()
-        .map(|it| (it.id.clone(), crate::plan::Converter { id: bare.clone(), label: String::new(), ..it.clone() }))
-        .collect();
-    let mut found = BTreeMap::new();
-    alike(&sources, &named, &mut found);
-    alike(&converters, &named, &mut found);
-    found
-}
-
-fn alike<T: PartialEq>(items: &[(Id, T)], named: &dyn Fn(&str) -> bool, found: &mut BTreeMap<String, (usize, usize)>) {
-    for (at, (id, body)) in items.iter().enumerate() {
-        if named(id.as_str()) || found.contains_key(id.as_str()) {
-            continue;
-        }
-        let same = items[at..].iter().filter(|it| it.1 == *body && !named(it.0.as_str()));
-        let same: Vec<&Id> = same.map(|it| &it.0).collect();
-        if same.len() > 1 {
-            let group = found.len();
-            found.extend(same.into_iter().enumerate().map(|(place, it)| (it.to_string(), (group, place))));
-        }
-    }
 }

@@ -99,7 +99,7 @@ fn free(plan: &Plan, like: &str, else_: &Id) -> Id {
 }
 
 /// Adds copies of an item, to be bought, until there are so many; none where there is no such item.
-fn several(plan: &mut Plan, id: &str, count: usize) -> Option<()> {
+pub(in crate::shelf) fn several(plan: &mut Plan, id: &str, count: usize) -> Option<()> {
     if let Some(first) = plan.source(id).cloned() {
         for number in 2..=count {
             let id = free(plan, id, &first.id);

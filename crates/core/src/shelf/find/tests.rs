@@ -46,14 +46,14 @@ proptest! {
         let outage = plan.outages[0].clone();
         let devices: Vec<String> = ask.devices.clone();
         let (plan, _) = stocked(&plan, &ask, Unpriced::LeftOut).unwrap();
-        let mut brute = Search::with(&plan, &ask, &devices, outage, true);
-        let sizes: Vec<usize> = brute.devices.iter().map(|it| it.1.len()).collect();
+        let mut brute = Search::with(&plan, &ask, &devices, outage, &Choices::Every);
+        let sizes: Vec<usize> = brute.ready.devices.iter().map(|it| it.1.len()).collect();
         let whole: usize = sizes.iter().product();
         let mut every: Vec<Member> = Vec::new();
         for mut number in 0..whole {
             let taken: Vec<usize> = sizes.iter().map(|size| { let it = number % size; number /= size; it }).collect();
             let items: Vec<String> = taken.iter().enumerate()
-                .flat_map(|(at, it)| brute.devices[at].1[*it].items.clone()).collect();
+                .flat_map(|(at, it)| brute.ready.devices[at].1[*it].items.clone()).collect();
             if brute.may_buy(&brute.bought(items.iter().map(String::as_str))) {
                 brute.arrive(&taken);
                 every.append(&mut brute.members);

@@ -45,12 +45,7 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
 }
 
 pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &Found) -> Sentence {
-    let names: Vec<String> = devices.iter().map(|it| Name(plan.label(it)).to_string()).collect();
-    let names = match names.as_slice() {
-        [one] => one.clone(),
-        [all @ .., last] => format!("{} and {last}", all.join(", ")),
-        [] => String::new(),
-    };
+    let names = named(plan, devices);
     let tried = match found.tried {
         1 => "one set of chains".to_owned(),
         more => format!("{more} sets of chains"),
@@ -80,4 +75,18 @@ pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &F
         (None, None) => format!("Nothing here runs {names} together without a trip. {proof}."),
     };
     said.into()
+}
+
+/// "Of what may be used nothing runs Phone, not even alone."
+pub(super) fn dark(plan: &Plan, dark: &[String]) -> String {
+    format!("Of what may be used nothing runs {}, not even alone.", named(plan, dark))
+}
+
+pub(in crate::shelf) fn named(plan: &Plan, devices: &[String]) -> String {
+    let names: Vec<String> = devices.iter().map(|it| Name(plan.label(it)).to_string()).collect();
+    match names.as_slice() {
+        [one] => one.clone(),
+        [all @ .., last] => format!("{} and {last}", all.join(", ")),
+        [] => String::new(),
+    }
 }
