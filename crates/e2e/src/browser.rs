@@ -159,6 +159,24 @@ impl Browser {
         Ok(self.client.execute(script, Vec::new()).await?)
     }
 
+    /// Runs an asynchronous script again and again until what it tells is `good`; tells that.
+    ///
+    /// # Errors
+    /// Where it never is.
+    pub async fn run_until(&self, script: &str, good: impl Fn(&Value) -> bool) -> Result<Value> {
+        let end = tokio::time::Instant::now() + PATIENCE;
+        loop {
+            let told = self.run_async(script).await?;
+            if good(&told) {
+                return Ok(told);
+            }
+            if tokio::time::Instant::now() > end {
+                bail!("the script stays at {told}");
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
     /// Types a new number into a field, as a person does: all of the old one replaced.
     ///
     /// # Errors

@@ -176,6 +176,7 @@ const SOURCES: &[Column] = &[
     of("capacity_ah", "battery.capacity_ah", Figure(Target::AmpHours), &["ah"], "rated ampere-hours, with cells"),
     of("energy_wh", "battery.energy_wh", Figure(Target::WattHours), &["wh"], "rated watt-hours, without cells"),
     of("rated_hours", "battery.rated_hours", Figure(Target::Plain), &[], "hours that the ampere-hours are rated over"),
+    of("life_years", "battery.life_years", Figure(Target::Plain), &[], "years by the calendar, as its maker says"),
     of("internal_ohm", "battery.internal_ohm", Figure(Target::Plain), &[], "ohms inside"),
     of("cut_off_v", "battery.cut_off_v", Figure(Target::Volts), &[], "cuts itself off at"),
     of("max_discharge_a", "battery.max_discharge_a", Figure(Target::Amps), &[], "gives at most"),

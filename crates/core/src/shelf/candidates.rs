@@ -3,7 +3,7 @@
 //! Each candidate is carried out: the finder looks for what lasts longest with it, that arrangement is judged and marched, and what
 //! is told of money, weight and energy is what a comparison tells of it. What grows with it was put in and looked for again.
 
-use super::find::{FindAsk, Longest, Member, Unpriced, checked, longest, named, several, stocked};
+use super::find::{Choices, FindAsk, Longest, Member, Unpriced, checked, longest, named, several, stocked};
 use super::smallest::scale;
 use super::{LOOKED_H, Refused, outage_of};
 use crate::compare::compare;
@@ -42,7 +42,7 @@ words!(
     Apart {
         /// By their store: one box, or a battery with what it needs.
         Store = "store",
-        /// By their inverter.
+        /// By their inverter, everything behind it and on one store.
         Inverter = "inverter",
     }
 );
@@ -213,9 +213,10 @@ pub fn candidates(plan: &Plan, ask: &CandidatesAsk) -> Result<Candidates, Refuse
     let items = items(&stock, ask)?;
     let asked =
         Asked { plan, ask, every, stock, devices: looked.devices, outage: looked.outage, use_h: use_h.min(looked_h) };
-    let job = work::current();
-    let one = |id: &String| work::carried(job.as_ref(), || asked.candidate(id));
-    let found: Vec<(Candidate, bool)> = items.par_iter().map(one).collect();
+    let found = match ask.of {
+        Apart::Store => asked.by_store(&items),
+        Apart::Inverter => asked.by_inverter(&items),
+    };
     let proven = found.iter().all(|it| it.1);
     let mut candidates: Vec<Candidate> = found.into_iter().map(|it| it.0).collect();
     candidates.sort_by(|a, b| {
@@ -272,18 +273,51 @@ fn is_box(it: &Source) -> bool {
 }
 
 impl Asked<'_> {
-    fn best(&self, stock: &Plan, id: &str, others: &[String]) -> Longest {
-        let sources = match self.ask.of {
-            Apart::Store => std::iter::once(id.to_owned()).chain(others.iter().cloned()).collect(),
-            Apart::Inverter => self.every.sources.clone(),
-        };
-        let must = (self.ask.of == Apart::Inverter).then_some(id);
+    /// What lasts longest on some sources.
+    fn best(&self, stock: &Plan, sources: Vec<String>, choices: Choices<'_>) -> Longest {
         let ask = FindAsk { sources, ..self.every.clone() };
-        longest(self.plan, stock, &ask, (&self.devices, &self.outage), must)
+        longest(self.plan, stock, &ask, (&self.devices, &self.outage), choices)
     }
 
-    fn candidate(&self, id: &str) -> (Candidate, bool) {
-        let Longest { member, proven, dark } = self.best(&self.stock, id, &[]);
+    /// The best on each of some stores.
+    fn by_store(&self, items: &[String]) -> Vec<(Candidate, bool)> {
+        let job = work::current();
+        let one = |id: &String| {
+            work::carried(job.as_ref(), || {
+                self.candidate(id, self.best(&self.stock, vec![id.clone()], Choices::Served { must: None }))
+            })
+        };
+        items.par_iter().map(one).collect()
+    }
+
+    /// Everything behind each of some inverters, all on one store, so that nothing else differs: the one on which most of them run,
+    /// and of such the one on which they last longest.
+    fn by_inverter(&self, items: &[String]) -> Vec<(Candidate, bool)> {
+        let may = |id: &str| self.every.sources.is_empty() || self.every.sources.iter().any(|it| it == id);
+        let own = self.plan.kit.sources.iter().filter(|it| it.battery.is_some() && may(it.id.as_str()));
+        let stores: Vec<&str> = own.map(|it| it.id.as_str()).collect();
+        let job = work::current();
+        let on = |store: &&str| -> Vec<Longest> {
+            let one = |id: &String| {
+                work::carried(job.as_ref(), || self.best(&self.stock, vec![(*store).to_owned()], Choices::Through(id)))
+            };
+            items.par_iter().map(one).collect()
+        };
+        let all: Vec<Vec<Longest>> = stores.iter().map(on).collect();
+        let worth = |found: &[Longest]| {
+            let hours = found.iter().filter_map(|it| Some(it.member.as_ref()?.hours));
+            (found.iter().filter(|it| it.member.is_some()).count(), hours.sum::<f64>())
+        };
+        let best = all.into_iter().reduce(|best, it| {
+            let ((many, hours), (most, longest)) = (worth(&it), worth(&best));
+            if many > most || many == most && hours > longest { it } else { best }
+        });
+        let best = best.unwrap_or_default();
+        items.iter().zip(best).map(|(id, found)| self.candidate(id, found)).collect()
+    }
+
+    fn candidate(&self, id: &str, found: Longest) -> (Candidate, bool) {
+        let Longest { member, proven, dark } = found;
         let mut told = Candidate {
             item: id.to_owned(),
             label: self.stock.label(id).to_owned(),
@@ -440,7 +474,7 @@ impl Asked<'_> {
         let source = self.stock.source(id)?;
         let mut stock = self.stock.clone();
         let one_box = is_box(source) || source.kind != SourceKind::Battery;
-        let mut others = Vec::new();
+        let mut others: Vec<String> = Vec::new();
         if one_box {
             several(&mut stock, id, 2)?;
             others.push(stock.kit.sources.last()?.id.to_string());
@@ -448,7 +482,8 @@ impl Asked<'_> {
             let own = stock.kit.sources.iter_mut().find(|it| it.id.as_str() == id)?;
             doubled(own.battery.as_mut()?);
         }
-        let found = self.best(&stock, id, &others).member;
+        let sources = std::iter::once(id.to_owned()).chain(others).collect();
+        let found = self.best(&stock, sources, Choices::Served { must: None }).member;
         let price = source.price.as_ref().map(Figure::get);
         let money = price.map_or_else(
             || ", at a price that nobody states".to_owned(),
@@ -477,6 +512,10 @@ impl Asked<'_> {
     fn said(&self, it: &Candidate, dark: &[String]) -> String {
         let name = Name(&it.label);
         let Some(hours) = it.hours else {
+            if self.ask.of == Apart::Inverter {
+                let names = named(&self.stock, if dark.is_empty() { &self.devices } else { dark });
+                return format!("{name}: on no store of the site it runs {names} without a trip.");
+            }
             if !dark.is_empty() {
                 return format!("{name}: nothing on it runs {}, not even alone.", named(&self.stock, dark));
             }
@@ -556,7 +595,10 @@ impl Asked<'_> {
             Some(format!("{hours} with {} at {drawn} a day", Name(&it.label)))
         });
         let last = if self.devices.len() == 1 { "lasts" } else { "last" };
-        format!("{names} {last} {}.", each.collect::<Vec<_>>().join(", "))
+        let store =
+            first.member.as_ref().and_then(|it| self.stock.source(it.arrangement.feeds.first()?.from.item.as_str()));
+        let on = store.map_or_else(String::new, |it| format!("On {} ", Name(&it.label)));
+        format!("{on}{names} {last} {}.", each.collect::<Vec<_>>().join(", "))
     }
 }
 

@@ -3,7 +3,7 @@
 //! Each purchase is carried out: the finder looks for what lasts longest with what is owned and that one thing, which must be
 //! part of it. Each change is put into the arrangement and marched.
 
-use super::find::{FindAsk, HOUR, Member, Shelf, Unpriced, checked, is_to_buy, longest, stocked};
+use super::find::{Choices, FindAsk, HOUR, Member, Shelf, Unpriced, checked, is_to_buy, longest, stocked};
 use super::{LOOKED_H, Refused};
 use crate::compare::compare;
 use crate::day::being_on;
@@ -145,7 +145,7 @@ pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
     let (stock, _) = stocked(plan, &free, Unpriced::Kept)?;
     let owned_ask = FindAsk { shelf: Shelf::Owned, prices: BTreeMap::new(), counts: BTreeMap::new(), ..free.clone() };
     let (owned_plan, _) = stocked(plan, &owned_ask, Unpriced::Kept)?;
-    let found = longest(plan, &owned_plan, &owned_ask, (&devices, &outage), None);
+    let found = longest(plan, &owned_plan, &owned_ask, (&devices, &outage), Choices::Served { must: None });
     let (owned, proven) = (found.member, found.proven);
     let to_buy: Vec<&str> = {
         let sources = stock.kit.sources.iter().map(|it| it.id.as_str());
@@ -194,7 +194,7 @@ fn purchase(
     };
     let (price, weight_kg) = (price.map(Figure::get), weight.map(Figure::get));
     let every = FindAsk { spend: None, weight_kg: None, front: true, most: MOST_EACH, ..ask.clone() };
-    let found = longest(plan, &with, &every, (devices, outage), Some(id));
+    let found = longest(plan, &with, &every, (devices, outage), Choices::Served { must: Some(id) });
     let (member, proven) = (found.member, found.proven);
     let hours = member.as_ref().map(|it| it.hours);
     let before = owned.map_or(0.0, |it| it.hours);

@@ -218,6 +218,14 @@ fn of_two_inverters_each_is_carried_out() {
         let way = &it.member.as_ref().unwrap().arrangement;
         assert!(way.feeds.iter().any(|feed| feed.from.item.as_str() == id), "{id} is no part of {way:?}");
     }
+    // Both hang on one store with everything behind them: nothing else differs.
+    let store = |it: &Candidate| it.member.as_ref().unwrap().arrangement.feeds[0].from.item.to_string();
+    assert_eq!((store(small), store(big)), ("bank".to_owned(), "bank".to_owned()));
+    // A lamp for direct current would hang straight on the bank; beside the pump it hangs behind the inverter, through the adapter.
+    let lamp = candidates(&plan, &asked(&["lamp", "pump"], Apart::Inverter)).unwrap();
+    let way = &of(&lamp, "inverter").member.as_ref().unwrap().arrangement;
+    assert!(way.feeds.iter().any(|it| it.to.item.as_str() == "lamp" && it.from.item.as_str() == "adapter"), "{way:?}");
+    assert!(lamp.sentence.contains("On Bank Lamp and Pump last"), "{}", lamp.sentence);
     // By name, and what is none of them is refused.
     let one =
         candidates(&plan, &CandidatesAsk { items: vec!["big".into()], ..asked(&["pump"], Apart::Inverter) }).unwrap();

@@ -15,6 +15,7 @@ import { short, span } from "./shelf";
 import { inYears } from "./steps";
 import { useWanted } from "./useFinder";
 import { usePrices } from "./usePrices";
+import { useNarrow } from "./useNarrow";
 import { useTaking } from "./useShelf";
 
 /** One box or parts, the one store or the other, the small inverter or the big one: candidates side by side. */
@@ -25,8 +26,9 @@ const { outages } = useChosen();
 const { devices } = useWanted();
 const { prices, load } = usePrices();
 const { takeWith } = useTaking();
-const [of, shelf, outage] = [ref("store"), ref("site"), ref("")];
+const [of, shelf, outage, store] = [ref("store"), ref("site"), ref(""), ref("")];
 const [hours, uses, years] = [ref(10), ref(3), ref(10)];
+const stores = computed(() => (plan.value?.kit.sources ?? []).filter((it) => it.battery != null));
 const picked = ref<string[]>([]);
 const currency = computed(() => plan.value?.site.energy_price?.currency ?? "");
 onMounted(() => void load());
@@ -38,6 +40,7 @@ const asked = computed(() => ({
   uses_a_week: uses.value,
   years: years.value,
   ...(outage.value ? { outage: outage.value } : {}),
+  ...(of.value === "inverter" && store.value ? { sources: [store.value] } : {}),
   ...(shelf.value === "kinds" ? { prices: prices.value } : {}),
 }));
 const { answer, trouble, again, follow } = useAsked<Schemas["Candidates"] | undefined>(
@@ -57,7 +60,10 @@ watch(runs, (now) => {
   // The first two stand beside each other until somebody picks others.
   picked.value = still.length > 0 ? still : known.slice(0, 2);
 });
+const narrow = useNarrow();
 const pair = computed(() => runs.value.filter((it) => picked.value.includes(it.item)));
+/** On a phone the two that are picked. */
+const shown = computed(() => (narrow.value ? pair.value : runs.value));
 function pick(item: string) {
   const now = picked.value.filter((it) => it !== item);
   picked.value = now.length < picked.value.length ? now : [...now.slice(-1), item];
@@ -148,6 +154,18 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
         ]"
         @change="outage = $event"
       />
+      <template v-if="of === 'inverter'">
+        on
+        <ChoiceEntry
+          :value="store"
+          name="store"
+          :choices="[
+            ['', 'the store on which they last longest'],
+            ...stores.map((it): [string, string] => [it.id, it.label]),
+          ]"
+          @change="store = $event"
+        />
+      </template>
       with
       <ChoiceEntry
         :value="shelf"
@@ -166,13 +184,20 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
       <p v-if="!answer.proven" class="faint label">
         Not all of that is proven: something that lasts longer may have been missed.
       </p>
+      <p v-if="narrow && runs.length > 2" class="picks">
+        <label v-for="it in runs" :key="it.item"
+          ><input type="checkbox" :checked="picked.includes(it.item)" @change="pick(it.item)" />
+          {{ it.label }}</label
+        >
+      </p>
       <div v-if="runs.length" class="scroll">
         <table>
           <thead>
             <tr>
-              <th scope="col" class="label">two to look at</th>
-              <th v-for="it in runs" :key="it.item" scope="col" data-test="candidate">
-                <label
+              <th scope="col" class="label">{{ narrow ? "" : "two to look at" }}</th>
+              <th v-for="it in shown" :key="it.item" scope="col" data-test="candidate">
+                <span v-if="narrow">{{ it.label }}</span>
+                <label v-else
                   ><input
                     type="checkbox"
                     :checked="picked.includes(it.item)"
@@ -188,7 +213,7 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
           <tbody>
             <tr>
               <th scope="row">runs them for</th>
-              <td v-for="it in runs" :key="it.item">
+              <td v-for="it in shown" :key="it.item">
                 <span v-if="(it.hours ?? 0) < answer.use_h" class="label" data-status="trips"
                   >short of {{ span(answer.use_h) }}:
                 </span>
@@ -200,11 +225,11 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
             </tr>
             <tr v-for="[name, tell] in rows" :key="name">
               <th scope="row" :class="{ part: name.startsWith('  ') }">{{ name.trim() }}</th>
-              <td v-for="it in runs" :key="it.item">{{ tell(it) }}</td>
+              <td v-for="it in shown" :key="it.item">{{ tell(it) }}</td>
             </tr>
             <tr>
               <th scope="row"></th>
-              <td v-for="it in runs" :key="it.item">
+              <td v-for="it in shown" :key="it.item">
                 <button
                   type="button"
                   class="door label"
@@ -223,7 +248,7 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
         <h2>{{ it.label }}</h2>
         <ul>
           <li v-for="part in it.parts" :key="part.item">{{ part.sentence }}</li>
-          <li v-for="(store, at) in it.lives" :key="`l${at}`">{{ store.sentence }}</li>
+          <li v-for="(worn, at) in it.lives" :key="`l${at}`">{{ worn.sentence }}</li>
           <li v-if="it.grows">{{ it.grows.sentence }}</li>
         </ul>
       </div>
@@ -256,9 +281,12 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
         {{ answer.unpriced.length > 5 ? `${answer.unpriced.length} kinds` : answer.unpriced.join(", ") }}.
       </p>
       <p class="faint label">
-        Each is the best that could be put together with it, judged and marched. Years are those of its cycles
-        or of the calendar, whichever ends it first; its maker’s sheet has the last word, as it has on how
-        batteries may be joined.
+        {{
+          of === "store"
+            ? "Each is the best that could be put together with it"
+            : "Everything hangs behind the inverter, all on one store"
+        }}, judged and marched. Years are those of its cycles or of the calendar, whichever ends it first; its
+        maker’s sheet has the last word, as it has on how batteries may be joined.
       </p>
     </template>
     <AnswerState
@@ -292,6 +320,17 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
 }
 .scroll {
   overflow-x: auto;
+}
+.picks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+}
+.picks label {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 40px;
 }
 table {
   border-collapse: collapse;
@@ -338,6 +377,20 @@ input[type="checkbox"] {
   height: 6px;
   background: var(--primary);
   opacity: 0.6;
+}
+@media (max-width: 600px) {
+  th,
+  td {
+    white-space: normal;
+    padding-right: 8px;
+  }
+  thead th {
+    min-width: 6.5em;
+  }
+  th:first-child {
+    min-width: 6em;
+    max-width: 6.5em;
+  }
 }
 h2 {
   font-size: 17px;

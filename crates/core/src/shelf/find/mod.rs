@@ -25,10 +25,10 @@ mod stock;
 mod tests;
 mod told;
 
-pub(super) use search::HOUR;
+pub(super) use search::{Choices, HOUR};
 pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
 
-use search::{Choices, Search};
+use search::Search;
 pub(super) use told::named;
 use told::told;
 
@@ -197,17 +197,19 @@ pub(super) struct Longest {
     pub(super) dark: Vec<String>,
 }
 
-/// What lasts longest, and of that the cheapest. An item that `must` be part of it may be named.
+/// What lasts longest of some choices, and of that the cheapest. An item that must be part of it is one that all of it needs.
 pub(super) fn longest(
     plan: &Plan,
     stock: &Plan,
     ask: &FindAsk,
     (devices, outage): (&[String], &Outage),
-    must: Option<&str>,
+    choices: Choices<'_>,
 ) -> Longest {
-    let mut search = Search::with(stock, ask, devices, outage.clone(), &Choices::Served { must });
+    let mut search = Search::with(stock, ask, devices, outage.clone(), &choices);
     search.longest_only = true;
-    search.must = must.map(str::to_owned);
+    if let Choices::Served { must: Some(id) } = choices {
+        search.must = Some(id.to_owned());
+    }
     search.run(&|_| {});
     let mut member = search.members.pop();
     if let Some(it) = &mut member {

@@ -148,7 +148,8 @@ struct Taken {
 }
 
 /// Which choices are looked at.
-pub(super) enum Choices<'b> {
+#[derive(Debug, Clone, Copy)]
+pub(in crate::shelf) enum Choices<'b> {
     /// All of them.
     #[cfg_attr(not(test), expect(dead_code, reason = "brute force is for the tests"))]
     Every,
@@ -157,6 +158,8 @@ pub(super) enum Choices<'b> {
         /// That item, by id.
         must: Option<&'b str>,
     },
+    /// Those that lead through an item, by id.
+    Through(&'b str),
 }
 
 /// Is told how far it is.
@@ -201,6 +204,10 @@ impl<'a> Search<'a> {
             match choices {
                 Choices::Every => all,
                 Choices::Served { must } => served(plan, all, *must),
+                Choices::Through(id) => {
+                    let through = all.into_iter().filter(|it| it.items.iter().any(|item| item == id));
+                    served(plan, through.collect(), None)
+                }
             }
         };
         let all: Vec<Vec<Choice>> = devices.iter().map(one).collect();
