@@ -1868,7 +1868,7 @@ export interface components {
          */
         Answers: "answers" | "silent" | "not_understood";
         /**
-         * @description By what candidates differ. `store`: By their store: one box, or a battery with what it needs. `inverter`: By their inverter.
+         * @description By what candidates differ. `store`: By their store: one box, or a battery with what it needs. `inverter`: By their inverter, everything behind it and on one store.
          * @enum {string}
          */
         Apart: "store" | "inverter";

@@ -204,7 +204,8 @@ pub fn candidates(plan: &Plan, ask: &CandidatesAsk) -> Result<Candidates, Refuse
     }
     let named = ask.find.outage.as_deref().map(|id| outage_of(plan, id)).transpose()?;
     let looked_h = named.map_or(LOOKED_H, |it| it.hours.get());
-    let use_h = if ask.find.hours > 0.0 { ask.find.hours } else { named.map_or(USE_H, |it| it.hours.get()) };
+    // Hours of nothing are those of the outage or of a day; what else is wrong with them is said below.
+    let use_h = if ask.find.hours == 0.0 { named.map_or(USE_H, |it| it.hours.get()) } else { ask.find.hours };
     let free = FindAsk { spend: None, weight_kg: None, parts: None, ..ask.find.clone() };
     checked(plan, &FindAsk { hours: use_h, ..free.clone() })?;
     let every = FindAsk { hours: looked_h, front: true, most: MOST_EACH, ..free };
@@ -597,7 +598,7 @@ impl Asked<'_> {
         let last = if self.devices.len() == 1 { "lasts" } else { "last" };
         let store =
             first.member.as_ref().and_then(|it| self.stock.source(it.arrangement.feeds.first()?.from.item.as_str()));
-        let on = store.map_or_else(String::new, |it| format!("On {} ", Name(&it.label)));
+        let on = store.map_or_else(String::new, |it| format!("On {}, ", Name(&it.label)));
         format!("{on}{names} {last} {}.", each.collect::<Vec<_>>().join(", "))
     }
 }

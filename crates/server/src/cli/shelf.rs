@@ -383,7 +383,7 @@ pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
         let known: Vec<&str> = Apart::ALL.iter().map(|it| it.word()).collect();
         Stop::Input(format!("--of: is \"{}\"; there are {}", args.of, known.join(", ")))
     })?;
-    if let Some(hours) = args.hours.filter(|it| !(*it > 0.0)) {
+    if let Some(hours) = args.hours.filter(|it| it.is_nan() || *it <= 0.0) {
         return Err(Stop::Input(format!("--hours: is {hours}; one use is longer than nothing")));
     }
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();

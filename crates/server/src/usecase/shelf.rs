@@ -121,7 +121,7 @@ pub(crate) fn side_by_side(
     question: &CandidatesQuestion,
 ) -> Result<Answer, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
-    if let Some(hours) = question.hours.filter(|it| !(*it > 0.0)) {
+    if let Some(hours) = question.hours.filter(|it| it.is_nan() || *it <= 0.0) {
         return Err(ApiError::at("hours", format!("is {hours}; one use is longer than nothing")));
     }
     let find = FindAsk {

@@ -349,7 +349,8 @@ thead th {
   min-width: 9em;
   max-width: 14em;
 }
-thead label {
+thead label,
+thead span {
   display: block;
 }
 th:first-child {

@@ -53,7 +53,7 @@ function setReplaceable(value: string) {
       @change="setYears"
     />
   </FieldLabel>
-  <FieldLabel class="wide" name="bears so many cycles, as its maker says">
+  <FieldLabel class="wide" name="cycles by its maker, as 5000 at 50 %, 3000 at 80 %">
     <TextEntry
       :value="cyclesText(source.battery?.cycles)"
       :name="`${source.label}, cycles, as 5000 at 50 %, 3000 at 80 %`"
