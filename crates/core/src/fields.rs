@@ -76,6 +76,7 @@ pub fn join(name: &str, key: &str) -> String {
         "charge_v" => "charging volts".to_owned(),
         "float_v" => "float volts".to_owned(),
         "equalise_v" => "equalising volts".to_owned(),
+        "life_years" => "years by the calendar".to_owned(),
         "clear_share" => "light of the months".to_owned(),
         _ => plain.replace('_', " "),
     };
@@ -128,7 +129,7 @@ fn differences(before: &Value, after: &Value, key: &str, name: &str, found: &mut
                 differences(&field(before), &field(after), key, &join(name, key), found);
             }
         }
-        (Value::Array(old), Value::Array(new)) if old.len() == new.len() => {
+        (Value::Array(old), Value::Array(new)) if old.len() == new.len() && pairs(after).is_none() => {
             for (index, (before, after)) in old.iter().zip(new).enumerate() {
                 differences(before, after, "", &join(name, &named(after, index)), found);
             }
@@ -149,6 +150,20 @@ fn told(before: &Value, after: &Value, key: &str, name: &str) -> String {
     format!("{name} {old} → {new}").trim().to_owned()
 }
 
+/// "5,000 at 50 %, 3,000 at 80 %", of depths of discharge and cycles; none where it is no list of such pairs.
+fn pairs(value: &Value) -> Option<String> {
+    let pair = |it: &Value| match it.as_array()?.as_slice() {
+        [depth, cycles] => Some(format!(
+            "{} at {}",
+            amount(cycles.as_f64()?, ""),
+            amount((depth.as_f64()? * 1000.0).round() / 10.0, "%")
+        )),
+        _ => None,
+    };
+    let all = value.as_array().filter(|it| !it.is_empty())?;
+    Some(all.iter().map(pair).collect::<Option<Vec<_>>>()?.join(", "))
+}
+
 fn value(value: &Value, unit: &str, name: &str) -> String {
     let number = |it: &Value| it.as_f64().map(|raw| amount(raw, unit).to_string());
     match value {
@@ -164,6 +179,7 @@ fn value(value: &Value, unit: &str, name: &str) -> String {
             }
             words
         }
+        it if pairs(it).is_some() => pairs(it).unwrap_or_default(),
         Value::Array(_) | Value::Object(_) => format!("another {}", name.rsplit(' ').next().unwrap_or("value")),
         other => number(other).unwrap_or_else(|| other.to_string()),
     }
@@ -184,6 +200,16 @@ mod tests {
             Some(&camera(json!({"value": 9.4, "basis": "measured"}))),
         );
         assert_eq!(words, "Gate camera: busy 9 → 9.4 W, measured");
+    }
+
+    #[test]
+    fn changed_cycles_are_told_whole() {
+        let bank = |cycles: Value| json!({"label": "Bank", "battery": {"cycles": cycles}});
+        let (one, two) = (json!([[0.5, 5000.0], [0.8, 3000.0]]), json!([[0.5, 4000.0], [0.8, 3000.0]]));
+        let words = change("source", "bank", Some(&bank(one.clone())), Some(&bank(two)));
+        assert!(words.contains("Bank: cycles 5,000 at 50 %, 3,000 at 80 % → 4,000 at 50 %, 3,000 at 80 %"), "{words}");
+        let words = change("source", "bank", Some(&json!({"label": "Bank", "battery": {}})), Some(&bank(one)));
+        assert!(words.contains("Bank: cycles none → 5,000 at 50 %, 3,000 at 80 %"), "{words}");
     }
 
     #[test]

@@ -1,10 +1,12 @@
 //! The voltage and polarity walk: what is expected, what a reading says, where it stops.
 
+use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::plan::device::Current;
 use ash_pond_core::walk::{Read, Shows, Walk, walk};
 use proptest::prelude::*;
+use serde_json::{Value, json};
 
 fn demo() -> Plan {
     Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap()
@@ -132,4 +134,63 @@ proptest! {
         let found = walk(&plan, way, &Charge::full(), &[read(&key, volts), read("house-bank/studs", volts)]);
         prop_assert!(!found.sentence.is_empty());
     }
+}
+
+/// A camera behind a junction behind another on a port whose barrel has its plus in the centre, or as `pole` says.
+fn behind_junctions(pole: &str, first: Value, second: Value) -> Result<Plan, String> {
+    let junction = |id: &str, reverses: Value| {
+        let mut it = json!({"id": id, "label": id, "kind": "junction", "input": {"current": "dc"},
+            "outputs": [{"id": "ways", "current": "dc", "voltage": {"follows": true}, "connector": "barrel 5.5/2.1"}]});
+        if !reverses.is_null() {
+            it["reverses_polarity"] = reverses;
+        }
+        it
+    };
+    let feed = |item: &str, port: &str, to: &str| json!({"from": {"item": item, "port": port}, "to": to});
+    let plan = json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Weir", "ambient_c": 20},
+        "kit": {"devices": [{"id": "camera", "label": "Camera", "input": {"current": "dc", "rated_v": 12, "min_v": 9, "max_v": 16,
+                "connector": "barrel 5.5/2.1", "polarity": "centre-positive"}, "phases": [{"when": "running", "watts": 5}]}],
+            "sources": [{"id": "pack", "label": "Pack", "kind": "backup_unit", "battery": {"chemistry": "li_ion", "energy_wh": 70},
+                "ports": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12}, "connector": "barrel 5.5/2.1", "polarity": pole}]}],
+            "converters": [junction("block", first), junction("strip", second)]},
+        "arrangements": [{"id": "way", "label": "Way", "feeds": [
+            feed("pack", "out", "block"), feed("block", "ways", "strip"), feed("strip", "ways", "camera")]}]});
+    Plan::from_value(&plan).map_err(|why| why.to_string())
+}
+
+#[test]
+fn a_junction_that_crosses_its_conductors_turns_what_it_hands_on_in_the_findings_and_in_the_walk() {
+    let none = || Value::Null;
+    let cases = [
+        ("centre-positive", none(), none(), Status::Holds),
+        ("centre-negative", none(), none(), Status::Trips),
+        ("centre-positive", json!(true), none(), Status::Trips),
+        ("centre-negative", none(), json!(true), Status::Holds),
+        // Crossed twice it is as it was.
+        ("centre-positive", json!(true), json!(true), Status::Holds),
+        ("centre-positive", json!(false), none(), Status::Holds),
+        ("keyed", json!(true), none(), Status::Unproven),
+    ];
+    for (pole, first, second, status) in cases {
+        let plan = behind_junctions(pole, first.clone(), second.clone()).unwrap();
+        let way = &plan.arrangements[0];
+        let found = findings(&plan, way);
+        let found = found.iter().find(|it| it.code == Code::Polarity && it.place == "camera").unwrap();
+        assert_eq!(found.status, status, "{pole} {first} {second}: {}", found.message);
+        // The walk answers the same question at the plug.
+        let walk = walk(&plan, way, &Charge::full(), &[]);
+        let end = walk.joints.iter().find(|it| it.joint.key == "ways>camera").unwrap();
+        let doubt = end.joint.doubt.clone().unwrap_or_default();
+        assert_eq!(doubt.contains("do not plug it in"), status == Status::Trips, "{pole} {first} {second}: {doubt}");
+        assert_eq!(
+            doubt.contains("the meter's sign tells"),
+            status == Status::Unproven,
+            "{pole} {first} {second}: {doubt}"
+        );
+    }
+    let mut plan = serde_json::to_value(behind_junctions("keyed", none(), none()).unwrap()).unwrap();
+    plan["kit"]["converters"][0]["kind"] = json!("buck_boost");
+    plan["kit"]["converters"][0]["reverses_polarity"] = json!(true);
+    let why = Plan::from_value(&plan).unwrap_err().to_string();
+    assert!(why.contains("kit.converters[0].reverses_polarity: belongs to a junction"), "{why}");
 }

@@ -3135,6 +3135,8 @@ export interface components {
             owned?: boolean | null;
             /** @description What it costs, in the site's currency. */
             price?: components["schemas"]["FigureMoney"] | null;
+            /** @description Whether a junction crosses its two conductors, so that what follows has the other polarity; it does not where left out. */
+            reverses_polarity?: boolean | null;
             /** @description How long it takes to come on, s. */
             start_s?: components["schemas"]["FigureSeconds"] | null;
             /** @description How it warms. */

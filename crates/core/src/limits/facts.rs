@@ -124,9 +124,8 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.push(current_kind(feed, port, from, &end));
         list.extend(root.and_then(|root| waveform(plan, feed, root, &end)));
         list.extend(connector(feed, port, from, &end));
-        // A junction hands on the polarity of what stands above it.
-        let poles = port.polarity.as_deref().or_else(|| root.and_then(|(_, it)| it.polarity.as_deref()));
-        list.extend(polarity(plan, feed, (port, poles), from, &end));
+        let poles = super::plugs::polarity_at(plan, arrangement, &feed.from);
+        list.extend(polarity(plan, feed, (port, poles.as_deref()), from, &end));
         list.extend(fuses(plan, arrangement, feed, Name(end.name)));
         list.extend(root.and_then(|(item, _)| panel(plan, feed, item, &end)));
         list.extend(cold_charge(plan, feed));

@@ -50,7 +50,7 @@ pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};
 pub(crate) use finding::{Judged, judged};
 pub use heat::{fuse_times, lead_carries_s};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
-pub(crate) use plugs::{Poles, assumed_contacts, poles, settled};
+pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};
 pub use sentences::is_medical;
 pub use silence::{Silence, Silent, silences};
 pub use survey::{DeviceVerdict, device_verdicts};

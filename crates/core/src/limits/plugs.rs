@@ -1,7 +1,7 @@
 //! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words, and what plugs carry.
 
 use crate::figure::Figure;
-use crate::plan::{Feed, Plan};
+use crate::plan::{Arrangement, Feed, From, Plan, PortVoltage};
 use crate::quantity::Ohms;
 
 /// How two connectors go together.
@@ -167,10 +167,39 @@ fn known(text: &str) -> Option<(&'static str, bool)> {
         "female-positive" => ("gender", true),
         "male-positive" => ("gender", false),
         "red-positive" => ("red", true),
+        "red-negative" => ("red", false),
         "keyed" => ("keyed", true),
         "marked" => ("marked", true),
         _ => return None,
     })
+}
+
+/// The same with the two conductors crossed. What is keyed or marked is neither any more.
+fn crossed(text: &str) -> String {
+    let turned = match known(text) {
+        Some(("centre", plus)) => Some(if plus { "centre-negative" } else { "centre-positive" }),
+        Some(("gender", female)) => Some(if female { "male-positive" } else { "female-positive" }),
+        Some(("red", plus)) => Some(if plus { "red-negative" } else { "red-positive" }),
+        _ => None,
+    };
+    turned.map_or_else(|| format!("{text}, crossed"), str::to_owned)
+}
+
+/// The polarity of what a port gives: its own statement, else what a junction hands on of the port above it, crossed where it
+/// crosses; none where nobody states it.
+pub(crate) fn polarity_at(plan: &Plan, arrangement: &Arrangement, port: &From) -> Option<String> {
+    let mut at = port;
+    let mut turned = false;
+    for _ in 0..=arrangement.feeds.len() {
+        let found = plan.port(at)?;
+        if let Some(own) = &found.polarity {
+            return Some(if turned { crossed(own) } else { own.clone() });
+        }
+        let item = at.item.as_str();
+        turned ^= plan.converter(item).is_some_and(|it| it.reverses_polarity == Some(true));
+        at = &arrangement.feed_into(item).filter(|_| matches!(found.voltage, PortVoltage::Follows { .. }))?.from;
+    }
+    None
 }
 
 /// Compares the polarity of a port with that of what it feeds. Only known words say something, and only of their own
@@ -206,6 +235,16 @@ mod tests {
         assert_eq!(fit("barrel 5.5/2.1", "barrel 5.5/2.5"), Fit::LooksAlike);
         assert_eq!(fit("vehicle socket", "two-pin flat"), Fit::Differs);
         assert_eq!(fit("socket", "barrel 5.5/2.1"), Fit::Differs);
+    }
+
+    #[test]
+    fn crossed_twice_is_as_it_was() {
+        for word in ["centre-positive", "centre-negative", "female-positive", "male-positive", "red-positive"] {
+            assert_eq!(crossed(&crossed(word)), word);
+            assert_eq!(poles(Some(word), Some(&crossed(word))), Poles::Contradict, "{word}");
+        }
+        // What is keyed says nothing once it is crossed.
+        assert_eq!(poles(Some(&crossed("keyed")), Some("keyed")), Poles::Unknown);
     }
 
     #[test]

@@ -333,6 +333,10 @@ fn charger(converter: &Converter, at: &Path<'_>) -> Checked {
     if let Some((field, _)) = said.iter().find(|it| it.1 && !charges) {
         return Err(at.key(field).error("belongs to a charger; leave it out, or make its kind \"charger\""));
     }
+    if converter.reverses_polarity.is_some() && converter.kind != super::ConverterKind::Junction {
+        let why = "belongs to a junction, which only hands on; state the polarity of its outlet instead";
+        return Err(at.key("reverses_polarity").error(why));
+    }
     if converter.max_a.is_some() {
         return Err(at
             .key("max_a")

@@ -74,6 +74,9 @@ pub struct Converter {
     /// panel gives falls by the two voltages then.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub holds_panel: Option<bool>,
+    /// Whether a junction crosses its two conductors, so that what follows has the other polarity; it does not where left out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub reverses_polarity: Option<bool>,
     /// How long it carries its load after its feed is gone.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hold_up: Option<HoldUp>,
@@ -112,6 +115,7 @@ reads!(Converter {
     efficiency,
     night_w,
     holds_panel,
+    reverses_polarity,
     hold_up,
     start_s,
     thermal,

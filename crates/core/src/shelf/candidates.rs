@@ -470,11 +470,12 @@ impl Asked<'_> {
         self.devices.iter().filter(|it| reached.contains(it)).cloned().collect()
     }
 
-    /// A second battery beside the first, or a second box with the devices divided between the two.
+    /// A second battery beside the first, or a second box with the devices divided between the two; nobody buys a second vehicle for
+    /// that.
     fn growth(&self, id: &str, member: &Member) -> Option<Growth> {
-        let source = self.stock.source(id)?;
+        let source = self.stock.source(id).filter(|it| it.kind != SourceKind::Vehicle)?;
         let mut stock = self.stock.clone();
-        let one_box = is_box(source) || source.kind != SourceKind::Battery;
+        let one_box = is_box(source);
         let mut others: Vec<String> = Vec::new();
         if one_box {
             several(&mut stock, id, 2)?;

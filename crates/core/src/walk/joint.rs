@@ -1,7 +1,7 @@
 //! The joints of an arrangement, and what a meter must show at each.
 
 use crate::figure::Figure;
-use crate::limits::{Poles, poles};
+use crate::limits::{Poles, polarity_at, poles};
 use crate::network::{Charge, Load, Moment, Network, Reading, Solver};
 use crate::plan::device::Current;
 use crate::plan::{Arrangement, Feed, From, Plan, PortVoltage};
@@ -172,7 +172,7 @@ impl Round<'_> {
             key: format!("{}/{}", port.item, port.port),
             place: format!("{}, {name}", self.plan.label(port.item.as_str())),
             connector: found.and_then(|it| it.connector.clone()),
-            polarity: found.and_then(|it| it.polarity.clone()),
+            polarity: polarity_at(self.plan, self.way, port),
             doubt: None,
             feeds: None,
             takes_low_v: None,
@@ -197,14 +197,13 @@ impl Round<'_> {
             (None, None, None, None)
         };
         let current = self.current(&feed.from);
-        let port = plan.port(&feed.from);
+        let own = polarity_at(plan, self.way, &feed.from);
         let doubt = (current == Current::Dc && (connector.is_some() || polarity.is_some())).then(|| {
-            let own = port.and_then(|it| it.polarity.as_deref());
-            match poles(own, polarity.as_deref()) {
+            match poles(own.as_deref(), polarity.as_deref()) {
                 Poles::Contradict => Some(format!(
                     "{} gives {}, {name} takes {}: do not plug it in as it is",
                     plan.label(feed.from.item.as_str()),
-                    own.unwrap_or_default(),
+                    own.as_deref().unwrap_or_default(),
                     polarity.as_deref().unwrap_or_default()
                 )),
                 Poles::Unknown if !crate::limits::settled(connector.as_deref()) => {

@@ -115,7 +115,7 @@ useKeys({
         aria-label="money to spend at most"
         placeholder="any"
       />
-      {{ currency }} and carrying at most
+      {{ currency }}, carrying at most
       <input
         v-model="asked.weight"
         class="money"
@@ -123,7 +123,7 @@ useKeys({
         aria-label="weight at most"
         placeholder="any"
       />
-      kg in
+      kg and buying at most
       <input
         v-model="asked.parts"
         class="money"
@@ -131,7 +131,7 @@ useKeys({
         aria-label="parts to buy at most"
         placeholder="any"
       />
-      parts at most:
+      parts, so that
       <ChoiceEntry
         :value="asked.proven"
         name="what may be open"
