@@ -12,7 +12,7 @@ use crate::say::{Name, Sentence};
 use serde::Serialize;
 
 /// Weeks of a year.
-const WEEKS: f64 = 365.25 / 7.0;
+pub(crate) const WEEKS: f64 = 365.25 / 7.0;
 /// Uses a week that may be asked for at most: one each hour.
 pub const MOST_USES: f64 = 168.0;
 /// What is used by less than this share is not worn by it.
@@ -130,7 +130,7 @@ pub(crate) fn in_years(years: f64) -> String {
 }
 
 /// Two digits are all that a curve of cycles can tell.
-fn two_digits(value: f64) -> f64 {
+pub(crate) fn two_digits(value: f64) -> f64 {
     let scale = 10_f64.powf(value.abs().max(1.0).log10().floor() - 1.0).max(1.0);
     (value / scale).round() * scale
 }

@@ -18,7 +18,7 @@ use crate::limits::percent;
 use crate::matters::{Matter, weighed};
 use crate::network::{Charge, fed};
 use crate::outage::{Handle, SpreadShare, chances, clocked};
-use crate::plan::{Arrangement, Device, Outage, Plan, SourceKind};
+use crate::plan::{Arrangement, Device, Outage, Plan, Source};
 use crate::say::Name;
 use crate::say::{Amount, Sentence};
 use serde::Serialize;
@@ -295,8 +295,7 @@ fn part(text: &serde_json::Value, figure: &FigureAt) -> Option<String> {
 /// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
 fn guide(plan: &Plan, figure: &FigureAt, part: Option<&str>) -> Option<&'static Guide> {
     let protocol = Protocol::of(figure.kind, &figure.path)?;
-    let is_closed =
-        plan.source(&figure.id).is_some_and(|it| matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit));
+    let is_closed = plan.source(&figure.id).is_some_and(Source::is_one_box);
     let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
     let guide = guides().iter().find(|it| it.protocol == protocol)?;
     let does = |target: Target| guide.subjects.contains(&target);

@@ -6,6 +6,7 @@
 use super::result::Simulation;
 use crate::battery::cycles_at;
 use crate::figure::Figure;
+use crate::life::two_digits;
 use crate::limits::percent;
 use crate::plan::Plan;
 use crate::say::Sentence;
@@ -93,7 +94,6 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
                 source.label,
                 percent(lowest),
                 percent(depth),
-                // Two digits are all that such a curve can tell.
                 two_digits(outages)
             ),
             None => format!("{}: not used.", source.label),
@@ -104,9 +104,4 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
         ))
     });
     stores.collect()
-}
-
-fn two_digits(value: f64) -> f64 {
-    let scale = 10_f64.powf(value.abs().max(1.0).log10().floor() - 1.0).max(1.0);
-    (value / scale).round() * scale
 }

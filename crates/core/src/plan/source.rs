@@ -161,6 +161,11 @@ reads!(Source {
 });
 
 impl Source {
+    /// Whether store, converters and outlets are one box.
+    pub fn is_one_box(&self) -> bool {
+        matches!(self.kind, SourceKind::PowerStation | SourceKind::BackupUnit)
+    }
+
     /// Whether it has an engine that is started and stopped: a generator, or a vehicle with an alternator.
     pub fn runs(&self) -> bool {
         self.kind == SourceKind::Generator || self.kind == SourceKind::Vehicle && self.alternator.is_some()
@@ -231,9 +236,8 @@ pub struct DepthCycles(pub f64, pub f64);
 
 impl FromJson for DepthCycles {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        let pair: Option<[f64; 2]> = serde_json::from_value(value.clone()).ok();
-        let [depth, cycles] =
-            pair.ok_or_else(|| at.error("is no pair of numbers; give a depth and its cycles, as [0.8, 3000]"))?;
+        let [depth, cycles]: [f64; 2] = serde_json::from_value(value.clone())
+            .map_err(|_| at.error("is no pair of numbers; give a depth and its cycles, as [0.8, 3000]"))?;
         if !(depth > 0.0 && depth <= 1.0) {
             return Err(
                 at.error(format!("has a depth of {depth}; a depth lies above 0 and at most at 1 (80 % is 0.8)"))

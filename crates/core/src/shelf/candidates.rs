@@ -10,7 +10,7 @@ use crate::compare::compare;
 use crate::day::put_back_share;
 use crate::figure::Figure;
 use crate::json::words;
-use crate::life::{Life, can_be_used, in_years, life};
+use crate::life::{Life, WEEKS, can_be_used, in_years, life};
 use crate::limits::amount;
 use crate::network::Charge;
 use crate::outage::{clocked, simulate, wear};
@@ -32,8 +32,6 @@ const NAMED: usize = 3;
 pub const LONGEST_YEARS: f64 = 40.0;
 /// How long one use is where neither hours nor an outage say so, h.
 const USE_H: f64 = 24.0;
-/// Weeks of a year.
-const WEEKS: f64 = 365.25 / 7.0;
 /// Rows of the march from which the depth of its swings is read, s.
 const ROWS_S: f64 = 600.0;
 
@@ -268,11 +266,6 @@ fn items(stock: &Plan, ask: &CandidatesAsk) -> Result<Vec<String>, Refused> {
     Ok(items)
 }
 
-/// Whether store, converters and outlets are one box.
-fn is_box(it: &Source) -> bool {
-    matches!(it.kind, SourceKind::PowerStation | SourceKind::BackupUnit)
-}
-
 impl Asked<'_> {
     /// What lasts longest on some sources.
     fn best(&self, stock: &Plan, sources: Vec<String>, choices: Choices<'_>) -> Longest {
@@ -322,7 +315,7 @@ impl Asked<'_> {
         let mut told = Candidate {
             item: id.to_owned(),
             label: self.stock.label(id).to_owned(),
-            one_box: self.stock.source(id).is_some_and(is_box),
+            one_box: self.stock.source(id).is_some_and(Source::is_one_box),
             hours: member.as_ref().map(|it| it.hours),
             whole: member.as_ref().is_some_and(|it| it.hours >= self.outage.hours.get() - 1e-9),
             member: None,
@@ -381,7 +374,7 @@ impl Asked<'_> {
             })
             .collect();
         if let Some(buy) = told.buy_price {
-            told.spent = self.spent(buy, &stores, member.drawn_wh_day);
+            told.spent = self.spent(buy, &stores, member);
             told.over_years = told.spent.last().map(|it| it.spent);
         }
         told.lives = stores.into_iter().map(|it| it.1).collect();
@@ -389,7 +382,7 @@ impl Asked<'_> {
 
     /// Money until each year: what must be bought now, what is put back each week at the site's price, and each store anew when it is
     /// worn out.
-    fn spent(&self, buy: f64, stores: &[(&Source, Life)], drawn_wh_day: f64) -> Vec<Spent> {
+    fn spent(&self, buy: f64, stores: &[(&Source, Life)], member: &Member) -> Vec<Spent> {
         let years = self.ask.years;
         let mut anew: Vec<(f64, f64)> = Vec::new();
         for (source, life) in stores {
@@ -405,7 +398,9 @@ impl Asked<'_> {
         let share = stores.iter().map(|it| put_back_share(it.0)).reduce(f64::min).unwrap_or(1.0);
         let per_kwh = self.plan.site.energy_price.as_ref().map_or(0.0, |it| it.per_kwh.get());
         let uses = self.ask.uses_a_week.unwrap_or(0.0);
-        let a_year = drawn_wh_day * self.use_h / 24.0 / share / 1000.0 * per_kwh * uses * WEEKS;
+        // What is lost before the use is over draws no longer.
+        let one_use_wh = member.drawn_wh_day * self.use_h.min(member.hours) / 24.0;
+        let a_year = one_use_wh / share / 1000.0 * per_kwh * uses * WEEKS;
         let mut list = vec![Spent { year: 0.0, spent: buy }];
         let mut stood = buy;
         for (at, price) in anew {
@@ -423,7 +418,7 @@ impl Asked<'_> {
             let takes_down = self.behind(way, it.id);
             let source = self.stock.source(it.id);
             let replaced = match source {
-                Some(source) if is_box(source) => match source.replaceable_battery {
+                Some(source) if source.is_one_box() => match source.replaceable_battery {
                     Some(true) => Replaced::Battery,
                     Some(false) => Replaced::Whole,
                     None => Replaced::Unknown,
@@ -475,7 +470,7 @@ impl Asked<'_> {
     fn growth(&self, id: &str, member: &Member) -> Option<Growth> {
         let source = self.stock.source(id).filter(|it| it.kind != SourceKind::Vehicle)?;
         let mut stock = self.stock.clone();
-        let one_box = is_box(source);
+        let one_box = source.is_one_box();
         let mut others: Vec<String> = Vec::new();
         if one_box {
             several(&mut stock, id, 2)?;

@@ -188,6 +188,12 @@ fn money_over_the_years_counts_what_is_bought_put_back_and_replaced() {
     // 360 Wh a day, put back with the 98 % that its chemistry takes, at 0.25 for 3,652.5 days.
     let energy = 0.36 / 0.98 * 0.25 * 3652.5;
     assert!((station.over_years.unwrap() - 1200.0 - energy).abs() < 5.0, "{:?}", station.over_years);
+    // Asked for longer than it lasts, it takes no more than it holds: 500 Wh down to its floor.
+    let long = candidates(&plan, &CandidatesAsk { find: FindAsk::of(&["pump"], 24.0), ..ask.clone() }).unwrap();
+    let station = of(&long, "station");
+    let bought = 400.0 * (1.0 + (10.0 / station.lives[0].years).floor());
+    let energy = 0.06 * station.hours.unwrap() / 0.98 * 0.25 * 3652.5;
+    assert!((station.over_years.unwrap() - bought - energy).abs() < 5.0, "{station:?}");
     // Not used by the week, it costs what it costs and the calendar wears it.
     let rare = candidates(&plan, &CandidatesAsk { uses_a_week: None, ..ask }).unwrap();
     assert_eq!(of(&rare, "station").over_years, Some(400.0));

@@ -6,7 +6,7 @@ import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
-import { useChosen } from "../Outage/useOutage";
+import OutageChoice from "./OutageChoice.vue";
 import PricesList from "./PricesList.vue";
 import ShorePicture from "./ShorePicture.vue";
 import WantedDevices from "./WantedDevices.vue";
@@ -16,7 +16,6 @@ import { useTaking } from "./useShelf";
 
 /** The finder: a question in a sentence, and its front as a shore with steps. */
 const { plan } = useSite();
-const { outages } = useChosen();
 const { devices, label, names } = useWanted();
 const { takeWith } = useTaking();
 const { asked, answer, trouble, progress, stopped, ask, stop } = useFinder();
@@ -81,21 +80,13 @@ useKeys({
 
 <template>
   <section class="finder" aria-label="the finder">
-    <p class="sentence" data-test="finder-question">
+    <p class="asked" data-test="finder-question">
       What runs
       <WantedDevices />
       for
       <InlineNumber :value="asked.hours" name="hours" unit="h" @change="(it) => (asked.hours = it)" />
       in
-      <ChoiceEntry
-        :value="asked.outage"
-        name="outage"
-        :choices="[
-          ['', 'an outage in which nothing comes'],
-          ...outages.map((it): [string, string] => [it.id, it.label]),
-        ]"
-        @change="asked.outage = $event"
-      />
+      <OutageChoice v-model="asked.outage" />
       with
       <ChoiceEntry
         :value="asked.shelf"
@@ -188,7 +179,7 @@ useKeys({
       @again="ask"
     />
     <template v-if="answer">
-      <p class="told" role="status" data-test="finder-answer">{{ headline }}</p>
+      <p class="answered" role="status" data-test="finder-answer">{{ headline }}</p>
       <p class="faint label" data-test="finder-proof">{{ proof }}</p>
       <p v-if="answer.unpriced.length && answer.unpriced.length < 5" class="faint label">
         Left out, as nobody states a price: {{ answer.unpriced.join(", ") }}.
@@ -242,18 +233,6 @@ useKeys({
 </template>
 
 <style scoped>
-.sentence {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 4px 8px;
-  font-size: 17px;
-  padding: 10px 0;
-}
-.sentence :deep(select) {
-  width: auto;
-  max-width: 100%;
-}
 .device {
   font-weight: 600;
 }
@@ -265,12 +244,6 @@ useKeys({
   border-bottom: 1px solid var(--primary);
   width: 4em;
   min-height: 28px;
-}
-.told {
-  font-size: 21px;
-  font-weight: 600;
-  padding: 8px 0 2px;
-  max-width: 44em;
 }
 .both {
   display: flex;

@@ -20,7 +20,7 @@ const KINDS: [What, string][] = [
 ];
 const { id: site, plan } = useSite();
 const { unsaved, changes } = useEdits();
-const { ways, outages } = useChosen();
+const { ways } = useChosen();
 const asked = reactive({ what: "store" as What, item: "", way: "", outage: "", hours: 72, chance: "" });
 const way = computed(() => ways.value.find((it) => it.id === asked.way) ?? ways.value[0]);
 const label = (id: string) => {
@@ -92,7 +92,7 @@ watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spo
 
 <template>
   <section class="least" aria-label="the smallest that would do">
-    <p class="sentence" data-test="least-question">
+    <p class="asked" data-test="least-question">
       <ChoiceEntry
         :value="asked.what"
         name="what is asked"
@@ -118,15 +118,7 @@ watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spo
       with which all that hangs on it lasts
       <InlineNumber :value="asked.hours" name="hours" unit="h" @change="(it) => (asked.hours = it)" />
       in
-      <ChoiceEntry
-        :value="asked.outage"
-        name="outage"
-        :choices="[
-          ['', 'an outage in which nothing comes'],
-          ...outages.map((it): [string, string] => [it.id, it.label]),
-        ]"
-        @change="asked.outage = $event"
-      />,
+      <OutageChoice v-model="asked.outage" />,
       <ChoiceEntry
         :value="asked.chance"
         name="chance"
@@ -139,7 +131,7 @@ watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spo
         @change="asked.chance = $event"
       />
     </p>
-    <p v-if="answer" class="told" role="status" data-test="least-answer">{{ answer.sentence }}</p>
+    <p v-if="answer" class="answered" role="status" data-test="least-answer">{{ answer.sentence }}</p>
     <AnswerState
       v-else-if="item"
       :ready="false"
@@ -153,24 +145,3 @@ watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spo
     </p>
   </section>
 </template>
-
-<style scoped>
-.sentence {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 4px 8px;
-  font-size: 17px;
-  padding: 10px 0;
-}
-.sentence :deep(select) {
-  width: auto;
-  max-width: 100%;
-}
-.told {
-  font-size: 21px;
-  font-weight: 600;
-  padding: 8px 0;
-  max-width: 44em;
-}
-</style>

@@ -1,16 +1,15 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef } from "vue";
 import AnswerState from "../../components/AnswerState.vue";
-import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useLine } from "../../composables/useLine";
 import { useSite } from "../../composables/useSite";
 import { called, saveCsv } from "../../format/save";
-import { useChosen } from "../Outage/useOutage";
 import BesidePanel from "./BesidePanel.vue";
 import CellDetail from "./CellDetail.vue";
 import FinderPanel from "./FinderPanel.vue";
 import FillsTable from "./FillsTable.vue";
+import OutageChoice from "./OutageChoice.vue";
 import LeastPanel from "./LeastPanel.vue";
 import RunsTable from "./RunsTable.vue";
 import WinsPanel from "./WinsPanel.vue";
@@ -18,7 +17,6 @@ import { cellWords } from "./shelf";
 import { TABLES, useFills, useRuns, useTable, useTicked } from "./useShelf";
 
 const { plan } = useSite();
-const { outages } = useChosen();
 const { table, open } = useTable();
 const { ticked, tick } = useTicked();
 const typed = ref("");
@@ -111,17 +109,7 @@ useKeys({
       <button type="button" class="door" :aria-pressed="worst" data-test="worst" @click="worst = !worst">
         w {{ table === "runs" ? "hardest to run first" : "all, with the reason" }}
       </button>
-      <label v-if="table === 'runs' && ticked.length > 0"
-        >hours in
-        <ChoiceEntry
-          :value="outage"
-          name="outage"
-          :choices="[
-            ['', 'an outage in which nothing comes'],
-            ...outages.map((it): [string, string] => [it.id, it.label]),
-          ]"
-          @change="outage = $event"
-      /></label>
+      <label v-if="table === 'runs' && ticked.length > 0">hours in <OutageChoice v-model="outage" /></label>
       <button
         v-if="table === 'runs' && ticked.length > 0"
         type="button"
@@ -247,5 +235,27 @@ input[type="search"] {
   .tables {
     display: none;
   }
+}
+</style>
+
+<!-- What is asked in a sentence, and its answer, alike in every table. -->
+<style>
+.shelf .asked {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 4px 8px;
+  font-size: 17px;
+  padding: 10px 0;
+}
+.shelf .asked select {
+  width: auto;
+  max-width: 100%;
+}
+.shelf .answered {
+  font-size: 21px;
+  font-weight: 600;
+  padding: 8px 0 2px;
+  max-width: 46em;
 }
 </style>

@@ -6,6 +6,7 @@ import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
 import { useChosen } from "../Outage/useOutage";
+import OutageChoice from "./OutageChoice.vue";
 import PricesList from "./PricesList.vue";
 import WantedDevices from "./WantedDevices.vue";
 import { short, span } from "./shelf";
@@ -16,7 +17,7 @@ import { useTaking } from "./useShelf";
 /** What one purchase or one change wins, as staves of hours on one scale. */
 type Purchase = Schemas["Purchase"];
 const { plan } = useSite();
-const { ways, outages } = useChosen();
+const { ways } = useChosen();
 const { devices } = useWanted();
 const { prices, load } = usePrices();
 const { takeWith } = useTaking();
@@ -69,19 +70,11 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
 
 <template>
   <section class="wins" aria-label="what a purchase wins">
-    <p class="sentence" data-test="wins-question">
+    <p class="asked" data-test="wins-question">
       What one purchase wins for
       <WantedDevices />
       in
-      <ChoiceEntry
-        :value="outage"
-        name="outage"
-        :choices="[
-          ['', 'an outage in which nothing comes'],
-          ...outages.map((it): [string, string] => [it.id, it.label]),
-        ]"
-        @change="outage = $event"
-      />
+      <OutageChoice v-model="outage" />
       bought from
       <ChoiceEntry
         :value="shelf"
@@ -104,7 +97,7 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
     </p>
     <PricesList v-if="shelf === 'kinds'" :currency="currency" />
     <template v-if="answer">
-      <p class="told" role="status" data-test="wins-answer">{{ answer.sentence }}</p>
+      <p class="answered" role="status" data-test="wins-answer">{{ answer.sentence }}</p>
       <p v-if="!answer.proven" class="faint label">
         Not all of that is proven: something that lasts longer may have been missed.
       </p>
@@ -179,24 +172,6 @@ const take = (it: { arrangement: Schemas["Arrangement"]; added: Schemas["Added"]
 </template>
 
 <style scoped>
-.sentence {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 4px 8px;
-  font-size: 17px;
-  padding: 10px 0;
-}
-.sentence :deep(select) {
-  width: auto;
-  max-width: 100%;
-}
-.told {
-  font-size: 21px;
-  font-weight: 600;
-  padding: 8px 0;
-  max-width: 46em;
-}
 ul {
   list-style: none;
   margin: 0;

@@ -3,6 +3,9 @@ import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../../api/client";
 
+/** A candidate that runs the devices. */
+export type Runs = Schemas["Candidate"] & { member: NonNullable<Schemas["Candidate"]["member"]> };
+
 export interface Steps {
   lines: {
     item: string;
