@@ -8,6 +8,7 @@ import { useEdits } from "../../composables/useEdits";
 import { useSite } from "../../composables/useSite";
 import { spoken } from "../../format/habits";
 import { useChosen } from "../Outage/useOutage";
+import OutageChoice from "./OutageChoice.vue";
 
 /** The question turned round: how small a part would still do. A sentence that is edited where it stands. */
 type What = Schemas["SmallestKind"];
