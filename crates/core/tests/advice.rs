@@ -1,6 +1,6 @@
 //! Laws of advice: whatever is offered is carried out and judged again, and nothing anywhere is worse.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::fits::can_change;
 use ash_pond_core::limits::{Code, Remedy, Status, findings, mended};

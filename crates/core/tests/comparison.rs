@@ -1,6 +1,6 @@
 //! Arrangements side by side, and where they cross.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::compare::{Ask, Aspect, Crossings, Meeting, Over, compare, crossings};
 use ash_pond_core::day::{Span, day, over};

@@ -1,6 +1,6 @@
 //! Budgets that are divided among what takes what it gets: hand-worked states and outages, and laws.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};

@@ -1,6 +1,6 @@
 //! The rules that an inspector would look at, each worked by hand: one that holds and one of each worse status.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::charge::{RechargeAsk, recharge};
 use ash_pond_core::limits::{Code, Finding, Status, Unstated, all_findings, findings, mended, silences};

@@ -1,6 +1,6 @@
 //! What is typed for a figure: written, it is read back; whatever is typed, nothing panics.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::entry::{Around, DecimalMark, Entry, Target, read};
 use ash_pond_core::figure::Basis;

@@ -1,6 +1,6 @@
 //! Laws of the findings, over generated sites with limits everywhere.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::limits::{Code, Finding, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};

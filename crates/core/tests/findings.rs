@@ -1,6 +1,6 @@
 //! Each finding worked by hand: one that holds, and one of each worse status that it can have.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::limits::{Code, Finding, Remedy, Status, mended, weakest};
 use ash_pond_core::plan::Plan;

@@ -1,6 +1,6 @@
 //! Answers that can be checked on paper.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::answer::{answer, longest_lead};
 use ash_pond_core::day::{day, lasting};

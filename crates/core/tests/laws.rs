@@ -1,6 +1,6 @@
 //! Laws of the network, over generated sites.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::network::{Charge, Evaluation, Moment, evaluate};
 use ash_pond_core::plan::Plan;

@@ -1,6 +1,6 @@
 //! Money, weight and services: hand-worked comparisons and laws; and watts that a stepped wave changes.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::compare::{Aspect, Pays, compare};
 use ash_pond_core::day::day;

@@ -1,8 +1,6 @@
 //! A plan from before fuses had types, leads had strands and batteries had models: what flows in it, and for how long, is what
 //! it was when it was saved. The figures are those that the demo told then.
 
-mod common;
-
 use ash_pond_core::answer::answer;
 use ash_pond_core::compare::compare;
 use ash_pond_core::limits::{Code, findings};

@@ -1,6 +1,6 @@
 //! Laws of an outage.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::outage::{
     Fineness, Setting, Simulation, march, sets, shed_board, simulate, starts, trips_at_return,

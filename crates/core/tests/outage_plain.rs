@@ -1,6 +1,6 @@
 //! The march against a plain one of a second at a time.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::outage::simulate;
 use common::plain::{march, spec};

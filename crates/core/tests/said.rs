@@ -1,7 +1,7 @@
 //! What is said between the parts: of stores that are full, of devices that nobody feeds, of stretches that cannot be, of
 //! deadlines and of what never settles; worked out by hand.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::answer::answer;
 use ash_pond_core::compare::compare;

@@ -1,7 +1,7 @@
 //! Every sentence, in every habit: names come through as they are, and each amount reads back to the number that it was
 //! written from, by a reader that knows nothing of how it was written.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::answer::answer;
 use ash_pond_core::compare::compare;

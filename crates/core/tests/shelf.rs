@@ -1,6 +1,5 @@
 //! What runs what, and the smallest that would do: by hand, carried out, and as laws.
 
-#[path = "shelf/candidates.rs"]
 mod candidates;
 
 use ash_pond_core::limits::{Status, findings};

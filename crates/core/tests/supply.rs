@@ -3,7 +3,7 @@
 // Values that were typed come back as they were typed, to the last bit.
 #![allow(clippy::float_cmp)]
 
-mod common;
+use crate::common;
 
 use ash_pond_core::figure::Basis;
 use ash_pond_core::plan::Plan;

@@ -1,6 +1,6 @@
 //! Switches and things that are charged: hand-worked days and outages, laws, and what is refused.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::compare::difference;
 use ash_pond_core::day::{Switching, being_on, day, fillings};

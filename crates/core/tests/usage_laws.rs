@@ -1,6 +1,6 @@
 //! Laws of days, outages, stores and needs, over generated sites.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::compare::compare;
 use ash_pond_core::day::{Span, Usage, day, lasting, over};

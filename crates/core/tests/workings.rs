@@ -1,7 +1,7 @@
 //! Every working comes to its result: its formula, computed from its terms by an evaluator that knows nothing of how the
 //! number came about.
 
-mod common;
+use crate::common;
 
 use ash_pond_core::day::day;
 use ash_pond_core::kinds::kinds;

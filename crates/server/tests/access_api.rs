@@ -1,6 +1,6 @@
 //! A server that other machines reach: passphrases, sessions, guests, names, TLS; and one that is held up or asked to stop.
 
-mod common;
+use crate::common;
 
 use ash_pond::access::{Access, Role, passphrases, set_passphrase};
 use ash_pond::app::{AppState, app};

@@ -1,6 +1,6 @@
 //! Each route of the API, good and bad, asked on the router itself.
 
-mod common;
+use crate::common;
 
 use ash_pond::app::{AppState, app};
 use ash_pond_core::plan::Plan;

@@ -1,6 +1,6 @@
 //! The bench by the API: tests begun, kept, used and taken back.
 
-mod common;
+use crate::common;
 
 use axum::body::{Body, Bytes};
 use axum::http::{Request, StatusCode, header};

@@ -1,6 +1,6 @@
 //! Changing, comparing and walking chains by the API.
 
-mod common;
+use crate::common;
 
 use axum::http::StatusCode;
 use common::{SITE, api, assert_problem};

@@ -1,6 +1,6 @@
 //! The log by API: what was done, what is due, how batteries age; what is odd is refused in a sentence and nothing is lost.
 
-mod common;
+use crate::common;
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};

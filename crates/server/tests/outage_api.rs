@@ -1,6 +1,6 @@
 //! Outages by the API: told, many times with progress, shedding, starts, filling up, and what is taken along.
 
-mod common;
+use crate::common;
 
 use axum::http::StatusCode;
 use common::{SITE, api, assert_problem};

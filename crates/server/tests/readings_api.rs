@@ -1,6 +1,6 @@
 //! Readings that are kept as they come, and sites that go in a file and open elsewhere.
 
-mod common;
+use crate::common;
 
 use ash_pond::app::{AppState, app};
 use ash_pond::record::Recorder;

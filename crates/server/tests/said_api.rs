@@ -1,7 +1,7 @@
 //! What leaves the server is what is on the screen: sentences by the habits of who asks, one scenario in every export, and
 //! nothing that cannot be.
 
-mod common;
+use crate::common;
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};

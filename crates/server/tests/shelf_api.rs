@@ -1,6 +1,6 @@
 //! The finder as a stream, and what a purchase wins, by API.
 
-mod common;
+use crate::common;
 
 use axum::http::StatusCode;
 use common::{api, assert_problem, events};

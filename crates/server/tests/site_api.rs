@@ -1,6 +1,6 @@
 //! Sites, tables and labels by the API, and many steps back and forth.
 
-mod common;
+use crate::common;
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};

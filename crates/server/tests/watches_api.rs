@@ -1,6 +1,6 @@
 //! Outages that are watched, by API: begun, read, acted in, taken back, ended, looked back at; drills; what is refused.
 
-mod common;
+use crate::common;
 
 use axum::http::StatusCode;
 use common::{Api, assert_problem, demo_api};

@@ -19,7 +19,7 @@ fn child_that_writes() {
     let site = store.sites().unwrap().first().map(|it| it.id.clone());
     let site = site.unwrap_or_else(|| store.create_site(&Plan::empty("Killed")).unwrap());
     for number in last_written(&store, &site) + 1.. {
-        let ambient = store.plan(&site).unwrap().plan.site.ambient_c.map(|it| it.get());
+        let ambient = store.plan(&site).unwrap().plan.site.ambient_c.as_ref().map(|it| it.get());
         let mut body =
             json!({"name": "Killed", "ambient_c": ambient, "energy_price": {"per_kwh": number, "currency": "EUR"}});
         if ambient.is_none() {
@@ -65,7 +65,7 @@ fn bench(store: &Store, site: &str, number: u32) {
 }
 
 fn last_written(store: &Store, site: &str) -> u32 {
-    let price = store.plan(site).unwrap().plan.site.energy_price;
+    let price = store.plan(site).unwrap().plan.site.energy_price.clone();
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "small whole numbers")]
     price.map_or(0, |it| it.per_kwh.get() as u32)
 }
@@ -76,7 +76,7 @@ fn every_acknowledged_write_is_there_after_a_kill() {
     let mut acknowledged = 0;
     for round in 0..ROUNDS {
         let mut child = Command::new(std::env::current_exe().unwrap())
-            .args(["--exact", "child_that_writes", "--nocapture", "--test-threads=1"])
+            .args(["--exact", "killed::child_that_writes", "--nocapture", "--test-threads=1"])
             .env(FOLDER, folder.path())
             .stdout(Stdio::piped())
             .stderr(Stdio::null())

@@ -1,0 +1,4 @@
+//! The short forms of the campaigns, one binary.
+
+mod fuzz;
+mod soak;
