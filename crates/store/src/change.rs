@@ -54,9 +54,9 @@ impl Store {
         for edit in edits {
             write(&mut step, edit)?;
         }
-        let site_after = step.end()?;
-        transaction.commit()?;
-        Ok(site_after)
+        let after = step.end()?;
+        self.commit(transaction, site, &after)?;
+        Ok(after)
     }
 
     /// Takes the last step back.
@@ -125,9 +125,9 @@ impl Store {
             .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
         let told = if back { format!("taken back: {words}") } else { format!("done again: {words}") };
         crate::log::note_step(&transaction, site, "change", "", &told)?;
-        let site = settle(&transaction, site, next, &[])?;
-        transaction.commit()?;
-        Ok(Undone { words, site })
+        let after = settle(&transaction, site, next, &[])?;
+        self.commit(transaction, site, &after)?;
+        Ok(Undone { words, site: after })
     }
 }
 

@@ -1,16 +1,15 @@
 //! Opening a data folder: the lock, the migrations, the connections.
 
 use crate::error::StoreError;
-use crate::sites::Revised;
+use crate::sites::Plans;
 use nix::fcntl::{Flock, FlockArg};
 use rusqlite::Connection;
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
-use std::collections::HashMap;
 use std::fs::{File, Permissions};
 use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicU64;
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Readers that are kept open between uses.
@@ -45,8 +44,7 @@ pub struct Store {
     pub(crate) opened: u128,
     pub(crate) uploads_begun: AtomicU64,
     /// Plans that were read lately, by site: each change of a site has a number of its own, so that one of the same number is the same.
-    /// The number tells how often another database took this one's place.
-    pub(crate) plans: Mutex<(u64, HashMap<String, Arc<Revised>>)>,
+    pub(crate) plans: Mutex<Plans>,
     /// The uploads that are under way.
     pub(crate) uploads: Mutex<Vec<String>>,
     /// Held for as long as the store is open; let go by the system even when the process is killed.

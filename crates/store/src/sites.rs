@@ -4,11 +4,15 @@ use crate::element::{Element, Kind, put_together, take_apart};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use ash_pond_core::plan::Plan;
-use rusqlite::{Connection, OptionalExtension, Row, params};
+use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
+use std::collections::HashMap;
 use std::sync::{Arc, PoisonError};
 
 /// Plans that are held in memory at most.
 const MOST_PLANS: usize = 8;
+
+/// Plans that are held in memory, by site, and how often another database took the place of the one that they were read of.
+pub(crate) type Plans = (u64, HashMap<String, Revised>);
 
 /// A site in the list of sites.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -21,15 +25,15 @@ pub struct SiteRow {
     pub revision: i64,
 }
 
-/// A plan with the revisions of its elements.
+/// A plan with the revisions of its elements. Whoever asks shares it with all others, so that telling it costs nothing.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Revised {
     /// The plan.
-    pub plan: Plan,
+    pub plan: Arc<Plan>,
     /// The site's counter of changes.
     pub revision: i64,
     /// The elements, sorted by kind and place.
-    pub elements: Vec<Element>,
+    pub elements: Arc<Vec<Element>>,
 }
 
 impl Store {
@@ -54,7 +58,7 @@ impl Store {
     /// # Errors
     /// Where there is no such site, or the database fails.
     pub fn copy_site(&self, site: &str, name: &str) -> Result<String, StoreError> {
-        let mut plan = self.plan(site)?.plan;
+        let mut plan = Plan::clone(&self.plan(site)?.plan);
         name.clone_into(&mut plan.site.name);
         self.create_site(&plan)
     }
@@ -113,19 +117,23 @@ impl Store {
             let kept = Some(known()).filter(|it| it.0 == generation);
             let kept = kept.and_then(|it| it.1.get(site).filter(|it| it.revision == current).cloned());
             if let Some(kept) = kept {
-                return Ok(Revised::clone(&kept));
+                return Ok(kept);
             }
             let read = load(&snapshot, site)?;
-            let mut plans = known();
-            if plans.1.len() >= MOST_PLANS {
-                plans.1.clear();
-            }
             // What was read of a database that another one has replaced meanwhile is told, and not kept.
-            if plans.0 == generation {
-                plans.1.insert(site.to_owned(), Arc::new(read.clone()));
-            }
+            hold(&mut known(), generation, site, &read);
             Ok(read)
         })
+    }
+
+    /// Ends a transaction that changed a site on disk, and holds what the site is since. The writer is still locked then, so that
+    /// nothing comes between.
+    pub(crate) fn commit(&self, transaction: Transaction<'_>, site: &str, after: &Revised) -> Result<(), StoreError> {
+        transaction.commit()?;
+        let mut plans = self.plans.lock().unwrap_or_else(PoisonError::into_inner);
+        let generation = plans.0;
+        hold(&mut plans, generation, site, after);
+        Ok(())
     }
 
     /// One element of a site.
@@ -138,6 +146,17 @@ impl Store {
             element(db, site, kind, id)?.ok_or_else(|| StoreError::Missing { what: kind.word(), id: id.to_owned() })
         })
     }
+}
+
+/// Holds a plan in memory as the site has it, where the database is still the one that it was read of.
+fn hold(plans: &mut Plans, generation: u64, site: &str, read: &Revised) {
+    if plans.0 != generation {
+        return;
+    }
+    if plans.1.len() >= MOST_PLANS && !plans.1.contains_key(site) {
+        plans.1.clear();
+    }
+    plans.1.insert(site.to_owned(), read.clone());
 }
 
 fn list(db: &Connection, removed: bool) -> Result<Vec<SiteRow>, StoreError> {
@@ -160,7 +179,7 @@ pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
 pub(crate) fn load(db: &Connection, site: &str) -> Result<Revised, StoreError> {
     let revision = revision(db, site)?;
     let elements = elements(db, site)?;
-    Ok(Revised { plan: put_together(&elements, &[])?, revision, elements })
+    Ok(Revised { plan: Arc::new(put_together(&elements, &[])?), revision, elements: Arc::new(elements) })
 }
 
 /// A site's elements, sorted by kind and place.

@@ -3,9 +3,11 @@
 
 use crate::element::{Element, Kind, put_together};
 use crate::error::StoreError;
-use crate::sites::{Revised, elements, insert, load, revision};
+use crate::sites::{Revised, elements, insert, revision};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// Steps that can be undone; older ones are forgotten.
 pub(crate) const MOST_STEPS: i64 = 200;
@@ -186,19 +188,16 @@ pub(crate) fn put(
 
 /// Checks the plan that results, writes it in canonical form, and moves the counter on.
 pub(crate) fn settle(db: &Connection, site: &str, next: i64, written: &[&str]) -> Result<Revised, StoreError> {
-    let stored = elements(db, site)?;
+    let mut stored = elements(db, site)?;
     let plan = put_together(&stored, written)?;
-    for (canonical, was) in crate::element::take_apart(&plan)?.iter().zip(&sorted(stored)) {
-        if canonical.id == was.id && canonical.body != was.body {
-            insert(db, site, &Element { body: canonical.body.clone(), ..was.clone() })?;
+    let mut by_id: BTreeMap<(Kind, String), &mut Element> =
+        stored.iter_mut().map(|it| ((it.kind, it.id.clone()), it)).collect();
+    for canonical in crate::element::take_apart(&plan)? {
+        if let Some(was) = by_id.get_mut(&(canonical.kind, canonical.id)).filter(|it| it.body != canonical.body) {
+            was.body = canonical.body;
+            insert(db, site, was)?;
         }
     }
     db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, plan.site.name])?;
-    load(db, site)
-}
-
-/// In the order in which a plan is taken apart.
-fn sorted(mut elements: Vec<Element>) -> Vec<Element> {
-    elements.sort_by_key(|it| (it.kind, it.position));
-    elements
+    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(stored) })
 }

@@ -96,7 +96,7 @@ impl Store {
         };
         step.write(Subject::Test, &id, None, Some((0, &row.kept())))?;
         let revised = step.end()?;
-        transaction.commit()?;
+        self.commit(transaction, site, &revised)?;
         Ok((id, revised))
     }
 
@@ -135,7 +135,7 @@ impl Store {
         };
         step.write(Subject::Test, id, Some((0, &before.kept())), Some((0, &after.kept())))?;
         let revised = step.end()?;
-        transaction.commit().map_err(StoreError::from)?;
+        self.commit(transaction, site, &revised)?;
         Ok(revised)
     }
 

@@ -135,9 +135,9 @@ impl Store {
         let body = WalkRead { walk, ..made }.body(arrangement);
         let mut step = Step::begin(&transaction, site, &words)?;
         step.write(Subject::Reading, &id.to_string(), None, Some((0, &body)))?;
-        let revision = step.end()?.revision;
-        transaction.commit().map_err(StoreError::from)?;
-        Ok(revision)
+        let after = step.end()?;
+        self.commit(transaction, site, &after)?;
+        Ok(after.revision)
     }
 }
 

@@ -32,7 +32,7 @@ fn watts(store: &Store, site: &str) -> f64 {
 fn a_plan_comes_back_as_it_went_in() {
     let (_folder, store, site) = open();
     assert_eq!(site, "hollin-lock");
-    assert_eq!(store.plan(&site).unwrap().plan, demo());
+    assert_eq!(*store.plan(&site).unwrap().plan, demo());
     assert_eq!(store.create_site(&demo()).unwrap(), "hollin-lock-2");
     assert_eq!(store.sites().unwrap().len(), 2);
 }
@@ -93,7 +93,7 @@ fn steps_are_undone_and_done_again_in_order() {
         store.undo(&site).unwrap();
         assert!((watts(&store, &site) - value).abs() < 1e-12);
     }
-    assert_eq!(store.plan(&site).unwrap().plan, demo());
+    assert_eq!(*store.plan(&site).unwrap().plan, demo());
     assert!(matches!(store.undo(&site), Err(StoreError::Nothing("undo"))));
     for _ in 0..4 {
         store.redo(&site).unwrap();
@@ -224,4 +224,37 @@ fn a_folder_of_the_first_version_is_brought_up_to_date() {
     assert_eq!(store.plan("shed").unwrap().plan.site.name, "Shed");
     store.remove_site("shed").unwrap();
     assert_eq!(store.removed_sites().unwrap().len(), 1);
+}
+
+/// What a change tells is held in memory from then on; whoever opens the folder next reads it from disk.
+#[test]
+fn what_a_change_tells_is_what_is_read_from_disk_afterwards() {
+    let (folder, mut store, site) = open();
+    let renamed = |store: &Store, site: &str| {
+        let mut body = store.element(site, Kind::Site, "site").unwrap().body;
+        body["name"] = json!("  Hollin lock, lower gate ");
+        Edit { kind: Kind::Site, id: "site".into(), based_on: None, body: Some(body) }
+    };
+    // Figures as a person types them, which are kept in a form of their own.
+    let radio = json!({"id": "radio", "label": "Radio", "input": {"current": "dc", "rated_v": 12.0}, "phases": [{"when": "running", "watts": 3.0}]});
+    let night = json!({"id": "night", "label": "A night", "start": "2026-01-20T18:00", "hours": 8.0});
+    let new = |kind: Kind, body: &Value| {
+        let id = body["id"].as_str().unwrap().to_owned();
+        Edit { kind, id, based_on: Some(0), body: Some(body.clone()) }
+    };
+    for step in 0..7 {
+        let told = match step {
+            0 => store.change(&site, &[camera(&store, &site, 7.0, None)], "seven").unwrap(),
+            1 => store.change(&site, &[renamed(&store, &site)], "renamed").unwrap(),
+            2 => store.change(&site, &[new(Kind::Device, &radio)], "radio").unwrap(),
+            3 => store.change(&site, &[new(Kind::Outage, &night)], "night").unwrap(),
+            4 => store.undo(&site).unwrap().site,
+            5 => store.undo(&site).unwrap().site,
+            _ => store.redo(&site).unwrap().site,
+        };
+        assert_eq!(store.plan(&site).unwrap(), told, "held in memory, step {step}");
+        drop(store);
+        store = Store::open(folder.path()).unwrap();
+        assert_eq!(store.plan(&site).unwrap(), told, "read from disk, step {step}");
+    }
 }

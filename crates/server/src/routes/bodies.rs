@@ -5,9 +5,10 @@ use ash_pond_core::plan::Plan;
 use ash_pond_core::walk::Walk;
 use ash_pond_store::Revised;
 use schemars::{JsonSchema, SchemaGenerator};
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Serialize, Serializer};
 use serde_json::Value;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// Puts the schemas of these bodies into a generator.
 pub(crate) fn register(generator: &mut SchemaGenerator) {
@@ -181,16 +182,23 @@ pub(crate) struct RevisedPlan {
     /// The site's counter of changes.
     pub(crate) revision: i64,
     /// The plan.
-    pub(crate) plan: Plan,
+    #[serde(serialize_with = "shared")]
+    #[schemars(with = "Plan")]
+    pub(crate) plan: Arc<Plan>,
     /// The revision of each element, by kind and id.
     pub(crate) revisions: BTreeMap<String, BTreeMap<String, i64>>,
+}
+
+/// What is shared is told as what it is.
+fn shared<S: Serializer>(plan: &Arc<Plan>, to: S) -> Result<S::Ok, S::Error> {
+    plan.serialize(to)
 }
 
 impl From<Revised> for RevisedPlan {
     fn from(site: Revised) -> Self {
         let mut revisions: BTreeMap<String, BTreeMap<String, i64>> = BTreeMap::new();
-        for element in site.elements {
-            revisions.entry(element.kind.word().into()).or_default().insert(element.id, element.revision);
+        for element in site.elements.iter() {
+            revisions.entry(element.kind.word().into()).or_default().insert(element.id.clone(), element.revision);
         }
         Self { revision: site.revision, plan: site.plan, revisions }
     }

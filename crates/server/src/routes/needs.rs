@@ -30,7 +30,7 @@ pub(super) async fn needs(
     body: Bytes,
 ) -> Result<Json<Needs>, ApiError> {
     let question: NeedsQuestion = read_body(body).await?;
-    Ok(Json(computing(move || Ok(of_plan(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+    Ok(Json(computing(move || Ok(of_plan(&*preview::plan(&state.store, &site, &question.changes)?))).await?))
 }
 
 /// What there is to run things from: what stores give, outlets cost and converters lose.
@@ -46,7 +46,7 @@ pub(super) async fn supply(
     body: Bytes,
 ) -> Result<Json<Supply>, ApiError> {
     let question: NeedsQuestion = read_body(body).await?;
-    Ok(Json(computing(move || Ok(supply_of(&preview::plan(&state.store, &site, &question.changes)?))).await?))
+    Ok(Json(computing(move || Ok(supply_of(&*preview::plan(&state.store, &site, &question.changes)?))).await?))
 }
 
 /// Reads what a person typed for a figure, in the units that they have.

@@ -64,7 +64,7 @@ pub(crate) fn replace(store: &Store, site: &str, plan: &Plan, based_on: Option<i
     let now = store.plan(site)?;
     if let Some(yours) = based_on.filter(|it| *it != now.revision) {
         let (kind, id, current) = ("site", site.to_owned(), now.revision);
-        return Err(StoreError::Stale { kind, id, yours, current, body: serde_json::to_value(&now.plan).ok() }.into());
+        return Err(StoreError::Stale { kind, id, yours, current, body: serde_json::to_value(&*now.plan).ok() }.into());
     }
     let wanted = take_apart(plan)?;
     let mut edits = Vec::new();
@@ -78,7 +78,7 @@ pub(crate) fn replace(store: &Store, site: &str, plan: &Plan, based_on: Option<i
             edits.push(Edit { kind, id, based_on: Some(was), body });
         }
     }
-    for element in &now.elements {
+    for element in now.elements.iter() {
         if !wanted.iter().any(|it| it.kind == element.kind && it.id == element.id) {
             let (kind, id, based_on) = (element.kind, element.id.clone(), Some(element.revision));
             edits.push(Edit { kind, id, based_on, body: None });

@@ -9,6 +9,7 @@ use ash_pond_core::network::{Charge, Moment, evaluate as flow};
 use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_core::working::{Sums, Working, working as of_key};
 use ash_pond_store::Store;
+use std::sync::Arc;
 
 /// The answer to a question.
 pub(crate) fn evaluate(store: &Store, site: &str, question: &Question) -> Result<Answer, ApiError> {
@@ -33,7 +34,7 @@ pub(crate) fn working(store: &Store, site: &str, asked: &WorkingQuestion) -> Res
 
 /// A question with its plan.
 struct Asked {
-    plan: Plan,
+    plan: Arc<Plan>,
     moment: Moment,
     charge: Charge,
 }

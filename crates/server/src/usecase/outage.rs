@@ -22,7 +22,7 @@ const MOMENTS: u32 = 288;
 
 /// A question made ready: the plan, the arrangement's id, and the outage with what is dropped.
 pub(crate) struct Ready {
-    plan: Plan,
+    plan: Arc<Plan>,
     way: String,
     outage: Outage,
 }

@@ -7,11 +7,12 @@ use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_store::element::{Element, put_together};
 use ash_pond_store::{Kind, Store};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// The plan of a site, with changes laid over it.
-pub(crate) fn plan(store: &Store, site: &str, changes: &[Unsaved]) -> Result<Plan, ApiError> {
+pub(crate) fn plan(store: &Store, site: &str, changes: &[Unsaved]) -> Result<Arc<Plan>, ApiError> {
     let saved = store.plan(site)?;
-    if changes.is_empty() { Ok(saved.plan) } else { with_changes(saved.elements, changes) }
+    if changes.is_empty() { Ok(saved.plan) } else { with_changes(Vec::clone(&saved.elements), changes).map(Arc::new) }
 }
 
 /// The charge of the stores, full where it is not told.

@@ -9,6 +9,7 @@ use crate::usecase::preview;
 use ash_pond_core::plan::Plan;
 use ash_pond_core::shelf::{self, CandidatesAsk, FindAsk, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
 use ash_pond_store::Store;
+use std::sync::Arc;
 
 /// What runs what.
 pub(crate) fn what_runs(
@@ -57,7 +58,7 @@ pub(crate) fn finder(
 
 /// A question for the finder that can be asked.
 pub(crate) struct ReadyToFind {
-    plan: Plan,
+    plan: Arc<Plan>,
     ask: FindAsk,
     question: FindQuestion,
 }

@@ -188,7 +188,7 @@ pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, 
     let test = read(site, &store.test(site, id)?)?;
     let body = with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
     let kind = kind_of(&test)?;
-    let mut elements = saved.elements;
+    let mut elements = Vec::clone(&saved.elements);
     if let Some(found) = elements.iter_mut().find(|it| it.kind == kind && it.id == test.of.id) {
         found.body = body;
     }

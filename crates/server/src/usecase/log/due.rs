@@ -13,6 +13,7 @@ use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// Records that are read: decades of all checks of a site.
 const MOST_RECORDS: u32 = 500;
@@ -73,7 +74,7 @@ fn records(store: &Store, site: &str, local: &Local) -> Result<(Vec<Record>, Vec
     Ok((records, own))
 }
 
-fn checks(store: &Store, site: &str) -> Result<(Plan, Local, Vec<Check>), ApiError> {
+fn checks(store: &Store, site: &str) -> Result<(Arc<Plan>, Local, Vec<Check>), ApiError> {
     let plan = store.plan(site)?.plan;
     let local = Local::of(&plan);
     let (mut records, own) = records(store, site, &local)?;

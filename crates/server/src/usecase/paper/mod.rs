@@ -22,6 +22,7 @@ use ash_pond_store::{Store, StoreError};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 use serde_json::json;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// The most letters of what a person writes into it.
 const MOST_WORDS: usize = 2000;
@@ -57,13 +58,13 @@ svg text { font: 12px 'Source Sans 3', Arial, sans-serif; }
 
 /// What a page is of, made ready.
 struct Ready {
-    plan: Plan,
+    plan: Arc<Plan>,
     way: Arrangement,
     outage: Option<Outage>,
 }
 
 fn ready(store: &Store, site: &str, asked: &PaperQuery) -> Result<Ready, ApiError> {
-    let plan = store.plan(site)?.plan.clone();
+    let plan = store.plan(site)?.plan;
     let fed = |way: &Arrangement| way.feeds.iter().filter(|it| plan.device(it.to.item.as_str()).is_some()).count();
     let way = match asked.arrangement.as_deref().filter(|it| !it.is_empty()) {
         Some(id) => plan

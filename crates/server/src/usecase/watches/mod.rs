@@ -27,6 +27,7 @@ use ash_pond_store::{Store, WatchRow};
 use open::{KeptDrill, is_back};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// The most letters of a name, and of a note.
 const MOST_NAME: usize = 40;
@@ -69,7 +70,7 @@ fn checked_starts(plan: &Plan, starts: &BTreeMap<String, StartAsked>) -> Result<
 }
 
 struct Asked {
-    plan: Plan,
+    plan: Arc<Plan>,
     revision: i64,
     planned: Outage,
 }
@@ -119,7 +120,7 @@ pub(crate) fn begin(store: &Store, site: &str, asking: &WatchAsked) -> Result<i6
         label: planned.label.clone(),
         start,
         happening: serde_json::to_value(&now).unwrap_or_default(),
-        plan: serde_json::to_value(&plan).unwrap_or_default(),
+        plan: serde_json::to_value(&*plan).unwrap_or_default(),
         plan_revision: revision,
         began_ms: now_ms,
         starts,
@@ -172,7 +173,7 @@ pub(crate) fn bring_in(store: &Store, site: &str, asking: &PastAsked) -> Result<
         label: planned.label.clone(),
         start: asking.start.clone(),
         happening: serde_json::to_value(&now).unwrap_or_default(),
-        plan: serde_json::to_value(&plan).unwrap_or_default(),
+        plan: serde_json::to_value(&*plan).unwrap_or_default(),
         plan_revision: revision,
         began_ms: now_ms,
         starts,

@@ -11,6 +11,7 @@ use serde_json::Value;
 use std::collections::BTreeMap;
 use std::collections::hash_map::DefaultHasher;
 use std::hash::{Hash, Hasher};
+use std::sync::Arc;
 
 /// How well the charge at the beginning is known where nobody says, as a share.
 const PLUS_MINUS: f64 = 0.05;
@@ -115,7 +116,7 @@ pub(crate) struct Open {
     pub(crate) number: i64,
     pub(crate) kept: Kept,
     pub(crate) is_open: bool,
-    pub(crate) plan: Plan,
+    pub(crate) plan: Arc<Plan>,
     pub(crate) plan_revision: i64,
     /// Whether the arrangement is gone from the plan, so that it goes on as it was.
     pub(crate) as_it_was: bool,
@@ -130,7 +131,7 @@ impl Open {
         let kept = Kept::of(&row, site)?;
         let saved = store.plan(site)?;
         let as_it_was = saved.plan.arrangement(&kept.arrangement).is_none();
-        let plan = if as_it_was { Plan::from_value(&kept.plan)? } else { saved.plan };
+        let plan = if as_it_was { Arc::new(Plan::from_value(&kept.plan)?) } else { saved.plan };
         let outage = Outage::from_json(&kept.happening, &Path::Root)?;
         let entries = store.watch_entries(site, number)?.into_iter().map(|it| {
             let body = serde_json::from_value(it.body.clone()).map_err(|error| {
