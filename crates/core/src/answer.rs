@@ -193,12 +193,10 @@ pub(crate) fn from_charge(soc: f64) -> String {
 
 /// "One, Two and Three".
 pub(crate) fn listed(names: &[String]) -> String {
-    let names: Vec<String> = names.iter().map(|it| Name(it).to_string()).collect();
-    match names.split_last() {
-        Some((last, [])) => last.clone(),
-        Some((last, others)) => format!("{} and {last}", others.join(", ")),
-        None => "nothing".into(),
+    if names.is_empty() {
+        return "nothing".into();
     }
+    crate::say::listed(&names.iter().map(|it| Name(it).to_string()).collect::<Vec<_>>())
 }
 
 /// "A draws 6.4 W; b 16.9 W, and 8.3 of them only because things are switched on."

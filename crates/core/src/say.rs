@@ -121,6 +121,15 @@ impl fmt::Display for Clock {
     }
 }
 
+/// "One, two and three"; nothing where there is none.
+pub(crate) fn listed(parts: &[String]) -> String {
+    match parts.split_last() {
+        Some((last, [])) => last.clone(),
+        Some((last, others)) => format!("{} and {last}", others.join(", ")),
+        None => String::new(),
+    }
+}
+
 /// The pieces of a sentence, in order. A mark that says nothing sensible is text.
 pub fn pieces(said: &str) -> Vec<Piece<'_>> {
     let mut list = Vec::new();

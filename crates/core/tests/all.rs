@@ -35,6 +35,7 @@ mod outage_modes;
 mod outage_plain;
 mod plan_format;
 mod reference_cases;
+mod ruled;
 mod said;
 mod sentences;
 mod shelf;

@@ -123,6 +123,38 @@ async fn a_start_that_trips_is_called_out_shown_and_mended() -> Result<()> {
     Ok(())
 }
 
+/// The cabin bank gives 14.5 A; the heater's start takes 112 W beside the hooter and lamps that are brighter than they were.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_start_that_holds_only_without_the_lamps_becomes_a_rule_of_the_outage_and_is_undone() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let plan = serde_json::to_value(demo())?;
+    let one = |list: &str, id: &str| {
+        plan["kit"][list].as_array().into_iter().flatten().find(|it| it["id"] == id).cloned().unwrap_or_default()
+    };
+    let (mut lamps, mut bank) = (one("devices", "lamps"), one("sources", "cabin-bank"));
+    lamps["phases"][0]["watts"] = json!(20);
+    bank["battery"]["max_discharge_a"] = json!(14.5);
+    let changes = json!({"words": "brighter lamps", "changes": [
+        {"kind": "device", "id": "lamps", "body": lamps}, {"kind": "source", "id": "cabin-bank", "body": bank}]});
+    let script = format!(
+        "const done = arguments[arguments.length - 1]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', \
+         headers: {{'content-type': 'application/json'}}, body: JSON.stringify({changes})}}).then((it) => done(it.status))"
+    );
+    assert_eq!(stage.browser.run_async(&script).await?, json!(200));
+    stage.go("/chains").await?;
+    stage.look_at("Direct DC").await?;
+    stage.browser.click("[data-test=findings-door]").await?;
+    let rule = "arguments[0](document.querySelector('[data-test=mend-rule]')?.closest('.mend').textContent ?? '')";
+    let said = stage.browser.run_until(rule, |it| it.as_str().is_some_and(|it| !it.is_empty())).await?;
+    let said = said.as_str().unwrap_or_default();
+    assert!(said.contains("Hold Cabin lamps while Diesel heater starts"), "{said}");
+    stage.browser.click("[data-test=mend-rule]").await?;
+    stage.browser.text_until("[data-test=ruled]", |text| text.starts_with("Only so: with ")).await?;
+    stage.browser.press('z', true).await?;
+    stage.browser.gone("[data-test=ruled]").await?;
+    Ok(())
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<()> {
     let stage = Stage::set(DESK).await?;

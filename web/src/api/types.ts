@@ -5261,6 +5261,8 @@ export interface components {
             message: string;
             /** @description The worst moment. */
             moment: string;
+            /** @description How it stands in outages whose rules hold others back while something starts, where that is better; computed with the mends. */
+            ruled?: components["schemas"]["Ruled"][];
             /**
              * Format: double
              * @description How long the moment lasts, s; none for ever or where nobody knows.
@@ -6781,6 +6783,8 @@ export interface components {
             feed?: components["schemas"]["Feed"] | null;
             /** @description The way. */
             remedy: components["schemas"]["Remedy"];
+            /** @description The rules of an outage that do it; none for what is no matter of rules. */
+            rules?: components["schemas"]["Rule"][];
             /** @description All of it in a sentence. */
             sentence: string;
             /** @description How the finding stands once it is done. */
@@ -8197,10 +8201,10 @@ export interface components {
          */
         Refusal: "current" | "too-high" | "too-low" | "converter" | "nothing";
         /**
-         * @description A way to mend a finding. `thicker-lead`: A lead of a larger area. `shorter-lead`: A lead of less length. `fuse`: A fuse, or another one. `higher-rating`: A port, converter or battery of a higher rating. `other-port`: Another port of the kit. `one-after-the-other`: One start after the other. `more-load`: More output, so that the port stays on. `other-voltage`: Another voltage. `hold-up`: More hold-up between the source and the device.
+         * @description A way to mend a finding. `thicker-lead`: A lead of a larger area. `shorter-lead`: A lead of less length. `fuse`: A fuse, or another one. `higher-rating`: A port, converter or battery of a higher rating. `other-port`: Another port of the kit. `one-after-the-other`: One start after the other. `held-back`: Others held back while one starts, by a rule of the outage. `more-load`: More output, so that the port stays on. `other-voltage`: Another voltage. `hold-up`: More hold-up between the source and the device.
          * @enum {string}
          */
-        Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "more-load" | "other-voltage" | "hold-up";
+        Remedy: "thicker-lead" | "shorter-lead" | "fuse" | "higher-rating" | "other-port" | "one-after-the-other" | "held-back" | "more-load" | "other-voltage" | "hold-up";
         /**
          * @description What becomes of a part that is worn out or fails. `itself`: It is replaced by itself. `battery`: Its battery is, and the box stays. `whole`: The whole box is. `unknown`: Nobody says whether its battery can be.
          * @enum {string}
@@ -8348,6 +8352,20 @@ export interface components {
             kind: "restore";
             /** @description The source that is watched. */
             source: string;
+        };
+        /** @description How a finding stands in an outage whose rules hold others back, or keep starts apart. */
+        Ruled: {
+            /** @description The outage, by id. */
+            outage: string;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description How bad it is under its rules; better than without them. */
+            status: components["schemas"]["Status"];
+            /**
+             * Format: double
+             * @description The value under them, in the finding's unit.
+             */
+            value: number;
         };
         /** @description One device on one port, alone. */
         RunCell: {

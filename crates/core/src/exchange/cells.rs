@@ -241,6 +241,24 @@ pub(super) fn read_overload(cell: &str, decimal: DecimalMark) -> Result<Value, U
         .map(Value::Array)
 }
 
+/// `5000 at 50 %; 3000 at 80 %`: how often a battery bears how deep a discharge.
+pub(super) fn wear(list: &Value) -> String {
+    let point = |it: &Value| format!("{} at {}", typed(&it[1], false), typed(&it[0], true));
+    list.as_array().into_iter().flatten().map(point).collect::<Vec<_>>().join("; ")
+}
+
+pub(super) fn read_wear(cell: &str, decimal: DecimalMark) -> Result<Value, Unread> {
+    let point = |part: &str| {
+        let unread = || Unread::new(format!("“{part}” says no cycles at a depth"), "write 5000 at 50 %; 3000 at 80 %");
+        let (times, depth) = part.split_once(" at ").ok_or_else(unread)?;
+        let plain = |it: Value| it.get("value").cloned().unwrap_or(it);
+        let depth = plain(read_figure(depth, Target::Share, None, decimal)?);
+        Ok(json!([depth, plain(read_figure(times, Target::Plain, None, decimal)?)]))
+    };
+    let parts = cell.split(';').map(str::trim).filter(|it| !it.is_empty());
+    parts.map(point).collect::<Result<Vec<_>, _>>().map(Value::Array)
+}
+
 /// `battery`, `13.2`, `230 sine`, `5 / 9 / 20`.
 pub(super) fn voltage(voltage: &Value) -> String {
     if voltage.get("follows").is_some() {

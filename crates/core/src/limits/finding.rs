@@ -5,6 +5,7 @@ use super::facts::{Fact, facts};
 use super::gauge::Gauge;
 use super::mend::Mend;
 use super::plugs::USB_C;
+use super::ruled::Ruled;
 use super::sentences::{self, is_medical};
 use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey};
 use super::verdict::Status;
@@ -166,6 +167,9 @@ pub struct Finding {
     pub unstated: Option<Unstated>,
     /// Other moments and charges at which it is not well either.
     pub also: Vec<Elsewhere>,
+    /// How it stands in outages whose rules hold others back while something starts, where that is better; computed with the mends.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub ruled: Vec<Ruled>,
     /// What would mend it, computed; empty where it is well, or was not asked for.
     pub mends: Vec<Mend>,
 }
@@ -384,6 +388,7 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         caution: medical.or(fact.caution).map(Into::into),
         unstated: fact.unstated,
         also: Vec::new(),
+        ruled: Vec::new(),
         mends: Vec::new(),
     }
 }
@@ -426,6 +431,7 @@ impl Told<'_> {
             caution: sentences::caution(plan, &gauge, worst).map(Into::into),
             unstated: unstated(&gauge, worst),
             also: also.collect(),
+            ruled: Vec::new(),
             mends: Vec::new(),
             place: gauge.place,
         })

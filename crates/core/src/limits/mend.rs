@@ -5,6 +5,7 @@ use super::breaking::{self, Fault};
 use super::door::Verdicts;
 use super::facts::asks;
 use super::finding::{Code, Finding, Unstated, findings};
+use super::ruled;
 use super::survey::charge_named;
 use super::verdict::Status;
 use super::weakest::{WeakestLink, weakest};
@@ -12,6 +13,7 @@ use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path, words};
 use crate::network::{Moment, Network, Reading, Solver};
+use crate::plan::outage::Rule;
 use crate::plan::{Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
 use crate::say::{Name, Sentence};
 use crate::wire::{area, areas, fuses, lead as lead_of};
@@ -34,6 +36,8 @@ words!(
         OtherPort = "other-port",
         /// One start after the other.
         OneAfterTheOther = "one-after-the-other",
+        /// Others held back while one starts, by a rule of the outage.
+        HeldBack = "held-back",
         /// More output, so that the port stays on.
         MoreLoad = "more-load",
         /// Another voltage.
@@ -60,6 +64,9 @@ pub struct Mend {
     pub sentence: Sentence,
     /// How the finding stands once it is done.
     pub then: Status,
+    /// The rules of an outage that do it; none for what is no matter of rules.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub rules: Vec<Rule>,
     /// The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
     /// done in the wiring.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -77,6 +84,7 @@ const MOST_PORTS: usize = 2;
 pub fn mended(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     let mut list = findings(plan, arrangement);
     let verdicts = Verdicts::from(plan, arrangement, &list);
+    ruled::tell(plan, arrangement, &mut list);
     for it in list.iter_mut().take_while(|it| it.status > Status::Holds) {
         it.mends = mends(plan, arrangement, &verdicts, it);
     }
@@ -120,7 +128,8 @@ fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &
     match finding.code {
         Code::VoltageDrop | Code::Collapse => index.map_or_else(Vec::new, |it| patient.lead(it)),
         Code::DeviceVoltage | Code::ConverterVoltage if finding.value < finding.limit => {
-            index.map_or_else(Vec::new, |it| patient.lead(it))
+            let lead = index.map_or_else(Vec::new, |it| patient.lead(it));
+            lead.into_iter().chain(patient.by_rules()).collect()
         }
         Code::DeviceVoltage | Code::ConverterVoltage if finding.status == Status::Trips => {
             index.map_or_else(Vec::new, |it| patient.ports_for(it))
@@ -129,12 +138,12 @@ fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &
         Code::FuseSize | Code::FuseMissing => index.map_or_else(Vec::new, |it| patient.fuse(it)),
         Code::PortLimit | Code::GroupLimit | Code::ConverterOutputLimit => {
             let mut list: Vec<Mend> = patient.rating().into_iter().collect();
-            list.extend(patient.one_after_the_other());
+            list.extend(patient.by_rules());
             list.extend(patient.other_ports());
             list
         }
         Code::BatteryCurrent | Code::ConverterInputCurrent => {
-            patient.rating().into_iter().chain(patient.one_after_the_other()).collect()
+            patient.rating().into_iter().chain(patient.by_rules()).collect()
         }
         Code::Waveform | Code::CurrentKind => index.map_or_else(Vec::new, |it| patient.ports_for(it)),
         Code::AutoOff => vec![patient.more_load()],
@@ -163,7 +172,16 @@ impl Patient<'_> {
     fn mend(&self, remedy: Remedy, value: Option<f64>, unit: &str, sentence: String) -> Mend {
         let place = self.finding.place.clone();
         let unit = unit.to_owned();
-        Mend { remedy, value, unit, place, sentence: sentence.into(), then: Status::Holds, feed: None }
+        Mend {
+            remedy,
+            value,
+            unit,
+            place,
+            sentence: sentence.into(),
+            then: Status::Holds,
+            rules: Vec::new(),
+            feed: None,
+        }
     }
 
     /// The door: an arrangement with something done is judged whole. How the finding stands then, where nothing is worse
@@ -324,14 +342,23 @@ impl Patient<'_> {
         Some(Mend { then, ..self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence) })
     }
 
-    /// Waiting, where only all starts together are too much.
-    fn one_after_the_other(&self) -> Option<Mend> {
-        let together = self.moment == Moment::AllStarting && self.finding.status > Status::Tight;
+    /// Waiting, where only all starts together are too much; or others held back while one starts. What needs a rule comes with it.
+    fn by_rules(&self) -> Option<Mend> {
+        if self.finding.status <= Status::Tight {
+            return None;
+        }
+        let here = self.finding.arrangement == self.arrangement.id.as_str();
+        let wanted = here.then_some(()).and_then(|()| ruled::wanted(self.plan, self.arrangement, self.finding));
         let alone = |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
-        (together && self.finding.also.iter().all(alone)).then(|| {
+        if self.moment == Moment::AllStarting && self.finding.also.iter().all(alone) {
             let sentence = "Start one after the other: each start alone is carried.".to_owned();
-            Mend { then: Status::Tight, ..self.mend(Remedy::OneAfterTheOther, None, "", sentence) }
-        })
+            let rules = wanted.map_or_else(Vec::new, |it| it.rules);
+            let mend = self.mend(Remedy::OneAfterTheOther, None, "", sentence);
+            return Some(Mend { then: Status::Tight, rules, ..mend });
+        }
+        let wanted = wanted?;
+        let mend = self.mend(Remedy::HeldBack, None, "", wanted.sentence);
+        Some(Mend { then: wanted.then, rules: wanted.rules, ..mend })
     }
 
     /// Other ports for the heaviest feed of the port or group that is too weak.

@@ -9,6 +9,7 @@
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
 //! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
 //! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
+//! - `ruled`: what the rules of an outage do to a start, and those that would mend one
 //! - `silence`: what merely nobody stated, once for each kind
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
@@ -27,6 +28,7 @@ mod guard;
 mod heat;
 mod mend;
 mod plugs;
+mod ruled;
 mod sentences;
 mod silence;
 mod slower;
@@ -51,6 +53,7 @@ pub(crate) use finding::{Judged, judged};
 pub use heat::{fuse_times, lead_carries_s};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};
+pub use ruled::Ruled;
 pub use sentences::is_medical;
 pub use silence::{Silence, Silent, silences};
 pub use survey::{DeviceVerdict, device_verdicts};

@@ -1,10 +1,11 @@
 //! All gauges at all moments and at full, half and floor charge.
 
 use super::gauge::{Gauge, gauges, lasts};
+use super::ruled::Rules;
 use super::verdict::{Lasts, Status, Verdict};
 use super::words;
 use crate::network::{Charge, Load, Moment, Network, Reading, Solver, fed, moments, phase_load};
-use crate::plan::{Arrangement, PhaseKind, Plan};
+use crate::plan::{Arrangement, Device, PhaseKind, Plan};
 use crate::say::Sentence;
 use serde::Serialize;
 
@@ -42,6 +43,11 @@ pub(super) struct Shown {
 }
 
 impl Shown {
+    /// How bad it is at worst; it holds where nothing was shown.
+    pub(super) fn status(&self) -> Status {
+        self.worst.as_ref().map_or(Status::Holds, |it| it.verdict.status)
+    }
+
     /// Adds a value; moments come in order, and charges within them.
     fn add(&mut self, seen: Seen) {
         let rest = match &mut self.worst {
@@ -80,6 +86,11 @@ pub(super) fn charge_named(plan: &Plan, name: &str) -> Charge {
 
 /// Reads every gauge at the given moments and at every charge.
 pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Survey {
+    survey_ruled(plan, arrangement, moments, &Rules::default())
+}
+
+/// The same where rules hold devices back while others start, or keep starts apart.
+pub(super) fn survey_ruled(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>, rules: &Rules<'_>) -> Survey {
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let gauges = gauges(plan, arrangement, &network);
     let tight_from = plan.site.tight_from();
@@ -87,7 +98,7 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
     let mut shown = vec![Shown::default(); gauges.len()];
     let mut solver = Solver::new(&network);
     for (moment, named) in moments.iter().enumerate() {
-        let steps = steps(plan, arrangement, &network, named);
+        let steps = steps(plan, arrangement, &network, named, rules);
         for (charge, open_v) in open_v.iter().enumerate() {
             let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
             let mut heat = vec![0.0; gauges.len()];
@@ -125,19 +136,29 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
 }
 
 /// What is drawn at a moment and how long that lasts; of a start, every step of it in its order.
-fn steps(plan: &Plan, arrangement: &Arrangement, network: &Network, moment: &Moment) -> Vec<(Vec<Load>, Lasts)> {
-    let whole = || vec![(moment.loads(plan, arrangement, network), lasts(moment, plan, arrangement))];
-    let Moment::Starting(id) = moment else { return whole() };
+fn steps(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    network: &Network,
+    moment: &Moment,
+    rules: &Rules<'_>,
+) -> Vec<(Vec<Load>, Lasts)> {
+    let lasts = || lasts(moment, plan, arrangement);
+    if *moment == Moment::AllStarting && !rules.is_empty() {
+        return rules.all_starting(plan, arrangement, network).into_iter().map(|it| (it, lasts())).collect();
+    }
+    let Moment::Starting(id) = moment else { return vec![(moment.loads(plan, arrangement, network), lasts())] };
+    let held = |device: &Device| if rules.holds(device.id.as_str(), &[id]) { 0.0 } else { 1.0 };
     let phases = plan.device(id).map_or_else(Vec::new, |it| it.phases_of(PhaseKind::Starting).collect());
     if phases.len() < 2 {
-        return whole();
+        return vec![(network.loads(plan, |device| moment.load_of(device).times(held(device))), lasts())];
     }
     let steps = phases.into_iter().map(|phase| {
         let loads = network.loads(plan, |device| {
             if device.id.as_str() == id {
                 phase_load(device, phase).times(device.count())
             } else {
-                moment.load_of(device)
+                moment.load_of(device).times(held(device))
             }
         });
         let seconds = phase.seconds.as_ref().map(crate::figure::Figure::get);

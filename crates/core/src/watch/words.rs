@@ -214,11 +214,7 @@ fn feeding(plan: &Plan, it: &Estimate, _device: &str) -> String {
             format!("{} is at {charge}", Name(plan.label(id)))
         })
         .collect();
-    match stores.split_last() {
-        None => String::new(),
-        Some((one, [])) => format!("{one}."),
-        Some((last, others)) => format!("{} and {last}.", others.join(", ")),
-    }
+    if stores.is_empty() { String::new() } else { crate::say::listed(&stores) + "." }
 }
 
 /// A moment by the clock on the wall, with its day where that is another one than now's.

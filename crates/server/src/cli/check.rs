@@ -60,6 +60,9 @@ fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding], silences: &[Silence]
         let word = shaded(it.status);
         let way = plan.arrangement(&it.arrangement).map_or(it.arrangement.as_str(), |way| way.label.as_str());
         let _ = writeln!(text, "{word} {way}: {}", it.message);
+        for ruled in &it.ruled {
+            let _ = writeln!(text, "          {}", ruled.sentence);
+        }
         for mend in &it.mends {
             let _ = writeln!(text, "          → {}", mend.sentence);
         }

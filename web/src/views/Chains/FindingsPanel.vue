@@ -9,6 +9,7 @@ import { copyOf } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { saveCsv } from "../../format/save";
 import DifferenceTable from "../../components/DifferenceTable.vue";
+import MendRules from "./MendRules.vue";
 import { useSpot } from "./useSpot";
 import { useWays } from "./useWays";
 
@@ -148,8 +149,10 @@ async function apply(way: string, mend: Mend) {
                 show where
               </button>
             </p>
+            <p v-for="ruled in it.ruled ?? []" :key="ruled.outage" data-test="ruled">{{ ruled.sentence }}</p>
             <div v-for="mend in it.mends" :key="mend.sentence" class="mend">
               {{ mend.sentence }}
+              <MendRules v-if="mend.rules?.length" :mend="mend" />
               <button
                 v-if="mended(group.id, mend)"
                 type="button"

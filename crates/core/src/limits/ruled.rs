@@ -1,0 +1,335 @@
+//! What the rules of an outage do to a start: whom they hold back meanwhile, and which starts they keep apart. And the rules that
+//! would mend one.
+//!
+//! The outage's march follows the same rules by time; here the moments of an arrangement are judged as they are under them.
+
+use super::finding::Finding;
+use super::survey::{Survey, survey_ruled};
+use super::switched::feed_stays;
+use super::verdict::Status;
+use super::words::{amount, time};
+use crate::figure::Figure;
+use crate::network::{Load, Moment, Network, fed, moments};
+use crate::plan::outage::Rule;
+use crate::plan::{Arrangement, Device, Outage, PhaseKind, Plan};
+use crate::say::{Name, Sentence, listed};
+use serde::Serialize;
+
+/// Devices that are held back at most, so that one may start.
+const MOST_HELD: usize = 6;
+/// Ways in which starts may fall together that are looked at; with more of them nothing is taken as kept apart.
+const MOST_WAYS: usize = 64;
+
+/// How a finding stands in an outage whose rules hold others back, or keep starts apart.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Ruled {
+    /// The outage, by id.
+    pub outage: String,
+    /// How bad it is under its rules; better than without them.
+    pub status: Status,
+    /// The value under them, in the finding's unit.
+    pub value: f64,
+    /// All of it in a sentence.
+    pub sentence: Sentence,
+}
+
+/// Rules as a start meets them, by the ids of devices.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Rules<'a> {
+    /// Who is held back, and while who starts.
+    held: Vec<(&'a str, &'a str)>,
+    /// Of each of these lists one starts at a time.
+    apart: Vec<Vec<&'a str>>,
+}
+
+/// How long the start of a device takes, s; none where nobody says.
+fn start_s(device: &Device) -> Option<f64> {
+    device.phases_of(PhaseKind::Starting).map(|it| it.seconds.as_ref().map(Figure::get)).sum()
+}
+
+/// The devices that start on an arrangement itself, in the order of the plan.
+fn starters<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> impl Iterator<Item = &'a Device> {
+    let here =
+        |it: &&Device| it.highest(PhaseKind::Starting).is_some() && arrangement.start_of(it.id.as_str()).is_none();
+    fed(plan, arrangement).filter(here)
+}
+
+impl<'a> Rules<'a> {
+    /// Those of a list that say something of a start. Starts are kept apart by a time only where each is over within it.
+    pub(super) fn of(plan: &'a Plan, arrangement: &'a Arrangement, rules: &'a [Rule]) -> Self {
+        let mut all = Self::default();
+        for rule in rules {
+            match rule {
+                Rule::Hold { device, while_starting } => all.held.push((device.as_str(), while_starting.as_str())),
+                Rule::Stagger { seconds, devices } => {
+                    let named = |it: &&Device| devices.is_empty() || devices.contains(&it.id);
+                    let waiting: Vec<&Device> = starters(plan, arrangement).filter(named).collect();
+                    if waiting.iter().all(|it| start_s(it).is_some_and(|it| it <= seconds.get() + 1e-9)) {
+                        all.apart.push(waiting.into_iter().map(|it| it.id.as_str()).collect());
+                    }
+                }
+                Rule::Shed { .. } | Rule::Restore { .. } => {}
+            }
+        }
+        all
+    }
+
+    /// Whether they say nothing of any start.
+    pub(super) fn is_empty(&self) -> bool {
+        self.held.is_empty() && self.apart.iter().all(|it| it.len() < 2)
+    }
+
+    /// Whether a device is held back while some others start.
+    pub(super) fn holds(&self, device: &str, starting: &[&str]) -> bool {
+        self.held.iter().any(|it| it.0 == device && starting.contains(&it.1))
+    }
+
+    /// The starts that may fall together where everything that can starts at once: one list for each way in which those that are
+    /// kept apart come to be in it.
+    fn together(&self, plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Vec<&'a str>> {
+        let all: Vec<&str> = starters(plan, arrangement).map(|it| it.id.as_str()).collect();
+        let ways: usize = self.apart.iter().map(|it| it.len().max(1)).product();
+        if ways > MOST_WAYS {
+            return vec![all];
+        }
+        let mut lists = vec![all];
+        for group in self.apart.iter().filter(|it| it.len() > 1) {
+            let only = |list: &Vec<&'a str>, one: &str| -> Vec<&'a str> {
+                list.iter().copied().filter(|it| *it == one || !group.contains(it)).collect()
+            };
+            lists = lists.iter().flat_map(|list| group.iter().map(move |it| only(list, it))).collect();
+        }
+        lists
+    }
+
+    /// What is drawn where everything starts that may: one step for each way in which starts fall together.
+    pub(super) fn all_starting(&self, plan: &Plan, arrangement: &Arrangement, network: &Network) -> Vec<Vec<Load>> {
+        let lists = self.together(plan, arrangement);
+        let one = |starting: &Vec<&str>| {
+            network.loads(plan, |device| {
+                let id = device.id.as_str();
+                let moment = if starting.contains(&id) { Moment::AllStarting } else { Moment::Busy };
+                moment.load_of(device).times(if self.holds(id, starting) { 0.0 } else { 1.0 })
+            })
+        };
+        lists.iter().map(one).collect()
+    }
+
+    /// What they do, in words, as far as the starts of an arrangement are concerned.
+    fn told(&self, plan: &Plan) -> String {
+        let mut said: Vec<String> = Vec::new();
+        let mut told: Vec<&str> = Vec::new();
+        for (_, starting) in &self.held {
+            if !told.contains(starting) {
+                told.push(starting);
+                let held: Vec<_> = self.held.iter().filter(|it| it.1 == *starting).map(|it| it.0).collect();
+                said.push(format!("{} held while {} starts", listed(&names(plan, &held)), Name(plan.label(starting))));
+            }
+        }
+        if self.apart.iter().any(|it| it.len() > 1) {
+            said.push("starts kept apart".to_owned());
+        }
+        listed(&said)
+    }
+}
+
+fn names(plan: &Plan, ids: &[&str]) -> Vec<String> {
+    ids.iter().map(|it| Name(plan.label(it)).to_string()).collect()
+}
+
+/// The worst that a survey shows of what a finding is of.
+fn shown(survey: &Survey, finding: &Finding) -> Option<(Status, f64)> {
+    let same =
+        |it: &super::gauge::Gauge| it.code == finding.code && it.place == finding.place && it.unit == finding.unit;
+    let index = survey.gauges.iter().position(same)?;
+    survey.shown[index].worst.as_ref().map(|it| (it.verdict.status, it.value))
+}
+
+/// Tells each finding of a start how it stands in every outage of the plan whose rules make it better.
+pub(super) fn tell(plan: &Plan, arrangement: &Arrangement, list: &mut [Finding]) {
+    let starts = |it: &Finding| it.moment == "all-starting" || it.moment.starts_with("starting ");
+    for outage in &plan.outages {
+        let rules = Rules::of(plan, arrangement, &outage.rules);
+        if rules.is_empty() || !list.iter().any(|it| it.status > Status::Tight && starts(it)) {
+            continue;
+        }
+        let survey = survey_ruled(plan, arrangement, here(plan, arrangement), &rules);
+        for it in list.iter_mut().filter(|it| it.status > Status::Tight && starts(it)) {
+            let Some((status, value)) = shown(&survey, it).filter(|now| now.0 < it.status) else { continue };
+            it.ruled.push(Ruled {
+                outage: outage.id.to_string(),
+                status,
+                value,
+                sentence: sentence(plan, outage, &rules, (status, value), it),
+            });
+        }
+    }
+}
+
+/// The moments that happen on the arrangement itself.
+fn here(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
+    let mut all = moments(plan, arrangement);
+    all.retain(|it| it.place(plan, arrangement).id == arrangement.id);
+    all
+}
+
+fn sentence(plan: &Plan, outage: &Outage, rules: &Rules<'_>, (status, value): (Status, f64), it: &Finding) -> Sentence {
+    let stands = match status {
+        Status::Holds => "it holds",
+        Status::Tight => "it is tight",
+        Status::Brief => "it is carried briefly",
+        _ => "it still is not well",
+    };
+    let only = if status <= Status::Tight { "Only so: with" } else { "With" };
+    format!("{only} {}, as in {}, {stands} ({}).", rules.told(plan), Name(&outage.label), amount(value, it.unit)).into()
+}
+
+/// The rules that would mend a finding of a start, and how it stands under them: as few and as unimportant devices as it takes
+/// are held while another starts, none that is more important than what starts, none that warns or must not be switched off, and none for
+/// longer than it may be. Where starts fall together as well, they are kept apart.
+pub(super) struct Wanted {
+    pub(super) rules: Vec<Rule>,
+    pub(super) then: Status,
+    pub(super) sentence: String,
+}
+
+/// See [`Wanted`]; none where no such rules mend it.
+pub(super) fn wanted(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Option<Wanted> {
+    let bad = finding.also.iter().filter(|it| it.status > Status::Tight).map(|it| it.moment.as_str());
+    let bad: Vec<&str> = std::iter::once(finding.moment.as_str()).chain(bad).collect();
+    let mut starting: Vec<&Device> = Vec::new();
+    for moment in &bad {
+        match Moment::parse(moment).ok()? {
+            Moment::AllStarting => {}
+            Moment::Starting(id) => {
+                let device = plan.device(&id)?;
+                if !starting.iter().any(|it| it.id == device.id) {
+                    starting.push(device);
+                }
+            }
+            _ => return None,
+        }
+    }
+    let before = survey_ruled(plan, arrangement, here(plan, arrangement), &Rules::default());
+    let trial = Trial { plan, arrangement, finding, before, starting };
+    let apart = || bad.contains(&"all-starting").then(|| kept_apart(plan, arrangement)).flatten();
+    trial.with(None).or_else(|| apart().and_then(|it| trial.with(Some(&it))))
+}
+
+/// The search for rules.
+struct Trial<'a> {
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    finding: &'a Finding,
+    /// Everything as it is without rules.
+    before: Survey,
+    /// The devices whose start is not well.
+    starting: Vec<&'a Device>,
+}
+
+impl<'a> Trial<'a> {
+    /// How the finding stands with some held, and all starts kept apart where that is given; none where something anywhere is worse,
+    /// or the finding is not carried.
+    fn judged(&self, held: &[(&Device, &Device)], apart: Option<&Rule>) -> Option<Status> {
+        let rules = rules(held, apart);
+        let rules = Rules::of(self.plan, self.arrangement, &rules);
+        let after = survey_ruled(self.plan, self.arrangement, here(self.plan, self.arrangement), &rules);
+        let worse = self.before.shown.iter().zip(&after.shown).any(|(was, now)| now.status() > was.status());
+        let then = shown(&after, self.finding)?.0;
+        (!worse && then <= Status::Tight && then < self.finding.status).then_some(then)
+    }
+
+    /// As few held as it takes.
+    fn with(&self, apart: Option<&Rule>) -> Option<Wanted> {
+        let mut held: Vec<(&'a Device, &'a Device)> = Vec::new();
+        let mut then = self.judged(&held, apart);
+        for one in &self.starting {
+            let may = candidates(self.plan, self.arrangement, one, &self.starting);
+            for it in may.into_iter().take(MOST_HELD) {
+                if then.is_some() {
+                    break;
+                }
+                held.push((it, one));
+                then = self.judged(&held, apart);
+            }
+        }
+        then?;
+        // Whoever needs not be held is not.
+        let mut index = 0;
+        while index < held.len() {
+            let mut less = held.clone();
+            less.remove(index);
+            match self.judged(&less, apart) {
+                Some(status) => (held, then) = (less, Some(status)),
+                None => index += 1,
+            }
+        }
+        let (then, rules) = (then?, rules(&held, apart));
+        (!rules.is_empty()).then(|| Wanted { sentence: told(&held, apart, then), rules, then })
+    }
+}
+
+fn rules(held: &[(&Device, &Device)], apart: Option<&Rule>) -> Vec<Rule> {
+    let hold = |it: &(&Device, &Device)| Rule::Hold { device: it.0.id.clone(), while_starting: it.1.id.clone() };
+    held.iter().map(hold).chain(apart.cloned()).collect()
+}
+
+/// The rule that keeps all starts of an arrangement apart; none where fewer than two start, or nobody says for how long.
+fn kept_apart(plan: &Plan, arrangement: &Arrangement) -> Option<Rule> {
+    let all: Vec<&Device> = starters(plan, arrangement).collect();
+    let longest = all.iter().map(|it| start_s(it)).collect::<Option<Vec<f64>>>()?.into_iter().fold(0.0, f64::max);
+    (all.len() > 1).then(|| Rule::Stagger {
+        seconds: Figure::assumed(longest.ceil()),
+        devices: all.into_iter().map(|it| it.id.clone()).collect(),
+    })
+}
+
+/// Who may be held while a device starts, the least important first, then who draws most.
+fn candidates<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    starts: &Device,
+    starting: &[&Device],
+) -> Vec<&'a Device> {
+    let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    let may = |it: &&Device| {
+        let stays =
+            start_s(starts).zip(it.deadline.as_ref()).is_none_or(|(lasts, dark)| lasts / 60.0 <= dark.minutes.get());
+        let other = starting.iter().all(|one| one.id != it.id);
+        // What warns people is not silenced by advice.
+        let warns = it.role.as_deref().is_some_and(|it| it.to_lowercase().contains("alarm"));
+        other && stays && !warns && rank(it) >= rank(starts) && feed_stays(plan, it).is_none() && draws(it) > 0.0
+    };
+    let mut list: Vec<&Device> = fed(plan, arrangement).filter(may).collect();
+    list.sort_by(|a, b| rank(b).total_cmp(&rank(a)).then(draws(b).total_cmp(&draws(a))));
+    list
+}
+
+/// What a device draws while it is busy, all of its quantity together, W.
+fn draws(device: &Device) -> f64 {
+    Moment::Busy.load_of(device).power(device.input.rated_v.get())
+}
+
+fn told(held: &[(&Device, &Device)], apart: Option<&Rule>, then: Status) -> String {
+    let mut said: Vec<String> = Vec::new();
+    let mut done: Vec<&str> = Vec::new();
+    for (_, starts) in held {
+        if !done.contains(&starts.id.as_str()) {
+            done.push(starts.id.as_str());
+            let names: Vec<String> =
+                held.iter().filter(|it| it.1.id == starts.id).map(|it| Name(&it.0.label).to_string()).collect();
+            let lasts = start_s(starts).map_or_else(String::new, |it| format!(", which takes {}", time(it)));
+            said.push(format!("hold {} while {} starts{lasts}", listed(&names), Name(&starts.label)));
+        }
+    }
+    if let Some(Rule::Stagger { seconds, .. }) = apart {
+        said.push(format!("let no two start within {}", time(seconds.get())));
+    }
+    let then = if then == Status::Holds { "it holds" } else { "it is tight" };
+    let mut all = listed(&said);
+    if let Some(first) = all.get(..1) {
+        all = first.to_uppercase() + &all[1..];
+    }
+    format!("{all}: {then} then.")
+}
