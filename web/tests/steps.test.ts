@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "../src/api/client";
-import { inYears, stepsOf } from "../src/views/Shelf/steps";
+import { inYears } from "../src/format/years";
+import { stepsOf } from "../src/views/Shelf/steps";
 
 const candidate = (item: string, spent: [number, number][]) =>
   ({

@@ -149,6 +149,10 @@ async fn two_ways_to_one_need_are_compared_with_what_the_change_costs_and_saves(
     );
     assert!(told.contains("50 EUR to buy"), "{told}");
     browser.text_until("[data-test=compare]", |it| it.contains("of that to be bought")).await?;
+    // Once a week it outlives its makers; each day it is worn out by use.
+    browser.text_until("[data-test=compare]", |it| it.contains("which it bears about")).await?;
+    browser.enter("[data-test=wear] input", "7").await?;
+    browser.text_until("[data-test=compare]", |it| it.contains("deep each day")).await?;
     assert!(browser.severe().await?.is_empty());
     Ok(())
 }

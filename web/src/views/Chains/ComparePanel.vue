@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
+import InlineNumber from "../../components/InlineNumber.vue";
 import AnswerState from "../../components/AnswerState.vue";
 import { useAsked } from "../../composables/useAsked";
 import { fixed, hours, watts, wattHours } from "../../format/number";
 import { saveCsv } from "../../format/save";
+import { inYears } from "../../format/years";
 import CrossingPlot from "./CrossingPlot.vue";
 import DecidesList from "./DecidesList.vue";
 import { useWays } from "./useWays";
@@ -14,14 +16,16 @@ const props = defineProps<{ soc: Record<string, number> }>();
 defineEmits<{ close: [] }>();
 type Compared = Schemas["Compared"];
 const { chosen } = useWays();
+/** How often the day or the outage that is compared comes in a week. */
+const uses = ref(1);
 const LETTERS = ["A", "B", "C", "D"];
 const { answer, trouble, again, follow } = useAsked<Schemas["Comparison"] | undefined>(
   async (site, changes) => {
     if (chosen.value.length < 2) return undefined;
-    const body = { arrangements: chosen.value, soc: props.soc, changes };
+    const body = { arrangements: chosen.value, soc: props.soc, uses_a_week: uses.value, changes };
     return taken(await api.POST("/sites/{site}/compare", { params: { path: { site } }, body }));
   },
-  () => `${chosen.value.join()} ${JSON.stringify(props.soc)}`,
+  () => `${chosen.value.join()} ${JSON.stringify(props.soc)} ${uses.value}`,
 );
 follow();
 
@@ -86,7 +90,17 @@ const ROWS: Row[] = [
     shown: (v) => `${wattHours(v)} Wh`,
     less: false,
   },
+  {
+    name: "its first battery is worn out after",
+    value: (it) => soonest(it)?.years,
+    shown: inYears,
+    less: false,
+  },
 ];
+/** The battery that is worn out first. */
+function soonest(it: Compared) {
+  return Object.values(it.lives ?? {}).sort((one, other) => one.years - other.years)[0];
+}
 const rows = computed(() => {
   const found = answer.value?.ways ?? [];
   return ROWS.map((row) => {
@@ -149,6 +163,16 @@ function table() {
         </table>
         <CrossingPlot v-if="chosen.length === 2 && sameDevices" :ways="[chosen[0]!, chosen[1]!]" :soc="soc" />
       </div>
+      <p class="uses" data-test="wear">
+        Used so <InlineNumber :value="uses" name="times a week" unit="" @change="(it) => (uses = it)" /> times
+        a week{{ answer.ways.some(soonest) ? ":" : "." }}
+      </p>
+      <ul v-if="answer.ways.some(soonest)" class="label">
+        <li v-for="(it, index) in answer.ways.filter(soonest)" :key="it.id">
+          <span class="letter">{{ LETTERS[answer.ways.indexOf(it)] ?? index }}</span>
+          {{ soonest(it)?.sentence }}
+        </li>
+      </ul>
       <p v-for="it in answer.changes" :key="it.from + it.to" data-test="change-of-way">{{ it.sentence }}</p>
       <DecidesList v-if="sameDevices" :ways="chosen" :soc="soc" />
       <ul class="label">
@@ -205,6 +229,9 @@ thead th {
 .letter {
   color: var(--primary);
   font-weight: 300;
+}
+.uses {
+  margin: 8px 0 0;
 }
 .best {
   font-weight: 600;

@@ -2,7 +2,8 @@
 import { computed } from "vue";
 import type { Schemas } from "../../api/client";
 import { short, span } from "./shelf";
-import { inYears, type Runs } from "./steps";
+import { inYears } from "../../format/years";
+import { type Runs } from "./steps";
 import { useNarrow } from "./useNarrow";
 
 /** Candidates as columns, what is told of them as rows; on a phone the two that are picked. */
