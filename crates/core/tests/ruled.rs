@@ -88,6 +88,22 @@ fn a_start_that_holds_only_while_others_are_held_says_so_and_the_march_agrees() 
 }
 
 #[test]
+fn told_are_those_rules_alone_that_it_takes() {
+    let rules = json!([
+        {"kind": "hold", "device": "router", "while_starting": "heater"},
+        {"kind": "hold", "device": "lamps", "while_starting": "heater"},
+        {"kind": "stagger", "seconds": 200},
+    ]);
+    let found = outlet(&site(&heater(), &rules));
+    let ruled = &found.ruled[0];
+    assert!((ruled.value - 100.0).abs() < 1e-6, "nothing of the two is on");
+    assert_eq!(
+        ruled.sentence.plain(),
+        "Only so: with lamps held while heater starts, as in Storm, it is tight (110 VA)."
+    );
+}
+
+#[test]
 fn nobody_holds_what_is_more_important_or_a_life_or_what_runs_on_while_hot() {
     let [mut heater, router, mut lamps] = heater();
     lamps["priority"] = json!(1);

@@ -17,6 +17,8 @@ use serde::Serialize;
 
 /// Devices that are held back at most, so that one may start.
 const MOST_HELD: usize = 6;
+/// Devices that hold others back at most.
+const MOST_HOLDING: usize = 6;
 /// Ways in which starts may fall together that are looked at; with more of them nothing is taken as kept apart.
 const MOST_WAYS: usize = 64;
 
@@ -72,12 +74,41 @@ impl<'a> Rules<'a> {
                 Rule::Shed { .. } | Rule::Restore { .. } => {}
             }
         }
-        all
+        // What cannot be looked at in every choice counts for nothing.
+        if all.is_too_much() { Self::default() } else { all }
+    }
+
+    /// Whether more devices hold others back than can be looked at in every choice of them.
+    fn is_too_much(&self) -> bool {
+        let mut holding: Vec<&str> = self.held.iter().map(|it| it.1).collect();
+        holding.sort_unstable();
+        holding.dedup();
+        holding.len() > MOST_HOLDING
     }
 
     /// Whether they say nothing of any start.
     pub(super) fn is_empty(&self) -> bool {
         self.held.is_empty() && self.apart.iter().all(|it| it.len() < 2)
+    }
+
+    /// As few of them as still are `enough`.
+    fn needed(&self, enough: impl Fn(&Self) -> bool) -> Self {
+        let mut kept = self.clone();
+        for index in (0..self.held.len()).rev() {
+            let mut less = kept.clone();
+            less.held.remove(index);
+            if enough(&less) {
+                kept = less;
+            }
+        }
+        for index in (0..self.apart.len()).rev() {
+            let mut less = kept.clone();
+            less.apart.remove(index);
+            if enough(&less) {
+                kept = less;
+            }
+        }
+        kept
     }
 
     /// Whether a device is held back while some others start.
@@ -103,9 +134,21 @@ impl<'a> Rules<'a> {
         lists
     }
 
+    /// Starts that fall together, with each choice of those that hold others back: what was held starts once nobody holds it any more.
+    fn with_and_without(&self, all: &[&'a str]) -> Vec<Vec<&'a str>> {
+        let mut lists = vec![all.to_vec()];
+        for one in all.iter().filter(|it| self.held.iter().any(|held| held.1 == **it)) {
+            let without: Vec<Vec<&str>> =
+                lists.iter().map(|list| list.iter().copied().filter(|it| it != one).collect()).collect();
+            lists.extend(without);
+        }
+        lists
+    }
+
     /// What is drawn where everything starts that may: one step for each way in which starts fall together.
     pub(super) fn all_starting(&self, plan: &Plan, arrangement: &Arrangement, network: &Network) -> Vec<Vec<Load>> {
-        let lists = self.together(plan, arrangement);
+        let together = self.together(plan, arrangement);
+        let lists: Vec<Vec<&str>> = together.iter().flat_map(|it| self.with_and_without(it)).collect();
         let one = |starting: &Vec<&str>| {
             network.loads(plan, |device| {
                 let id = device.id.as_str();
@@ -149,20 +192,20 @@ fn shown(survey: &Survey, finding: &Finding) -> Option<(Status, f64)> {
 /// Tells each finding of a start how it stands in every outage of the plan whose rules make it better.
 pub(super) fn tell(plan: &Plan, arrangement: &Arrangement, list: &mut [Finding]) {
     let starts = |it: &Finding| it.moment == "all-starting" || it.moment.starts_with("starting ");
+    let under = |rules: &Rules<'_>| survey_ruled(plan, arrangement, here(plan, arrangement), rules);
     for outage in &plan.outages {
         let rules = Rules::of(plan, arrangement, &outage.rules);
         if rules.is_empty() || !list.iter().any(|it| it.status > Status::Tight && starts(it)) {
             continue;
         }
-        let survey = survey_ruled(plan, arrangement, here(plan, arrangement), &rules);
+        let survey = under(&rules);
         for it in list.iter_mut().filter(|it| it.status > Status::Tight && starts(it)) {
             let Some((status, value)) = shown(&survey, it).filter(|now| now.0 < it.status) else { continue };
-            it.ruled.push(Ruled {
-                outage: outage.id.to_string(),
-                status,
-                value,
-                sentence: sentence(plan, outage, &rules, (status, value), it),
-            });
+            // Told are those rules alone that it takes, with the value under them.
+            let needed = rules.needed(|less| shown(&under(less), it).is_some_and(|now| now.0 <= status));
+            let told = shown(&under(&needed), it).unwrap_or((status, value));
+            let sentence = sentence(plan, outage, &needed, told, it);
+            it.ruled.push(Ruled { outage: outage.id.to_string(), status, value, sentence });
         }
     }
 }
