@@ -139,4 +139,23 @@ mod tests {
         assert_eq!(closing("    test result: FAILED. 0 passed; 1 failed; 0 ignored"), (0, 0));
         assert_eq!(closing("running 3 tests"), (0, 0));
     }
+
+    /// With one binary for each crate a file that nobody names there would never run, and nobody would miss it.
+    #[test]
+    fn every_file_of_tests_is_named_in_the_binary_of_its_crate() {
+        let crates = std::fs::read_dir(concat!(env!("CARGO_MANIFEST_DIR"), "/../crates")).unwrap();
+        let mut named = 0;
+        for tests in crates.map(|it| it.unwrap().path().join("tests")) {
+            let Ok(all) = std::fs::read_to_string(tests.join("all.rs")) else { continue };
+            for file in std::fs::read_dir(&tests).unwrap().map(|it| it.unwrap().path()) {
+                let stem = file.file_stem().unwrap().to_str().unwrap().to_owned();
+                if file.extension().is_some_and(|it| it == "rs") && stem != "all" {
+                    let line = format!("mod {stem};");
+                    assert!(all.lines().any(|it| it == line), "{}/all.rs does not say {line}", tests.display());
+                    named += 1;
+                }
+            }
+        }
+        assert!(named > 80, "{named} files of tests were found");
+    }
 }
