@@ -43,6 +43,7 @@ ol, ul { margin: 0; padding-left: 7mm; }
 li { break-inside: avoid; }
 table { border-collapse: collapse; width: 100%; font-size: 9.5pt; }
 td, th { text-align: left; vertical-align: top; padding: 0.8mm 3mm 0.8mm 0; border-bottom: 0.2mm solid #c9c7bd; overflow-wrap: anywhere; }
+td.whole { white-space: nowrap; overflow-wrap: normal; }
 tr { break-inside: avoid; }
 .faint { color: #5f655f; }
 .when { font-weight: 600; display: inline-block; min-width: 22mm; margin-right: 2.5mm; }
@@ -228,22 +229,33 @@ pub(super) fn harm(plan: &Plan, device: &str) -> Option<String> {
     Some(format!("For {} at most: {harm}.", Amount(deadline.minutes.get(), "min").plain()))
 }
 
-/// What never to do: the cautions of what stands here, and what the plan says does not hold.
+/// What never to do; then what the plan says does not hold, and what to mind with what stands here.
 fn never(plan: &Plan, found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> Markup {
     let mut cautions: Vec<String> = found.iter().filter_map(|it| it.caution.as_ref()).map(say).collect();
     cautions.sort();
     cautions.dedup();
     let trips: Vec<&Finding> = found.iter().filter(|it| it.status == Status::Trips).collect();
+    // A caution that forbids stands among what is forbidden.
+    let (forbidden, minded): (Vec<String>, Vec<String>) =
+        cautions.into_iter().partition(|it| ["Never ", "Do not "].iter().any(|word| it.starts_with(word)));
+    let feeds_back = forbidden.iter().any(|it| it.contains("wiring through one of its sockets"));
     let medical = plan.kit.devices.iter().any(|it| is_medical(plan, it.id.as_str()));
     html! {
         h2 { "Never" }
         div.never {
-            p { "Never feed a house through one of its sockets. Never work on mains wiring: that is for a licensed electrician." }
+            @if !feeds_back { p { "Never feed a house through one of its sockets." } }
+            p { "Never work on mains wiring: that is for a licensed electrician." }
             p { "Never run an engine or a burner indoors without its exhaust led away and a working carbon-monoxide alarm." }
             p { "Never charge a lithium battery that is below freezing, swollen, hot or wet." }
             @if medical { p { "A medical device: its maker and the care team decide how it is backed up. Nothing on this page is a medical assurance." } }
-            @for it in &trips { p { (say(&it.message)) } }
-            @for it in &cautions { p { (it) } }
+            @for it in &forbidden { p { (it) } }
+        }
+        @if !trips.is_empty() || !minded.is_empty() {
+            h2 { "What does not hold, and what to mind" }
+            ul {
+                @for it in &trips { li { (say(&it.message)) } }
+                @for it in &minded { li { (it) } }
+            }
         }
     }
 }
@@ -347,7 +359,7 @@ fn judged(found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> Markup {
         @if open.is_empty() { p { "Everything holds at every moment and charge that was looked at." } }
         table {
             @for it in open.iter().take(40) {
-                tr { td { (it.status.word()) } td { (say(&it.message)) } }
+                tr { td.whole { (it.status.word()) } td { (say(&it.message)) } }
             }
         }
         p.faint { (found.len() - open.len()) " more checks hold." }
