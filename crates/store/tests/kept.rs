@@ -178,7 +178,9 @@ fn what_cannot_be_read_is_told_with_its_row_and_nothing_changes() {
         assert!(error.to_string().contains(row), "{error}");
     }
     db.execute_batch("UPDATE elements SET body = '{' WHERE id = 'gate-camera'").unwrap();
-    let error = store.plan(&site).unwrap_err().to_string();
+    // What was read whole is held; whoever changes something is told.
+    let gone = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: None };
+    let error = store.change(&site, &[gone], "gone").unwrap_err().to_string();
     assert!(error.contains("elements, device gate-camera of hollin-lock"), "{error}");
 }
 
