@@ -1,4 +1,5 @@
-//! Rules of an outage in findings: a start that holds only while others are held says so, and the rules that would mend a start are
+//! Rules of an outage in findings: a start that holds only while others are held says so, and the rules that
+//! would mend a start are
 //! carried out before they are offered.
 
 use ash_pond_core::limits::{Code, Finding, Mend, Remedy, Status, mended};
@@ -118,6 +119,9 @@ fn nobody_holds_what_is_more_important_or_a_life_or_what_runs_on_while_hot() {
     let mut hot = lamps.clone();
     hot["phases"].as_array_mut().unwrap().push(json!({"when": "stopping", "watts": 30, "seconds": 180}));
     assert!(by_rule(&outlet(&text(&hot))).is_none());
+    let mut latching = lamps.clone();
+    latching["after_loss"] = json!({"kind": "latches"});
+    assert!(by_rule(&outlet(&text(&latching))).is_none(), "somebody would have to switch it on again");
     let mut warns = lamps.clone();
     warns["role"] = json!("smoke alarm");
     assert!(by_rule(&outlet(&text(&warns))).is_none());

@@ -352,9 +352,9 @@ impl Patient<'_> {
         let alone = |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
         if self.moment == Moment::AllStarting && self.finding.also.iter().all(alone) {
             let sentence = "Start one after the other: each start alone is carried.".to_owned();
-            let rules = wanted.map_or_else(Vec::new, |it| it.rules);
+            let (then, rules) = wanted.map_or((Status::Tight, Vec::new()), |it| (it.then, it.rules));
             let mend = self.mend(Remedy::OneAfterTheOther, None, "", sentence);
-            return Some(Mend { then: Status::Tight, rules, ..mend });
+            return Some(Mend { then, rules, ..mend });
         }
         let wanted = wanted?;
         let mend = self.mend(Remedy::HeldBack, None, "", wanted.sentence);

@@ -1,7 +1,9 @@
-//! What the rules of an outage do to a start: whom they hold back meanwhile, and which starts they keep apart. And the rules that
+//! What the rules of an outage do to a start: whom they hold back meanwhile, and which starts they keep
+//! apart. And the rules that
 //! would mend one.
 //!
-//! The outage's march follows the same rules by time; here the moments of an arrangement are judged as they are under them.
+//! The outage's march follows the same rules by time; here the moments of an arrangement are judged as they
+//! are under them.
 
 use super::finding::Finding;
 use super::survey::{Survey, survey_ruled};
@@ -11,7 +13,7 @@ use super::words::{amount, time};
 use crate::figure::Figure;
 use crate::network::{Load, Moment, Network, fed, moments};
 use crate::plan::outage::Rule;
-use crate::plan::{Arrangement, Device, Outage, PhaseKind, Plan};
+use crate::plan::{AfterLoss, Arrangement, Device, Outage, PhaseKind, Plan};
 use crate::say::{Name, Sentence, listed};
 use serde::Serialize;
 
@@ -58,7 +60,8 @@ fn starters<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> impl Iterator<I
 }
 
 impl<'a> Rules<'a> {
-    /// Those of a list that say something of a start. Starts are kept apart by a time only where each is over within it.
+    /// Those of a list that say something of a start. Starts are kept apart by a time only where each is over
+    /// within it.
     pub(super) fn of(plan: &'a Plan, arrangement: &'a Arrangement, rules: &'a [Rule]) -> Self {
         let mut all = Self::default();
         for rule in rules {
@@ -116,7 +119,8 @@ impl<'a> Rules<'a> {
         self.held.iter().any(|it| it.0 == device && starting.contains(&it.1))
     }
 
-    /// The starts that may fall together where everything that can starts at once: one list for each way in which those that are
+    /// The starts that may fall together where everything that can starts at once: one list for each way in
+    /// which those that are
     /// kept apart come to be in it.
     fn together(&self, plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Vec<&'a str>> {
         let all: Vec<&str> = starters(plan, arrangement).map(|it| it.id.as_str()).collect();
@@ -134,7 +138,9 @@ impl<'a> Rules<'a> {
         lists
     }
 
-    /// Starts that fall together, with each choice of those that hold others back: what was held starts once nobody holds it any more.
+    /// Starts that fall together, with each choice of those that hold others back: what was held starts once
+    /// nobody holds it
+    /// any more.
     fn with_and_without(&self, all: &[&'a str]) -> Vec<Vec<&'a str>> {
         let mut lists = vec![all.to_vec()];
         for one in all.iter().filter(|it| self.held.iter().any(|held| held.1 == **it)) {
@@ -228,9 +234,11 @@ fn sentence(plan: &Plan, outage: &Outage, rules: &Rules<'_>, (status, value): (S
     format!("{only} {}, as in {}, {stands} ({}).", rules.told(plan), Name(&outage.label), amount(value, it.unit)).into()
 }
 
-/// The rules that would mend a finding of a start, and how it stands under them: as few and as unimportant devices as it takes
-/// are held while another starts, none that is more important than what starts, none that warns or must not be switched off, and none for
-/// longer than it may be. Where starts fall together as well, they are kept apart.
+/// The rules that would mend a finding of a start, and how it stands under them. As few and as unimportant
+/// devices as it takes are
+/// held while another starts: none that is more important than what starts, none that warns, must not be
+/// switched off or would
+/// stay off, and none for longer than it may be. Where starts fall together as well, they are kept apart.
 pub(super) struct Wanted {
     pub(super) rules: Vec<Rule>,
     pub(super) then: Status,
@@ -272,7 +280,8 @@ struct Trial<'a> {
 }
 
 impl<'a> Trial<'a> {
-    /// How the finding stands with some held, and all starts kept apart where that is given; none where something anywhere is worse,
+    /// How the finding stands with some held, and all starts kept apart where that is given; none where
+    /// something anywhere is worse,
     /// or the finding is not carried.
     fn judged(&self, held: &[(&Device, &Device)], apart: Option<&Rule>) -> Option<Status> {
         let rules = rules(held, apart);
@@ -318,7 +327,8 @@ fn rules(held: &[(&Device, &Device)], apart: Option<&Rule>) -> Vec<Rule> {
     held.iter().map(hold).chain(apart.cloned()).collect()
 }
 
-/// The rule that keeps all starts of an arrangement apart; none where fewer than two start, or nobody says for how long.
+/// The rule that keeps all starts of an arrangement apart; none where fewer than two start, or nobody says
+/// for how long.
 fn kept_apart(plan: &Plan, arrangement: &Arrangement) -> Option<Rule> {
     let all: Vec<&Device> = starters(plan, arrangement).collect();
     let longest = all.iter().map(|it| start_s(it)).collect::<Option<Vec<f64>>>()?.into_iter().fold(0.0, f64::max);
@@ -342,7 +352,15 @@ fn candidates<'a>(
         let other = starting.iter().all(|one| one.id != it.id);
         // What warns people is not silenced by advice.
         let warns = it.role.as_deref().is_some_and(|it| it.to_lowercase().contains("alarm"));
-        other && stays && !warns && rank(it) >= rank(starts) && feed_stays(plan, it).is_none() && draws(it) > 0.0
+        // What stays off until a hand switches it on again is not switched off for a minute.
+        let latches = matches!(it.after_loss, Some(AfterLoss::Latches {}));
+        other
+            && stays
+            && !warns
+            && !latches
+            && rank(it) >= rank(starts)
+            && feed_stays(plan, it).is_none()
+            && draws(it) > 0.0
     };
     let mut list: Vec<&Device> = fed(plan, arrangement).filter(may).collect();
     list.sort_by(|a, b| rank(b).total_cmp(&rank(a)).then(draws(b).total_cmp(&draws(a))));

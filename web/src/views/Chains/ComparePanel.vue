@@ -168,8 +168,8 @@ function table() {
         a week{{ answer.ways.some(soonest) ? ":" : "." }}
       </p>
       <ul v-if="answer.ways.some(soonest)" class="label">
-        <li v-for="(it, index) in answer.ways.filter(soonest)" :key="it.id">
-          <span class="letter">{{ LETTERS[answer.ways.indexOf(it)] ?? index }}</span>
+        <li v-for="it in answer.ways.filter(soonest)" :key="it.id">
+          <span class="letter">{{ LETTERS[answer.ways.indexOf(it)] }}</span>
           {{ soonest(it)?.sentence }}
         </li>
       </ul>
