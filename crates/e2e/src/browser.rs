@@ -233,7 +233,7 @@ impl Browser {
         let end = tokio::time::Instant::now() + PATIENCE;
         loop {
             let found = self.wait(css).await?;
-            self.run(&format!("document.querySelector({css:?})?.scrollIntoView({{block: 'center'}})")).await?;
+            self.at_rest(css).await?;
             match found.click().await {
                 Ok(()) => return Ok(()),
                 // What is drawn anew between looking and clicking is looked for again.
@@ -241,6 +241,31 @@ impl Browser {
                 Err(error) => return Err(error.into()),
             }
         }
+    }
+
+    /// Brings an element into sight and waits until it rests there: a click goes to a place, and what is loaded above
+    /// it may move it away in between.
+    async fn at_rest(&self, css: &str) -> Result<()> {
+        let script = r#"
+            const [css, done] = arguments;
+            const spot = () => {
+              const it = document.querySelector(css);
+              it?.scrollIntoView({ block: "center" });
+              const at = it?.getBoundingClientRect();
+              return at ? `${at.x} ${at.y} ${at.width}` : "";
+            };
+            let last = spot(), same = 0, looked = 0;
+            const look = () => {
+              const now = spot();
+              same = now === last ? same + 1 : 0;
+              last = now;
+              if (same >= 3 || (looked += 1) > 100) done(null);
+              else requestAnimationFrame(look);
+            };
+            requestAnimationFrame(look);
+        "#;
+        self.client.execute_async(script, vec![json!(css)]).await?;
+        Ok(())
     }
 
     /// Waits until nothing matches.

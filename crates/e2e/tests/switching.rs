@@ -68,6 +68,8 @@ async fn hours_of_a_switch_are_set_and_what_gets_less_is_told_before() -> Result
     // The same hour twice is refused where it stands, and nothing is lost.
     browser.enter(&format!("{row} [aria-label$='on to']"), "06:30").await?;
     browser.text_until("[data-test=switches]", |it| it.contains("all day or never")).await?;
+    browser.text_until("[data-place='steady-12'] [data-test=being-on-told]", |it| it.contains("16.5 h a day")).await?;
+    browser.shows(&format!("{row} [aria-label$='on to']"), "06:30").await?;
     browser.enter(&format!("{row} [aria-label$='on to']"), "22:00").await?;
     browser.text_until("[data-place='steady-12'] [data-test=being-on-told]", |it| it.contains("15.5 h a day")).await?;
     Ok(())

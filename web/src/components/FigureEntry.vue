@@ -2,6 +2,7 @@
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
 import { figureOf, noteOf, raw, typed } from "../format/figure";
+import { useRefusedText } from "../composables/useRefusedText";
 import { useSite } from "../composables/useSite";
 import { useTargets } from "../composables/useTargets";
 import { habits } from "../format/habits";
@@ -72,8 +73,9 @@ const sentence = ref("");
 const theirs = ref<string>();
 const question = ref<{ words: string; instead: number | undefined }>();
 const { plan } = useSite();
+const { keeps, stays } = useRefusedText(() => props.refused, text, shown);
 watch(shown, (now, before) => {
-  if (sentence.value) return;
+  if (sentence.value || keeps()) return;
   if (focused.value && text.value.trim() !== before && text.value.trim() !== now) theirs.value = now;
   else text.value = now;
 });
@@ -105,6 +107,7 @@ function takeTheirs() {
 }
 
 async function settle() {
+  if (stays()) return;
   theirs.value = undefined;
   const now = text.value.trim();
   if (now === shown.value) {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
+import { useRefusedText } from "../composables/useRefusedText";
 import { clockText, readClock, readWall, wall } from "../format/units";
 
 /**
@@ -12,10 +13,12 @@ const shown = computed(() => written(props.value));
 const example = () => written(props.day ? "2026-11-25T16:30" : "16:30");
 const text = ref(shown.value);
 const sentence = ref("");
+const { keeps, stays } = useRefusedText(() => props.refused, text, shown);
 watch(shown, (now) => {
-  if (!sentence.value) text.value = now;
+  if (!sentence.value && !keeps()) text.value = now;
 });
 function settle() {
+  if (stays()) return;
   const found = props.day ? readWall(text.value) : readClock(text.value);
   if (text.value.trim() === "" || text.value === shown.value) {
     text.value = shown.value;

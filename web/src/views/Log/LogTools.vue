@@ -18,11 +18,15 @@ const writing = ref(false);
 const path = () => ({ params: { path: { site: props.site } } });
 
 async function openWords() {
-  writing.value = !writing.value;
-  if (!writing.value) return;
+  if (writing.value) {
+    writing.value = false;
+    return;
+  }
+  // The fields open with what is there: what came later would take away what was typed meanwhile.
   const found = await api.GET("/sites/{site}/report", path());
   calls.value = found.data?.calls ?? "";
   more.value = found.data?.words ?? "";
+  writing.value = true;
 }
 async function keepWords() {
   const body = { calls: calls.value, words: more.value };
