@@ -1,10 +1,10 @@
 //! Changes: edits of elements, refused when stale, kept in a journal, undone and done again.
 
-use crate::element::{Element, Kind};
+use crate::element::{Anew, Element, Kind};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use crate::sites::{Revised, element, revision};
-use crate::step::{Step, Subject, put, settle};
+use crate::step::{Step, Subject, Touched, put, settle};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
 
@@ -50,7 +50,7 @@ impl Store {
     pub fn change(&self, site: &str, edits: &[Edit], words: &str) -> Result<Revised, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
-        let mut step = Step::begin(&transaction, site, words)?;
+        let mut step = Step::begin(&transaction, site, words, self.held(site))?;
         for edit in edits {
             write(&mut step, edit)?;
         }
@@ -113,6 +113,7 @@ impl Store {
             })?;
             rows.collect::<Result<_, _>>()?
         };
+        let mut touched = Touched::new();
         for (kind, id, position_before, before, position_after, after) in entries {
             let row = || format!("step {step} of {site}, {kind} {id}");
             let subject = Subject::parse(&kind)
@@ -120,12 +121,15 @@ impl Store {
             let (position, body) = if back { (position_before, before) } else { (position_after, after) };
             let body = body.map(|text| stored(&text, "journal", row)).transpose()?;
             put(&transaction, site, next, subject, &id, position.zip(body.as_ref()))?;
+            if let Subject::Element(kind) = subject {
+                touched.insert((kind, id));
+            }
         }
         transaction
             .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
         let told = if back { format!("taken back: {words}") } else { format!("done again: {words}") };
         crate::log::note_step(&transaction, site, "change", "", &told)?;
-        let after = settle(&transaction, site, next, &[])?;
+        let after = settle(&transaction, site, next, &touched, Anew::Kept, self.held(site).as_ref())?;
         self.commit(transaction, site, &after)?;
         Ok(Undone { words, site: after })
     }

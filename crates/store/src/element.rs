@@ -1,48 +1,9 @@
 //! Elements: a plan taken apart, each part with its kind, its place and its revision.
 
 use crate::error::StoreError;
+pub use ash_pond_core::plan::ElementKind as Kind;
 use ash_pond_core::plan::Plan;
 use serde_json::{Map, Value, json};
-
-/// The kind of an element.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Kind {
-    /// The site's own facts; one per site, its id is `site`.
-    Site,
-    /// A device.
-    Device,
-    /// A source.
-    Source,
-    /// A converter.
-    Converter,
-    /// An arrangement.
-    Arrangement,
-    /// An outage.
-    Outage,
-}
-
-impl Kind {
-    /// Every kind.
-    pub const ALL: [Self; 6] =
-        [Self::Site, Self::Device, Self::Source, Self::Converter, Self::Arrangement, Self::Outage];
-
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Site => "site",
-            Self::Device => "device",
-            Self::Source => "source",
-            Self::Converter => "converter",
-            Self::Arrangement => "arrangement",
-            Self::Outage => "outage",
-        }
-    }
-
-    /// The kind of a word.
-    pub fn parse(word: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|it| it.word() == word)
-    }
-}
 
 /// One element of a stored site.
 #[derive(Debug, Clone, PartialEq)]
@@ -57,6 +18,22 @@ pub struct Element {
     pub revision: i64,
     /// Its JSON, in canonical form.
     pub body: Value,
+}
+
+impl Element {
+    /// By what elements are sorted: as the database sorts them.
+    pub(crate) fn rank(&self) -> (&str, i64, &str) {
+        (self.kind.word(), self.position, &self.id)
+    }
+}
+
+/// How elements that take the place of others are judged.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Anew {
+    /// A person wrote them now.
+    Written,
+    /// They were kept from earlier: an outage that could be kept once is put right rather than refused.
+    Kept,
 }
 
 /// Takes a plan apart. The elements have no revision yet.

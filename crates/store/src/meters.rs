@@ -140,7 +140,7 @@ fn machine(
         crate::step::put(db, "", 0, subject, id, after.map(|it| (0, it)))?;
         return Ok(None);
     };
-    let mut step = Step::begin(db, site, words)?;
+    let mut step = Step::begin(db, site, words, None)?;
     step.write(subject, id, before.map(|it| (0, it)), after.map(|it| (0, it)))?;
     Ok(Some(step.end()?.revision))
 }

@@ -1,11 +1,12 @@
 //! Sites and their plans.
 
-use crate::element::{Element, Kind, put_together, take_apart};
+use crate::element::{Anew, Element, Kind, put_together, take_apart};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::plan::{Comes, Plan};
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
-use std::collections::HashMap;
+use serde_json::Value;
+use std::collections::{BTreeSet, HashMap};
 use std::sync::{Arc, PoisonError};
 
 /// Plans that are held in memory at most.
@@ -34,6 +35,48 @@ pub struct Revised {
     pub revision: i64,
     /// The elements, sorted by kind and place.
     pub elements: Arc<Vec<Element>>,
+}
+
+/// An element of a plan that would be: of which kind, its id, and its body where it takes the place of what is there.
+pub(crate) type Would<'a> = (Kind, &'a str, Option<&'a Value>);
+
+impl Revised {
+    /// The plan with some elements written anew or taken away (no body), one after another; what is new comes last of its kind.
+    /// Only those are read, and the plan is checked as a whole.
+    ///
+    /// # Errors
+    /// Where core refuses the plan.
+    pub fn with(&self, changes: &[(Kind, &str, Option<&Value>)], anew: Anew) -> Result<Plan, StoreError> {
+        let mut rows: Vec<Would<'_>> = self.elements.iter().map(|it| (it.kind, it.id.as_str(), None)).collect();
+        for change @ (kind, id, body) in changes {
+            match (rows.iter().position(|it| it.0 == *kind && it.1 == *id), body) {
+                (Some(place), None) => drop(rows.remove(place)),
+                (Some(place), Some(_)) => rows[place] = *change,
+                (None, None) => {}
+                (None, Some(_)) => rows.push(*change),
+            }
+        }
+        self.rewritten(&changes.iter().map(|it| it.0).collect(), &rows, anew)
+    }
+
+    /// The plan that `rows` would make, in the order of each kind; lists of other kinds than `kinds` are as they were.
+    pub(crate) fn rewritten<'a>(
+        &self,
+        kinds: &BTreeSet<Kind>,
+        rows: &[Would<'a>],
+        anew: Anew,
+    ) -> Result<Plan, StoreError> {
+        Ok(self.plan.rewritten(|kind| {
+            let of_kind = self.elements.iter().filter(|it| it.kind == kind);
+            let was: HashMap<&str, usize> = of_kind.enumerate().map(|(at, it)| (it.id.as_str(), at)).collect();
+            let comes = |(_, id, body): &Would<'a>| match (*body, anew) {
+                (None, _) => Comes::Stays(was.get(id).copied().unwrap_or(usize::MAX)),
+                (Some(body), Anew::Written) => Comes::Written(body),
+                (Some(body), Anew::Kept) => Comes::Kept(body),
+            };
+            kinds.contains(&kind).then(|| rows.iter().filter(|it| it.0 == kind).map(comes).collect())
+        })?)
+    }
 }
 
 impl Store {
@@ -124,6 +167,12 @@ impl Store {
             hold(&mut known(), generation, site, &read);
             Ok(read)
         })
+    }
+
+    /// A site as it is held in memory, if it is. Where the writer is locked, and what is held has the site's counter, it is what the
+    /// database has.
+    pub(crate) fn held(&self, site: &str) -> Option<Revised> {
+        self.plans.lock().unwrap_or_else(PoisonError::into_inner).1.get(site).cloned()
     }
 
     /// Ends a transaction that changed a site on disk, and holds what the site is since. The writer is still locked then, so that

@@ -1,12 +1,12 @@
 //! A step of the journal while it is written: everything that a person changes goes through here, so that all of it can be
 //! undone. Elements of the plan, tests of the bench, readings of walks, instruments and meters are its subjects.
 
-use crate::element::{Element, Kind, put_together};
+use crate::element::{Anew, Element, Kind, put_together};
 use crate::error::StoreError;
-use crate::sites::{Revised, elements, insert, revision};
+use crate::sites::{Revised, element, elements, insert, revision};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
-use std::collections::BTreeMap;
+use std::collections::{BTreeSet, HashMap};
 use std::sync::Arc;
 
 /// Steps that can be undone; older ones are forgotten.
@@ -64,14 +64,22 @@ pub(crate) struct Step<'a> {
     pub(crate) revision: i64,
     number: i64,
     words: String,
-    written: Vec<String>,
+    /// The elements of the plan that were written.
+    touched: Touched,
+    /// The site as it was before the step, where it is held.
+    held: Option<Revised>,
     /// What the log says that it is about: of which kind, and what.
     about: Option<(Subject, String)>,
 }
 
 impl<'a> Step<'a> {
     /// Begins a step of a site; what was undone before can no longer be done again.
-    pub(crate) fn begin(db: &'a Connection, site: &'a str, words: &str) -> Result<Self, StoreError> {
+    pub(crate) fn begin(
+        db: &'a Connection,
+        site: &'a str,
+        words: &str,
+        held: Option<Revised>,
+    ) -> Result<Self, StoreError> {
         let revision = revision(db, site)? + 1;
         let last: Option<i64> =
             db.query_row("SELECT max(step) FROM journal WHERE site = ?1", [site], |row| row.get(0))?;
@@ -82,7 +90,8 @@ impl<'a> Step<'a> {
             revision,
             number: last.unwrap_or(0) + 1,
             words: words.to_owned(),
-            written: Vec::new(),
+            touched: Touched::new(),
+            held,
             about: None,
         })
     }
@@ -105,8 +114,8 @@ impl<'a> Step<'a> {
             };
             self.about = Some((subject, item.to_owned()));
         }
-        if subject == Subject::Element(Kind::Outage) {
-            self.written.push(id.to_owned());
+        if let Subject::Element(kind) = subject {
+            self.touched.insert((kind, id.to_owned()));
         }
         self.note(subject, id, before, after)
     }
@@ -150,8 +159,7 @@ impl<'a> Step<'a> {
 
     /// Ends the step: the plan that results is checked, and what is too old to be undone is forgotten.
     pub(crate) fn end(self) -> Result<Revised, StoreError> {
-        let written: Vec<&str> = self.written.iter().map(String::as_str).collect();
-        let after = settle(self.db, self.site, self.revision, &written)?;
+        let after = settle(self.db, self.site, self.revision, &self.touched, Anew::Written, self.held.as_ref())?;
         if let Some((subject, item)) = &self.about {
             crate::log::note_step(self.db, self.site, subject.logged(), item, &self.told(*subject, item)?)?;
         }
@@ -186,18 +194,79 @@ pub(crate) fn put(
     Ok(())
 }
 
-/// Checks the plan that results, writes it in canonical form, and moves the counter on.
-pub(crate) fn settle(db: &Connection, site: &str, next: i64, written: &[&str]) -> Result<Revised, StoreError> {
-    let mut stored = elements(db, site)?;
-    let plan = put_together(&stored, written)?;
-    let mut by_id: BTreeMap<(Kind, String), &mut Element> =
-        stored.iter_mut().map(|it| ((it.kind, it.id.clone()), it)).collect();
-    for canonical in crate::element::take_apart(&plan)? {
-        if let Some(was) = by_id.get_mut(&(canonical.kind, canonical.id)).filter(|it| it.body != canonical.body) {
-            was.body = canonical.body;
-            insert(db, site, was)?;
-        }
+/// The elements of the plan that a step touched.
+pub(crate) type Touched = BTreeSet<(Kind, String)>;
+
+/// Checks the plan that results, writes it in canonical form, and moves the counter on. Where the site is held as it was before
+/// the step, what it touched is read, and nothing else.
+pub(crate) fn settle(
+    db: &Connection,
+    site: &str,
+    next: i64,
+    touched: &Touched,
+    anew: Anew,
+    held: Option<&Revised>,
+) -> Result<Revised, StoreError> {
+    let after = match held.filter(|it| it.revision == next - 1) {
+        Some(held) if touched.is_empty() => Revised { revision: next, ..held.clone() },
+        Some(held) => part(db, site, next, held, touched, anew)?,
+        None => whole(db, site, next, touched, anew)?,
+    };
+    db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, after.plan.site.name])?;
+    Ok(after)
+}
+
+/// Reads what was touched into the site that is held.
+fn part(
+    db: &Connection,
+    site: &str,
+    next: i64,
+    held: &Revised,
+    touched: &Touched,
+    anew: Anew,
+) -> Result<Revised, StoreError> {
+    let is_touched = |it: &Element| touched.contains(&(it.kind, it.id.clone()));
+    let mut now: Vec<Element> = held.elements.iter().filter(|it| !is_touched(it)).cloned().collect();
+    for (kind, id) in touched {
+        now.extend(element(db, site, *kind, id)?);
     }
-    db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, plan.site.name])?;
-    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(stored) })
+    now.sort_by(|one, other| one.rank().cmp(&other.rank()));
+    let kinds = touched.iter().map(|it| it.0).collect();
+    let rows = now.iter().map(|it| (it.kind, it.id.as_str(), is_touched(it).then_some(&it.body)));
+    let plan = held.rewritten(&kinds, &rows.collect::<Vec<_>>(), anew)?;
+    let mut places: HashMap<Kind, usize> = HashMap::new();
+    for it in &mut now {
+        let place = places.entry(it.kind).or_default();
+        if is_touched(it) {
+            canonical(db, site, it, plan.element(it.kind, *place))?;
+        }
+        *place += 1;
+    }
+    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(now) })
+}
+
+/// Reads everything.
+fn whole(db: &Connection, site: &str, next: i64, touched: &Touched, anew: Anew) -> Result<Revised, StoreError> {
+    let mut now = elements(db, site)?;
+    let written: Vec<&str> = match anew {
+        Anew::Written => touched.iter().filter(|it| it.0 == Kind::Outage).map(|it| it.1.as_str()).collect(),
+        Anew::Kept => Vec::new(),
+    };
+    let plan = put_together(&now, &written)?;
+    let mut places: HashMap<Kind, usize> = HashMap::new();
+    for it in &mut now {
+        let place = places.entry(it.kind).or_default();
+        canonical(db, site, it, plan.element(it.kind, *place))?;
+        *place += 1;
+    }
+    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(now) })
+}
+
+/// Keeps an element as the format writes it.
+fn canonical(db: &Connection, site: &str, element: &mut Element, body: Option<Value>) -> Result<(), StoreError> {
+    if let Some(body) = body.filter(|it| *it != element.body) {
+        element.body = body;
+        insert(db, site, element)?;
+    }
+    Ok(())
 }

@@ -83,7 +83,7 @@ impl Store {
     ) -> Result<(String, Revised), StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
-        let mut step = Step::begin(&transaction, site, words)?;
+        let mut step = Step::begin(&transaction, site, words, self.held(site))?;
         let id = free_id(&transaction, site, stem)?;
         let row = TestRow {
             id: id.clone(),
@@ -115,14 +115,16 @@ impl Store {
     ) -> Result<Revised, E> {
         let mut writer = self.writer();
         let transaction = writer.transaction().map_err(StoreError::from)?;
-        let plan = load(&transaction, site)?;
+        let current = revision(&transaction, site)?;
+        let held = self.held(site).filter(|it| it.revision == current);
+        let plan = held.map_or_else(|| load(&transaction, site), Ok)?;
         let before = test(&transaction, site, id)?;
         if let Some(yours) = based_on.filter(|it| *it != before.revision) {
             let (kind, id, current) = ("test", id.to_owned(), before.revision);
             Err(StoreError::Stale { kind, id, yours, current, body: Some(before.body.clone()) })?;
         }
         let made = make(&plan, &before)?;
-        let mut step = Step::begin(&transaction, site, &made.words)?;
+        let mut step = Step::begin(&transaction, site, &made.words, Some(plan))?;
         for edit in &made.edits {
             write(&mut step, edit)?;
         }

@@ -133,7 +133,7 @@ impl Store {
         let sql = "SELECT coalesce(max(seq), 0) + 1 FROM sqlite_sequence WHERE name = 'walk_reads'";
         let id: i64 = transaction.query_row(sql, [], |row| row.get(0)).map_err(StoreError::from)?;
         let body = WalkRead { walk, ..made }.body(arrangement);
-        let mut step = Step::begin(&transaction, site, &words)?;
+        let mut step = Step::begin(&transaction, site, &words, self.held(site))?;
         step.write(Subject::Reading, &id.to_string(), None, Some((0, &body)))?;
         let after = step.end()?;
         self.commit(transaction, site, &after)?;

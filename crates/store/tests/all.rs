@@ -5,6 +5,7 @@ mod kept;
 mod killed;
 mod log;
 mod old;
+mod part;
 mod readings;
 mod store;
 mod watches;

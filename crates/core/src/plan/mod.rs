@@ -7,6 +7,7 @@
 //! - [`arrangement`]: trees of feeds
 //! - [`outage`]: scenarios in time
 //! - `check`: what no single field can know (ids, references, forests)
+//! - [`rewrite`]: some elements written anew, the others as they were read
 
 pub mod arrangement;
 mod check;
@@ -14,6 +15,7 @@ pub mod converter;
 pub mod device;
 pub mod outage;
 pub mod port;
+pub mod rewrite;
 pub mod site;
 pub mod source;
 
@@ -24,6 +26,7 @@ pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{AfterLoss, Cycle, Device, Draw, Phase, PhaseKind, Then};
 pub use outage::Outage;
 pub use port::{AutoOff, Limit, LossLaw, LossPoint, Overload, Port, PortVoltage, Waveform};
+pub use rewrite::{Comes, ElementKind};
 pub use site::{Mains, Place, Policy, Site};
 pub use source::{Battery, Panel, Source, SourceKind};
 

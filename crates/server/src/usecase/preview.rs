@@ -4,15 +4,15 @@ use crate::error::ApiError;
 use crate::routes::bodies::Unsaved;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_store::element::{Element, put_together};
-use ash_pond_store::{Kind, Store};
+use ash_pond_store::element::Anew;
+use ash_pond_store::{Kind, Revised, Store};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// The plan of a site, with changes laid over it.
 pub(crate) fn plan(store: &Store, site: &str, changes: &[Unsaved]) -> Result<Arc<Plan>, ApiError> {
     let saved = store.plan(site)?;
-    if changes.is_empty() { Ok(saved.plan) } else { with_changes(Vec::clone(&saved.elements), changes).map(Arc::new) }
+    if changes.is_empty() { Ok(saved.plan) } else { with_changes(&saved, changes).map(Arc::new) }
 }
 
 /// The charge of the stores, full where it is not told.
@@ -45,23 +45,13 @@ pub(crate) fn ways<'a>(plan: &'a Plan, ids: &[String]) -> Result<Vec<&'a Arrange
 }
 
 /// The plan that a site would have with changes.
-fn with_changes(mut elements: Vec<Element>, changes: &[Unsaved]) -> Result<Plan, ApiError> {
+fn with_changes(saved: &Revised, changes: &[Unsaved]) -> Result<Plan, ApiError> {
+    let mut rows = Vec::with_capacity(changes.len());
     for (index, change) in changes.iter().enumerate() {
         let kind = Kind::parse(&change.kind).ok_or_else(|| {
             ApiError::at(&format!("changes[{index}].kind"), format!("is \"{}\"; there is no such kind", change.kind))
         })?;
-        let place = elements.iter().position(|it| it.kind == kind && it.id == change.id);
-        match (place, change.body.is_null()) {
-            (Some(place), true) => drop(elements.remove(place)),
-            (Some(place), false) => elements[place].body = change.body.clone(),
-            (None, true) => {}
-            (None, false) => {
-                let (id, body) = (change.id.clone(), change.body.clone());
-                elements.push(Element { kind, id, position: i64::MAX, revision: 0, body });
-            }
-        }
+        rows.push((kind, change.id.as_str(), (!change.body.is_null()).then_some(&change.body)));
     }
-    let written: Vec<&str> =
-        changes.iter().filter(|it| it.kind == Kind::Outage.word()).map(|it| it.id.as_str()).collect();
-    Ok(put_together(&elements, &written)?)
+    Ok(saved.with(&rows, Anew::Written)?)
 }

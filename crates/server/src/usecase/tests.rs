@@ -7,7 +7,7 @@ use ash_pond_core::bench::{Instrument, Test, outcome, put_back, readings, replac
 use ash_pond_core::compare::difference;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::Plan;
-use ash_pond_store::element::put_together;
+use ash_pond_store::element::Anew;
 use ash_pond_store::{Edit, Kind, Revised, Store, StoreError, TestRow, TestStep};
 use serde::Deserialize as _;
 use serde_json::Value;
@@ -188,11 +188,7 @@ pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, 
     let test = read(site, &store.test(site, id)?)?;
     let body = with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
     let kind = kind_of(&test)?;
-    let mut elements = Vec::clone(&saved.elements);
-    if let Some(found) = elements.iter_mut().find(|it| it.kind == kind && it.id == test.of.id) {
-        found.body = body;
-    }
-    let after = put_together(&elements, &[])?;
+    let after = saved.with(&[(kind, test.of.id.as_str(), Some(&body))], Anew::Kept)?;
     let ways = saved.plan.arrangements.iter().filter_map(|way| {
         let found = difference((&saved.plan, way), (&after, after.arrangement(way.id.as_str())?), &Charge::full());
         let changes = !found.rows.is_empty() || !found.mended.is_empty() || !found.broken.is_empty();
