@@ -25,6 +25,7 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0007.sql")),
     M::up(include_str!("../migrations/0008.sql")),
     M::up(include_str!("../migrations/0009.sql")),
+    M::up(include_str!("../migrations/0010.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 

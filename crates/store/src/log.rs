@@ -136,7 +136,8 @@ pub(crate) fn insert(db: &Connection, site: &str, it: &NewEntry) -> Result<i64, 
 
 /// Notes a step: one of the same words as the last one, soon after it, counts with it.
 pub(crate) fn note_step(db: &Connection, site: &str, kind: &str, item: &str, words: &str) -> Result<(), StoreError> {
-    let now: i64 = db.query_row("SELECT CAST(unixepoch('subsec') * 1000 AS INTEGER)", [], |row| row.get(0))?;
+    let sql = "SELECT CAST(unixepoch('subsec') * 1000 AS INTEGER)";
+    let now: i64 = db.prepare_cached(sql)?.query_row([], |row| row.get(0))?;
     let sql = "SELECT id, at_ms, kind, item, words FROM log_entries
                WHERE site = ?1 AND origin = 'step' AND struck IS NULL ORDER BY id DESC LIMIT 1";
     let last: Option<(i64, i64, String, String, String)> = db

@@ -34,13 +34,18 @@ pub struct Revised {
     /// The site's counter of changes.
     pub revision: i64,
     /// The elements, sorted by kind and place.
-    pub elements: Arc<Vec<Element>>,
+    pub elements: Arc<Vec<Arc<Element>>>,
 }
 
 /// An element of a plan that would be: of which kind, its id, and its body where it takes the place of what is there.
 pub(crate) type Would<'a> = (Kind, &'a str, Option<&'a Value>);
 
 impl Revised {
+    /// What was read as a whole.
+    pub(crate) fn read(plan: Plan, revision: i64, elements: Vec<Element>) -> Self {
+        Self { plan: Arc::new(plan), revision, elements: Arc::new(elements.into_iter().map(Arc::new).collect()) }
+    }
+
     /// The plan with some elements written anew or taken away (no body), one after another; what is new comes last of its kind.
     /// Only those are read, and the plan is checked as a whole.
     ///
@@ -218,9 +223,8 @@ fn list(db: &Connection, removed: bool) -> Result<Vec<SiteRow>, StoreError> {
 
 /// The counter of a site that is not removed.
 pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
-    let found = db
-        .query_row("SELECT revision FROM sites WHERE id = ?1 AND removed = 0", [site], |row| row.get(0))
-        .optional()?;
+    let sql = "SELECT revision FROM sites WHERE id = ?1 AND removed = 0";
+    let found = db.prepare_cached(sql)?.query_row([site], |row| row.get(0)).optional()?;
     found.ok_or_else(|| StoreError::Missing { what: "site", id: site.to_owned() })
 }
 
@@ -228,7 +232,7 @@ pub(crate) fn revision(db: &Connection, site: &str) -> Result<i64, StoreError> {
 pub(crate) fn load(db: &Connection, site: &str) -> Result<Revised, StoreError> {
     let revision = revision(db, site)?;
     let elements = elements(db, site)?;
-    Ok(Revised { plan: Arc::new(put_together(&elements, &[])?), revision, elements: Arc::new(elements) })
+    Ok(Revised::read(put_together(&elements, &[])?, revision, elements))
 }
 
 /// A site's elements, sorted by kind and place.
@@ -243,7 +247,7 @@ pub(crate) fn elements(db: &Connection, site: &str) -> Result<Vec<Element>, Stor
 /// One element.
 pub(crate) fn element(db: &Connection, site: &str, kind: Kind, id: &str) -> Result<Option<Element>, StoreError> {
     let sql = "SELECT kind, id, position, revision, body FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
-    let found = db.query_row(sql, params![site, kind.word(), id], raw_element).optional()?;
+    let found = db.prepare_cached(sql)?.query_row(params![site, kind.word(), id], raw_element).optional()?;
     found.map(|it| read_element(site, it)).transpose()
 }
 
@@ -263,11 +267,9 @@ fn read_element(site: &str, (word, id, position, revision, text): RawElement) ->
 /// Writes an element anew.
 pub(crate) fn insert(db: &Connection, site: &str, element: &Element) -> Result<(), StoreError> {
     let Element { kind, id, position, revision, body } = element;
-    db.execute(
-        "INSERT INTO elements (site, kind, id, position, revision, body) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
-         ON CONFLICT (site, kind, id) DO UPDATE SET position = ?4, revision = ?5, body = ?6",
-        params![site, kind.word(), id, position, revision, body.to_string()],
-    )?;
+    let sql = "INSERT INTO elements (site, kind, id, position, revision, body) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
+               ON CONFLICT (site, kind, id) DO UPDATE SET position = ?4, revision = ?5, body = ?6";
+    db.prepare_cached(sql)?.execute(params![site, kind.word(), id, position, revision, body.to_string()])?;
     Ok(())
 }
 

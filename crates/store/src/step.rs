@@ -81,9 +81,9 @@ impl<'a> Step<'a> {
         held: Option<Revised>,
     ) -> Result<Self, StoreError> {
         let revision = revision(db, site)? + 1;
-        let last: Option<i64> =
-            db.query_row("SELECT max(step) FROM journal WHERE site = ?1", [site], |row| row.get(0))?;
-        db.execute("DELETE FROM journal WHERE site = ?1 AND undone = 1", [site])?;
+        let sql = "SELECT max(step) FROM journal WHERE site = ?1";
+        let last: Option<i64> = db.prepare_cached(sql)?.query_row([site], |row| row.get(0))?;
+        db.prepare_cached("DELETE FROM journal WHERE site = ?1 AND undone = 1")?.execute([site])?;
         Ok(Self {
             db,
             site,
@@ -128,21 +128,19 @@ impl<'a> Step<'a> {
         before: Option<Placed<'_>>,
         after: Option<Placed<'_>>,
     ) -> Result<(), StoreError> {
-        self.db.execute(
-            "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
-             VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
-            params![
-                self.site,
-                self.number,
-                self.words,
-                subject.word(),
-                id,
-                before.map(|it| it.0),
-                before.map(|it| it.1.to_string()),
-                after.map(|it| it.0),
-                after.map(|it| it.1.to_string())
-            ],
-        )?;
+        let sql = "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
+                   VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)";
+        self.db.prepare_cached(sql)?.execute(params![
+            self.site,
+            self.number,
+            self.words,
+            subject.word(),
+            id,
+            before.map(|it| it.0),
+            before.map(|it| it.1.to_string()),
+            after.map(|it| it.0),
+            after.map(|it| it.1.to_string())
+        ])?;
         Ok(())
     }
 
@@ -164,7 +162,8 @@ impl<'a> Step<'a> {
             crate::log::note_step(self.db, self.site, subject.logged(), item, &self.told(*subject, item)?)?;
         }
         let oldest = self.number - MOST_STEPS;
-        self.db.execute("DELETE FROM journal WHERE site = ?1 AND step <= ?2", params![self.site, oldest])?;
+        let sql = "DELETE FROM journal WHERE site = ?1 AND step <= ?2";
+        self.db.prepare_cached(sql)?.execute(params![self.site, oldest])?;
         Ok(after)
     }
 }
@@ -212,7 +211,8 @@ pub(crate) fn settle(
         Some(held) => part(db, site, next, held, touched, anew)?,
         None => whole(db, site, next, touched, anew)?,
     };
-    db.execute("UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1", params![site, next, after.plan.site.name])?;
+    let sql = "UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1";
+    db.prepare_cached(sql)?.execute(params![site, next, after.plan.site.name])?;
     Ok(after)
 }
 
@@ -225,10 +225,10 @@ fn part(
     touched: &Touched,
     anew: Anew,
 ) -> Result<Revised, StoreError> {
-    let is_touched = |it: &Element| touched.contains(&(it.kind, it.id.clone()));
-    let mut now: Vec<Element> = held.elements.iter().filter(|it| !is_touched(it)).cloned().collect();
+    let is_touched = |it: &Element| touched.iter().any(|(kind, id)| *kind == it.kind && *id == it.id);
+    let mut now: Vec<Arc<Element>> = held.elements.iter().filter(|it| !is_touched(it)).cloned().collect();
     for (kind, id) in touched {
-        now.extend(element(db, site, *kind, id)?);
+        now.extend(element(db, site, *kind, id)?.map(Arc::new));
     }
     now.sort_by(|one, other| one.rank().cmp(&other.rank()));
     let kinds = touched.iter().map(|it| it.0).collect();
@@ -238,7 +238,8 @@ fn part(
     for it in &mut now {
         let place = places.entry(it.kind).or_default();
         if is_touched(it) {
-            canonical(db, site, it, plan.element(it.kind, *place))?;
+            let body = plan.element(it.kind, *place);
+            canonical(db, site, Arc::make_mut(it), body)?;
         }
         *place += 1;
     }
@@ -259,7 +260,7 @@ fn whole(db: &Connection, site: &str, next: i64, touched: &Touched, anew: Anew) 
         canonical(db, site, it, plan.element(it.kind, *place))?;
         *place += 1;
     }
-    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(now) })
+    Ok(Revised::read(plan, next, now))
 }
 
 /// Keeps an element as the format writes it.

@@ -7,7 +7,7 @@ use std::path::Path;
 #[test]
 fn every_older_database_opens_with_all_that_it_held() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/old");
-    for version in 1..=8 {
+    for version in 1..=9 {
         let sql = std::fs::read_to_string(folder.join(format!("v{version}.sql"))).unwrap();
         let data = tempfile::tempdir().unwrap();
         rusqlite::Connection::open(data.path().join("ash-pond.sqlite"))
@@ -45,6 +45,8 @@ fn every_older_database_opens_with_all_that_it_held() {
         let log = store.log("old-lock", &LogAsked { limit: 10, ..LogAsked::default() }).unwrap();
         let of = |kind: &str| log.iter().filter(|it| it.entry.kind == kind).count();
         assert_eq!((of("walk"), of("test")), (usize::from(version >= 3), usize::from(version >= 4)));
+        let flickers = LogAsked { words: "flick".into(), limit: 10, ..LogAsked::default() };
+        assert_eq!(store.log("old-lock", &flickers).unwrap().len(), usize::from(version >= 9));
         // Its journal goes on.
         assert_eq!(store.undo("old-lock").unwrap().words, "lamp: 5 to 6 W");
         let lamp = store.element("old-lock", Kind::Device, "lamp").unwrap();
