@@ -1,5 +1,6 @@
 //! The project's own commands. `cargo xtask --help` lists them.
 
+mod arrows;
 mod campaign;
 mod clean_root;
 mod dist;
@@ -67,6 +68,12 @@ enum Command {
     Dist,
     /// Try the package where nothing else is: in a clean root, with the memory of a small board (needs root and debootstrap)
     TryPackage,
+    /// Follow what files take of each other: no circle that is not known, no arrow against the layers
+    Arrows {
+        /// Write the list of circles as they are
+        #[arg(long)]
+        write: bool,
+    },
     /// Make the API's description, the front end's types and the plan's schema anew
     GenApi,
 }
@@ -92,6 +99,7 @@ fn main() -> Result<()> {
         Command::Fuzz { inputs, seed } => campaign::fuzz(&shell, inputs, seed),
         Command::Dist => dist::run(&shell),
         Command::TryPackage => clean_root::run(&shell),
+        Command::Arrows { write } => arrows::check(&root(), write),
         Command::GenApi => {
             install::packages(&shell)?;
             generate(&shell)

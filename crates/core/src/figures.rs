@@ -6,7 +6,7 @@
 
 use crate::fields::{join, named, unit};
 use crate::figure::Basis;
-use crate::plan::{Arrangement, Plan};
+use crate::plan::{Arrangement, Comes, ElementKind, Plan};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -36,6 +36,8 @@ pub(crate) struct Found {
     pub(crate) name: String,
     /// As a JSON pointer from the root of the plan.
     pub(crate) pointer: String,
+    /// How much of the pointer leads to the element, bytes.
+    depth: usize,
     /// From the element.
     pub(crate) path: String,
     pub(crate) value: f64,
@@ -91,6 +93,21 @@ impl Found {
         }
     }
 
+    /// The pointer of the element that it stands in: its list and its place there.
+    fn element(&self) -> &str {
+        self.pointer.get(..self.depth).unwrap_or_default()
+    }
+
+    /// The pointer from there on.
+    fn within(&self) -> &str {
+        self.pointer.get(self.depth..).unwrap_or_default()
+    }
+
+    /// The place of its element in its list.
+    fn place(&self) -> Option<usize> {
+        self.element().rsplit('/').next()?.parse().ok()
+    }
+
     /// Whether a day's energy can hang on it.
     pub(crate) fn changes_energy(&self) -> bool {
         !self.path.split('.').any(|part| NO_ENERGY.contains(&part.split('[').next().unwrap_or(part)))
@@ -105,13 +122,16 @@ impl Found {
     }
 }
 
-/// The plan with one figure at another value; none where that is not possible.
-pub(crate) fn with(text: &Value, figure: &Found, value: f64) -> Option<Plan> {
-    let mut text = text.clone();
-    let place = text.pointer_mut(&figure.pointer)?;
+/// The plan, whose text that is, with one figure at another value; none where that is not possible. Only the element that the
+/// figure stands in is read anew.
+pub(crate) fn with(plan: &Plan, text: &Value, figure: &Found, value: f64) -> Option<Plan> {
+    let mut body = text.pointer(figure.element())?.clone();
+    let place = body.pointer_mut(figure.within())?;
     let place = if figure.whole { place.get_mut("value")? } else { place };
     *place = Value::from(value);
-    Plan::from_value(&text).ok()
+    let (of, at) = (ElementKind::parse(figure.kind)?, figure.place());
+    let list = |it: usize| if Some(it) == at { Comes::Written(&body) } else { Comes::Stays(it) };
+    plan.rewritten(|kind| (kind == of).then(|| (0..plan.count(kind)).map(list).collect())).ok()
 }
 
 /// Names of fields on which something hangs that can be measured.
@@ -158,8 +178,10 @@ pub(crate) fn figures(plan: &Value) -> Vec<Found> {
     for (kind, at) in lists {
         for (index, element) in plan.pointer(at).and_then(Value::as_array).into_iter().flatten().enumerate() {
             let text = |key: &str| element[key].as_str().unwrap_or_default().to_owned();
-            let mut place = Place { plan, kind, id: text("id"), label: text("label"), found: &mut found };
-            place.walk(element, &format!("{at}/{index}"), "", "");
+            let pointer = format!("{at}/{index}");
+            let (id, label, depth) = (text("id"), text("label"), pointer.len());
+            let mut place = Place { plan, kind, id, label, depth, found: &mut found };
+            place.walk(element, &pointer, "", "");
         }
     }
     found
@@ -170,6 +192,7 @@ struct Place<'a> {
     kind: &'static str,
     id: String,
     label: String,
+    depth: usize,
     found: &'a mut Vec<Found>,
 }
 
@@ -231,6 +254,7 @@ impl Place<'_> {
             label: self.label.clone(),
             name: name.to_owned(),
             pointer: pointer.to_owned(),
+            depth: self.depth,
             path: path.to_owned(),
             value: raw,
             unit: unit(key),
@@ -240,5 +264,29 @@ impl Place<'_> {
             whole,
         });
         true
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_figure_moved_in_its_element_is_the_plan_that_the_whole_text_makes() {
+        let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+        let text = serde_json::to_value(&plan).unwrap();
+        let mut taken = 0;
+        for figure in figures(&text) {
+            for value in [figure.value * 1.3 + 0.1, -1.0] {
+                let mut whole = text.clone();
+                let place = whole.pointer_mut(&figure.pointer).unwrap();
+                let place = if figure.whole { place.get_mut("value").unwrap() } else { place };
+                *place = Value::from(value);
+                let found = with(&plan, &text, &figure, value);
+                assert_eq!(found, Plan::from_value(&whole).ok(), "{} {} at {value}", figure.id, figure.path);
+                taken += usize::from(found.is_some());
+            }
+        }
+        assert!(taken > 300, "{taken}");
     }
 }

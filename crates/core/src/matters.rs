@@ -106,19 +106,19 @@ fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
     let text = serde_json::to_value(plan).unwrap_or_default();
     let mut found = figures(&text);
     found.retain(|it| it.basis != Basis::Measured);
-    let mut figures = all_moved(&bases, &text, &found);
+    let mut figures = all_moved(plan, &bases, &text, &found);
     figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
     (figures, found.len())
 }
 
 /// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans took: the server
 /// that has answered is to idle as small as before.
-fn all_moved(bases: &[Base<'_>], text: &Value, found: &[Found]) -> Vec<Matter> {
+fn all_moved(plan: &Plan, bases: &[Base<'_>], text: &Value, found: &[Found]) -> Vec<Matter> {
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     let part = found.len().div_ceil(cores).max(1);
     let job = work::current();
     let job = job.as_ref();
-    let all = |chunk: &[Found]| chunk.iter().filter_map(|it| moved(bases, text, it)).collect::<Vec<_>>();
+    let all = |chunk: &[Found]| chunk.iter().filter_map(|it| moved(plan, bases, text, it)).collect::<Vec<_>>();
     std::thread::scope(|scope| {
         let started: Vec<_> =
             found.chunks(part).map(|chunk| scope.spawn(move || work::carried(job, || all(chunk)))).collect();
@@ -138,7 +138,7 @@ impl<'a> Base<'a> {
 }
 
 /// What a figure does when it is moved by its ±; none where nothing hangs on it.
-fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
+fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
     let concerned: Vec<&Base<'_>> = bases.iter().filter(|it| figure.is_part_of(it.arrangement)).collect();
     if concerned.is_empty() || figure.plus_minus <= 0.0 {
         return None;
@@ -146,7 +146,7 @@ fn moved(bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
     let (mut day_wh, mut day_share, mut margin_share): (f64, f64, f64) = (0.0, 0.0, 0.0);
     let mut turns: Option<Turn> = None;
     for side in [figure.value + figure.plus_minus, figure.value - figure.plus_minus] {
-        let Some(plan) = with(text, figure, side) else { continue };
+        let Some(plan) = with(before, text, figure, side) else { continue };
         for base in &concerned {
             let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else { continue };
             let change = (day(&plan, way, &Charge::full()).drawn_wh - base.day_wh).abs();

@@ -128,7 +128,8 @@ impl<'a> Step<'a> {
         before: Option<Placed<'_>>,
         after: Option<Placed<'_>>,
     ) -> Result<(), StoreError> {
-        let sql = "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
+        let sql =
+            "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
                    VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)";
         self.db.prepare_cached(sql)?.execute(params![
             self.site,

@@ -3,7 +3,7 @@ import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import { useSite } from "../composables/useSite";
 import { useTheme } from "../composables/useTheme";
-import { useDue } from "../views/Log/useDue";
+import { useDue } from "../composables/useDue";
 import { views } from "../router";
 
 const route = useRoute();

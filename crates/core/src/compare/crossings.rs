@@ -1,5 +1,6 @@
 //! Where two arrangements draw the same.
 
+use super::ask::{Ask, Over};
 use super::curve::{Curve, lead};
 use super::roots::{Meets, STEPS, meetings};
 use crate::day::{hours_a_day, with_their_load};
@@ -12,22 +13,6 @@ use crate::say::{Name, Sentence};
 use serde::Serialize;
 
 words!(
-    /// What changes along a comparison.
-    Over {
-        /// Watts of one device, or of all, scaled.
-        Load = "load",
-        /// Hours of use a day; switched off, what is fed stays on.
-        Hours = "hours",
-        /// Charge of the stores, 0 to 1.
-        Charge = "charge",
-        /// Length of a lead, m.
-        Length = "length",
-        /// What a converter or a port draws for being on, W.
-        Idle = "idle",
-    }
-);
-
-words!(
     /// How two arrangements meet.
     Meeting {
         /// The thriftier one changes.
@@ -38,31 +23,6 @@ words!(
         Jumps = "jumps",
     }
 );
-
-/// What is asked.
-#[derive(Debug, Clone, Copy)]
-pub struct Ask<'a> {
-    /// What changes.
-    pub over: Over,
-    /// The device whose load or hours change; all devices where left out.
-    pub device: Option<&'a str>,
-    /// The feed whose lead changes, by what it leads to, or the converter or `source/port` whose idle draw
-    /// changes; the longest lead of each, and the largest idle draw of either, where left out.
-    pub item: Option<&'a str>,
-    /// From this value; chosen where left out.
-    pub from: Option<f64>,
-    /// To this value; chosen where left out.
-    pub to: Option<f64>,
-    /// Whether to tell how far the figures' ± move the curves and their crossings.
-    pub band: bool,
-}
-
-impl Ask<'_> {
-    /// Asks what changes, with everything else chosen, without a band.
-    pub fn over(over: Over) -> Self {
-        Self { over, device: None, item: None, from: None, to: None, band: false }
-    }
-}
 
 /// Where two arrangements meet as a figure changes.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -337,7 +297,7 @@ impl Spread {
             .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)));
         for figure in parts {
             let sides = [figure.value + figure.plus_minus, figure.value - figure.plus_minus];
-            let Some(moved) = sides.iter().find_map(|side| drawn(&with(&text, figure, *side)?)) else { continue };
+            let Some(moved) = sides.iter().find_map(|side| drawn(&with(plan, &text, figure, *side)?)) else { continue };
             for ((spread, base), moved) in spread.iter_mut().zip(&base).zip(&moved) {
                 let by = |index: usize| Some(moved[index]? - base[index]?);
                 let (one, other) = (by(0).unwrap_or(0.0), by(1).unwrap_or(0.0));

@@ -1,6 +1,6 @@
 //! What one arrangement draws as one of its figures changes, on the real network.
 
-use super::crossings::{Ask, Over};
+use super::ask::{Ask, Over};
 use crate::figure::Figure;
 use crate::limits::Watch;
 use crate::network::{Charge, Gates, Load, Moment, Network, Solver, average, fed};

@@ -74,7 +74,7 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
         return Ok(Decides { sentence, winner: None, less_wh: 0.0, figures: Vec::new() });
     }
     let text = serde_json::to_value(plan).unwrap_or_default();
-    let race = Race { ways, charge, first, less_wh };
+    let race = Race { plan, ways, charge, first, less_wh };
     let mut close: Vec<Leaning> = figures(&text)
         .into_iter()
         .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)))
@@ -103,6 +103,7 @@ fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
 
 /// The ways as they stand.
 struct Race<'a> {
+    plan: &'a Plan,
     ways: &'a [&'a Arrangement],
     charge: &'a Charge,
     first: usize,
@@ -113,7 +114,7 @@ impl Race<'_> {
     /// What the winner draws less than the best other one with a figure at another value, and which that is; `None`
     /// where the plan does not take the value, or something collapses.
     fn ahead(&self, text: &serde_json::Value, figure: &Found, value: f64) -> Option<(f64, usize)> {
-        let plan = with(text, figure, value)?;
+        let plan = with(self.plan, text, figure, value)?;
         let drawn: Option<Vec<f64>> = self
             .ways
             .iter()

@@ -5,142 +5,33 @@
 //! - `decides`: the figures that would change which draws least
 //! - `payback`: what changing from one to another costs and saves
 //! - `difference`: what a change does to one of them, before it is made
+//! - `told`: what is told of them; `ask`: what is asked of two as a figure changes
 //! - `crossings`: where two of them draw the same; `curve`: one of them as a figure changes; `roots`: where curves meet
 
+mod ask;
 mod crossings;
 mod curve;
 mod decides;
 mod difference;
 mod payback;
 mod roots;
+mod told;
 
-pub use crossings::{Ask, Band, Crossing, Crossings, Meeting, Over, Point, crossings};
+pub use ask::{Ask, Over};
+pub use crossings::{Band, Crossing, Crossings, Meeting, Point, crossings};
 pub use decides::{Decider, Decides, decides};
 pub use difference::{Broken, Difference, Row, Turn, difference};
-pub use payback::{Change, Pays};
+pub use told::{Aspect, Best, Change, Compared, Comparison, Pays};
 
 use crate::answer::from_charge;
-use crate::day::{Lasting, Span, Usage, lasting_over, over};
-use crate::json::words;
+use crate::day::{Span, lasting_over, over};
 use crate::life::{Life, in_years, life};
-use crate::limits::{DeviceVerdict, Status, WeakestLink, amount, device_verdicts, findings, percent, tightest};
+use crate::limits::{Status, amount, device_verdicts, findings, percent, tightest};
 use crate::network::{Charge, fed};
-use crate::parts::{Parts, parts};
+use crate::parts::parts;
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::{Name, Sentence};
-use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
-
-words!(
-    /// What arrangements are compared by.
-    Aspect {
-        /// What trips, and what does not.
-        Limits = "limits",
-        /// What is drawn.
-        Energy = "energy",
-        /// What is lost only for being on.
-        Idle = "idle",
-        /// How long until the floor.
-        ToFloor = "to-floor",
-        /// How long until something quits.
-        ToCutOff = "to-cut-off",
-        /// Room at the tightest limit.
-        Margin = "margin",
-        /// What the converters cost.
-        Price = "price",
-        /// What the converters weigh.
-        Weight = "weight",
-        /// What everything in it costs.
-        WholePrice = "whole-price",
-        /// What everything in it weighs.
-        WholeWeight = "whole-weight",
-        /// What a usable kilowatt-hour of its sources costs.
-        PerUsable = "per-usable",
-        /// What a kilogram of its sources gives.
-        UsablePerKilogram = "usable-per-kilogram",
-        /// How many boxes and leads there are.
-        Parts = "parts",
-        /// How many years its stores last in use.
-        Years = "years",
-    }
-);
-
-/// Arrangements side by side over a span.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Comparison {
-    /// What is looked at: a day, or an outage by its label.
-    pub span: String,
-    /// How long it is, h.
-    pub hours: f64,
-    /// Temperature around cables and stores, °C.
-    pub ambient_c: f64,
-    /// The arrangements, in the order asked.
-    pub ways: Vec<Compared>,
-    /// Which is best at what.
-    pub best: Vec<Best>,
-    /// What changing from one to another costs, saves a year, and when that is paid back.
-    pub changes: Vec<Change>,
-}
-
-/// One arrangement over the span.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Compared {
-    /// Its id.
-    pub id: String,
-    /// What it is called.
-    pub label: String,
-    /// What flows, in watt-hours, with every loss.
-    pub usage: Usage,
-    /// What is drawn on average, W.
-    pub average_w: f64,
-    /// Delivered and charging over drawn, 0 to 1; none where nothing is drawn.
-    pub efficiency: Option<f64>,
-    /// What the energy drawn costs at the site's price; none where there is none.
-    pub energy_cost: Option<f64>,
-    /// How long each store carries it: a steady estimate.
-    pub lasting: BTreeMap<String, Lasting>,
-    /// What its stores give from full down to their floors in this use, Wh.
-    pub usable_wh: f64,
-    /// What its sources cost for each usable kilowatt-hour, in the site's currency; none where a price is not stated.
-    pub price_per_usable_kwh: Option<f64>,
-    /// What its sources give for each of their kilograms, Wh/kg; none where a weight is not stated.
-    pub usable_wh_per_kg: Option<f64>,
-    /// The shortest time to a floor, h; none where no store runs down.
-    pub to_floor_h: Option<f64>,
-    /// The shortest time until something quits, h; none where no store runs down.
-    pub to_cut_off_h: Option<f64>,
-    /// What quits then.
-    pub cut_off_by: Option<Sentence>,
-    /// The limit with the least room at any moment.
-    pub tightest: Option<WeakestLink>,
-    /// Volts at each device at worst.
-    pub devices: Vec<DeviceVerdict>,
-    /// The worst status of its findings.
-    pub status: Status,
-    /// How many of its findings trip.
-    pub trips: usize,
-    /// The worst finding in a sentence; none where all holds.
-    pub worst: Option<Sentence>,
-    /// What it is made of.
-    pub parts: Parts,
-    /// How many years each store lasts where the span comes so often; empty where nobody says how often.
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    pub lives: BTreeMap<String, Life>,
-}
-
-/// Which arrangement is best at one thing.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Best {
-    /// At what.
-    pub aspect: Aspect,
-    /// The arrangement; none where several are equal.
-    pub way: Option<String>,
-    /// In a sentence, with numbers.
-    pub sentence: Sentence,
-}
 
 /// Whether arrangements carry the same devices.
 ///

@@ -1,55 +1,14 @@
 //! What changing from one arrangement to another costs, what it saves a year, and when it is paid back.
 
-use super::Compared;
+use super::told::{Change, Compared, Pays};
 use crate::day::put_back_share;
-use crate::json::words;
 use crate::limits::amount;
 use crate::parts::used_parts;
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Name, Sentence};
-use serde::Serialize;
 
 /// Days of a year.
 const YEAR: f64 = 365.25;
-
-words!(
-    /// Whether a change pays.
-    Pays {
-        /// It costs nothing, and saves from the first day on.
-        AtOnce = "at-once",
-        /// What it saves pays it back.
-        Back = "back",
-        /// It saves nothing.
-        Never = "never",
-        /// A price is not stated.
-        Unknown = "unknown",
-    }
-);
-
-/// A change from the arrangement that draws more to the one that draws less.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "schema", schemars(rename = "ChangeOfWay"))]
-pub struct Change {
-    /// From this arrangement.
-    pub from: String,
-    /// To this one.
-    pub to: String,
-    /// What of it must be bought for that: what it uses, the other does not, and nobody owns.
-    pub buys: Vec<String>,
-    /// What that costs, in the site's currency; none where a price is not stated.
-    pub costs: Option<f64>,
-    /// What it saves a day in what is put back into the stores, Wh.
-    pub saves_wh_day: f64,
-    /// What that saves a year at the site's price; none where there is none.
-    pub saves_a_year: Option<f64>,
-    /// Whether it pays.
-    pub pays: Pays,
-    /// After how many years it is paid back; none where it never is, or nobody can say.
-    pub pays_back_years: Option<f64>,
-    /// All of it in a sentence.
-    pub sentence: Sentence,
-}
 
 /// The change from each arrangement to each other one that draws less, in the order asked.
 pub(super) fn changes(plan: &Plan, ways: &[&Arrangement], told: &[Compared]) -> Vec<Change> {

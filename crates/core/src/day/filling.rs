@@ -1,6 +1,6 @@
 //! When the charging inputs take over a span: until their store is full, and then only what is drawn from it.
 
-use super::lasting::Size;
+use super::size::Size;
 use super::stretch::Stretches;
 use crate::chemistry;
 use crate::figure::Figure;

@@ -1,6 +1,7 @@
 //! Things that are charged: how often a store fills them through its chain, what one filling costs, and when it is done.
 
-use super::lasting::{Size, cut_off};
+use super::lasting::cut_off;
+use super::size::Size;
 use super::windows::Windows;
 use crate::chemistry;
 use crate::figure::Figure;

@@ -12,12 +12,14 @@
 //! - `filling`: when charging inputs take, until their store is full
 //! - `being_on`: what things cost for being on, and what switching them would save
 //! - `fillings`: how often a store fills what is charged
+//! - `size`: how much a store holds
 //! - `usage`: what flows in them, in watt-hours; `lasting`: how long a store carries that
 
 mod being_on;
 mod filling;
 mod fillings;
 mod lasting;
+mod size;
 mod span;
 mod stretch;
 mod usage;
@@ -26,8 +28,8 @@ mod windows;
 pub use being_on::{BeingOn, OnForADay, Switching, being_on, with_their_load};
 pub(crate) use fillings::put_back_share;
 pub use fillings::{Fillings, fillings};
-pub(crate) use lasting::Size;
 pub use lasting::{Lasting, lasting, lasting_over};
+pub(crate) use size::Size;
 pub use span::Span;
 pub(crate) use stretch::{alone_wh, hours_a_day, turns_by_hand};
 pub use usage::{LossWh, Usage, day, over};

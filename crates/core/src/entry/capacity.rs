@@ -5,7 +5,7 @@
 
 use super::spoken::{Amount, Spoken, tokens};
 use super::sums::amperes;
-use super::{Around, Target, refuse};
+use super::target::{Around, Target, refuse};
 use crate::chemistry;
 use crate::figure::Basis;
 use crate::limits::amount;

@@ -4,17 +4,19 @@
 //! `1.2 kWh in 36 h` are averages. Each comes with the working of its conversion, which goes into the figure's note.
 //!
 //! # Layout
+//! - `target`: what an entry is to be, and what is known around it
 //! - `spoken`: the text as numbers with units; `sums`: what they come to
 //! - `capacity`: the size of a store, by whatever its label says
 
 mod capacity;
 mod spoken;
 mod sums;
+mod target;
 
 pub use capacity::{Capacity, CapacityReading, capacity};
+pub use target::{Around, DecimalMark, Target};
 
 use crate::figure::Basis;
-use crate::json::words;
 use crate::limits::amount;
 use crate::quantity::gauge_area;
 use crate::say::{Habits, Sentence, render};
@@ -22,100 +24,7 @@ use crate::working::{Term, Working};
 use serde::Serialize;
 use spoken::{Spoken, tokens};
 use sums::{Sum, energy, single, watts};
-
-words!(
-    /// What an entry is to be.
-    Target {
-        /// Power, W.
-        Watts = "watts",
-        /// Voltage, V.
-        Volts = "volts",
-        /// Current, A.
-        Amps = "amps",
-        /// Energy, Wh.
-        WattHours = "watt-hours",
-        /// Charge, Ah.
-        AmpHours = "amp-hours",
-        /// Time, s.
-        Seconds = "seconds",
-        /// Time, ms.
-        Milliseconds = "milliseconds",
-        /// Time, min.
-        Minutes = "minutes",
-        /// A share, 0 to 1; typed as a percentage or as a share.
-        Share = "share",
-        /// Temperature, °C; a bare number is in the unit that is asked for around it.
-        Celsius = "celsius",
-        /// An angle north or east, degrees; S and W are below 0.
-        Degrees = "degrees",
-        /// A length, m.
-        Metres = "metres",
-        /// The cross-section of a conductor, mm²; typed in mm² or as a gauge.
-        Area = "area",
-        /// A resistance, Ω.
-        Ohms = "ohms",
-        /// A number without a unit.
-        Plain = "plain",
-    }
-);
-
-impl Target {
-    /// The unit of the result.
-    pub fn unit(self) -> &'static str {
-        match self {
-            Self::Watts => "W",
-            Self::Volts => "V",
-            Self::Amps => "A",
-            Self::WattHours => "Wh",
-            Self::AmpHours => "Ah",
-            Self::Seconds => "s",
-            Self::Milliseconds => "ms",
-            Self::Minutes => "min",
-            Self::Celsius => "°C",
-            Self::Degrees => "°",
-            Self::Metres => "m",
-            Self::Area => "mm²",
-            Self::Ohms => "Ω",
-            Self::Share | Self::Plain => "",
-        }
-    }
-
-    /// Whether a figure of this kind is taken to be off by its basis where it has no ± of its own.
-    pub fn is_weighed(self) -> bool {
-        !matches!(self, Self::Celsius | Self::Degrees | Self::Plain)
-    }
-
-    /// What can be typed for it.
-    pub fn examples(self) -> &'static str {
-        match self {
-            Self::Watts => "6.2, 6.2±0.2 m, 0.7 A 12 V, 400 mAh/h, 4.5 Wh/day",
-            Self::Volts => "12, 12.1±0.1 m",
-            Self::Amps => "1.5, 700 mA",
-            Self::WattHours => "15, 0.5 kWh, 1821 mAh 3.82 V, 4 x 2550 mAh 1.2 V, 54 kJ, 3 pence",
-            Self::AmpHours => "100, 2600 mAh",
-            Self::Seconds => "40, 2 min",
-            Self::Milliseconds => "20, 0.02 s",
-            Self::Minutes => "35, 4 h",
-            Self::Share => "40 %, 0.4",
-            Self::Celsius => "12, −5, 54 °F",
-            Self::Degrees => "53.2 N, 1.9 W, −1.9",
-            Self::Metres => "2.5, 80 cm, 10 ft",
-            Self::Area => "2.5, 2.5 mm², 12 AWG, 1/0 AWG",
-            Self::Ohms => "0.014, 14 mΩ",
-            Self::Plain => "3",
-        }
-    }
-}
-
-/// How numbers are written.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum DecimalMark {
-    /// `1.5`; a comma before three digits parts thousands, any other is a decimal mark.
-    #[default]
-    Point,
-    /// `1,5`; a point before three digits parts thousands, any other is a decimal mark.
-    Comma,
-}
+use target::refuse;
 
 /// A figure as it was typed.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -137,26 +46,6 @@ pub struct Entry {
     pub question: Option<Sentence>,
     /// What to take instead, in the same unit, where the question suggests it.
     pub instead: Option<f64>,
-}
-
-/// What is known around an entry.
-#[expect(clippy::struct_excessive_bools, reason = "each says how one kind of bare number is read")]
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Around {
-    /// The voltage that goes with amperes that name none, V.
-    pub volts: Option<f64>,
-    /// Whether it is what a device draws while running, which a label overstates.
-    pub running: bool,
-    /// How numbers are written.
-    pub decimal: DecimalMark,
-    /// Whether a temperature without a unit is in °F.
-    pub fahrenheit: bool,
-    /// Whether a length without a unit is in feet.
-    pub feet: bool,
-    /// Whether a cross-section without a unit is a gauge.
-    pub gauge: bool,
-    /// What a kilowatt-hour costs, for an energy that is told by its price.
-    pub per_kwh: Option<f64>,
 }
 
 /// Of what a label promises, the share that is carried while running, where nobody measured.
@@ -257,9 +146,4 @@ fn size(text: &str, around: Around) -> Result<Entry, String> {
         refuse(text, Target::Area, &why)
     })?;
     if found.value > 0.0 { Ok(found) } else { Err(refuse(text, Target::Area, "a conductor is thicker than nothing")) }
-}
-
-fn refuse(text: &str, target: Target, why: &str) -> String {
-    let shown: String = text.chars().take(40).collect();
-    format!("“{shown}”: {why}. Write {}", target.examples())
 }

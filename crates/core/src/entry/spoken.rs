@@ -1,6 +1,6 @@
 //! What was typed, as numbers with their units and where they come from.
 
-use super::{DecimalMark, Target};
+use super::target::{DecimalMark, Target};
 use crate::figure::Basis;
 
 /// One word of an entry.

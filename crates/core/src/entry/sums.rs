@@ -1,7 +1,7 @@
 //! What the numbers of an entry come to.
 
 use super::spoken::Amount;
-use super::{Around, Target};
+use super::target::{Around, Target};
 use crate::limits::amount;
 use crate::quantity::FOOT_M;
 use crate::working::Term;

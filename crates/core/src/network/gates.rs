@@ -6,6 +6,7 @@
 
 use super::build::{End, Network};
 use super::solve::Solver;
+use super::standby::Standby;
 use crate::figure::Figure;
 use crate::plan::{Arrangement, SwitchedWhen};
 
@@ -184,23 +185,5 @@ impl Gates {
                 Switched::Port(port) => into.ports[port] = Some(gate.standby_w),
             }
         }
-    }
-}
-
-/// What is shut, and what it draws then, W.
-#[derive(Debug, Clone, Default)]
-pub(crate) struct Standby {
-    pub(crate) stages: Vec<Option<f64>>,
-    pub(crate) ports: Vec<Option<f64>>,
-}
-
-impl Standby {
-    pub(crate) fn none(stages: usize, ports: usize) -> Self {
-        Self { stages: vec![None; stages], ports: vec![None; ports] }
-    }
-
-    fn clear(&mut self) {
-        self.stages.fill(None);
-        self.ports.fill(None);
     }
 }

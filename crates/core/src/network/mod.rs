@@ -5,7 +5,7 @@
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
 //! - `budgets`: what is divided among what takes what it gets
-//! - `gates`: switches that are on only at times
+//! - `gates`: switches that are on only at times; `standby`: what they draw while they are shut
 //! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
 mod budgets;
@@ -18,6 +18,7 @@ mod moment;
 mod reading;
 mod result;
 mod solve;
+mod standby;
 mod sums;
 mod switching;
 
@@ -27,7 +28,7 @@ pub(crate) use build::Binds;
 pub use build::{Law, Network};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
-pub(crate) use gates::{Gate, Gates, Standby, Switched};
+pub(crate) use gates::{Gate, Gates, Switched};
 pub use load::Load;
 pub use moment::{Moment, average, fed, moments, phase_load};
 pub use reading::Reading;
@@ -36,6 +37,7 @@ pub use result::{
     named_charge,
 };
 pub use solve::Solver;
+pub(crate) use standby::Standby;
 pub(crate) use switching::Behind;
 
 use crate::plan::Plan;

@@ -9,8 +9,8 @@
 
 use super::budgets::{Budget, Leaf, level};
 use super::build::{ChargeInput, End, Network, Node, Region, Supply};
-use super::gates::Standby;
 use super::load::Load;
+use super::standby::Standby;
 
 /// Relative change of a voltage below which a step was the last that matters; the method
 /// converges quadratically, so the state is then good to rounding.

@@ -1,8 +1,8 @@
 //! Switching parts of a network off, and reading a solved state by its places.
 
 use super::build::{Binds, ChargeInput, End, Network};
-use super::gates::Standby;
 use super::solve::Solver;
+use super::standby::Standby;
 
 /// The feed that leaves a source, and all that ends behind it, by their places.
 #[derive(Debug, Clone)]

@@ -4,7 +4,6 @@ use super::march::{Fineness, march};
 use super::result::{Doing, Simulation, StateSpan};
 use super::setting::{Run, Setting};
 use super::switch::{Gap, gaps};
-use super::tell::OF_USE_AGAIN;
 use crate::figure::Figure;
 use crate::limits::percent;
 use crate::network::{Load, Solver};
@@ -13,6 +12,9 @@ use crate::plan::{AfterLoss, Arrangement, Outage, Plan};
 use crate::say::{Amount, Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
+
+/// Charge above its floor from which a store is worth switching back on, 0 to 1.
+pub(super) const OF_USE_AGAIN: f64 = 0.1;
 
 /// What a device makes of a gap.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -3,7 +3,7 @@
 use super::chance::{Chances, SpreadShare};
 use super::clock::Clock;
 use super::march::{Fineness, march};
-use super::moments::{Switchover, switchover};
+use super::moments::{OF_USE_AGAIN, Switchover, switchover};
 use super::result::Simulation;
 use super::schedule::within;
 use super::setting::Setting;
@@ -20,8 +20,6 @@ use crate::say::{Amount, Clock as TimeOfDay, Measured, Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
-/// Charge above its floor from which a store is worth switching back on, 0 to 1.
-pub(super) const OF_USE_AGAIN: f64 = 0.1;
 /// Hours between two looks at the charge in a list of what to do.
 const LOOK_EVERY_H: f64 = 6.0;
 

@@ -89,6 +89,18 @@ impl Plan {
         Ok(plan)
     }
 
+    /// How many elements of a kind there are.
+    pub fn count(&self, kind: ElementKind) -> usize {
+        match kind {
+            ElementKind::Site => 1,
+            ElementKind::Device => self.kit.devices.len(),
+            ElementKind::Source => self.kit.sources.len(),
+            ElementKind::Converter => self.kit.converters.len(),
+            ElementKind::Arrangement => self.arrangements.len(),
+            ElementKind::Outage => self.outages.len(),
+        }
+    }
+
     /// An element in canonical form: of a kind, at a place of its list; none where the list is shorter.
     pub fn element(&self, kind: ElementKind, place: usize) -> Option<Value> {
         fn canonical<T: Serialize>(it: Option<&T>) -> Option<Value> {

@@ -4,13 +4,14 @@
 //! hours are told, marched through an outage. What fills what is told by [`crate::charge::fills`].
 //!
 //! # Layout
-//! - this file: what is refused; `board`: an arrangement put together and judged; `runs`: what runs what;
+//! - this file: what is refused; `board`: an arrangement put together and judged; `cell`: one device on one port; `runs`: what runs what;
 //!   `together`: several devices on one port; `find`: the finder; `wins`: what a single purchase wins;
 //!   `candidates`: one box or parts, two stores or two inverters side by side;
 //!   `smallest`: the smallest that would do
 
 mod board;
 mod candidates;
+mod cell;
 mod find;
 mod runs;
 mod smallest;
@@ -21,11 +22,12 @@ pub use board::RatingUse;
 pub use candidates::{
     Apart, Candidate, Candidates, CandidatesAsk, Growth, LONGEST_YEARS, PartOf, Replaced, Spent, candidates,
 };
+pub use cell::{Column, RunCell};
 pub use find::{
     Added, FindAsk, Found, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_TRIED, Member, Progress, Shelf, can_find,
     find, find_watched,
 };
-pub use runs::{Column, MOST_CELLS, RunCell, Runs, RunsAsk, runs};
+pub use runs::{MOST_CELLS, Runs, RunsAsk, runs};
 pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
 pub use together::{LeftOut, Together};
 pub use wins::{FreeChange, Purchase, Wins, WinsAsk, Worth, wins};

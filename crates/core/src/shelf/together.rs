@@ -1,7 +1,7 @@
 //! Several devices on one port: judged together while all start at once and one after another, and marched for their hours.
 
 use super::board::{Board, free_id, lasts_h, lay};
-use super::runs::{Column, Place, RunCell, cell};
+use super::cell::{Column, Place, RunCell, cell};
 use crate::limits::{Status, findings};
 use crate::network::Moment;
 use crate::plan::{Arrangement, Outage, Plan};

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
-import { useDue } from "./useDue";
+import { useDue } from "../../composables/useDue";
 
 export type Line = Schemas["LogLine"];
 export type Check = Schemas["DueCheck"];

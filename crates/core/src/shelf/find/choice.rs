@@ -6,7 +6,7 @@ use crate::day::alone_wh;
 use crate::figure::Figure;
 use crate::network::{Charge, Load, Moment, Network, Solver, evaluate, fed};
 use crate::plan::{Arrangement, Device, Draw, From, Id, Outage, Plan};
-use crate::shelf::runs::RunCell;
+use crate::shelf::cell::RunCell;
 use std::collections::BTreeMap;
 
 /// One way to feed one device.

@@ -5,7 +5,8 @@ use crate::limits::{Code, Status, judged};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Feed, Outage, Plan, Port};
 use crate::shelf::board::{MENDED_BY_LOAD, lasts_h, lay, least_margin};
-use crate::shelf::runs::{LENGTH_M, RunCell};
+use crate::shelf::cell::RunCell;
+use crate::shelf::runs::LENGTH_M;
 
 /// What some chains on one source come to, at best.
 #[derive(Debug, Clone, PartialEq)]

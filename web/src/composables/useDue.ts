@@ -1,7 +1,7 @@
 /** What is due at the open site; the strip tells how much of it is overdue. */
 import { shallowRef, watch } from "vue";
-import { api, taken, type Schemas } from "../../api/client";
-import { useSite } from "../../composables/useSite";
+import { api, taken, type Schemas } from "../api/client";
+import { useSite } from "./useSite";
 
 const due = shallowRef<Schemas["DueTold"]>();
 let of = "";
