@@ -60,9 +60,15 @@ fn acts() -> impl Strategy<Value = Act> {
 /// The places of a document that have no further ones in them, as pointers.
 fn places(value: &Value, at: &str, found: &mut Vec<String>) {
     match value {
-        Value::Object(map) => map.iter().for_each(|(key, it)| places(it, &format!("{at}/{key}"), found)),
+        Value::Object(map) => {
+            for (key, it) in map {
+                places(it, &format!("{at}/{key}"), found);
+            }
+        }
         Value::Array(list) => {
-            list.iter().enumerate().for_each(|(index, it)| places(it, &format!("{at}/{index}"), found))
+            for (index, it) in list.iter().enumerate() {
+                places(it, &format!("{at}/{index}"), found);
+            }
         }
         _ => found.push(at.to_owned()),
     }

@@ -66,7 +66,9 @@ impl Walk<'_> {
         if self.low[file] == number {
             let from = self.path.iter().rposition(|it| *it == file).unwrap_or_default();
             let part = self.path.split_off(from);
-            part.iter().for_each(|it| self.on[*it] = false);
+            for it in &part {
+                self.on[*it] = false;
+            }
             self.found.push(part);
         }
     }

@@ -98,7 +98,7 @@ struct Reader<'a> {
 
 impl Reader<'_> {
     /// A path from the crate on; none where it leads out of it.
-    fn from_crate(&self, path: &[String]) -> Option<Module> {
+    fn within_crate(&self, path: &[String]) -> Option<Module> {
         let mut at = self.here.clone();
         let mut rest = path;
         match rest.first().map(String::as_str) {
@@ -137,7 +137,7 @@ impl Reader<'_> {
             UseTree::Name(it) => self.leaf(before, &it.ident.to_string(), None, handed_on),
             UseTree::Rename(it) => self.leaf(before, &it.ident.to_string(), Some(it.rename.to_string()), handed_on),
             // Whoever hands everything on takes it as well.
-            UseTree::Glob(_) => self.file.takes.extend(self.from_crate(before)),
+            UseTree::Glob(_) => self.file.takes.extend(self.within_crate(before)),
         }
     }
 
@@ -146,7 +146,7 @@ impl Reader<'_> {
         if last != "self" {
             path.push(last.to_owned());
         }
-        let Some(from) = self.from_crate(&path) else { return };
+        let Some(from) = self.within_crate(&path) else { return };
         if handed_on {
             let called = called.or_else(|| path.last().cloned()).unwrap_or_default();
             self.file.hands.insert(called, from);
@@ -175,7 +175,7 @@ impl<'ast> Visit<'ast> for Reader<'_> {
     fn visit_path(&mut self, path: &'ast syn::Path) {
         let parts: Vec<String> = path.segments.iter().map(|it| it.ident.to_string()).collect();
         if parts.len() > 1
-            && let Some(from) = self.from_crate(&parts)
+            && let Some(from) = self.within_crate(&parts)
         {
             self.file.takes.push(from);
         }
