@@ -73,7 +73,7 @@ const sentence = ref("");
 const theirs = ref<string>();
 const question = ref<{ words: string; instead: number | undefined }>();
 const { plan } = useSite();
-const { keeps, stays } = useRefusedText(() => props.refused, text, shown);
+const { handedOn, keeps, stays } = useRefusedText(() => props.refused, text, shown);
 watch(shown, (now, before) => {
   if (sentence.value || keeps()) return;
   if (focused.value && text.value.trim() !== before && text.value.trim() !== now) theirs.value = now;
@@ -115,6 +115,7 @@ async function settle() {
     return;
   }
   if (now === "") {
+    handedOn();
     if (props.optional) emit("change", null, false);
     else text.value = shown.value;
     sentence.value = "";
@@ -140,6 +141,7 @@ async function settle() {
     const read = entry.awg ?? figureOf(entry);
     // Another way of typing the same changes nothing in the plan, and is shown as the rest is.
     text.value = entry.awg != null ? gaugeText(entry.awg) : props.gauge ? typed(read) : show(read);
+    handedOn();
     emit("change", read, entry.awg != null);
   } catch (error) {
     sentence.value =

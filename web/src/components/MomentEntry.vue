@@ -13,7 +13,7 @@ const shown = computed(() => written(props.value));
 const example = () => written(props.day ? "2026-11-25T16:30" : "16:30");
 const text = ref(shown.value);
 const sentence = ref("");
-const { keeps, stays } = useRefusedText(() => props.refused, text, shown);
+const { handedOn, keeps, stays } = useRefusedText(() => props.refused, text, shown);
 watch(shown, (now) => {
   if (!sentence.value && !keeps()) text.value = now;
 });
@@ -28,6 +28,7 @@ function settle() {
   } else {
     sentence.value = "";
     text.value = written(found);
+    handedOn();
     if (found !== props.value) emit("change", found);
   }
 }
