@@ -49,6 +49,8 @@ pub fn unit(key: &str) -> &'static str {
 /// assert_eq!(join("busy", "watts"), "busy");
 /// assert_eq!(join("gate-camera", "length_m"), "gate-camera length");
 /// assert_eq!(join("", "idle_w"), "idle draw");
+/// assert_eq!(join("starting", "seconds"), "starting time");
+/// assert_eq!(join("after loss", "seconds"), "time to come back");
 /// ```
 pub fn join(name: &str, key: &str) -> String {
     let plain = match key.rsplit_once('_') {
@@ -58,7 +60,14 @@ pub fn join(name: &str, key: &str) -> String {
     };
     let plain = match key {
         "continuous_a" | "continuous_w" => "limit".to_owned(),
-        "up_to_a" | "up_to_w" => "overload".to_owned(),
+        "up_to_a" | "up_to_w" => if is_level(name) { "up to" } else { "overload" }.to_owned(),
+        "for_s" if is_level(name) => "time".to_owned(),
+        "seconds" if name == "after loss" => return "time to come back".to_owned(),
+        "seconds" if !name.is_empty() => "time".to_owned(),
+        "share" if !name.is_empty() => "share of the time".to_owned(),
+        "internal_ohm_at_c" => "temperature of its resistance".to_owned(),
+        "max_discharge_a" => "most discharge current".to_owned(),
+        "max_charge_a" => "most charging current".to_owned(),
         "min_v" => "least volts".to_owned(),
         "max_v" => "most volts".to_owned(),
         "proportional" => "loss with the load".to_owned(),
@@ -85,6 +94,11 @@ pub fn join(name: &str, key: &str) -> String {
         return name.to_owned();
     }
     format!("{name} {plain}").trim().to_owned()
+}
+
+/// Whether a name ends in the number of a level of overload: "overload 1", "peak 2".
+fn is_level(name: &str) -> bool {
+    name.ends_with(|it: char| it.is_ascii_digit())
 }
 
 /// What an entry of a list is called: by its kind, its end, its label or its id, else by its place.

@@ -5,6 +5,7 @@
 
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, columns, preview, table};
+use ash_pond_core::needs::needs;
 use ash_pond_core::plan::Plan;
 use proptest::prelude::*;
 use serde_json::Value;
@@ -35,6 +36,11 @@ fn landed(plan: &Plan, preview: &Preview) -> Plan {
         }
     }
     Plan::from_value(&text).unwrap()
+}
+
+/// What a device takes in a day by itself, Wh.
+fn day_wh(plan: &Plan, id: &str) -> f64 {
+    needs(plan).devices.iter().find(|it| it.device == id).unwrap().day_wh
 }
 
 #[test]
@@ -98,6 +104,42 @@ fn rows_pasted_from_a_spreadsheet_need_no_ids_and_no_order_of_columns() {
     let heater = &plan.device("heater").unwrap().phases[0].watts;
     assert!((heater.get() - 8.4).abs() < 1e-9 && heater.note.as_deref() == Some("0.7 A × 12 V"));
     assert_eq!(seen.added[0].row, Some(2));
+}
+
+/// 24 h, 8 h and 2.5 h a day, as people keep them in a table beside the watts.
+#[test]
+fn hours_a_day_are_cycles_and_watt_hours_a_day_go_with_them() {
+    let seen =
+        read("Device,W,Volts,Hours\nRouter,8,12,24\nPump,20,12,8\nLamp,5,12,2.5 h/day\nFan,6,12,30\nFridge,40,12,0\n");
+    let told: Vec<_> = seen.problems.iter().map(|it| (it.row, it.message.as_str())).collect();
+    assert_eq!(
+        told,
+        [(Some(5), "30 hours a day are none that a day has"), (Some(6), "0 hours a day are none that a day has")]
+    );
+    let plan = landed(&Plan::empty("Shed"), &seen);
+    let day = |id: &str| day_wh(&plan, id);
+    assert_eq!(plan.device("router").unwrap().cycle, Some(ash_pond_core::plan::Cycle::Continuous {}));
+    assert!((day("pump") - 160.0).abs() < 1e-9 && (day("lamp") - 12.5).abs() < 1e-9);
+    // It is written as it was read, and read as it was written.
+    let text = table(&plan, Table::Devices);
+    assert!(text.contains("8 h a day") && text.contains("2.5 h a day"), "{text}");
+    assert_eq!(preview(&plan, &text, None, DecimalMark::Point).changes, []);
+}
+
+/// A sheet with watts and watt-hours a day says the hours; with hours and watt-hours, the watts; with all three, the same thing.
+#[test]
+fn watt_hours_a_day_are_never_counted_twice() {
+    let seen = read(
+        "Device,W,Hours,Wh/day,Volts\nPump,20,8,160,12\nLamp,5,,12.5,12\nRouter,8,,195,12\nFan,,4,24,12\nHeater,20,8,480,12\nKettle,5,,500,12\n",
+    );
+    let told: Vec<_> = seen.problems.iter().map(|it| (it.row, it.column.as_deref().unwrap_or_default())).collect();
+    assert_eq!(told, [(Some(6), "Wh/day"), (Some(7), "Wh/day")]);
+    assert!(seen.problems[0].message.contains("not what 20 W make in 8 h, 160 Wh"), "{}", seen.problems[0].message);
+    let plan = landed(&Plan::empty("Shed"), &seen);
+    for (id, wh) in [("pump", 160.0), ("lamp", 12.5), ("router", 192.0), ("fan", 24.0)] {
+        let found = day_wh(&plan, id);
+        assert!((found - wh).abs() < 1e-9, "{id}: {found}");
+    }
 }
 
 #[test]

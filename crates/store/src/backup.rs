@@ -97,12 +97,13 @@ impl Store {
         let taken = self.backup(&kept).and_then(|_| {
             let mut writer = self.writer();
             let source = Connection::open_with_flags(&ready, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
-            Backup::new(&source, &mut writer)?.run_to_completion(4096, std::time::Duration::ZERO, None)?;
-            Ok(())
+            let done = Backup::new(&source, &mut writer)?.run_to_completion(4096, std::time::Duration::ZERO, None);
+            // While nobody else can write: what is held of the other database is nothing that a change may start from.
+            self.forget_readers();
+            Ok(done?)
         });
         drop(std::fs::remove_file(&ready));
         taken?;
-        self.forget_readers();
         Ok(Restored { sites, kept: Some(kept) })
     }
 

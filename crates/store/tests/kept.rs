@@ -295,4 +295,17 @@ fn a_plan_is_never_that_of_before() {
     assert_eq!(label(&store), first);
     rename(&store, "Otherwise");
     assert_eq!(label(&store), "Otherwise");
+    // Two that count the same: a change starts from the one that is there.
+    let other = folder.path().join("other.sqlite");
+    store.backup(&other).unwrap();
+    store.take_over(&copy, "again").unwrap();
+    rename(&store, "Third");
+    store.take_over(&other, "back").unwrap();
+    let mut body = store.element(&site, Kind::Device, "gate-camera").unwrap().body;
+    body["note"] = json!("looked at");
+    let edit = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: Some(body) };
+    let told = store.change(&site, &[edit], "note").unwrap();
+    assert_eq!(told.plan.kit.devices[0].label, "Otherwise");
+    drop(store);
+    assert_eq!(Store::open(folder.path()).unwrap().plan(&site).unwrap(), told);
 }

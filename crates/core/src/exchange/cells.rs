@@ -109,13 +109,53 @@ pub(super) fn read_steps(
     cell.split(';').map(str::trim).filter(|it| !it.is_empty()).map(step).collect()
 }
 
-/// `continuous`, `06:30 to 22:00`, `35 % of 1800 s`, `15 from 21:30 every 2 days, miles at 16`.
+/// Hours of a day, as seconds of a cycle.
+const DAY_S: f64 = 86_400.0;
+
+/// Hours a day that a cell says and nothing else: `8`, `8 h`, `2,5 hours a day`; none where it says something else.
+pub(super) fn hours_a_day(cell: &str, decimal: DecimalMark) -> Option<f64> {
+    let lower = cell.to_lowercase();
+    let ends = ["a day", "per day", "/day", "/d", "daily", "hours", "hour", "hrs", "hr", "h"];
+    let bare = ends.iter().fold(lower.trim(), |text, end| text.strip_suffix(end).unwrap_or(text).trim_end());
+    let plain = read(bare, Target::Plain, Around { decimal, ..Around::default() }).ok()?;
+    (plain.plus_minus.is_none() && bare.chars().all(|it| it.is_ascii_digit() || ",.".contains(it)))
+        .then_some(plain.value)
+}
+
+/// A cycle of so many hours of each day, at whatever time.
+pub(super) fn of_hours(hours: f64) -> Result<Value, Unread> {
+    if !(hours > 0.0 && hours <= 24.0) {
+        let why = format!("{} hours a day are none that a day has", plain_number(hours));
+        return Err(Unread::new(why, "give more than 0 and at most 24"));
+    }
+    if hours > 23.99 {
+        return Ok(json!({"kind": "continuous"}));
+    }
+    Ok(json!({"kind": "thermostat", "on_fraction": hours / 24.0, "period_s": DAY_S}))
+}
+
+/// A number of which the last digits are those of a division.
+pub(super) fn plain_number(value: f64) -> String {
+    format!("{value:.6e}").parse::<f64>().unwrap_or(value).to_string()
+}
+
+/// What a cycle of so many hours of each day is written as; none where it is another one.
+fn in_hours(cycle: &Value) -> Option<String> {
+    let share = cycle["on_fraction"].as_f64().filter(|_| cycle["period_s"].as_f64() == Some(DAY_S))?;
+    let hours = plain_number(share * 24.0);
+    let again = hours.parse::<f64>().ok()? / 24.0;
+    ((again - share).abs() < 1e-15).then(|| format!("{hours} h a day"))
+}
+
+/// `continuous`, `8 h a day`, `06:30 to 22:00`, `35 % of 1800 s`, `15 from 21:30 every 2 days, miles at 16`.
 pub(super) fn cycle(cycle: &Value) -> String {
     match cycle["kind"].as_str() {
         Some("hours") => {
             format!("{} to {}", cycle["from"].as_str().unwrap_or_default(), cycle["to"].as_str().unwrap_or_default())
         }
-        Some("thermostat") => format!("{} of {}", typed(&cycle["on_fraction"], true), typed(&cycle["period_s"], false)),
+        Some("thermostat") => in_hours(cycle).unwrap_or_else(|| {
+            format!("{} of {}", typed(&cycle["on_fraction"], true), typed(&cycle["period_s"], false))
+        }),
         Some("charge") => {
             let mut cell =
                 format!("{} from {}", typed(&cycle["wh"], false), cycle["from"].as_str().unwrap_or_default());
@@ -155,6 +195,9 @@ pub(super) fn read_cycle(cell: &str, decimal: DecimalMark) -> Result<Value, Unre
     if cell.eq_ignore_ascii_case("continuous") {
         return Ok(json!({"kind": "continuous"}));
     }
+    if let Some(hours) = hours_a_day(cell, decimal) {
+        return of_hours(hours);
+    }
     if let Some((wh, rest)) = cell.split_once(" from ") {
         return read_filling(wh, rest, decimal);
     }
@@ -168,7 +211,7 @@ pub(super) fn read_cycle(cell: &str, decimal: DecimalMark) -> Result<Value, Unre
     }
     Err(Unread::new(
         format!("“{cell}” is no cycle"),
-        "write continuous, 06:30 to 22:00, 35 % of 30 min, or 15 from 21:30",
+        "write continuous, 8 h a day, 06:30 to 22:00, 35 % of 30 min, or 15 from 21:30",
     ))
 }
 

@@ -139,7 +139,7 @@ const DEVICES: &[Column] = &[
         "phases",
         DayWh,
         &["wh_per_day", "wh_day", "daily_wh"],
-        "instead of running: watt-hours a day",
+        "watt-hours a day: instead of running, or beside it for the hours that the two make",
     )),
     read_only(of(
         "amps",
@@ -156,8 +156,8 @@ const DEVICES: &[Column] = &[
         "cycle",
         "cycle",
         Cycle,
-        &["hours"],
-        "continuous, 06:30 to 22:00, 35 % of 30 min, or 15 from 21:30 every 2 days",
+        &["hours", "h", "hours_a_day", "hours_per_day", "h_per_day", "hours_day"],
+        "continuous, hours a day (24, 8), 06:30 to 22:00, 35 % of 30 min, or 15 from 21:30 every 2 days",
     ),
     of("ride_through_ms", "ride_through_ms", Figure(Target::Milliseconds), &[], "survives a gap of"),
     of("after_loss", "after_loss", AfterLoss, &[], "resumes, restarts 50 s, or latches"),
@@ -283,7 +283,7 @@ impl Column {
         let clears = cell == "-";
         match self.cell {
             Cell::Phase(when, key) => return phase(into, when, key, cell, volts, decimal),
-            Cell::DayWh => return phase(into, "running", "watts", &format!("{cell} Wh/day"), volts, decimal),
+            Cell::DayWh => return running(into, &format!("{cell} Wh/day"), decimal),
             Cell::Amps => return phase(into, "running", "watts", &format!("{cell} A"), volts, decimal),
             Cell::Steps(when) => {
                 let made = if clears { Vec::new() } else { cells::read_steps(cell, when, volts, decimal)? };
@@ -347,6 +347,11 @@ fn phases(into: &mut Value) -> &mut Vec<Value> {
         Value::Array(list) => list,
         _ => unreachable!("it was made a list just now"),
     }
+}
+
+/// Puts running watts into a device, in any form that a field takes.
+pub(super) fn running(into: &mut Value, cell: &str, decimal: DecimalMark) -> Result<(), Unread> {
+    phase(into, "running", "watts", cell, None, decimal)
 }
 
 fn phase(

@@ -1,10 +1,10 @@
 //! What an import would do, before it does it.
 
-use super::cells::Unread;
-use super::columns::{Column, Table, columns};
+use super::cells::{self, Unread};
+use super::columns::{self, Column, Table, columns};
 use super::sheet::{Row, plain, rows};
 use super::write::elements;
-use crate::entry::DecimalMark;
+use crate::entry::{DecimalMark, Target};
 use crate::fields;
 use crate::json::FieldError;
 use crate::plan::Plan;
@@ -379,9 +379,18 @@ fn fill(
         .filter_map(|((column, header), cell)| Some(((*column)?, header, cell.trim())))
         .filter(|it| !it.2.is_empty() && (it.0.name != "id" || it.0.outlet))
         .collect();
-    cells.sort_by_key(|it| it.0.name != "rated_v");
+    // Amperes need the volts, and watt-hours a day what stands beside them.
+    cells.sort_by_key(|it| match it.0.name {
+        "rated_v" => 0,
+        "wh_a_day" => 2,
+        _ => 1,
+    });
     let mut outlet = outlet_of(table, &cells, body);
-    for (column, header, cell) in cells {
+    for (column, header, cell) in cells.iter().copied() {
+        if column.name == "wh_a_day" && cell != "-" {
+            of_a_day(&cells, cell, body, decimal).map_err(|unread| (header.clone(), unread))?;
+            continue;
+        }
         let into = if column.outlet { outlet.as_mut().map(|it| &mut it.1) } else { Some(&mut *body) };
         let Some(into) = into else { continue };
         let before = column.write(into);
@@ -406,6 +415,52 @@ fn fill(
         }
     }
     Ok(())
+}
+
+/// What watt-hours a day say beside the rest of a row: its running watts where nothing else says them, within its hours where it
+/// has some; the hours where it says watts alone; and where it says both, they must be the same.
+fn of_a_day(
+    cells: &[(&Column, &String, &str)],
+    cell: &str,
+    body: &mut Value,
+    decimal: DecimalMark,
+) -> Result<(), Unread> {
+    let cycle = cells.iter().find(|it| it.0.name == "cycle").map(|it| it.2);
+    let hours = cycle.and_then(|it| cells::hours_a_day(it, decimal));
+    if !cells.iter().any(|it| matches!(it.0.name, "running" | "amps")) {
+        let span = hours.map_or_else(|| "day".to_owned(), |it| format!("{} h", cells::plain_number(it)));
+        let span = if decimal == DecimalMark::Comma { span.replace('.', ",") } else { span };
+        let told = if hours.is_some() { format!("{cell} Wh in {span}") } else { format!("{cell} Wh/{span}") };
+        return columns::running(body, &told, decimal);
+    }
+    let said = number(&cells::read_figure(cell, Target::WattHours, None, decimal)?);
+    let running = body["phases"].as_array().into_iter().flatten().find(|it| it["when"] == "running");
+    let watts = running.map_or(0.0, |it| number(&it["watts"]));
+    match (cycle, hours) {
+        (Some(_), Some(hours)) if (said - watts * hours).abs() > ROUNDED * said.max(watts * hours) => {
+            let comes = cells::plain_number(watts * hours);
+            Err(Unread::new(
+                format!("“{cell}” Wh a day are not what {watts} W make in {hours} h, {comes} Wh"),
+                "correct one of the three, or leave this column out",
+            ))
+        }
+        (Some(_), _) => Ok(()),
+        (None, _) if watts <= 0.0 => Ok(()),
+        // What is only rounded up to the whole day is the whole day.
+        (None, _) => {
+            let hours = said / watts;
+            let hours = if hours > 24.0 && hours <= 24.0 * (1.0 + ROUNDED) { 24.0 } else { hours };
+            body["cycle"] = cells::of_hours(hours)?;
+            Ok(())
+        }
+    }
+}
+
+/// How far a sum in a table may be off for having been rounded.
+const ROUNDED: f64 = 0.05;
+
+fn number(figure: &Value) -> f64 {
+    figure.as_f64().or_else(|| figure["value"].as_f64()).unwrap_or_default()
 }
 
 /// The outlet that a row is about: its place among those that are there, and its body.
