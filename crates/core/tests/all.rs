@@ -34,6 +34,7 @@ mod outage_laws;
 mod outage_modes;
 mod outage_plain;
 mod plan_format;
+mod plugging;
 mod reference_cases;
 mod ruled;
 mod said;

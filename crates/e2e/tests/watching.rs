@@ -124,6 +124,44 @@ async fn a_whole_drill_is_gone_through_by_keys_in_the_dark() -> Result<()> {
     Ok(())
 }
 
+/// Plugged over by keys: the outlets come judged and tried, one is taken, and taken back; after the return it is plugged back.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_device_is_plugged_over_by_keys_and_back_after_the_return() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    drill(&stage, "nothing").await?;
+    let browser = &stage.browser;
+    let first = browser.text("[data-test=watch-headline]").await?;
+    browser.press('p', false).await?;
+    browser.click("[data-test=moved-router]").await?;
+    let pack = "[data-test='over-router-pack/out']";
+    let told = comes(&stage, pack, |it| it.contains("Router then until")).await?;
+    assert!(told.contains("Router pack, 12 V lead"), "{told}");
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    browser.resize(PHONE).await?;
+    browser.wait(pack).await?;
+    assert_eq!(browser.run(OVERFLOWING).await?, json!([]));
+    browser.resize(DESK).await?;
+    browser.click(pack).await?;
+    comes(&stage, "[data-test=entry]", |it| it.contains("Router plugged over to Router pack, 12 V lead")).await?;
+    let over = comes(&stage, "[data-test=watch-headline]", |it| it != first).await?;
+    comes(&stage, "[aria-label=devices]", |it| it.contains("on Router pack, 12 V lead")).await?;
+    // Taken back by its key, and done again.
+    browser.press('u', false).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it != over).await?;
+    browser.press('p', false).await?;
+    browser.click("[data-test=moved-router]").await?;
+    comes(&stage, pack, |it| it.contains("Router then until")).await?;
+    browser.click(pack).await?;
+    comes(&stage, "[data-test=watch-headline]", |it| it == over).await?;
+    browser.run("document.activeElement?.blur()").await?;
+    browser.press('r', false).await?;
+    comes(&stage, "[data-test=return-plug-router]", |it| it.contains("Plug Router back to Step-down/up 12 V")).await?;
+    browser.click("[data-test=return-plug-router]").await?;
+    comes(&stage, "[data-test=return] li.done", |it| it.contains("Plug Router back")).await?;
+    assert_eq!(browser.severe().await?, Vec::<String>::new());
+    Ok(())
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn an_outage_begins_by_one_key_and_nothing_moves_where_nothing_changed() -> Result<()> {
     let stage = Stage::set(DESK).await?;

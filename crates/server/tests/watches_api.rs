@@ -89,6 +89,71 @@ async fn a_watch_is_begun_once_read_acted_in_taken_back_and_ended() {
     assert_eq!(begun(&api, asked()).await["number"], 2);
 }
 
+/// Plugged over by one of the outlets that are told, it lasts as long as was told; the return asks for it to be plugged back.
+#[tokio::test]
+async fn a_device_is_plugged_over_as_it_was_told_and_back_after_the_return() {
+    let api = demo_api();
+    let told = begun(&api, asked()).await;
+    let until = |told: &Value, id: &str| told["estimate"]["devices"][id]["until_h"]["p50"].as_f64().unwrap();
+    let outlets = api.get(&format!("{WATCHES}/1/outlets/router")).await;
+    assert_eq!(outlets.status, StatusCode::OK, "{}", outlets.body);
+    let all = outlets.body["outlets"].as_array().unwrap();
+    let pack = all.iter().find(|it| it["port"] == json!({"item": "router-pack", "port": "out"})).unwrap();
+    assert!(pack["text"].as_str().unwrap().starts_with("Router then until "), "{pack}");
+    // What hangs on the bank wins by it.
+    assert!(all.iter().any(|it| it["text"].as_str().unwrap().contains(", + ")), "{all:?}");
+    assert!(all.iter().all(|it| it["status"] != "holds" || it["mind"] == ""), "{all:?}");
+
+    let over = enter(&api, json!({"did": "over", "item": "router", "outlet": "router-pack/out", "by": "Ada"})).await;
+    assert_eq!(over.status, StatusCode::OK, "{}", over.body);
+    let over = over.body;
+    assert!(
+        (until(&over, "router") - pack["until_h"].as_f64().unwrap()).abs() < 0.5,
+        "{pack} {}",
+        until(&over, "router")
+    );
+    assert!(until(&over, "terminal") > until(&told, "terminal"));
+    assert_eq!(over["entries"][0]["words"], "Router plugged over to Router pack, 12 V lead", "{}", over["entries"][0]);
+    let hangs = over["devices"][0]["until"].as_str().unwrap();
+    assert!(hangs.contains(", on Router pack"), "{hangs}");
+    // The pack is read as the others are.
+    assert!(over["stores"].as_array().unwrap().iter().any(|it| it["id"] == "router-pack"), "{}", over["stores"]);
+    let read = enter(&api, json!({"reading": "97 %", "item": "router-pack"})).await;
+    assert!(read.status == StatusCode::OK && read.body["question"].is_null(), "{}", read.body);
+
+    for (body, path, says) in [
+        (json!({"did": "over", "item": "router", "outlet": "router-pack/out"}), "outlet", "hangs there already"),
+        (json!({"did": "over", "item": "router"}), "outlet", "item/port"),
+        (json!({"did": "over", "item": "phone", "outlet": "station/usb-c"}), "item", "no device"),
+        (json!({"did": "over", "item": "gate-camera", "outlet": "step-up/out"}), "outlet", "takes 10.8 to 14.5 V"),
+    ] {
+        let answer = enter(&api, body).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", "");
+        assert_eq!(answer.body["path"], path, "{}", answer.body);
+        assert!(answer.body["detail"].as_str().unwrap().contains(says), "{}", answer.body);
+    }
+    let none = api.get(&format!("{WATCHES}/1/outlets/oven")).await;
+    assert_problem(&none, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no device");
+
+    let returned = enter(&api, json!({"did": "mains_back"})).await.body;
+    let plug = |told: &Value| {
+        let steps = told["returning"]["steps"].as_array().unwrap();
+        steps.iter().find(|it| it["kind"] == "plug").cloned().unwrap()
+    };
+    let step = plug(&returned);
+    assert_eq!(
+        (&step["item"], &step["done"], &step["outlet"]),
+        (&json!("router"), &json!(false), &json!("steady-12/out"))
+    );
+    let back = enter(&api, json!({"did": "over", "item": "router", "outlet": step["outlet"]})).await.body;
+    assert_eq!(plug(&back)["done"], true, "{}", back["returning"]);
+    // Taken back, it is to be done again.
+    let number = &back["entries"][0]["number"];
+    let taken =
+        api.ask("POST", &format!("{WATCHES}/1/entries/{number}"), Some(json!({"undone": true})), None).await.body;
+    assert_eq!(plug(&taken)["done"], false);
+}
+
 #[tokio::test]
 async fn what_cannot_be_is_refused_with_its_field_and_what_is_strange_is_asked() {
     let api = demo_api();

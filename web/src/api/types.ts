@@ -1700,6 +1700,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/watches/{number}/outlets/{device}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a device can be plugged over now: each outlet that its label allows, judged and tried from here. */
+        get: operations["watch_outlets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/watches/{number}/review": {
         parameters: {
             query?: never;
@@ -3639,8 +3656,10 @@ export interface components {
             back_after_h: number | null;
             /** @description The one switch that was likely to win most then; none where nothing could be switched off. */
             best: components["schemas"]["DropGain"] | null;
-            /** @description What was switched off; none where nothing was. */
+            /** @description What was switched off or plugged over; none where nothing was. */
             device: string | null;
+            /** @description To which outlet it was plugged over, as `item/port`; none where it was switched off. */
+            outlet: string | null;
             /**
              * Format: double
              * @description What it really won, h; none where nobody knows.
@@ -3842,10 +3861,10 @@ export interface components {
             status: components["schemas"]["Status"];
         };
         /**
-         * @description What a person did, or what happened. `drop`: A device was switched off. `restore`: It was switched on again. `lost`: It went off by itself. `mains_back`: The mains came back. `mains_gone`: The mains went again. `charge`: A store is charged from elsewhere with so many watts; 0 ends it. `checked`: A device or a source was looked at. `refuelled`: Something was refuelled. `started`: A device was started after the return. `note`: A note.
+         * @description What a person did, or what happened. `drop`: A device was switched off. `restore`: It was switched on again. `over`: It was plugged over to another outlet, and is on there. `lost`: It went off by itself. `mains_back`: The mains came back. `mains_gone`: The mains went again. `charge`: A store is charged from elsewhere with so many watts; 0 ends it. `checked`: A device or a source was looked at. `refuelled`: Something was refuelled. `started`: A device was started after the return. `note`: A note.
          * @enum {string}
          */
-        Did: "drop" | "restore" | "lost" | "mains_back" | "mains_gone" | "charge" | "checked" | "refuelled" | "started" | "note";
+        Did: "drop" | "restore" | "over" | "lost" | "mains_back" | "mains_gone" | "charge" | "checked" | "refuelled" | "started" | "note";
         /** @description What a change does. */
         Difference: {
             /** @description The worst verdict after. */
@@ -4306,6 +4325,8 @@ export interface components {
             did?: components["schemas"]["Did"] | null;
             /** @description What it is about: a device, or a source. */
             item?: string | null;
+            /** @description The outlet to which a device was plugged over, as `item/port`. */
+            outlet?: string | null;
             /** @description A reading as it is typed, such as `54 %`, of the source that `item` names. */
             reading?: string | null;
             /** @description Whether a reading that is strange is meant so. */
@@ -7114,6 +7135,38 @@ export interface components {
             /** @description What it tells besides. */
             told: components["schemas"]["Told"][];
         };
+        /** @description An outlet to which a device could be plugged over. */
+        Outlet: {
+            /** @description It in words. */
+            label: string;
+            /** @description What to mind: what its new chain does not hold; empty where it holds. */
+            mind: string;
+            /** @description The source or converter, and its outlet. */
+            port: components["schemas"]["From"];
+            /** @description The verdict on its new chain, with everything else as it hangs now. */
+            status: components["schemas"]["Status"];
+            /** @description What it brings for the device, and for what matters more or loses most by it. */
+            text: string;
+            /**
+             * Format: double
+             * @description Until when the device is then on, hours since the outage began; the outage's length where it lasts.
+             */
+            until_h: number;
+            /**
+             * Format: double
+             * @description How much longer that is than where it hangs, h; below 0 where it is shorter.
+             */
+            wins_h: number;
+        };
+        /** @description Where a device can be plugged over. */
+        Outlets: {
+            /** @description The device. */
+            device: string;
+            /** @description What is told where there are none; empty where there are some. */
+            none: string;
+            /** @description Those that its labels allow, what lasts longest first, those that do not hold last; a few at most. */
+            outlets: components["schemas"]["Outlet"][];
+        };
         /** @description A limit of one output of a converter. */
         OutputLimit: {
             /** @description Its limit. */
@@ -8216,8 +8269,10 @@ export interface components {
             done: boolean;
             /** @description What it is done with: a device, or a source. */
             item: string;
-            /** @description look, start or charge. */
+            /** @description look, plug, start or charge. */
             kind: string;
+            /** @description For plug, the outlet to which it is plugged back, as `item/port`. */
+            outlet: string | null;
             /** @description What. */
             text: string;
             /** @description What must be done first, in a sentence; none where it can be done. */
@@ -15605,6 +15660,57 @@ export interface operations {
                 };
             };
             /** @description Nothing was learned of it */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_outlets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device: string;
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outlets */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlets"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No such device, or nothing of it can be reckoned */
             422: {
                 headers: {
                     [name: string]: unknown;

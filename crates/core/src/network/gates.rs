@@ -31,6 +31,8 @@ pub(crate) struct Gate {
     pub(crate) standby_w: f64,
     /// Whether a person switches it.
     pub(crate) by_hand: bool,
+    /// From when to when it is there at all, s after an outage began; while it is not it draws nothing.
+    pub(crate) there: (f64, f64),
     /// The devices behind it, by their places in [`Network::loads`].
     pub(crate) devices: Vec<usize>,
     /// The feeds into charging inputs behind it.
@@ -45,6 +47,25 @@ impl Gate {
         };
         self.hours.as_ref().is_none_or(|it| it.iter().any(holds))
     }
+
+    /// Whether it is there at `t` s after an outage began.
+    pub(crate) fn is_there(&self, t: f64) -> bool {
+        self.there.0 <= t + 1e-6 && t + 1e-6 < self.there.1
+    }
+}
+
+/// From when to when something is there that nobody plugs over.
+const ALWAYS: (f64, f64) = (f64::NEG_INFINITY, f64::INFINITY);
+
+/// What a converter, or the port of a source, is in a network.
+fn switched(network: &Network, item: &str, port: Option<&str>) -> Option<Switched> {
+    if let Some(port) = port {
+        return network.port_index(item, port).map(Switched::Port);
+    }
+    network.nodes.iter().enumerate().find_map(|(node, it)| match it.end {
+        End::Converter(stage) if network.converters[stage].id == item => Some(Switched::Stage { stage, node }),
+        _ => None,
+    })
 }
 
 /// All gates of an arrangement.
@@ -60,12 +81,18 @@ pub(crate) struct Gates {
 impl Gates {
     /// The gates of an arrangement and of its network.
     pub(crate) fn of(way: &Arrangement, network: &Network) -> Self {
+        Self::with_windows(way, network, &[])
+    }
+
+    /// The same with converters and outlets (`source/port`) that are there only for a while, from and to in s.
+    pub(crate) fn with_windows(way: &Arrangement, network: &Network, windows: &[(&str, (f64, f64))]) -> Self {
         let mut gates = Self { above: vec![Vec::new(); network.len()], ..Self::default() };
         gates.above_device = vec![Vec::new(); network.devices_len()];
-        if way.switching.is_empty() {
+        if way.switching.is_empty() && windows.is_empty() {
             return gates;
         }
         gates.list(way, network);
+        gates.window(network, windows);
         // Feeds stand below what feeds them.
         let mut above_stage: Vec<Vec<usize>> = vec![Vec::new(); network.converters.len()];
         for (node, it) in network.nodes.iter().enumerate() {
@@ -99,22 +126,37 @@ impl Gates {
                 known.by_hand |= switch.by_hand == Some(true);
                 continue;
             }
-            let switched = match &switch.port {
-                Some(port) => network.port_index(switch.item.as_str(), port.as_str()).map(Switched::Port),
-                None => network.nodes.iter().enumerate().find_map(|(node, it)| match it.end {
-                    End::Converter(stage) if network.converters[stage].id == switch.item.as_str() => {
-                        Some(Switched::Stage { stage, node })
-                    }
-                    _ => None,
-                }),
-            };
-            let Some(switched) = switched else { continue };
+            let port = switch.port.as_ref().map(crate::plan::Id::as_str);
+            let Some(switched) = switched(network, switch.item.as_str(), port) else { continue };
             self.list.push(Gate {
                 switched,
                 place,
                 hours: (switch.when == SwitchedWhen::Hours).then(|| hours.into_iter().collect()),
                 standby_w: switch.standby_w.as_ref().map_or(0.0, Figure::get),
                 by_hand: switch.by_hand == Some(true),
+                there: ALWAYS,
+                devices: Vec::new(),
+                inputs: Vec::new(),
+            });
+        }
+    }
+
+    /// Puts in what is there only for a while.
+    fn window(&mut self, network: &Network, windows: &[(&str, (f64, f64))]) {
+        for (place, there) in windows {
+            if let Some(known) = self.list.iter_mut().find(|it| it.place == *place) {
+                known.there = *there;
+                continue;
+            }
+            let (item, port) = place.split_once('/').map_or((*place, None), |it| (it.0, Some(it.1)));
+            let Some(switched) = switched(network, item, port) else { continue };
+            self.list.push(Gate {
+                switched,
+                place: (*place).to_owned(),
+                hours: Some(vec![(0.0, 24.0)]),
+                standby_w: 0.0,
+                by_hand: true,
+                there: *there,
                 devices: Vec::new(),
                 inputs: Vec::new(),
             });

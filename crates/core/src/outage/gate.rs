@@ -61,20 +61,35 @@ impl March<'_> {
             let before_s = if self.t <= 0.0 { self.filled_before(index) } else { 0.0 };
             let run = &self.setting.devices[index];
             let clock = &self.setting.clock;
-            self.going[index].schedule = match (run.habit, run.habit.filling_at(self.t, clock)) {
+            let ((from, to), t) = (run.there, self.t + 1e-6);
+            if t < from || t >= to {
+                // It hangs somewhere else, or not yet anywhere.
+                self.going[index].schedule = (false, if t < from { from } else { f64::INFINITY });
+                return false;
+            }
+            let (wants, next) = match (run.habit, run.habit.filling_at(self.t, clock)) {
                 (Habit::Charge { wh, long, .. }, Some((begun, next))) => {
                     let turning = &mut self.turning;
                     if begun > turning.begun[index] {
-                        // What began before the start has been going on.
-                        turning.fill[index] = (wh * (1.0 - before_s / long)).max(0.0);
+                        let goes_on = run.before.filter(|it| turning.begun[*it] >= begun);
+                        // What began before the start, or where it hung before, has been going on.
+                        turning.fill[index] =
+                            goes_on.map_or_else(|| (wh * (1.0 - before_s / long)).max(0.0), |it| turning.fill[it]);
                         turning.begun[index] = begun;
                     }
                     (turning.fill[index] > DONE * wh, next)
                 }
                 (habit, _) => habit.at(self.t, clock),
             };
+            self.going[index].schedule = (wants, next.min(to));
         }
         self.going[index].schedule.0
+    }
+
+    /// Whether a device hangs where it does at all now.
+    pub(super) fn is_there(&self, index: usize) -> bool {
+        let (from, to) = self.setting.devices[index].there;
+        from <= self.t + 1e-6 && self.t + 1e-6 < to
     }
 
     /// For how long the filling at hand at the start has been going on, s: since it was begun, while no clock before it
@@ -165,7 +180,10 @@ impl March<'_> {
             let store = setting.inputs.iter().find(|it| it.0 == node).map(|it| it.1);
             store.is_some_and(|it| !setting.stores[it].too_cold && !self.full[it])
         };
-        let open = setting.gates.open(of_day / 3600.0, |it| calls[it], takes);
+        let mut open = setting.gates.open(of_day / 3600.0, |it| calls[it], takes);
+        for (open, gate) in open.iter_mut().zip(&setting.gates.list) {
+            *open = *open && gate.is_there(self.t);
+        }
         if open != self.turning.open || begins {
             for (index, gate) in setting.gates.list.iter().enumerate() {
                 self.turned(index, gate, open[index], begins);
@@ -219,6 +237,12 @@ impl March<'_> {
             Switched::Port(port) => !ports_dark[port],
         };
         gates.standby(&turning.open, is_fed, &mut turning.standby);
+        for gate in gates.list.iter().filter(|it| !it.is_there(self.t)) {
+            match gate.switched {
+                Switched::Stage { stage, .. } => turning.standby.stages[stage] = Some(0.0),
+                Switched::Port(port) => turning.standby.ports[port] = Some(0.0),
+            }
+        }
         let of = |all: &[Option<f64>]| all.iter().flatten().any(|it| *it > 0.0);
         turning.stands_by = of(&turning.standby.stages) || of(&turning.standby.ports);
         for (gate, open) in gates.list.iter().zip(&turning.open) {

@@ -614,6 +614,7 @@ impl<'s> March<'s> {
         for order in &setting.orders {
             if let Order::Shed { device, store, below } = order
                 && soc[*store] <= *below
+                && self.is_there(*device)
                 && !matches!(self.going[*device].mode, Mode::Shed | Mode::Dark)
             {
                 return Some(Stop::Shed(*device));
@@ -621,6 +622,7 @@ impl<'s> March<'s> {
             if let Order::DropAt { device, at, until } = order
                 && self.t >= *at - 1e-6
                 && self.t < *until - 1e-6
+                && self.is_there(*device)
                 && self.going[*device].mode != Mode::Shed
             {
                 return Some(Stop::Shed(*device));

@@ -41,6 +41,7 @@ pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
 pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun};
 pub use setting::Setting;
+pub(crate) use setting::There;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};
 pub use starts::{HandTurn, StartTurn, Starts, starts, trips_at_return};
 pub use sun::{Plane, Sky, Sun};

@@ -116,7 +116,7 @@ impl March<'_> {
             };
         }
         for index in 0..self.going.len() {
-            if self.turning.dark[self.setting.devices[index].node] {
+            if self.turning.dark[self.setting.devices[index].node] && self.is_there(index) {
                 self.lose(index);
             }
             if self.going[index].mode.is_up() && self.is_held(index) {
@@ -301,7 +301,12 @@ impl March<'_> {
             let wants = self.wants(index);
             next = next.min(self.going[index].schedule.1);
             let before = self.going[index].mode;
-            if self.turning.dark[run.node] && !matches!(before, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect)
+            if !self.is_there(index) {
+                // Wherever it hangs now, it is neither up here nor lost.
+                self.going[index].mode = Mode::Off;
+                self.going[index].off_since = None;
+            } else if self.turning.dark[run.node]
+                && !matches!(before, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect)
             {
                 self.lose(index);
             } else if self.turning.shut[run.node] {
@@ -309,7 +314,9 @@ impl March<'_> {
             } else {
                 self.follow_one(index, wants, &mut next);
             }
-            self.watch_deadline(index, wants, &mut next);
+            if self.is_there(index) {
+                self.watch_deadline(index, wants, &mut next);
+            }
             if self.going[index].mode != before {
                 changed = true;
                 self.stretch(index, self.going[index].mode.doing());

@@ -39,6 +39,22 @@ pub(super) struct Run<'a> {
     pub(super) deadline_s: Option<f64>,
     pub(super) inspects: bool,
     pub(super) priority: f64,
+    /// From when to when it hangs where it does, s.
+    pub(super) there: (f64, f64),
+    /// Where it hung before, by its place among the devices.
+    pub(super) before: Option<usize>,
+}
+
+/// Something that hangs where it does, or is switched on at all, only for a while.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct There {
+    /// A device, a converter, or a source's outlet as `source/port`.
+    pub(crate) place: String,
+    /// From and to, s after the outage began.
+    pub(crate) from_s: f64,
+    pub(crate) to_s: f64,
+    /// The device that it was before it was plugged over.
+    pub(crate) before: Option<String>,
 }
 
 /// A source that stores something.
@@ -291,6 +307,8 @@ impl<'a> Setting<'a> {
                 deadline_s: device.deadline.as_ref().map(|it| it.minutes.get() * 60.0),
                 inspects: device.deadline.as_ref().is_some_and(|it| it.then == Some(Then::InspectBeforeRestart)),
                 priority: device.priority.as_ref().map_or(f64::INFINITY, Figure::get),
+                there: (f64::NEG_INFINITY, f64::INFINITY),
+                before: None,
             });
         }
         // In the order of the network's loads.
@@ -474,6 +492,26 @@ impl<'a> Setting<'a> {
             self.edges.sort_by(f64::total_cmp);
             self.edges.dedup();
         }
+    }
+
+    /// Lets devices, converters and outlets be there only for a while, as a person who watches plugged them over.
+    pub(crate) fn there(&mut self, list: &[There]) {
+        if list.is_empty() {
+            return;
+        }
+        let place = |all: &[Run<'_>], id: &str| all.iter().position(|it| it.device.id.as_str() == id);
+        for it in list {
+            if let Some(index) = place(&self.devices, &it.place) {
+                self.devices[index].there = (it.from_s, it.to_s);
+                self.devices[index].before = it.before.as_ref().and_then(|id| place(&self.devices, id));
+            }
+        }
+        let switched = list.iter().filter(|it| self.plan.device(&it.place).is_none());
+        let switched: Vec<(&str, (f64, f64))> = switched.map(|it| (it.place.as_str(), (it.from_s, it.to_s))).collect();
+        self.gates = Gates::with_windows(self.way, &self.network, &switched);
+        self.edges.extend(list.iter().flat_map(|it| [it.from_s, it.to_s]).filter(|it| *it > 0.0 && *it < self.end));
+        self.edges.sort_by(f64::total_cmp);
+        self.edges.dedup();
     }
 
     /// What is left in each store as its floor, 0 to 1, in their order.

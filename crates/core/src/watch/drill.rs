@@ -4,6 +4,7 @@
 //! than its label says, a meter that dies) nobody could draw, and nobody announces. What is done in it is part of it.
 
 use super::observed::{What, shown_by, sway};
+use super::plugged::plugged;
 use super::seen::{Act, Acted, Reading, Seen, Start};
 use super::world::{Run, World};
 use crate::draw::normal;
@@ -88,7 +89,8 @@ pub struct Noticed {
 #[derive(Debug)]
 pub struct Hidden {
     plan: Plan,
-    way: Arrangement,
+    /// How everything hangs from when on, s.
+    ways: Vec<(f64, Arrangement)>,
     world: World,
     deviates: Vec<f64>,
     run: Run,
@@ -163,16 +165,39 @@ impl Hidden {
         };
         let stays = if hides == Hides::PumpStays { pump(plan, &used) } else { None };
         let is_done = |it: &&Acted| !matches!(&it.act, Act::Restore(id) if Some(id) == stays.as_ref());
-        let mut all: Vec<Acted> = acted.iter().filter(is_done).chain(&own).cloned().collect();
+        // Plugged over it was off as well.
+        let as_done = |it: &Acted| match &it.act {
+            Act::Over(id, _) if Some(id) == stays.as_ref() => Acted { act: Act::Drop(id.clone()), ..it.clone() },
+            _ => it.clone(),
+        };
+        let mut all: Vec<Acted> = acted.iter().filter(is_done).chain(&own).map(as_done).collect();
         all.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
         let seen = Seen { starts: true_starts, readings: Vec::new(), acted: all };
         let world = World::of(&truth, way, &outage, &seen);
         // Far out a world is no longer one that anybody would draw.
-        let deviates: Vec<f64> = (0..world.size()).map(|_| normal(&mut chance).clamp(-2.0, 2.0)).collect();
+        let mut draw = |size: usize| -> Vec<f64> { (0..size).map(|_| normal(&mut chance).clamp(-2.0, 2.0)).collect() };
+        let over = |it: &&Acted| matches!(it.act, Act::Over(..));
+        let deviates = if acted.iter().any(|it| over(&it)) {
+            // Whatever is done, the world stays the one of its seed; what was not in use before is drawn by itself.
+            let still: Vec<Acted> = seen.acted.iter().filter(|it| !over(it)).cloned().collect();
+            let before = World::of(&truth, way, &outage, &Seen { acted: still, ..seen.clone() });
+            let own = |key: &str| {
+                let seed = key.bytes().fold(seed, |sum, it| sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it));
+                normal(&mut StdRng::seed_from_u64(seed)).clamp(-2.0, 2.0)
+            };
+            world.carried(&before, &draw(before.size()), own)
+        } else {
+            draw(world.size())
+        };
         let run = world.run_told(&deviates, &[]).ok_or("cannot be marched: its figures make no plan")?;
         let silent_s = if hides == Hides::MeterDies { when_h * 3600.0 } else { f64::INFINITY };
-        let (plan, way, acted) = (plan.clone(), way.clone(), acted.to_vec());
-        Ok(Self { plan, way, world, deviates, run, hides, seed, starts: told, silent_s, own, acted })
+        let mut ways = vec![(f64::NEG_INFINITY, way.clone())];
+        for it in acted.iter().filter(over) {
+            let now = plugged(plan, &ways[ways.len() - 1].1, std::slice::from_ref(it));
+            ways.push((it.at_s, now));
+        }
+        let (plan, acted) = (plan.clone(), acted.to_vec());
+        Ok(Self { plan, ways, world, deviates, run, hides, seed, starts: told, silent_s, own, acted })
     }
 
     /// What it hides.
@@ -193,8 +218,11 @@ impl Hidden {
     /// What each store's meters show at some moments, s in order: nothing of one that is silent.
     pub fn readings(&self, moments: &[f64]) -> Vec<Vec<Reading>> {
         let Some(run) = self.world.run(&self.deviates, moments, &[]) else { return Vec::new() };
-        let sways: Vec<f64> = self.world.stores.iter().map(|it| sway(&self.plan, &self.way, it)).collect();
+        let sways_of =
+            |way: &Arrangement| -> Vec<f64> { self.world.stores.iter().map(|it| sway(&self.plan, way, it)).collect() };
+        let sways: Vec<(f64, Vec<f64>)> = self.ways.iter().map(|it| (it.0, sways_of(&it.1))).collect();
         let one = |(at, look): (&f64, &crate::outage::Look)| {
+            let sways = sways.iter().rev().find(|it| it.0 <= *at).map_or(&sways[0].1, |it| &it.1);
             let all = self.world.stores.iter().enumerate().filter_map(|(store, id)| {
                 if store == 0 && *at >= self.silent_s {
                     return None;
@@ -266,7 +294,8 @@ impl Hidden {
         if self.hides == Hides::PumpStays {
             let fed = |id: &str| self.world.devices.iter().any(|it| it == id);
             let stays = pump(&self.plan, &fed);
-            let again = |it: &&Acted| matches!(&it.act, Act::Restore(id) if Some(id) == stays.as_ref());
+            let again =
+                |it: &&Acted| matches!(&it.act, Act::Restore(id) | Act::Over(id, _) if Some(id) == stays.as_ref());
             for it in self.acted.iter().filter(again) {
                 let name = label(stays.as_deref().unwrap_or_default());
                 put(it.at_s + 20.0, "", format!("{} hums and does not turn.", Name(&name)));

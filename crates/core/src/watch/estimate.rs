@@ -4,7 +4,7 @@ use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by, sway_share};
 use super::problem::{Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
-use super::world::World;
+use super::world::{Run, World};
 use crate::outage::Look;
 use crate::plan::{Arrangement, Outage, Plan};
 use serde::Serialize;
@@ -26,6 +26,8 @@ pub struct Standing {
     drawn: Vec<Drawn>,
     observer: Observer,
     told: Estimate,
+    /// The middle of what is likely, as deviates.
+    middle: Vec<f64>,
 }
 
 impl Standing {
@@ -87,7 +89,36 @@ impl Standing {
         let Hypothesis { problem, middle, .. } = likeliest;
         let weights = weights(drawn.iter().map(|it| it.weight).collect());
         let told = problem.told(plan, outage, &known, &middle, &drawn, &weights);
-        Ok(Self { problem, drawn, observer, told })
+        let middle = middle.at.as_slice().to_vec();
+        Ok(Self { problem, drawn, observer, told, middle })
+    }
+
+    /// The world of this moment with the run in the middle of what is likely; none where that makes no plan.
+    pub(super) fn as_it_is(&self) -> Option<(&World, Run)> {
+        let world = &*self.problem.world;
+        Some((world, world.run(&self.middle, &[], &[])?))
+    }
+
+    /// How much longer a device lasts where other things were done, in the middle of what is likely, h.
+    pub(super) fn wins(
+        &self,
+        plan: &Plan,
+        way: &Arrangement,
+        outage: &Outage,
+        seen: &Seen,
+        device: &str,
+    ) -> Option<f64> {
+        let (before, was) = self.as_it_is()?;
+        let (after, is) = self.with(plan, way, outage, seen)?;
+        Some(after.until_of(&is, device) - before.until_of(&was, device))
+    }
+
+    /// The same with other things done.
+    pub(super) fn with(&self, plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Option<(World, Run)> {
+        let world = World::of(plan, way, outage, seen);
+        let deviates = world.carried(&self.problem.world, &self.middle, |_| 0.0);
+        let run = world.run(&deviates, &[], &[])?;
+        Some((world, run))
     }
 
     /// What is known.

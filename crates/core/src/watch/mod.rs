@@ -8,6 +8,7 @@
 //! # Layout
 //! - `seen`: readings and what people did, and the file that holds them
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
+//! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
 //! - `observed`: readings taken together, each with what it may be off by
 //! - `problem`: the middle of what is likely, and runs around it
 //! - `estimate`: what is known at a moment, and how a reading moves it
@@ -21,6 +22,8 @@ mod drill;
 mod estimate;
 mod happening;
 mod observed;
+mod over;
+mod plugged;
 mod problem;
 mod review;
 mod seen;
@@ -32,6 +35,8 @@ pub use answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Ne
 pub use drill::{Hidden, Hides, Noticed};
 pub use estimate::{Standing, WorthReading, estimate};
 pub use happening::{Entered, entered, happening, not_counted};
+pub use over::{Outlet, Outlets, outlet_label};
+pub use plugged::{can_plug, ever_hung, left, outlet, plugged};
 pub use review::{Decision, HourTold, Review, Truth, review};
 pub use seen::{Act, Acted, MOST_ROWS, Reading, Seen, Start, read_seen};
 pub use words::{ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, off_since, words};

@@ -1,6 +1,7 @@
 //! Readings taken together: the mean of those that lie close to each other, with what it may be off by beside what the run itself
 //! knows.
 
+use super::plugged::plugged;
 use super::seen::{Act, Reading, Seen};
 use super::world::{Meters, Run, World};
 use crate::figure::Figure;
@@ -118,13 +119,16 @@ pub(super) struct Observer {
 
 impl Observer {
     pub(super) fn of(plan: &Plan, way: &Arrangement, world: &World, seen: &Seen) -> Self {
+        // What hung there before it was plugged over sways what was read before.
+        let now = plugged(plan, way, &seen.acted);
+        let sways = |id: &str| sway(plan, way, id).max(sway(plan, &now, id));
         let scale = |id: &String| {
             let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
             let battery = plan.source(id).and_then(|it| it.battery.as_ref());
             let ohms = battery.and_then(|it| it.internal_ohm.as_ref()).map_or(0.0, Figure::get);
             let read: Vec<f64> = own.iter().filter_map(|it| it.volts).collect();
             let volts = if read.is_empty() { 12.0 } else { (read.iter().sum::<f64>() / read.len() as f64).max(1.0) };
-            Scale { sway: sway(plan, way, id), ohms, volts, steps: What::ALL.map(|what| step(&own, what)) }
+            Scale { sway: sways(id), ohms, volts, steps: What::ALL.map(|what| step(&own, what)) }
         };
         Self { scales: world.stores.iter().map(scale).collect() }
     }

@@ -7,7 +7,7 @@ use super::answer::{DropGain, Learned, Range};
 use super::estimate::{Standing, WorthReading};
 use super::seen::{Act, Acted, Seen};
 use crate::figure::Figure;
-use crate::plan::{Arrangement, Outage, Plan};
+use crate::plan::{Arrangement, From, Outage, Plan};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -36,8 +36,10 @@ pub struct HourTold {
 pub struct Decision {
     /// When, hours since the outage began.
     pub at_h: f64,
-    /// What was switched off; none where nothing was.
+    /// What was switched off or plugged over; none where nothing was.
     pub device: Option<String>,
+    /// To which outlet it was plugged over, as `item/port`; none where it was switched off.
+    pub outlet: Option<String>,
     /// The device that it is for.
     pub winner: String,
     /// What it was likely to win by what was known then, h.
@@ -120,15 +122,17 @@ pub fn review(
     }
     let mut decisions = Vec::new();
     let drops = seen.acted.iter().enumerate().filter_map(|(place, it)| match &it.act {
-        Act::Drop(id) => Some((place, it.at_s, id)),
+        Act::Drop(id) => Some((place, it.at_s, id, None)),
+        Act::Over(id, port) => Some((place, it.at_s, id, Some(port))),
         _ => None,
     });
-    let drops: Vec<(usize, f64, &String)> = drops.take(MOST_DECISIONS).collect();
+    let drops: Vec<(usize, f64, &String, Option<&From>)> = drops.take(MOST_DECISIONS).collect();
     if drops.first().is_none_or(|it| it.1 > UNDECIDED_H * 3600.0) && end_h > UNDECIDED_H {
         let best = at(seen, 0.0)?.told().drops.first().cloned();
         decisions.push(Decision {
             at_h: 0.0,
             device: None,
+            outlet: None,
             winner: best.as_ref().map_or_else(|| device.clone(), |it| it.winner.clone()),
             wins_h: 0.0,
             best,
@@ -136,13 +140,27 @@ pub fn review(
             back_after_h: None,
         });
     }
-    for (place, at_s, id) in drops {
+    for (place, at_s, id, port) in drops {
         let mut known = seen.clone();
         known.acted.truncate(place);
-        let gains = at(&known, (at_s / 3600.0).min(hours))?.told().drops.clone();
-        let own = gains.iter().find(|it| it.device == *id);
+        let standing = at(&known, (at_s / 3600.0).min(hours))?;
+        let gains = standing.told().drops.clone();
+        let own = gains.iter().find(|it| it.device == *id && port.is_none());
         let winner = own.or(gains.first()).map_or_else(|| device.clone(), |it| it.winner.clone());
-        let back = seen.acted.iter().skip(place).position(|it| matches!(&it.act, Act::Restore(it) if it == id));
+        let wins_h = match port {
+            Some(_) => {
+                let then = Seen { acted: seen.acted[..=place].to_vec(), ..known.clone() };
+                standing.wins(plan, way, outage, &then, &winner).unwrap_or_default()
+            }
+            None => own.map_or(0.0, |it| it.wins_h),
+        };
+        // What was plugged over stays so, as long as nobody plugs it back.
+        let back = seen
+            .acted
+            .iter()
+            .skip(place)
+            .position(|it| matches!(&it.act, Act::Restore(it) | Act::Over(it, _) if it == id))
+            .filter(|_| port.is_none());
         let back = back.map(|it| it + place);
         // The truth without it: with neither the drop nor what took it back.
         let without: Vec<Acted> = {
@@ -153,8 +171,9 @@ pub fn review(
         decisions.push(Decision {
             at_h: at_s / 3600.0,
             device: Some(id.clone()),
+            outlet: port.map(|it| format!("{}/{}", it.item, it.port)),
             winner,
-            wins_h: own.map_or(0.0, |it| it.wins_h),
+            wins_h,
             best: gains.first().cloned(),
             really_h,
             back_after_h: back.map(|it| (seen.acted[it].at_s - at_s) / 3600.0),

@@ -1,7 +1,8 @@
 //! What meters and people saw of an outage, and did in it.
 
+use super::plugged::{can_plug, outlet, plugged};
 use crate::json::FieldError;
-use crate::plan::{Arrangement, Outage, Plan};
+use crate::plan::{Arrangement, From, Outage, Plan};
 use std::collections::BTreeMap;
 
 /// Readings that are taken at most: two days of one each second.
@@ -31,6 +32,8 @@ pub enum Act {
     Drop(String),
     /// It was switched on again.
     Restore(String),
+    /// It was plugged over to another outlet, and is on there.
+    Over(String, From),
     /// It went off by itself, and stays off until it is switched on again.
     Lost(String),
     /// The mains came back.
@@ -84,7 +87,8 @@ impl Seen {
 }
 
 /// Reads the file of a watch: `time_s,source,volts,amps,watts,percent,action,item`, in any order of columns, blanks allowed. An action
-/// is `drop`, `restore`, `lost`, `mains_back`, `mains_gone`, `charge` (of the source, with watts) or `note`.
+/// is `drop`, `restore`, `over` (to the outlet in `source`, as `item/port`), `lost`, `mains_back`, `mains_gone`, `charge` (of the
+/// source, with watts) or `note`.
 ///
 /// # Errors
 /// Names the row, the column, and what is wrong: a time that goes back or lies beyond the outage, a value that cannot be, a source or
@@ -117,6 +121,8 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
     }
     let mut seen = Seen::default();
     let mut before = 0.0;
+    // Where everything hangs now, and everything that ever hung somewhere.
+    let (mut now, mut ever) = (way.clone(), way.clone());
     for (index, row) in reader.records().enumerate() {
         let number = index + 1;
         if number > MOST_ROWS {
@@ -131,7 +137,11 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
         }
         before = at_s;
         let source = cells.text("source").to_owned();
-        if let Some(act) = cells.act(plan, way, &source)? {
+        if let Some(act) = cells.act(plan, &now, &source)? {
+            if matches!(act, Act::Over(..)) {
+                now = plugged(plan, &now, &[Acted { at_s, act: act.clone() }]);
+                ever.feeds.extend(now.feeds.iter().cloned());
+            }
             seen.acted.push(Acted { at_s, act });
             continue;
         }
@@ -146,7 +156,7 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
         if reading.volts.is_none() && reading.amps.is_none() && reading.watts.is_none() && reading.percent.is_none() {
             continue;
         }
-        cells.store(plan, way, &reading.source)?;
+        cells.store(plan, &ever, &reading.source)?;
         seen.readings.push(reading);
     }
     Ok(seen)
@@ -208,6 +218,14 @@ impl Cells<'_> {
             "drop" => Act::Drop(device()?),
             "restore" => Act::Restore(device()?),
             "lost" => Act::Lost(device()?),
+            "over" => {
+                let id = device()?;
+                let port = outlet(source).ok_or_else(|| {
+                    self.wrong("source", "names no outlet; write it as item/port, such as station/usb")
+                })?;
+                can_plug(plan, way, &id, &port).map_err(|why| self.wrong("source", &format!("\"{source}\" {why}")))?;
+                Act::Over(id, port)
+            }
             "mains_back" => Act::MainsBack,
             "mains_gone" => Act::MainsGone,
             "charge" => {
@@ -217,7 +235,8 @@ impl Cells<'_> {
             }
             "note" => Act::Note(item.to_owned()),
             other => {
-                let why = format!("is \"{other}\"; use drop, restore, lost, mains_back, mains_gone, charge or note");
+                let why =
+                    format!("is \"{other}\"; use drop, restore, over, lost, mains_back, mains_gone, charge or note");
                 return Err(self.wrong("action", &why));
             }
         }))

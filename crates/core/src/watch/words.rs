@@ -94,7 +94,7 @@ pub fn off_since(seen: &Seen, device: &str, at_h: f64) -> Option<(f64, bool)> {
         match &it.act {
             Act::Drop(id) if id == device && off.is_none() => off = Some((it.at_s, false)),
             Act::Lost(id) if id == device && off.is_none() => off = Some((it.at_s, true)),
-            Act::Restore(id) if id == device => off = None,
+            Act::Restore(id) | Act::Over(id, _) if id == device => off = None,
             _ => {}
         }
     }

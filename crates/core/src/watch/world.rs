@@ -1,9 +1,10 @@
 //! One run of an outage: figures drawn, what was done put in, marched through, and what the meters would have shown.
 
+use super::plugged::{Hung, Stood, hung, write_again};
 use super::seen::{Act, Seen};
 use crate::figure::Basis;
 use crate::figures::{Found, figures};
-use crate::outage::{Fineness, Look, Setting, Way, looked, matters, physical, reduced};
+use crate::outage::{Event, Fineness, Look, Setting, There, Way, looked, matters, physical, reduced};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
 use serde_json::{Value, json};
@@ -46,6 +47,10 @@ pub(super) struct World {
     counts_from: Vec<Option<f64>>,
     /// Devices that are off from one moment to another, s.
     drops: Vec<(String, f64, f64)>,
+    /// Where devices hung that were plugged over.
+    stood: Vec<Stood>,
+    again: Vec<(&'static str, String, String)>,
+    there: Vec<There>,
     /// The devices, by id.
     pub(super) devices: Vec<String>,
     pub(super) hours: f64,
@@ -63,7 +68,7 @@ pub(super) struct Run {
     /// What meters would show at each moment that was asked for.
     pub(super) looks: Vec<Look>,
     /// What happens, as h, what, item.
-    pub(super) events: Vec<crate::outage::Event>,
+    pub(super) events: Vec<Event>,
     /// Why each device is lost, nearest first, where that was asked for.
     pub(super) causes: BTreeMap<String, Vec<Sentence>>,
     /// What the meters are off by.
@@ -86,11 +91,20 @@ pub(super) struct Meters {
 impl World {
     /// What is drawn from, with what was done up to now.
     pub(super) fn of(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Self {
+        match hung(plan, way, outage, &seen.acted) {
+            Some(it) => Self::with(&it.plan, &it.way, &it.outage, seen, Some(&it)),
+            None => Self::with(plan, way, outage, seen, None),
+        }
+    }
+
+    fn with(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen, hung: Option<&Hung>) -> Self {
         let hours = outage.hours.get();
         let mut text = reduced(plan, way, outage);
         done(&mut text, seen, hours);
+        let again: Vec<_> = hung.map_or_else(Vec::new, |it| it.again.clone());
+        let is_again = |id: &str| again.iter().any(|it| it.2 == id);
         let mut figures: Vec<Found> =
-            figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
+            figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it) && !is_again(&it.id)).collect();
         for it in &mut figures {
             if it.path.ends_with("battery.internal_ohm") && !it.stated {
                 it.plus_minus = it.value * OHMS * 2.0;
@@ -98,7 +112,7 @@ impl World {
         }
         let setting = Setting::of(plan, way, outage);
         let stores: Vec<String> = setting.store_ids().map(str::to_owned).collect();
-        let devices: Vec<String> = setting.device_ids().map(str::to_owned).collect();
+        let devices: Vec<String> = setting.device_ids().filter(|it| !is_again(it)).map(str::to_owned).collect();
         let starts = stores.iter().map(|id| {
             let own = outage.initial_soc.get(id.as_str()).map_or(1.0, crate::figure::Figure::get);
             seen.starts.get(id).map_or((own, START), |it| (it.soc, it.plus_minus))
@@ -123,7 +137,7 @@ impl World {
                 Act::Drop(id) | Act::Lost(id) if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) => {
                     drops.push((id.clone(), acted.at_s, f64::INFINITY));
                 }
-                Act::Restore(id) => {
+                Act::Restore(id) | Act::Over(id, _) => {
                     if let Some(it) = drops.iter_mut().find(|it| it.0 == *id && it.2.is_infinite()) {
                         it.2 = acted.at_s;
                     }
@@ -134,7 +148,42 @@ impl World {
         let floors = setting.floors().collect();
         let places = Way::to(&figures);
         let (starts, capacities, counts_from) = (starts.collect(), capacities.collect(), counts_from.collect());
-        Self { text, figures, places, stores, starts, capacities, counts_from, drops, devices, hours, floors }
+        let (stood, there) = hung.map_or_else(Default::default, |it| (it.stood.clone(), it.there.clone()));
+        Self {
+            text,
+            figures,
+            places,
+            stores,
+            starts,
+            capacities,
+            counts_from,
+            drops,
+            stood,
+            again,
+            there,
+            devices,
+            hours,
+            floors,
+        }
+    }
+
+    /// What each deviate is of, so that it is found again in a world of the same outage in which something else was done.
+    fn keys(&self) -> impl Iterator<Item = String> {
+        let figures = self.figures.iter().map(|it| format!("{}/{}/{}", it.kind, it.id, it.path));
+        let own = self.stores.iter().flat_map(|it| (0..OWN).map(move |place| format!("store/{it}/{place}")));
+        figures.chain(own)
+    }
+
+    /// Deviates of another world of the same outage, carried over to this one; what was not there is drawn by `fresh` of its key.
+    pub(super) fn carried(&self, other: &Self, deviates: &[f64], fresh: impl Fn(&str) -> f64) -> Vec<f64> {
+        let known: BTreeMap<String, f64> = other.keys().zip(deviates.iter().copied()).collect();
+        self.keys().map(|it| known.get(&it).copied().unwrap_or_else(|| fresh(&it))).collect()
+    }
+
+    /// Until when a device is on in a run, h.
+    pub(super) fn until_of(&self, run: &Run, device: &str) -> f64 {
+        let place = self.devices.iter().position(|it| it == device);
+        place.and_then(|it| run.until_h.get(it)).copied().unwrap_or(self.hours)
     }
 
     /// How many deviates a run is drawn from.
@@ -168,7 +217,34 @@ impl World {
     pub(super) fn is_restored_after(&self, id: &str, from_h: f64, to_h: f64) -> bool {
         let back =
             |it: &&(String, f64, f64)| it.0 == id && it.2 > from_h * 3600.0 + 1e-6 && it.2 <= to_h * 3600.0 + 1e-6;
-        self.drops.iter().any(|it| back(&it))
+        let moved =
+            |it: &Stood| it.device == id && it.from_s > from_h * 3600.0 + 1e-6 && it.from_s <= to_h * 3600.0 + 1e-6;
+        self.drops.iter().any(|it| back(&it)) || self.stood.iter().any(moved)
+    }
+
+    /// What a device is called in the march, with from when to when, s: once, or once for each place where it hung.
+    fn called<'a>(&'a self, id: &'a str) -> Vec<(&'a str, f64, f64)> {
+        let own = self.stood.iter().filter(|it| it.device == id);
+        let mut all: Vec<_> = own.map(|it| (it.called.as_str(), it.from_s, it.to_s)).collect();
+        if all.is_empty() {
+            all.push((id, f64::NEG_INFINITY, f64::INFINITY));
+        }
+        all
+    }
+
+    /// What happened to whom by the ids of the plan; nothing of a place where a device did not hang then.
+    fn as_planned(&self, mut it: Event) -> Option<Event> {
+        let at_s = it.at_h * 3600.0;
+        if let Some(own) = self.stood.iter().find(|own| own.called == it.item) {
+            if at_s < own.from_s - 1e-6 || at_s >= own.to_s - 1e-6 {
+                return None;
+            }
+            it.item.clone_from(&own.device);
+        }
+        if let Some(again) = self.again.iter().find(|again| again.2 == it.item) {
+            it.item.clone_from(&again.1);
+        }
+        Some(it)
     }
 
     /// Marches a run; none where its figures make no plan. `more` are devices that are switched off beside what was done, with
@@ -199,6 +275,7 @@ impl World {
         let drawn = self.figures.iter().zip(deviates);
         let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
         self.places.write(&mut text, &values);
+        write_again(&mut text, &self.again);
         let own = |store: usize| {
             let from = self.figures.len() + OWN * store;
             &deviates[from..from + OWN]
@@ -227,18 +304,25 @@ impl World {
             let z = own(store);
             setting.bend(id, SHIFT_V * z[1], TILT_V * z[2]);
         }
-        for (id, from, to) in &self.drops {
-            setting.drop_between(id, *from, *to);
-        }
-        for (id, from) in more {
-            setting.drop_between(id, *from, f64::INFINITY);
+        setting.there(&self.there);
+        let dropped = self.drops.iter().map(|it| (it.0.as_str(), it.1, it.2));
+        for (id, from, to) in dropped.chain(more.iter().map(|it| (it.0, it.1, f64::INFINITY))) {
+            for (called, there, gone) in self.called(id) {
+                if from.max(there) < to.min(gone) {
+                    setting.drop_between(called, from.max(there), to.min(gone));
+                }
+            }
         }
         let (found, looks) = looked(&setting, moments, fineness, whole);
-        let until = |id: &String| found.devices.get(id).and_then(|it| it.down_at_h).unwrap_or(self.hours);
-        let until_h = self.devices.iter().map(until).collect();
-        let because = found.devices.iter().filter(|it| !it.1.cause.is_empty());
-        let causes = because.map(|(id, it)| (id.clone(), it.cause.get(1..).unwrap_or_default().to_vec())).collect();
-        Some(Run { values, until_h, looks, causes, events: found.events, meters })
+        // Of a device that was plugged over it counts how it fares where it hung last.
+        let fared = |id: &String| found.devices.get(self.called(id).last()?.0);
+        let until_h = self.devices.iter().map(|id| fared(id).and_then(|it| it.down_at_h).unwrap_or(self.hours));
+        let until_h = until_h.collect();
+        let because = self.devices.iter().filter_map(|id| Some((id, &fared(id)?.cause)));
+        let because = because.filter(|it| !it.1.is_empty());
+        let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
+        let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
+        Some(Run { values, until_h, looks, causes, events, meters })
     }
 }
 

@@ -121,6 +121,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(watches::begins_by, watches::choose_begins))
         .routes(routes!(watches::bring_in_watch))
         .routes(routes!(watches::one_watch))
+        .routes(routes!(watches::watch_outlets))
         .routes(routes!(watches::enter))
         .routes(routes!(watches::take_back))
         .routes(routes!(watches::set_watch_clock))

@@ -4,7 +4,7 @@ use super::bodies::RevisedPlan;
 use ash_pond_core::outage::StartTurn;
 use ash_pond_core::say::Sentence;
 use ash_pond_core::watch::{
-    ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Review, WorthReading,
+    ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Outlets, Review, WorthReading,
 };
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -17,6 +17,7 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<WatchTold>();
     generator.subschema_for::<EntryAsked>();
     generator.subschema_for::<DrillClock>();
+    generator.subschema_for::<Outlets>();
     generator.subschema_for::<TakeBack>();
     generator.subschema_for::<LearnedAsked>();
     generator.subschema_for::<LearnedTold>();
@@ -135,6 +136,8 @@ pub(crate) enum Did {
     Drop,
     /// It was switched on again.
     Restore,
+    /// It was plugged over to another outlet, and is on there.
+    Over,
     /// It went off by itself.
     Lost,
     /// The mains came back.
@@ -166,6 +169,9 @@ pub(crate) struct EntryAsked {
     /// What it is about: a device, or a source.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) item: Option<String>,
+    /// The outlet to which a device was plugged over, as `item/port`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outlet: Option<String>,
     /// Watts of charging, 0 to 1,000,000.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schemars(range(min = 0.0, max = 1e6))]
@@ -261,7 +267,7 @@ pub(crate) struct DeviceTold {
 /// Something to do after the return.
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct ReturnStep {
-    /// look, start or charge.
+    /// look, plug, start or charge.
     pub(crate) kind: String,
     /// What it is done with: a device, or a source.
     pub(crate) item: String,
@@ -269,6 +275,8 @@ pub(crate) struct ReturnStep {
     pub(crate) text: Sentence,
     /// Whether it was done.
     pub(crate) done: bool,
+    /// For plug, the outlet to which it is plugged back, as `item/port`.
+    pub(crate) outlet: Option<String>,
     /// What must be done first, in a sentence; none where it can be done.
     pub(crate) waits: Option<Sentence>,
 }

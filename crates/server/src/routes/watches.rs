@@ -10,6 +10,7 @@ use crate::usecase::{review as looking_back, watches as usecase};
 use crate::watching::BeginsBy;
 use ash_pond_core::entry::{Around, DecimalMark};
 use ash_pond_core::say::{Decimal, Habits};
+use ash_pond_core::watch::Outlets;
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
@@ -90,6 +91,19 @@ pub(super) async fn one_watch(
     Path((site, number)): Place,
 ) -> Result<Json<WatchTold>, ApiError> {
     Ok(Json(computing(move || usecase::told(&state.store, &state.watching, &site, number)).await?))
+}
+
+/// Where a device can be plugged over now: each outlet that its label allows, judged and tried from here.
+#[utoipa::path(get, path = "/sites/{site}/watches/{number}/outlets/{device}", params(("site" = String, Path), ("number" = i64, Path), ("device" = String, Path)), responses(
+    (status = 200, description = "The outlets", body = ref("#/components/schemas/Outlets")),
+    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "No such device, or nothing of it can be reckoned", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn watch_outlets(
+    State(state): State<AppState>,
+    Path((site, number, device)): Path<(String, i64, String)>,
+) -> Result<Json<Outlets>, ApiError> {
+    Ok(Json(computing(move || usecase::outlets(&state.store, &state.watching, &site, number, &device)).await?))
 }
 
 /// Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader

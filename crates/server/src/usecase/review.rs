@@ -6,7 +6,7 @@ use crate::routes::watch_bodies::{DecisionTold, LearnedAsked, LearnedLine, Learn
 use ash_pond_core::outage::{clocked, simulate, ticks_of};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Measured, Name, Sentence};
-use ash_pond_core::watch::{Act, Acted, Learned, Review, Truth, by_the_clock, estimate, review};
+use ash_pond_core::watch::{Act, Acted, Learned, Review, Truth, by_the_clock, estimate, outlet, outlet_label, review};
 use ash_pond_store::{Edit, Kind, Store};
 use serde_json::{Value, json};
 
@@ -85,12 +85,20 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
             None if back.is_empty() => String::new(),
             None => format!("{back}."),
         };
+        let by_then = if it.wins_h < 0.0 {
+            format!("{} less for {winner}", clocked(-it.wins_h))
+        } else {
+            format!("{} more for {winner}", clocked(it.wins_h))
+        };
         let text = match &it.device {
-            Some(device) => format!(
-                "{} switched off: {} more for {winner}, by what was known.{really}",
-                label(device),
-                clocked(it.wins_h.max(0.0))
-            ),
+            Some(device) => {
+                let outlet = it.outlet.as_deref().and_then(outlet);
+                let what = outlet.map_or_else(
+                    || "switched off".to_owned(),
+                    |it| format!("plugged over to {}", Name(&outlet_label(&open.plan, &it))),
+                );
+                format!("{} {what}: {by_then}, by what was known.{really}", label(device))
+            }
             None => "Nothing was switched off in the first half hour.".to_owned(),
         };
         let best_h = it.best.as_ref().map_or(0.0, |it| it.wins_h);

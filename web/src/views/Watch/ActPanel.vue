@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import OutletList from "./OutletList.vue";
 import type { useAlarm } from "./useAlarm";
 import { who, type Entry, type Told } from "./useWatch";
 
 /** What a key opened: what it is about is chosen, and it is done. */
 const props = defineProps<{
-  panel: "charge" | "checked" | "note" | "lost" | "rings" | "back";
+  panel: "over" | "charge" | "checked" | "note" | "lost" | "rings" | "back";
   told: Told;
   alarm: ReturnType<typeof useAlarm>;
 }>();
@@ -16,6 +17,8 @@ const emit = defineEmits<{
 }>();
 const box = ref<HTMLElement>();
 onMounted(() => void nextTick(() => box.value?.querySelector<HTMLElement>("input, button, select")?.focus()));
+const moved = ref<string>();
+const movedLabel = computed(() => props.told.devices.find((it) => it.id === moved.value)?.label);
 const watts = ref<number>();
 const store = ref(props.told.stores[0]?.id ?? "");
 const text = ref("");
@@ -44,6 +47,27 @@ const number = (value: string) => (value === "" ? undefined : Number(value));
         {{ it.label }} <span class="faint">{{ it.until }}</span>
       </button>
       <p v-if="!off.length" class="faint">Nothing is off.</p>
+    </template>
+    <template v-else-if="panel === 'over'">
+      <h2>{{ movedLabel ? `${movedLabel}: plugged over to which outlet?` : "What is plugged over?" }}</h2>
+      <template v-if="!moved">
+        <button
+          v-for="it in told.devices"
+          :key="it.id"
+          type="button"
+          class="pick"
+          :data-test="`moved-${it.id}`"
+          @click="moved = it.id"
+        >
+          {{ it.label }} <span class="faint">{{ it.until }}</span>
+        </button>
+      </template>
+      <OutletList
+        v-else
+        :told="told"
+        :device="moved"
+        @over="emit('act', 'over', moved, { outlet: $event })"
+      />
     </template>
     <template v-else-if="panel === 'lost'">
       <h2>What went off by itself?</h2>

@@ -34,7 +34,7 @@ const labelOf = (id: string) =>
   id;
 const alarm = useAlarm(told);
 const entry = ref<InstanceType<typeof ReadingEntry>>();
-type Panel = "charge" | "checked" | "note" | "lost" | "rings" | "back";
+type Panel = "over" | "charge" | "checked" | "note" | "lost" | "rings" | "back";
 const panel = ref<Panel>();
 const open = (name: Panel) => (panel.value = panel.value === name ? undefined : name);
 
@@ -49,6 +49,12 @@ const act = (did: Entry["did"], item?: string, more: Partial<Entry> = {}) => {
   emit("enter", { did, ...(item ? { item } : {}), ...more });
   panel.value = undefined;
 };
+/** A step of the return is done. */
+function tick(step: NonNullable<Told["returning"]>["steps"][number]) {
+  if (step.kind === "plug") return act("over", step.item, step.outlet ? { outlet: step.outlet } : {});
+  if (step.kind === "charge") return act("charge", step.item, { watts: 0 });
+  act(step.kind === "look" ? "checked" : "started", step.item);
+}
 const lastEntry = computed(() => told.value.entries.find((it) => it.number != null && !it.undone));
 const undo = () => lastEntry.value?.number != null && emit("back", lastEntry.value.number, true);
 const ending = ref(false);
@@ -59,6 +65,7 @@ function end() {
 useKeys({
   d: () => best.value && act("drop", best.value.device),
   b: () => (off.value.length > 1 ? open("back") : last.value && act("restore", last.value.id)),
+  p: () => open("over"),
   o: () => open("lost"),
   c: () => open("charge"),
   k: () => open("checked"),
@@ -79,6 +86,7 @@ useKeys({
 });
 const KEYS: [string, string, () => unknown][] = [
   ["b", "back on", () => open("back")],
+  ["p", "plugged over", () => open("over")],
   ["o", "went off by itself", () => open("lost")],
   ["c", "charging from", () => open("charge")],
   ["k", "checked", () => open("checked")],
@@ -103,17 +111,7 @@ const doubts = computed(() => told.value.estimate.doubts.slice(0, 3));
     <div class="main">
       <h1 :class="size" data-test="watch-headline">{{ told.headline.text }}</h1>
       <p class="why" data-test="watch-why">{{ told.headline.left }} {{ told.headline.why }}</p>
-      <ReturnList
-        v-if="told.returning"
-        :returning="told.returning"
-        @tick="
-          act(
-            $event.kind === 'look' ? 'checked' : $event.kind === 'start' ? 'started' : 'charge',
-            $event.item,
-            $event.kind === 'charge' ? { watts: 0 } : {},
-          )
-        "
-      />
+      <ReturnList v-if="told.returning" :returning="told.returning" @tick="tick" />
       <WatchPicture v-else :told="told" />
       <ul class="tides" aria-label="Deadlines that run">
         <li v-for="it in told.deadlines" :key="it.device" data-test="deadline">

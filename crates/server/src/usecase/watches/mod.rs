@@ -11,7 +11,7 @@ mod returning;
 mod told;
 
 pub(crate) use open::{Kept, KeptEntry, Open, prefix};
-pub(crate) use told::{Slot, told};
+pub(crate) use told::{Slot, outlets, told};
 
 use crate::error::ApiError;
 use crate::routes::watch_bodies::{
@@ -22,7 +22,7 @@ use ash_pond_core::entry::Around;
 use ash_pond_core::plan::outage::LocalTime;
 use ash_pond_core::plan::{Outage, Plan};
 use ash_pond_core::say::Sentence;
-use ash_pond_core::watch::{Act, Entered, Hides, Seen, entered, happening, off_since, read_seen};
+use ash_pond_core::watch::{Act, Entered, Hides, Seen, can_plug, entered, happening, off_since, outlet, read_seen};
 use ash_pond_store::{Store, WatchRow};
 use open::{KeptDrill, is_back};
 use serde_json::{Value, json};
@@ -197,7 +197,12 @@ pub(crate) fn bring_in(store: &Store, site: &str, asking: &PastAsked) -> Result<
         entries.push((it.at_s, json!(entry)));
     }
     for it in &seen.acted {
+        let mut kept = KeptEntry::default();
         let (did, item, watts, text) = match &it.act {
+            Act::Over(id, port) => {
+                kept.outlet = Some(format!("{}/{}", port.item, port.port));
+                (Did::Over, Some(id.clone()), None, None)
+            }
             Act::Drop(id) => (Did::Drop, Some(id.clone()), None, None),
             Act::Restore(id) => (Did::Restore, Some(id.clone()), None, None),
             Act::Lost(id) => (Did::Lost, Some(id.clone()), None, None),
@@ -206,7 +211,7 @@ pub(crate) fn bring_in(store: &Store, site: &str, asking: &PastAsked) -> Result<
             Act::Charge(id, watts) => (Did::Charge, Some(id.clone()), Some(*watts), None),
             Act::Note(text) => (Did::Note, None, None, Some(text.clone())),
         };
-        entries.push((it.at_s, json!(KeptEntry { did: Some(did), item, watts, text, ..KeptEntry::default() })));
+        entries.push((it.at_s, json!(KeptEntry { did: Some(did), item, watts, text, ..kept })));
     }
     let number = store.begin_watch(site, &kept.value(), now_ms, false)?;
     store.add_to_watch(site, number, &entries)?;
@@ -312,6 +317,15 @@ fn did(open: &Open, asking: &EntryAsked, item: &str, by: Option<String>) -> Resu
             found
         }
         Did::Started => device()?,
+        Did::Over => {
+            let found = device()?;
+            let asked = asking.outlet.as_deref().unwrap_or_default();
+            let port = outlet(asked)
+                .ok_or_else(|| ApiError::at("outlet", "names no outlet; write it as item/port, such as station/usb"))?;
+            can_plug(&open.plan, &open.now(), item, &port)
+                .map_err(|why| ApiError::at("outlet", format!("\"{asked}\": {why}")))?;
+            found
+        }
         Did::MainsBack | Did::MainsGone => {
             let back = is_back(&open.acted());
             if back == (did == Did::MainsBack) {
@@ -356,7 +370,8 @@ fn did(open: &Open, asking: &EntryAsked, item: &str, by: Option<String>) -> Resu
         }
     }
     let watts = asking.watts.filter(|_| did == Did::Charge);
-    Ok(KeptEntry { did: Some(did), item: item_of, watts, text, by, ..KeptEntry::default() })
+    let outlet = asking.outlet.clone().filter(|_| did == Did::Over);
+    Ok(KeptEntry { did: Some(did), item: item_of, outlet, watts, text, by, ..KeptEntry::default() })
 }
 
 /// Whether a device was off for longer than its deadline, by what was said of it.

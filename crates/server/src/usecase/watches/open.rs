@@ -4,7 +4,7 @@ use crate::error::ApiError;
 use crate::routes::watch_bodies::{Did, StartAsked, WatchKind};
 use ash_pond_core::json::{FromJson, Path};
 use ash_pond_core::plan::{Arrangement, Outage, Plan};
-use ash_pond_core::watch::{Act, Acted, Hidden, Hides, Reading, Seen, Start};
+use ash_pond_core::watch::{Act, Acted, Hidden, Hides, Reading, Seen, Start, ever_hung, outlet, plugged};
 use ash_pond_store::{Store, StoreError, WatchEntry, WatchRow};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -68,6 +68,9 @@ pub(crate) struct KeptEntry {
     pub(crate) did: Option<Did>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) item: Option<String>,
+    /// The outlet to which it was plugged over, as `item/port`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) outlet: Option<String>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) text: Option<String>,
     /// From when on nobody watched, s.
@@ -156,6 +159,7 @@ impl Open {
             Some(match it.did? {
                 Did::Drop => Act::Drop(known(&it.item)?),
                 Did::Restore | Did::Started => Act::Restore(known(&it.item)?),
+                Did::Over => Act::Over(known(&it.item)?, outlet(it.outlet.as_deref()?)?),
                 Did::Lost => Act::Lost(known(&it.item)?),
                 Did::MainsBack => Act::MainsBack,
                 Did::MainsGone => Act::MainsGone,
@@ -177,8 +181,9 @@ impl Open {
     pub(crate) fn seen(&self, store: &Store) -> Result<Seen, ApiError> {
         let starts = self.starts();
         let mut readings: Vec<Reading> = Vec::new();
+        let stores = self.stores();
         for (row, it) in self.entries.iter().filter(|it| !it.0.undone) {
-            if let Some(source) = it.source.as_ref().filter(|it| self.is_store(it)) {
+            if let Some(source) = it.source.as_ref().filter(|it| stores.contains(it)) {
                 let (volts, amps, watts, percent) = (it.volts, it.amps, it.watts, it.percent);
                 readings.push(Reading { at_s: row.at_s, source: source.clone(), volts, amps, watts, percent });
             }
@@ -186,7 +191,7 @@ impl Open {
         let began = self.kept.began_ms;
         for series in store.series()?.into_iter().filter(|it| it.meter.starts_with(&prefix(&self.site, self.number))) {
             let source = series.meter[prefix(&self.site, self.number).len()..].to_owned();
-            if !self.is_store(&source) {
+            if !stores.contains(&source) {
                 continue;
             }
             for span in store.thinned(series.id, i64::MIN, i64::MAX, MOST_READ)? {
@@ -208,15 +213,21 @@ impl Open {
         Ok(Seen { starts, readings, acted: self.acted() })
     }
 
-    pub(super) fn is_store(&self, id: &str) -> bool {
-        let used = self.way().feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-        used && self.plan.source(id).is_some_and(|it| it.battery.is_some())
+    /// Where everything hangs now.
+    pub(super) fn now(&self) -> Arrangement {
+        plugged(&self.plan, self.way(), &self.acted())
     }
 
-    /// The stores of the arrangement.
+    pub(super) fn is_store(&self, id: &str) -> bool {
+        self.stores().iter().any(|it| it == id)
+    }
+
+    /// The stores that have or had a part in it.
     pub(crate) fn stores(&self) -> Vec<String> {
-        let all = self.plan.kit.sources.iter().map(|it| it.id.to_string());
-        all.filter(|it| self.is_store(it)).collect()
+        let ever = ever_hung(&self.plan, self.way(), &self.acted());
+        let used = |id: &str| ever.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+        let all = self.plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
+        all.map(|it| it.id.to_string()).collect()
     }
 
     /// The hidden world of a drill, with what was done in it.

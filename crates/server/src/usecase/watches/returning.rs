@@ -8,7 +8,7 @@ use ash_pond_core::outage::{clocked, starts, with_drop};
 use ash_pond_core::plan::outage::{MainsSpan, MainsState};
 use ash_pond_core::plan::{Id, Outage};
 use ash_pond_core::say::{Amount, Name};
-use ash_pond_core::watch::{Act, Estimate, Seen, off_since};
+use ash_pond_core::watch::{Act, Estimate, Seen, left, off_since, outlet_label, plugged};
 use std::collections::BTreeMap;
 
 /// The outage as it went, with the mains back at a moment, h, and what was dropped.
@@ -33,7 +33,7 @@ fn in_acted(seen: &Seen) -> Vec<String> {
     for it in &seen.acted {
         match &it.act {
             Act::Drop(id) | Act::Lost(id) if !off.contains(id) => off.push(id.clone()),
-            Act::Restore(id) => off.retain(|it| it != id),
+            Act::Restore(id) | Act::Over(id, _) => off.retain(|it| it != id),
             _ => {}
         }
     }
@@ -76,6 +76,21 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
             item: id.clone(),
             text: format!("Look at {}: it was off for longer than it may be{harm}.", Name(open.plan.label(id))).into(),
             done: was(Did::Checked, id),
+            outlet: None,
+            waits: None,
+        });
+    }
+    // What was plugged over goes back to where it is meant to hang.
+    let (hung, now) = (plugged(&open.plan, open.way(), &then.acted), open.now());
+    for device in &open.plan.kit.devices {
+        let id = device.id.as_str();
+        let Some(home) = left(open.way(), &hung, id) else { continue };
+        steps.push(ReturnStep {
+            kind: "plug".into(),
+            item: id.to_owned(),
+            text: format!("Plug {} back to {}.", Name(&device.label), Name(&outlet_label(&open.plan, &home))).into(),
+            done: left(open.way(), &now, id).is_none(),
+            outlet: Some(format!("{}/{}", home.item, home.port)),
             waits: None,
         });
     }
@@ -87,6 +102,7 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
             item: id.to_owned(),
             text: text.into(),
             done: was(Did::Started, id),
+            outlet: None,
             waits,
         });
     };
@@ -134,6 +150,7 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
                     && it.item.as_ref() == Some(id)
                     && row.at_s / 3600.0 >= back_h
             }),
+            outlet: None,
             waits: None,
         });
     }

@@ -6,9 +6,11 @@ use crate::error::ApiError;
 use crate::routes::watch_bodies::{DeviceTold, Did, DrillTold, EntryTold, StoreTold, WatchTold};
 use crate::watching::{Heard, Watching};
 use ash_pond_core::outage::{clocked, ticks_of};
+use ash_pond_core::plan::Arrangement;
 use ash_pond_core::say::{Amount, Name, Sentence};
 use ash_pond_core::watch::{
-    Estimate, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, not_counted, off_since, words,
+    Estimate, Outlets, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, left, not_counted, off_since,
+    outlet, outlet_label, words,
 };
 use ash_pond_store::Store;
 use std::collections::BTreeMap;
@@ -46,8 +48,9 @@ pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) 
     let horizon = horizon(&open, &estimate, &said.headline.device);
     let entries = entries(&open, at_h, &clock)?;
     let stores = stores(&open, &seen, &estimate, heard.as_ref(), at_h);
+    let now = open.now();
     let devices =
-        in_order(&open.plan, &estimate).into_iter().map(|it| device(&open, &seen, &estimate, it, at_h, &clock));
+        in_order(&open.plan, &estimate).into_iter().map(|it| device((&open, &now), &seen, &estimate, it, at_h, &clock));
     let mains_back = is_back(&seen.acted);
     let worth_words = worth.as_ref().map(|it| {
         let unit = it.what();
@@ -103,19 +106,48 @@ fn known(
     let slot = watching.known(&open.site, open.number);
     let mut slot = slot.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
     if let Some(it) = slot.as_ref() {
-        let fresh = it.fingerprint == open.fingerprint(it.at_s) && at_s >= it.at_s && at_s < it.at_s + ANEW_S;
         let later: Vec<Reading> =
             seen.readings.iter().filter(|reading| reading.at_s > it.at_s && reading.at_s <= at_s).cloned().collect();
+        let fresh = it.is_fresh(open, at_s);
         if let Some(found) = fresh.then(|| it.standing.moved_by(&later, at_h)).flatten() {
             return Ok((found, None));
         }
     }
-    let standing = Standing::at(&open.plan, open.way(), &open.outage, seen, at_h, 1);
-    let standing = standing.map_err(|why| ApiError::at("", format!("what is known {why}")))?;
-    let found = standing.told().clone();
-    let worth = standing.worth_reading();
-    *slot = Some(Known { fingerprint: open.fingerprint(at_s), at_s, standing });
-    Ok((found, worth))
+    let it = slot.insert(Known::of(open, seen, at_h)?);
+    Ok((it.standing.told().clone(), it.standing.worth_reading()))
+}
+
+impl Known {
+    fn of(open: &Open, seen: &Seen, at_h: f64) -> Result<Self, ApiError> {
+        let standing = Standing::at(&open.plan, open.way(), &open.outage, seen, at_h, 1);
+        let standing = standing.map_err(|why| ApiError::at("", format!("what is known {why}")))?;
+        let at_s = at_h * 3600.0;
+        Ok(Self { fingerprint: open.fingerprint(at_s), at_s, standing })
+    }
+
+    /// Whether nothing was done since, and it is not long ago.
+    fn is_fresh(&self, open: &Open, at_s: f64) -> bool {
+        self.fingerprint == open.fingerprint(self.at_s) && at_s >= self.at_s && at_s < self.at_s + ANEW_S
+    }
+}
+
+/// Where a device of a watch can be plugged over now, and what each outlet would bring.
+pub(crate) fn outlets(
+    store: &Store,
+    watching: &Watching,
+    site: &str,
+    number: i64,
+    device: &str,
+) -> Result<Outlets, ApiError> {
+    let open = Open::read(store, site, number)?;
+    let at_h = open.kept.now_s(crate::clock::now().as_millisecond()) / 3600.0;
+    let seen = open.seen(store)?;
+    let slot = watching.known(site, number);
+    let mut slot = slot.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+    let known = slot.take().filter(|it| it.is_fresh(&open, at_h * 3600.0));
+    let known = slot.insert(known.map_or_else(|| Known::of(&open, &seen, at_h), Ok)?);
+    let found = known.standing.outlets(&open.plan, open.way(), &open.outage, &seen, device);
+    found.map_err(|why| ApiError::at("device", why))
 }
 
 /// How far the picture looks ahead, h.
@@ -158,6 +190,11 @@ fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Ve
                 (None, None) => ("reading", format!("{}: {}", label(&it.source), read.join(", "))),
                 (Some(Did::Drop), _) => ("did", format!("{name} switched off")),
                 (Some(Did::Restore), _) => ("did", format!("{name} back on")),
+                (Some(Did::Over), _) => {
+                    let to = it.outlet.as_deref().unwrap_or_default();
+                    let to = outlet(to).map_or_else(|| to.to_owned(), |it| outlet_label(&open.plan, &it));
+                    ("did", format!("{name} plugged over to {}", Name(&to)))
+                }
                 (Some(Did::Lost), _) => ("did", format!("{name} went off by itself")),
                 (Some(Did::MainsBack), _) => ("did", "The mains is back".to_owned()),
                 (Some(Did::MainsGone), _) => ("did", "The mains has gone again".to_owned()),
@@ -232,8 +269,13 @@ fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: Option<&Heard>, 
     open.stores().into_iter().map(one).collect()
 }
 
+/// Where a device hangs that was plugged over; nothing of one that hangs where it did.
+fn hangs(open: &Open, now: &Arrangement, id: &str) -> String {
+    left(now, open.way(), id).map_or_else(String::new, |it| format!(", on {}", Name(&outlet_label(&open.plan, &it))))
+}
+
 fn device(
-    open: &Open,
+    (open, now): (&Open, &Arrangement),
     seen: &Seen,
     estimate: &Estimate,
     it: &ash_pond_core::plan::Device,
@@ -246,9 +288,11 @@ fn device(
     let (state, until) = match off_since(seen, &id, at_h) {
         Some((since, false)) => ("dropped", format!("off since {}", clock(since / 3600.0))),
         Some((since, true)) => ("lost", format!("went off at {}", clock(since / 3600.0))),
-        None if until.p50 >= end => ("on", format!("beyond {}", clock(open.outage.hours.get()))),
+        None if until.p50 >= end => {
+            ("on", format!("beyond {}{}", clock(open.outage.hours.get()), hangs(open, now, &id)))
+        }
         None if until.p50 <= at_h + 1e-3 => ("on", "at its end".to_owned()),
-        None => ("on", format!("until {}", clock(until.p50))),
+        None => ("on", format!("until {}{}", clock(until.p50), hangs(open, now, &id))),
     };
     DeviceTold { label: it.label.clone(), state: state.to_owned(), until: until.into(), id }
 }
