@@ -14,6 +14,8 @@ use serde::Serialize;
 
 /// Outlets that are told at most.
 const MOST_TOLD: usize = 12;
+/// What another device wins by it is told from here on, h.
+const WORTH_TELLING_H: f64 = 0.1;
 /// Less than this is no change, h.
 const SAME_H: f64 = 1.0 / 60.0;
 
@@ -111,6 +113,11 @@ impl Standing {
             if until_h <= at_h + SAME_H {
                 continue;
             }
+            let wins_h = until_h - as_it_is.0.until_of(&as_it_is.1, device);
+            // Another way along the same lead.
+            if wins_h.abs() < SAME_H {
+                continue;
+            }
             let chain = then.chain(device);
             let worst = findings(plan, &then).into_iter().find(|it| plan.is_on_way(&then, &chain, &it.place));
             let worst = worst.filter(|it| it.status > Status::Holds);
@@ -119,7 +126,7 @@ impl Standing {
                 label,
                 status: worst.as_ref().map_or(Status::Holds, |it| it.status),
                 until_h,
-                wins_h: until_h - as_it_is.0.until_of(&as_it_is.1, device),
+                wins_h,
                 text: told(plan, outage, at_h, device, (as_it_is.0, &as_it_is.1), (&world, &run)),
                 mind: worst.map_or_else(Sentence::default, |it| it.message),
             });
@@ -179,6 +186,9 @@ fn told(
     let mut sentences = vec![one(device)];
     let first = first.filter(|it| rank(it) < rank(device) && change(it).1.abs() >= SAME_H);
     sentences.extend(first.map(|it| one(it)));
+    // Of those that win, the one that matters most; of those that lose, the one that loses most.
+    let wins = others().filter(|it| Some(*it) != first && change(it).1 >= WORTH_TELLING_H);
+    sentences.extend(wins.min_by(|a, b| rank(a).total_cmp(&rank(b))).map(|it| one(it)));
     let loses = others().filter(|it| Some(*it) != first).min_by(|a, b| change(a).1.total_cmp(&change(b).1));
     sentences.extend(loses.filter(|it| change(it).1 <= -SAME_H).map(|it| one(it)));
     (sentences.join(". ") + ".").into()

@@ -64,9 +64,9 @@ li {
   display: grid;
   grid-template-columns: 16px minmax(0, 15em) minmax(0, 1fr);
   gap: 4px 10px;
-  align-items: baseline;
+  align-items: center;
   width: 100%;
-  min-height: 44px;
+  min-height: 32px;
   text-align: left;
 }
 .outlet strong {
@@ -83,6 +83,7 @@ li {
 }
 @media (max-width: 860px) {
   .outlet {
+    min-height: 44px;
     grid-template-columns: 16px minmax(0, 1fr);
   }
   .outlet span {
