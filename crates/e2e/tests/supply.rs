@@ -5,6 +5,7 @@ use ash_pond_core::plan::Plan;
 use ash_pond_core::supply::{Supply, supply};
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
+use serde_json::json;
 
 const HEADLINE: &str = "[data-test=headline]";
 
@@ -81,6 +82,40 @@ async fn a_figure_is_edited_in_place_and_undone() -> Result<()> {
     stage.browser.press('z', true).await?;
     stage.browser.press('z', true).await?;
     stage.browser.text_until(HEADLINE, |text| text == before).await?;
+    Ok(())
+}
+
+/// What divides a lead is edited as everything else is: what it carries, and whether it crosses plus and minus.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_block_is_edited_in_place_and_undone() -> Result<()> {
+    const MOST: &str = "input[aria-label='Distribution block, ways, at most']";
+    const KEPT: &str = "const done = arguments[0]; fetch('/api/sites/hollin-lock/plan').then((it) => it.json())\
+        .then((it) => (it.plan ?? it).kit.converters.find((it) => it.id === 'block'))\
+        .then((it) => done([it.reverses_polarity ?? false, it.outputs[0].limit.continuous_a.value ?? it.outputs[0].limit.continuous_a]))";
+    let stage = stage().await?;
+    let browser = &stage.browser;
+    let kept = async |good: serde_json::Value| -> Result<()> {
+        for _ in 0..100 {
+            if browser.run_async(KEPT).await? == good {
+                return Ok(());
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        anyhow::bail!("{} and not {good}", browser.run_async(KEPT).await?)
+    };
+    assert!(browser.text("[data-test=junction-block]").await?.contains("in Direct DC"));
+    browser.fill(MOST, "50\u{e007}").await?;
+    kept(json!([false, 50.0])).await?;
+    let cross = "const it = document.querySelector('[data-test=junction-block] select[aria-label^=plus]'); \
+        it.value = 'true'; it.dispatchEvent(new Event('change'))";
+    browser.run(cross).await?;
+    kept(json!([true, 50.0])).await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.press('z', true).await?;
+    kept(json!([false, 50.0])).await?;
+    browser.press('z', true).await?;
+    kept(json!([false, 60.0])).await?;
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
     Ok(())
 }
 

@@ -205,3 +205,24 @@ async fn a_logger_s_file_is_looked_back_at_and_a_figure_of_it_is_used_and_taken_
     comes(&stage, "[role=status].said", |it| it.contains("Undone")).await?;
     Ok(())
 }
+
+/// Where nothing changed, nothing moves: two pictures of a drill that stands, with a look at the server between them, are the same.
+#[tokio::test(flavor = "multi_thread")]
+async fn two_pictures_of_what_stands_are_the_same() -> Result<()> {
+    const LOOKS: &str =
+        "arguments[0](performance.getEntriesByType('resource').filter((it) => it.name.endsWith('/watches/1')).length)";
+    let stage = Stage::set(DESK).await?;
+    drill(&stage, "nothing").await?;
+    let browser = &stage.browser;
+    let one = browser.picture().await?;
+    let before = browser.run_async(LOOKS).await?.as_u64().unwrap_or_default();
+    // Everybody is told that something may have changed, and looks.
+    ask(&stage, "watches/1/clock", &json!({"paused": true})).await?;
+    browser.run_until(LOOKS, |it| it.as_u64().unwrap_or_default() > before).await?;
+    assert!(one == browser.picture().await?, "the page moved while nothing changed");
+    // Where something did change, they are not.
+    ask(&stage, "watches/1/entries", &json!({"did": "drop", "item": "terminal"})).await?;
+    comes(&stage, "[data-test=entry]", |it| it.contains("switched off")).await?;
+    assert!(one != browser.picture().await?);
+    Ok(())
+}

@@ -4,7 +4,8 @@
 //! takes as it fills; a store whose source sags while it gives takes longer, which the march of [`super::recharge`] tells.
 //! What a panel fills is marched so, by day and night.
 
-use super::RechargeAsk;
+use super::carry::filled;
+use super::told::RechargeAsk;
 use crate::battery::{takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
@@ -403,7 +404,7 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
 fn by_the_sun(plan: &Plan, way: &Arrangement, store: &Source) -> HoursTo {
     let mut ask = RechargeAsk::of(store.id.as_str());
     (ask.levels, ask.mains, ask.offers) = (vec![0.8, 1.0], false, false);
-    let Ok(found) = super::recharge(plan, way, None, &ask) else { return HoursTo::default() };
+    let Ok(found) = filled(plan, way, None, &ask) else { return HoursTo::default() };
     let reached = |it: usize| found.levels.get(it).and_then(|it| it.after_h);
     HoursTo { most: reached(0), full: reached(1) }
 }

@@ -1,8 +1,9 @@
 //! What is not wired into a store and would fill it faster: put in, marched and judged before it is told.
 
+use super::carry::carried_out;
 use super::fills::candidates;
+use super::told::{Offer, RechargeAsk, hours};
 use super::wiring::{Ready, marched};
-use super::{ReachedLevel, RechargeAsk, carried_out, hours};
 use crate::figure::Figure;
 use crate::fits::proposed;
 use crate::json::{FromJson as _, Path};
@@ -10,7 +11,6 @@ use crate::limits::{Status, Verdicts, percent};
 use crate::plan::source::SourceInput;
 use crate::plan::{ConverterKind, Feed, Plan};
 use crate::say::{Name, Sentence};
-use serde::Serialize;
 use serde_json::json;
 
 /// So many are put in and marched at most.
@@ -23,30 +23,6 @@ const FASTER: f64 = 0.95;
 const USUAL_RATE: f64 = 0.2;
 /// The input that a bank has at its terminals, where it states none.
 const AT_TERMINALS: &str = "terminals-in";
-
-/// What is not wired and would fill it faster.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FillOffer"))]
-pub struct Offer {
-    /// The input, as `source/input`.
-    pub input: String,
-    /// What it would be fed from, in words.
-    pub label: String,
-    /// The source and the converters, by their ids.
-    pub chain: Vec<String>,
-    /// The feeds that it adds, with the leads and fuses that are proposed.
-    pub feeds: Vec<Feed>,
-    /// The input that it needs at the terminals of a bank that states none, to be added to it.
-    pub adds_input: Option<SourceInput>,
-    /// What comes in at the beginning, W.
-    pub watts: f64,
-    /// When each charge is reached, with it beside all that is wired.
-    pub levels: Vec<ReachedLevel>,
-    /// Leads and fuses that are proposed, in words.
-    pub proposes: Vec<Sentence>,
-    /// All of it in a sentence.
-    pub sentence: Sentence,
-}
 
 /// Each way that is not wired, does not make anything worse and is faster than what is wired, the fastest first.
 pub(super) fn offers(told: &Plan, ready: &Ready, ask: &RechargeAsk, full_h: Option<f64>) -> Vec<Offer> {

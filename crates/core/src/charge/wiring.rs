@@ -1,6 +1,6 @@
 //! An arrangement made ready to be charged by.
 
-use super::{RechargeAsk, Refused};
+use super::told::{RechargeAsk, Refused};
 use crate::figure::Figure;
 use crate::json::{FromJson as _, Path};
 use crate::limits::{Finding, Status, findings};

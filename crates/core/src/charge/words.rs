@@ -1,7 +1,7 @@
 //! What holds an input down, in words.
 
+use super::told::{LimitKind, Recharged, WayIn, WayLimit, hours, name};
 use super::wiring::{chain, root};
-use super::{LimitKind, Recharged, WayIn, WayLimit, hours, name};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::limits::{amount, percent};

@@ -1,6 +1,6 @@
 //! Charging inputs: what they take, and how long that is.
 
-use super::InputFacts;
+use super::facts::InputFacts;
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
 use crate::limits::{amount, percent};

@@ -1,6 +1,6 @@
 //! Outlets: what stands at them, what they bear, what they cost to be on.
 
-use super::{AtLoad, PortFacts, PortLimit};
+use super::facts::{AtLoad, PortFacts, PortLimit};
 use crate::day::{BeingOn, being_on};
 use crate::figure::Figure;
 use crate::limits::{Board, Carried, Code, Status, amount, boards};

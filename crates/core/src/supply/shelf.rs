@@ -1,7 +1,7 @@
 //! Converters: what they cost to be on, what they lose with their load, and what they must be fed with.
 
+use super::facts::{AtLoad, ConverterFacts, CurvePoint, MeasuredPoint, OutputLimit};
 use super::outlets::{Marks, limits_at};
-use super::{AtLoad, ConverterFacts, CurvePoint, MeasuredPoint, OutputLimit};
 use crate::figure::{Basis, Figure};
 use crate::limits::{amount, percent};
 use crate::network::Law;

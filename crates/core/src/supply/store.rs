@@ -1,6 +1,6 @@
 //! From the label of a store to what is usable of it.
 
-use super::{StoreStep, Stored};
+use super::facts::{StoreStep, Stored};
 use crate::chemistry::{self, Chemistry};
 use crate::day::{Lasting, lasting};
 use crate::figure::Figure;

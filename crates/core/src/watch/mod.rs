@@ -6,7 +6,7 @@
 //! a reading the runs are those of the plan.
 //!
 //! # Layout
-//! - `seen`: readings and what people did, and the file that holds them
+//! - `seen`: readings and what people did; `replay`: the file that holds them
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
 //! - `observed`: readings taken together, each with what it may be off by
@@ -25,6 +25,7 @@ mod observed;
 mod over;
 mod plugged;
 mod problem;
+mod replay;
 mod review;
 mod seen;
 mod told;
@@ -37,6 +38,7 @@ pub use estimate::{Standing, WorthReading, estimate};
 pub use happening::{Entered, entered, happening, not_counted};
 pub use over::{Outlet, Outlets, outlet_label};
 pub use plugged::{can_plug, ever_hung, left, outlet, plugged};
+pub use replay::{MOST_ROWS, read_seen};
 pub use review::{Decision, HourTold, Review, Truth, review};
-pub use seen::{Act, Acted, MOST_ROWS, Reading, Seen, Start, read_seen};
+pub use seen::{Act, Acted, Reading, Seen, Start};
 pub use words::{ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, off_since, words};

@@ -1,6 +1,7 @@
 //! Workings of converters and junctions.
 
-use super::{Sums, Term, Working, current, dark, ends, law_terms, loss_part, sum};
+use super::ends;
+use super::sum::{Sums, Term, Working, current, dark, law_terms, loss_part, sum};
 use crate::plan::device::power_factor;
 use crate::plan::{Converter, Feed};
 

@@ -1,6 +1,6 @@
 //! Workings of devices and of the leads to them.
 
-use super::{Sums, Term, Working, boxes, current, dark, feed_into, find_port, outlets};
+use super::sum::{Sums, Term, Working, current, dark, feed_into, find_port};
 use crate::figure::Figure;
 use crate::plan::{Device, Draw, Feed, Phase, PhaseKind, PortVoltage};
 use crate::wire::{area, lead};
@@ -241,19 +241,6 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
             vec![amps(), resistance()],
             result(flow.loss_w, "W"),
         )),
-        "amps" => {
-            let item = feed.to.item.as_str();
-            if sums.flow.inputs.contains_key(id) {
-                return outlets::input(sums, id, "amps");
-            }
-            if sums.flow.devices.contains_key(item) {
-                return device(sums, item, "amps");
-            }
-            if sums.flow.converters.contains_key(item) {
-                return boxes::converter(sums, item, "input_a");
-            }
-            boxes::junction(sums, item, "amps")
-        }
         _ => None,
     }
 }

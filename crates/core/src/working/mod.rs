@@ -1,155 +1,17 @@
 //! The sum behind every number: formula in words, terms with value, unit and basis, result.
-
 //!
 //! # Layout
+//! - `sum`: a sum and its terms
 //! - `ends`: devices and leads; `boxes`: converters and junctions; `outlets`: ports, sources and inputs
 //! - `whole`: sums over an arrangement and over a day
 
 mod boxes;
 mod ends;
 mod outlets;
+mod sum;
 mod whole;
 
-use crate::day::Usage;
-use crate::figure::{Basis, Figure};
-use crate::network::Evaluation;
-use crate::plan::{Arrangement, Feed, LossLaw, Plan, Port};
-use crate::quantity::Quantity;
-use crate::say::Sentence;
-use serde::Serialize;
-use std::borrow::Cow;
-
-/// How a number comes about.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Working {
-    /// What the formula is called.
-    pub name: Cow<'static, str>,
-    /// The formula in words.
-    pub words: Sentence,
-    /// The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`, brackets, `min()` and `max()`.
-    pub formula: String,
-    /// What is put in.
-    pub terms: Vec<Term>,
-    /// What comes out.
-    pub result: Term,
-    /// What would make it surer.
-    pub surer: Option<Sentence>,
-}
-
-/// One number of a working.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Term {
-    /// What it is.
-    pub name: Cow<'static, str>,
-    /// The number.
-    pub value: f64,
-    /// Its unit, empty for a plain number.
-    pub unit: &'static str,
-    /// Where it comes from; none where it is computed.
-    pub basis: Option<Basis>,
-    /// Half-width of its 95 % interval, where it is known.
-    pub plus_minus: Option<f64>,
-    /// The remark that goes with it.
-    pub note: Option<String>,
-    /// The key of its own working, where it has one.
-    pub see: Option<String>,
-    /// The test of the bench that it was measured by, where the plan names one.
-    pub test: Option<String>,
-}
-
-impl Term {
-    /// A number that was computed.
-    pub fn computed(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str) -> Self {
-        Self { name: name.into(), value, unit, basis: None, plus_minus: None, note: None, see: None, test: None }
-    }
-
-    /// A computed number with a working of its own.
-    fn see(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str, key: String) -> Self {
-        Self { see: Some(key), ..Self::computed(name, value, unit) }
-    }
-
-    /// A figure of the plan.
-    pub(crate) fn figure<Q: Quantity>(name: impl Into<Cow<'static, str>>, figure: &Figure<Q>) -> Self {
-        Self {
-            basis: Some(figure.basis),
-            test: figure.test.clone(),
-            plus_minus: figure.plus_minus,
-            note: figure.note.clone(),
-            ..Self::computed(name, figure.get(), Q::UNIT)
-        }
-    }
-
-    /// A figure of the plan, or the value that stands where it is silent.
-    pub(crate) fn figure_or<Q: Quantity>(
-        name: impl Into<Cow<'static, str>>,
-        figure: Option<&Figure<Q>>,
-        silent: f64,
-    ) -> Self {
-        match figure {
-            None => Self { basis: Some(Basis::Assumed), ..Self::computed(name, silent, Q::UNIT) },
-            Some(it) => Self::figure(name, it),
-        }
-    }
-}
-
-impl Working {
-    /// A working, with what would make it surer found from its terms.
-    pub fn of(
-        name: impl Into<Cow<'static, str>>,
-        words: impl Into<Sentence>,
-        formula: impl Into<String>,
-        terms: Vec<Term>,
-        result: Term,
-    ) -> Self {
-        let weakest =
-            terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
-        let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
-        let surer = weakest.map(|(basis, term)| match basis {
-            Basis::Assumed => format!("{}: assumed. Measure it, or look for its datasheet.", term.name),
-            Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
-            _ => format!("{}: from a datasheet. Measure it here.", term.name),
-        });
-        Self {
-            name: name.into(),
-            words: words.into(),
-            formula: formula.into(),
-            terms,
-            result,
-            surer: surer.map(Into::into),
-        }
-    }
-}
-
-/// A working whose formula is the sum of its terms.
-fn sum(name: impl Into<Cow<'static, str>>, words: impl Into<Sentence>, terms: Vec<Term>, result: Term) -> Working {
-    let formula = if terms.is_empty() { "0".into() } else { all(1..=terms.len()).join(" + ") };
-    Working::of(name, words, formula, terms, result)
-}
-
-/// Names of terms by their places, from 1.
-fn all(places: std::ops::RangeInclusive<usize>) -> Vec<String> {
-    places.map(|it| format!("t{it}")).collect()
-}
-
-/// Where nothing arrives, nothing is drawn or lost.
-fn dark(name: impl Into<Cow<'static, str>>, result: Term) -> Working {
-    Working::of(name, "nothing: it is dark, as nothing arrives at it", "0", Vec::new(), result)
-}
-
-/// Everything that workings are made from.
-#[derive(Debug, Clone, Copy)]
-pub struct Sums<'a> {
-    /// The plan.
-    pub plan: &'a Plan,
-    /// The arrangement.
-    pub arrangement: &'a Arrangement,
-    /// What flows at the moment that is explained.
-    pub flow: &'a Evaluation,
-    /// The day's use.
-    pub day: &'a Usage,
-}
+pub use sum::{Sums, Term, Working};
 
 /// The working of one number of an evaluation, by its key, such as `feeds.gate-camera.far_v`,
 /// `ports.station/outlet.watts`, `totals.drawn_w` or `day.drawn_wh`; `None` for an unknown key.
@@ -164,6 +26,13 @@ pub fn working(sums: &Sums<'_>, key: &str) -> Option<Working> {
     let (id, field) = rest.rsplit_once('.')?;
     match kind {
         "devices" => ends::device(sums, id, field),
+        // What flows through a lead is what its far end takes.
+        "feeds" if field == "amps" => match far_end(sums, id)? {
+            FarEnd::Input => outlets::input(sums, id, "amps"),
+            FarEnd::Device(id) => ends::device(sums, id, "amps"),
+            FarEnd::Converter(id) => boxes::converter(sums, id, "input_a"),
+            FarEnd::Junction(id) => boxes::junction(sums, id, "amps"),
+        },
         "feeds" => ends::feed(sums, id, field),
         "converters" => boxes::converter(sums, id, field),
         "junctions" => boxes::junction(sums, id, field),
@@ -174,62 +43,21 @@ pub fn working(sums: &Sums<'_>, key: &str) -> Option<Working> {
     }
 }
 
-fn feed_into<'a>(sums: &Sums<'a>, to: &str) -> Option<&'a Feed> {
-    sums.arrangement.feeds.iter().find(|it| it.to.to_string() == to)
+/// What a lead ends at.
+enum FarEnd<'a> {
+    Input,
+    Device(&'a str),
+    Converter(&'a str),
+    Junction(&'a str),
 }
 
-fn current(amps: f64, watts: Term, volts: Term, factor: Term) -> Working {
-    let result = Term::computed("amperes", amps, "A");
-    if volts.value <= 0.0 {
-        return dark("current", result);
-    }
-    let words = "watts ÷ (volts × power factor)";
-    Working::of("current", words, "t1 / (t2 * t3)", vec![watts, volts, factor], result)
-}
-
-fn find_port<'a>(sums: &Sums<'a>, item: &str, port: &str) -> Option<&'a Port> {
-    let of_source = sums.plan.source(item).map(|it| &it.ports);
-    let ports = of_source.or_else(|| sums.plan.converter(item).map(|it| &it.outputs))?;
-    ports.iter().find(|it| it.id.as_str() == port)
-}
-
-fn law_terms(law: Option<&LossLaw>) -> [Term; 3] {
-    [
-        Term::figure_or("drawn at no load", law.and_then(|it| it.idle_w.as_ref()), 0.0),
-        Term::figure_or("lost per watt", law.and_then(|it| it.proportional.as_ref()), 0.0),
-        Term::figure_or("lost per squared watt", law.and_then(|it| it.quadratic_per_w.as_ref()), 0.0),
-    ]
-}
-
-/// The parts of a loss that share one form: of a converter or of a port.
-fn loss_part(law: Option<&LossLaw>, out: Term, field: &str, value: f64) -> Option<Working> {
-    let [idle, proportional, quadratic] = law_terms(law);
-    let result = Term::computed("lost", value, "W");
-    if value == 0.0 && idle.value != 0.0 && field == "loss_idle_w" {
-        return Some(dark("lost by being switched on", result));
-    }
-    match field {
-        "loss_idle_w" => Some(Working::of(
-            "lost by being switched on",
-            "drawn at no load, whatever is carried",
-            "t1",
-            vec![idle],
-            result,
-        )),
-        "loss_proportional_w" => Some(Working::of(
-            "lost with the load",
-            "lost per watt × output",
-            "t1 * t2",
-            vec![proportional, out],
-            result,
-        )),
-        "loss_quadratic_w" => Some(Working::of(
-            "lost with the square of the load",
-            "lost per squared watt × output²",
-            "t1 * t2 ^ 2",
-            vec![quadratic, out],
-            result,
-        )),
-        _ => None,
-    }
+fn far_end<'a>(sums: &Sums<'a>, feed: &str) -> Option<FarEnd<'a>> {
+    let item = sum::feed_into(sums, feed)?.to.item.as_str();
+    sums.flow.feeds.get(feed)?;
+    Some(match () {
+        () if sums.flow.inputs.contains_key(feed) => FarEnd::Input,
+        () if sums.flow.devices.contains_key(item) => FarEnd::Device(item),
+        () if sums.flow.converters.contains_key(item) => FarEnd::Converter(item),
+        () => FarEnd::Junction(item),
+    })
 }

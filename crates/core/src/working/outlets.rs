@@ -1,6 +1,7 @@
 //! Workings of ports, sources and charging inputs.
 
-use super::{Sums, Term, Working, current, ends, find_port, loss_part, sum};
+use super::ends;
+use super::sum::{Sums, Term, Working, current, find_port, loss_part, sum};
 use crate::battery::{empty_factor, internal_ohm};
 use crate::figure::Figure;
 use crate::limits::{amount, percent};
@@ -184,10 +185,10 @@ pub(super) fn input(sums: &Sums<'_>, name: &str, field: &str) -> Option<Working>
             let bands = input.bands.iter().filter(|it| Some(it.from_v.get()) == flow.band_from_v);
             terms.extend(bands.map(|it| Term::figure(format!("most from {} V", it.from_v.get()), &it.max_a)));
             terms.extend(input.max_a.as_ref().map(|it| Term::figure("most at any voltage", it)));
-            let mut least = super::all(2..=terms.len());
+            let mut least = super::sum::all(2..=terms.len());
             // What a panel gives at most bounds it where the input itself would take more.
             let own_w = input.max_w.as_ref();
-            let feed = super::feed_into(sums, name)?;
+            let feed = super::sum::feed_into(sums, name)?;
             let panel =
                 sums.plan.source(feed.from.item.as_str()).filter(|it| it.kind == crate::plan::SourceKind::Panel);
             let gives = panel.and_then(|_| sums.plan.port(&feed.from)?.limit.as_ref()?.continuous_w.as_ref());

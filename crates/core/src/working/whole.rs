@@ -1,6 +1,6 @@
 //! Workings of sums over an arrangement and over a day.
 
-use super::{Sums, Term, Working};
+use super::sum::{Sums, Term, Working};
 use crate::day::LossWh;
 
 pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
@@ -9,7 +9,7 @@ pub(super) fn totals(sums: &Sums<'_>, field: &str) -> Option<Working> {
     let drawn = || see("drawn", totals.drawn_w, "drawn_w");
     let delivered = || see("delivered", totals.delivered_w, "delivered_w");
     let sum = |name: &'static str, words: &'static str, terms: Vec<Term>, value: f64| {
-        Some(super::sum(name, words, terms, Term::computed(name, value, "W")))
+        Some(super::sum::sum(name, words, terms, Term::computed(name, value, "W")))
     };
     match field {
         "drawn_w" => {
@@ -88,11 +88,11 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
     match field {
         "drawn_wh" => {
             let words = "every state of the day on the real network, times its hours: daily hours, thermostats on and off, starts at each coming-on";
-            Some(super::sum("drawn in a day", words, parts(), Term::computed("a day", day.drawn_wh, "Wh")))
+            Some(super::sum::sum("drawn in a day", words, parts(), Term::computed("a day", day.drawn_wh, "Wh")))
         }
         "delivered_wh" => {
             let devices = day.devices.iter().map(|(id, wh)| Term::computed(sums.plan.label(id).to_owned(), *wh, "Wh"));
-            Some(super::sum(
+            Some(super::sum::sum(
                 "arriving at devices in a day",
                 "the sum over the devices",
                 devices.collect(),
@@ -110,13 +110,13 @@ pub(super) fn day(sums: &Sums<'_>, field: &str) -> Option<Working> {
                 ("lost in converters with the load, in a day", day.conversion_wh)
             };
             let words = "the sum over converters and ports";
-            Some(super::sum(name, words, terms, Term::computed("a day", value, "Wh")))
+            Some(super::sum::sum(name, words, terms, Term::computed("a day", value, "Wh")))
         }
         "cables_wh" => {
             let leads = day.leads.iter().filter(|it| *it.1 != 0.0);
             let terms = leads.map(|(to, wh)| Term::computed(format!("lead to {}", sums.plan.label(to)), *wh, "Wh"));
             let result = Term::computed("a day", day.cables_wh, "Wh");
-            Some(super::sum("lost in leads in a day", "the sum over the leads", terms.collect(), result))
+            Some(super::sum::sum("lost in leads in a day", "the sum over the leads", terms.collect(), result))
         }
         "charging_wh" => {
             let mut terms = vec![term("drawn", day.drawn_wh, "drawn_wh")];

@@ -265,3 +265,12 @@ pub(crate) struct HealthTold {
     /// Each battery of the kit.
     pub(crate) batteries: Vec<Health>,
 }
+
+/// What a report is of.
+#[derive(Debug, Default, Deserialize)]
+pub(crate) struct PaperQuery {
+    pub(crate) arrangement: Option<String>,
+    pub(crate) outage: Option<String>,
+    pub(crate) sheet: Option<String>,
+    pub(crate) secure: Option<bool>,
+}

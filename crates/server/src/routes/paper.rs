@@ -1,5 +1,6 @@
 //! Papers to print: a report for whoever minds the site, and labels.
 
+use super::log_bodies::PaperQuery;
 use super::log_bodies::PaperWords;
 use super::{blocking, computing, read_body};
 use crate::app::AppState;
@@ -10,16 +11,6 @@ use axum::body::Bytes;
 use axum::extract::{Path, Query, Request, State};
 use axum::http::{HeaderName, StatusCode, header};
 use axum::response::IntoResponse;
-use serde::Deserialize;
-
-/// What a report is of.
-#[derive(Debug, Default, Deserialize)]
-pub(crate) struct PaperQuery {
-    pub(crate) arrangement: Option<String>,
-    pub(crate) outage: Option<String>,
-    pub(crate) sheet: Option<String>,
-    pub(crate) secure: Option<bool>,
-}
 
 /// A page that has everything inside, and does nothing.
 fn page(text: String) -> impl IntoResponse {

@@ -6,6 +6,7 @@ pub(crate) mod compare;
 pub(crate) mod elements;
 pub(crate) mod evaluate;
 pub(crate) mod files;
+mod lines;
 pub(crate) mod log;
 pub(crate) mod outage;
 pub(crate) mod paper;

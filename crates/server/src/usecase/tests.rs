@@ -1,6 +1,6 @@
 //! Tests of the bench: kept, judged, and their figures put to use and taken back.
 
-use super::files::read_again;
+use super::lines::read_again;
 use crate::error::ApiError;
 use crate::routes::bench_bodies::{Begun, Offer, Previewed, PreviewedWay, Tested, Tests};
 use ash_pond_core::bench::{Instrument, Test, outcome, put_back, readings, replaced, with_figures};

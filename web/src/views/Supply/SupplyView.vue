@@ -6,10 +6,11 @@ import { useKeys } from "../../composables/useKeys";
 import { useKit } from "../../composables/useKit";
 import { useLine } from "../../composables/useLine";
 import ConverterRow from "./ConverterRow.vue";
+import JunctionRow from "./JunctionRow.vue";
 import SourceBlock from "./SourceBlock.vue";
 import { useSupply } from "./useSupply";
 
-const { supply, sources, converters, follow } = useSupply();
+const { supply, sources, converters, junctions, follow } = useSupply();
 const { add } = useKit();
 const adding = ref<"source" | "converter">();
 
@@ -91,6 +92,10 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
       Nothing stands between yet: a step-up, an inverter, an adapter. Devices that take the battery’s own
       voltage need none.
     </p>
+    <template v-if="junctions.length">
+      <h2 class="shelf">Blocks, strips and splitters</h2>
+      <JunctionRow v-for="it in junctions" :key="it.id" :junction="it" />
+    </template>
     <p class="next"><RouterLink to="/chains">Next: how it gets there</RouterLink></p>
   </main>
 </template>

@@ -12,9 +12,9 @@ const { answer: supply, follow } = useAsked<Supply>(async (site, changes) =>
 );
 
 const sources = computed<Source[]>(() => withUnsaved("source", plan.value?.kit.sources));
-const converters = computed<Converter[]>(() =>
-  withUnsaved("converter", plan.value?.kit.converters).filter((it) => it.kind !== "junction"),
-);
+const stages = computed<Converter[]>(() => withUnsaved("converter", plan.value?.kit.converters));
+const converters = computed(() => stages.value.filter((it) => it.kind !== "junction"));
+const junctions = computed(() => stages.value.filter((it) => it.kind === "junction"));
 
 /** The sources and converters of the open site. One set for the whole view. */
 export function useSupply() {
@@ -22,5 +22,5 @@ export function useSupply() {
     edit({ kind: "source", id }, `${id}.${name}`, (body) => how(body as Source));
   const changeConverter = (id: string, name: string, how: (converter: Converter) => void) =>
     edit({ kind: "converter", id }, `${id}.${name}`, (body) => how(body as Converter));
-  return { supply, sources, converters, changeSource, changeConverter, follow };
+  return { supply, sources, converters, junctions, changeSource, changeConverter, follow };
 }

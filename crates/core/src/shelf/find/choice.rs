@@ -1,7 +1,7 @@
 //! The ways to feed one device, by number, and which of them another serves for.
 
 use super::ground::Set;
-use super::search::Bought;
+use super::stock::{Bought, is_to_buy};
 use crate::day::alone_wh;
 use crate::figure::Figure;
 use crate::network::{Charge, Load, Moment, Network, Solver, evaluate, fed};
@@ -43,7 +43,7 @@ impl Choice {
         let fed = way.feeds.iter().filter_map(|it| Some((number(it.to.item.as_str())?, it.from.clone()))).collect();
         Some(Self {
             source: number(first.item.as_str())?,
-            buys: items.iter().filter(|id| super::is_to_buy(plan, id)).filter_map(|id| number(id)).collect(),
+            buys: items.iter().filter(|id| is_to_buy(plan, id)).filter_map(|id| number(id)).collect(),
             turns: items.iter().filter_map(|id| numbers.twins.get(id).copied()).collect(),
             fed,
             items,

@@ -6,9 +6,11 @@
 //! never draws more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a member of the
 //! front in anything. Every member is put together whole, judged and marched again before it is told.
 
+use super::asked::{Added, FindAsk, Found, MOST_BRANCHES, Member};
 use super::choice::{Choice, Numbers, in_turn, served};
 use super::ground::{Ground, Leads, Set};
-use super::{Added, FindAsk, Found, MOST_BRANCHES, Member, told};
+use super::stock::Bought;
+use super::told;
 use crate::day::{being_on, day, turns_by_hand};
 use crate::limits::{Status, findings};
 use crate::network::Charge;
@@ -43,14 +45,6 @@ pub(super) struct Bound {
     bought: Bought,
     drawn_wh_day: f64,
     least_margin: f64,
-}
-
-/// What must be bought.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub(super) struct Bought {
-    pub(super) spend: f64,
-    pub(super) weight_kg: f64,
-    pub(super) parts: usize,
 }
 
 impl Bound {

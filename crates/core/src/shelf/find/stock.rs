@@ -1,6 +1,6 @@
 //! What there is to choose from: what is owned, the site's kit, the ready-made kinds, and several of each.
 
-use super::{FindAsk, MOST_OF_A_KIND, Shelf};
+use super::asked::{FindAsk, MOST_OF_A_KIND, Shelf};
 use crate::figure::Figure;
 use crate::kinds::kinds;
 use crate::plan::{Converter, Id, Plan, Source};
@@ -115,4 +115,12 @@ pub(in crate::shelf) fn several(plan: &mut Plan, id: &str, count: usize) -> Opti
         plan.kit.converters.push(Converter { id, label, owned: Some(false), ..first.clone() });
     }
     Some(())
+}
+
+/// What must be bought.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub(super) struct Bought {
+    pub(super) spend: f64,
+    pub(super) weight_kg: f64,
+    pub(super) parts: usize,
 }

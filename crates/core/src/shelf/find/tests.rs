@@ -1,6 +1,7 @@
 use super::*;
 use proptest::prelude::*;
 use serde_json::json;
+use std::collections::BTreeMap;
 
 /// A small site of two stores and three converters, some of which must be bought.
 fn site(watts: [f64; 3], sizes: [f64; 2], prices: [f64; 3]) -> Plan {

@@ -1,6 +1,6 @@
 //! What the finder says.
 
-use super::{FindAsk, Found, Member};
+use super::asked::{FindAsk, Found, Member};
 use crate::limits::{amount, percent};
 use crate::outage::clocked;
 use crate::parts::parts;

@@ -3,7 +3,7 @@
 
 use super::{Ready, fuse, harm, lead, ready};
 use crate::error::ApiError;
-use crate::routes::paper::PaperQuery;
+use crate::routes::log_bodies::PaperQuery;
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::outage::shed_board;
 use ash_pond_core::plan::arrangement::Feed;

@@ -9,8 +9,8 @@ mod picture;
 pub(crate) use labels::labels;
 
 use crate::error::ApiError;
+use crate::routes::log_bodies::PaperQuery;
 use crate::routes::log_bodies::PaperWords;
-use crate::routes::paper::PaperQuery;
 use crate::usecase::log::due_of;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::limits::{Finding, Status, findings, is_medical};
