@@ -210,7 +210,7 @@ impl Store {
                 upload: upload.clone(),
                 revision: 1,
             };
-            crate::tests::put(&transaction, &site, 1, &test.id, Some(&row.kept()))?;
+            crate::rows::put_test(&transaction, &site, 1, &test.id, Some(&row.kept()))?;
             if let (Some(name), Some(upload)) = (&test.file, &upload) {
                 reader.parts(name, |part, bytes| {
                     let sql = "INSERT INTO test_files (site, test, upload, part, bytes) VALUES (?1, ?2, ?3, ?4, ?5)";

@@ -3,7 +3,8 @@
 use crate::element::{Anew, Element, Kind};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use crate::sites::{Revised, element, revision};
+use crate::held::Revised;
+use crate::sites::{element, revision};
 use crate::step::{Step, Subject, Touched, put, settle};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;

@@ -1,7 +1,7 @@
 //! Opening a data folder: the lock, the migrations, the connections.
 
 use crate::error::StoreError;
-use crate::sites::Plans;
+use crate::held::Plans;
 use nix::fcntl::{Flock, FlockArg};
 use rusqlite::Connection;
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
@@ -75,7 +75,7 @@ impl Store {
         }
         migrate(&mut writer, folder)?;
         // What was coming when the process ended never came whole.
-        crate::tests::sweep(&writer, &[])?;
+        crate::rows::sweep(&writer, &[])?;
         let opened = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |it| it.as_nanos());
         Ok(Self {
             folder: folder.to_owned(),

@@ -3,7 +3,7 @@
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use crate::step::{Step, Subject};
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension};
 use serde_json::{Value, json};
 
 /// A meter that answers by itself.
@@ -143,33 +143,4 @@ fn machine(
     let mut step = Step::begin(db, site, words, None)?;
     step.write(subject, id, before.map(|it| (0, it)), after.map(|it| (0, it)))?;
     Ok(Some(step.end()?.revision))
-}
-
-pub(crate) fn put_instrument(db: &Connection, name: &str, after: Option<&Value>) -> Result<(), StoreError> {
-    match after {
-        Some(body) => db.execute(
-            "INSERT INTO instruments (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET body = ?2",
-            params![name, body.to_string()],
-        )?,
-        None => db.execute("DELETE FROM instruments WHERE name = ?1", [name])?,
-    };
-    Ok(())
-}
-
-pub(crate) fn put_meter(db: &Connection, id: &str, after: Option<&Value>) -> Result<(), StoreError> {
-    let Some(body) = after else {
-        db.execute("DELETE FROM meters WHERE id = ?1", [id])?;
-        return Ok(());
-    };
-    let text = |key: &str| {
-        let found = body[key].as_str();
-        found.ok_or_else(|| StoreError::unreadable("journal", format!("meter {id}"), format!("it has no {key}")))
-    };
-    db.execute(
-        "INSERT INTO meters (id, label, speaks, address, records) VALUES (?1, ?2, ?3, ?4, ?5)
-         ON CONFLICT (id) DO UPDATE SET label = ?2, speaks = ?3, address = ?4, records = ?5",
-        // Steps of older versions say nothing of records: none were kept then.
-        params![id, text("label")?, text("speaks")?, text("address")?, body["records"].as_bool() == Some(true)],
-    )?;
-    Ok(())
 }

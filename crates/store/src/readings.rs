@@ -159,7 +159,14 @@ impl Store {
                 db.query_row("SELECT minutes_from FROM series WHERE id = ?1", [series], |row| row.get(0))?;
             let is_there = |since: Option<i64>| since.is_none_or(|it| it <= from);
             let tiers = [(1, is_there(all.all_from_ms)), (60, is_there(minutes_from)), (3_600, true), (86_400, true)];
-            for (seconds, _) in tiers.into_iter().filter(|it| it.1) {
+            for (place, (seconds, _)) in tiers.into_iter().enumerate().filter(|it| it.1.1) {
+                // Where the next one is fine enough for such a plot, and this one would have to be full of holes to be short, it
+                // is not even counted.
+                let coarser = tiers.get(place + 1).filter(|it| it.1);
+                let is_fine = coarser.is_some_and(|it| it.0 * 1000 * FINE_ENOUGH <= width);
+                if is_fine && (to - from) / (seconds * 1000) > HOLES * i64::from(MOST_READ) {
+                    continue;
+                }
                 let is_last = seconds == 86_400;
                 if is_last || is_short(db, series, seconds, from, to)? {
                     return spans(db, (series, seconds), (from, to), width);
@@ -354,6 +361,11 @@ fn one(db: &Connection, id: i64) -> Result<SeriesRow, StoreError> {
     found.ok_or_else(|| StoreError::Missing { what: "series of readings", id: id.to_string() })
 }
 
+/// So many stretches of a tier make one point of a plot at least, where a finer tier is not looked at.
+const FINE_ENOUGH: i64 = 4;
+/// Of a tier that is not looked at, so many times as many would lie there as are read.
+const HOLES: i64 = 8;
+
 /// Whether so few rows lie between two moments that a plot can read them.
 fn is_short(db: &Connection, series: i64, seconds: i64, from: i64, to: i64) -> Result<bool, StoreError> {
     let sql = if seconds == 1 {
@@ -375,12 +387,13 @@ fn spans(
     (from, to): (i64, i64),
     width: i64,
 ) -> Result<Vec<Span>, StoreError> {
+    // They come in the order of time, so that each stretch is whole before the next begins: nothing is sorted.
     let sql = if seconds == 1 {
-        "SELECT (at_ms - ?3) / ?5, min(value), max(value), sum(value), count(*) FROM readings
-         WHERE series = ?1 AND ?2 = ?2 AND at_ms >= ?3 AND at_ms < ?4 GROUP BY 1 ORDER BY 1"
+        "SELECT at_ms, value, value, value, 1 FROM readings
+         WHERE series = ?1 AND ?2 = ?2 AND at_ms >= ?3 AND at_ms < ?4 ORDER BY at_ms"
     } else {
-        "SELECT (at_ms - ?3) / ?5, min(low), max(high), sum(sum), sum(count) FROM reading_spans
-         WHERE series = ?1 AND width_s = ?2 AND at_ms >= ?3 AND at_ms < ?4 GROUP BY 1 ORDER BY 1"
+        "SELECT at_ms, low, high, sum, count FROM reading_spans
+         WHERE series = ?1 AND width_s = ?2 AND at_ms >= ?3 AND at_ms < ?4 ORDER BY at_ms"
     };
     // A span that began before and reaches into the stretch belongs to it.
     let (from, width) = if seconds == 1 {
@@ -390,16 +403,23 @@ fn spans(
         (from - from.rem_euclid(tier), ((width - 1) / tier + 1) * tier)
     };
     let mut query = db.prepare_cached(sql)?;
-    let rows = query.query_map(params![series, seconds, from, to, width], |row| {
-        let (bucket, count): (i64, i64) = (row.get(0)?, row.get(4)?);
-        let sum: f64 = row.get(3)?;
-        Ok(Span {
-            at_ms: from + bucket * width,
-            low: row.get(1)?,
-            high: row.get(2)?,
-            mean: sum / count.max(1) as f64,
-            count,
-        })
-    })?;
-    Ok(rows.collect::<Result<_, _>>()?)
+    let mut rows = query.query(params![series, seconds, from, to])?;
+    let mut spans: Vec<Span> = Vec::new();
+    while let Some(row) = rows.next()? {
+        let (at_ms, count): (i64, i64) = (row.get(0)?, row.get(4)?);
+        let (low, high, sum): (f64, f64, f64) = (row.get(1)?, row.get(2)?, row.get(3)?);
+        let begins = from + (at_ms - from) / width * width;
+        match spans.last_mut().filter(|it| it.at_ms == begins) {
+            // The mean stands for the sum until the stretch is whole.
+            Some(it) => {
+                (it.low, it.high) = (it.low.min(low), it.high.max(high));
+                (it.mean, it.count) = (it.mean + sum, it.count + count);
+            }
+            None => spans.push(Span { at_ms: begins, low, high, mean: sum, count }),
+        }
+    }
+    for it in &mut spans {
+        it.mean /= it.count.max(1) as f64;
+    }
+    Ok(spans)
 }

@@ -3,7 +3,9 @@
 
 use crate::element::{Anew, Element, Kind, put_together};
 use crate::error::StoreError;
-use crate::sites::{Revised, element, elements, insert, revision};
+use crate::held::Revised;
+use crate::rows;
+use crate::sites::{element, elements, insert, revision};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
 use std::collections::{BTreeSet, HashMap};
@@ -186,10 +188,10 @@ pub(crate) fn put(
             let sql = "DELETE FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
             db.execute(sql, params![site, kind.word(), id])?;
         }
-        (Subject::Test, after) => crate::tests::put(db, site, revision, id, after.map(|it| it.1))?,
-        (Subject::Reading, after) => crate::walks::put(db, site, id, after.map(|it| it.1))?,
-        (Subject::Instrument, after) => crate::meters::put_instrument(db, id, after.map(|it| it.1))?,
-        (Subject::Meter, after) => crate::meters::put_meter(db, id, after.map(|it| it.1))?,
+        (Subject::Test, after) => rows::put_test(db, site, revision, id, after.map(|it| it.1))?,
+        (Subject::Reading, after) => rows::put_reading(db, site, id, after.map(|it| it.1))?,
+        (Subject::Instrument, after) => rows::put_instrument(db, id, after.map(|it| it.1))?,
+        (Subject::Meter, after) => rows::put_meter(db, id, after.map(|it| it.1))?,
     }
     Ok(())
 }

@@ -3,7 +3,9 @@
 use crate::change::{Edit, write};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
-use crate::sites::{Revised, load, revision};
+use crate::held::Revised;
+use crate::rows;
+use crate::sites::{load, revision};
 use crate::step::{Step, Subject};
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use serde_json::{Value, json};
@@ -148,7 +150,7 @@ impl Store {
     pub fn keep_earlier_test(&self, site: &str, row: &TestRow) -> Result<(), StoreError> {
         let writer = self.writer();
         let revision = revision(&writer, site)?;
-        put(&writer, site, revision, &row.id, Some(&row.kept()))
+        rows::put_test(&writer, site, revision, &row.id, Some(&row.kept()))
     }
 
     /// Notes what was found in a file that an earlier version kept. It is no step, and is left where the test was changed
@@ -185,7 +187,7 @@ impl Store {
     /// Where the database fails.
     pub fn sweep_uploads(&self) -> Result<usize, StoreError> {
         let under_way = self.uploads.lock().unwrap_or_else(PoisonError::into_inner).clone();
-        sweep(&self.writer(), &under_way)
+        rows::sweep(&self.writer(), &under_way)
     }
 
     /// One part of a file; none behind the last.
@@ -211,18 +213,6 @@ impl Drop for Upload<'_> {
     fn drop(&mut self) {
         self.store.uploads.lock().unwrap_or_else(PoisonError::into_inner).retain(|it| *it != self.name);
     }
-}
-
-pub(crate) fn sweep(db: &Connection, under_way: &[String]) -> Result<usize, StoreError> {
-    let under_way = serde_json::Value::from(under_way.to_vec()).to_string();
-    let sql = "DELETE FROM test_files WHERE upload NOT IN (
-                   SELECT upload FROM tests WHERE upload IS NOT NULL
-                   UNION SELECT json_extract(before, '$.upload') FROM journal
-                         WHERE kind = 'test' AND json_extract(before, '$.upload') IS NOT NULL
-                   UNION SELECT json_extract(after, '$.upload') FROM journal
-                         WHERE kind = 'test' AND json_extract(after, '$.upload') IS NOT NULL
-                   UNION SELECT value FROM json_each(?1))";
-    Ok(db.execute(sql, [under_way])?)
 }
 
 impl TestRow {
@@ -260,41 +250,6 @@ fn free_id(db: &Connection, site: &str, stem: &str) -> Result<String, StoreError
         id = format!("{stem}-{number}");
     }
     Ok(id)
-}
-
-/// Writes a test as the journal has it; one that is taken away is kept aside, so that its file is there when it comes back.
-pub(crate) fn put(
-    db: &Connection,
-    site: &str,
-    revision: i64,
-    id: &str,
-    after: Option<&Value>,
-) -> Result<(), StoreError> {
-    let Some(kept) = after else {
-        db.execute("UPDATE tests SET gone = 1 WHERE site = ?1 AND id = ?2", [site, id])?;
-        return Ok(());
-    };
-    let wrong =
-        |key: &str| StoreError::unreadable("journal", format!("test {id} of {site}"), format!("it has no {key}"));
-    let text = |key: &str| kept[key].as_str().ok_or_else(|| wrong(key));
-    let body = kept.get("body").ok_or_else(|| wrong("body"))?;
-    let replaced = Some(&kept["replaced"]).filter(|it| !it.is_null()).map(Value::to_string);
-    db.execute(
-        "INSERT INTO tests (site, id, begun, changed, body, replaced, upload, revision) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)
-         ON CONFLICT (site, id) DO UPDATE SET begun = ?3, changed = ?4, body = ?5, replaced = ?6, upload = ?7, revision = ?8,
-         gone = 0",
-        params![
-            site,
-            id,
-            text("begun")?,
-            text("changed")?,
-            body.to_string(),
-            replaced,
-            kept["upload"].as_str(),
-            revision
-        ],
-    )?;
-    Ok(())
 }
 
 type RawTest = (String, String, String, String, Option<String>, Option<String>, i64);

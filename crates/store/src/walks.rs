@@ -140,33 +140,3 @@ impl Store {
         Ok(after.revision)
     }
 }
-
-/// Writes a reading as the journal has it, or takes it away.
-pub(crate) fn put(db: &Connection, site: &str, id: &str, after: Option<&Value>) -> Result<(), StoreError> {
-    let wrong = |why: &str| StoreError::unreadable("journal", format!("reading {id} of {site}"), why);
-    let number: i64 = id.parse().map_err(|_| wrong("its id is no number"))?;
-    let Some(body) = after else {
-        db.execute("DELETE FROM walk_reads WHERE id = ?1 AND site = ?2", params![number, site])?;
-        return Ok(());
-    };
-    let text = |key: &str| body[key].as_str().ok_or_else(|| wrong(&format!("it has no {key}")));
-    let volts = body["volts"].as_f64().ok_or_else(|| wrong("it has no volts"))?;
-    let walk = body["walk"].as_i64().ok_or_else(|| wrong("it has no walk"))?;
-    db.execute(
-        "INSERT INTO walk_reads (id, site, arrangement, walk, joint, volts, low_v, high_v, shows, at)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
-        params![
-            number,
-            site,
-            text("arrangement")?,
-            walk,
-            text("joint")?,
-            volts,
-            body["low_v"].as_f64(),
-            body["high_v"].as_f64(),
-            text("shows")?,
-            text("at")?
-        ],
-    )?;
-    Ok(())
-}

@@ -75,6 +75,7 @@ input[aria-invalid] {
 }
 .sentence {
   color: var(--trips);
+  margin-top: 5px;
   font-size: 13px;
   max-width: 260px;
 }

@@ -1,6 +1,6 @@
 //! A disk that is full, a folder that cannot be written, connections that are held up, large bodies, and hung meters.
 
-use super::{Stage, idle, record};
+use super::stage::{Stage, idle, record};
 use crate::client::{Client, SITE};
 use crate::table::{Table, percentile};
 use anyhow::{Context as _, Result};
@@ -38,7 +38,7 @@ pub(super) async fn disk(stage: &mut Stage<'_>, table: &mut Table) -> Result<()>
     }
     wrong += u64::from(program.stop().is_err());
     let (program, client) = stage.start(None)?;
-    let list = super::every_test(&client).await?;
+    let list = super::stage::every_test(&client).await?;
     let lost = acknowledged.iter().filter(|it| !list.iter().any(|test| test["id"] == it.as_str())).count();
     let again = client.send(Method::POST, &format!("{SITE}/tests"), &idle(0.4)).await?;
     wrong += u64::from(!again.status.is_success());

@@ -1,6 +1,6 @@
 //! Kills while everything that writes writes: what was acknowledged is there afterwards, and figures in use have a way back.
 
-use super::{Stage, idle, record, set_clock};
+use super::stage::{Stage, idle, record, set_clock};
 use crate::client::{Client, SITE};
 use crate::table::Table;
 use anyhow::{Context as _, Result, ensure};
@@ -176,7 +176,7 @@ async fn uses(client: Client, known: Shared) -> Result<()> {
 /// What was acknowledged and is not there.
 async fn check(client: &Client, shared: &Shared) -> Result<Vec<String>> {
     let mut lost = Vec::new();
-    let list = super::every_test(client).await?;
+    let list = super::stage::every_test(client).await?;
     let plan = client.get(&format!("{SITE}/plan")).await?.json()["plan"].clone();
     let journal = client.get(&format!("{SITE}/elements/device/gate-camera")).await?.json();
     let known = held(shared).clone();

@@ -1,6 +1,6 @@
 //! Mixed requests at a rate, beside readings that come and millions that lie there.
 
-use super::{Stage, record};
+use super::stage::{Stage, record};
 use crate::client::{Client, SITE};
 use crate::table::{Table, percentile};
 use anyhow::Result;

@@ -5,19 +5,10 @@
 //! (Lawson and Hanson 1974, chapter 23). How far each part may be from the truth is told by [`super::spread`].
 
 use super::meter::{Known, student};
-use super::power::Power;
+use super::power::{Pair, Row, dot};
 use super::spread::weigh;
 use crate::say::Sentence;
 use serde::Serialize;
-
-/// A measured point.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Pair {
-    /// Power out.
-    pub out: Power,
-    /// Power in.
-    pub input: Power,
-}
 
 /// A loss law fitted to points.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -66,7 +57,6 @@ const LEAST: usize = 3;
 const MANY: usize = 400;
 const FAR: f64 = 4.0;
 
-pub(super) type Row = [f64; 3];
 type Square = [[f64; 3]; 3];
 
 /// Fits the loss law to points.
@@ -146,10 +136,6 @@ fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
         }
     }
     (best.0, best.1)
-}
-
-pub(super) fn dot(a: Row, b: Row) -> f64 {
-    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
 
 fn variance(of: Square, row: Row) -> f64 {

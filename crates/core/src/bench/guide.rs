@@ -1,7 +1,7 @@
 //! How a test is carried out: what it answers, what it takes, what to look out for, and its steps.
 
+use super::meter::Reading;
 use super::methods;
-use super::outcome::Reading;
 use super::protocol::Protocol;
 use crate::json::words;
 use serde::Serialize;

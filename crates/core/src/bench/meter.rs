@@ -3,10 +3,27 @@
 //! Products and quotients add relative parts in quadrature, sums absolute ones (JCGM 100:2008, 5.1.2); a display step
 //! d adds d/√3, the half-width that a rectangle of that width has at the same standard deviation.
 
-use super::outcome::Reading;
 use crate::limits::amount;
 use crate::say::Measured;
 use serde::{Deserialize, Serialize};
+
+/// A column of readings.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Reading {
+    /// What is read.
+    pub name: String,
+    /// Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no.
+    pub unit: &'static str,
+    /// How many digits behind the point are worth writing down.
+    pub digits: u8,
+}
+
+impl Reading {
+    pub(super) fn of(name: impl Into<String>, unit: &'static str, digits: u8) -> Self {
+        Self { name: name.into(), unit, digits }
+    }
+}
 
 /// A meter or a display.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -27,17 +27,15 @@ mod test;
 
 pub use capture::{Capture, Sample, capture};
 pub use digest::{Digest, digest, fine_s};
-pub use fit::{BandPoint, LossFit, Pair, fit};
+pub use fit::{BandPoint, LossFit, fit};
 pub use guide::{Guide, Meter, Step, Target, guides};
 pub use history::drift;
 pub use log::{Column, Holds, Log, Pick, Reader, Wrong, read_log};
-pub use meter::{Instrument, Known, student};
+pub use meter::{Instrument, Known, Reading, student};
 pub(crate) use next::{LEAST_SHARE, worth};
 pub use next::{Next, next};
-pub use outcome::{
-    Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Reading, Stretch, Told, thinned,
-};
-pub use power::{Moved, Power};
+pub use outcome::{Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Stretch, Told, thinned};
+pub use power::{Moved, Pair, Power};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
 pub use test::{Row, Subject, Test, outcome, put_back, readings, replaced, with_figures};

@@ -8,24 +8,6 @@ use crate::say::Sentence;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-/// A column of readings.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Reading {
-    /// What is read.
-    pub name: String,
-    /// Its unit; nothing for what is counted, or answered with 1 for yes and 0 for no.
-    pub unit: &'static str,
-    /// How many digits behind the point are worth writing down.
-    pub digits: u8,
-}
-
-impl Reading {
-    pub(super) fn of(name: impl Into<String>, unit: &'static str, digits: u8) -> Self {
-        Self { name: name.into(), unit, digits }
-    }
-}
-
 /// A figure that a test gives.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

@@ -57,3 +57,19 @@ impl Power {
         Known { value: self.watts, plus_minus }
     }
 }
+
+/// A measured point.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Pair {
+    /// Power out.
+    pub out: Power,
+    /// Power in.
+    pub input: Power,
+}
+
+/// The parts of a law, or what stands before each of them.
+pub(super) type Row = [f64; 3];
+
+pub(super) fn dot(a: Row, b: Row) -> f64 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}

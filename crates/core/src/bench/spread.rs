@@ -9,7 +9,7 @@
 //! t this is least squares with correlated errors (Aitken 1935); the parts of the law are zero or more, so what lies
 //! below zero is cut away from what the readings leave open, and ± is how far around the law 95 % of the rest lies.
 
-use super::fit::{Pair, Row, dot};
+use super::power::{Pair, Row, dot};
 use crate::draw::normal;
 use nalgebra::{DMatrix, DVector, Matrix3, Vector3};
 use rand::{SeedableRng, rngs::StdRng};

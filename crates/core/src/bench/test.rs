@@ -1,9 +1,10 @@
 //! A test as it is entered and kept, what comes of it, and its figures put into the plan and taken out again.
 
 use super::digest::Digest;
+use super::meter::Reading;
 use super::meter::{Instrument, Known, student};
 use super::methods;
-use super::outcome::{Given, GivenList, Outcome, Question, Reading};
+use super::outcome::{Given, GivenList, Outcome, Question};
 use super::protocol::Protocol;
 use crate::chemistry;
 use crate::plan::{Battery, Plan};

@@ -1,7 +1,7 @@
 //! `fit`, `capture`, `phases`: the methods of the bench on files.
 
-use super::{Stop, print};
-use super::{amount, percent};
+use super::common::{Stop, print};
+use super::common::{amount, percent};
 use ash_pond_core::bench::{self, Holds, Log, Pair, Power, Protocol, Reader};
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};

@@ -1,7 +1,7 @@
 //! How a store gets full again, and what fills what.
 
-use super::{Stop, print};
-use super::{amount, clocked, percent};
+use super::common::{Stop, print};
+use super::common::{amount, clocked, percent};
 use ash_pond_core::charge::{FillCell, ReachedLevel, RechargeAsk, fills, recharge};
 use ash_pond_core::outage::Sky;
 use ash_pond_core::plan::{Arrangement, Plan};
@@ -59,8 +59,8 @@ fn only(plan: &Plan, way: &Arrangement) -> Result<String, Stop> {
 }
 
 pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let plan = super::common::plan(&args.plan)?;
+    let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = args.outage.as_deref().map(|it| super::simulate::outage(&plan, it)).transpose()?;
     let source = args.source.clone().map_or_else(|| only(&plan, way), Ok)?;
     let mut ask = RechargeAsk::of(&source);
@@ -118,7 +118,7 @@ pub(super) struct FillsArgs {
 }
 
 pub(super) fn matrix(args: &FillsArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let found = fills(&plan).map_err(|why| Stop::Input(format!("kit: {why}")))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));

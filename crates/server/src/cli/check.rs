@@ -1,6 +1,6 @@
 //! `check`: every limit, as findings.
 
-use super::{Stop, arrangement, plan, print};
+use super::common::{Stop, arrangement, plan, print};
 use ash_pond_core::limits::{Finding, Silence, Status, checked_all, silences};
 use serde_json::json;
 use std::fmt::Write;

@@ -1,7 +1,7 @@
 //! `compare`: arrangements side by side.
 
-use super::{Stop, arrangement, charge, plan, print};
-use super::{amount, percent, said};
+use super::common::{Stop, arrangement, charge, plan, print};
+use super::common::{amount, percent, said};
 use ash_pond_core::compare::{Compared, Comparison, compare_used};
 use ash_pond_core::life::can_be_used;
 use ash_pond_core::plan::Plan;

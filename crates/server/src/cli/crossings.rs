@@ -1,7 +1,7 @@
 //! `crossings`: where two arrangements draw the same.
 
-use super::amount;
-use super::{Stop, arrangement, charge, plan, print};
+use super::common::amount;
+use super::common::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::compare::{Ask, Over, crossings};
 use std::fmt::Write;
 use std::path::PathBuf;

@@ -1,7 +1,7 @@
 //! `evaluate`: what flows in one arrangement at one moment.
 
-use super::percent;
-use super::{Stop, arrangement, charge, plan, print};
+use super::common::percent;
+use super::common::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::limits::{Finding, Status, findings};
 use ash_pond_core::network::{Evaluation, Moment, evaluate};
 use ash_pond_core::plan::Plan;

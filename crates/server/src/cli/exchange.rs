@@ -1,6 +1,6 @@
 //! `export` and `import`: a site of a data folder as a file, and a file into it.
 
-use super::{Stop, print};
+use super::common::{Stop, print};
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, preview, table};
 use ash_pond_store::{Edit, Kind, Store};
@@ -82,7 +82,7 @@ pub(super) fn import(args: &ImportArgs) -> Result<(), Stop> {
         let id = if is_zip.unwrap_or(false) {
             store.open_archive(&args.file).map_err(|error| Stop::Input(format!("{}: {error}", args.file.display())))?
         } else {
-            store.create_site(&super::plan(&args.file)?)?
+            store.create_site(&super::common::plan(&args.file)?)?
         };
         return print(&format!("Opened as the site {id}.\n"));
     }

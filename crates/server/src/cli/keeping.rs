@@ -1,6 +1,6 @@
 //! `passphrase`, `backup`, `restore` and `status`: what a data folder needs beside its server.
 
-use super::{Stop, print};
+use super::common::{Stop, print};
 use crate::access::{Role, passphrases, set_passphrase};
 use anyhow::Context as _;
 use ash_pond_store::backup;

@@ -1,8 +1,8 @@
 //! What to drop, in which order to start, and how to fill up again.
 
+use super::common::{Stop, print};
+use super::common::{clocked, said};
 use super::simulate::outage;
-use super::{Stop, print};
-use super::{clocked, said};
 use ash_pond_core::outage::{shed_board, starts};
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -30,8 +30,8 @@ pub(super) struct ShedArgs {
 }
 
 pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let plan = super::common::plan(&args.plan)?;
+    let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = outage(&plan, &args.outage)?;
     if let Some(soc) = args.below.filter(|it| !(0.0..=1.0).contains(it)) {
         return Err(Stop::Input(format!("--below: is {soc}; a charge lies between 0 and 1")));
@@ -71,8 +71,8 @@ pub(super) struct StartsArgs {
 }
 
 pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let plan = super::common::plan(&args.plan)?;
+    let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = picked(&plan, args.outage.as_deref())?;
     let charge: BTreeMap<String, f64> = args.soc.iter().map(|it| named_soc(it)).collect::<Result<_, _>>()?;
     let found = starts(&plan, way, outage, &charge);

@@ -1,6 +1,6 @@
 //! `report`: a page to print, with everything inside, for whoever minds a site.
 
-use super::{HABITS, Stop, print};
+use super::common::{HABITS, Stop, print};
 use crate::routes::log_bodies::PaperQuery;
 use crate::usecase::paper;
 use ash_pond_core::say::Habits;

@@ -1,6 +1,6 @@
 //! `demo` and `serve`.
 
-use super::Stop;
+use super::common::Stop;
 use crate::access::Access;
 use crate::app::AppState;
 use crate::record::Recorder;

@@ -1,6 +1,6 @@
 //! What runs what, and the smallest that would do.
 
-use super::{Stop, amount, clocked, print};
+use super::common::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
     Apart, CandidatesAsk, FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together,
@@ -82,7 +82,7 @@ fn option(refused: &Refused) -> Stop {
 }
 
 pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let ask = RunsAsk {
         devices: args.devices.clone(),
         ports: args.ports.clone(),
@@ -143,7 +143,7 @@ fn foot(text: &mut String, found: &Runs, it: &Together) {
 }
 
 pub(super) fn least(args: &SmallestArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let what = SmallestKind::ALL.iter().copied().find(|it| it.word() == args.what).ok_or_else(|| {
         let known: Vec<&str> = SmallestKind::ALL.iter().map(|it| it.word()).collect();
         Stop::Input(format!("--what: is \"{}\"; there are {}", args.what, known.join(", ")))
@@ -233,7 +233,7 @@ fn pairs<T: std::str::FromStr>(option: &str, given: &[String], like: &str) -> Re
 }
 
 pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let shelf = shelf_of(&args.shelf)?;
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
     let ask = FindAsk {
@@ -305,7 +305,7 @@ pub(super) struct WinsArgs {
 }
 
 pub(super) fn winning(args: &WinsArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
     let ask = WinsAsk {
         find: FindAsk {
@@ -378,7 +378,7 @@ pub(super) struct CandidatesArgs {
 }
 
 pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
+    let plan = super::common::plan(&args.plan)?;
     let of = Apart::ALL.iter().copied().find(|it| it.word() == args.of).ok_or_else(|| {
         let known: Vec<&str> = Apart::ALL.iter().map(|it| it.word()).collect();
         Stop::Input(format!("--of: is \"{}\"; there are {}", args.of, known.join(", ")))

@@ -1,7 +1,7 @@
 //! `simulate`: an outage marched through in time, once or many times.
 
-use super::{Stop, print};
-use super::{amount, clocked, percent};
+use super::common::{Stop, print};
+use super::common::{amount, clocked, percent};
 use ash_pond_core::outage::{Chances, Handle, MOST_RUNS, Simulation, chances, headline, owner, simulate};
 use ash_pond_core::plan::{Outage, Plan};
 use std::fmt::Write;
@@ -32,8 +32,8 @@ pub(super) struct Args {
 }
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let plan = super::common::plan(&args.plan)?;
+    let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = outage(&plan, &args.outage)?;
     if args.series.is_some_and(|it| !(1.0..=86_400.0).contains(&it)) {
         return Err(Stop::Input("--series: must lie between 1 and 86400 s".into()));

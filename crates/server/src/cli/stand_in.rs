@@ -1,6 +1,6 @@
 //! `stand-in`: a meter that is not there, by itself or beside the demo.
 
-use super::Stop;
+use super::common::Stop;
 use crate::DEMO_PLAN;
 use anyhow::Context;
 use ash_pond_core::plan::Plan;
@@ -35,7 +35,7 @@ enum Which {
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = match &args.plan {
-        Some(path) => super::plan(path)?,
+        Some(path) => super::common::plan(path)?,
         None => Plan::parse(DEMO_PLAN).context("the demo plan does not read")?,
     };
     let port = if args.which == Which::Meter { 5025 } else { 5020 };

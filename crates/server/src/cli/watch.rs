@@ -1,6 +1,6 @@
 //! `watch`: an outage that happened or is happening, estimated by what was read of it.
 
-use super::{Stop, amount, percent, print};
+use super::common::{Stop, amount, percent, print};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Measured, Sentence};
 use ash_pond_core::watch::{Estimate, Range, Start, estimate, read_seen};
@@ -40,8 +40,8 @@ pub(super) struct Args {
 const PLUS_MINUS: f64 = 0.05;
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
-    let plan = super::plan(&args.plan)?;
-    let way = super::arrangement(&plan, &args.arrangement, "--arrangement")?;
+    let plan = super::common::plan(&args.plan)?;
+    let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = super::simulate::outage(&plan, &args.outage)?;
     let text = std::fs::read_to_string(&args.replay)
         .map_err(|error| Stop::Input(format!("{}: {error}", args.replay.display())))?;

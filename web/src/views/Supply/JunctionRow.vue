@@ -85,15 +85,17 @@ function setCrossed(value: string) {
       />
     </FieldLabel>
     <BuyingFields kind="converter" :item="junction" />
-    <p class="label faint carries">{{ carries.join(" · ") || "on the shelf" }}</p>
-    <button
-      type="button"
-      class="label remove"
-      :aria-label="`remove ${name}`"
-      @click="remove('converter', junction.id)"
-    >
-      remove
-    </button>
+    <p class="label below">
+      <span class="faint">{{ carries.join(" · ") || "on the shelf" }}</span>
+      <button
+        type="button"
+        class="remove"
+        :aria-label="`remove ${name}`"
+        @click="remove('converter', junction.id)"
+      >
+        remove
+      </button>
+    </p>
   </section>
 </template>
 
@@ -106,11 +108,14 @@ function setCrossed(value: string) {
   padding: 10px 0;
   border-bottom: 1px solid var(--line);
 }
-.carries {
-  grid-column: span 2;
+.below {
+  grid-column: 1 / -1;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 22px;
+  align-items: baseline;
 }
 .remove {
-  justify-self: start;
   color: var(--trips);
   text-decoration: underline;
   text-underline-offset: 3px;

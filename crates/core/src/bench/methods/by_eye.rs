@@ -4,7 +4,8 @@
 
 use super::super::guide::{Guide, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::{Outcome, Plot, Question, Reading, Told};
+use super::super::meter::Reading;
+use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, Subject};
 use crate::limits::percent;

@@ -8,8 +8,9 @@
 //! what was measured is brought there by Peukert's law (W. Peukert 1897), as the network uses it.
 
 use super::super::guide::{BATTERY, Guide, HOT, Target, columns, meter, step};
+use super::super::meter::Reading;
 use super::super::meter::{Instrument, Known};
-use super::super::outcome::{Outcome, Plot, Reading, Told};
+use super::super::outcome::{Outcome, Plot, Told};
 use super::super::place::{Place, Through, port};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, Row, Test, full_wh};

@@ -1,9 +1,10 @@
 //! Efficiency over load: power in and out at several loads, and the loss law through them (`fit`).
 
-use super::super::fit::{Pair, fit};
+use super::super::fit::fit;
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
 use super::super::outcome::{CurveAt, Outcome, Plot, Question, Told};
+use super::super::power::Pair;
 use super::super::power::{Moved, Power};
 use super::super::protocol::Protocol;
 use super::super::test::Case;

@@ -1,7 +1,7 @@
 //! What tests that climb in steps share: levels that were carried, and levels at which something let go.
 
 use super::super::meter::Known;
-use super::super::outcome::Reading;
+use super::super::meter::Reading;
 use super::super::test::{Case, Subject};
 use crate::plan::{Limit, Plan};
 

@@ -21,7 +21,8 @@ mod trip_level;
 pub(super) mod walk;
 
 use super::guide::Guide;
-use super::outcome::{Outcome, Reading};
+use super::meter::Reading;
+use super::outcome::Outcome;
 use super::protocol::Protocol;
 use super::test::{Case, Refused, Test};
 use crate::plan::Plan;

@@ -2,7 +2,8 @@
 
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::{Outcome, Plot, Question, Reading, Told};
+use super::super::meter::Reading;
+use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Subject};
 use super::levels::between;

@@ -2,7 +2,8 @@
 
 use super::super::guide::{BATTERY, Guide, MAINS, Target, meter, step};
 use super::super::meter::Known;
-use super::super::outcome::{Outcome, Plot, Question, Reading};
+use super::super::meter::Reading;
+use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, Subject};
 use crate::network::Charge;
