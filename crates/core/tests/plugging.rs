@@ -150,7 +150,8 @@ fn an_adapter_goes_with_its_device() {
     let back = plugged(&plan, way, &twice);
     let mut was: Vec<String> = way.feeds.iter().map(|it| format!("{:?} {:?}", it.from, it.to)).collect();
     let mut is: Vec<String> = back.feeds.iter().map(|it| format!("{:?} {:?}", it.from, it.to)).collect();
-    (was.sort(), is.sort());
+    was.sort();
+    is.sort();
     assert_eq!(was, is);
 }
 

@@ -322,7 +322,7 @@ impl World {
         let because = because.filter(|it| !it.1.is_empty());
         let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
         let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
-        Some(Run { values, until_h, looks, causes, events, meters })
+        Some(Run { values, until_h, looks, events, causes, meters })
     }
 }
 
