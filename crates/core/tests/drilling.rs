@@ -319,6 +319,43 @@ fn what_is_dropped_again_is_dropped_once() {
     assert!((until(&twice, "router") - until(&once, "router")).abs() < 0.6, "{:?}", twice.devices["router"]);
 }
 
+/// What was read counts on after a device was off for a while, and after a rule of the plan has dropped one: neither is something
+/// that nobody saw. And a reading that comes later moves the answer to where it is found anew.
+#[test]
+fn readings_count_on_after_a_restore_and_after_a_rule() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let (way, outage) = (plan.arrangement("direct").unwrap(), &plan.outages[0]);
+    let at = |at_h: f64, act: Act| Acted { at_s: at_h * 3600.0, act };
+    let pump = || "circulation-pump".to_owned();
+    let acted =
+        vec![at(3.0, Act::Drop(pump())), at(3.5, Act::Restore(pump())), at(3.5, Act::Drop("weir-camera".into()))];
+    let world = Hidden::of(&plan, way, outage, &BTreeMap::new(), (Hides::MislabelledBank, 7), &acted).unwrap();
+    let told = world.noticed(5.0 * 3600.0);
+    assert!(told.iter().any(|it| it.by_rule), "a rule drops something on the way: {told:?}");
+    let seen = watched(&world, &acted, 30.0, 5.0);
+    let anew = estimate(&plan, way, outage, &seen, 5.0, 1).unwrap();
+    let bank = |it: &Estimate| {
+        let capacity = |it: &&ash_pond_core::watch::Learned| it.figure.path == "battery.capacity_ah";
+        it.learned.iter().find(capacity).map_or(100.0, |it| it.to[0])
+    };
+    assert!(bank(&anew) < 70.0, "the bank holds 62 of its 100 Ah, and {} are told", bank(&anew));
+    assert!(anew.runs_that_count < 390.0, "all runs count alike: {}", anew.runs_that_count);
+    // The pump is on, and lasts as long as what hangs beside it.
+    assert!(anew.devices["circulation-pump"].until_h.p50 > 5.0, "{:?}", anew.devices["circulation-pump"]);
+    assert!(anew.first_lost_h.p5 > 5.0, "{:?}", anew.first_lost_h);
+    // Found before the last reading came, and moved by it.
+    let before =
+        Seen { readings: seen.readings.iter().filter(|it| it.at_s < 4.9 * 3600.0).cloned().collect(), ..seen.clone() };
+    let standing = Standing::at(&plan, way, outage, &before, 4.75, 1).unwrap();
+    let last: Vec<Reading> = seen.readings.iter().filter(|it| it.at_s >= 4.9 * 3600.0).cloned().collect();
+    if let Some(moved) = standing.moved_by(&last, 5.0) {
+        let until = |it: &Estimate| it.devices["router"].until_h;
+        let (one, other) = (until(&moved), until(&anew));
+        assert!(one.p95 > other.p5 && other.p95 > one.p5, "{one:?} moved, {other:?} anew");
+        assert!((one.p50 - other.p50).abs() < 0.75, "{one:?} moved, {other:?} anew");
+    }
+}
+
 /// Watch and the board of Outage answer the same question of the same outage: before anything is read they say the same, and neither
 /// advises to switch off what somebody's health hangs on.
 #[test]

@@ -2,6 +2,7 @@
 
 use super::march::{March, Stop};
 use super::modes::Mode;
+use super::result::SHED_BY_RULE;
 use super::schedule::within;
 use super::setting::Guard;
 use crate::battery::LITHIUM_GIVES_FROM_C;
@@ -285,7 +286,7 @@ impl March<'_> {
                 let run = &mut self.runs[index];
                 if run.down_at_h.is_none() {
                     run.down_at_h = Some(self.t / 3600.0);
-                    run.why = Some("shed by rule".to_owned());
+                    run.why = Some(SHED_BY_RULE.to_owned());
                 }
                 self.shed(index);
             }

@@ -39,6 +39,7 @@ pub use march::{Fineness, march, simulate};
 pub(crate) use march::{Look, looked};
 pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
+pub(crate) use result::SHED_BY_RULE;
 pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun};
 pub use setting::Setting;
 pub(crate) use setting::There;

@@ -342,6 +342,10 @@ impl March<'_> {
     fn pick_up(&mut self, index: usize) {
         if self.going[index].mode == Mode::Shed && self.was_dropped(index) && !self.is_dropped(index) {
             self.going[index].mode = Mode::Off;
+            // It was meant, and is over: when it is lost is told from here on.
+            let run = &mut self.runs[index];
+            (run.down_at_h, run.why) = (None, None);
+            run.cause.clear();
         }
     }
 

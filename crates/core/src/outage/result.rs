@@ -4,6 +4,9 @@ use crate::say::Sentence;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
+/// Why a device is off that a rule of the outage dropped, or a person.
+pub(crate) const SHED_BY_RULE: &str = "shed by rule";
+
 /// How a device fared.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

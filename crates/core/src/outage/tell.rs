@@ -4,7 +4,7 @@ use super::chance::{Chances, SpreadShare};
 use super::clock::Clock;
 use super::march::{Fineness, march};
 use super::moments::{OF_USE_AGAIN, Switchover, switchover};
-use super::result::Simulation;
+use super::result::{SHED_BY_RULE, Simulation};
 use super::schedule::within;
 use super::setting::Setting;
 use super::sun::nights;
@@ -278,7 +278,7 @@ fn portion(share: f64) -> String {
 fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
     // What is dropped goes because it is meant to.
     let lost = devices.iter().filter_map(|it| Some((it, found.devices.get(it.id.as_str())?)));
-    let lost = lost.filter(|it| it.1.why.as_deref() != Some("shed by rule"));
+    let lost = lost.filter(|it| it.1.why.as_deref() != Some(SHED_BY_RULE));
     let goes = lost.filter_map(|(it, run)| Some((it, run, run.down_at_h?)));
     let Some((device, run, at)) = goes.min_by(|a, b| a.2.total_cmp(&b.2)) else {
         let low = found.sources.iter().min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));

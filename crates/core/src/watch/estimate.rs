@@ -157,10 +157,11 @@ impl Standing {
                 }
             }
         }
-        for (run, weight) in self.drawn.iter().zip(&mut logarithms) {
-            if problem.first_lost(&run.run) <= at_h - 1e-6 {
-                *weight = f64::NEG_INFINITY;
-            }
+        // Where by all of them something would be off by then, they are told apart by what was read alone.
+        let stands: Vec<bool> = self.drawn.iter().map(|it| !problem.is_lost(&it.run, at_h)).collect();
+        if stands.contains(&true) {
+            let lost = logarithms.iter_mut().zip(&stands).filter(|it| !it.1);
+            lost.for_each(|it| *it.0 = f64::NEG_INFINITY);
         }
         let weights = weights(logarithms);
         // Where few counted from the beginning, finding it anew would tell no more.

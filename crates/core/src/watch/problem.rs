@@ -348,7 +348,8 @@ impl Problem {
     /// Runs drawn around the middle; once more around those that count, where few do.
     fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
         let kept = self.around(&middle.at, &(&middle.spread * self.wider()), seed);
-        let weight = |it: &Drawn| if it.is_lost { f64::NEG_INFINITY } else { it.weight };
+        let none_stands = kept.iter().all(|it| it.is_lost);
+        let weight = |it: &Drawn| if it.is_lost && !none_stands { f64::NEG_INFINITY } else { it.weight };
         let weights = weights(kept.iter().map(weight).collect());
         if self.all.is_empty() || counting(&weights) >= FEW || kept.is_empty() {
             return kept;
@@ -373,13 +374,20 @@ impl Problem {
 
     /// Runs of each way in which it may be, weighed by how likely that is.
     pub(super) fn drawn_of(all: &[Hypothesis], seed: u64) -> Vec<Drawn> {
-        let mut found = Vec::new();
-        for it in all {
+        let draw = |it: &Hypothesis| {
             let problem = &it.problem;
             let runs = if all.len() == 1 { 1.0 } else { it.likely.max(LEAST_RUNS) };
             #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a share of some hundreds")]
             let own = Self { runs: (problem.runs as f64 * runs).ceil() as usize, ..problem.clone() };
-            let mut drawn = own.drawn(&it.middle, seed);
+            own.drawn(&it.middle, seed)
+        };
+        let mut each: Vec<Vec<Drawn>> = all.iter().map(draw).collect();
+        // Where by all of them something would be off that is not, they are told apart by what was read alone.
+        if each.iter().flatten().all(|it| it.is_lost) {
+            each.iter_mut().flatten().for_each(|it| it.is_lost = false);
+        }
+        let mut found = Vec::new();
+        for (it, mut drawn) in all.iter().zip(each) {
             if all.len() > 1 {
                 // A way in which a device would be lost by now, that is not, is the less likely.
                 let logarithms = |all: bool| {
@@ -415,7 +423,7 @@ impl Problem {
             let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
             let mut run = work::carried(job.as_ref(), whole)?;
             self.swayed(&mut run, normal(&mut rng));
-            let is_lost = self.first_lost(&run) <= self.now_h - 1e-6;
+            let is_lost = self.is_lost(&run, self.now_h);
             let cost = self.cost(&self.off(&run), &deviates);
             let weight = (plain.norm_squared() - cost) / 2.0;
             Some(Drawn { deviates, run, weight, is_lost })
@@ -437,12 +445,24 @@ impl Problem {
         }
     }
 
-    /// When the first device is lost that nobody switched off, h.
-    pub(super) fn first_lost(&self, run: &Run) -> f64 {
-        let own = self.world.devices.iter().zip(&run.until_h);
-        own.filter(|it| !self.world.is_dropped(it.0, self.now_h * 3600.0))
-            .map(|it| *it.1)
-            .fold(self.world.hours, f64::min)
+    /// When the first device is lost that nobody switched off, h; what a rule of the plan has switched off by `at_h` is off, and
+    /// not waited for.
+    pub(super) fn first_lost(&self, run: &Run, at_h: f64) -> f64 {
+        let is_over = |place: usize, until_h: f64| run.by_rule[place] && until_h <= at_h;
+        let own = run.until_h.iter().enumerate().filter(|it| !self.is_off(it.0) && !is_over(it.0, *it.1));
+        own.map(|it| *it.1).fold(self.world.hours, f64::min)
+    }
+
+    /// Whether a device is lost in a run before `at_h` that neither a person nor a rule switched off: nobody saw that.
+    pub(super) fn is_lost(&self, run: &Run, at_h: f64) -> bool {
+        let lost =
+            |(place, until_h): (usize, &f64)| *until_h <= at_h - 1e-6 && !run.by_rule[place] && !self.is_off(place);
+        run.until_h.iter().enumerate().any(lost)
+    }
+
+    /// Whether somebody has switched a device off, by its place.
+    fn is_off(&self, place: usize) -> bool {
+        self.world.is_dropped(&self.world.devices[place], self.now_h * 3600.0)
     }
 }
 

@@ -95,7 +95,8 @@ impl Problem {
     fn ranges(&self, found: &mut Estimate, drawn: &[Drawn], weights: &[f64], socs: &[Vec<f64>]) {
         let of = |each: &dyn Fn(&Drawn) -> f64| range(drawn.iter().map(each).collect(), weights);
         let world = &self.world;
-        found.first_lost_h = of(&|it| self.first_lost(&it.run));
+        let at_h = found.at_h;
+        found.first_lost_h = of(&|it| self.first_lost(&it.run, at_h));
         let devices = world.devices.iter().enumerate().map(|(place, id)| {
             let lasting = drawn.iter().zip(weights).filter(|it| it.0.run.until_h[place] >= world.hours - 1e-6);
             let chance_of_outage = lasting.map(|it| it.1).sum::<f64>().clamp(0.0, 1.0);

@@ -4,7 +4,7 @@ use super::plugged::{Hung, Stood, hung, write_again};
 use super::seen::{Act, Seen};
 use crate::figure::Basis;
 use crate::figures::{Found, figures};
-use crate::outage::{Event, Fineness, Look, Setting, There, Way, looked, matters, physical, reduced};
+use crate::outage::{Event, Fineness, Look, SHED_BY_RULE, Setting, There, Way, looked, matters, physical, reduced};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
 use serde_json::{Value, json};
@@ -65,6 +65,8 @@ pub(super) struct Run {
     pub(super) values: Vec<f64>,
     /// When each device is first lost, h; the outage's length where it is not.
     pub(super) until_h: Vec<f64>,
+    /// Whether each of them is lost because a rule of the plan switches it off.
+    pub(super) by_rule: Vec<bool>,
     /// What meters would show at each moment that was asked for.
     pub(super) looks: Vec<Look>,
     /// What happens, as h, what, item.
@@ -318,11 +320,13 @@ impl World {
         let fared = |id: &String| found.devices.get(self.called(id).last()?.0);
         let until_h = self.devices.iter().map(|id| fared(id).and_then(|it| it.down_at_h).unwrap_or(self.hours));
         let until_h = until_h.collect();
+        let ruled = |id: &String| fared(id).is_some_and(|it| it.why.as_deref() == Some(SHED_BY_RULE));
+        let by_rule = self.devices.iter().map(ruled).collect();
         let because = self.devices.iter().filter_map(|id| Some((id, &fared(id)?.cause)));
         let because = because.filter(|it| !it.1.is_empty());
         let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
         let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
-        Some(Run { values, until_h, looks, events, causes, meters })
+        Some(Run { values, until_h, by_rule, looks, events, causes, meters })
     }
 }
 
