@@ -41,7 +41,7 @@ impl Store {
     /// # Errors
     /// Where the file cannot be written, or the copy is not whole.
     pub fn backup(&self, to: &Path) -> Result<u64, StoreError> {
-        self.read(|db| copy(db, to))
+        self.read(|db| copy(db, to, Pace::AtOnce))
     }
 
     /// Makes the copy of a day where there is none, and throws away those that are too old; tells the new one.
@@ -55,7 +55,7 @@ impl Store {
         if to.exists() {
             return Ok(None);
         }
-        self.backup(&to)?;
+        self.read(|db| copy(db, &to, Pace::Gently))?;
         for old in outdated(self.copies()?.into_iter().map(|it| it.name)) {
             let path = folder.join(old);
             std::fs::remove_file(&path).map_err(|error| StoreError::Folder { folder: path, error })?;
@@ -131,7 +131,7 @@ pub fn backup(folder: &Path, to: &Path) -> Result<u64, StoreError> {
     }
     let db = Connection::open_with_flags(&from, flags)?;
     db.busy_timeout(std::time::Duration::from_secs(5))?;
-    copy(&db, to)
+    copy(&db, to, Pace::AtOnce)
 }
 
 /// Brings a copy back as the database of a folder that no server uses. It is checked first, and what stood there is kept beside it.
@@ -209,15 +209,57 @@ fn prepared(from: &Path, ready: &Path) -> Result<Vec<String>, StoreError> {
 }
 
 /// Copies a database as one snapshot: beside its place first, so that a copy that is there is whole.
-fn copy(db: &Connection, to: &Path) -> Result<u64, StoreError> {
+/// How fast a copy is made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Pace {
+    /// Somebody waits for it.
+    AtOnce,
+    /// Nobody waits for it, and others work meanwhile: it rests in between, and brings what it wrote to the disk piece by piece, so
+    /// that no change waits behind all of it.
+    Gently,
+}
+
+/// Steps of the database's machine (some thousand rows) between two rests of a copy that is made gently.
+const STEPS_BETWEEN: i32 = 10_000;
+/// How long it rests.
+const REST: std::time::Duration = std::time::Duration::from_millis(4);
+/// After so many rests what was written is brought to the disk.
+const RESTS_A_PIECE: u32 = 16;
+
+impl Pace {
+    /// Has a connection rest in between where the copy that it makes, or checks, is a gentle one.
+    fn of(self, db: &Connection, part: &Path) -> Result<(), StoreError> {
+        if self == Self::AtOnce {
+            return Ok(());
+        }
+        let at = |error| StoreError::Folder { folder: part.to_owned(), error };
+        let (written, mut rests) = (File::options().write(true).open(part).map_err(at)?, 0_u32);
+        let rest = move || {
+            rests += 1;
+            if rests.is_multiple_of(RESTS_A_PIECE) {
+                // Where it fails it fails again at the end, and is told there.
+                drop(written.sync_data());
+            }
+            std::thread::sleep(REST);
+            false
+        };
+        Ok(db.progress_handler(STEPS_BETWEEN, Some(rest))?)
+    }
+}
+
+fn copy(db: &Connection, to: &Path, pace: Pace) -> Result<u64, StoreError> {
     let at = |error| StoreError::Folder { folder: to.to_owned(), error };
     let part = to.with_added_extension("part");
     drop(std::fs::remove_file(&part));
     own(&part).map_err(at)?;
     let made = (|| {
         let name = part.to_str().ok_or_else(|| at(std::io::Error::other("its name is no text")))?;
-        db.execute("VACUUM INTO ?1", [name])?;
+        pace.of(db, &part)?;
+        let done = db.execute("VACUUM INTO ?1", [name]);
+        db.progress_handler(0, None::<fn() -> bool>)?;
+        done?;
         let copied = Connection::open_with_flags(&part, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+        pace.of(&copied, &part)?;
         whole(&copied).map_err(|why| StoreError::Damaged { folder: part.clone(), why })?;
         drop(copied);
         File::open(&part).and_then(|it| it.sync_all()).map_err(at)?;

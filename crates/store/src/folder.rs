@@ -8,12 +8,16 @@ use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
 use std::fs::{File, Permissions};
 use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
-use std::sync::atomic::AtomicU64;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Readers that are kept open between uses.
-const MOST_READERS: usize = 4;
+const MOST_READERS: usize = 8;
+/// Writes after which what they left in the log of the database is brought into it.
+const WRITES_BROUGHT_IN: u64 = 64;
+/// Where nobody does so, whoever writes does it himself once there are so many pages (of 4 kB).
+const MOST_PAGES_LEFT: u32 = 4000;
 
 const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0001.sql")),
@@ -41,6 +45,8 @@ pub struct Store {
     file: PathBuf,
     writer: Mutex<Connection>,
     readers: Mutex<Vec<Connection>>,
+    /// Writes since the log of the database was brought into it.
+    written: AtomicU64,
     /// When it was opened, so that no upload is named as one before.
     pub(crate) opened: u128,
     pub(crate) uploads_begun: AtomicU64,
@@ -82,6 +88,7 @@ impl Store {
             file,
             writer: Mutex::new(writer),
             readers: Mutex::new(Vec::new()),
+            written: AtomicU64::new(0),
             opened,
             uploads_begun: AtomicU64::new(0),
             plans: Mutex::default(),
@@ -97,8 +104,22 @@ impl Store {
 
     /// The one connection that writes.
     pub(crate) fn writer(&self) -> MutexGuard<'_, Connection> {
+        self.written.fetch_add(1, Ordering::Relaxed);
         // A panic elsewhere leaves no half-done state behind: its transaction was rolled back.
         self.writer.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Brings what was written into the database itself, beside whoever reads and writes, once it is worth it: so that nobody who
+    /// writes waits for more than his own change to reach the disk. What was acknowledged is on disk before and after.
+    ///
+    /// # Errors
+    /// Where the database cannot be written.
+    pub fn bring_in(&self) -> Result<(), StoreError> {
+        if self.written.load(Ordering::Relaxed) < WRITES_BROUGHT_IN {
+            return Ok(());
+        }
+        self.written.store(0, Ordering::Relaxed);
+        self.read(|db| Ok(db.query_row("PRAGMA wal_checkpoint(PASSIVE)", [], |_| Ok(()))?))
     }
 
     /// Runs `read` on a connection that does not wait for the writer.
@@ -165,6 +186,7 @@ pub(crate) fn connect(file: &Path) -> Result<Connection, StoreError> {
     let connection = Connection::open(file)?;
     connection.pragma_update(None, "journal_mode", "WAL")?;
     connection.pragma_update(None, "synchronous", "FULL")?;
+    connection.pragma_update(None, "wal_autocheckpoint", MOST_PAGES_LEFT)?;
     connection.pragma_update(None, "foreign_keys", true)?;
     connection.busy_timeout(std::time::Duration::from_secs(5))?;
     Ok(connection)

@@ -177,11 +177,13 @@ fn run(
         let say = |text: &str| drop(std::io::stdout().lock().write_all(text.as_bytes()));
         say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
         let store = state.store.clone();
-        let copying = tokio::spawn(copy_each_day(store));
+        let copying = tokio::spawn(copy_each_day(store.clone()));
+        let bringing = tokio::spawn(bring_in(store));
         let recorder = Recorder::begin(&state);
         let keeper = Keeper::begin(&state);
         let ended = until(listener, state, tls, stop).await;
         copying.abort();
+        bringing.abort();
         drop(keeper);
         recorder.end().await;
         drop(std::fs::remove_file(&listening));
@@ -196,6 +198,17 @@ fn run(
 
 fn bracketed(name: &str, port: u16) -> String {
     if name.contains(':') { format!("https://[{name}]:{port}/") } else { format!("https://{name}:{port}/") }
+}
+
+/// Brings what was written into the database, so that nobody who writes has to.
+async fn bring_in(store: Arc<Store>) {
+    loop {
+        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+        let own = store.clone();
+        if let Ok(Err(error)) = tokio::task::spawn_blocking(move || own.bring_in()).await {
+            tracing::warn!("what was written was not brought into the database: {error}");
+        }
+    }
 }
 
 /// Makes the copy of each day, soon after it is begun.
