@@ -5,6 +5,7 @@ mod faults;
 mod kills;
 mod rate;
 mod stage;
+mod watched;
 
 pub use stage::Soak;
 
@@ -21,9 +22,12 @@ use stage::Stage;
 pub async fn run(soak: &Soak) -> Result<Table> {
     let mut table = Table::default();
     let mut stage = Stage { soak, folder: tempfile::tempdir()?, chance: StdRng::seed_from_u64(soak.seed) };
-    kills::run(&mut stage, &mut table).await?;
-    faults::disk(&mut stage, &mut table).await?;
-    faults::held_up(&stage, &mut table).await?;
+    if soak.kills > 0 {
+        kills::run(&mut stage, &mut table).await?;
+        faults::disk(&mut stage, &mut table).await?;
+        faults::held_up(&stage, &mut table).await?;
+        watched::run(&stage, &mut table).await?;
+    }
     rate::run(&stage, &mut table).await?;
     Ok(table)
 }

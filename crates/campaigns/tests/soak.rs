@@ -11,5 +11,8 @@ async fn nothing_that_was_acknowledged_is_lost() {
     let table = run(&Soak { program, kills: 5, asked_for, rate: 60, readings: 50_000, seed: 7 }).await.unwrap();
     assert_eq!(table.lost(), 0, "\n{table}");
     let tried = |what: &str| table.lines.iter().find(|it| it.what.starts_with(what)).map_or(0, |it| it.tried);
-    assert!(tried("killed") == 5 && tried("disk full") > 20 && tried("mixed requests") > 100, "\n{table}");
+    assert!(
+        tried("killed") == 5 && tried("a watch") == 43_200 && tried("disk full") > 20 && tried("mixed requests") > 100,
+        "\n{table}"
+    );
 }

@@ -12,6 +12,9 @@ struct Args {
     /// About how long it takes, minutes
     #[arg(long, default_value_t = 10)]
     minutes: u64,
+    /// Kills, and nothing but the requests where it is 0 [default: 20 a minute]
+    #[arg(long)]
+    kills: Option<u64>,
     /// Requests a second
     #[arg(long, default_value_t = 1000)]
     rate: u64,
@@ -33,7 +36,7 @@ async fn main() -> Result<()> {
     // Half of the time is for kills, about a second and a half each; the other half for being asked.
     let soak = Soak {
         program,
-        kills: (args.minutes * 20).max(1),
+        kills: args.kills.unwrap_or((args.minutes * 20).max(1)),
         asked_for: Duration::from_secs((args.minutes * 20).max(1)),
         rate: args.rate,
         readings: args.readings,

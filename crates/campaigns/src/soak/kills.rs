@@ -26,6 +26,10 @@ struct Acknowledged {
     walked: u64,
     /// Uses and take-backs.
     uses: u64,
+    /// The open watch, with its last note that was acknowledged.
+    watch: Option<(i64, u64)>,
+    /// Lines of the log.
+    logged: u64,
 }
 
 type Shared = Arc<Mutex<Acknowledged>>;
@@ -54,6 +58,8 @@ pub(super) async fn run(stage: &mut Stage<'_>, table: &mut Table) -> Result<()> 
         writers.spawn(files(client.clone(), known.clone()));
         writers.spawn(walks(client.clone(), known.clone()));
         writers.spawn(uses(client.clone(), known.clone()));
+        writers.spawn(watches(client.clone(), known.clone()));
+        writers.spawn(logs(client.clone(), known.clone()));
         tokio::time::sleep(Duration::from_millis(stage.chance.random_range(50..500))).await;
         set_clock(&stage.clock(), stage.chance.random_range(-15_000_000..15_000_000))?;
         jumps += 2;
@@ -70,12 +76,15 @@ pub(super) async fn run(stage: &mut Stage<'_>, table: &mut Table) -> Result<()> 
     }
     let known = held(&known);
     let told = format!(
-        "{} writes acknowledged: {} tests begun, {} files, {} readings of walks, {} figures used or taken back",
+        "{} writes acknowledged: {} tests begun, {} files, {} readings of walks, {} figures used or taken back, {} \
+         notes of watches, {} lines of the log",
         known.writes,
         known.tests.len(),
         known.files.values().map(|it| it.0).sum::<u64>(),
         known.walked,
-        known.uses
+        known.uses,
+        known.watch.map_or(0, |it| it.1),
+        known.logged
     );
     table.add("killed while everything writes", stage.soak.kills, u64::try_from(lost.len())?, told);
     table.add(
@@ -93,6 +102,11 @@ async fn begin(client: &Client, known: &Shared) -> Result<()> {
     let begun = client.send(Method::POST, &format!("{SITE}/tests"), &idle(0.47)).await?;
     let id = begun.json()["id"].as_str().context("a test was not begun")?.to_owned();
     held(known).tests.push(id);
+    // What is least to be found anew with each note.
+    let watch = json!({"arrangement": "camera-direct", "outage": "works-cut"});
+    let begun = client.send(Method::POST, &format!("{SITE}/watches"), &watch).await?;
+    let number = begun.json()["number"].as_i64().with_context(|| begun.text.clone())?;
+    held(known).watch = Some((number, 0));
     Ok(())
 }
 
@@ -173,6 +187,56 @@ async fn uses(client: Client, known: Shared) -> Result<()> {
     }
 }
 
+/// A watch that goes on through all of it, whatever the clock says, and is noted in.
+async fn watches(client: Client, known: Shared) -> Result<()> {
+    let (number, noted) = held(&known).watch.context("a watch was not begun")?;
+    for note in noted + 1.. {
+        let body = json!({"did": "note", "text": format!("note {note}")});
+        let answer = client.send(Method::POST, &format!("{SITE}/watches/{number}/entries"), &body).await?;
+        ensure!(!answer.status.is_server_error(), "{}", answer.text);
+        ensure!(answer.status.is_success(), "{}", answer.text);
+        let mut known = held(&known);
+        known.watch = Some((number, note));
+        known.writes += 1;
+    }
+    Ok(())
+}
+
+async fn logs(client: Client, known: Shared) -> Result<()> {
+    loop {
+        let number = held(&known).logged + 1;
+        let body = json!({"words": format!("soaked{number}")});
+        let answer = client.send(Method::POST, &format!("{SITE}/log"), &body).await?;
+        ensure!(answer.status.is_success(), "{}", answer.text);
+        let mut known = held(&known);
+        known.logged = number;
+        known.writes += 1;
+    }
+}
+
+/// Notes of the open watch and lines of the log that were acknowledged and are not there.
+async fn check_told(client: &Client, known: &Acknowledged) -> Result<Vec<String>> {
+    let mut lost = Vec::new();
+    if let Some((number, noted)) = known.watch {
+        let told = client.get(&format!("{SITE}/watches/{number}")).await?;
+        let entries = told.json()["entries"].as_array().cloned().unwrap_or_default();
+        let words: Vec<&str> = entries.iter().filter_map(|it| it["words"].as_str()).collect();
+        // The last hundred are told.
+        let all = noted.saturating_sub(80).max(1)..=noted;
+        let gone = all.filter(|it| !words.iter().any(|words| words.ends_with(&format!("note {it}"))));
+        lost.extend(
+            gone.map(|it| format!("note {it} of watch {number}: {}", told.text.chars().take(200).collect::<String>())),
+        );
+    }
+    for number in known.logged.saturating_sub(4).max(1)..=known.logged {
+        let found = client.get(&format!("{SITE}/log?words=soaked{number}")).await?.json();
+        if found["entries"].as_array().is_none_or(Vec::is_empty) {
+            lost.push(format!("line {number} of the log"));
+        }
+    }
+    Ok(lost)
+}
+
 /// What was acknowledged and is not there.
 async fn check(client: &Client, shared: &Shared) -> Result<Vec<String>> {
     let mut lost = Vec::new();
@@ -180,6 +244,7 @@ async fn check(client: &Client, shared: &Shared) -> Result<Vec<String>> {
     let plan = client.get(&format!("{SITE}/plan")).await?.json()["plan"].clone();
     let journal = client.get(&format!("{SITE}/elements/device/gate-camera")).await?.json();
     let known = held(shared).clone();
+    lost.extend(check_told(client, &known).await?);
     let ids: std::collections::BTreeSet<&str> = list.iter().filter_map(|it| it["id"].as_str()).collect();
     lost.extend(known.tests.iter().filter(|it| !ids.contains(it.as_str())).map(|it| format!("test {it}")));
     let watts = journal["body"]["phases"][0]["watts"].as_f64().unwrap_or_default();

@@ -9,12 +9,12 @@ use ash_pond_store::readings::Sample;
 use http::Method;
 use serde_json::{Value, json};
 use std::sync::Arc;
-use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
+use tokio::sync::Semaphore;
 use tokio::task::JoinSet;
 
-/// Connections that ask at once.
-const ASKING: u64 = 16;
+/// Requests that wait for their answers at once; a server takes more connections than that.
+const MOST_AT_ONCE: usize = 256;
 
 pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     let filled = fill(stage)?;
@@ -26,25 +26,18 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     let longest = all.iter().find(|it| it["meter"] == "filled").map_or(json!(1), |it| it["id"].clone());
     let before = program.memory_mb();
     let mix = Arc::new(mix(&longest));
-    let (begun, sent) = (Instant::now(), Arc::new(AtomicU64::new(0)));
-    let (rate, until) = (stage.soak.rate, stage.soak.asked_for);
-    let mut asking = JoinSet::new();
-    for _ in 0..ASKING {
-        let (client, mix, sent) = (client.clone(), mix.clone(), sent.clone());
-        asking.spawn(async move { ask(&client, &mix, &sent, (begun, rate, until)).await });
-    }
+    let begun = Instant::now();
+    let answers = ask_all(&client, &mix, stage.soak.rate, stage.soak.asked_for).await?;
     let mut took = Vec::new();
     let mut by_path = vec![Vec::new(); mix.len()];
     let mut lost = vec![0; mix.len()];
-    while let Some(done) = asking.join_next().await {
-        let (times, failed) = done?;
-        for which in failed {
+    for (which, ms) in answers {
+        let Some(ms) = ms else {
             lost[which] += 1;
-        }
-        for (which, ms) in times {
-            took.push(ms);
-            by_path[which].push(ms);
-        }
+            continue;
+        };
+        took.push(ms);
+        by_path[which].push(ms);
     }
     let each = f64::from(u32::try_from(took.len()).unwrap_or(u32::MAX)) / begun.elapsed().as_secs_f64();
     let told = format!(
@@ -84,32 +77,40 @@ fn mix(series: &Value) -> Vec<(Method, String, Value)> {
     ]
 }
 
-type Times = Vec<(usize, f64)>;
-
-async fn ask(
+/// Asks each request at its moment, whether those before it were answered or not: whoever reads does not wait for somebody
+/// else's edit. Tells which of the mix it was, and how long it took from its moment on, ms; none where it failed.
+async fn ask_all(
     client: &Client,
-    mix: &[(Method, String, Value)],
-    sent: &AtomicU64,
-    (begun, rate, until): (Instant, u64, Duration),
-) -> (Times, Vec<usize>) {
-    let (mut times, mut lost) = (Vec::new(), Vec::new());
-    loop {
-        let number = sent.fetch_add(1, Ordering::Relaxed);
-        // Each has its moment; who comes late does not wait, and his answer counts from that moment on.
+    mix: &Arc<Vec<(Method, String, Value)>>,
+    rate: u64,
+    until: Duration,
+) -> Result<Vec<(usize, Option<f64>)>> {
+    let begun = Instant::now();
+    let places = Arc::new(Semaphore::new(MOST_AT_ONCE));
+    let mut asking = JoinSet::new();
+    let mut answers = Vec::new();
+    for number in 0_u64.. {
         let due = Duration::from_secs_f64(number as f64 / rate as f64);
         if due >= until {
-            return (times, lost);
+            break;
         }
         tokio::time::sleep_until((begun + due).into()).await;
         let which = usize::try_from(number).unwrap_or_default() % mix.len();
-        let (method, path, body) = &mix[which];
-        match client.send(method.clone(), path, body).await {
-            Ok(it) if it.status.is_success() => {
-                times.push((which, (begun.elapsed().saturating_sub(due)).as_secs_f64() * 1000.0));
-            }
-            _ => lost.push(which),
+        let (client, mix, place) = (client.clone(), mix.clone(), places.clone().acquire_owned().await?);
+        asking.spawn(async move {
+            let (method, path, body) = &mix[which];
+            let is_well = client.send(method.clone(), path, body).await.is_ok_and(|it| it.status.is_success());
+            drop(place);
+            (which, is_well.then(|| begun.elapsed().saturating_sub(due).as_secs_f64() * 1000.0))
+        });
+        while let Some(done) = asking.try_join_next() {
+            answers.push(done?);
         }
     }
+    while let Some(done) = asking.join_next().await {
+        answers.push(done?);
+    }
+    Ok(answers)
 }
 
 /// Puts readings there, as of a meter that was asked every second for months.

@@ -13,7 +13,7 @@ use std::time::Duration;
 pub struct Soak {
     /// The program under trial.
     pub program: PathBuf,
-    /// Kills.
+    /// Kills; where there are none, it is asked at a rate and nothing else.
     pub kills: u64,
     /// For how long it is asked at a rate.
     pub asked_for: Duration,
