@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Arrangement, Way } from "../src/api/client";
-import { placeOf, still, switched, type BeingOn } from "../src/composables/switching";
+import { placeOf, sleepable, sleeping, still, switched, type BeingOn } from "../src/composables/switching";
 import { onOf } from "../src/views/Chains/sluice";
 
 const outlet = { item: "box", port: "outlet", when: "with_load" as const };
@@ -37,6 +37,24 @@ describe("what is switched", () => {
     expect(night).toMatchObject({ item: "inverter", when: "hours", standby_w: 0.4, by_hand: true });
     expect(night).not.toHaveProperty("port");
     expect(switched(way, on("box/outlet"), "hours")[1]).toMatchObject({ item: "box", port: "outlet" });
+  });
+
+  it("sleeps whole, but for what must not be cut; hours that were chosen stay, and left on again nothing sleeps", () => {
+    const list = [
+      { ...on("box/outlet"), by_clock: true },
+      { ...on("inverter"), by_clock: true },
+      { ...on("monitor"), by_clock: false },
+    ];
+    const can = sleepable(list);
+    expect(can.map((it) => it.place)).toEqual(["box/outlet", "inverter"]);
+    const night = sleeping(way, can, true);
+    expect(night).toContainEqual(inverter);
+    expect(night.filter((it) => placeOf(it) === "box/outlet")).toMatchObject([
+      { when: "hours", by_hand: true },
+    ]);
+    expect(night).toHaveLength(2);
+    expect(sleeping({ ...way, switching: night }, can, false)).toEqual([]);
+    expect(sleeping({ ...way, switching: night }, can, true)).toEqual(night);
   });
 
   it("stands in the picture with the hours that it is shut", () => {

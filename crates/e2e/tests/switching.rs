@@ -75,6 +75,30 @@ async fn hours_of_a_switch_are_set_and_what_gets_less_is_told_before() -> Result
     Ok(())
 }
 
+/// All of a chain sleeps by one gesture, looked at first, and is left on again by another: each one step.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_chain_is_off_at_night_by_one_gesture() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.look_at("The keeper's shelf").await?;
+    browser.press('s', false).await?;
+    let night = "[data-test=night-off]";
+    browser.text_until(night, |it| it.contains("all of it off at night")).await?;
+    browser.click(night).await?;
+    browser.text_until("[data-test=difference]", |it| it.contains("gets")).await?;
+    browser.click("[data-test=do-switch]").await?;
+    browser.text_until(night, |it| it.contains("left on again")).await?;
+    let rows = "return document.querySelectorAll('[data-test=switch-row]').length";
+    let count = browser.run(rows).await?.as_u64().unwrap_or_default();
+    assert!(count >= 2, "{count} are switched");
+    browser.click(night).await?;
+    browser.click("[data-test=do-switch]").await?;
+    browser.text_until(night, |it| it.contains("all of it off at night")).await?;
+    assert_eq!(browser.run(rows).await?, json!(0));
+    assert!(browser.severe().await?.is_empty());
+    Ok(())
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_phone_is_filled_so_many_times_and_its_size_is_typed_as_it_is_printed() -> Result<()> {
     let stage = Stage::set(DESK).await?;

@@ -1,20 +1,16 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from "vue";
-import { api, Refused, taken, type Schemas } from "../api/client";
+import { computed, ref } from "vue";
 import { switched, WORDS, type BeingOn, type How } from "../composables/switching";
-import { useEdits } from "../composables/useEdits";
-import { copyOf, useKit } from "../composables/useKit";
+import { copyOf } from "../composables/useKit";
 import { useSite } from "../composables/useSite";
+import { useSwitchLook } from "../composables/useSwitchLook";
 import DifferenceTable from "./DifferenceTable.vue";
 
 /** What something costs for being on, what switching it would save, and the switch itself, looked at before it is done. */
 const props = defineProps<{ on: BeingOn; name: string; soc?: Record<string, number> | undefined }>();
-const { id: site, plan } = useSite();
-const { changes, settle } = useEdits();
-const { step } = useKit();
-const seen = ref<{ how: How; difference: Schemas["Difference"] }>();
-const trouble = ref("");
+const { plan } = useSite();
 const box = ref<HTMLElement>();
+const { seen, trouble, look: lookAt, carryOut } = useSwitchLook<How>(box, () => props.soc);
 const way = computed(() => plan.value?.arrangements.find((it) => it.id === props.on.arrangement));
 /** What can be done, what saves most first. */
 const doable = computed<How[]>(() => {
@@ -28,38 +24,8 @@ const body = (how: How) => {
   const found = way.value;
   return found ? { ...copyOf(found), switching: switched(copyOf(found), props.on, how) } : undefined;
 };
-async function look(how: How) {
-  trouble.value = "";
-  await settle();
-  const then = body(how);
-  if (!then) return;
-  try {
-    const difference = taken(
-      await api.POST("/sites/{site}/difference", {
-        params: { path: { site: site.value } },
-        body: {
-          arrangement: props.on.arrangement,
-          then: [{ kind: "arrangement", id: props.on.arrangement, body: then }],
-          ...(props.soc ? { soc: props.soc } : {}),
-          changes: changes.value,
-        },
-      }),
-    );
-    seen.value = { how, difference };
-    await nextTick();
-    box.value?.querySelector<HTMLElement>("[data-test=do-switch]")?.focus();
-  } catch (error) {
-    trouble.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
-  }
-}
-async function done(how: How) {
-  const then = body(how);
-  seen.value = undefined;
-  if (then)
-    await step(`${way.value?.label}: ${props.name} ${WORDS[how]}`.slice(0, 200), [
-      { kind: "arrangement", id: props.on.arrangement, body: then },
-    ]);
-}
+const look = (how: How) => lookAt(how, () => body(how));
+const done = (how: How) => carryOut(`${way.value?.label}: ${props.name} ${WORDS[how]}`, body(how));
 </script>
 
 <template>

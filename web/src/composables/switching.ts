@@ -33,6 +33,17 @@ export function switched(way: Arrangement, on: BeingOn, how: How): Switch[] {
   return [...others, row];
 }
 
+/** Places that may go off by the clock: nothing behind them comes to harm by being off. */
+export const sleepable = (list: BeingOn[]) => list.filter((it) => it.by_clock);
+
+/** The rows of an arrangement with all of some places off at night, or left on again; hours that a place has already stay. */
+export function sleeping(way: Arrangement, places: BeingOn[], off: boolean): Switch[] {
+  return places.reduce((rows, on) => {
+    const known = rows.some((it) => placeOf(it) === on.place && it.when === "hours");
+    return off && known ? rows : switched({ ...way, switching: rows }, on, off ? "hours" : "left_on");
+  }, way.switching ?? []);
+}
+
 /** What a way of switching is called in a step that can be undone. */
 export const WORDS: Record<How, string> = {
   left_on: "left on",

@@ -2,6 +2,7 @@
 import { computed, nextTick, onMounted, ref } from "vue";
 import type { Figure, Way } from "../../api/client";
 import BeingOn from "../../components/BeingOn.vue";
+import ChainNight from "../../components/ChainNight.vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import MomentEntry from "../../components/MomentEntry.vue";
@@ -89,6 +90,7 @@ onMounted(async () => {
       <h3>
         <span class="letter">{{ group.letter }}</span> {{ group.label }}
       </h3>
+      <ChainNight :list="group.list.map((it) => it.on)" :name="group.label" :soc="soc" :named="named" />
       <p v-if="group.list.length === 0" class="faint">Nothing here draws anything only for being on.</p>
       <ul>
         <li v-for="{ on, rows } in group.list" :key="on.place" :data-place="on.place">
