@@ -302,20 +302,26 @@ async fn show(state: &AppState, site: &str, number: i64, kept: &Kept, now_s: f64
     let is_there = state.watching.with(site, number, |it| !it.faces.is_empty());
     if !is_there {
         let mut faces = Vec::new();
-        for source in metered {
+        for (place, source) in metered.into_iter().enumerate() {
+            // As in life not all of them are of one kind: at every other store hangs a bench meter, which counts nothing.
+            let is_bench = place % 2 == 1;
             let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).await.map_err(|it| it.to_string())?;
             let address = listener.local_addr().map_err(|it| it.to_string())?.to_string();
             let face = Face::default();
             let own = face.clone();
             let task = tokio::spawn(async move {
-                if let Err(error) = face::serve(listener, own).await {
+                let served = match is_bench {
+                    true => face::serve_bench(listener, own).await,
+                    false => face::serve(listener, own).await,
+                };
+                if let Err(error) = served {
                     tracing::debug!("a meter of a drill ended: {error}");
                 }
             });
             let row = MeterRow {
                 id: format!("{site}/{number}/{source}"),
-                label: "The battery monitor".into(),
-                speaks: "modbus".into(),
+                label: if is_bench { "The bench meter" } else { "The battery monitor" }.into(),
+                speaks: if is_bench { "scpi" } else { "modbus" }.into(),
                 address,
                 records: false,
             };

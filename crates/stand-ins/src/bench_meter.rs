@@ -14,23 +14,19 @@
 //! Beyond its ranges it answers `9.9E37`, as SCPI has it for an overload.
 
 use crate::noise::Channel;
+use crate::scpi::{self, Answer, OVERLOAD, parted};
 use anyhow::{Context, Result};
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::plan::Plan;
 use serde_json::{Value, json};
 use std::sync::{Arc, Mutex, PoisonError};
-use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 use tokio::net::TcpListener;
 
-/// What an overload reads, by SCPI.
-const OVERLOAD: &str = "9.9E37";
 /// How far the idle draw of a converter with a label is from it: 6.1 W where the label says 7.9.
 const IDLE_OFF: f64 = 0.772;
 
 const VOLTS: &[(f64, f64)] = &[(4.0, 0.001), (40.0, 0.01), (400.0, 0.1)];
 const AMPS: &[(f64, f64)] = &[(4.0, 0.001), (40.0, 0.01)];
-/// Longest command, bytes.
-const LONGEST: u64 = 1024;
 
 /// The bench: a store, the converter that is measured, and a load.
 pub struct Bench {
@@ -128,9 +124,8 @@ impl Bench {
 
     /// The answer to a command; none where it answers nothing.
     pub fn ask(&mut self, line: &str) -> Option<String> {
-        let (header, rest) = line.trim().split_once(char::is_whitespace).unwrap_or((line.trim(), ""));
-        let (header, rest) = (header.to_ascii_uppercase(), rest.trim());
-        let is = |long: &str| matches(&header, long);
+        let (header, rest) = parted(line);
+        let is = |long: &str| scpi::is(&header, long);
         if is("*IDN?") {
             return Some(format!("ASH POND,BENCH METER STAND-IN,1,{}", env!("CARGO_PKG_VERSION")));
         }
@@ -171,9 +166,9 @@ impl Bench {
                 return None;
             }
         };
-        let side = match rest.trim_start_matches("(@").trim_end_matches(')') {
-            "" | "1" => 0,
-            "2" => 1,
+        let side = match scpi::channel(rest) {
+            Some(1) => 0,
+            Some(2) => 1,
             _ => {
                 self.error = Some("-222,\"Data out of range\"");
                 return Some(OVERLOAD.into());
@@ -186,43 +181,15 @@ impl Bench {
     }
 }
 
-/// Whether a header is a command in its long or its short form: `MEASure:VOLTage?` is `MEAS:VOLT?` too.
-fn matches(header: &str, command: &str) -> bool {
-    let parts = |text: &str| text.split(':').map(str::to_owned).collect::<Vec<_>>();
-    let (given, wanted) = (parts(header), parts(command));
-    given.len() == wanted.len()
-        && given.iter().zip(&wanted).all(|(given, wanted)| {
-            let short: String = wanted.chars().filter(|it| !it.is_ascii_lowercase()).collect();
-            *given == wanted.to_ascii_uppercase() || *given == short
-        })
-}
-
 /// Answers on a listener for as long as it is polled.
 ///
 /// # Errors
 /// Where the listener fails.
 pub async fn serve(listener: TcpListener, bench: Bench) -> Result<()> {
     let bench = Arc::new(Mutex::new(bench));
-    loop {
-        let (stream, _) = listener.accept().await?;
-        let bench = bench.clone();
-        tokio::spawn(async move {
-            let (read, mut write) = stream.into_split();
-            let mut lines = BufReader::new(read);
-            loop {
-                let mut line = Vec::new();
-                let mut one = tokio::io::AsyncReadExt::take(&mut lines, LONGEST);
-                match one.read_until(b'\n', &mut line).await {
-                    Ok(read) if read > 0 && line.ends_with(b"\n") => {}
-                    _ => break,
-                }
-                let text = String::from_utf8_lossy(&line).into_owned();
-                let answer = bench.lock().unwrap_or_else(PoisonError::into_inner).ask(&text);
-                let Some(answer) = answer else { continue };
-                if write.write_all(format!("{answer}\n").as_bytes()).await.is_err() {
-                    break;
-                }
-            }
-        });
-    }
+    let ask = move |line: &str| {
+        let answer = bench.lock().unwrap_or_else(PoisonError::into_inner).ask(line);
+        answer.map_or(Answer::Nothing, Answer::Line)
+    };
+    scpi::serve(listener, ask).await
 }

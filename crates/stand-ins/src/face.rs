@@ -1,6 +1,8 @@
-//! A battery monitor over Modbus TCP that shows what somebody else says: the meters of a drill. It has the registers of
-//! [`crate::battery_monitor`] without the mark by which a stand-in is known, so that whoever reads it cannot tell.
+//! Meters that show what somebody else says: those of a drill. A battery monitor over Modbus TCP has the registers of
+//! [`crate::battery_monitor`] without the mark by which a stand-in is known; a bench meter over SCPI on TCP has its first channel at
+//! a store's terminals. Whoever reads them cannot tell.
 
+use crate::scpi::{self, Answer, OVERLOAD, parted};
 use anyhow::{Context, Result};
 use std::future;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -30,6 +32,23 @@ impl Face {
     /// Shows something from now on, or nothing.
     pub fn show(&self, shown: Option<Shown>) {
         *self.0.lock().unwrap_or_else(PoisonError::into_inner) = shown;
+    }
+
+    /// The answer of a bench meter to a command.
+    fn ask(&self, line: &str) -> Answer {
+        let Some(shown) = *self.0.lock().unwrap_or_else(PoisonError::into_inner) else { return Answer::Gone };
+        let (header, rest) = parted(line);
+        let is = |long: &str| scpi::is(&header, long);
+        // What is not connected shows what is beyond its range.
+        let at_store =
+            |value: f64| if scpi::channel(rest) == Some(1) { format!("{value:.4E}") } else { OVERLOAD.into() };
+        match () {
+            () if is("*IDN?") => Answer::Line("METER,TWO CHANNELS,1,1.0".into()),
+            () if is("SYSTem:ERRor?") => Answer::Line("0,\"No error\"".into()),
+            () if is("MEASure:VOLTage?") => Answer::Line(at_store(shown.volts)),
+            () if is("MEASure:CURRent?") => Answer::Line(at_store(shown.amps)),
+            () => Answer::Nothing,
+        }
     }
 
     fn register(shown: &Shown, register: u16) -> Option<u16> {
@@ -73,7 +92,15 @@ impl Service for Face {
     }
 }
 
-/// Answers on a listener for as long as it is polled.
+/// Answers as a bench meter on a listener for as long as it is polled.
+///
+/// # Errors
+/// Where the listener fails.
+pub async fn serve_bench(listener: TcpListener, face: Face) -> Result<()> {
+    scpi::serve(listener, move |line| face.ask(line)).await
+}
+
+/// Answers as a battery monitor on a listener for as long as it is polled.
 ///
 /// # Errors
 /// Where the listener fails.

@@ -14,3 +14,4 @@ pub mod battery_monitor;
 pub mod bench_meter;
 pub mod face;
 pub mod noise;
+mod scpi;

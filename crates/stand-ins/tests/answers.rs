@@ -2,7 +2,8 @@
 
 use ash_pond_core::plan::Plan;
 use ash_pond_stand_ins::battery_monitor::{MARK, Monitor};
-use ash_pond_stand_ins::{battery_monitor, bench_meter};
+use ash_pond_stand_ins::face::{Face, Shown};
+use ash_pond_stand_ins::{battery_monitor, bench_meter, face};
 use std::time::Duration;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 use tokio::net::{TcpListener, TcpStream};
@@ -88,6 +89,31 @@ async fn the_battery_monitor_runs_a_night_in_a_second() {
     assert_eq!(beyond, ExceptionCode::IllegalDataAddress);
     let function = monitor.read_coils(0, 1).await.unwrap().unwrap_err();
     assert_eq!(function, ExceptionCode::IllegalFunction);
+}
+
+#[tokio::test]
+async fn a_face_shows_over_either_protocol_what_it_is_told_to_and_nothing_once_it_is_dead() {
+    let face = Face::default();
+    let (bench, monitor) =
+        (TcpListener::bind("127.0.0.1:0").await.unwrap(), TcpListener::bind("127.0.0.1:0").await.unwrap());
+    let (at_bench, at_monitor) = (bench.local_addr().unwrap(), monitor.local_addr().unwrap());
+    tokio::spawn(face::serve_bench(bench, face.clone()));
+    tokio::spawn(face::serve(monitor, face.clone()));
+    face.show(Some(Shown { volts: 12.84, amps: -3.21, percent: 61.5, celsius: 4.0 }));
+    let mut bench = BufReader::new(TcpStream::connect(at_bench).await.unwrap());
+    assert!((number(&mut bench, "MEAS:VOLT? (@1)").await - 12.84).abs() < 1e-9);
+    assert!((number(&mut bench, "MEASure:CURRent?").await + 3.21).abs() < 1e-9);
+    assert_eq!(ask(&mut bench, "MEAS:VOLT? (@2)").await, "9.9E37");
+    assert!(!ask(&mut bench, "*IDN?").await.contains("STAND-IN"));
+    let mut monitor = tcp::connect(at_monitor).await.unwrap();
+    let read = monitor.read_input_registers(0, 9).await.unwrap().unwrap();
+    assert_eq!(read[..3], [1284, (-321_i16).cast_unsigned(), 615]);
+    assert_ne!(read[8], MARK);
+    face.show(None);
+    bench.get_mut().write_all(b"MEAS:VOLT? (@1)\n").await.unwrap();
+    let mut line = String::new();
+    assert_eq!(bench.read_line(&mut line).await.unwrap(), 0, "{line}");
+    assert!(monitor.read_input_registers(0, 9).await.unwrap().is_err());
 }
 
 #[test]
