@@ -33,6 +33,7 @@ mod outage_closed;
 mod outage_laws;
 mod outage_modes;
 mod outage_plain;
+mod past;
 mod plan_format;
 mod plugging;
 mod reference_cases;

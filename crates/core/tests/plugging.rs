@@ -167,6 +167,30 @@ fn what_is_plugged_over_is_on() {
     assert_eq!(after.devices["router"], without.devices["router"]);
 }
 
+/// What a person noticed before something was plugged over was noticed, whatever is plugged over afterwards.
+#[test]
+fn what_was_noticed_before_stays_noticed() {
+    let plan = demo();
+    let mut lost = 0;
+    for seed in 0..6 {
+        let before = world(&plan, &[], seed);
+        for device in ["router", "terminal", "gate-camera"] {
+            let until_h = before.until_h()[device];
+            let at_h = (until_h + 0.5).min(60.0);
+            lost += usize::from(until_h < at_h);
+            let to = if device == "router" { "router-pack/out" } else { "cabin-bank/posts" };
+            let after = world(&plan, &[over(at_h, device, to)], seed);
+            let sentences = |it: &Hidden| -> Vec<(i64, String)> {
+                let all = it.noticed(at_h * 3600.0 - 60.0);
+                // To the minute: two marches of one world may step apart.
+                all.iter().map(|it| ((it.at_s / 60.0).round() as i64, it.sentence.plain().into_owned())).collect()
+            };
+            assert_eq!(sentences(&before), sentences(&after), "{device} over at {at_h:.2} h, seed {seed}");
+        }
+    }
+    assert!(lost > 6, "{lost} were lost before they were plugged over");
+}
+
 #[test]
 fn what_cannot_be_plugged_over_says_why() {
     let plan = demo();

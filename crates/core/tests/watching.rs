@@ -2,7 +2,8 @@
 
 use ash_pond_core::outage::{Handle, chances, simulate};
 use ash_pond_core::plan::Plan;
-use ash_pond_core::watch::{Act, Acted, Estimate, Reading, Seen, Start, estimate, read_seen};
+use ash_pond_core::plan::outage::MainsState;
+use ash_pond_core::watch::{Act, Acted, Estimate, Reading, Seen, Start, estimate, happening, read_seen};
 use rand::rngs::StdRng;
 use rand::{RngExt as _, SeedableRng as _};
 use serde_json::{Value, json};
@@ -339,6 +340,40 @@ fn the_mains_that_comes_back_and_charging_are_part_of_it() {
     back.acted.push(Acted { at_s: 7200.0, act: Act::MainsBack });
     // Nothing of this arrangement is fed by the mains: it changes nothing, and nothing breaks.
     assert!((ask(&plan, &back, 2.0).first_lost_h.p50 - before.first_lost_h.p50).abs() < 0.5);
+}
+
+/// The outage that is happening is the planned one as long as nothing of it that nobody can count on has come: the page, which asks
+/// the first, and the command line, which asks the second, say the same hours.
+#[test]
+fn what_is_happening_is_what_was_planned_until_the_mains_was_to_come_back() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let mut held = 0;
+    for planned in &plan.outages {
+        let mut planned = planned.clone();
+        planned.charging.clear();
+        planned.carried.clear();
+        let now = happening(&planned, planned.start.clone());
+        let returns = planned.mains.iter().find(|it| it.state != MainsState::Out).map(|it| it.from_h.get());
+        let until_h = returns.or(planned.mains.last().map(|it| it.to_h.get())).unwrap_or(planned.hours.get());
+        for way in &plan.arrangements {
+            let acted = vec![Acted { at_s: 600.0, act: Act::Drop("lamps".into()) }];
+            let seen = Seen { acted, ..Seen::default() };
+            let at_h = 0.5_f64.min(until_h / 2.0);
+            let (Ok(by_plan), Ok(by_watch)) =
+                (estimate(&plan, way, &planned, &seen, at_h, 1), estimate(&plan, way, &now, &seen, at_h, 1))
+            else {
+                continue;
+            };
+            for (id, told) in &by_plan.devices {
+                if told.until_h.p95 < until_h - 0.1 {
+                    let (a, b) = (told.until_h.p50, by_watch.devices[id].until_h.p50);
+                    assert!((a - b).abs() < 0.02 * a + 0.05, "{} of {} in {}: {a} and {b} h", id, way.id, planned.id);
+                    held += 1;
+                }
+            }
+        }
+    }
+    assert!(held >= 8, "{held} devices were held against each other");
 }
 
 #[test]

@@ -184,15 +184,18 @@ async fn an_outage_begins_by_one_key_and_nothing_moves_where_nothing_changed() -
 async fn a_logger_s_file_is_looked_back_at_and_a_figure_of_it_is_used_and_taken_back() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     stage.go("/watch").await?;
-    let mut csv = "time_s,source,amps,percent\n".to_owned();
+    // As a logger at the bank writes it: whose file it is the person says.
+    let mut csv = "time (h);current_A;soc_%\n".to_owned();
     for hour in 0..6 {
-        csv += &format!("{},house-bank,9.1,{:.0}\n", hour * 3600, 95.0 - 9.4 * f64::from(hour));
+        csv += &format!("{hour};9,1;{:.0}\n", 95.0 - 9.4 * f64::from(hour));
     }
-    let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});
-    ask(&stage, "watches/past", &body).await?;
-    stage.go("/watch").await?;
+    let folder = tempfile::tempdir()?;
+    let file = folder.path().join("logger.csv");
+    std::fs::write(&file, csv)?;
     let browser = &stage.browser;
-    browser.click("[data-test=past-1]").await?;
+    browser.click("[data-test=bring-in]").await?;
+    browser.wait("[data-test=past-file]").await?.send_keys(file.to_str().unwrap_or_default()).await?;
+    browser.click("[data-test=past-send]").await?;
     comes(&stage, "[data-test=review-headline]", |it| it.contains("Router")).await?;
     let learn = browser.run("return document.querySelector('[data-test^=learn-]')?.dataset.test ?? ''").await?;
     let learn = learn.as_str().unwrap_or_default().to_owned();

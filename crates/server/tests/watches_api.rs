@@ -3,7 +3,7 @@
 use crate::common;
 
 use axum::http::StatusCode;
-use common::{Api, assert_problem, demo_api};
+use common::{Api, SITE, assert_problem, demo_api};
 use serde_json::{Value, json};
 
 const WATCHES: &str = "/api/sites/hollin-lock/watches";
@@ -154,6 +154,87 @@ async fn a_device_is_plugged_over_as_it_was_told_and_back_after_the_return() {
     assert_eq!(plug(&taken)["done"], false);
 }
 
+/// Whichever way a device is to run again that was off for too long: it is looked at first, after it went off and not before.
+#[tokio::test]
+async fn what_was_off_for_too_long_is_looked_at_before_it_runs_again() {
+    let api = demo_api();
+    let drill = json!({"arrangement": "direct", "outage": "winter-storm", "drill": {"hides": "nothing", "seed": 3, "speed": 1}});
+    begun(&api, drill).await;
+    let clock = |body: Value| api.ask("POST", "/api/sites/hollin-lock/watches/1/clock", Some(body), None);
+    clock(json!({"paused": true})).await;
+    let step = async |minutes: f64| clock(json!({"step_s": minutes * 60.0})).await.body;
+    let pump = async |did: &str| enter(&api, json!({"did": did, "item": "circulation-pump"})).await;
+    let refused = async |did: &str| {
+        let answer = pump(did).await;
+        assert_problem(&answer, StatusCode::UNPROCESSABLE_ENTITY, "refused", "look at it and say so");
+        assert_eq!(answer.body["path"], "item", "{did}: {}", answer.body);
+    };
+    step(10.0).await;
+    assert_eq!(pump("checked").await.status, StatusCode::OK);
+    pump("drop").await;
+    step(20.0).await;
+    assert_eq!(pump("restore").await.status, StatusCode::OK, "20 minutes are no harm");
+    pump("drop").await;
+    step(36.0).await;
+    refused("restore").await;
+    refused("started").await;
+    let over = enter(&api, json!({"did": "over", "item": "circulation-pump", "outlet": "small-inverter/out"})).await;
+    assert_eq!(over.status, StatusCode::UNPROCESSABLE_ENTITY, "{}", over.body);
+    let back = enter(&api, json!({"did": "mains_back"})).await.body;
+    let steps = |told: &Value, kind: &str| -> Vec<Value> {
+        let all = told["returning"]["steps"].as_array().unwrap_or_else(|| panic!("{told}"));
+        all.iter().filter(|it| it["item"] == "circulation-pump" && it["kind"] == kind).cloned().collect()
+    };
+    assert_eq!((steps(&back, "look").len(), steps(&back, "start").len()), (1, 1), "{}", back["returning"]);
+    assert!(!steps(&back, "start")[0]["waits"].is_null(), "{}", back["returning"]);
+    refused("started").await;
+    let looked = pump("checked").await.body;
+    assert_eq!(steps(&looked, "look")[0]["done"], true);
+    assert!(steps(&looked, "start")[0]["waits"].is_null(), "{}", looked["returning"]);
+    assert_eq!(pump("started").await.status, StatusCode::OK);
+}
+
+/// What is looked at first after the return is what was really off for so long: not what was switched off a minute before.
+#[tokio::test]
+async fn what_was_off_for_a_minute_need_not_be_looked_at() {
+    let api = demo_api();
+    let drill = json!({"arrangement": "direct", "outage": "winter-storm", "drill": {"hides": "nothing", "seed": 4, "speed": 1}});
+    begun(&api, drill).await;
+    let clock = |body: Value| api.ask("POST", "/api/sites/hollin-lock/watches/1/clock", Some(body), None);
+    clock(json!({"paused": true})).await;
+    clock(json!({"step_s": 7200})).await;
+    enter(&api, json!({"did": "drop", "item": "circulation-pump"})).await;
+    clock(json!({"step_s": 60})).await;
+    let back = enter(&api, json!({"did": "mains_back"})).await.body;
+    let steps = back["returning"]["steps"].as_array().unwrap();
+    assert!(!steps.iter().any(|it| it["kind"] == "look"), "{}", back["returning"]);
+    let answer = enter(&api, json!({"did": "started", "item": "circulation-pump"})).await;
+    assert_eq!(answer.status, StatusCode::OK, "{}", answer.body);
+}
+
+/// An outlet that leaves the plan under a watch: what was plugged over to it does not count any more, and that is said.
+#[tokio::test]
+async fn what_does_not_count_any_more_is_said() {
+    let api = demo_api();
+    begun(&api, asked()).await;
+    let over = enter(&api, json!({"did": "over", "item": "router", "outlet": "router-pack/out"})).await.body;
+    assert_eq!(
+        over["notes"].as_array().unwrap().iter().filter(|it| it.as_str().unwrap().contains("plugged over to")).count(),
+        0
+    );
+    let path = format!("{SITE}/elements/source/router-pack");
+    let mut body = api.get(&path).await.body["body"].clone();
+    body["ports"][0]["voltage"]["regulated_v"] = json!(19);
+    let changed = api.ask("PUT", &path, Some(body), Some("*")).await;
+    assert_eq!(changed.status, StatusCode::OK, "{}", changed.body);
+    let told = api.get(&format!("{WATCHES}/1")).await.body;
+    let notes = told["notes"].as_array().unwrap();
+    let is_told = |it: &&Value| {
+        it.as_str().unwrap().contains("was plugged over to") && it.as_str().unwrap().contains("does not count")
+    };
+    assert!(notes.iter().any(|it| is_told(&it)), "{notes:?}");
+}
+
 #[tokio::test]
 async fn what_cannot_be_is_refused_with_its_field_and_what_is_strange_is_asked() {
     let api = demo_api();
@@ -285,10 +366,21 @@ async fn an_outage_of_the_past_is_brought_in_and_what_it_told_is_used() {
     // And undo takes it back.
     let undone = api.ask("POST", "/api/sites/hollin-lock/undo", None, None).await.body;
     assert_eq!(undone["site"]["plan"], before["plan"]);
+    // One from a logger at the bank, as it came from it.
+    let logged = "date;U [V];I [A]\n2026-01-20 17:00;13,3;0\n2026-01-20 18:00;13,1;-4,1\n2026-01-20 20:00;12,9;-4,2\n2026-01-20 22:00;12,8;-4\n";
+    let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": logged, "store": "house-bank"});
+    let brought = api.ask("POST", &format!("{WATCHES}/past"), Some(body), None).await;
+    assert_eq!(brought.status, StatusCode::CREATED, "{}", brought.body);
+    let number = brought.body["number"].as_i64().unwrap();
+    let told = api.get(&format!("{WATCHES}/{number}")).await.body;
+    assert!((told["at_h"].as_f64().unwrap() - 4.0).abs() < 1e-9, "{told}");
+    let words: Vec<&str> = told["entries"].as_array().unwrap().iter().map(|it| it["words"].as_str().unwrap()).collect();
+    assert!(words.iter().any(|it| it.contains("turned round")) && words.len() == 4, "{words:?}");
     for (csv, says) in [
         ("time_s,source\n5,oven\n", "nothing after"),
         ("time_s,source,volts\n0,oven,12\n", "row 1, source"),
-        ("", "time_s"),
+        ("", "no rows"),
+        ("time_s,volts\n0,13\n60,12.9\n", "house-bank, cabin-bank"),
     ] {
         let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});
         let answer = api.ask("POST", &format!("{WATCHES}/past"), Some(body), None).await;
@@ -360,6 +452,23 @@ async fn a_meter_that_sees_the_mains_begins_a_watch_and_its_readings_come_by_the
     assert!(told["stores"][0]["read"].as_str().unwrap().contains(" V"), "{}", told["stores"][0]);
     // They are told with the watch, and not among the meters' own.
     assert_eq!(api.get("/api/readings").await.body["series"], json!([]));
+}
+
+/// One store of a drill is read off a battery monitor, the next off a bench meter: each in its own protocol.
+#[tokio::test]
+async fn the_meters_of_a_drill_speak_as_those_in_life() {
+    let (api, _state, _keeper) = kept().await;
+    let drill = json!({"arrangement": "direct", "outage": "winter-storm", "drill": {"hides": "nothing", "seed": 5, "speed": 60}});
+    begun(&api, drill).await;
+    let read = |told: &Value, id: &str| {
+        let all = told["stores"].as_array().unwrap();
+        all.iter().find(|it| it["id"] == id).unwrap_or_else(|| panic!("{told}"))["read"].as_str().unwrap().to_owned()
+    };
+    let both = |told: &Value| ["house-bank", "cabin-bank"].iter().all(|it| read(told, it).contains(" V"));
+    let told = until(&api, &format!("{WATCHES}/1"), both).await;
+    // A bench meter counts nothing; a battery monitor does.
+    assert!(read(&told, "house-bank").contains('%'), "{}", told["stores"]);
+    assert!(!read(&told, "cabin-bank").contains('%'), "{}", told["stores"]);
 }
 
 #[tokio::test]

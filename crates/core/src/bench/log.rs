@@ -20,6 +20,8 @@ pub enum Holds {
     Amps,
     /// Watts.
     Watts,
+    /// The charge of a store, 0 to 100.
+    Percent,
     /// Power out of a converter, W.
     PowerOut,
     /// Power into a converter, W.
@@ -29,11 +31,12 @@ pub enum Holds {
 }
 
 impl Holds {
-    const WORDS: [(&'static str, Self); 7] = [
+    const WORDS: [(&'static str, Self); 8] = [
         ("time", Self::Time),
         ("volts", Self::Volts),
         ("amps", Self::Amps),
         ("watts", Self::Watts),
+        ("percent", Self::Percent),
         ("power-out", Self::PowerOut),
         ("power-in", Self::PowerIn),
         ("other", Self::Other),
@@ -102,9 +105,23 @@ impl std::fmt::Display for Wrong {
     }
 }
 
+/// How a file tells its times.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Times {
+    /// Seconds are counted from anywhere.
+    #[default]
+    Counted,
+    /// By a clock without a date: seconds since the first row's midnight.
+    Clock,
+    /// By a clock with a date: seconds since 1970, of whatever zone the clock has.
+    Dated,
+}
+
 /// A file that was read.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Log {
+    /// How it tells its times.
+    pub times: Times,
     /// Its columns.
     pub columns: Vec<Column>,
     /// Their values, column by column; a cell that is empty is not a number.
@@ -380,6 +397,7 @@ impl Reader {
         {
             // A clock without a date begins again at midnight.
             let is_dated = cell.contains(['-', '/']);
+            self.log.times = if is_dated { Times::Dated } else { Times::Clock };
             let day = self.clock.get_or_insert(0.0);
             if !is_dated && value + *day < self.last_clock - 43_200.0 {
                 *day += 86_400.0;
@@ -478,6 +496,7 @@ fn column(head: &str) -> Column {
         "kv" => (Holds::Volts, 1e3),
         "a" | "amp" | "amps" | "ampere" | "amperes" => (Holds::Amps, 1.0),
         "ma" => (Holds::Amps, 1e-3),
+        "%" | "percent" | "soc" => (Holds::Percent, 1.0),
         "w" | "watt" | "watts" => power(1.0),
         "mw" => power(1e-3),
         "kw" => power(1e3),
@@ -485,6 +504,7 @@ fn column(head: &str) -> Column {
         _ if is(&["voltage", "u", "volts", "v", "ch1"]) => (Holds::Volts, 1.0),
         _ if is(&["current", "i", "amps"]) => (Holds::Amps, 1.0),
         _ if is(&["power", "p", "watts"]) => power(1.0),
+        _ if is(&["soc", "charge", "percent"]) => (Holds::Percent, 1.0),
         _ => (Holds::Other, 1.0),
     };
     Column { head: head.trim().to_owned(), holds, scale }

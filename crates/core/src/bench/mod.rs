@@ -30,7 +30,7 @@ pub use digest::{Digest, digest, fine_s};
 pub use fit::{BandPoint, LossFit, fit};
 pub use guide::{Guide, Meter, Step, Target, guides};
 pub use history::drift;
-pub use log::{Column, Holds, Log, Pick, Reader, Wrong, read_log};
+pub use log::{Column, Holds, Log, Pick, Reader, Times, Wrong, read_log};
 pub use meter::{Instrument, Known, Reading, student};
 pub(crate) use next::{LEAST_SHARE, worth};
 pub use next::{Next, next};

@@ -301,7 +301,10 @@ impl Hidden {
                 put(it.at_s + 20.0, "", format!("{} hums and does not turn.", Name(&name)));
             }
         }
-        for (id, until_h) in self.until_h() {
+        let mut lost: Vec<(String, f64)> = self.run.lost_before.iter().cloned().chain(self.until_h()).collect();
+        // Of one moment by their ids, wherever they hung.
+        lost.sort_by(|a, b| a.0.cmp(&b.0));
+        for (id, until_h) in lost {
             let at_s = until_h * 3600.0;
             let was_told = self.own.iter().any(|it| matches!(&it.act, Act::Lost(lost) if *lost == id));
             if until_h < self.world.hours - 1e-6 && !self.world.is_dropped(&id, at_s) && !was_told {

@@ -6,7 +6,7 @@
 //! a reading the runs are those of the plan.
 //!
 //! # Layout
-//! - `seen`: readings and what people did; `replay`: the file that holds them
+//! - `seen`: readings and what people did; `replay`: the file that holds them; `logger`: that of a logger at a store
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
 //! - `observed`: readings taken together, each with what it may be off by
@@ -21,6 +21,7 @@ mod answer;
 mod drill;
 mod estimate;
 mod happening;
+mod logger;
 mod observed;
 mod over;
 mod plugged;
@@ -36,9 +37,12 @@ pub use answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Ne
 pub use drill::{Hidden, Hides, Noticed};
 pub use estimate::{Standing, WorthReading, estimate};
 pub use happening::{Entered, entered, happening, not_counted};
+pub use logger::read_past;
 pub use over::{Outlet, Outlets, outlet_label};
-pub use plugged::{can_plug, ever_hung, left, outlet, plugged};
+pub use plugged::{can_plug, ever_hung, left, not_plugged, outlet, plugged};
 pub use replay::{MOST_ROWS, read_seen};
 pub use review::{Decision, HourTold, Review, Truth, review};
 pub use seen::{Act, Acted, Reading, Seen, Start};
-pub use words::{ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, off_since, words};
+pub use words::{
+    ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, look_first_since, off_since, words,
+};

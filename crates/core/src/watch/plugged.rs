@@ -65,6 +65,20 @@ pub fn plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement {
     now
 }
 
+/// What was plugged over and does not count, as the plan is now: the device, its outlet, and why not, to be said after the outlet.
+pub fn not_plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Vec<(String, From, String)> {
+    let mut now = way.clone();
+    let mut missed = Vec::new();
+    for it in acted {
+        let Act::Over(device, port) = &it.act else { continue };
+        match plug(plan, &now, device, port) {
+            Ok(plug) => carry_out(&mut now, &plug),
+            Err(why) => missed.push((device.clone(), port.clone(), why)),
+        }
+    }
+    missed
+}
+
 /// Everything that hung somewhere at any time, for what is asked of all of it: which stores have a part in it.
 pub fn ever_hung(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement {
     let (mut now, mut ever) = (way.clone(), way.clone());

@@ -101,6 +101,14 @@ pub fn off_since(seen: &Seen, device: &str, at_h: f64) -> Option<(f64, bool)> {
     off
 }
 
+/// Since when a device has been off for longer than it may be and must be looked at before it runs again, by what was said of it,
+/// s after the outage began; none where it need not.
+pub fn look_first_since(plan: &Plan, seen: &Seen, device: &str, at_h: f64) -> Option<f64> {
+    let deadline = plan.device(device)?.deadline.as_ref().filter(|it| it.then.is_some())?;
+    let (since_s, _) = off_since(seen, device, at_h)?;
+    (at_h - since_s / 3600.0 >= deadline.minutes.get() / 60.0).then_some(since_s)
+}
+
 /// Puts an estimate into words.
 pub fn words(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate) -> Words {
     let clock = Clock::of(plan, outage);

@@ -65,6 +65,8 @@ pub(super) struct Run {
     pub(super) values: Vec<f64>,
     /// When each device is first lost, h; the outage's length where it is not.
     pub(super) until_h: Vec<f64>,
+    /// Devices that were lost where they hung before they were plugged over, with when, h.
+    pub(super) lost_before: Vec<(String, f64)>,
     /// Whether each of them is lost because a rule of the plan switches it off.
     pub(super) by_rule: Vec<bool>,
     /// What meters would show at each moment that was asked for.
@@ -320,13 +322,19 @@ impl World {
         let fared = |id: &String| found.devices.get(self.called(id).last()?.0);
         let until_h = self.devices.iter().map(|id| fared(id).and_then(|it| it.down_at_h).unwrap_or(self.hours));
         let until_h = until_h.collect();
+        let left = self.stood.iter().filter(|it| it.to_s.is_finite());
+        let lost_before = left.filter_map(|it| {
+            let lost_h = found.devices.get(&it.called)?.down_at_h?;
+            (lost_h * 3600.0 < it.to_s - 1.0).then(|| (it.device.clone(), lost_h))
+        });
+        let lost_before = lost_before.collect();
         let ruled = |id: &String| fared(id).is_some_and(|it| it.why.as_deref() == Some(SHED_BY_RULE));
         let by_rule = self.devices.iter().map(ruled).collect();
         let because = self.devices.iter().filter_map(|id| Some((id, &fared(id)?.cause)));
         let because = because.filter(|it| !it.1.is_empty());
         let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
         let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
-        Some(Run { values, until_h, by_rule, looks, events, causes, meters })
+        Some(Run { values, until_h, lost_before, by_rule, looks, events, causes, meters })
     }
 }
 

@@ -3,7 +3,7 @@
 use super::common::{Stop, amount, percent, print};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Measured, Sentence};
-use ash_pond_core::watch::{Estimate, Range, Start, estimate, read_seen};
+use ash_pond_core::watch::{Estimate, Range, Start, estimate, read_past};
 use serde_json::json;
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -19,9 +19,12 @@ pub(super) struct Args {
     /// The outage, by its id
     #[arg(long, value_name = "ID")]
     outage: String,
-    /// What was seen: CSV with time_s,source,volts,amps,watts,percent,action,item; blanks allowed
+    /// What was seen: CSV with time_s,source,volts,amps,watts,percent,action,item, blanks allowed; or the file of a logger at a store
     #[arg(long, value_name = "FILE")]
     replay: PathBuf,
+    /// The store that a logger stood at, by its id
+    #[arg(long, value_name = "ID")]
+    store: Option<String>,
     /// Hours since the outage began at which it is told, such as 0,2,6 [default: at the last reading]
     #[arg(long, value_name = "H,H,…", value_delimiter = ',')]
     at: Vec<f64>,
@@ -45,7 +48,7 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let outage = super::simulate::outage(&plan, &args.outage)?;
     let text = std::fs::read_to_string(&args.replay)
         .map_err(|error| Stop::Input(format!("{}: {error}", args.replay.display())))?;
-    let mut seen = read_seen(&text, &plan, way, outage)
+    let mut seen = read_past(&text, &plan, way, outage, args.store.as_deref())
         .map_err(|error| Stop::Input(format!("{}: {error}", args.replay.display())))?;
     seen.starts = starts(&plan, &args.soc)?;
     let last = seen.readings.last().map_or(0.0, |it| it.at_s / 3600.0);

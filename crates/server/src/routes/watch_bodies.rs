@@ -124,8 +124,12 @@ pub(crate) struct PastAsked {
     /// Charge of stores at the beginning by their ids.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) starts: BTreeMap<String, StartAsked>,
-    /// What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed.
+    /// What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed; or the file of a logger that stood
+    /// at one store, with a head, times by a clock or counted since the outage began, and volts, amperes, watts or per cent.
     pub(crate) csv: String,
+    /// At which store a logger stood, by its id; may be left out where there is one only.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) store: Option<String>,
 }
 
 /// What a person did, or what happened.

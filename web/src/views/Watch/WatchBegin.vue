@@ -159,6 +159,7 @@ const KINDS = { outage: "outage", drill: "drill", past: "brought in" };
         :arrangement="way.id"
         :outage="outage.id"
         :starts="body().starts ?? {}"
+        :stores="stores"
         @past="emit('past', $event)"
       />
     </section>

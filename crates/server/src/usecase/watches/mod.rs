@@ -22,9 +22,12 @@ use ash_pond_core::entry::Around;
 use ash_pond_core::plan::outage::LocalTime;
 use ash_pond_core::plan::{Outage, Plan};
 use ash_pond_core::say::Sentence;
-use ash_pond_core::watch::{Act, Entered, Hides, Seen, can_plug, entered, happening, off_since, outlet, read_seen};
+use ash_pond_core::watch::{
+    Act, Entered, Hides, Seen, can_plug, entered, happening, look_first_since, off_since, outlet, read_past,
+};
 use ash_pond_store::{Store, WatchRow};
 use open::{KeptDrill, is_back};
+use returning::Return;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -156,7 +159,7 @@ pub(crate) fn bring_in(store: &Store, site: &str, asking: &PastAsked) -> Result<
     let begins = begins.ok_or_else(|| ApiError::at("start", "is no local time; write it as 2026-01-14T17:30"))?;
     let now = happening(&planned, begins);
     let way = plan.arrangement(&asking.arrangement).unwrap_or(&plan.arrangements[0]);
-    let seen = read_seen(&asking.csv, &plan, way, &now)?;
+    let seen = read_past(&asking.csv, &plan, way, &now, asking.store.as_deref())?;
     let last = seen.readings.iter().map(|it| it.at_s).chain(seen.acted.iter().map(|it| it.at_s)).fold(0.0, f64::max);
     if last <= 0.0 {
         return Err(ApiError::at("csv", "holds nothing after its beginning; give at least two rows with times"));
@@ -280,7 +283,11 @@ pub(crate) fn enter(
             ..KeptEntry::default()
         }
     } else {
-        did(&open, asking, item, by)?
+        let entry = did(&open, asking, item, by)?;
+        if matches!(entry.did, Some(Did::Started | Did::Restore | Did::Over)) {
+            may_start(store, watching, &open, item, at_s)?;
+        }
+        entry
     };
     store.add_to_watch(site, number, &[(at_s, json!(entry))])?;
     watching.changed(site, number);
@@ -358,28 +365,33 @@ fn did(open: &Open, asking: &EntryAsked, item: &str, by: Option<String>) -> Resu
             None
         }
     };
-    if did == Did::Started {
-        let needs_look = open
-            .entries
-            .iter()
-            .all(|(row, it)| row.undone || it.did != Some(Did::Checked) || it.item.as_deref() != Some(item));
-        let inspects = open.plan.device(item).and_then(|it| it.deadline.as_ref()).is_some_and(|it| it.then.is_some());
-        if needs_look && inspects && was_off_too_long(open, item) {
-            let why = format!("{} was off for too long: look at it and say so before it starts", label());
-            return Err(ApiError::at("item", why));
-        }
-    }
     let watts = asking.watts.filter(|_| did == Did::Charge);
     let outlet = asking.outlet.clone().filter(|_| did == Did::Over);
     Ok(KeptEntry { did: Some(did), item: item_of, outlet, watts, text, by, ..KeptEntry::default() })
 }
 
-/// Whether a device was off for longer than its deadline, by what was said of it.
-fn was_off_too_long(open: &Open, id: &str) -> bool {
-    let Some(deadline) = open.plan.device(id).and_then(|it| it.deadline.as_ref()) else { return false };
-    let now_h = open.kept.now_s(crate::clock::now().as_millisecond()) / 3600.0;
-    let seen = Seen { acted: open.acted(), ..Seen::default() };
-    off_since(&seen, id, now_h).is_some_and(|it| now_h - it.0 / 3600.0 >= deadline.minutes.get() / 60.0)
+/// Refuses that a device starts that must be looked at first, whichever way it is to be on again.
+fn may_start(store: &Store, watching: &Watching, open: &Open, item: &str, at_s: f64) -> Result<(), ApiError> {
+    let at_h = at_s / 3600.0;
+    let acted = Seen { acted: open.acted(), ..Seen::default() };
+    let is_looked_at = |since_s: f64| {
+        open.entries.iter().any(|(row, it)| {
+            let of_it = it.did == Some(Did::Checked) && it.item.as_deref() == Some(item);
+            of_it && !row.undone && row.at_s >= since_s
+        })
+    };
+    let mut waits = look_first_since(&open.plan, &acted, item, at_h).is_some_and(|it| !is_looked_at(it));
+    if !waits && is_back(&acted.acted) && open.plan.device(item).is_some_and(|it| it.deadline.is_some()) {
+        let seen = open.seen(store)?;
+        let estimate = told::known(watching, open, &seen, at_h)?.0;
+        waits = Return::of(open, &estimate, &seen, at_h).waits(open, item);
+    }
+    if waits {
+        let name = open.plan.label(item);
+        let why = format!("{name} was off for too long: look at it and say so (checked) before it starts");
+        return Err(ApiError::at("item", why));
+    }
+    Ok(())
 }
 
 /// Sets the clock of a drill.

@@ -4,11 +4,11 @@ use super::open::Open;
 use crate::routes::watch_bodies::{Did, ReturnStep, ReturnTold};
 use ash_pond_core::charge::{RechargeAsk, recharge};
 use ash_pond_core::figure::Figure;
-use ash_pond_core::outage::{clocked, starts, with_drop};
+use ash_pond_core::outage::{Starts, clocked, starts, with_drop};
 use ash_pond_core::plan::outage::{MainsSpan, MainsState};
 use ash_pond_core::plan::{Id, Outage};
 use ash_pond_core::say::{Amount, Name};
-use ash_pond_core::watch::{Act, Estimate, Seen, left, off_since, outlet_label, plugged};
+use ash_pond_core::watch::{Act, Estimate, Seen, left, look_first_since, outlet_label, plugged};
 use std::collections::BTreeMap;
 
 /// The outage as it went, with the mains back at a moment, h, and what was dropped.
@@ -40,35 +40,62 @@ fn in_acted(seen: &Seen) -> Vec<String> {
     off
 }
 
-/// What to do now that the mains is back: what is looked at first, what starts when, what is charged first.
-pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> ReturnTold {
-    let back_h = seen.acted.iter().rev().find(|it| it.act == Act::MainsBack).map_or(at_h, |it| it.at_s / 3600.0);
-    // The order is that of the moment of the return: what is ticked off stays in it.
-    let mut then = seen.up_to(back_h * 3600.0);
-    // The clock of a drill may stand meanwhile.
-    let back = then.acted.iter().rposition(|it| it.act == Act::MainsBack);
-    then.acted.truncate(back.unwrap_or(then.acted.len()));
-    let outage = gone_by(open, &then, back_h);
-    let charge: BTreeMap<String, f64> = estimate.sources.iter().map(|(id, it)| (id.clone(), it.soc.p50)).collect();
-    let order = starts(&open.plan, open.way(), &outage, &charge);
-    let was = |did: Did, item: &str| {
+/// How everything stood when the mains came back.
+pub(super) struct Return {
+    back_h: f64,
+    /// What was known then.
+    then: Seen,
+    /// The charge of each store, 0 to 1.
+    charge: BTreeMap<String, f64>,
+    order: Starts,
+    /// Devices that must be looked at before they start.
+    look: Vec<String>,
+}
+
+impl Return {
+    /// The order is that of the moment of the return: what is ticked off stays in it.
+    pub(super) fn of(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> Self {
+        let back_h = seen.acted.iter().rev().find(|it| it.act == Act::MainsBack).map_or(at_h, |it| it.at_s / 3600.0);
+        let mut then = seen.up_to(back_h * 3600.0);
+        // The clock of a drill may stand meanwhile.
+        let back = then.acted.iter().rposition(|it| it.act == Act::MainsBack);
+        then.acted.truncate(back.unwrap_or(then.acted.len()));
+        let outage = gone_by(open, &then, back_h);
+        let charge: BTreeMap<String, f64> = estimate.sources.iter().map(|(id, it)| (id.clone(), it.soc.p50)).collect();
+        let order = starts(&open.plan, open.way(), &outage, &charge);
+        // Of what somebody switched, or saw go off, it is known since when it is off; of all else the march tells it.
+        let is_said = |id: &String| {
+            let says = |it: &Act| matches!(it, Act::Drop(of) | Act::Lost(of) | Act::Restore(of) | Act::Over(of, _) if of == id);
+            then.acted.iter().any(|it| says(&it.act))
+        };
+        let mut look: Vec<String> = order.look_first.iter().filter(|it| !is_said(it)).cloned().collect();
+        let is_late = |id: &String| look_first_since(&open.plan, &then, id, back_h).is_some();
+        look.extend(in_acted(&then).into_iter().filter(is_late));
+        Self { back_h, then, charge, order, look }
+    }
+
+    /// Whether something was done with an item since.
+    fn was(&self, open: &Open, did: Did, item: &str) -> bool {
         open.entries.iter().any(|(row, it)| {
-            let after = row.at_s / 3600.0 >= back_h - 1e-3;
+            let after = row.at_s / 3600.0 >= self.back_h - 1e-3;
             !row.undone && after && it.did == Some(did) && it.item.as_deref() == Some(item)
         })
-    };
-    let mut steps: Vec<ReturnStep> = Vec::new();
-    let off = in_acted(&then);
-    let mut look: Vec<String> = order.look_first.clone();
-    for id in &off {
-        let deadline = open.plan.device(id).and_then(|it| it.deadline.as_ref()).filter(|it| it.then.is_some());
-        let since_s = off_since(&then, id, back_h).map_or(f64::INFINITY, |it| it.0);
-        let is_late = deadline.is_some_and(|it| back_h - since_s / 3600.0 >= it.minutes.get() / 60.0);
-        if is_late && !look.contains(id) {
-            look.push(id.clone());
-        }
     }
-    for id in &look {
+
+    /// Whether a device must be looked at before it starts, and was not.
+    pub(super) fn waits(&self, open: &Open, device: &str) -> bool {
+        self.look.iter().any(|it| it == device) && !self.was(open, Did::Checked, device)
+    }
+}
+
+/// What to do now that the mains is back: what is looked at first, what starts when, what is charged first.
+pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64) -> ReturnTold {
+    let at = Return::of(open, estimate, seen, at_h);
+    let was = |did: Did, item: &str| at.was(open, did, item);
+    let Return { back_h, then, charge, order, look } = &at;
+    let mut steps: Vec<ReturnStep> = Vec::new();
+    let off = in_acted(then);
+    for id in look {
         let harm = open.plan.device(id).and_then(|it| it.deadline.as_ref()?.consequence.clone());
         let harm = harm.map_or_else(String::new, |it| format!(" ({it})"));
         steps.push(ReturnStep {
@@ -95,8 +122,7 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
         });
     }
     let mut start = |id: &str, text: String| {
-        let waits = (look.iter().any(|it| it == id) && !was(Did::Checked, id))
-            .then(|| format!("Look at {} first.", Name(open.plan.label(id))).into());
+        let waits = at.waits(open, id).then(|| format!("Look at {} first.", Name(open.plan.label(id))).into());
         steps.push(ReturnStep {
             kind: "start".into(),
             item: id.to_owned(),
@@ -148,11 +174,11 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
                 !row.undone
                     && it.did == Some(Did::Charge)
                     && it.item.as_ref() == Some(id)
-                    && row.at_s / 3600.0 >= back_h
+                    && row.at_s / 3600.0 >= *back_h
             }),
             outlet: None,
             waits: None,
         });
     }
-    ReturnTold { sentence: order.sentence, steps, turns: order.turns }
+    ReturnTold { sentence: at.order.sentence, steps, turns: at.order.turns }
 }

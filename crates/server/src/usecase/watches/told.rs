@@ -9,8 +9,8 @@ use ash_pond_core::outage::{clocked, ticks_of};
 use ash_pond_core::plan::Arrangement;
 use ash_pond_core::say::{Amount, Name, Sentence};
 use ash_pond_core::watch::{
-    Estimate, Outlets, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, left, not_counted, off_since,
-    outlet, outlet_label, words,
+    Estimate, Outlets, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, left, not_counted, not_plugged,
+    off_since, outlet, outlet_label, words,
 };
 use ash_pond_store::Store;
 use std::collections::BTreeMap;
@@ -96,7 +96,7 @@ pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) 
 }
 
 /// What is known now: moved by what was read since it was found, or found anew.
-fn known(
+pub(super) fn known(
     watching: &Watching,
     open: &Open,
     seen: &Seen,
@@ -166,7 +166,39 @@ fn notes(open: &Open) -> Vec<Sentence> {
     } else if open.plan_revision != open.kept.plan_revision {
         notes.push("The plan was changed since this began; it is counted with as it is now.".into());
     }
+    notes.extend(does_not_count(open));
     notes
+}
+
+/// What was read and done before the plan was changed, and has nothing there any more to count for.
+fn does_not_count(open: &Open) -> Vec<Sentence> {
+    let stores = open.stores();
+    let mut gone: Vec<&str> = Vec::new();
+    for (_, it) in open.entries.iter().filter(|it| !it.0.undone) {
+        let item = match (it.did, it.source.as_deref(), it.item.as_deref()) {
+            (None, Some(source), _) => Some(source).filter(|it| !stores.iter().any(|store| store == it)),
+            (Some(Did::Charge), _, Some(item)) => Some(item).filter(|it| !stores.iter().any(|store| store == it)),
+            (Some(Did::Drop | Did::Restore | Did::Started | Did::Over | Did::Lost), _, Some(item)) => {
+                Some(item).filter(|it| open.way().feed_into(it).is_none())
+            }
+            _ => None,
+        };
+        gone.extend(item.filter(|it| !gone.contains(it)));
+    }
+    let gone = gone.into_iter().map(|it| {
+        format!(
+            "{} has no part in the arrangement any more: what was read and done with it does not count.",
+            Name(open.plan.label(it))
+        )
+    });
+    let missed = not_plugged(&open.plan, open.way(), &open.acted()).into_iter().map(|(device, port, why)| {
+        format!(
+            "{} was plugged over to {}, which does not count as the plan is now: it {why}.",
+            Name(open.plan.label(&device)),
+            Name(&outlet_label(&open.plan, &port))
+        )
+    });
+    gone.chain(missed).map(Into::into).collect()
 }
 
 fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Vec<EntryTold>, ApiError> {
