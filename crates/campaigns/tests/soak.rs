@@ -8,11 +8,16 @@ use std::time::Duration;
 async fn nothing_that_was_acknowledged_is_lost() {
     let program = beside().unwrap();
     let asked_for = Duration::from_secs(3);
-    let table = run(&Soak { program, kills: 5, asked_for, rate: 60, readings: 50_000, seed: 7 }).await.unwrap();
+    let table = run(&Soak { program, kills: 5, asked_for, rate: 60, readings: 50_000, read_every_s: 60, seed: 7 })
+        .await
+        .unwrap();
     assert_eq!(table.lost(), 0, "\n{table}");
     let tried = |what: &str| table.lines.iter().find(|it| it.what.starts_with(what)).map_or(0, |it| it.tried);
     assert!(
-        tried("killed") == 5 && tried("a watch") == 43_200 && tried("disk full") > 20 && tried("mixed requests") > 100,
+        tried("killed") == 5
+            && tried("readings of a watch") == 720
+            && tried("disk full") > 20
+            && tried("mixed requests") > 100,
         "\n{table}"
     );
 }

@@ -224,7 +224,7 @@ async fn what_does_not_count_any_more_is_said() {
     );
     let path = format!("{SITE}/elements/source/router-pack");
     let mut body = api.get(&path).await.body["body"].clone();
-    body["ports"][0]["voltage"]["regulated_v"] = json!(19);
+    body["ports"][0]["voltage"]["regulated_v"] = json!(60);
     let changed = api.ask("PUT", &path, Some(body), Some("*")).await;
     assert_eq!(changed.status, StatusCode::OK, "{}", changed.body);
     let told = api.get(&format!("{WATCHES}/1")).await.body;

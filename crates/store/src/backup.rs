@@ -9,6 +9,7 @@ use rusqlite::{Connection, OpenFlags};
 use std::fs::File;
 use std::os::unix::fs::PermissionsExt as _;
 use std::path::{Path, PathBuf};
+use std::sync::atomic::Ordering;
 
 /// Daily copies that are kept: of so many last days, and one of each of so many weeks before.
 pub const KEPT_DAYS: usize = 7;
@@ -41,7 +42,14 @@ impl Store {
     /// # Errors
     /// Where the file cannot be written, or the copy is not whole.
     pub fn backup(&self, to: &Path) -> Result<u64, StoreError> {
-        self.read(|db| copy(db, to, Pace::AtOnce))
+        self.copied(to, Pace::AtOnce)
+    }
+
+    fn copied(&self, to: &Path, pace: Pace) -> Result<u64, StoreError> {
+        self.copying.fetch_add(1, Ordering::Relaxed);
+        let done = self.read(|db| copy(db, to, pace));
+        self.copying.fetch_sub(1, Ordering::Relaxed);
+        done
     }
 
     /// Makes the copy of a day where there is none, and throws away those that are too old; tells the new one.
@@ -55,7 +63,7 @@ impl Store {
         if to.exists() {
             return Ok(None);
         }
-        self.read(|db| copy(db, &to, Pace::Gently))?;
+        self.copied(&to, Pace::Gently)?;
         for old in outdated(self.copies()?.into_iter().map(|it| it.name)) {
             let path = folder.join(old);
             std::fs::remove_file(&path).map_err(|error| StoreError::Folder { folder: path, error })?;

@@ -16,8 +16,9 @@ use std::time::{SystemTime, UNIX_EPOCH};
 const MOST_READERS: usize = 8;
 /// Writes after which what they left in the log of the database is brought into it.
 const WRITES_BROUGHT_IN: u64 = 64;
-/// Where nobody does so, whoever writes does it himself once there are so many pages (of 4 kB).
-const MOST_PAGES_LEFT: u32 = 4000;
+/// Where nobody does so, whoever writes does it himself once there are so many pages (of 4 kB). While a copy is made that is of no
+/// use, as the copy holds on to what was there when it began; each try would sort all that came since.
+const MOST_PAGES_LEFT: u32 = 25_000;
 
 const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0001.sql")),
@@ -47,6 +48,8 @@ pub struct Store {
     readers: Mutex<Vec<Connection>>,
     /// Writes since the log of the database was brought into it.
     written: AtomicU64,
+    /// Copies that are being made.
+    pub(crate) copying: AtomicU64,
     /// When it was opened, so that no upload is named as one before.
     pub(crate) opened: u128,
     pub(crate) uploads_begun: AtomicU64,
@@ -89,6 +92,7 @@ impl Store {
             writer: Mutex::new(writer),
             readers: Mutex::new(Vec::new()),
             written: AtomicU64::new(0),
+            copying: AtomicU64::new(0),
             opened,
             uploads_begun: AtomicU64::new(0),
             plans: Mutex::default(),
@@ -115,7 +119,8 @@ impl Store {
     /// # Errors
     /// Where the database cannot be written.
     pub fn bring_in(&self) -> Result<(), StoreError> {
-        if self.written.load(Ordering::Relaxed) < WRITES_BROUGHT_IN {
+        let is_copied = self.copying.load(Ordering::Relaxed) > 0;
+        if is_copied || self.written.load(Ordering::Relaxed) < WRITES_BROUGHT_IN {
             return Ok(());
         }
         self.written.store(0, Ordering::Relaxed);

@@ -5780,10 +5780,10 @@ export interface components {
             others: components["schemas"]["OtherTest"][];
         };
         /**
-         * @description What a column holds. `time`: Time, s. `volts`: Volts. `amps`: Amperes. `watts`: Watts. `power-out`: Power out of a converter, W. `power-in`: Power into a converter, W. `other`: Something else, as it stands.
+         * @description What a column holds. `time`: Time, s. `volts`: Volts. `amps`: Amperes. `watts`: Watts. `percent`: The charge of a store, 0 to 100. `power-out`: Power out of a converter, W. `power-in`: Power into a converter, W. `other`: Something else, as it stands.
          * @enum {string}
          */
-        Holds: "time" | "volts" | "amps" | "watts" | "power-out" | "power-in" | "other";
+        Holds: "time" | "volts" | "amps" | "watts" | "percent" | "power-out" | "power-in" | "other";
         /** @description How long a converter carries its load without a feed. */
         HoldUp: {
             /** @description At this output, W; above 0. */
@@ -7364,7 +7364,10 @@ export interface components {
         PastAsked: {
             /** @description The arrangement, by its id. */
             arrangement: string;
-            /** @description What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed. */
+            /**
+             * @description What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed; or the file of a logger that stood
+             *     at one store, with a head, times by a clock or counted since the outage began, and volts, amperes, watts or per cent.
+             */
             csv: string;
             /** @description The outage that it was planned with, by its id. */
             outage: string;
@@ -7374,6 +7377,8 @@ export interface components {
             starts?: {
                 [key: string]: components["schemas"]["StartAsked"];
             };
+            /** @description At which store a logger stood, by its id; may be left out where there is one only. */
+            store?: string | null;
         };
         /**
          * @description Whether a change pays. `at-once`: It costs nothing, and saves from the first day on. `back`: What it saves pays it back. `never`: It saves nothing. `unknown`: A price is not stated.

@@ -40,6 +40,7 @@ async fn main() -> Result<()> {
         asked_for: Duration::from_secs((args.minutes * 20).max(1)),
         rate: args.rate,
         readings: args.readings,
+        read_every_s: 1,
         seed: args.seed,
     };
     let table = run(&soak).await?;

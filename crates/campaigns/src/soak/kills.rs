@@ -12,6 +12,17 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 use tokio::task::JoinSet;
 
+/// Notes after which a watch is ended and another begun: a hundred entries are told, with gaps among them.
+const MOST_NOTES: u64 = 30;
+
+/// The watch that is noted in, with the numbers of the notes around those that it was told.
+#[derive(Debug, Clone, Copy)]
+struct Watched {
+    number: i64,
+    before: u64,
+    last: u64,
+}
+
 /// What was acknowledged so far.
 #[derive(Debug, Default, Clone)]
 struct Acknowledged {
@@ -26,8 +37,11 @@ struct Acknowledged {
     walked: u64,
     /// Uses and take-backs.
     uses: u64,
-    /// The open watch, with its last note that was acknowledged.
-    watch: Option<(i64, u64)>,
+    /// The open watch.
+    watch: Option<Watched>,
+    /// Notes of watches that were acknowledged, and the number of the last one that was on its way.
+    notes: Vec<u64>,
+    noted: u64,
     /// Lines of the log.
     logged: u64,
 }
@@ -83,7 +97,7 @@ pub(super) async fn run(stage: &mut Stage<'_>, table: &mut Table) -> Result<()> 
         known.files.values().map(|it| it.0).sum::<u64>(),
         known.walked,
         known.uses,
-        known.watch.map_or(0, |it| it.1),
+        known.notes.len(),
         known.logged
     );
     table.add("killed while everything writes", stage.soak.kills, u64::try_from(lost.len())?, told);
@@ -102,11 +116,8 @@ async fn begin(client: &Client, known: &Shared) -> Result<()> {
     let begun = client.send(Method::POST, &format!("{SITE}/tests"), &idle(0.47)).await?;
     let id = begun.json()["id"].as_str().context("a test was not begun")?.to_owned();
     held(known).tests.push(id);
-    // What is least to be found anew with each note.
-    let watch = json!({"arrangement": "camera-direct", "outage": "works-cut"});
-    let begun = client.send(Method::POST, &format!("{SITE}/watches"), &watch).await?;
-    let number = begun.json()["number"].as_i64().with_context(|| begun.text.clone())?;
-    held(known).watch = Some((number, 0));
+    let number = open_watch(client).await?;
+    held(known).watch = Some(Watched { number, before: 0, last: 0 });
     Ok(())
 }
 
@@ -187,19 +198,48 @@ async fn uses(client: Client, known: Shared) -> Result<()> {
     }
 }
 
-/// A watch that goes on through all of it, whatever the clock says, and is noted in.
+/// A watch that goes on through kills, whatever the clock says, and is noted in; another one once it holds many notes.
 async fn watches(client: Client, known: Shared) -> Result<()> {
-    let (number, noted) = held(&known).watch.context("a watch was not begun")?;
-    for note in noted + 1.. {
+    let held_now = held(&known).watch;
+    let full = held_now.filter(|it| it.last - it.before >= MOST_NOTES);
+    if let Some(it) = full {
+        held(&known).watch = None;
+        let path = format!("{SITE}/watches/{}/end", it.number);
+        ensure!(!client.send(Method::POST, &path, &Value::Null).await?.status.is_server_error());
+    }
+    if held(&known).watch.is_none() {
+        let number = open_watch(&client).await?;
+        let last = held(&known).noted;
+        held(&known).watch = Some(Watched { number, before: last, last });
+    }
+    let Some(Watched { number, .. }) = held(&known).watch else { return Ok(()) };
+    for _ in 0..MOST_NOTES {
+        let note = held(&known).noted + 1;
+        // What is on its way may come or not; its number is not given again.
+        held(&known).noted = note;
         let body = json!({"did": "note", "text": format!("note {note}")});
         let answer = client.send(Method::POST, &format!("{SITE}/watches/{number}/entries"), &body).await?;
-        ensure!(!answer.status.is_server_error(), "{}", answer.text);
         ensure!(answer.status.is_success(), "{}", answer.text);
         let mut known = held(&known);
-        known.watch = Some((number, note));
+        known.notes.push(note);
+        if let Some(it) = known.watch.as_mut() {
+            it.last = note;
+        }
         known.writes += 1;
     }
     Ok(())
+}
+
+/// The watch that is open, or one that is begun now: the one that is least to be found anew with each note.
+async fn open_watch(client: &Client) -> Result<i64> {
+    let list = client.get(&format!("{SITE}/watches")).await?.json();
+    let open = list["watches"].as_array().into_iter().flatten().find(|it| it["open"] == true);
+    if let Some(number) = open.and_then(|it| it["number"].as_i64()) {
+        return Ok(number);
+    }
+    let watch = json!({"arrangement": "camera-direct", "outage": "works-cut"});
+    let begun = client.send(Method::POST, &format!("{SITE}/watches"), &watch).await?;
+    begun.json()["number"].as_i64().with_context(|| begun.text.clone())
 }
 
 async fn logs(client: Client, known: Shared) -> Result<()> {
@@ -217,16 +257,14 @@ async fn logs(client: Client, known: Shared) -> Result<()> {
 /// Notes of the open watch and lines of the log that were acknowledged and are not there.
 async fn check_told(client: &Client, known: &Acknowledged) -> Result<Vec<String>> {
     let mut lost = Vec::new();
-    if let Some((number, noted)) = known.watch {
+    if let Some(Watched { number, before, last }) = known.watch {
         let told = client.get(&format!("{SITE}/watches/{number}")).await?;
         let entries = told.json()["entries"].as_array().cloned().unwrap_or_default();
         let words: Vec<&str> = entries.iter().filter_map(|it| it["words"].as_str()).collect();
-        // The last hundred are told.
-        let all = noted.saturating_sub(80).max(1)..=noted;
-        let gone = all.filter(|it| !words.iter().any(|words| words.ends_with(&format!("note {it}"))));
-        lost.extend(
-            gone.map(|it| format!("note {it} of watch {number}: {}", told.text.chars().take(200).collect::<String>())),
-        );
+        let own = known.notes.iter().filter(|it| (before + 1..=last).contains(*it));
+        let gone = own.filter(|it| !words.iter().any(|words| words.ends_with(&format!("note {it}"))));
+        let begins = told.text.chars().take(200).collect::<String>();
+        lost.extend(gone.map(|it| format!("note {it} of watch {number}: {begins}")));
     }
     for number in known.logged.saturating_sub(4).max(1)..=known.logged {
         let found = client.get(&format!("{SITE}/log?words=soaked{number}")).await?.json();

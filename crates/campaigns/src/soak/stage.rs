@@ -21,6 +21,8 @@ pub struct Soak {
     pub rate: u64,
     /// Readings that lie there meanwhile.
     pub readings: u64,
+    /// A watch is read so often, s.
+    pub read_every_s: usize,
     /// The seed of whatever is left to chance.
     pub seed: u64,
 }

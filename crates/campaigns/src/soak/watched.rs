@@ -1,13 +1,19 @@
-//! A watch that is read once a second for twelve hours: what it holds in memory, and how soon it answers.
+//! A watch that is read for twelve hours, once a second in the long form: what it holds in memory, and how soon it answers.
 
 use super::stage::{Stage, set_clock};
 use crate::client::SITE;
 use crate::table::{Table, percentile};
 use anyhow::{Context as _, Result, ensure};
+use ash_pond_core::plan::Plan;
+use ash_pond_core::plan::outage::LocalTime;
+use ash_pond_core::watch::{Hidden, Hides, Reading, happening};
 use ash_pond_store::Store;
 use ash_pond_store::readings::Sample;
 use http::Method;
+use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use serde_json::json;
+use std::collections::BTreeMap;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Hours after which it is asked.
@@ -51,30 +57,36 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
         "asked after 1, 6 and 12 hours: {:.0}, {:.0} and {:.0} MB held; slowest answer {:.0}, {:.0} and {:.0} ms, found anew",
         held[0], held[1], held[2], slowest[0], slowest[1], slowest[2]
     );
-    table.add("a watch read once a second", u64::try_from(from_s)?, u64::from(grown > FLAT_MB), told);
+    let read = u64::try_from(from_s)? / stage.soak.read_every_s.max(1) as u64;
+    table.add("readings of a watch of twelve hours", read, u64::from(grown > FLAT_MB), told);
     Ok(())
 }
 
-/// Readings of its bank, one a second, as a monitor shows them.
+/// Readings of its bank, one a second, as a monitor would show them in a world of the demo's storm.
 fn fill(stage: &Stage<'_>, number: i64, began_ms: i64, seconds: std::ops::Range<i64>) -> Result<()> {
-    let store = Store::open(&stage.data())?;
+    let plan = Plan::parse(ash_pond::DEMO_PLAN)?;
+    let way = plan.arrangement("direct").context("the demo's way")?;
+    let planned = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").context("the demo's storm")?;
+    let start = TimeZone::system().to_datetime(Timestamp::from_millisecond(began_ms)?);
+    let start = LocalTime::parse(&start.strftime("%Y-%m-%dT%H:%M").to_string()).context("a local time")?;
+    let now = happening(planned, start);
+    let hidden = Hidden::of(&plan, way, &now, &BTreeMap::new(), (Hides::Nothing, stage.soak.seed), &[])
+        .map_err(anyhow::Error::msg)?;
+    let seconds = seconds.step_by(stage.soak.read_every_s.max(1));
+    let moments: Vec<f64> = seconds.map(|it| f64::from(i32::try_from(it).unwrap_or_default())).collect();
     let site = SITE.rsplit('/').next().unwrap_or_default();
-    let one = |second: i64| {
-        let hours = f64::from(i32::try_from(second).unwrap_or_default()) / 3600.0;
-        let sample = |name: &str, unit: &str, value: f64| Sample {
-            meter: format!("watch/{site}/{number}/house-bank"),
-            name: name.into(),
-            unit: unit.into(),
-            at_ms: began_ms + second * 1000,
-            value,
+    let of = |it: &Reading| {
+        #[expect(clippy::cast_possible_truncation, reason = "half a day, in ms")]
+        let at_ms = began_ms + (it.at_s * 1000.0) as i64;
+        let sample = |name: &str, unit: &str, value: Option<f64>| {
+            let meter = format!("watch/{site}/{number}/{}", it.source);
+            Some(Sample { meter, name: name.into(), unit: unit.into(), at_ms, value: value? })
         };
-        [
-            sample("volts", "V", 13.1 - 0.01 * hours),
-            sample("amperes", "A", 3.2),
-            sample("charge", "%", 95.0 - 2.4 * hours),
-        ]
+        [sample("volts", "V", it.volts), sample("amperes", "A", it.amps), sample("charge", "%", it.percent)]
     };
-    let all: Vec<Sample> = seconds.flat_map(one).collect();
+    let read: Vec<Reading> = hidden.readings(&moments).into_iter().flatten().collect();
+    let all: Vec<Sample> = read.iter().filter(|it| it.source == "house-bank").flat_map(of).flatten().collect();
+    let store = Store::open(&stage.data())?;
     for some in all.chunks(20_000) {
         store.keep_samples(some)?;
     }
