@@ -57,6 +57,21 @@ describe("what is switched", () => {
     expect(sleeping({ ...way, switching: night }, can, true)).toEqual(night);
   });
 
+  it("sleeps by as few switches as it takes: what is behind one needs none", () => {
+    const chain: Arrangement = {
+      ...way,
+      feeds: [
+        { from: { item: "bank", port: "studs" }, to: "inverter" },
+        { from: { item: "inverter", port: "out" }, to: "adapter" },
+        { from: { item: "adapter", port: "out" }, to: "camera" },
+      ],
+      switching: [],
+    };
+    const list = [on("inverter"), on("adapter")];
+    expect(sleeping(chain, list, true).map(placeOf)).toEqual(["inverter"]);
+    expect(sleeping(chain, list.slice(1), true).map(placeOf)).toEqual(["adapter"]);
+  });
+
   it("stands in the picture with the hours that it is shut", () => {
     const told = {
       being_on: [

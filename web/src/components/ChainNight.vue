@@ -17,15 +17,17 @@ const { plan } = useSite();
 const box = ref<HTMLElement>();
 const { seen, trouble, look, carryOut } = useSwitchLook<boolean>(box, () => props.soc);
 const can = computed(() => sleepable(props.list));
-const sleeps = computed(() => can.value.length > 0 && can.value.every((it) => it.now.how === "hours"));
+const way = computed(() => plan.value?.arrangements.find((it) => it.id === props.list[0]?.arrangement));
+const rows = (off: boolean) => (way.value ? sleeping(copyOf(way.value), can.value, off) : []);
+/** Whether nothing more would be switched. */
+const sleeps = computed(
+  () => can.value.length > 0 && JSON.stringify(rows(true)) === JSON.stringify(way.value?.switching ?? []),
+);
 const stays = computed(() =>
   props.list.filter((it) => !can.value.includes(it)).map((it) => props.named(it.place)),
 );
 const words = computed(() => (sleeps.value ? "left on again at night" : "all of it off at night"));
-const body = (off: boolean) => {
-  const way = plan.value?.arrangements.find((it) => it.id === props.list[0]?.arrangement);
-  return way ? { ...copyOf(way), switching: sleeping(copyOf(way), can.value, off) } : undefined;
-};
+const body = (off: boolean) => (way.value ? { ...copyOf(way.value), switching: rows(off) } : undefined);
 const ask = () => look(!sleeps.value, () => body(!sleeps.value));
 const done = (off: boolean) => carryOut(`${props.name}: ${words.value}`, body(off));
 </script>

@@ -36,9 +36,25 @@ export function switched(way: Arrangement, on: BeingOn, how: How): Switch[] {
 /** Places that may go off by the clock: nothing behind them comes to harm by being off. */
 export const sleepable = (list: BeingOn[]) => list.filter((it) => it.by_clock);
 
-/** The rows of an arrangement with all of some places off at night, or left on again; hours that a place has already stay. */
+/** Whether something before a place is one of some places: what is behind a switch needs none of its own. */
+function isBehind(way: Arrangement, on: BeingOn, places: BeingOn[]): boolean {
+  let item = on.place.split("/")[0];
+  for (let steps = 0; steps < way.feeds.length; steps++) {
+    const from = way.feeds.find((it) => it.to === item)?.from;
+    if (!from) return false;
+    if (places.some((it) => it.place === from.item || it.place === `${from.item}/${from.port}`)) return true;
+    item = from.item;
+  }
+  return false;
+}
+
+/**
+ * The rows of an arrangement with all of some places off at night, by as few switches as it takes, or left on again; hours
+ * that a place has already stay.
+ */
 export function sleeping(way: Arrangement, places: BeingOn[], off: boolean): Switch[] {
-  return places.reduce((rows, on) => {
+  const first = off ? places.filter((it) => !isBehind(way, it, places)) : places;
+  return first.reduce((rows, on) => {
     const known = rows.some((it) => placeOf(it) === on.place && it.when === "hours");
     return off && known ? rows : switched({ ...way, switching: rows }, on, off ? "hours" : "left_on");
   }, way.switching ?? []);
