@@ -310,10 +310,8 @@ async fn show(state: &AppState, site: &str, number: i64, kept: &Kept, now_s: f64
             let face = Face::default();
             let own = face.clone();
             let task = tokio::spawn(async move {
-                let served = match is_bench {
-                    true => face::serve_bench(listener, own).await,
-                    false => face::serve(listener, own).await,
-                };
+                let served =
+                    if is_bench { face::serve_bench(listener, own).await } else { face::serve(listener, own).await };
                 if let Err(error) = served {
                     tracing::debug!("a meter of a drill ended: {error}");
                 }
