@@ -194,6 +194,26 @@ async fn what_was_off_for_too_long_is_looked_at_before_it_runs_again() {
     assert_eq!(pump("started").await.status, StatusCode::OK);
 }
 
+/// Looked at while the mains was still out, it need not be looked at again.
+#[tokio::test]
+async fn a_look_before_the_return_counts_after_it() {
+    let api = demo_api();
+    let drill = json!({"arrangement": "direct", "outage": "winter-storm", "drill": {"hides": "nothing", "seed": 6, "speed": 1}});
+    begun(&api, drill).await;
+    let clock = |body: Value| api.ask("POST", "/api/sites/hollin-lock/watches/1/clock", Some(body), None);
+    clock(json!({"paused": true})).await;
+    enter(&api, json!({"did": "drop", "item": "circulation-pump"})).await;
+    clock(json!({"step_s": 3600})).await;
+    enter(&api, json!({"did": "checked", "item": "circulation-pump"})).await;
+    clock(json!({"step_s": 600})).await;
+    let back = enter(&api, json!({"did": "mains_back"})).await.body;
+    let steps = back["returning"]["steps"].as_array().unwrap();
+    let look = steps.iter().find(|it| it["kind"] == "look").unwrap_or_else(|| panic!("{}", back["returning"]));
+    assert_eq!((&look["item"], &look["done"]), (&json!("circulation-pump"), &json!(true)));
+    let answer = enter(&api, json!({"did": "started", "item": "circulation-pump"})).await;
+    assert_eq!(answer.status, StatusCode::OK, "{}", answer.body);
+}
+
 /// What is looked at first after the return is what was really off for so long: not what was switched off a minute before.
 #[tokio::test]
 async fn what_was_off_for_a_minute_need_not_be_looked_at() {

@@ -27,7 +27,7 @@ use ash_pond_core::watch::{
 };
 use ash_pond_store::{Store, WatchRow};
 use open::{KeptDrill, is_back};
-use returning::Return;
+use returning::{Return, was_done};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -374,13 +374,8 @@ fn did(open: &Open, asking: &EntryAsked, item: &str, by: Option<String>) -> Resu
 fn may_start(store: &Store, watching: &Watching, open: &Open, item: &str, at_s: f64) -> Result<(), ApiError> {
     let at_h = at_s / 3600.0;
     let acted = Seen { acted: open.acted(), ..Seen::default() };
-    let is_looked_at = |since_s: f64| {
-        open.entries.iter().any(|(row, it)| {
-            let of_it = it.did == Some(Did::Checked) && it.item.as_deref() == Some(item);
-            of_it && !row.undone && row.at_s >= since_s
-        })
-    };
-    let mut waits = look_first_since(&open.plan, &acted, item, at_h).is_some_and(|it| !is_looked_at(it));
+    let mut waits = look_first_since(&open.plan, &acted, item, at_h)
+        .is_some_and(|it| !was_done(open, Did::Checked, item, it / 3600.0));
     if !waits && is_back(&acted.acted) && open.plan.device(item).is_some_and(|it| it.deadline.is_some()) {
         let seen = open.seen(store)?;
         let estimate = told::known(watching, open, &seen, at_h)?.0;

@@ -48,8 +48,9 @@ pub(super) struct Return {
     /// The charge of each store, 0 to 1.
     charge: BTreeMap<String, f64>,
     order: Starts,
-    /// Devices that must be looked at before they start.
-    look: Vec<String>,
+    /// Devices that must be looked at before they start, with from when on a look counts, h: from when it is known that they
+    /// are off, else from the return on.
+    look: Vec<(String, f64)>,
 }
 
 impl Return {
@@ -68,24 +69,30 @@ impl Return {
             let says = |it: &Act| matches!(it, Act::Drop(of) | Act::Lost(of) | Act::Restore(of) | Act::Over(of, _) if of == id);
             then.acted.iter().any(|it| says(&it.act))
         };
-        let mut look: Vec<String> = order.look_first.iter().filter(|it| !is_said(it)).cloned().collect();
-        let is_late = |id: &String| look_first_since(&open.plan, &then, id, back_h).is_some();
-        look.extend(in_acted(&then).into_iter().filter(is_late));
+        let unsaid = order.look_first.iter().filter(|it| !is_said(it)).map(|it| (it.clone(), back_h));
+        let late = |id: String| look_first_since(&open.plan, &then, &id, back_h).map(|since_s| (id, since_s / 3600.0));
+        let look = unsaid.chain(in_acted(&then).into_iter().filter_map(late)).collect();
         Self { back_h, then, charge, order, look }
     }
 
-    /// Whether something was done with an item since.
+    /// Whether something was done with an item since the return.
     fn was(&self, open: &Open, did: Did, item: &str) -> bool {
-        open.entries.iter().any(|(row, it)| {
-            let after = row.at_s / 3600.0 >= self.back_h - 1e-3;
-            !row.undone && after && it.did == Some(did) && it.item.as_deref() == Some(item)
-        })
+        was_done(open, did, item, self.back_h)
     }
 
     /// Whether a device must be looked at before it starts, and was not.
     pub(super) fn waits(&self, open: &Open, device: &str) -> bool {
-        self.look.iter().any(|it| it == device) && !self.was(open, Did::Checked, device)
+        let since = self.look.iter().find(|it| it.0 == device);
+        since.is_some_and(|it| !was_done(open, Did::Checked, device, it.1))
     }
+}
+
+/// Whether something was done with an item from a moment on, h.
+pub(super) fn was_done(open: &Open, did: Did, item: &str, from_h: f64) -> bool {
+    open.entries.iter().any(|(row, it)| {
+        let after = row.at_s / 3600.0 >= from_h - 1e-3;
+        !row.undone && after && it.did == Some(did) && it.item.as_deref() == Some(item)
+    })
 }
 
 /// What to do now that the mains is back: what is looked at first, what starts when, what is charged first.
@@ -95,14 +102,14 @@ pub(super) fn returning(open: &Open, estimate: &Estimate, seen: &Seen, at_h: f64
     let Return { back_h, then, charge, order, look } = &at;
     let mut steps: Vec<ReturnStep> = Vec::new();
     let off = in_acted(then);
-    for id in look {
+    for (id, since_h) in look {
         let harm = open.plan.device(id).and_then(|it| it.deadline.as_ref()?.consequence.clone());
         let harm = harm.map_or_else(String::new, |it| format!(" ({it})"));
         steps.push(ReturnStep {
             kind: "look".into(),
             item: id.clone(),
             text: format!("Look at {}: it was off for longer than it may be{harm}.", Name(open.plan.label(id))).into(),
-            done: was(Did::Checked, id),
+            done: was_done(open, Did::Checked, id, *since_h),
             outlet: None,
             waits: None,
         });
