@@ -22,6 +22,38 @@ async fn post(router: &Router, path: &str, body: &Value) -> Value {
     serde_json::from_slice(&bytes).unwrap()
 }
 
+/// Twelve devices behind ten converters, each of which is switched: by the clock, or with what hangs on it.
+fn switched() -> Value {
+    let mut plan: Value = serde_json::from_str(TWELVE).unwrap();
+    plan["site"]["id"] = json!("switched");
+    let boxes = plan["kit"]["converters"].as_array_mut().unwrap();
+    let one = boxes.iter().find(|it| it["id"] == "box-5").unwrap().clone();
+    boxes.extend((6..10).map(|number| {
+        let mut it = one.clone();
+        it["id"] = json!(format!("box-{number}"));
+        it
+    }));
+    let way = &mut plan["arrangements"][0];
+    let feeds = way["feeds"].as_array_mut().unwrap();
+    let to_box = feeds.iter().find(|it| it["to"] == "box-5").unwrap().clone();
+    for number in 6..10 {
+        let (id, device) = (format!("box-{number}"), format!("device-{}", number - 5));
+        let own = feeds.iter_mut().find(|it| it["to"] == device.as_str()).unwrap();
+        own["from"]["item"] = json!(id);
+        let mut it = to_box.clone();
+        it["to"] = json!(id);
+        feeds.push(it);
+    }
+    let switch = |number: u32| match number % 2 {
+        0 => json!({"item": format!("box-{number}"), "when": "with_load", "standby_w": 0.2}),
+        _ => {
+            json!({"item": format!("box-{number}"), "when": "hours", "from": format!("{:02}:00", 5 + number), "to": "22:30"})
+        }
+    };
+    way["switching"] = (0..10).map(switch).collect();
+    plan
+}
+
 fn chains(criterion: &mut Criterion) {
     let runtime = tokio::runtime::Runtime::new().unwrap();
     let folder = tempfile::tempdir().unwrap();
@@ -30,6 +62,7 @@ fn chains(criterion: &mut Criterion) {
     store.create_site(&demo).unwrap();
     let router = ash_pond::app::app(AppState::new(store));
     runtime.block_on(post(&router, "/api/sites", &serde_json::from_str(TWELVE).unwrap()));
+    runtime.block_on(post(&router, "/api/sites", &switched()));
     let plan: Value = serde_json::from_str(TWELVE).unwrap();
     let mut device = plan["kit"]["devices"][3].clone();
     device["phases"][0]["watts"] = json!(12);
@@ -42,6 +75,11 @@ fn chains(criterion: &mut Criterion) {
         (
             "a change, twelve devices",
             "twelve/evaluate",
+            json!({"arrangements": ["all"], "changes": changes, "soc": {"bank": 0.6}}),
+        ),
+        (
+            "a change, twelve devices behind ten switches",
+            "switched/evaluate",
             json!({"arrangements": ["all"], "changes": changes, "soc": {"bank": 0.6}}),
         ),
         ("a preview, twelve devices", "twelve/difference", json!({"arrangement": "all", "then": then})),

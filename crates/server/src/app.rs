@@ -1,6 +1,7 @@
 //! The router, apart from `main`, so that tests can ask it without a socket.
 
 use crate::access::Access;
+use crate::copying::Asked;
 use crate::events::Events;
 use crate::live::Live;
 use crate::usecase::answers::Answers;
@@ -33,6 +34,8 @@ pub struct AppState {
     pub answers: Answers,
     /// The watches that go on.
     pub watching: Watching,
+    /// How much is asked: what can wait waits for quiet.
+    pub asked: Asked,
 }
 
 impl AppState {
@@ -46,6 +49,7 @@ impl AppState {
             live: Live::default(),
             answers: Answers::default(),
             watching: Watching::default(),
+            asked: Asked::default(),
         }
     }
 }

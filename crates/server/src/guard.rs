@@ -69,6 +69,9 @@ pub(crate) async fn guard(State(state): State<AppState>, request: Request, next:
     }
     let path = request.uri().path().to_owned();
     let is_api = path.starts_with("/api");
+    if is_api {
+        state.asked.one_more();
+    }
     let changes = is_api && !matches!(*request.method(), Method::GET | Method::HEAD | Method::OPTIONS);
     let refused = changes.then(|| foreign(request.headers(), host).or_else(|| untold(&request))).flatten();
     let refused = refused.or_else(|| is_api.then(|| no_session(&state, &request)).flatten());

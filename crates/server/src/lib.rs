@@ -5,6 +5,7 @@
 //! - [`error`]: the one error of the API, as problem+json
 //! - [`demo`]: the demo site
 //! - `embedded`: the front end, inside the binary
+//! - [`copying`]: what is done to the database beside those who use it: each day's copy, in a quiet moment
 //! - [`live`]: meters that answer by themselves; [`record`]: their readings, kept as they come
 //! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies that go out with every answer
 //! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
@@ -17,6 +18,7 @@ pub mod access;
 pub mod app;
 pub mod cli;
 mod clock;
+pub mod copying;
 pub mod demo;
 mod embedded;
 pub mod error;

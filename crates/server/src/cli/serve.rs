@@ -3,6 +3,7 @@
 use super::common::Stop;
 use crate::access::Access;
 use crate::app::AppState;
+use crate::copying::{bring_in, copy_each_day};
 use crate::record::Recorder;
 use crate::serve::{asked_to_stop, loopback, until};
 use crate::tls::Tls;
@@ -176,9 +177,8 @@ fn run(
         // Whoever started it may read no further: that is no reason to stop.
         let say = |text: &str| drop(std::io::stdout().lock().write_all(text.as_bytes()));
         say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
-        let store = state.store.clone();
-        let copying = tokio::spawn(copy_each_day(store.clone()));
-        let bringing = tokio::spawn(bring_in(store));
+        let copying = tokio::spawn(copy_each_day(state.store.clone(), state.asked.clone()));
+        let bringing = tokio::spawn(bring_in(state.store.clone()));
         let recorder = Recorder::begin(&state);
         let keeper = Keeper::begin(&state);
         let ended = until(listener, state, tls, stop).await;
@@ -198,27 +198,4 @@ fn run(
 
 fn bracketed(name: &str, port: u16) -> String {
     if name.contains(':') { format!("https://[{name}]:{port}/") } else { format!("https://{name}:{port}/") }
-}
-
-/// Brings what was written into the database, so that nobody who writes has to.
-async fn bring_in(store: Arc<Store>) {
-    loop {
-        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
-        let own = store.clone();
-        if let Ok(Err(error)) = tokio::task::spawn_blocking(move || own.bring_in()).await {
-            tracing::warn!("what was written was not brought into the database: {error}");
-        }
-    }
-}
-
-/// Makes the copy of each day, soon after it is begun.
-async fn copy_each_day(store: Arc<Store>) {
-    loop {
-        let own = store.clone();
-        let done = tokio::task::spawn_blocking(move || own.daily(crate::usecase::tests::today())).await;
-        if let Ok(Err(error)) = done {
-            tracing::error!("the copy of the day was not made: {error}");
-        }
-        tokio::time::sleep(std::time::Duration::from_mins(30)).await;
-    }
 }
