@@ -2,6 +2,7 @@
 
 use crate::common;
 
+use ash_pond_core::day::{day, fillings};
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::outage::simulate;
@@ -131,6 +132,46 @@ fn what_is_not_charged_cannot_take_what_it_gets() {
     assert!(why.starts_with("kit.devices[0].input.takes: ") && why.contains("not charged"), "{why}");
 }
 
+#[test]
+fn a_day_fills_them_as_an_outage_does() {
+    let mut site = shelf(100.0, &[(5.0, None), (92.0, Some(100.0)), (45.0, Some(45.0))]);
+    let told = |site: &Value| {
+        let plan = read(site);
+        let way = &plan.arrangements[0];
+        let list = fillings(&plan, way, &Charge::full());
+        let of = |id: &str| list.iter().find(|it| it.device == id).map(|it| (it.hours, it.done_at_h)).unwrap();
+        let day = day(&plan, way, &Charge::full());
+        (of("d1"), of("d2"), day.devices["d1"], day.devices["d2"])
+    };
+    let (one, other, one_wh, other_wh) = told(&site);
+    assert!(close(one.0, 1.0 + 50.0 / 92.0, 1e-9) && close(one.1.unwrap(), 13.0 + 50.0 / 92.0, 1e-9), "{one:?}");
+    assert!(close(other.0, 1.0, 1e-9) && close(other.1.unwrap(), 13.0, 1e-9), "{other:?}");
+    assert!(close(one_wh, 100.0, 1e-6) && close(other_wh, 45.0, 1e-6), "{one_wh} and {other_wh}");
+    // The other half an hour later: 46 Wh alone, 50 beside it, and 4 alone again.
+    site["kit"]["devices"][2]["cycle"]["from"] = json!("12:30");
+    let (one, _, one_wh, _) = told(&site);
+    assert!(close(one.0, 1.5 + 4.0 / 92.0, 1e-9) && close(one.1.unwrap(), 13.5 + 4.0 / 92.0, 1e-9), "{one:?}");
+    assert!(close(one_wh, 100.0, 1e-6), "{one_wh}");
+    // Every other day: half of it in a day.
+    site["kit"]["devices"][2]["cycle"]["every_days"] = json!(2);
+    let (_, other, one_wh, other_wh) = told(&site);
+    assert!(close(other.1.unwrap(), 13.5, 1e-9) && close(one_wh, 100.0, 1e-6) && close(other_wh, 22.5, 1e-6));
+    // Over midnight it meets what was begun the day before: 50 W of 92 from a quarter past eleven to a quarter past twelve.
+    site["kit"]["devices"][1]["cycle"] = json!({"kind": "charge", "wh": 100, "from": "23:00"});
+    site["kit"]["devices"][2]["cycle"] = json!({"kind": "charge", "wh": 45, "from": "23:15"});
+    let (one, other, one_wh, other_wh) = told(&site);
+    assert!(close(other.1.unwrap(), 0.25, 1e-9), "{other:?}");
+    assert!(close(one.1.unwrap(), 0.25 + 27.0 / 92.0, 1e-9), "{one:?}");
+    assert!(close(one_wh, 100.0, 1e-6) && close(other_wh, 45.0, 1e-6), "{one_wh} and {other_wh}");
+    // What a day does not let in is never done, and counts as far as it came.
+    site["kit"]["devices"][1]["cycle"] = json!({"kind": "charge", "wh": 2000, "from": "12:00"});
+    site["kit"]["devices"][2]["cycle"] = json!({"kind": "charge", "wh": 1000, "from": "12:00"});
+    let (one, other, one_wh, other_wh) = told(&site);
+    let beside_h = 1000.0 / 45.0;
+    assert!(one.1.is_none() && close(other.1.unwrap(), (12.0 + beside_h) % 24.0, 1e-9), "{one:?}, {other:?}");
+    assert!(close(one_wh, 50.0 * beside_h + 92.0 * (24.0 - beside_h), 1e-6) && close(other_wh, 1000.0, 1e-6));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
 
@@ -156,5 +197,30 @@ proptest! {
         // Nothing is left over while somebody wants more.
         let wants: f64 = things.iter().map(|it| it.0).sum();
         prop_assert!(close(total, wants.min(budget.max(fixed)), 1e-6), "{total}, {wants} wanted of {budget}");
+    }
+    /// Who answers when something is full: a day of use and an outage that begins with it say the same.
+    #[test]
+    fn a_day_and_an_outage_say_the_same_of_every_filling(
+        budget in 20.0..150.0_f64, things in prop::collection::vec((5.0..95.0_f64, prop::option::of(5.0..150.0_f64)), 1..5),
+    ) {
+        // What cannot yield fits.
+        let mut room = budget - 10.0;
+        let things: Vec<(f64, Option<f64>)> = things.into_iter().map(|(watts, wh)| {
+            let fixed = watts.min(room.max(0.5));
+            if wh.is_none() { room -= fixed; (fixed, None) } else { (watts, wh) }
+        }).collect();
+        prop_assume!(room > 1.0);
+        let plan = read(&shelf(budget, &things));
+        let way = &plan.arrangements[0];
+        let run = simulate(&plan, way, &plan.outages[0], None);
+        let used = day(&plan, way, &Charge::full());
+        for it in fillings(&plan, way, &Charge::full()) {
+            let up_h = run.devices[it.device.as_str()].up_h;
+            // Beyond the outage's end nobody looks.
+            if up_h > 19.9 { continue; }
+            prop_assert!(close(it.hours, up_h, 1e-6), "{}: {} h in a day and {up_h} h in an outage", it.device, it.hours);
+            prop_assert!(close(it.done_at_h.unwrap(), (12.0 + up_h) % 24.0, 1e-6), "{:?}", it.done_at_h);
+            prop_assert!(close(used.devices[it.device.as_str()], it.wh, 1e-6), "{} Wh", used.devices[it.device.as_str()]);
+        }
     }
 }

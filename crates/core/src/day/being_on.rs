@@ -2,13 +2,16 @@
 //!
 //! Each of the three is a day of use of the whole arrangement, carried out with the switch put there.
 
-use super::stretch::{hours_open, turns_a_day};
-use super::usage::{Usage, day};
+use super::span::Span;
+use super::stretch::{Stretches, stretches};
+use super::usage::{Usage, over_stretches};
 use crate::json::words;
 use crate::limits::{amount, feed_stays};
 use crate::network::{Charge, Gates, Network, fed};
 use crate::plan::{Arrangement, Device, Id, Plan, Switch, SwitchedWhen};
 use crate::say::Sentence;
+use crate::work;
+use rayon::prelude::*;
 use serde::Serialize;
 
 /// More turns than this a day nobody makes by hand.
@@ -85,12 +88,15 @@ pub struct BeingOn {
 /// most.
 pub fn being_on(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<BeingOn> {
     let network = Network::build(plan, way, plan.site.ambient());
-    let now = day(plan, way, charge);
+    let now = Carried::of(plan, way, charge, &network);
     let mut dearest = places(&network);
     let idle = |place: &String| network.idle(place).unwrap_or(0.0);
     dearest.sort_by(|a, b| idle(b).total_cmp(&idle(a)));
     dearest.truncate(MOST_TOLD);
-    let told = dearest.iter().filter_map(|place| one(plan, way, charge, &network, &now, place));
+    let job = work::current();
+    let told = dearest
+        .par_iter()
+        .filter_map(|place| work::carried(job.as_ref(), || one(plan, way, charge, &network, &now, place)));
     let mut list: Vec<BeingOn> = told.collect();
     list.sort_by(|a, b| b.now.wh.total_cmp(&a.now.wh).then_with(|| a.place.cmp(&b.place)));
     list
@@ -121,12 +127,39 @@ fn on_with_load(way: &Arrangement, place: &str) -> Option<Vec<Switch>> {
     Some(others.chain([Switch { standby_w, ..Switch::with_load(item, port) }]).collect())
 }
 
+/// A day of use as it is switched, with the states that it is made of.
+struct Carried {
+    stretches: Stretches,
+    usage: Usage,
+}
+
+impl Carried {
+    /// Of an arrangement whose network is there: switches are no part of it.
+    fn of(plan: &Plan, way: &Arrangement, charge: &Charge, network: &Network) -> Self {
+        let span = Span::day(plan);
+        let stretches = stretches(plan, way, network, &span);
+        let usage = over_stretches(plan, way, charge, &span, (network, &stretches));
+        Self { stretches, usage }
+    }
+
+    fn told(&self, how: Switching, devices: &[&Device], place: &str) -> OnForADay {
+        let loss = self.usage.converters.get(place).or_else(|| self.usage.ports.get(place));
+        OnForADay {
+            how,
+            on_h: self.stretches.hours_open(place),
+            wh: loss.map_or(0.0, |it| it.idle_wh),
+            drawn_wh: self.usage.drawn_wh,
+            turns: self.stretches.turns_a_day(devices, place),
+        }
+    }
+}
+
 fn one(
     plan: &Plan,
     way: &Arrangement,
     charge: &Charge,
     network: &Network,
-    now: &Usage,
+    now: &Carried,
     place: &str,
 ) -> Option<BeingOn> {
     let idle_w = network.idle(place)?;
@@ -139,18 +172,12 @@ fn one(
     let others = way.switching.iter().filter(|it| it.place() != place);
     let left = Arrangement { switching: others.cloned().collect(), ..way.clone() };
     let load = Arrangement { switching: on_with_load(way, place)?, ..way.clone() };
-    let told = |how: Switching, way: &Arrangement, usage: &Usage| OnForADay {
-        how,
-        on_h: hours_open(plan, way, network, place),
-        wh: usage.converters.get(place).or_else(|| usage.ports.get(place)).map_or(0.0, |it| it.idle_wh),
-        drawn_wh: usage.drawn_wh,
-        turns: turns_a_day(plan, way, network, place),
-    };
+    let devices: Vec<&Device> = fed(plan, way).collect();
+    let current = now.told(how, &devices, place);
     let at = |ask: Switching, other: &Arrangement| {
-        if ask == how { told(how, way, now) } else { told(ask, other, &day(plan, other, charge)) }
+        if ask == how { current.clone() } else { Carried::of(plan, other, charge, network).told(ask, &devices, place) }
     };
     let (left_on, with_load) = (at(Switching::LeftOn, &left), at(Switching::WithLoad, &load));
-    let current = told(how, way, now);
     let saves_wh = current.drawn_wh - with_load.drawn_wh;
     let behind = behind(plan, &load, network, place);
     let never = behind.iter().find_map(|it| feed_stays(plan, it));

@@ -1,5 +1,6 @@
 //! Things that are charged: how often a store fills them through its chain, what one filling costs, and when it is done.
 
+use super::dividing;
 use super::lasting::cut_off;
 use super::size::Size;
 use super::windows::Windows;
@@ -29,7 +30,7 @@ pub struct Fillings {
     pub source: String,
     /// What one filling takes of all its quantity, Wh.
     pub wh: f64,
-    /// How long one takes while its chain is on, h.
+    /// How long one takes while its chain is on, with what else is filled then, h.
     pub hours: f64,
     /// At which time of day it is done, hours since midnight; none where the switches before it never let it be done.
     pub done_at_h: Option<f64>,
@@ -50,15 +51,13 @@ pub struct Fillings {
 pub fn fillings(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Fillings> {
     let network = Network::build(plan, way, plan.site.ambient());
     let gates = Gates::of(way, &network);
-    let charged = fed(plan, way).enumerate().filter(|it| it.1.filling().is_some()).take(MOST_TOLD);
-    let told = charged.filter_map(|(place, device)| {
-        let done = Windows::of(device, &gates, gates.above_device(place)).done_h.map(|it| it.rem_euclid(24.0));
-        one(plan, way, device, charge, done)
-    });
-    told.collect()
+    let devices: Vec<&Device> = fed(plan, way).collect();
+    let windows = dividing::windows(way, &network, &gates, &devices);
+    let charged = devices.iter().zip(&windows).filter(|it| it.0.filling().is_some()).take(MOST_TOLD);
+    charged.filter_map(|(device, windows)| one(plan, way, device, charge, windows)).collect()
 }
 
-fn one(plan: &Plan, way: &Arrangement, device: &Device, charge: &Charge, done_at_h: Option<f64>) -> Option<Fillings> {
+fn one(plan: &Plan, way: &Arrangement, device: &Device, charge: &Charge, windows: &Windows) -> Option<Fillings> {
     let filling = device.filling()?;
     let id = device.id.as_str();
     let kept = way.chain(id);
@@ -90,8 +89,8 @@ fn one(plan: &Plan, way: &Arrangement, device: &Device, charge: &Charge, done_at
         arrangement: way.id.to_string(),
         source: root.to_owned(),
         wh: filling.wh,
-        hours: filling.hours,
-        done_at_h,
+        hours: windows.divided_hours(filling.every_days).unwrap_or(filling.hours),
+        done_at_h: windows.done_h.map(|it| it.rem_euclid(24.0)),
         count: source.battery.as_ref().map(|_| gives.delivered_wh / filling.wh),
         drawn_wh,
         cost: price.map(|it| it * taken_wh / 1000.0),

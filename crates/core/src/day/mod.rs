@@ -8,7 +8,7 @@
 //! of them the lightest ones are averaged instead.
 //!
 //! # Layout
-//! - `span`: which hours; `windows`: when each device is on in them; `stretch`: the states of all of them
+//! - `span`: which hours; `windows`: when each device is on in them; `dividing`: where a budget divides; `stretch`: the states of all of them
 //! - `filling`: when charging inputs take, until their store is full
 //! - `being_on`: what things cost for being on, and what switching them would save
 //! - `fillings`: how often a store fills what is charged
@@ -16,6 +16,7 @@
 //! - `usage`: what flows in them, in watt-hours; `lasting`: how long a store carries that
 
 mod being_on;
+mod dividing;
 mod filling;
 mod fillings;
 mod lasting;

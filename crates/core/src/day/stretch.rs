@@ -1,5 +1,6 @@
 //! The states that the devices are in over a span.
 
+use super::dividing;
 use super::span::Span;
 use super::windows::Windows;
 use crate::network::{Gates, Load, Network, Solver, average, fed, phase_load};
@@ -22,6 +23,8 @@ pub(super) struct Stretch {
 pub(super) struct Stretches {
     pub(super) list: Vec<Stretch>,
     gates: Gates,
+    /// When each device is on, by its place in [`Network::loads`].
+    windows: Vec<Windows>,
 }
 
 impl Stretches {
@@ -34,14 +37,26 @@ impl Stretches {
         }
         solver.solve(&stretch.loads, open_v);
     }
+
+    /// How long something that may be switched is on, h; all the time where nothing switches it. What is filled through it is taken
+    /// to be full.
+    pub(super) fn hours_open(&self, place: &str) -> f64 {
+        let Some(gate) = self.gates.list.iter().position(|it| it.place == place) else { return 24.0 };
+        let open = |it: &&Stretch| self.gates.open(it.middle, |device| it.on[device], |_| false)[gate];
+        self.list.iter().filter(open).map(|it| it.hours).sum()
+    }
+
+    /// How often something that is switched is turned on or off in a day; 0 where nothing switches it.
+    pub(super) fn turns_a_day(&self, devices: &[&Device], place: &str) -> f64 {
+        turns_a_day(devices, &self.gates, &self.windows, place)
+    }
 }
 
 /// Every state of the devices over a span, with its hours.
 pub(super) fn stretches(plan: &Plan, arrangement: &Arrangement, network: &Network, span: &Span) -> Stretches {
     let devices: Vec<&Device> = fed(plan, arrangement).collect();
     let gates = Gates::of(arrangement, network);
-    let windows = |(place, it): (usize, &&Device)| Windows::of(it, &gates, gates.above_device(place));
-    let windows: Vec<Windows> = devices.iter().enumerate().map(windows).collect();
+    let windows = dividing::windows(arrangement, network, &gates, &devices);
     let mut edges: Vec<f64> = vec![0.0, 24.0];
     edges.extend(windows.iter().flat_map(Windows::edges));
     edges.extend(gates.list.iter().filter_map(|it| it.hours.as_ref()).flatten().flat_map(|it| [it.0, it.1]));
@@ -90,7 +105,7 @@ pub(super) fn stretches(plan: &Plan, arrangement: &Arrangement, network: &Networ
             }
         }
     }
-    Stretches { list, gates }
+    Stretches { list, gates, windows }
 }
 
 /// Share of the time that a thermostat is on; `None` for other cycles.
@@ -125,7 +140,7 @@ pub(super) fn starts(device: &Device, span: &Span) -> f64 {
 }
 
 /// What a device draws on average while it is on, its starts counted where it starts here; nothing outside its hours.
-fn while_on(device: &Device, windows: &Windows, hour: f64, starts_here: bool) -> Load {
+pub(super) fn while_on(device: &Device, windows: &Windows, hour: f64, starts_here: bool) -> Load {
     let running = average(device);
     let nothing = running.times(0.0);
     if windows.share_at(hour) <= 0.0 {
@@ -133,7 +148,7 @@ fn while_on(device: &Device, windows: &Windows, hour: f64, starts_here: bool) ->
     }
     if let Some(filling) = device.filling() {
         // So much flows in all, at whatever voltage, and its starts are part of it.
-        return Load { watts: filling.watts, ..nothing };
+        return Load { watts: windows.gets_at(hour).unwrap_or(filling.watts), ..nothing };
     }
     let Some(on_hours) = windows.on_hours.filter(|_| starts_here) else { return running };
     let mut left = 1.0;
@@ -165,26 +180,14 @@ pub(crate) fn alone_wh(device: &Device) -> f64 {
     on.sum::<f64>() * duty(device).unwrap_or(1.0)
 }
 
-/// How long something that may be switched is on in a day, h; all day where nothing switches it. What is filled through
-/// it is taken to be full.
-pub(super) fn hours_open(plan: &Plan, arrangement: &Arrangement, network: &Network, place: &str) -> f64 {
-    let stretches = stretches(plan, arrangement, network, &Span::day(plan));
-    let Some(gate) = stretches.gates.list.iter().position(|it| it.place == place) else { return 24.0 };
-    let open = |it: &&Stretch| stretches.gates.open(it.middle, |device| it.on[device], |_| false)[gate];
-    stretches.list.iter().filter(open).map(|it| it.hours).sum()
-}
-
 /// How often something that is switched is turned on or off in a day; 0 where nothing switches it.
 ///
 /// By the clock: at each edge of its hours. With its load: what is on at hours of the day is taken together, and each run of
 /// that is turned on and off once; a thermostat turns it twice a period while nothing else is on, and what is filled every
 /// few days on those days.
-pub(super) fn turns_a_day(plan: &Plan, arrangement: &Arrangement, network: &Network, place: &str) -> f64 {
-    let gates = Gates::of(arrangement, network);
+fn turns_a_day(devices: &[&Device], gates: &Gates, all: &[Windows], place: &str) -> f64 {
     let Some(gate) = gates.list.iter().find(|it| it.place == place) else { return 0.0 };
-    let devices: Vec<&Device> = fed(plan, arrangement).collect();
-    let windows: Vec<(usize, Windows)> =
-        gate.devices.iter().map(|it| (*it, Windows::of(devices[*it], &gates, gates.above_device(*it)))).collect();
+    let windows: Vec<(usize, &Windows)> = gate.devices.iter().map(|it| (*it, &all[*it])).collect();
     let thermostat = |it: usize| matches!(devices[it].cycle, Some(Cycle::Thermostat { .. }));
     let mut edges = vec![0.0, 24.0];
     edges.extend(windows.iter().flat_map(|it| it.1.edges()));
@@ -226,6 +229,9 @@ pub(crate) fn turns_by_hand(plan: &Plan, arrangement: &Arrangement) -> f64 {
         return 0.0;
     }
     let network = Network::build(plan, arrangement, plan.site.ambient());
-    let by_hand = Gates::of(arrangement, &network).list.into_iter().filter(|it| it.by_hand);
-    by_hand.map(|it| turns_a_day(plan, arrangement, &network, &it.place)).sum()
+    let devices: Vec<&Device> = fed(plan, arrangement).collect();
+    let gates = Gates::of(arrangement, &network);
+    let windows = dividing::windows(arrangement, &network, &gates, &devices);
+    let by_hand = gates.list.iter().filter(|it| it.by_hand);
+    by_hand.map(|it| turns_a_day(&devices, &gates, &windows, &it.place)).sum()
 }

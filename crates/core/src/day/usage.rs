@@ -2,7 +2,7 @@
 
 use super::filling::Filling;
 use super::span::Span;
-use super::stretch::{starts, stretches};
+use super::stretch::{Stretches, starts, stretches};
 use crate::figure::Figure;
 use crate::network::{Charge, Load, Network, Solver, phase_load};
 use crate::plan::{Arrangement, PhaseKind, Plan, StartsOn};
@@ -75,11 +75,23 @@ pub fn day(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Usage {
 /// one takes until it is full, and then what is drawn from it.
 pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> Usage {
     let network = Network::build(plan, arrangement, span.ambient);
-    let open_v = network.open_volts(charge);
-    let mut solver = Solver::new(&network);
-    let mut total = Usage { hours: span.hours(), ..Usage::default() };
     let stretches = stretches(plan, arrangement, &network, span);
-    let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
+    over_stretches(plan, arrangement, charge, span, (&network, &stretches))
+}
+
+/// [`over`] on what was made ready: the network of the arrangement at the span's temperature, which its switches do not touch, and the
+/// states of its devices in the span.
+pub(super) fn over_stretches(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+    span: &Span,
+    (network, stretches): (&Network, &Stretches),
+) -> Usage {
+    let open_v = network.open_volts(charge);
+    let mut solver = Solver::new(network);
+    let mut total = Usage { hours: span.hours(), ..Usage::default() };
+    let filling = Filling::of(plan, network, &mut solver, stretches, charge, span.ambient);
     for (part, on) in Filling::parts(&filling.over(span.hours())) {
         filling.apply(&mut solver, &on);
         for stretch in &stretches.list {

@@ -12,6 +12,8 @@ pub(super) struct Windows {
     pub(super) on_hours: Option<f64>,
     /// When a filling is done, hours since the midnight before it begins; none where it never is, or nothing is filled.
     pub(super) done_h: Option<f64>,
+    /// The watts that a filling gets in each piece, where that is less than it would take.
+    gets_w: Vec<f64>,
 }
 
 impl Windows {
@@ -31,17 +33,17 @@ impl Windows {
                 // As its hours are written, so that nothing is rounded where nothing is switched.
                 let whole = if from <= to { to - from } else { 24.0 - from + to };
                 let on_hours = if clocks.is_empty() { Some(whole) } else { at_a_time(&pieces) };
-                Self { pieces, on_hours, done_h: None }
+                Self { pieces, on_hours, ..Self::default() }
             }
             Some(Cycle::Thermostat { on_fraction, period_s }) => {
                 let share = on_fraction.get();
                 let pieces = pieces(edges, |hour| if open(hour) { share } else { 0.0 });
-                Self { pieces, on_hours: Some(share * period_s.get() / 3600.0), done_h: None }
+                Self { pieces, on_hours: Some(share * period_s.get() / 3600.0), ..Self::default() }
             }
             None | Some(Cycle::Continuous {}) => {
                 let pieces = pieces(edges, |hour| if open(hour) { 1.0 } else { 0.0 });
                 let on_hours = if clocks.is_empty() { None } else { at_a_time(&pieces) };
-                Self { pieces, on_hours, done_h: None }
+                Self { pieces, on_hours, ..Self::default() }
             }
         }
     }
@@ -80,7 +82,29 @@ impl Windows {
             parts.iter().filter(|it| it.0 <= hour && hour < it.1).count() as f64 / f64::from(filling.every_days)
         };
         let pieces = pieces(edges.into_iter().chain(ends).collect(), share);
-        Self { on_hours: None, pieces, done_h }
+        Self { pieces, done_h, ..Self::default() }
+    }
+
+    /// Of a filling every so many days that got some watts from one hour of a day to another, in parts that may lie on several days.
+    pub(super) fn filled(parts: &[(f64, f64, f64)], every_days: u16, done_h: Option<f64>) -> Self {
+        let at = |hour: f64| parts.iter().filter(move |it| it.0 <= hour && hour < it.1);
+        let ends = parts.iter().flat_map(|it| [it.0, it.1]).collect();
+        let pieces = pieces(ends, |hour| at(hour).count() as f64 / f64::from(every_days));
+        let mean = |hour: f64| at(hour).map(|it| it.2).sum::<f64>() / at(hour).count().max(1) as f64;
+        let gets_w = pieces.iter().map(|it| mean(f64::midpoint(it.0, it.1))).collect();
+        Self { pieces, done_h, gets_w, on_hours: None }
+    }
+
+    /// The watts that a filling gets at an hour of the day; none where it gets what it would take.
+    pub(super) fn gets_at(&self, hour: f64) -> Option<f64> {
+        let place = self.pieces.iter().position(|it| it.0 <= hour && hour < it.1)?;
+        self.gets_w.get(place).copied()
+    }
+
+    /// How long one filling takes where it gets less than it would take, h.
+    pub(super) fn divided_hours(&self, every_days: u16) -> Option<f64> {
+        let whole = || self.pieces.iter().map(|it| (it.1 - it.0) * it.2).sum::<f64>() * f64::from(every_days);
+        (!self.gets_w.is_empty()).then(whole)
     }
 
     /// Times of day at which something changes, h.

@@ -180,6 +180,22 @@ pub(super) fn level(wants: &[f64], there_is: f64) -> f64 {
     f64::INFINITY
 }
 
+impl Network {
+    /// The devices that take what a budget gives, by their places in [`Network::loads`].
+    pub(crate) fn yielding_devices(&self) -> Vec<usize> {
+        let leaves = self.budgets.iter().flat_map(|it| &it.takers).flat_map(|it| &it.leaves);
+        let mut devices: Vec<usize> = leaves
+            .filter_map(|it| match it {
+                Leaf::Device(place) => Some(*place),
+                Leaf::Input(_) => None,
+            })
+            .collect();
+        devices.sort_unstable();
+        devices.dedup();
+        devices
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::level;

@@ -211,6 +211,11 @@ impl<'a> Solver<'a> {
         changed
     }
 
+    /// How much of what it would take a device gets, 0 to 1; by its place in [`Network::loads`].
+    pub(crate) fn share_of(&self, device: usize) -> f64 {
+        self.yields[device]
+    }
+
     /// What each taker gets of what it would take, at its port, and what holds it down.
     pub(crate) fn yielding(&self) -> Vec<Yielding> {
         let mut list: Vec<Yielding> = Vec::new();
