@@ -85,6 +85,7 @@ fn tried(child: &mut Child) -> Result<()> {
     ensure!(listens, "it ended before it listened");
     let site = "/api/sites/hollin-lock";
     let storm = r#"{"arrangement":"direct","outage":"winter-storm"}"#;
+    let chances = r#"{"of":{"arrangement":"direct","outage":"winter-storm"},"runs":2000,"seed":1}"#;
     for (method, path, body) in [
         ("GET", "/api/health".to_owned(), ""),
         ("GET", "/".to_owned(), ""),
@@ -92,7 +93,7 @@ fn tried(child: &mut Child) -> Result<()> {
         ("GET", format!("{site}/tests"), ""),
         ("POST", format!("{site}/findings"), "{}"),
         ("POST", format!("{site}/outage"), storm),
-        ("POST", format!("{site}/outage/chances"), storm),
+        ("POST", format!("{site}/outage/chances"), chances),
         ("POST", format!("{site}/matters"), "{}"),
         ("GET", format!("{site}/archive"), ""),
     ] {

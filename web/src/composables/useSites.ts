@@ -29,7 +29,7 @@ async function openArchive(file: File) {
   await attempt(async () => {
     const made = taken(
       await api.POST("/archives", {
-        body: file as unknown as number[],
+        body: file as unknown as string,
         bodySerializer: (it) => it,
         headers: { "content-type": "application/zip" },
       }),

@@ -68,7 +68,7 @@ pub(super) async fn copies(State(state): State<AppState>) -> Result<Json<Copies>
 
 /// A copy of all that is kept, as it is now: every site with its tests, files, walks and instruments, in one SQLite file.
 #[utoipa::path(get, path = "/backup", responses(
-    (status = 200, description = "The copy", content_type = "application/vnd.sqlite3", body = Vec<u8>)
+    (status = 200, description = "The copy", content_type = "application/vnd.sqlite3", body = ref("#/components/schemas/FileBytes"))
 ))]
 pub(super) async fn backup(State(state): State<AppState>) -> Result<impl IntoResponse, ApiError> {
     let path = part(&state);
@@ -107,7 +107,7 @@ pub(super) struct Along {
 /// zip of JSON and CSV. Opened elsewhere it gives the same answers.
 #[utoipa::path(get, path = "/sites/{site}/archive",
     params(("site" = String, Path), ("readings" = Option<bool>, Query)), responses(
-    (status = 200, description = "The archive", content_type = "application/zip", body = Vec<u8>),
+    (status = 200, description = "The archive", content_type = "application/zip", body = ref("#/components/schemas/FileBytes")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn archive(
@@ -125,7 +125,7 @@ pub(super) async fn archive(
 
 /// Opens an archive as a site of its own, beside those that are here.
 #[utoipa::path(post, path = "/archives",
-    request_body(content = Vec<u8>, content_type = "application/zip"), responses(
+    request_body(content = ref("#/components/schemas/FileBytes"), content_type = "application/zip"), responses(
     (status = 201, description = "The site that it was opened as", body = ref("#/components/schemas/Created")),
     (status = 422, description = "It is no archive, damaged, or of a newer version", body = ref("#/components/schemas/Problem"))
 ))]
@@ -143,7 +143,7 @@ pub(super) async fn open_archive(State(state): State<AppState>, body: Body) -> R
 
 /// Brings a copy back: it is checked first, and what stood here is kept. Every window reads anew.
 #[utoipa::path(put, path = "/backup",
-    request_body(content = Vec<u8>, content_type = "application/vnd.sqlite3"), responses(
+    request_body(content = ref("#/components/schemas/FileBytes"), content_type = "application/vnd.sqlite3"), responses(
     (status = 200, description = "It is back", body = ref("#/components/schemas/BroughtBack")),
     (status = 422, description = "It is damaged, none of this program, or of a newer one", body = ref("#/components/schemas/Problem"))
 ))]

@@ -12,6 +12,7 @@ use std::sync::Arc;
 
 /// Puts the schemas of these bodies into a generator.
 pub(crate) fn register(generator: &mut SchemaGenerator) {
+    generator.subschema_for::<FileBytes>();
     generator.subschema_for::<Health>();
     generator.subschema_for::<Site>();
     generator.subschema_for::<Sites>();
@@ -53,6 +54,11 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     super::log_bodies::schemas(generator);
     super::shelf::schemas(generator);
 }
+
+/// A file, byte for byte.
+#[derive(JsonSchema)]
+#[schemars(transparent, extend("format" = "binary"))]
+pub(crate) struct FileBytes(#[expect(dead_code, reason = "only described")] String);
 
 /// Whether the server is well.
 #[derive(Debug, Serialize, JsonSchema)]

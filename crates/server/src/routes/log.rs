@@ -136,7 +136,7 @@ pub(super) async fn strike_log(
 
 /// Puts a picture or file beside an entry. What it is is seen by its content; where a picture was taken is taken out of it.
 #[utoipa::path(post, path = "/sites/{site}/log/{entry}/files", params(("site" = String, Path), ("entry" = i64, Path), ("name" = Option<String>, Query)),
-    request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses(
+    request_body(content = ref("#/components/schemas/FileBytes"), content_type = "application/octet-stream"), responses(
     (status = 201, description = "The entry with it", body = ref("#/components/schemas/LogTold")),
     (status = 404, description = "No such site or entry", body = ref("#/components/schemas/Problem")),
     (status = 409, description = "It has too many", body = ref("#/components/schemas/Problem")),
@@ -178,7 +178,7 @@ fn as_it_is(kind: &str, name: &str) -> HeaderMap {
 
 /// A file beside an entry, byte for byte as it is kept.
 #[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/file", params(("site" = String, Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
-    (status = 200, description = "The file", content_type = "application/octet-stream"),
+    (status = 200, description = "The file, of the kind that it is", content_type = "*/*", body = ref("#/components/schemas/FileBytes")),
     (status = 404, description = "No such site, entry or file", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn read_log_file(
@@ -191,7 +191,7 @@ pub(super) async fn read_log_file(
 
 /// The small picture of a file.
 #[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/small", params(("site" = String, Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
-    (status = 200, description = "A picture", content_type = "image/jpeg"),
+    (status = 200, description = "A picture", content_type = "image/jpeg", body = ref("#/components/schemas/FileBytes")),
     (status = 404, description = "No such site, entry, file or picture", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn log_thumb(

@@ -35,7 +35,7 @@ async function bring() {
   try {
     const done = taken(
       await api.PUT("/backup", {
-        body: file as unknown as number[],
+        body: file as unknown as string,
         bodySerializer: (it) => it,
         headers: { "content-type": "application/vnd.sqlite3" },
       }),
