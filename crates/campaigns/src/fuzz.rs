@@ -31,6 +31,9 @@ const HANG: Duration = Duration::from_secs(1);
 /// Steps that a computation of an odd plan may take here; what is stopped by its budget has ended as it must.
 const STEPS: u64 = 300_000;
 
+/// After so many a site is begun anew: what odd requests left there would only be read again and again.
+const FRESH: u64 = 50_000;
+
 /// How much is tried.
 #[derive(Debug, Clone, Copy)]
 pub struct Fuzz {
@@ -121,10 +124,13 @@ pub fn run(fuzz: Fuzz) -> Result<Table> {
 }
 
 fn one_thread(fuzz: Fuzz, thread: u64) -> Result<Vec<Came>> {
-    let seeds = Seeds::read()?;
+    let mut seeds = Seeds::read()?;
     let mut chance = StdRng::seed_from_u64(fuzz.seed.wrapping_mul(1_000_003).wrapping_add(thread));
     let mut came = vec![Came::default(); KINDS.len()];
-    for _ in 0..fuzz.inputs.div_ceil(fuzz.threads) {
+    for number in 1..=fuzz.inputs.div_ceil(fuzz.threads) {
+        if number.is_multiple_of(FRESH) {
+            seeds = Seeds::read()?;
+        }
         let mut left = chance.random_range(0..1000);
         let kind = KINDS.iter().position(|(_, share)| {
             let here = left < *share;
