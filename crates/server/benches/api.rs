@@ -25,7 +25,7 @@ async fn post(router: &Router, path: &str, body: &Value) -> Value {
 /// Twelve devices behind ten converters, each of which is switched: by the clock, or with what hangs on it.
 fn switched() -> Value {
     let mut plan: Value = serde_json::from_str(TWELVE).unwrap();
-    plan["site"]["id"] = json!("switched");
+    plan["site"]["name"] = json!("Switched");
     let boxes = plan["kit"]["converters"].as_array_mut().unwrap();
     let one = boxes.iter().find(|it| it["id"] == "box-5").unwrap().clone();
     boxes.extend((6..10).map(|number| {

@@ -409,6 +409,38 @@ async fn an_outage_of_the_past_is_brought_in_and_what_it_told_is_used() {
     }
 }
 
+#[tokio::test]
+async fn more_than_is_told_with_a_watch_is_told_in_pages() {
+    let api = demo_api();
+    let mut csv = "time_s,source,volts\n".to_owned();
+    for minute in 0..260 {
+        csv += &format!("{},house-bank,{:.2}\n", minute * 60, 13.2 - f64::from(minute) * 0.001);
+    }
+    let body = json!({"arrangement": "direct", "outage": "winter-storm", "start": "2026-01-20T18:00", "csv": csv});
+    let told = api.ask("POST", &format!("{WATCHES}/past"), Some(body), None).await.body;
+    assert_eq!((told["entry_count"].as_u64(), told["entries"].as_array().unwrap().len()), (Some(260), 100));
+    let mut all = Vec::new();
+    let mut before = String::new();
+    loop {
+        let page = api.get(&format!("{WATCHES}/1/entries?limit=75{before}")).await.body;
+        assert_eq!(page["count"], 260);
+        all.extend(page["entries"].as_array().unwrap().clone());
+        let Some(earlier) = page["earlier"].as_u64() else { break };
+        before = format!("&before={earlier}");
+    }
+    let numbers: Vec<i64> = all.iter().map(|it| it["number"].as_i64().unwrap()).collect();
+    assert_eq!(numbers, (1..=260).rev().collect::<Vec<_>>(), "each once, the latest first");
+    assert_eq!(all[..100], told["entries"].as_array().unwrap()[..]);
+    assert_eq!(
+        api.get(&format!("{WATCHES}/1/entries?before=100000")).await.body["entries"].as_array().unwrap().len(),
+        100
+    );
+    assert_eq!(api.get(&format!("{WATCHES}/1/entries?before=0")).await.body["entries"], json!([]));
+    let refused = api.get(&format!("{WATCHES}/1/entries?limit=0")).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "limit");
+    assert_eq!(api.get(&format!("{WATCHES}/7/entries")).await.status, StatusCode::NOT_FOUND);
+}
+
 /// An API whose watches go on by themselves, with a battery monitor.
 async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::watching::Keeper) {
     let folder = tempfile::tempdir().unwrap();

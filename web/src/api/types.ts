@@ -1653,7 +1653,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A page of what was read, done, noted and noticed in a watch, the latest first. */
+        get: operations["watch_entries"];
         put?: never;
         /**
          * Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader
@@ -5074,6 +5075,11 @@ export interface components {
             test?: string;
             value: number;
         };
+        /**
+         * Format: binary
+         * @description A file, byte for byte.
+         */
+        FileBytes: string;
         /** @description One source into one input. */
         FillCell: {
             /**
@@ -5158,7 +5164,7 @@ export interface components {
             engine_cost: number | null;
             /**
              * Format: double
-             * @description How long one takes while its chain is on, h.
+             * @description How long one takes while its chain is on, with what else is filled then, h.
              */
             hours: number;
             /** @description All of it in a sentence. */
@@ -9852,6 +9858,21 @@ export interface components {
                 [key: string]: components["schemas"]["StartAsked"];
             };
         };
+        /** @description A page of what was read, done, noted and noticed in a watch. */
+        WatchEntries: {
+            /**
+             * Format: uint
+             * @description How many there are in all.
+             */
+            count: number;
+            /**
+             * Format: uint
+             * @description What to ask for `before` to read on; none at the first one.
+             */
+            earlier: number | null;
+            /** @description Those of this page, the latest first. */
+            entries: components["schemas"]["EntryTold"][];
+        };
         /** @description The watches of a site. */
         Watches: {
             /** @description They, the latest first. */
@@ -9904,6 +9925,11 @@ export interface components {
             drops: components["schemas"]["DropTold"][];
             /** @description What was read, done, noted and noticed, the latest first; a hundred at most. */
             entries: components["schemas"]["EntryTold"][];
+            /**
+             * Format: uint
+             * @description How many there are.
+             */
+            entry_count: number;
             /** @description All of it in numbers. */
             estimate: components["schemas"]["Estimate"];
             /** @description The answer. */
@@ -10324,7 +10350,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/zip": number[];
+                "application/zip": components["schemas"]["FileBytes"];
             };
         };
         responses: {
@@ -10372,7 +10398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/vnd.sqlite3": number[];
+                    "application/vnd.sqlite3": components["schemas"]["FileBytes"];
                 };
             };
             /** @description It was refused, or could not be done; the problem says why, and what to do */
@@ -10395,7 +10421,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/vnd.sqlite3": number[];
+                "application/vnd.sqlite3": components["schemas"]["FileBytes"];
             };
         };
         responses: {
@@ -11592,7 +11618,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": number[];
+                    "application/zip": components["schemas"]["FileBytes"];
                 };
             };
             /** @description No such site */
@@ -13220,7 +13246,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/octet-stream": number[];
+                "application/octet-stream": components["schemas"]["FileBytes"];
             };
         };
         responses: {
@@ -13293,13 +13319,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The file */
+            /** @description The file, of the kind that it is */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": unknown;
+                    "*/*": components["schemas"]["FileBytes"];
                 };
             };
             /** @description No such site, entry or file */
@@ -13341,7 +13367,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/jpeg": unknown;
+                    "image/jpeg": components["schemas"]["FileBytes"];
                 };
             };
             /** @description No such site, entry, file or picture */
@@ -15484,6 +15510,59 @@ export interface operations {
                 };
             };
             /** @description Nothing of it can be reckoned */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_entries: {
+        parameters: {
+            query?: {
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchEntries"];
+                };
+            };
+            /** @description No such site or watch */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description So many are not told at once */
             422: {
                 headers: {
                     [name: string]: unknown;

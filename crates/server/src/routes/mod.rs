@@ -122,7 +122,7 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(watches::bring_in_watch))
         .routes(routes!(watches::one_watch))
         .routes(routes!(watches::watch_outlets))
-        .routes(routes!(watches::enter))
+        .routes(routes!(watches::enter, watches::watch_entries))
         .routes(routes!(watches::take_back))
         .routes(routes!(watches::set_watch_clock))
         .routes(routes!(watches::end_watch))

@@ -16,6 +16,7 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<WatchAsked>();
     generator.subschema_for::<WatchTold>();
     generator.subschema_for::<EntryAsked>();
+    generator.subschema_for::<WatchEntries>();
     generator.subschema_for::<DrillClock>();
     generator.subschema_for::<Outlets>();
     generator.subschema_for::<TakeBack>();
@@ -238,6 +239,26 @@ pub(crate) struct EntryTold {
     pub(crate) undone: bool,
 }
 
+/// Which entries of a watch are asked for.
+#[derive(Debug, Deserialize)]
+pub(crate) struct EntriesQuery {
+    /// Those before this place, counted from the first one.
+    pub(crate) before: Option<usize>,
+    /// So many at most, 1 to 1000; 100 where left out.
+    pub(crate) limit: Option<usize>,
+}
+
+/// A page of what was read, done, noted and noticed in a watch.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct WatchEntries {
+    /// How many there are in all.
+    pub(crate) count: usize,
+    /// Those of this page, the latest first.
+    pub(crate) entries: Vec<EntryTold>,
+    /// What to ask for `before` to read on; none at the first one.
+    pub(crate) earlier: Option<usize>,
+}
+
 /// A store, as it is now.
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct StoreTold {
@@ -354,6 +375,8 @@ pub(crate) struct WatchTold {
     pub(crate) estimate: Estimate,
     /// What was read, done, noted and noticed, the latest first; a hundred at most.
     pub(crate) entries: Vec<EntryTold>,
+    /// How many there are.
+    pub(crate) entry_count: usize,
     /// What is not counted on, and what changed on the way, in sentences.
     pub(crate) notes: Vec<Sentence>,
     /// The one reading that would tell most now; none where none would tell much.

@@ -1,7 +1,8 @@
 //! Watches by API: outages that are happening, drills, and outages of the past.
 
 use super::watch_bodies::{
-    DrillClock, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack, WatchAsked, WatchTold, Watches,
+    DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack, WatchAsked,
+    WatchEntries, WatchTold, Watches,
 };
 use super::{blocking, computing, read_body};
 use crate::app::AppState;
@@ -13,7 +14,7 @@ use ash_pond_core::say::{Decimal, Habits};
 use ash_pond_core::watch::Outlets;
 use axum::Json;
 use axum::body::Bytes;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 
@@ -104,6 +105,22 @@ pub(super) async fn watch_outlets(
     Path((site, number, device)): Path<(String, i64, String)>,
 ) -> Result<Json<Outlets>, ApiError> {
     Ok(Json(computing(move || usecase::outlets(&state.store, &state.watching, &site, number, &device)).await?))
+}
+
+/// A page of what was read, done, noted and noticed in a watch, the latest first.
+#[utoipa::path(get, path = "/sites/{site}/watches/{number}/entries",
+    params(("site" = String, Path), ("number" = i64, Path), ("before" = Option<u64>, Query), ("limit" = Option<u64>, Query)), responses(
+    (status = 200, description = "The page", body = ref("#/components/schemas/WatchEntries")),
+    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "So many are not told at once", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn watch_entries(
+    State(state): State<AppState>,
+    Path((site, number)): Place,
+    Query(asked): Query<EntriesQuery>,
+) -> Result<Json<WatchEntries>, ApiError> {
+    let (before, limit) = (asked.before, asked.limit);
+    Ok(Json(blocking(move || usecase::page(&state.store, &site, number, before, limit)).await?))
 }
 
 /// Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader

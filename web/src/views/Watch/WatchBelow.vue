@@ -1,12 +1,16 @@
 <script setup lang="ts">
+import { toRef } from "vue";
+import { useEarlier } from "./useEarlier";
 import type { Entry, Told } from "./useWatch";
 
 /** The devices, each with its switch; and what was read, done and noticed, each with its way back. */
-defineProps<{ told: Told }>();
+const props = defineProps<{ told: Told }>();
 const emit = defineEmits<{
   act: [did: Entry["did"], item: string];
   back: [entry: number, undone: boolean];
 }>();
+
+const { shown, left, isOpen, trouble, more, fewer } = useEarlier(toRef(props, "told"));
 </script>
 
 <template>
@@ -41,7 +45,7 @@ const emit = defineEmits<{
       <h2 class="label">read, done, noticed</h2>
       <ul class="entries label">
         <li
-          v-for="it in told.entries.slice(0, 8)"
+          v-for="it in shown"
           :key="`${it.number ?? it.at_h} ${it.words}`"
           :class="[it.kind, { undone: it.undone }]"
           data-test="entry"
@@ -60,6 +64,13 @@ const emit = defineEmits<{
         </li>
         <li v-if="!told.entries.length" class="faint">nothing yet</li>
       </ul>
+      <p v-if="left > 0 || isOpen" class="label">
+        <button v-if="left > 0" type="button" class="door" data-test="earlier" @click="more">
+          {{ left }} earlier
+        </button>
+        <button v-if="isOpen" type="button" class="door" @click="fewer">only the latest</button>
+        <span v-if="trouble" class="faint" role="alert">{{ trouble }}</span>
+      </p>
     </section>
   </div>
 </template>

@@ -1,15 +1,18 @@
 //! Watches: begun, read, acted in, ended.
 //!
 //! # Layout
+//! - `entries`: what was read, done, noted and noticed
 //! - `logged`: what the log says of a watch
 //! - `open`: a watch as it is kept, and with all that is known of it
 //! - `told`: a watch at one moment; `returning`: what to do once the mains is back
 
+mod entries;
 mod logged;
 mod open;
 mod returning;
 mod told;
 
+pub(crate) use entries::page;
 pub(crate) use open::{Kept, KeptEntry, Open, prefix};
 pub(crate) use told::{Slot, outlets, told};
 

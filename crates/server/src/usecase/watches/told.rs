@@ -3,14 +3,14 @@
 use super::open::{Open, is_back};
 use super::returning::returning;
 use crate::error::ApiError;
-use crate::routes::watch_bodies::{DeviceTold, Did, DrillTold, EntryTold, StoreTold, WatchTold};
+use crate::routes::watch_bodies::{DeviceTold, Did, DrillTold, StoreTold, WatchTold};
 use crate::watching::{Heard, Watching};
 use ash_pond_core::outage::{clocked, ticks_of};
 use ash_pond_core::plan::Arrangement;
 use ash_pond_core::say::{Amount, Name, Sentence};
 use ash_pond_core::watch::{
     Estimate, Outlets, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, left, not_counted, not_plugged,
-    off_since, outlet, outlet_label, words,
+    off_since, outlet_label, words,
 };
 use ash_pond_store::Store;
 use std::collections::BTreeMap;
@@ -18,8 +18,6 @@ use std::sync::Arc;
 
 /// What is known is found anew after so long, s of the watch.
 const ANEW_S: f64 = 900.0;
-/// Entries that are told.
-const MOST_TOLD: usize = 100;
 
 /// What was known last, so that a reading moves it at once.
 pub(crate) struct Known {
@@ -46,7 +44,9 @@ pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) 
     let said = words(&open.plan, &open.outage, &seen, &estimate);
     let clock = |h: f64| by_the_clock(&open.plan, &open.outage, at_h, h);
     let horizon = horizon(&open, &estimate, &said.headline.device);
-    let entries = entries(&open, at_h, &clock)?;
+    let mut entries = super::entries::all(&open, at_h)?;
+    let entry_count = entries.len();
+    entries.truncate(super::entries::MOST_TOLD);
     let stores = stores(&open, &seen, &estimate, heard.as_ref(), at_h);
     let now = open.now();
     let devices =
@@ -84,6 +84,7 @@ pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) 
         stores,
         devices: devices.collect(),
         entries,
+        entry_count,
         notes: notes(&open),
         worth,
         worth_words,
@@ -199,73 +200,6 @@ fn does_not_count(open: &Open) -> Vec<Sentence> {
         )
     });
     gone.chain(missed).map(Into::into).collect()
-}
-
-fn entries(open: &Open, at_h: f64, clock: &dyn Fn(f64) -> Sentence) -> Result<Vec<EntryTold>, ApiError> {
-    let label = |id: &Option<String>| Name(open.plan.label(id.as_deref().unwrap_or_default())).to_string();
-    let mut all: Vec<EntryTold> = open
-        .entries
-        .iter()
-        .map(|(row, it)| {
-            let amount = |value: Option<f64>, unit: &str| value.map(|it| Amount(it, unit).to_string());
-            let read: Vec<String> =
-                [amount(it.percent, "%"), amount(it.volts, "V"), amount(it.amps, "A"), amount(it.watts, "W")]
-                    .into_iter()
-                    .flatten()
-                    .collect();
-            let name = label(&it.item);
-            let (kind, words) = match (it.did, it.gap_from_s) {
-                (_, Some(from_s)) => {
-                    let long = clocked((row.at_s - from_s) / 3600.0);
-                    ("gap", format!("Nobody watched for {long}; what was done meanwhile is not known."))
-                }
-                (None, None) => ("reading", format!("{}: {}", label(&it.source), read.join(", "))),
-                (Some(Did::Drop), _) => ("did", format!("{name} switched off")),
-                (Some(Did::Restore), _) => ("did", format!("{name} back on")),
-                (Some(Did::Over), _) => {
-                    let to = it.outlet.as_deref().unwrap_or_default();
-                    let to = outlet(to).map_or_else(|| to.to_owned(), |it| outlet_label(&open.plan, &it));
-                    ("did", format!("{name} plugged over to {}", Name(&to)))
-                }
-                (Some(Did::Lost), _) => ("did", format!("{name} went off by itself")),
-                (Some(Did::MainsBack), _) => ("did", "The mains is back".to_owned()),
-                (Some(Did::MainsGone), _) => ("did", "The mains has gone again".to_owned()),
-                (Some(Did::Charge), _) if it.watts.unwrap_or_default() > 0.0 => {
-                    ("did", format!("{name} charged with {}", Amount(it.watts.unwrap_or_default(), "W")))
-                }
-                (Some(Did::Charge), _) => ("did", format!("{name} no longer charged")),
-                (Some(Did::Checked), _) => ("did", format!("{name} looked at")),
-                (Some(Did::Refuelled), _) => ("did", format!("{name} refuelled")),
-                (Some(Did::Started), _) => ("did", format!("{name} started")),
-                (Some(Did::Note), _) => ("note", it.text.clone().map_or_else(String::new, |it| Name(&it).to_string())),
-            };
-            EntryTold {
-                number: Some(row.number),
-                at_h: row.at_s / 3600.0,
-                when: clock(row.at_s / 3600.0),
-                kind: kind.to_owned(),
-                item: it.item.clone().or_else(|| it.source.clone()),
-                words: words.into(),
-                by: it.by.clone(),
-                undone: row.undone,
-            }
-        })
-        .collect();
-    if let Some(hidden) = open.hidden(&open.acted())? {
-        all.extend(hidden.noticed(at_h * 3600.0).into_iter().map(|it| EntryTold {
-            number: None,
-            at_h: it.at_s / 3600.0,
-            when: clock(it.at_s / 3600.0),
-            kind: if it.by_rule { "rule" } else { "noticed" }.to_owned(),
-            item: Some(it.item).filter(|it| !it.is_empty()),
-            words: it.sentence,
-            by: None,
-            undone: false,
-        }));
-    }
-    all.sort_by(|a, b| b.at_h.total_cmp(&a.at_h).then(b.number.cmp(&a.number)));
-    all.truncate(MOST_TOLD);
-    Ok(all)
 }
 
 fn stores(open: &Open, seen: &Seen, estimate: &Estimate, heard: Option<&Heard>, at_h: f64) -> Vec<StoreTold> {
