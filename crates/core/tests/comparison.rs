@@ -2,13 +2,15 @@
 
 use crate::common;
 
-use ash_pond_core::compare::{Ask, Aspect, Crossings, Meeting, Over, compare, crossings};
+use ash_pond_core::compare::{Ask, Aspect, Crossings, Meeting, Over, compare, compare_used, crossings};
 use ash_pond_core::day::{Span, day, over};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::outage::{simulate, wear};
+use ash_pond_core::plan::{Outage, Plan};
 use common::{close, read};
 use proptest::prelude::*;
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 
 /// Two inverters for one lamp: the small one idles at little and loses much, the big one the other way round.
 fn two_inverters(small: (f64, f64, f64), big: (f64, f64, f64)) -> Value {
@@ -366,4 +368,58 @@ proptest! {
         prop_assert!(close(whole.hours, first.hours + rest.hours, 1e-12));
         prop_assert!(close(whole.drawn_wh, first.drawn_wh + rest.drawn_wh, 1e-9));
     }
+}
+
+/// Who answers how long something lasts in an outage: a comparison over it and `simulate` say the same, whatever comes in, is
+/// dropped or is switched meanwhile.
+#[test]
+fn a_comparison_over_an_outage_says_what_the_outage_says() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let mut tried = 0;
+    for ids in [&["camera-direct", "camera-inverter"][..], &["direct", "mains-like", "shared-out"]] {
+        let ways: Vec<_> = ids.iter().map(|it| plan.arrangement(it).unwrap()).collect();
+        for outage in &plan.outages {
+            let Ok(found) = compare(&plan, &ways, &Charge::full(), Some(outage)) else { continue };
+            for (it, way) in found.ways.iter().zip(&ways) {
+                let fared = it.fared.as_ref().unwrap();
+                let run = |everything: bool| {
+                    simulate(&plan, way, &Outage { use_everything: Some(everything), ..outage.clone() }, None)
+                };
+                let (spared, used_up) = (run(false), run(true));
+                let floor = spared.sources.values().filter_map(|it| it.to_floor_h).reduce(f64::min);
+                assert_eq!(fared.to_floor_h, floor, "{} in {}", way.id, outage.id);
+                for (run, told) in [(&spared, &fared.spared), (&used_up, &fared.used_up)] {
+                    let lost = run.devices.values().filter(|it| it.why.as_deref() != Some("shed by rule"));
+                    let first = lost.filter_map(|it| it.down_at_h).reduce(f64::min);
+                    assert_eq!(told.as_ref().map(|it| it.at_h), first, "{} in {}", way.id, outage.id);
+                    if let Some(it) = told {
+                        assert_eq!(run.devices[&it.device].down_at_h, first);
+                    }
+                }
+                tried += 1;
+            }
+        }
+    }
+    assert!(tried >= 8, "{tried}");
+    // By its mean alone the small inverter would empty the bank within the storm; what is charged meanwhile carries it through.
+    let ways = ["camera-direct", "camera-inverter"].map(|it| plan.arrangement(it).unwrap());
+    let storm = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm");
+    let found = compare(&plan, &ways, &Charge::full(), storm).unwrap();
+    assert!(
+        found.ways[1].to_floor_h.unwrap() < found.hours && found.ways[1].fared.as_ref().unwrap().to_floor_h.is_none()
+    );
+    let told = |aspect| found.best.iter().find(|it| it.aspect == aspect).unwrap();
+    assert_eq!(told(Aspect::ToFloor).way, None);
+    assert_eq!(
+        told(Aspect::ToFloor).sentence,
+        "Straight off the bank lasts all of it; Through the small inverter lasts all of it."
+    );
+    // How deep the storm takes the bank is what it is worn by, and what `wear` says of it.
+    let used = compare_used(&plan, &ways, &Charge::full(), storm, Some(0.5)).unwrap();
+    let full = Outage { initial_soc: BTreeMap::new(), ..storm.unwrap().clone() };
+    let run = simulate(&plan, ways[1], &full, Some(100.0));
+    let (deep, worn) = (&used.ways[1].lives["house-bank"], &wear(&plan, &run)["house-bank"]);
+    assert!(close(deep.depth, 1.0 - worn.lowest, 1e-3), "{} and {}", deep.depth, 1.0 - worn.lowest);
+    // Over a day nothing is marched.
+    assert!(compare(&plan, &ways, &Charge::full(), None).unwrap().ways.iter().all(|it| it.fared.is_none()));
 }

@@ -133,6 +133,12 @@ fn what_is_not_charged_cannot_take_what_it_gets() {
 }
 
 #[test]
+fn every_number_of_what_gets_less_has_its_working() {
+    let plan = read(&shelf(100.0, &[(5.0, None), (92.0, Some(100.0)), (45.0, Some(45.0))]));
+    assert!(crate::workings::all_of(&plan, &plan.arrangements[0], 1.0) > 20);
+}
+
+#[test]
 fn a_day_fills_them_as_an_outage_does() {
     let mut site = shelf(100.0, &[(5.0, None), (92.0, Some(100.0)), (45.0, Some(45.0))]);
     let told = |site: &Value| {

@@ -55,7 +55,7 @@ const FIELDS: [(&str, &[&str]); 7] = [
 ];
 
 /// Evaluates every working of an arrangement, at every moment and at a charge; tells how many there were.
-fn all_of(plan: &Plan, way: &Arrangement, soc: f64) -> usize {
+pub(crate) fn all_of(plan: &Plan, way: &Arrangement, soc: f64) -> usize {
     let charge = Charge::uniform(soc);
     let day = day(plan, way, &charge);
     let mut count = 0;

@@ -3020,11 +3020,16 @@ export interface components {
              * @description What the energy drawn costs at the site's price; none where there is none.
              */
             energy_cost: number | null;
+            /** @description How it fares in the outage that it is compared over, as `simulate` marches it; none over a day. */
+            fared?: components["schemas"]["Fared"] | null;
             /** @description Its id. */
             id: string;
             /** @description What it is called. */
             label: string;
-            /** @description How long each store carries it: a steady estimate. */
+            /**
+             * @description How long each store would carry it if it went on as on average: a steady estimate, which knows no clock and nothing that comes in
+             *     from elsewhere. What happens in an outage is `fared`.
+             */
             lasting: {
                 [key: string]: components["schemas"]["Lasting"];
             };
@@ -3045,12 +3050,12 @@ export interface components {
             tightest: components["schemas"]["WeakestLink"] | null;
             /**
              * Format: double
-             * @description The shortest time until something quits, h; none where no store runs down.
+             * @description The shortest time until something quits by that estimate, h; none where no store runs down.
              */
             to_cut_off_h: number | null;
             /**
              * Format: double
-             * @description The shortest time to a floor, h; none where no store runs down.
+             * @description The shortest time to a floor by that estimate, h; none where no store runs down.
              */
             to_floor_h: number | null;
             /**
@@ -4577,6 +4582,20 @@ export interface components {
              */
             what: string;
         };
+        /** @description How an arrangement fares in an outage. */
+        Fared: {
+            /** @description Which store that is, by id. */
+            floor_of: string | null;
+            /** @description The first device that is lost where the stores are spared down to their floors; none where none is. */
+            spared: components["schemas"]["FirstLost"] | null;
+            /**
+             * Format: double
+             * @description When its first store comes to its floor, hours after the start; none where none does.
+             */
+            to_floor_h: number | null;
+            /** @description The same where everything that they hold is used. */
+            used_up: components["schemas"]["FirstLost"] | null;
+        };
         /**
          * @description What a device makes of a gap. `no_gap`: It sees no gap. `rides_through`: It rides through. `resumes`: It goes on by itself as soon as it is fed again. `reboots`: It starts anew by itself. `latches`: It stays off until a person acts. `by_hand`: A person has to plug it over. `unknown`: Nobody said how long the gap is, or what the device does then. `dark`: It is not fed any more. `inspect`: It was off for longer than it may be: a person looks at it first. `dropped`: It was dropped on purpose, and waits for a hand.
          * @enum {string}
@@ -5438,6 +5457,18 @@ export interface components {
              * @description Weight of what is bought at most, kg; without a limit where left out.
              */
             weight_kg?: number | null;
+        };
+        /** @description The first device that is lost, but for what a rule drops. */
+        FirstLost: {
+            /**
+             * Format: double
+             * @description When, hours after the start.
+             */
+            at_h: number;
+            /** @description The device, by id; of several at once the one that matters most. */
+            device: string;
+            /** @description What happens then, in words. */
+            words: string;
         };
         /** @description One option. */
         Fit: {

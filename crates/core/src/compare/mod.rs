@@ -5,6 +5,7 @@
 //! - `decides`: the figures that would change which draws least
 //! - `payback`: what changing from one to another costs and saves
 //! - `difference`: what a change does to one of them, before it is made
+//! - `fared`: how each of them fares in an outage, as it is marched
 //! - `told`: what is told of them; `ask`: what is asked of two as a figure changes
 //! - `crossings`: where two of them draw the same; `curve`: one of them as a figure changes; `roots`: where curves meet
 
@@ -13,6 +14,7 @@ mod crossings;
 mod curve;
 mod decides;
 mod difference;
+mod fared;
 mod payback;
 mod roots;
 mod told;
@@ -21,10 +23,11 @@ pub use ask::{Ask, Over};
 pub use crossings::{Band, Crossing, Crossings, Meeting, Point, crossings};
 pub use decides::{Decider, Decides, decides};
 pub use difference::{Broken, Difference, Row, Turn, difference};
+pub use fared::{Fared, FirstLost};
 pub use told::{Aspect, Best, Change, Compared, Comparison, Pays};
 
 use crate::answer::from_charge;
-use crate::day::{Span, lasting_over, over};
+use crate::day::{Lasting, Span, lasting_over, over};
 use crate::life::{Life, in_years, life};
 use crate::limits::{Status, amount, device_verdicts, findings, percent, tightest};
 use crate::network::{Charge, fed};
@@ -127,10 +130,18 @@ pub fn compare_used(
         |it| it.initial_soc.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, soc.get())),
     );
     let everything = outage.is_some_and(|it| it.use_everything == Some(true));
-    let mut told: Vec<Compared> = ways.iter().map(|it| compared(plan, it, &charge, &span)).collect();
+    let of = |way: &&Arrangement| {
+        let fared = outage.map(|it| Fared::of(plan, way, it));
+        Compared { fared, ..compared(plan, way, &charge, &span) }
+    };
+    let mut told: Vec<Compared> = ways.iter().map(of).collect();
     if let Some(uses) = uses_a_week {
         for (it, way) in told.iter_mut().zip(ways) {
-            it.lives = lives(plan, way, &span, uses, everything);
+            let depths = match outage {
+                Some(outage) => fared::depths(plan, way, outage),
+                None => depths(plan, way, &span),
+            };
+            it.lives = lives(plan, &depths, uses);
         }
     }
     let changes = payback::changes(plan, ways, &told);
@@ -180,18 +191,23 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
         usage,
         lasting,
         lives: BTreeMap::new(),
+        fared: None,
     }
 }
 
-/// How many years each store lasts where a span comes so many times a week and begins full each time: as deep as its use takes it,
-/// and no deeper than to its floor, or to where something quits where everything is used up.
-fn lives(plan: &Plan, way: &Arrangement, span: &Span, uses: f64, everything: bool) -> BTreeMap<String, Life> {
+/// How deep a day's use takes each store that begins it full, 0 to 1, and no deeper than to its floor.
+fn depths(plan: &Plan, way: &Arrangement, span: &Span) -> BTreeMap<String, f64> {
     let lasting = lasting_over(plan, way, &Charge::full(), span);
-    let each = lasting.into_iter().filter_map(|(id, it)| {
-        let (after, least) = if everything { (it.to_cut_off_h, it.cut_off_soc) } else { (it.to_floor_h, it.floor_soc) };
-        let depth = after.map_or(0.0, |hours| (1.0 - least) * (span.hours() / hours).min(1.0));
-        let life = life(plan.source(&id)?, depth, uses, plan.currency())?;
-        Some((id, life))
+    let depth =
+        |it: &Lasting| it.to_floor_h.map_or(0.0, |hours| (1.0 - it.floor_soc) * (span.hours() / hours).min(1.0));
+    lasting.iter().map(|(id, it)| (id.clone(), depth(it))).collect()
+}
+
+/// How many years each store lasts that is used so deep so many times a week.
+fn lives(plan: &Plan, depths: &BTreeMap<String, f64>, uses: f64) -> BTreeMap<String, Life> {
+    let each = depths.iter().filter_map(|(id, depth)| {
+        let life = life(plan.source(id)?, *depth, uses, plan.currency())?;
+        Some((id.clone(), life))
     });
     each.collect()
 }
@@ -210,28 +226,11 @@ fn best(plan: &Plan, ways: &[Compared], charge: &Charge, everything: bool) -> Ve
     by(Aspect::Idle, false, &|it| Some(it.usage.idle_wh), &|way, _, wh| {
         format!("{way} loses {} for being on", amount(wh, "Wh"))
     });
-    if !everything {
-        // What quits before the floor is not carried down to it.
-        let carried = |it: &Compared| Some(it.to_floor_h?.min(it.to_cut_off_h.unwrap_or(f64::INFINITY)));
-        by(Aspect::ToFloor, true, &carried, &|way, it, hours| match (&it.cut_off_by, it.to_floor_h) {
-            (Some(what), Some(floor)) if hours < floor * (1.0 - 1e-9) => {
-                format!("{way} does not reach the floor whole: {} after {}", what.marked(), amount(hours, "h"))
-            }
-            _ => {
-                let first =
-                    it.lasting.iter().filter(|(_, found)| found.to_floor_h == it.to_floor_h).map(|it| it.0).next();
-                let from = first.map_or(1.0, |id| charge.of(id));
-                format!("{way} lasts {} to the floor {}", amount(hours, "h"), from_charge(from))
-            }
-        });
+    if ways.iter().all(|it| it.fared.is_some()) {
+        in_an_outage(plan, &mut by, everything);
+    } else {
+        over_a_day(&mut by, charge);
     }
-    by(Aspect::ToCutOff, true, &|it| it.to_cut_off_h, &|way, it, hours| {
-        format!(
-            "{way} runs {} until {}",
-            amount(hours, "h"),
-            it.cut_off_by.as_ref().map_or("it quits", Sentence::marked)
-        )
-    });
     by(Aspect::Margin, false, &|it| it.tightest.as_ref()?.used, &|way, it, used| {
         let name = it.tightest.as_ref().map_or("", |it| it.name.as_str());
         format!("{way} uses {} of its tightest limit, {name}", percent(used))
@@ -267,6 +266,58 @@ fn best(plan: &Plan, ways: &[Compared], charge: &Charge, everything: bool) -> Ve
     list
 }
 
+/// Ranks by one number: the aspect, whether more of it is better, the number, and how one of them is told.
+type By<'a> = dyn FnMut(Aspect, bool, &dyn Fn(&Compared) -> Option<f64>, Say<'_>) + 'a;
+
+/// How long they last in the outage that they are compared over, as it is marched; endless where all of it is lasted.
+fn in_an_outage(plan: &Plan, by: &mut By<'_>, everything: bool) {
+    let lasts = |way: &str| format!("{way} lasts all of it");
+    if !everything {
+        by(Aspect::ToFloor, true, &|it| Some(it.fared.as_ref()?.whole_h()), &|way, it, hours| {
+            let Some(fared) = it.fared.as_ref().filter(|_| hours.is_finite()) else { return lasts(way) };
+            match (fared.lost_before(), &fared.floor_of) {
+                (Some(lost), _) => {
+                    let words = lost.words.marked();
+                    format!("{way} does not reach the floor whole: {words} after {}", amount(hours, "h"))
+                }
+                (None, Some(id)) => {
+                    format!("{way} lasts {} to the floor of {}", amount(hours, "h"), Name(plan.label(id)))
+                }
+                (None, None) => lasts(way),
+            }
+        });
+    }
+    let used_up = |it: &Compared| Some(it.fared.as_ref()?.used_up.as_ref().map_or(f64::INFINITY, |it| it.at_h));
+    by(Aspect::ToCutOff, true, &used_up, &|way, it, hours| {
+        let lost = it.fared.as_ref().and_then(|it| it.used_up.as_ref());
+        let runs = |lost: &FirstLost| format!("{way} runs {} until {}", amount(hours, "h"), lost.words.marked());
+        lost.map_or_else(|| format!("{way} runs through all of it"), runs)
+    });
+}
+
+/// How long their stores carry a day's use that goes on.
+fn over_a_day(by: &mut By<'_>, charge: &Charge) {
+    // What quits before the floor is not carried down to it.
+    let carried = |it: &Compared| Some(it.to_floor_h?.min(it.to_cut_off_h.unwrap_or(f64::INFINITY)));
+    by(Aspect::ToFloor, true, &carried, &|way, it, hours| match (&it.cut_off_by, it.to_floor_h) {
+        (Some(what), Some(floor)) if hours < floor * (1.0 - 1e-9) => {
+            format!("{way} does not reach the floor whole: {} after {}", what.marked(), amount(hours, "h"))
+        }
+        _ => {
+            let first = it.lasting.iter().filter(|(_, found)| found.to_floor_h == it.to_floor_h).map(|it| it.0).next();
+            let from = first.map_or(1.0, |id| charge.of(id));
+            format!("{way} lasts {} to the floor {}", amount(hours, "h"), from_charge(from))
+        }
+    });
+    by(Aspect::ToCutOff, true, &|it| it.to_cut_off_h, &|way, it, hours| {
+        format!(
+            "{way} runs {} until {}",
+            amount(hours, "h"),
+            it.cut_off_by.as_ref().map_or("it quits", Sentence::marked)
+        )
+    });
+}
+
 /// What trips in each, the best first.
 fn limits(ways: &[Compared]) -> Best {
     let mut sorted: Vec<&Compared> = ways.iter().collect();
@@ -300,7 +351,9 @@ fn ranked(
     let mut values: Vec<(&Compared, f64)> = ways.iter().map(|it| Some((it, of(it)?))).collect::<Option<_>>()?;
     values.sort_by(|a, b| if more_is_better { b.1.total_cmp(&a.1) } else { a.1.total_cmp(&b.1) });
     let (first, second) = (values.first()?, values.get(1)?);
-    let equal = (first.1 - second.1).abs() <= 1e-9 * first.1.abs().max(second.1.abs());
+    // What is endless in both is equal.
+    let equal = first.1.total_cmp(&second.1).is_eq()
+        || (first.1 - second.1).abs() <= 1e-9 * first.1.abs().max(second.1.abs()).min(f64::MAX);
     let told = |(index, (way, value)): (usize, &(&Compared, f64))| say(&in_row(index, &way.label), way, *value);
     let sentence = values.iter().enumerate().map(told).collect::<Vec<_>>().join("; ") + ".";
     Some(Best { aspect, way: (!equal).then(|| first.0.id.clone()), sentence: sentence.into() })

@@ -1,8 +1,7 @@
 //! When things are filled behind a budget that divides: what each gets hangs on what else takes then, so they are filled
 //! together, one state after the other, and each is done when its energy has flowed.
 
-use super::stretch::while_on;
-use super::windows::Windows;
+use super::windows::{Windows, while_on};
 use crate::network::{Charge, Gates, Load, Network, Solver};
 use crate::plan::device::Filling;
 use crate::plan::{Arrangement, Device};

@@ -2,9 +2,9 @@
 
 use super::dividing;
 use super::span::Span;
-use super::windows::Windows;
-use crate::network::{Gates, Load, Network, Solver, average, fed, phase_load};
-use crate::plan::{Arrangement, Cycle, Device, PhaseKind, Plan};
+use super::windows::{Windows, while_on};
+use crate::network::{Gates, Load, Network, Solver, average, fed};
+use crate::plan::{Arrangement, Cycle, Device, Plan};
 
 /// Devices that are on for a share of the time and whose on and off are told apart; 2⁶ combinations a stretch.
 const MOST_APART: usize = 6;
@@ -137,29 +137,6 @@ pub(super) fn starts(device: &Device, span: &Span) -> f64 {
         Some(Cycle::Hours { .. }) => span.hours() / 24.0,
         Some(Cycle::Charge { .. }) => device.filling().map_or(0.0, |it| span.hours() / 24.0 / f64::from(it.every_days)),
     }
-}
-
-/// What a device draws on average while it is on, its starts counted where it starts here; nothing outside its hours.
-pub(super) fn while_on(device: &Device, windows: &Windows, hour: f64, starts_here: bool) -> Load {
-    let running = average(device);
-    let nothing = running.times(0.0);
-    if windows.share_at(hour) <= 0.0 {
-        return nothing;
-    }
-    if let Some(filling) = device.filling() {
-        // So much flows in all, at whatever voltage, and its starts are part of it.
-        return Load { watts: windows.gets_at(hour).unwrap_or(filling.watts), ..nothing };
-    }
-    let Some(on_hours) = windows.on_hours.filter(|_| starts_here) else { return running };
-    let mut left = 1.0;
-    let mut load = nothing;
-    for phase in device.phases_of(PhaseKind::Starting) {
-        let seconds = phase.seconds.as_ref().map_or(0.0, crate::figure::Figure::get);
-        let share = (seconds / 3600.0 / on_hours.max(f64::MIN_POSITIVE)).min(left);
-        left -= share;
-        load = load.plus(phase_load(device, phase).times(share * device.count()));
-    }
-    load.plus(running.times(left))
 }
 
 /// What a device takes in a day by itself at its rated voltage, all of its quantity, its starts counted, Wh.

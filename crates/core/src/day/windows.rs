@@ -1,7 +1,7 @@
 //! When a device is on in a day: by its cycle, and by the clocks of what is switched before it.
 
-use crate::network::{Gate, Gates};
-use crate::plan::{Cycle, Device};
+use crate::network::{Gate, Gates, Load, average, phase_load};
+use crate::plan::{Cycle, Device, PhaseKind};
 
 /// Hours of a day in which a device is on, each for a share of the days, or of the time.
 #[derive(Debug, Clone, Default)]
@@ -121,6 +121,29 @@ impl Windows {
     pub(super) fn is_partial(&self) -> bool {
         self.pieces.iter().any(|it| it.2 < 1.0)
     }
+}
+
+/// What a device draws on average while it is on, its starts counted where it starts here; nothing outside its hours.
+pub(super) fn while_on(device: &Device, windows: &Windows, hour: f64, starts_here: bool) -> Load {
+    let running = average(device);
+    let nothing = running.times(0.0);
+    if windows.share_at(hour) <= 0.0 {
+        return nothing;
+    }
+    if let Some(filling) = device.filling() {
+        // So much flows in all, at whatever voltage, and its starts are part of it.
+        return Load { watts: windows.gets_at(hour).unwrap_or(filling.watts), ..nothing };
+    }
+    let Some(on_hours) = windows.on_hours.filter(|_| starts_here) else { return running };
+    let mut left = 1.0;
+    let mut load = nothing;
+    for phase in device.phases_of(PhaseKind::Starting) {
+        let seconds = phase.seconds.as_ref().map_or(0.0, crate::figure::Figure::get);
+        let share = (seconds / 3600.0 / on_hours.max(f64::MIN_POSITIVE)).min(left);
+        left -= share;
+        load = load.plus(phase_load(device, phase).times(share * device.count()));
+    }
+    load.plus(running.times(left))
 }
 
 /// Neighbouring times of a day with the share of each, where there is one.

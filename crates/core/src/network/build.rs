@@ -9,13 +9,14 @@ use super::budgets::{Budget, budgets};
 use super::load::Load;
 use super::moment::fed;
 use crate::chemistry::{self, Chemistry};
+use crate::figure::Figure;
 use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
 use crate::plan::{
     Arrangement, Converter, ConverterKind, Feed, LossLaw, Plan, Port, PortVoltage, Source, SourceKind, Waveform,
 };
-use crate::quantity::Celsius;
+use crate::quantity::{Celsius, Factor};
 use crate::wire::{Lead, lead};
 use std::collections::HashMap;
 
@@ -390,12 +391,21 @@ impl Network {
 
 /// What a device draws at the outlet that makes its wave over what it draws on a sine.
 fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::plan::Device) -> f64 {
-    let Some(factor) = &device.input.stepped_watts_factor else { return 1.0 };
+    on_stepped_wave(plan, arrangement, device).map_or(1.0, Figure::get)
+}
+
+/// What a device draws over what it draws on a sine, where it states that and hangs on a stepped wave.
+pub(crate) fn on_stepped_wave<'a>(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    device: &'a crate::plan::Device,
+) -> Option<&'a Figure<Factor>> {
+    let factor = device.input.stepped_watts_factor.as_ref()?;
     let chain = arrangement.chain(device.id.as_str());
     let ports = chain.iter().filter_map(|it| plan.port(&arrangement.feeds[*it].from));
     let made = ports.map(|it| &it.voltage).find(|it| it.standing(None).is_some());
     let stepped = matches!(made, Some(PortVoltage::Alternating { waveform: Some(Waveform::Stepped), .. }));
-    if stepped { factor.get() } else { 1.0 }
+    stepped.then_some(factor)
 }
 
 struct Builder<'a> {

@@ -24,7 +24,7 @@ mod switching;
 
 pub use crate::quantity::gauge_area;
 pub(crate) use budgets::{ALTERNATOR, Leaf};
-pub(crate) use build::Binds;
+pub(crate) use build::{Binds, on_stepped_wave};
 pub use build::{Law, Network};
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};

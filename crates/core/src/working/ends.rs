@@ -2,6 +2,7 @@
 
 use super::sum::{Sums, Term, Working, current, dark, feed_into, find_port};
 use crate::figure::Figure;
+use crate::network::on_stepped_wave;
 use crate::plan::{Device, Draw, Feed, Phase, PhaseKind, PortVoltage};
 use crate::wire::{area, lead};
 
@@ -32,6 +33,24 @@ fn flow_moment(sums: &Sums<'_>, device: &Device) -> Part {
         PhaseKind::Running
     };
     Part::Highest(kind)
+}
+
+/// A share that is nearer to all of it is all of it.
+const GETS_ALL: f64 = 1e-9;
+
+/// The share of the time that a phase is busy, 0 to 1.
+fn busy_of(phase: &Phase) -> f64 {
+    phase.share.as_ref().map_or(0.0, Figure::get)
+}
+
+/// What a phase draws at some volts over what is stated of it.
+fn law_at(device: &Device, phase: &Phase, volts: f64) -> f64 {
+    let over = volts / phase.at_v.as_ref().unwrap_or(&device.input.rated_v).get();
+    match phase.draw.unwrap_or(device.draw()) {
+        Draw::Power => 1.0,
+        Draw::Current => over,
+        _ => over * over,
+    }
 }
 
 pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
@@ -72,6 +91,9 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                     Some(name)
                 })
                 .collect();
+            let busy_share: f64 = phases.iter().zip(&busy).filter(|it| it.1.is_some()).map(|it| busy_of(it.0)).sum();
+            // What it would take of itself.
+            let mut asked = 0.0;
             for (phase, share) in phases.iter().zip(busy) {
                 if on_average && phase.when == PhaseKind::Busy && share.is_none() {
                     continue;
@@ -99,6 +121,11 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                     }
                 };
                 words.push(format!("{called}: {law}"));
+                let part = match share {
+                    Some(_) => busy_of(phase),
+                    None => (1.0 - busy_share).max(0.0),
+                };
+                asked += part * phase.watts.get() * law_at(device, phase, flow.input_v);
                 parts.push(match share {
                     Some(share) => format!("{share} * {formula}"),
                     None if shares.is_empty() => formula,
@@ -114,6 +141,18 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                 let many = term(Term::figure("how many alike", quantity), &mut terms);
                 formula = format!("({formula}) * {many}");
                 words += "; times how many";
+                asked *= quantity.get();
+            }
+            if let Some(factor) = on_stepped_wave(sums.plan, sums.arrangement, device) {
+                let more = term(Term::figure("on a stepped wave over on a sine", factor), &mut terms);
+                formula = format!("({formula}) * {more}");
+                words += "; times what a stepped wave makes of it";
+                asked *= factor.get();
+            }
+            if device.filling().is_some() && flow.watts < asked * (1.0 - GETS_ALL) {
+                let gets = term(Term::computed("share of that which it gets", flow.watts / asked, ""), &mut terms);
+                formula = format!("({formula}) * {gets}");
+                words += "; what it hangs on gives no more, and divides it";
             }
             Some(Working::of("what the device draws", words, formula, terms, result))
         }

@@ -59,6 +59,7 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     let stated = |value: Option<f64>, unit: &str| value.map_or_else(|| "–".into(), |it| amount(it, unit));
     let currency = plan.site.energy_price.as_ref().map_or("", |it| it.currency.as_str()).to_owned();
     let (money, whole, bought) = (currency.clone(), currency.clone(), currency.clone());
+    let in_outage = found.ways.iter().any(|it| it.fared.is_some());
     let lines: Vec<Line<'_>> = vec![
         ("drawn", Box::new(|it| wh(it.usage.drawn_wh))),
         ("  at devices", Box::new(|it| wh(it.usage.delivered_wh))),
@@ -70,16 +71,34 @@ fn table(plan: &Plan, found: &Comparison) -> String {
         ("on average", Box::new(|it| amount(it.average_w, "W"))),
         ("efficiency", Box::new(|it| it.efficiency.map_or_else(|| "–".into(), percent))),
         (
-            "to the floor, steady",
+            if in_outage { "to the floor" } else { "to the floor, steady" },
             Box::new(move |it| {
+                if let Some(fared) = &it.fared {
+                    return fared.to_floor_h.map_or_else(|| "never".into(), |it| amount(it, "h"));
+                }
                 // What has quit before is not carried down to the floor.
                 let quits =
                     it.to_cut_off_h.zip(it.to_floor_h).is_some_and(|(quits, floor)| quits < floor * (1.0 - 1e-9));
                 if quits { "quits before".into() } else { hours(it.to_floor_h) }
             }),
         ),
-        ("until something quits", Box::new(move |it| hours(it.to_cut_off_h))),
-        ("what quits", Box::new(|it| it.cut_off_by.as_ref().map_or_else(|| "–".into(), said))),
+        (
+            if in_outage { "used up, it runs" } else { "until something quits" },
+            Box::new(move |it| match &it.fared {
+                Some(fared) => fared.used_up.as_ref().map_or_else(|| "all of it".into(), |it| amount(it.at_h, "h")),
+                None => hours(it.to_cut_off_h),
+            }),
+        ),
+        (
+            if in_outage { "until" } else { "what quits" },
+            Box::new(|it| {
+                let by = match &it.fared {
+                    Some(fared) => fared.used_up.as_ref().map(|it| &it.words),
+                    None => it.cut_off_by.as_ref(),
+                };
+                by.map_or_else(|| "–".into(), said)
+            }),
+        ),
         ("cost of the energy", Box::new(move |it| stated(it.energy_cost, &currency))),
         (
             "boxes, leads, fuses",
@@ -137,6 +156,12 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     }
     for it in &found.best {
         let _ = writeln!(text, "{:<19} {}", it.aspect.word(), it.sentence);
+    }
+    if in_outage {
+        let _ = writeln!(
+            text,
+            "Watt-hours are what the use takes in these hours, were nothing lost meanwhile; how long it lasts is the outage marched, as by `simulate`."
+        );
     }
     let _ = writeln!(text, "Estimates from the figures entered; check by measuring before anything depends on it.");
     text
