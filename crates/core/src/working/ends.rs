@@ -49,7 +49,7 @@ fn law_at(device: &Device, phase: &Phase, volts: f64) -> f64 {
     match phase.draw.unwrap_or(device.draw()) {
         Draw::Power => 1.0,
         Draw::Current => over,
-        _ => over * over,
+        Draw::Resistance => over * over,
     }
 }
 
