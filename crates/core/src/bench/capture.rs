@@ -10,6 +10,9 @@ use std::f64::consts::{SQRT_2, TAU};
 /// One sample: time, s, and volts.
 pub type Sample = (f64, f64);
 
+/// More than this no probe on a supply reads, V; and no clock says, s.
+const MOST_V: f64 = 1e6;
+const MOST_S: f64 = 1e12;
 /// Below this share of the nominal peak nothing is there.
 const DEAD: f64 = 0.1;
 /// A stretch has to last this long to be more than a zero crossing, s.
@@ -79,6 +82,12 @@ pub fn capture(samples: &[Sample], nominal_v: Option<f64>, minimum_v: Option<f64
     }
     if samples.iter().any(|it| !it.0.is_finite() || !it.1.is_finite()) {
         return Err("holds something that is no number".into());
+    }
+    if let Some(it) = samples.iter().find(|it| it.1.abs() > MOST_V || it.0.abs() > MOST_S) {
+        return Err(format!(
+            "holds {} V at {} s, which no probe on a supply reads; is it the right column?",
+            it.1, it.0
+        ));
     }
     let mut remarks = Vec::new();
     let step = median(samples.windows(2).map(|it| it[1].0 - it[0].0).collect());
