@@ -366,11 +366,39 @@ impl Seeds {
     }
 }
 
-/// Whether all that is in an answer is a number, as far as it says so.
+/// Whether all that is in an answer is a number, as far as it says so. What stands in quotes is text: a name may well be "NaN".
 fn numbers<T: std::fmt::Debug, E>(answer: Result<T, E>) -> End {
     let Ok(answer) = answer else { return End::Refused };
-    let told = format!("{answer:?}");
+    let told = unquoted(&format!("{answer:?}"));
     let Some(at) = told.find("NaN") else { return End::Taken };
     let from = told[..at].char_indices().rev().take(160).last().map_or(0, |it| it.0);
     End::NoNumber(told[from..at + 3].to_owned())
+}
+
+/// What is written for a reader of code without what stands in quotes.
+fn unquoted(told: &str) -> String {
+    let (mut inside, mut escaped) = (false, false);
+    let kept = told.chars().filter(|it| {
+        let quote = *it == '"' && !escaped;
+        escaped = inside && *it == '\\' && !escaped;
+        inside ^= quote;
+        !inside || quote
+    });
+    kept.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{End, numbers};
+
+    #[test]
+    fn only_what_is_meant_as_a_number_counts_as_none() {
+        #[derive(Debug)]
+        struct Told(&'static str, #[expect(dead_code, reason = "it is told")] f64);
+        let is_none = |it| matches!(numbers::<_, ()>(Ok(it)), End::NoNumber(_));
+        assert!(is_none(Told("a lamp", f64::NAN)) && is_none(Told("\"a lamp\\", f64::NAN)));
+        assert!(!is_none(Told("NaN", 1.0)) && !is_none(Told("\"NaN\" \\", 1.0)));
+        assert!(matches!(numbers::<Told, ()>(Err(())), End::Refused));
+        assert_eq!(Told("x", 1.0).0, "x");
+    }
 }

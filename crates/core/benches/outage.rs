@@ -62,7 +62,7 @@ fn marches(criterion: &mut Criterion) {
     group.bench_function("the demo's winter storm", |bencher| {
         bencher.iter(|| simulate(black_box(&plan), way, outage, None).energy.drawn_wh);
     });
-    let coarse = Fineness { longest_s: 3600.0, most_share: 0.02, exact_s: 15.0, told: false };
+    let coarse = Fineness { longest_s: 3600.0, most_share: 0.02, exact_s: 15.0, told: false, timed: false };
     group.bench_function("the demo's winter storm, as one of many", |bencher| {
         bencher.iter(|| march(&Setting::of(black_box(&plan), way, outage), Some(3600.0), coarse).energy.drawn_wh);
     });

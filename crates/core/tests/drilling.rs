@@ -42,7 +42,7 @@ fn at(plan: &Plan, seen: &Seen, at_h: f64) -> Estimate {
 }
 
 fn worlds() -> u64 {
-    std::env::var("ASH_POND_WORLDS").ok().and_then(|it| it.parse().ok()).unwrap_or(8)
+    std::env::var("ASH_POND_WORLDS").ok().and_then(|it| it.parse().ok()).unwrap_or(40)
 }
 
 fn first_lost(world: &Hidden, acted: &[Acted], hours: f64) -> f64 {
@@ -101,7 +101,9 @@ fn worlds_in_which_somebody_acts_are_within_what_is_told() {
         let (off, naive) = (middle(&mut off), middle(&mut naive));
         let narrow = middle(&mut narrow);
         println!("| {name} | {} | {:.0} % | {:.2} | {narrow:.2} |", worlds(), inside / asked * 100.0, off / naive);
-        assert!(inside / asked > 0.75, "{name}: {inside} of {asked}");
+        // What these worlds draw does not sway, though what is read of them does: more of the ranges hold the truth than in life.
+        assert!(inside / asked > 0.82, "{name}: {inside} of {asked}");
+        assert!(narrow < 0.5, "{name}: {narrow}");
         assert!(off < naive / 3.0, "{name}: {off} h against {naive} h");
     }
 }
@@ -162,7 +164,7 @@ fn a_mislabelled_bank_of_the_demo_is_found_out_halfway_and_to_its_end() {
     let way = plan.arrangement("direct").unwrap();
     let planned = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
     let now = happening(planned, planned.start.clone());
-    for seed in 1..=worlds().div_ceil(4) {
+    for seed in 1..=worlds().div_ceil(20) {
         let of = |acted: &[Acted]| {
             Hidden::of(&plan, way, &now, &BTreeMap::new(), (Hides::MislabelledBank, seed), acted).unwrap()
         };
@@ -186,7 +188,7 @@ fn a_mislabelled_bank_of_the_demo_is_found_out_halfway_and_to_its_end() {
 #[test]
 fn a_bank_that_is_what_its_label_says_is_not_doubted() {
     let (plan, starts) = monitor();
-    for seed in 0..worlds().div_ceil(2) {
+    for seed in 0..worlds().div_ceil(10) {
         let world = hidden(&plan, &starts, Hides::Nothing, seed, &[]);
         let truth = first_lost(&world, &[], 72.0);
         let told = at(&plan, &watched(&world, &[], 5.0, 0.6 * truth), 0.6 * truth);

@@ -3,7 +3,7 @@
 use ash_pond_core::outage::{Handle, chances, simulate};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::plan::outage::MainsState;
-use ash_pond_core::watch::{Act, Acted, Estimate, Reading, Seen, Start, estimate, happening, read_seen};
+use ash_pond_core::watch::{Act, Acted, Estimate, Reading, Seen, Standing, Start, estimate, happening, read_seen};
 use rand::rngs::StdRng;
 use rand::{RngExt as _, SeedableRng as _};
 use serde_json::{Value, json};
@@ -39,7 +39,7 @@ fn asked(case: &Value, plan: &Plan, seen: &Seen) -> Vec<Estimate> {
 
 #[test]
 fn the_reference_worlds_lie_near_what_is_told_and_it_narrows() {
-    let (mut inside, mut told_of) = (0, 0);
+    let (mut inside, mut told_of, mut narrow) = (0, 0, Vec::new());
     for (name, case, readings) in cases() {
         let plan = Plan::from_value(&case["plan"]).unwrap();
         let truth = case["truth"]["first_lost_h"].as_f64().unwrap();
@@ -52,11 +52,14 @@ fn the_reference_worlds_lie_near_what_is_told_and_it_narrows() {
             let beside = (range.p5 - truth).max(truth - range.p95);
             assert!(beside < 0.5 * wide(it), "{name} at {} h: {range:?}, and was {truth}", it.at_h);
         }
-        // At six tenths.
-        assert!(wide(&told[3]) < 0.5 * wide(&told[0]), "{name}: {} of {}", wide(&told[3]), wide(&told[0]));
-        assert!((told[4].first_lost_h.p50 - truth).abs() < 0.5, "{name}: {:?}, and was {truth}", told[4].first_lost_h);
+        // At six tenths it is half as wide on the whole, and of each world nearly so.
+        narrow.push(wide(&told[3]) / wide(&told[0]));
+        assert!(wide(&told[3]) < 0.7 * wide(&told[0]), "{name}: {} of {}", wide(&told[3]), wide(&told[0]));
+        let off = (told[4].first_lost_h.p50 - truth).abs();
+        assert!(off < 0.05 * truth, "{name}: {:?}, and was {truth}", told[4].first_lost_h);
     }
-    assert!(inside * 100 >= told_of * 75, "{inside} of {told_of}");
+    assert!(inside * 100 >= told_of * 82, "{inside} of {told_of}");
+    assert!(narrow.iter().sum::<f64>() < 0.5 * narrow.len() as f64, "{narrow:?}");
 }
 
 /// A standard normal number (Box and Muller).
@@ -97,7 +100,7 @@ impl World {
         text["outages"][0]["initial_soc"][source] = json!((at_start + 0.02 * normal(&mut chance)).clamp(0.0, 1.0));
         let truth = Plan::from_value(&text).unwrap();
         let came = simulate(&truth, &truth.arrangements[0], &truth.outages[0], Some(60.0));
-        let first_lost_h = came.devices.values().filter_map(|it| it.down_at_h).fold(f64::INFINITY, f64::min);
+        let on_the_whole_h = came.devices.values().filter_map(|it| it.down_at_h).fold(f64::INFINITY, f64::min);
         let series = came.series.unwrap();
         let battery = plan.source(source).unwrap().battery.as_ref().unwrap();
         let label = battery.capacity_ah.as_ref().map(|it| it.get());
@@ -125,31 +128,41 @@ impl World {
         };
         let mut readings = Vec::new();
         let start = series.soc[source][0];
-        for minute in 0.. {
-            let Some(at_h) = series.at_h.get(minute).filter(|it| **it < first_lost_h) else { break };
+        // What is busy draws more: the charge runs on ahead of what it is on the whole, and behind it while nothing is.
+        let mut run_on_min = 0.0;
+        let mut first_lost_h = f64::INFINITY;
+        for (minute, at_h) in series.at_h.iter().enumerate() {
+            if run_on_min >= on_the_whole_h * 60.0 {
+                first_lost_h = *at_h;
+                break;
+            }
             for (on, (_, share)) in is_busy.iter_mut().zip(&busy) {
                 // It stays as it is for ten minutes on the whole.
                 if chance.random_bool(0.1) {
                     *on = chance.random_bool(share.clamp(0.0, 1.0));
                 }
             }
+            let more: f64 =
+                is_busy.iter().zip(&busy).map(|(on, (watts, share))| watts * (f64::from(u8::from(*on)) - share)).sum();
+            let on_the_whole_w = series.source_w[source][minute];
+            let watts = on_the_whole_w + 1.1 * more;
+            let place = series.at_h.partition_point(|it| it * 60.0 <= run_on_min).saturating_sub(1);
+            run_on_min += if on_the_whole_w > 0.0 { watts / on_the_whole_w } else { 1.0 };
             if minute % every != 0 {
                 continue;
             }
-            let soc = series.soc[source][minute];
-            let more: f64 =
-                is_busy.iter().zip(&busy).map(|(on, (watts, share))| watts * (f64::from(u8::from(*on)) - share)).sum();
-            let watts = series.source_w[source][minute] + 1.1 * more;
+            let soc = series.soc[source][place];
             let mut reading = Reading { at_s: at_h * 3600.0, source: source.clone(), ..Reading::default() };
             if cells > 0.0 {
-                let volts = series.source_v[source][minute] + cells * (shift + tilt * (soc - 0.5));
+                let volts = series.source_v[source][place] + cells * (shift + tilt * (soc - 0.5));
                 let said = volts * (1.0 + volts_scale) + 0.005 * normal(&mut chance);
                 reading.volts = Some((said * 100.0).round() / 100.0);
                 if name.contains("monitor") {
                     let amps = watts / volts * (1.0 + scale) + offset + 0.05 * normal(&mut chance);
                     reading.amps = Some((amps * 100.0).round() / 100.0);
                     let out = (start - soc) * true_ah.unwrap() * (1.0 + scale);
-                    reading.percent = Some((at_start * 100.0 - out / label.unwrap() * 100.0).round().clamp(0.0, 100.0));
+                    let counted = at_start * 100.0 - out / label.unwrap() * 100.0 + bias;
+                    reading.percent = Some(counted.round().clamp(0.0, 100.0));
                 }
             } else {
                 let out: f64 = series.device_w.values().map(|it| it[minute]).sum::<f64>();
@@ -183,7 +196,7 @@ impl World {
 
 /// How many worlds of each kind are tried; more of them by `ASH_POND_WORLDS`.
 fn worlds() -> u64 {
-    std::env::var("ASH_POND_WORLDS").ok().and_then(|it| it.parse().ok()).unwrap_or(8)
+    std::env::var("ASH_POND_WORLDS").ok().and_then(|it| it.parse().ok()).unwrap_or(40)
 }
 
 /// Of all ranges told from a tenth of the way on, most hold the truth, the middle is nearer than naive reckoning, and the range at
@@ -223,10 +236,68 @@ fn hidden_worlds_are_within_what_is_told() {
         };
         let (off, naive, narrow) = (middle(&mut off), middle(&mut naive), middle(&mut narrow));
         println!("| {kind} | {} | {:.0} % | {:.2} | {narrow:.2} |", worlds(), inside / asked * 100.0, off / naive);
-        assert!(inside / asked > 0.75, "{kind}: {inside} of {asked}");
-        assert!(narrow < 0.6, "{kind}: {narrow}");
+        assert!((0.82..0.975).contains(&(inside / asked)), "{kind}: {inside} of {asked}");
+        assert!(narrow < 0.5, "{kind}: {narrow}");
         assert!(off.is_nan() || off < naive / 3.0, "{kind}: {off} h against {naive} h");
     }
+}
+
+/// Whatever is told on one page is told by the same runs: who is on until a store's floor is on until the moment that is told for
+/// it, and a store's course goes through the charge that it has now.
+#[test]
+fn what_is_told_of_one_moment_is_told_once() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let way = plan.arrangement("direct").unwrap();
+    let planned = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
+    let outage = happening(planned, planned.start.clone());
+    let reading = |at_h: f64, source: &str, percent: f64| Reading {
+        at_s: at_h * 3600.0,
+        source: source.into(),
+        percent: Some(percent),
+        ..Reading::default()
+    };
+    let readings = vec![
+        reading(1.0, "house-bank", 92.0),
+        reading(1.0, "cabin-bank", 90.0),
+        reading(2.0, "house-bank", 85.0),
+        reading(4.0, "house-bank", 66.0),
+    ];
+    let seen = Seen { readings, ..Seen::default() };
+    let mut held = 0;
+    for at_h in [0.5, 2.0, 5.0] {
+        let standing = Standing::at(&plan, way, &outage, &seen.up_to(at_h * 3600.0), at_h, 1).unwrap();
+        let later = reading(at_h + 0.2, "cabin-bank", standing.told().sources["cabin-bank"].soc.p50 * 100.0);
+        let moved = standing.moved_by(&[later], at_h + 0.3).unwrap();
+        for told in [standing.told(), &moved] {
+            assert!(told.coming.windows(2).all(|it| it[0].at_h <= it[1].at_h), "{:?}", told.coming);
+            for next in told.coming.iter().filter(|it| it.what == "floor") {
+                assert!(next.at_h > told.at_h);
+                let ends = |it: &&(&String, &Vec<_>)| it.1.contains(&next.cause[0]);
+                for (device, _) in told.because.iter().filter(|it| ends(&it)) {
+                    let until = told.devices[device].until_h.p50;
+                    assert!(
+                        (until - next.at_h).abs() < 1.0 / 60.0,
+                        "{at_h}: {device} {until}, {} {}",
+                        next.item,
+                        next.at_h
+                    );
+                    held += 1;
+                }
+            }
+            for (store, course) in &told.courses {
+                let now = course.middle.iter().find(|it| it[0] >= told.at_h - 1e-9).unwrap();
+                assert!((now[0] - told.at_h).abs() < 1e-9 && (now[1] - told.sources[store].soc.p50).abs() < 1e-9);
+                for [at_h, low, high] in &course.band {
+                    let after = course.middle.iter().position(|it| it[0] >= *at_h).filter(|it| *it > 0);
+                    let Some(after) = after else { continue };
+                    let (a, b) = (course.middle[after - 1], course.middle[after]);
+                    let soc = a[1] + (b[1] - a[1]) * (at_h - a[0]) / (b[0] - a[0]);
+                    assert!((low - 0.02..=high + 0.02).contains(&soc), "{store} at {at_h}: {soc} of {low} to {high}");
+                }
+            }
+        }
+    }
+    assert!(held > 20, "{held}");
 }
 
 fn first(kind: &str) -> (Value, Plan, Seen) {
@@ -277,17 +348,18 @@ fn readings_of_one_minute_can_come_in_any_order() {
 
 #[test]
 fn a_reading_that_says_what_was_expected_does_not_widen_it() {
-    for kind in ["a-display", "a-monitor", "a-voltmeter"] {
+    for (kind, at_h) in ["a-display", "a-monitor", "a-voltmeter"].into_iter().flat_map(|it| [(it, 0.0), (it, 4.0)]) {
         let (_, plan, seen) = first(kind);
         let id = seen.starts.keys().next().unwrap().clone();
         let plain = Seen { starts: seen.starts.clone(), ..Seen::default() };
-        let before = ask(&plan, &plain, 4.0);
+        let before = ask(&plan, &plain, at_h);
         let percent = Some(before.sources[&id].soc.p50 * 100.0);
-        let expected = Reading { at_s: 4.0 * 3600.0, source: id.clone(), percent, ..Reading::default() };
-        let after = ask(&plan, &Seen { readings: vec![expected], ..plain }, 4.0);
+        let expected = Reading { at_s: at_h * 3600.0, source: id.clone(), percent, ..Reading::default() };
+        let after = ask(&plan, &Seen { readings: vec![expected], ..plain }, at_h);
         let wide = |it: &Estimate| it.first_lost_h.p95 - it.first_lost_h.p5;
         // Both are told by 400 runs.
-        assert!(wide(&after) < 1.1 * wide(&before), "{kind}: {} from {}", wide(&after), wide(&before));
+        let told = format!("{kind} at {at_h} h: {} from {}", wide(&after), wide(&before));
+        assert!(wide(&after) < 1.1 * wide(&before), "{told}");
     }
 }
 

@@ -2971,11 +2971,11 @@ export interface components {
              */
             wanted_w: number;
         };
-        /** @description What happens next, in the middle of what is likely. */
+        /** @description What happens next: as it goes in the middle of what is likely, when it does in half of the runs. */
         ComesNext: {
             /**
              * Format: double
-             * @description When, hours since the outage began.
+             * @description When half of the runs have it behind them, hours since the outage began: as until when a device is on is told.
              */
             at_h: number;
             /** @description Why, nearest first. */
@@ -3315,7 +3315,7 @@ export interface components {
             /** @description Its file name. */
             name: string;
         };
-        /** @description A store's charge over time in the middle of what is likely, and where it lies. */
+        /** @description A store's charge over time, and where it lies. */
         Course: {
             /** @description From now on: hours, and the charge that one in twenty is below, and one in twenty above. */
             band: number[][];
@@ -3324,7 +3324,10 @@ export interface components {
              * @description What is left in it as its floor, 0 to 1.
              */
             floor: number;
-            /** @description Hours since the outage began and charge, 0 to 1, from its beginning on. */
+            /**
+             * @description Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the middle of what is likely, and from
+             *     now on through the charge that half of the runs are below.
+             */
             middle: number[][];
         };
         /** @description The site that was made. */

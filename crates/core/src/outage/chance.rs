@@ -319,7 +319,7 @@ fn one(
     let plan = plan?;
     let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
     let setting = Setting::of(&plan, way, outage);
-    let coarse = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false };
+    let coarse = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false, timed: false };
     let found = march(&setting, Some(outage.hours.get() * 3600.0 / f64::from(MOMENTS)), coarse);
     let whole = outage.hours.get();
     let hours = devices.iter().map(|it| found.devices.get(it).map_or(whole, |it| it.down_at_h.unwrap_or(whole)));

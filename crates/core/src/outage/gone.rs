@@ -177,7 +177,8 @@ impl March<'_> {
         let (wh, words) = parts.into_iter().max_by(|a, b| a.0.total_cmp(&b.0))?;
         let part = if wh > drawn / 2.0 { "most of it" } else { "the largest part" };
         let drawn = amount(drawn, "Wh");
-        Some(format!("{drawn} drawn in {}, {part} {words} ({})", clocked(self.t / 3600.0), amount(wh, "Wh")).into())
+        let time = if self.fineness.timed { format!(" in {}", clocked(self.t / 3600.0)) } else { String::new() };
+        Some(format!("{drawn} drawn{time}, {part} {words} ({})", amount(wh, "Wh")).into())
     }
 
     pub(super) fn happen(&mut self, stop: Stop) {

@@ -49,11 +49,13 @@ pub struct Fineness {
     pub exact_s: f64,
     /// Whether stretches and causes are kept; without them it is faster.
     pub told: bool,
+    /// Whether causes say in how long something was drawn; not where the run is one of many, of which another time is told.
+    pub timed: bool,
 }
 
 impl Default for Fineness {
     fn default() -> Self {
-        Self { longest_s: 1800.0, most_share: 0.01, exact_s: 0.01, told: true }
+        Self { longest_s: 1800.0, most_share: 0.01, exact_s: 0.01, told: true, timed: true }
     }
 }
 

@@ -104,6 +104,11 @@ impl Arrangement {
         chain
     }
 
+    /// Whether an item gets what it gets from another, near or far.
+    pub fn hangs_on(&self, item: &str, from: &str) -> bool {
+        self.chain(item).into_iter().any(|feed| self.feeds[feed].from.item.as_str() == from)
+    }
+
     /// Where a device starts, if not on this arrangement.
     pub fn start_of(&self, device: &str) -> Option<&StartsOn> {
         self.starts_on.iter().find(|it| it.device.as_str() == device)

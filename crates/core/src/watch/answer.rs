@@ -57,11 +57,11 @@ pub struct Doubt {
     pub sentence: Sentence,
 }
 
-/// What happens next, in the middle of what is likely.
+/// What happens next: as it goes in the middle of what is likely, when it does in half of the runs.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "ComesNext"))]
 pub struct Next {
-    /// When, hours since the outage began.
+    /// When half of the runs have it behind them, hours since the outage began: as until when a device is on is told.
     pub at_h: f64,
     /// What.
     pub what: String,
@@ -69,6 +69,9 @@ pub struct Next {
     pub item: String,
     /// Why, nearest first.
     pub cause: Vec<Sentence>,
+    /// How many of the same come before it.
+    #[serde(skip)]
+    pub(super) before: usize,
 }
 
 /// What switching a device off now wins for what matters more.
@@ -99,11 +102,12 @@ pub struct Deadline {
     pub inspect: bool,
 }
 
-/// A store's charge over time in the middle of what is likely, and where it lies.
+/// A store's charge over time, and where it lies.
 #[derive(Debug, Clone, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Course {
-    /// Hours since the outage began and charge, 0 to 1, from its beginning on.
+    /// Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the middle of what is likely, and from
+    /// now on through the charge that half of the runs are below.
     pub middle: Vec<[f64; 2]>,
     /// From now on: hours, and the charge that one in twenty is below, and one in twenty above.
     pub band: Vec<[f64; 3]>,

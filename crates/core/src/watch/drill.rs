@@ -21,6 +21,8 @@ use std::collections::BTreeMap;
 const HOLDS: f64 = 0.62;
 /// How much colder it gets than was expected, °C.
 const COLDER: f64 = 12.0;
+/// Further out than so many standard deviations nothing lies: one in eighty would.
+const FAR_OUT: f64 = 2.5;
 /// Busy or not for about so long, s.
 const BUSY_S: f64 = 600.0;
 
@@ -174,8 +176,9 @@ impl Hidden {
         all.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
         let seen = Seen { starts: true_starts, readings: Vec::new(), acted: all };
         let world = World::of(&truth, way, &outage, &seen);
-        // Far out a world is no longer one that anybody would draw.
-        let mut draw = |size: usize| -> Vec<f64> { (0..size).map(|_| normal(&mut chance).clamp(-2.0, 2.0)).collect() };
+        // Beyond that a world is no longer one that anybody would draw.
+        let mut draw =
+            |size: usize| -> Vec<f64> { (0..size).map(|_| normal(&mut chance).clamp(-FAR_OUT, FAR_OUT)).collect() };
         let over = |it: &&Acted| matches!(it.act, Act::Over(..));
         let deviates = if acted.iter().any(|it| over(&it)) {
             // Whatever is done, the world stays the one of its seed; what was not in use before is drawn by itself.
@@ -183,7 +186,7 @@ impl Hidden {
             let before = World::of(&truth, way, &outage, &Seen { acted: still, ..seen.clone() });
             let own = |key: &str| {
                 let seed = key.bytes().fold(seed, |sum, it| sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it));
-                normal(&mut StdRng::seed_from_u64(seed)).clamp(-2.0, 2.0)
+                normal(&mut StdRng::seed_from_u64(seed)).clamp(-FAR_OUT, FAR_OUT)
             };
             world.carried(&before, &draw(before.size()), own)
         } else {
@@ -258,7 +261,7 @@ impl Hidden {
         moments.iter().zip(&run.looks).map(one).collect()
     }
 
-    /// What a counter shows that began at what was told, and counts what flows against the label.
+    /// What a counter shows that began near what was told, and counts what flows against the label.
     fn counted(&self, run: &Run, store: usize, soc: f64) -> f64 {
         let meters = &run.meters[store];
         let id = &self.world.stores[store];
@@ -266,9 +269,10 @@ impl Hidden {
         let from = self.starts.get(id).map_or(100.0, |it| it.soc * 100.0);
         match label.zip(self.world.capacity(store, &run.values)) {
             Some((label, truth)) if label > 0.0 => {
-                from - (meters.soc_at_start - soc) * truth * meters.amps_scale / label * 100.0
+                let out = (meters.soc_at_start - soc) * truth * meters.amps_scale;
+                from - out / label * 100.0 + meters.percent_bias
             }
-            _ => soc * 100.0,
+            _ => soc * 100.0 + meters.percent_bias,
         }
     }
 

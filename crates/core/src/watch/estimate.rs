@@ -1,9 +1,11 @@
 //! What is known at a moment, and how a reading that comes then moves it.
 
 use super::answer::Estimate;
-use super::observed::{Observer, What, shown_by, sway_share};
+use super::observed::{Observer, What, shown_by};
+use super::plugged::plugged;
 use super::problem::{Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
+use super::walk::Walk;
 use super::world::{Run, World};
 use crate::outage::Look;
 use crate::plan::{Arrangement, Outage, Plan};
@@ -28,6 +30,8 @@ pub struct Standing {
     told: Estimate,
     /// The middle of what is likely, as deviates.
     middle: Vec<f64>,
+    /// By how much what was drawn of each store is ahead there, h.
+    ahead_h: Vec<f64>,
 }
 
 impl Standing {
@@ -72,12 +76,12 @@ impl Standing {
         let been = been.len();
         let to_come = to_come.iter().filter(|it| **it > now && **it <= end).count();
         moments.truncate(been + to_come);
-        let sway = sway_share(plan, way, &world);
-        let volts = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
+        let volts: Vec<f64> = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
+        let walk = Walk::of(plan, &plugged(plan, way, &known.acted), &world, &volts, at_h);
         let world = Arc::new(world);
-        let before = Before::planned(world.size());
+        let before = Before::planned(world.size() + walk.size());
         let problem =
-            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, sway, volts, runs, before };
+            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, walk, volts, runs, before };
         let no_run = || "no run of it can be marched".to_owned();
         let mut all = problem.hypotheses().ok_or_else(no_run)?;
         // A meter that contradicts the others drags everything along: the answer goes on without it.
@@ -89,14 +93,23 @@ impl Standing {
         let Hypothesis { problem, middle, .. } = likeliest;
         let weights = weights(drawn.iter().map(|it| it.weight).collect());
         let told = problem.told(plan, outage, &known, &middle, &drawn, &weights);
-        let middle = middle.at.as_slice().to_vec();
-        Ok(Self { problem, drawn, observer, told, middle })
+        let (middle, ahead_h) = (middle.at.as_slice().to_vec(), middle.run.ahead_h);
+        Ok(Self { problem, drawn, observer, told, middle, ahead_h })
     }
 
     /// The world of this moment with the run in the middle of what is likely; none where that makes no plan.
     pub(super) fn as_it_is(&self) -> Option<(&World, Run)> {
         let world = &*self.problem.world;
-        Some((world, world.run(&self.middle, &[], &[])?))
+        Some((world, self.walked(world, world.run(&self.middle, &[], &[])?)))
+    }
+
+    /// A run of the middle with the walk that was taken up to now.
+    fn walked(&self, world: &World, mut run: Run) -> Run {
+        run.ahead_h.clone_from(&self.ahead_h);
+        let walk = &self.problem.walk;
+        let until = world.devices.iter().zip(&run.until_h).map(|(id, at_h)| walk.comes(&run, id, *at_h, world.hours));
+        run.until_h = until.collect();
+        run
     }
 
     /// How much longer a device lasts where other things were done, in the middle of what is likely, h.
@@ -117,7 +130,7 @@ impl Standing {
     pub(super) fn with(&self, plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Option<(World, Run)> {
         let world = World::of(plan, way, outage, seen);
         let deviates = world.carried(&self.problem.world, &self.middle, |_| 0.0);
-        let run = world.run(&deviates, &[], &[])?;
+        let run = self.walked(&world, world.run(&deviates, &[], &[])?);
         Some((world, run))
     }
 

@@ -12,12 +12,13 @@ use crate::plan::{Arrangement, Cycle, Device, Outage, PhaseKind, Plan};
 const MOST_BINS: f64 = 40.0;
 /// The shortest stretch, s.
 const SHORTEST_S: f64 = 300.0;
-/// A device is busy for about so long at a time, s.
-const BUSY_S: f64 = 600.0;
+/// A mean over less than this knows no more of how busy devices are than one look does, s: twice the ten minutes for which they
+/// stay busy or not on the whole.
+pub(super) const BUSY_S: f64 = 1200.0;
 /// So near to a switch nothing is said of what flows, s.
 const SWITCHING_S: f64 = 30.0;
 /// Scatter of a single reading: V, A, W, points; a display's own beside its steps.
-const SCATTER: [f64; 4] = [0.01, 0.06, 0.8, 0.8];
+const SCATTER: [f64; 4] = [0.007, 0.06, 0.8, 0.8];
 /// The least step of a display where its readings tell none: V, A, W, points.
 const STEP: [f64; 4] = [0.01, 0.01, 1.0, 1.0];
 
@@ -95,8 +96,8 @@ struct Scale {
 }
 
 impl Scale {
-    /// The standard deviation of the mean of so many readings over a stretch, s.
-    fn sd(&self, what: What, n: f64, long_s: f64) -> f64 {
+    /// The standard deviation of the mean of so many readings that lie so far apart over a stretch, s.
+    fn sd(&self, what: What, n: f64, apart: f64, long_s: f64) -> f64 {
         // Busy or not: a mean over many of its turns knows it better.
         let turns = (1.0 / n).max(BUSY_S / (long_s + BUSY_S));
         let swayed = match what {
@@ -106,7 +107,10 @@ impl Scale {
             What::Percent => 0.0,
         };
         let place = what.place();
-        let alone = SCATTER[place].powi(2) / n + self.steps[place].powi(2) / 12.0;
+        let step = self.steps[place];
+        // Rounded up and down by turns, what is cut off goes out in the mean; standing still, it does not.
+        let rounded = step.powi(2) / 12.0 / if apart > 1.5 * step { n } else { 1.0 };
+        let alone = SCATTER[place].powi(2) / n + rounded;
         (alone + swayed.powi(2) * turns).sqrt()
     }
 }
@@ -138,7 +142,7 @@ impl Observer {
         let Some(store) = world.stores.iter().position(|it| *it == reading.source) else { return Vec::new() };
         let each = What::ALL.into_iter().filter_map(|what| {
             let mean = what.of(reading)?;
-            Some(Observed { moment: 0, store, what, mean, sd: self.scales[store].sd(what, 1.0, 0.0) })
+            Some(Observed { moment: 0, store, what, mean, sd: self.scales[store].sd(what, 1.0, 0.0, 0.0) })
         });
         each.collect()
     }
@@ -181,7 +185,9 @@ impl Observer {
                     let n = values.len() as f64;
                     let mean = values.iter().map(|it| it.1).sum::<f64>() / n;
                     let at = values.iter().map(|it| it.0).sum::<f64>() / n;
-                    let sd = self.scales[store].sd(what, n, long);
+                    let (least, most) =
+                        values.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), it| (a.min(it.1), b.max(it.1)));
+                    let sd = self.scales[store].sd(what, n, most - least, long);
                     found.push((at, Observed { moment: 0, store, what, mean, sd }));
                 }
             }
@@ -241,17 +247,6 @@ fn step(readings: &[&Reading], what: What) -> f64 {
 
 /// By how much what a store gives sways because devices are busy or not, or on and off by their thermostat, W.
 pub(super) fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
-    let hangs = |id: &str| {
-        let mut at = id.to_owned();
-        for _ in 0..=way.feeds.len() {
-            let Some(feed) = way.feeds.iter().find(|it| it.to.item.as_str() == at) else { return false };
-            if feed.from.item.as_str() == source {
-                return true;
-            }
-            feed.from.item.as_str().clone_into(&mut at);
-        }
-        false
-    };
     let one = |device: &Device| -> f64 {
         let phase =
             |kind| device.phases_of(kind).map(|it| (it.watts.get(), it.share.as_ref().map_or(0.0, Figure::get))).next();
@@ -269,17 +264,8 @@ pub(super) fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
         busy + turns
     };
     // Some of it is lost on the way, so that a little more is drawn.
-    let all = plan.kit.devices.iter().filter(|it| hangs(it.id.as_str())).map(one).sum::<f64>();
+    let all = plan.kit.devices.iter().filter(|it| way.hangs_on(it.id.as_str(), source)).map(one).sum::<f64>();
     1.1 * all.sqrt()
-}
-
-/// The variance of a mean of what is drawn over a second, as a share of its square, because devices are busy or not: over a longer
-/// time it falls as the time grows. 1/s to the minus one.
-pub(super) fn sway_share(plan: &Plan, way: &Arrangement, world: &World) -> f64 {
-    let sway: f64 = world.stores.iter().map(|it| sway(plan, way, it).powi(2)).sum();
-    let fed = plan.kit.devices.iter().filter(|it| world.devices.iter().any(|id| *id == it.id.as_str()));
-    let watts: f64 = fed.map(|it| crate::network::average(it).watts).sum();
-    if watts > 0.0 { sway / (watts * watts) * BUSY_S } else { 0.0 }
 }
 
 /// Moments at which something switches, s after the start: what lies on both sides of one is not taken together.

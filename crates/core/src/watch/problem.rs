@@ -1,6 +1,7 @@
 //! The middle of what is likely by Gauss and Newton, and runs that are drawn around it and weighed.
 
 use super::observed::{Observed, What, shown};
+use super::walk::Walk;
 use super::world::{Run, World};
 use crate::draw::normal;
 use crate::work;
@@ -22,8 +23,6 @@ pub(super) const FAR: f64 = 3.0;
 /// A deviate of which all readings together say less than this, by how far one of it moves them in their standard deviations, is
 /// looked at once.
 const SAYS_NOTHING: f64 = 0.03;
-/// Runs are drawn a little wider than what is likely, so that its flanks are reached.
-const WIDER: f64 = 1.15;
 /// With fewer runs that count, they are drawn anew from what counted.
 const FEW: f64 = 40.0;
 /// A store that holds less than its label says: how likely that is before anything is read, what share of it one holds then, and
@@ -64,8 +63,8 @@ pub(super) struct Problem {
     pub(super) now_h: f64,
     /// The place of now among the moments.
     pub(super) last: usize,
-    /// How much what is drawn sways, see [`super::observed::sway_share`].
-    pub(super) sway: f64,
+    /// How what was drawn ran ahead.
+    pub(super) walk: Walk,
     /// Volts at each store.
     pub(super) volts: Vec<f64>,
     /// Runs that are drawn.
@@ -115,7 +114,7 @@ pub(super) struct Middle {
     pub(super) at: DVector<f64>,
     /// From standard normal deviates to those around the middle.
     spread: DMatrix<f64>,
-    run: Run,
+    pub(super) run: Run,
     /// How each reading hangs on each deviate there.
     slopes: DMatrix<f64>,
     /// By how many of its standard deviations each reading is off what the plan alone says, and how many of them the plan's own
@@ -171,7 +170,27 @@ impl Problem {
 
     /// A run as far as anything was read of it.
     fn run(&self, deviates: &DVector<f64>) -> Option<Run> {
-        self.world.run_to_now(deviates.as_slice(), &self.moments[..=self.last])
+        let moments = &self.moments[..=self.last];
+        let mut run = self.world.run_to_now(deviates.as_slice(), moments)?;
+        self.walked(&mut run, deviates.as_slice(), moments);
+        Some(run)
+    }
+
+    /// Puts the walk of a run's deviates into it; of what nothing was read nobody knows that it walks.
+    pub(super) fn walked(&self, run: &mut Run, deviates: &[f64], moments: &[f64]) {
+        if self.all.is_empty() {
+            return;
+        }
+        self.walk.put(run, &deviates[self.world.size()..], moments, &self.world.floors);
+        let hours = self.world.hours;
+        let until =
+            self.world.devices.iter().zip(&run.until_h).map(|(id, at_h)| self.walk.comes(run, id, *at_h, hours));
+        run.until_h = until.collect();
+    }
+
+    /// How many deviates a run is drawn from.
+    pub(super) fn size(&self) -> usize {
+        self.world.size() + self.walk.size()
     }
 
     /// By how many standard deviations each reading is off.
@@ -190,7 +209,7 @@ impl Problem {
     /// where nobody measured it: labels are wrong by more than their ± more often than their ± allows. Those that are too
     /// unlikely by what was read are left out; the likeliest comes first.
     pub(super) fn hypotheses(self) -> Option<Vec<Hypothesis>> {
-        let size = self.world.size();
+        let size = self.size();
         let own = Self { before: Before::planned(size), ..self };
         let planned = own.middle(DVector::zeros(size))?;
         let reads =
@@ -214,7 +233,7 @@ impl Problem {
     /// The same where a store holds less than its label says.
     fn holds_less(&self, store: usize, planned: &Middle) -> Option<(Self, Middle)> {
         let (place, sd) = self.world.label_of(store)?;
-        let mut before = Before::planned(self.world.size());
+        let mut before = Before::planned(self.size());
         before.mean[place] = (HOLDS.0 - 1.0) / sd;
         before.sd[place] = HOLDS.1 / sd;
         before.likely = HOLDS_LESS.ln();
@@ -253,7 +272,7 @@ impl Problem {
 
     /// Gauss and Newton's way to the middle of what is likely (Levenberg's damping), and how wide it is there.
     pub(super) fn middle(&self, from: DVector<f64>) -> Option<Middle> {
-        let size = self.world.size();
+        let size = self.size();
         let mut at = from;
         let mut run = self.run(&at)?;
         if self.all.is_empty() {
@@ -347,14 +366,14 @@ impl Problem {
 
     /// Runs drawn around the middle; once more around those that count, where few do.
     fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
-        let kept = self.around(&middle.at, &(&middle.spread * self.wider()), seed);
+        let kept = self.around(&middle.at, &middle.spread, seed);
         let none_stands = kept.iter().all(|it| it.is_lost);
         let weight = |it: &Drawn| if it.is_lost && !none_stands { f64::NEG_INFINITY } else { it.weight };
         let weights = weights(kept.iter().map(weight).collect());
         if self.all.is_empty() || counting(&weights) >= FEW || kept.is_empty() {
             return kept;
         }
-        let size = self.world.size();
+        let size = self.size();
         let mean =
             kept.iter().zip(&weights).fold(DVector::zeros(size), |sum, (it, weight)| sum + &it.deviates * *weight);
         // What few runs say of the width is mixed with what the middle says.
@@ -410,10 +429,6 @@ impl Problem {
         found
     }
 
-    fn wider(&self) -> f64 {
-        if self.all.is_empty() { 1.0 } else { WIDER }
-    }
-
     fn around(&self, middle: &DVector<f64>, spread: &DMatrix<f64>, seed: u64) -> Vec<Drawn> {
         let job = work::current();
         let one = |number: usize| -> Option<Drawn> {
@@ -422,27 +437,14 @@ impl Problem {
             let deviates = middle + spread * &plain;
             let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
             let mut run = work::carried(job.as_ref(), whole)?;
-            self.swayed(&mut run, normal(&mut rng));
+            run.sways = normal(&mut rng);
+            self.walked(&mut run, deviates.as_slice(), &self.moments);
             let is_lost = self.is_lost(&run, self.now_h);
             let cost = self.cost(&self.off(&run), &deviates);
             let weight = (plain.norm_squared() - cost) / 2.0;
             Some(Drawn { deviates, run, weight, is_lost })
         };
         (0..self.runs).into_par_iter().filter_map(one).collect()
-    }
-
-    /// What is busy in the hours to come is nobody's to know, and what was busy so far says only so much of how busy it is on the
-    /// whole: what is left is longer or shorter by that.
-    fn swayed(&self, run: &mut Run, deviate: f64) {
-        if self.all.is_empty() {
-            return;
-        }
-        let seconds = |hours: f64| (hours * 3600.0).max(600.0);
-        for until in run.until_h.iter_mut().filter(|it| **it > self.now_h && **it < self.world.hours - 1e-6) {
-            let left = *until - self.now_h;
-            let sd = (self.sway * (1.0 / seconds(left) + 1.0 / seconds(self.now_h))).sqrt();
-            *until = (self.now_h + left * (1.0 + sd * deviate).max(0.1)).min(self.world.hours);
-        }
     }
 
     /// When the first device is lost that nobody switched off, h; what a rule of the plan has switched off by `at_h` is off, and

@@ -16,6 +16,10 @@ const LEARNED: f64 = 0.8;
 const DOUBTFUL: f64 = 2.5;
 /// What comes next is told so far.
 const MOST_COMING: usize = 6;
+/// What comes in the middle run so far can come among the first of the others.
+const MOST_LOOKED_AT: usize = 12;
+/// What all runs have within this goes by the clock, h.
+const BY_THE_CLOCK_H: f64 = 1.0 / 3600.0;
 /// Moments of a store's course.
 const COURSE: u32 = 96;
 /// A reading is of use to a display for so long, h.
@@ -35,16 +39,19 @@ impl Problem {
     ) -> Estimate {
         let world = &self.world;
         let grid: Vec<f64> = (0..COURSE).map(|it| world.hours * 3600.0 * f64::from(it) / f64::from(COURSE)).collect();
-        let told = world.run_told(middle.at.as_slice(), &grid).unwrap_or_default();
+        let mut told = world.run_told(middle.at.as_slice(), &grid).unwrap_or_default();
+        if told.looks.len() == grid.len() {
+            self.walked(&mut told, middle.at.as_slice(), &grid);
+        }
         let mut coming: Vec<Next> = Vec::new();
-        for it in told.events.iter().filter(|it| it.at_h > self.now_h + 1e-6).take(MOST_COMING) {
+        for it in told.events.iter().filter(|it| it.at_h > self.now_h + 1e-6).take(MOST_LOOKED_AT) {
+            let before = coming.iter().filter(|other| other.what == it.what && other.item == it.item).count();
             let (what, item, cause) = (it.what.clone(), it.item.clone(), it.cause.clone());
-            coming.push(Next { at_h: it.at_h, what, item, cause });
+            coming.push(Next { at_h: it.at_h, what, item, cause, before });
         }
         let courses = world.stores.iter().enumerate().map(|(store, id)| {
             let middle = grid.iter().zip(&told.looks).map(|(at, look)| [at / 3600.0, look.soc[store]]);
-            let (middle, floor) = (middle.collect(), world.floors[store]);
-            (id.clone(), Course { middle, band: self.band(drawn, weights, store, self.now_h), floor })
+            (id.clone(), Course { middle: middle.collect(), band: Vec::new(), floor: world.floors[store] })
         });
         let mut found = Estimate {
             at_h: self.now_h,
@@ -52,7 +59,7 @@ impl Problem {
             devices: BTreeMap::new(),
             because: told.causes,
             sources: BTreeMap::new(),
-            next: coming.first().cloned(),
+            next: None,
             coming,
             deadlines: self.deadlines(plan, &told.events),
             drops: self.drops(plan, middle),
@@ -78,15 +85,8 @@ impl Problem {
         socs: &[Vec<f64>],
     ) -> Estimate {
         let mut found = Estimate { at_h, ..before.clone() };
-        found.coming.retain(|it| it.at_h > at_h);
-        found.next = found.coming.first().cloned();
         found.learned = self.learned(drawn, weights);
         found.runs_that_count = counting(weights);
-        for (store, id) in self.world.stores.iter().enumerate() {
-            if let Some(course) = found.courses.get_mut(id) {
-                course.band = self.band(drawn, weights, store, at_h);
-            }
-        }
         self.ranges(&mut found, drawn, weights, socs);
         found
     }
@@ -108,15 +108,51 @@ impl Problem {
             (id.clone(), StoreNow { soc: range(all, weights) })
         });
         found.sources = sources.collect();
+        for (store, id) in world.stores.iter().enumerate() {
+            let (Some(course), Some(now)) = (found.courses.get_mut(id), found.sources.get(id)) else { continue };
+            let to_come = self.to_come(drawn, weights, store, at_h);
+            course.band = to_come.iter().map(|(at_h, it)| [*at_h, it.p5, it.p95]).collect();
+            let halves: Vec<[f64; 2]> = std::iter::once([at_h, now.soc.p50])
+                .chain(to_come.iter().filter(|it| it.0 > at_h + 1e-3).map(|(at_h, it)| [*at_h, it.p50]))
+                .collect();
+            course.middle = through(&course.middle, &halves);
+        }
+        found.coming = self.dated(std::mem::take(&mut found.coming), drawn, weights);
+        found.coming.retain(|it| it.at_h > at_h + 1e-6 && it.at_h < world.hours - 1e-3);
+        found.coming.truncate(MOST_COMING);
+        found.next = found.coming.first().cloned();
     }
 
-    /// Where a store's charge lies from a moment (h) on.
-    fn band(&self, drawn: &[Drawn], weights: &[f64], store: usize, from_h: f64) -> Vec<[f64; 3]> {
+    /// What comes, in order: at the time at which half of the runs have it behind them. By the same runs and weights it is told
+    /// until when a device is on, so that who is on until a store's floor is so until the moment at which that is told.
+    fn dated(&self, mut coming: Vec<Next>, drawn: &[Drawn], weights: &[f64]) -> Vec<Next> {
+        let hours = self.world.hours;
+        for next in &mut coming {
+            let at = |it: &Drawn| {
+                let same = |event: &&Event| {
+                    event.at_h > self.now_h + 1e-6 && event.what == next.what && event.item == next.item
+                };
+                it.run.events.iter().filter(same).nth(next.before).map_or(hours, |event| event.at_h)
+            };
+            let plain: Vec<f64> = drawn.iter().map(at).collect();
+            // What goes by the clock goes by it however busy the devices are.
+            let there = plain.iter().filter(|it| **it < hours - 1e-6);
+            let (first, last) = there.fold((hours, 0.0_f64), |(a, b), it| (a.min(*it), b.max(*it)));
+            let sways = last - first > BY_THE_CLOCK_H;
+            let walked = |(at_h, it): (&f64, &Drawn)| self.walk.comes(&it.run, &next.item, *at_h, hours);
+            let each = plain.iter().zip(drawn).map(|it| if sways { walked(it) } else { *it.0 });
+            next.at_h = range(each.collect(), weights).p50;
+        }
+        coming.sort_by(|a, b| a.at_h.total_cmp(&b.at_h));
+        coming
+    }
+
+    /// Where a store's charge lies at the moments from one (h) on that the runs were looked at.
+    fn to_come(&self, drawn: &[Drawn], weights: &[f64], store: usize, from_h: f64) -> Vec<(f64, Range)> {
         let moments = self.moments.iter().enumerate().skip(self.last).filter(|it| *it.1 >= from_h * 3600.0 - 1.0);
         let one = |(place, at): (usize, &f64)| {
             let soc = |it: &Drawn| it.run.looks.get(place).map_or(0.0, |look| look.soc[store]);
-            let it = range(drawn.iter().map(soc).collect(), weights);
-            [at / 3600.0, it.p5, it.p95]
+            (at / 3600.0, range(drawn.iter().map(soc).collect(), weights))
         };
         moments.map(one).collect()
     }
@@ -309,6 +345,27 @@ fn claims(plan: &Plan, outage: &Outage, seen: &Seen, now_h: f64) -> Vec<Claim> {
 pub(super) fn nominal_v(battery: &crate::plan::Battery) -> Option<f64> {
     let cells = battery.cells.as_ref()?.get();
     Some(cells * crate::chemistry::find(&battery.chemistry)?.cell_nominal_v)
+}
+
+/// A course that goes as the middle run does and, from the first of some points on, through them: it is moved by what they are off,
+/// and between two of them by what lies between.
+fn through(middle: &[[f64; 2]], points: &[[f64; 2]]) -> Vec<[f64; 2]> {
+    let Some(first) = points.first().map(|it| it[0]) else { return middle.to_vec() };
+    let off: Vec<[f64; 2]> = points.iter().map(|it| [it[0], it[1] - on_line(middle, it[0])]).collect();
+    let before = middle.iter().filter(|it| it[0] < first - 1e-9).copied();
+    let after = middle.iter().map(|it| it[0]).filter(|it| *it > first + 1e-9);
+    let moved = std::iter::once(first).chain(after);
+    before.chain(moved.map(|at| [at, (on_line(middle, at) + on_line(&off, at)).clamp(0.0, 1.0)])).collect()
+}
+
+/// What lies on a line through points in order; beyond its ends it goes on level.
+fn on_line(points: &[[f64; 2]], at: f64) -> f64 {
+    let place = points.partition_point(|it| it[0] < at);
+    match (place.checked_sub(1).and_then(|it| points.get(it)), points.get(place)) {
+        (Some(a), Some(b)) if b[0] > a[0] => a[1] + (b[1] - a[1]) * (at - a[0]) / (b[0] - a[0]),
+        (_, Some(it)) | (Some(it), None) => it[1],
+        (None, None) => 0.0,
+    }
 }
 
 /// The range of weighted values.

@@ -30,7 +30,7 @@ const START: f64 = 0.05;
 const OWN: usize = 8;
 
 /// A run is marched as coarsely as the runs of a plan are.
-const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false };
+const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false, timed: false };
 
 /// What a run is drawn from: deviates that are standard normal before anything is read.
 #[derive(Debug)]
@@ -77,6 +77,10 @@ pub(super) struct Run {
     pub(super) causes: BTreeMap<String, Vec<Sentence>>,
     /// What the meters are off by.
     pub(super) meters: Vec<Meters>,
+    /// How much busier the hours to come are than on the whole, in standard deviations.
+    pub(super) sways: f64,
+    /// By how much what was drawn of each store is ahead of what is drawn on the whole, h of that; empty without a walk.
+    pub(super) ahead_h: Vec<f64>,
 }
 
 /// What the meters of a store are off by, and what its counter counts with.
@@ -334,7 +338,18 @@ impl World {
         let because = because.filter(|it| !it.1.is_empty());
         let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
         let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
-        Some(Run { values, until_h, lost_before, by_rule, looks, events, causes, meters })
+        Some(Run {
+            values,
+            until_h,
+            lost_before,
+            by_rule,
+            looks,
+            events,
+            causes,
+            meters,
+            sways: 0.0,
+            ahead_h: Vec::new(),
+        })
     }
 }
 
