@@ -21,7 +21,7 @@ function told(change: Partial<Told> = {}): Told {
     open: true,
     at_h: 2,
     mains_back: false,
-    headline: { device: "router", text: "Router until 04:40", left: "", why: "" },
+    headline: { device: "router", store: "", text: "Router until 04:40", left: "", why: "" },
     devices: [{ id: "pump", label: "Pump", state: "dropped", until: "" }],
     stores: [
       { id: "cabin", label: "Cabin bank", trouble: null },
@@ -62,8 +62,10 @@ describe("what rings", () => {
 });
 
 describe("the picture", () => {
-  it("is about the store that comes to its floor first", () => {
-    expect(storeOf(told())).toBe("house");
+  it("is about the store that the device of the headline hangs on, else about the one that comes to its floor first", () => {
+    const about = (store: string) => storeOf(told({ headline: { ...told().headline, store } }));
+    expect(about("cabin")).toBe("cabin");
+    expect(about("")).toBe("house");
     expect(storeOf({ ...told(), stores: [] })).toBeUndefined();
   });
   it("parts the line at now and keeps to its frame", () => {

@@ -3,7 +3,9 @@
 use ash_pond_core::outage::{Handle, chances, simulate};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::plan::outage::MainsState;
-use ash_pond_core::watch::{Act, Acted, Estimate, Reading, Seen, Standing, Start, estimate, happening, read_seen};
+use ash_pond_core::watch::{
+    Act, Acted, Estimate, Reading, Seen, Standing, Start, estimate, happening, read_seen, words,
+};
 use rand::rngs::StdRng;
 use rand::{RngExt as _, SeedableRng as _};
 use serde_json::{Value, json};
@@ -284,6 +286,10 @@ fn what_is_told_of_one_moment_is_told_once() {
                     held += 1;
                 }
             }
+            let said = words(&plan, &outage, &seen, told);
+            let (about, why) = (&said.headline.store, said.headline.why.plain());
+            assert!(about == "house-bank" && why.starts_with("House bank is at "), "{about}: {why}");
+            assert!(!why.contains("Cabin bank"), "{why}");
             for (store, course) in &told.courses {
                 let now = course.middle.iter().find(|it| it[0] >= told.at_h - 1e-9).unwrap();
                 assert!((now[0] - told.at_h).abs() < 1e-9 && (now[1] - told.sources[store].soc.p50).abs() < 1e-9);

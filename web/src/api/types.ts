@@ -5788,6 +5788,8 @@ export interface components {
             device: string;
             /** @description How long that is, and between what. */
             left: string;
+            /** @description The source of the store that it hangs on; empty where nothing is on. */
+            store: string;
             /** @description Until when it is on, or that nothing is. */
             text: string;
             /** @description Why. */

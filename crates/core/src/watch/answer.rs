@@ -161,4 +161,7 @@ pub struct Estimate {
     pub doubts: Vec<Doubt>,
     /// Runs that count, of those that were drawn.
     pub runs_that_count: f64,
+    /// The source of the store that each device hangs on now.
+    #[serde(skip)]
+    pub(super) hangs: BTreeMap<String, String>,
 }

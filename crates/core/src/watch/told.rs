@@ -64,10 +64,11 @@ impl Problem {
             deadlines: self.deadlines(plan, &told.events),
             drops: self.drops(plan, middle),
             courses: courses.collect(),
-            claims: claims(plan, outage, seen, self.now_h),
+            claims: self.claims(plan, outage, seen),
             learned: self.learned(drawn, weights),
             doubts: self.doubts(plan, middle, drawn, weights),
             runs_that_count: counting(weights),
+            hangs: self.hangs(),
         };
         let socs: Vec<Vec<f64>> =
             drawn.iter().map(|it| it.run.looks.get(self.last).map_or_else(Vec::new, |look| look.soc.clone())).collect();
@@ -89,6 +90,14 @@ impl Problem {
         found.runs_that_count = counting(weights);
         self.ranges(&mut found, drawn, weights, socs);
         found
+    }
+
+    /// The source of the store that each device hangs on.
+    fn hangs(&self) -> BTreeMap<String, String> {
+        let world = &self.world;
+        let own =
+            world.devices.iter().filter_map(|id| Some((id.clone(), world.stores[self.walk.store_of(id)?].clone())));
+        own.collect()
     }
 
     /// How long everything has, and how full everything is.
@@ -242,9 +251,10 @@ impl Problem {
                     let by = off.iter().map(|it| it.0).sum::<f64>() / n;
                     let side = if by < 0.0 { "too low" } else { "too high" };
                     let sentence = format!(
-                        "{} of {} do not fit what its other readings say: {} {side} on average. See that the meter stands where it is said to.",
+                        "{} of {} {} not fit what its other readings say: {} {side} on average. See that the meter stands where it is said to.",
                         what.words(),
                         Name(plan.label(id)),
+                        if what == What::Percent { "does" } else { "do" },
                         amount(by.abs(), what.unit())
                     );
                     doubts.push(Doubt { item: id.clone(), sentence: sentence.into() });
@@ -303,42 +313,43 @@ impl Problem {
         }
         doubts
     }
-}
 
-/// What displays claim: what is in the store, by the last per cent that was read, over what was last seen to flow.
-fn claims(plan: &Plan, outage: &Outage, seen: &Seen, now_h: f64) -> Vec<Claim> {
-    let stores = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
-    let one = |(source, battery): (&crate::plan::Source, &crate::plan::Battery)| {
-        let own = || seen.readings.iter().rev().filter(|it| it.source == source.id.as_str());
-        let percent = own().find_map(|it| Some((it.at_s, it.percent?)))?;
-        let volts = own().find_map(|it| it.volts).or_else(|| nominal_v(battery));
-        let watts = own().find_map(|it| {
-            let watts = it.watts.or_else(|| Some(it.amps? * volts?))?;
-            Some((it.at_s, watts))
-        })?;
-        let late = |at_s: f64| at_s / 3600.0 < now_h - LATELY_H;
-        if watts.1 <= 0.0 || late(percent.0) || late(watts.0) {
-            return None;
-        }
-        let stored = match (&battery.energy_wh, &battery.capacity_ah) {
-            (Some(energy), _) => energy.get(),
-            (None, Some(capacity)) => capacity.get() * volts?,
-            (None, None) => return None,
-        };
-        let hours = stored * percent.1 / 100.0 / watts.1;
-        let floor = match (&battery.floor_soc, outage.use_everything) {
-            (Some(floor), use_everything) if use_everything != Some(true) => {
-                format!(", and not to the {} that are its floor", crate::limits::percent(floor.get()))
+    /// What displays claim: what is in the store, by the last per cent that was read, over what was last seen to flow.
+    fn claims(&self, plan: &Plan, outage: &Outage, seen: &Seen) -> Vec<Claim> {
+        let stores = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
+        let one = |(source, battery): (&crate::plan::Source, &crate::plan::Battery)| {
+            let own = || seen.readings.iter().rev().filter(|it| it.source == source.id.as_str());
+            let percent = own().find_map(|it| Some((it.at_s, it.percent?)))?;
+            let volts = own().find_map(|it| it.volts).or_else(|| nominal_v(battery));
+            let watts = own().find_map(|it| {
+                let watts = it.watts.or_else(|| Some(it.amps? * volts?))?;
+                Some((it.at_s, watts))
+            })?;
+            let late = |at_s: f64| at_s / 3600.0 < self.now_h - LATELY_H;
+            if watts.1 <= 0.0 || late(percent.0) || late(watts.0) {
+                return None;
             }
-            _ => String::new(),
+            let stored = match (&battery.energy_wh, &battery.capacity_ah) {
+                (Some(energy), _) => energy.get(),
+                (None, Some(capacity)) => capacity.get() * volts?,
+                (None, None) => return None,
+            };
+            let hours = stored * percent.1 / 100.0 / watts.1;
+            let place = self.world.stores.iter().position(|it| *it == source.id.as_str());
+            let floor = place.map_or(0.0, |it| self.world.floors[it]);
+            let floor = if floor > 0.0 && outage.use_everything != Some(true) {
+                format!(", and not to the {} that are its floor", crate::limits::percent(floor))
+            } else {
+                String::new()
+            };
+            let sentence = format!(
+                "It takes the {} of now for all the hours to come, and counts down to empty{floor}.",
+                Amount(watts.1, "W")
+            );
+            Some(Claim { source: source.id.to_string(), hours, watts: watts.1, sentence: sentence.into() })
         };
-        let sentence = format!(
-            "It takes the {} of now for all the hours to come, and counts down to empty{floor}.",
-            Amount(watts.1, "W")
-        );
-        Some(Claim { source: source.id.to_string(), hours, watts: watts.1, sentence: sentence.into() })
-    };
-    stores.filter_map(one).collect()
+        stores.filter_map(one).collect()
+    }
 }
 
 /// Volts of a store as its cells are named; none where nobody says how many they are.

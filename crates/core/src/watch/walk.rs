@@ -58,6 +58,11 @@ impl Walk {
         Self { stores, hangs, now_s: now_h * 3600.0 }
     }
 
+    /// The store that an item hangs on, or is, by its place.
+    pub(super) fn store_of(&self, item: &str) -> Option<usize> {
+        self.hangs.get(item).copied()
+    }
+
     /// How many deviates it is drawn from.
     pub(super) fn size(&self) -> usize {
         self.stores.len() * STRETCHES
@@ -103,7 +108,7 @@ impl Walk {
     /// When what a run has at a time (h) comes with its walk, and with what will happen to be busy; nothing that is over moves.
     pub(super) fn comes(&self, run: &Run, item: &str, at_h: f64, hours: f64) -> f64 {
         let now_h = self.now_s / 3600.0;
-        let Some(store) = self.hangs.get(item).copied().filter(|_| !run.ahead_h.is_empty()) else { return at_h };
+        let Some(store) = self.store_of(item).filter(|_| !run.ahead_h.is_empty()) else { return at_h };
         if at_h <= now_h || at_h >= hours - 1e-6 {
             return at_h;
         }

@@ -15,6 +15,8 @@ use serde::Serialize;
 pub struct Headline {
     /// The device that it is about: the first that matters of those that are on.
     pub device: String,
+    /// The source of the store that it hangs on; empty where nothing is on.
+    pub store: String,
     /// Until when it is on, or that nothing is.
     pub text: Sentence,
     /// How long that is, and between what.
@@ -160,6 +162,7 @@ fn headline(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate, when: &dyn
     let Some(device) = on else {
         return Headline {
             device: String::new(),
+            store: String::new(),
             text: "Nothing is on".into(),
             left: "Everything was switched off or has gone off.".into(),
             why: String::new().into(),
@@ -203,14 +206,17 @@ fn headline(plan: &Plan, outage: &Outage, seen: &Seen, it: &Estimate, when: &dyn
     let because =
         if because.is_empty() || range.p50 >= end { String::new() } else { format!(" What ends it: {because}.") };
     let why = format!("{state}{because}").trim().to_owned();
-    Headline { device: id, text: text.into(), left: left.into(), why: why.into() }
+    let store = it.hangs.get(&id).cloned().unwrap_or_default();
+    Headline { device: id, store, text: text.into(), left: left.into(), why: why.into() }
 }
 
-/// How full the stores are that a device hangs on; all of them where that cannot be told.
-fn feeding(plan: &Plan, it: &Estimate, _device: &str) -> String {
+/// How full the store is that a device hangs on; all of them where that cannot be told.
+fn feeding(plan: &Plan, it: &Estimate, device: &str) -> String {
+    let own = it.hangs.get(device);
     let stores: Vec<String> = it
         .sources
         .iter()
+        .filter(|(id, _)| own.is_none_or(|own| own == *id))
         .map(|(id, store)| {
             let soc = &store.soc;
             let half = (soc.p95 - soc.p5) / 2.0 * 100.0;

@@ -5,8 +5,12 @@ import type { Told } from "./useWatch";
 
 type Course = Schemas["Course"];
 
-/** The store that the picture is about: the one that comes to its floor first; the first where none does. */
+/**
+ * The store that the picture is about: the one that the device of the headline hangs on, whose range stands above it; where nothing
+ * is on, the one that comes to its floor first.
+ */
 export function storeOf(told: Told): string | undefined {
+  if (told.estimate.courses[told.headline.store]) return told.headline.store;
   const ends = told.stores.map((store) => {
     const course = told.estimate.courses[store.id];
     const end = course?.middle.find((it) => (it[0] ?? 0) > told.at_h && (it[1] ?? 1) <= course.floor + 0.005);
