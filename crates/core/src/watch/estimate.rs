@@ -1,11 +1,11 @@
 //! What is known at a moment, and how a reading that comes then moves it.
 
+use super::ahead::Ahead;
 use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by};
 use super::plugged::plugged;
 use super::problem::{Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights};
 use super::seen::{Reading, Seen};
-use super::walk::Walk;
 use super::world::{Run, World};
 use crate::outage::Look;
 use crate::plan::{Arrangement, Outage, Plan};
@@ -77,11 +77,11 @@ impl Standing {
         let to_come = to_come.iter().filter(|it| **it > now && **it <= end).count();
         moments.truncate(been + to_come);
         let volts: Vec<f64> = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
-        let walk = Walk::of(plan, &plugged(plan, way, &known.acted), &world, &volts, at_h);
+        let ahead = Ahead::of(plan, &plugged(plan, way, &known.acted), &world, &volts, at_h);
         let world = Arc::new(world);
-        let before = Before::planned(world.size() + walk.size());
+        let before = Before::planned(world.size() + ahead.size());
         let problem =
-            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, walk, volts, runs, before };
+            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, ahead, volts, runs, before };
         let no_run = || "no run of it can be marched".to_owned();
         let mut all = problem.hypotheses().ok_or_else(no_run)?;
         // A meter that contradicts the others drags everything along: the answer goes on without it.
@@ -100,14 +100,14 @@ impl Standing {
     /// The world of this moment with the run in the middle of what is likely; none where that makes no plan.
     pub(super) fn as_it_is(&self) -> Option<(&World, Run)> {
         let world = &*self.problem.world;
-        Some((world, self.walked(world, world.run(&self.middle, &[], &[])?)))
+        Some((world, self.put_ahead(world, world.run(&self.middle, &[], &[])?)))
     }
 
-    /// A run of the middle with the walk that was taken up to now.
-    fn walked(&self, world: &World, mut run: Run) -> Run {
+    /// A run of the middle, as far ahead as it is up to now.
+    fn put_ahead(&self, world: &World, mut run: Run) -> Run {
         run.ahead_h.clone_from(&self.ahead_h);
-        let walk = &self.problem.walk;
-        let until = world.devices.iter().zip(&run.until_h).map(|(id, at_h)| walk.comes(&run, id, *at_h, world.hours));
+        let ahead = &self.problem.ahead;
+        let until = world.devices.iter().zip(&run.until_h).map(|(id, at_h)| ahead.comes(&run, id, *at_h, world.hours));
         run.until_h = until.collect();
         run
     }
@@ -130,7 +130,7 @@ impl Standing {
     pub(super) fn with(&self, plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Option<(World, Run)> {
         let world = World::of(plan, way, outage, seen);
         let deviates = world.carried(&self.problem.world, &self.middle, |_| 0.0);
-        let run = self.walked(&world, world.run(&deviates, &[], &[])?);
+        let run = self.put_ahead(&world, world.run(&deviates, &[], &[])?);
         Some((world, run))
     }
 

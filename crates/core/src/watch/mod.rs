@@ -9,7 +9,7 @@
 //! - `seen`: readings and what people did; `replay`: the file that holds them; `logger`: that of a logger at a store
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
-//! - `observed`: readings taken together, each with what it may be off by; `walk`: what happened to be busy, drawn beside the figures
+//! - `observed`: readings taken together, each with what it may be off by; `ahead`: what happened to be busy, drawn beside the figures
 //! - `problem`: the middle of what is likely, and runs around it
 //! - `estimate`: what is known at a moment, and how a reading moves it
 //! - `drill`: hidden worlds
@@ -17,6 +17,7 @@
 //! - `told`, `answer`: what the runs say; `words`: as a person reads it
 //! - `happening`: the outage that begins now, and readings as they are typed
 
+mod ahead;
 mod answer;
 mod drill;
 mod estimate;
@@ -30,7 +31,6 @@ mod replay;
 mod review;
 mod seen;
 mod told;
-mod walk;
 mod words;
 mod world;
 

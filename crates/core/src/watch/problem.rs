@@ -1,7 +1,7 @@
 //! The middle of what is likely by Gauss and Newton, and runs that are drawn around it and weighed.
 
+use super::ahead::Ahead;
 use super::observed::{Observed, What, shown};
-use super::walk::Walk;
 use super::world::{Run, World};
 use crate::draw::normal;
 use crate::work;
@@ -64,7 +64,7 @@ pub(super) struct Problem {
     /// The place of now among the moments.
     pub(super) last: usize,
     /// How what was drawn ran ahead.
-    pub(super) walk: Walk,
+    pub(super) ahead: Ahead,
     /// Volts at each store.
     pub(super) volts: Vec<f64>,
     /// Runs that are drawn.
@@ -172,25 +172,25 @@ impl Problem {
     fn run(&self, deviates: &DVector<f64>) -> Option<Run> {
         let moments = &self.moments[..=self.last];
         let mut run = self.world.run_to_now(deviates.as_slice(), moments)?;
-        self.walked(&mut run, deviates.as_slice(), moments);
+        self.put_ahead(&mut run, deviates.as_slice(), moments);
         Some(run)
     }
 
-    /// Puts the walk of a run's deviates into it; of what nothing was read nobody knows that it walks.
-    pub(super) fn walked(&self, run: &mut Run, deviates: &[f64], moments: &[f64]) {
+    /// Puts into a run how far it is ahead by its deviates; where nothing was read nobody knows that it is.
+    pub(super) fn put_ahead(&self, run: &mut Run, deviates: &[f64], moments: &[f64]) {
         if self.all.is_empty() {
             return;
         }
-        self.walk.put(run, &deviates[self.world.size()..], moments, &self.world.floors);
+        self.ahead.put(run, &deviates[self.world.size()..], moments, &self.world.floors);
         let hours = self.world.hours;
         let until =
-            self.world.devices.iter().zip(&run.until_h).map(|(id, at_h)| self.walk.comes(run, id, *at_h, hours));
+            self.world.devices.iter().zip(&run.until_h).map(|(id, at_h)| self.ahead.comes(run, id, *at_h, hours));
         run.until_h = until.collect();
     }
 
     /// How many deviates a run is drawn from.
     pub(super) fn size(&self) -> usize {
-        self.world.size() + self.walk.size()
+        self.world.size() + self.ahead.size()
     }
 
     /// By how many standard deviations each reading is off.
@@ -438,7 +438,7 @@ impl Problem {
             let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
             let mut run = work::carried(job.as_ref(), whole)?;
             run.sways = normal(&mut rng);
-            self.walked(&mut run, deviates.as_slice(), &self.moments);
+            self.put_ahead(&mut run, deviates.as_slice(), &self.moments);
             let is_lost = self.is_lost(&run, self.now_h);
             let cost = self.cost(&self.off(&run), &deviates);
             let weight = (plain.norm_squared() - cost) / 2.0;

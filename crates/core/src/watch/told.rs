@@ -41,7 +41,7 @@ impl Problem {
         let grid: Vec<f64> = (0..COURSE).map(|it| world.hours * 3600.0 * f64::from(it) / f64::from(COURSE)).collect();
         let mut told = world.run_told(middle.at.as_slice(), &grid).unwrap_or_default();
         if told.looks.len() == grid.len() {
-            self.walked(&mut told, middle.at.as_slice(), &grid);
+            self.put_ahead(&mut told, middle.at.as_slice(), &grid);
         }
         let mut coming: Vec<Next> = Vec::new();
         for it in told.events.iter().filter(|it| it.at_h > self.now_h + 1e-6).take(MOST_LOOKED_AT) {
@@ -96,7 +96,7 @@ impl Problem {
     fn hangs(&self) -> BTreeMap<String, String> {
         let world = &self.world;
         let own =
-            world.devices.iter().filter_map(|id| Some((id.clone(), world.stores[self.walk.store_of(id)?].clone())));
+            world.devices.iter().filter_map(|id| Some((id.clone(), world.stores[self.ahead.store_of(id)?].clone())));
         own.collect()
     }
 
@@ -148,8 +148,8 @@ impl Problem {
             let there = plain.iter().filter(|it| **it < hours - 1e-6);
             let (first, last) = there.fold((hours, 0.0_f64), |(a, b), it| (a.min(*it), b.max(*it)));
             let sways = last - first > BY_THE_CLOCK_H;
-            let walked = |(at_h, it): (&f64, &Drawn)| self.walk.comes(&it.run, &next.item, *at_h, hours);
-            let each = plain.iter().zip(drawn).map(|it| if sways { walked(it) } else { *it.0 });
+            let moved = |(at_h, it): (&f64, &Drawn)| self.ahead.comes(&it.run, &next.item, *at_h, hours);
+            let each = plain.iter().zip(drawn).map(|it| if sways { moved(it) } else { *it.0 });
             next.at_h = range(each.collect(), weights).p50;
         }
         coming.sort_by(|a, b| a.at_h.total_cmp(&b.at_h));

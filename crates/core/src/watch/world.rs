@@ -79,7 +79,7 @@ pub(super) struct Run {
     pub(super) meters: Vec<Meters>,
     /// How much busier the hours to come are than on the whole, in standard deviations.
     pub(super) sways: f64,
-    /// By how much what was drawn of each store is ahead of what is drawn on the whole, h of that; empty without a walk.
+    /// By how much what was drawn of each store is ahead of what is drawn on the whole, h of that; empty where that is not drawn.
     pub(super) ahead_h: Vec<f64>,
 }
 

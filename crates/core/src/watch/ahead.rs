@@ -1,5 +1,5 @@
-//! How what was drawn ran ahead of what is drawn on the whole, or stayed behind it, because of what happened to be busy: a walk that a
-//! run takes beside its figures. Without it a charge that was read to a point would be taken to say how much is drawn in all the hours
+//! How what was drawn ran ahead of what is drawn on the whole, or stayed behind it, because of what happened to be busy, as a run draws
+//! it beside its figures (a random walk, Brown's). Without it a charge that was read to a point would be taken to say how much is drawn in all the hours
 //! to come.
 
 use super::observed::{BUSY_S, sway};
@@ -11,9 +11,9 @@ use std::collections::BTreeMap;
 /// Stretches into which the time up to now is cut; in each, one share more or less is drawn.
 const STRETCHES: usize = 4;
 
-/// The walk of each store.
+/// How far each store is ahead.
 #[derive(Debug, Clone)]
-pub(super) struct Walk {
+pub(super) struct Ahead {
     stores: Vec<Sways>,
     /// The place of the store that an item hangs on, or is, by its id.
     hangs: BTreeMap<String, usize>,
@@ -30,8 +30,8 @@ struct Sways {
     cells: Option<(f64, &'static Chemistry)>,
 }
 
-impl Walk {
-    /// The walk up to a moment, h, of what hangs as it does in `way`; `volts` are those at each store.
+impl Ahead {
+    /// How it is up to a moment, h, of what hangs as it does in `way`; `volts` are those at each store.
     pub(super) fn of(plan: &Plan, way: &Arrangement, world: &World, volts: &[f64], now_h: f64) -> Self {
         let mut hangs: BTreeMap<String, usize> = BTreeMap::new();
         for (store, id) in world.stores.iter().enumerate() {
@@ -79,7 +79,7 @@ impl Walk {
         z[store * STRETCHES + place] * (self.stores[store].share_s / long_s.max(BUSY_S)).sqrt()
     }
 
-    /// Puts the walk of some deviates into a run that was looked at at some moments, s: into what meters show and what is left at
+    /// Puts what some deviates make of it into a run that was looked at at some moments, s: into what meters show and what is left at
     /// them, and into what is lost how much earlier.
     pub(super) fn put(&self, run: &mut Run, z: &[f64], moments: &[f64], floors: &[f64]) {
         run.ahead_h = vec![0.0; self.stores.len()];
@@ -105,7 +105,7 @@ impl Walk {
         }
     }
 
-    /// When what a run has at a time (h) comes with its walk, and with what will happen to be busy; nothing that is over moves.
+    /// When what a run has at a time (h) comes by what was drawn up to now, and by what will happen to be busy; nothing that is over moves.
     pub(super) fn comes(&self, run: &Run, item: &str, at_h: f64, hours: f64) -> f64 {
         let now_h = self.now_s / 3600.0;
         let Some(store) = self.store_of(item).filter(|_| !run.ahead_h.is_empty()) else { return at_h };
