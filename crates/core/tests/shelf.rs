@@ -9,6 +9,7 @@ use ash_pond_core::shelf::{
     FindAsk, Member, RunCell, Runs, RunsAsk, Shelf, Smallest, SmallestAsk, SmallestKind, WinsAsk, Worth, find, runs,
     smallest, wins,
 };
+use jiff::civil::date;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -510,6 +511,24 @@ fn more_to_choose_from_is_never_worse_and_a_tighter_limit_never_better() {
     assert!(best(&|it| it.weight_kg = Some(0.0)) <= best(&|it| it.weight_kg = Some(50.0)) + 1e-9);
 }
 
+/// A lamp of 24 W from dusk to dawn on 20 Ah: 144 Wh of it are used up before the morning, the rest by the evening.
+#[test]
+fn a_day_is_asked_for_as_an_outage_from_midnight_to_midnight_is() {
+    let plan = site(&|plan| {
+        plan["kit"]["devices"][0]["cycle"] = json!({"kind": "hours", "from": "18:00", "to": "06:00"});
+        plan["kit"]["sources"][0]["battery"]["capacity_ah"] = json!(20);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-12-21T00:00", "hours": 24}]);
+    });
+    let ask = FindAsk { sources: vec!["bank".into()], front: true, ..FindAsk::of(&["lamp"], 20.0) };
+    let day = find(&plan, &FindAsk { day: Some(date(2026, 12, 21)), ..ask.clone() }).unwrap();
+    let outage = find(&plan, &FindAsk { outage: Some("o".into()), ..ask }).unwrap();
+    assert_eq!(day.front, outage.front);
+    let lasts = day.front[0].hours;
+    assert!((20.0..22.5).contains(&lasts), "{lasts} h");
+    let told = find(&plan, &FindAsk { front: false, day: Some(date(2026, 12, 21)), ..FindAsk::of(&["lamp"], 24.0) });
+    assert!(told.unwrap().sentence.contains("for 24 h on 21 December 2026"));
+}
+
 #[test]
 fn what_the_finder_cannot_be_asked_names_its_field() {
     let plan = demo();
@@ -521,6 +540,8 @@ fn what_the_finder_cannot_be_asked_names_its_field() {
     assert_eq!(refused(&|it| it.devices = Vec::new()), "devices");
     assert_eq!(refused(&|it| it.devices = vec!["moon".into()]), "devices");
     assert_eq!(refused(&|it| it.outage = Some("moon".into())), "outage");
+    assert_eq!(refused(&|it| it.day = Some(date(2026, 12, 21))), "day");
+    assert_eq!(refused(&|it| (it.outage, it.day, it.hours) = (None, Some(date(2026, 12, 21)), 24.5)), "hours");
     assert_eq!(refused(&|it| it.hours = 1e4), "hours");
     assert_eq!(refused(&|it| it.hours = f64::NAN), "hours");
     assert_eq!(refused(&|it| it.spend = Some(-1.0)), "spend");

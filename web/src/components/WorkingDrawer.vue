@@ -3,7 +3,7 @@ import { NDrawer, NDrawerContent } from "naive-ui";
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Question, type Working } from "../api/client";
 import { useSite } from "../composables/useSite";
-import { exact } from "../format/number";
+import WorkingSum from "./WorkingSum.vue";
 import { workingText } from "./workingText";
 
 /** The sum behind a number: formula in words, terms with their basis, result; each term opens its own. */
@@ -77,41 +77,7 @@ watch(key, async (value) => {
             <b v-else>→ {{ names[it] ?? it }}</b>
           </span>
         </nav>
-        <p class="words">{{ working.words }}</p>
-        <table>
-          <tbody>
-            <tr v-for="(term, index) in working.terms" :key="index">
-              <td>
-                <button v-if="term.see" type="button" class="see" @click="trail.push(term.see)">
-                  {{ term.name }}
-                </button>
-                <template v-else>{{ term.name }}</template>
-                <small v-if="term.note">{{ term.note }}</small>
-              </td>
-              <td class="number">
-                {{ exact(term.value, term.basis != null) }} {{ term.unit
-                }}<span v-if="term.plus_minus != null"> ± {{ exact(term.plus_minus, true) }}</span>
-              </td>
-              <td class="basis label">
-                <RouterLink
-                  v-if="term.test"
-                  :to="{ path: '/bench', query: { test: term.test } }"
-                  class="door"
-                  >{{ term.basis }}</RouterLink
-                >
-                <template v-else>{{ term.basis ?? "computed" }}</template>
-              </td>
-            </tr>
-          </tbody>
-          <tfoot>
-            <tr>
-              <td>{{ working.result.name }}</td>
-              <td class="number">{{ exact(working.result.value) }} {{ working.result.unit }}</td>
-              <td></td>
-            </tr>
-          </tfoot>
-        </table>
-        <p v-if="working.surer" class="faint">To be surer: {{ working.surer }}</p>
+        <WorkingSum :working="working" @see="trail.push($event)" />
         <p class="doors">
           <button type="button" class="see" data-test="copy-working" @click="copy">copy as text</button>
           <span v-if="copied" role="status" class="faint">{{ copied }}</span>
@@ -145,35 +111,6 @@ textarea {
   width: 100%;
   font: inherit;
   font-size: 14px;
-}
-.words {
-  font-size: 17px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-td {
-  padding: 6px 8px 6px 0;
-  border-bottom: 1px solid var(--line);
-  vertical-align: baseline;
-}
-tfoot td {
-  font-weight: 700;
-  border-top: 2px solid var(--ink);
-  border-bottom: 0;
-}
-.number {
-  text-align: right;
-  white-space: nowrap;
-}
-.basis {
-  color: var(--faint);
-  padding-right: 0;
-}
-small {
-  display: block;
-  color: var(--faint);
 }
 .see {
   color: var(--primary);

@@ -148,6 +148,9 @@ impl March<'_> {
         if setting.mains_on(self.t) != self.mains {
             self.mains_changes();
         }
+        if setting.has_turns {
+            self.refresh();
+        }
         next = next.min(self.engines());
         for (node, _) in &setting.by_hand {
             let until = self.hand_until[*node];
@@ -243,7 +246,7 @@ impl March<'_> {
     fn load_of(&self, index: usize) -> Load {
         let run = &self.setting.devices[index];
         match self.going[index].mode {
-            Mode::On => run.running,
+            Mode::On => run.running_at(self.t),
             Mode::Starting(phase, _) => run.starting.get(phase).map_or(run.running, |it| it.0),
             _ => Load::default(),
         }

@@ -32,6 +32,10 @@ pub(super) struct Run<'a> {
     pub(super) habit: Habit,
     pub(super) running: Load,
     pub(super) busy: Load,
+    /// What its phases are drawn times: what its wave makes of it, and the share for which it is on where that is not followed.
+    pub(super) drawn: f64,
+    /// From when on it draws what where it runs, s in order; nothing where that is its average all the time.
+    pub(super) turns: Vec<(f64, Load)>,
     /// Its starting phases with their seconds.
     pub(super) starting: Vec<(Load, f64)>,
     pub(super) min_v: Option<f64>,
@@ -201,6 +205,8 @@ pub struct Setting<'a> {
     mains: Vec<(f64, f64, bool)>,
     /// Fixed moments at which something changes, s, in order.
     pub(super) edges: Vec<f64>,
+    /// Whether devices are busy by turns.
+    pub(super) has_turns: bool,
     pub(super) seat: Option<Seat>,
     /// The sky over its panels, and their tilt from level, °.
     pub(super) sky: Sky,
@@ -251,6 +257,7 @@ impl<'a> Setting<'a> {
             by_hand: Vec::new(),
             mains: Vec::new(),
             edges: Vec::new(),
+            has_turns: false,
             seat,
             // In an outage the sky is as it usually is, and overcast where the site does not say how that is.
             sky: Sky::Usual,
@@ -298,6 +305,8 @@ impl<'a> Setting<'a> {
                 habit,
                 running: average(device).times(share * wave),
                 busy: Moment::Busy.load_of(device).times(wave),
+                drawn: share * wave,
+                turns: Vec::new(),
                 starting: device
                     .phases_of(PhaseKind::Starting)
                     .map(|it| (phase_load(device, it).times(device.count() * wave), seconds(it).max(INSTANT_S)))
@@ -474,24 +483,23 @@ impl<'a> Setting<'a> {
     /// Drops devices by id at times, h after the start, on top of what the rules do.
     pub(super) fn drop_at(&mut self, drops: &std::collections::BTreeMap<String, f64>) {
         for (id, at_h) in drops {
-            if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
-                self.orders.push(Order::DropAt { device, at: at_h * 3600.0, until: f64::INFINITY });
-                self.edges.push(at_h * 3600.0);
-            }
+            self.drop_between(id, at_h * 3600.0, f64::INFINITY);
         }
-        self.edges.retain(|it| *it > 0.0 && *it < self.end);
-        self.edges.sort_by(f64::total_cmp);
-        self.edges.dedup();
     }
 
     /// Drops a device from one moment to another, s, as a person did who watches.
     pub(crate) fn drop_between(&mut self, id: &str, at: f64, until: f64) {
         if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
             self.orders.push(Order::DropAt { device, at, until });
-            self.edges.extend([at, until].into_iter().filter(|it| *it > 0.0 && *it < self.end));
-            self.edges.sort_by(f64::total_cmp);
-            self.edges.dedup();
+            self.add_edges(vec![at, until]);
         }
+    }
+
+    /// Adds fixed moments at which something changes, s.
+    pub(super) fn add_edges(&mut self, more: Vec<f64>) {
+        self.edges.extend(more.into_iter().filter(|it| *it > 0.0 && *it < self.end));
+        self.edges.sort_by(f64::total_cmp);
+        self.edges.dedup();
     }
 
     /// Lets devices, converters and outlets be there only for a while, as a person who watches plugged them over.
@@ -509,9 +517,7 @@ impl<'a> Setting<'a> {
         let switched = list.iter().filter(|it| self.plan.device(&it.place).is_none());
         let switched: Vec<(&str, (f64, f64))> = switched.map(|it| (it.place.as_str(), (it.from_s, it.to_s))).collect();
         self.gates = Gates::with_windows(self.way, &self.network, &switched);
-        self.edges.extend(list.iter().flat_map(|it| [it.from_s, it.to_s]).filter(|it| *it > 0.0 && *it < self.end));
-        self.edges.sort_by(f64::total_cmp);
-        self.edges.dedup();
+        self.add_edges(list.iter().flat_map(|it| [it.from_s, it.to_s]).collect());
     }
 
     /// What is left in each store as its floor, 0 to 1, in their order.
@@ -578,10 +584,7 @@ impl<'a> Setting<'a> {
         let mut edges: Vec<f64> = self.mains.iter().flat_map(|it| [it.0, it.1]).collect();
         edges.extend(self.stores.iter().flat_map(|it| it.spans.iter().flat_map(|it| [it.0, it.1])));
         edges.extend(self.origins.iter().flat_map(|it| it.runs.iter().chain(&it.drives).flat_map(|it| [it.0, it.1])));
-        edges.retain(|it| *it > 0.0 && *it < self.end);
-        edges.sort_by(f64::total_cmp);
-        edges.dedup();
-        self.edges = edges;
+        self.add_edges(edges);
     }
 
     /// Whether the mains is there at `t` s.

@@ -1,12 +1,12 @@
 //! Hidden worlds: an outage as it really comes, of which whoever watches it knows only what meters show and people notice.
 //!
-//! A world is drawn by its seed from the same figures as a run of the estimate; what it hides beside that (a bank that holds less
-//! than its label says, a meter that dies) nobody could draw, and nobody announces. What is done in it is part of it.
+//! A world is drawn by its seed from the same figures as a run of the estimate; its devices are busy by
+//! turns, as in life; what it hides beside that (a bank that holds less than its label says, a meter that dies) nobody could draw, and
+//! nobody announces. What is done in it is part of it.
 
-use super::observed::{What, shown_by, sway};
-use super::plugged::plugged;
+use super::observed::{What, shown_by};
 use super::seen::{Act, Acted, Reading, Seen, Start};
-use super::world::{Run, World};
+use super::world::{Run, World, seed_of};
 use crate::draw::normal;
 use crate::figure::Figure;
 use crate::plan::{Arrangement, Device, Outage, PhaseKind, Plan, Then};
@@ -23,8 +23,6 @@ const HOLDS: f64 = 0.62;
 const COLDER: f64 = 12.0;
 /// Further out than so many standard deviations nothing lies: one in eighty would.
 const FAR_OUT: f64 = 2.5;
-/// Busy or not for about so long, s.
-const BUSY_S: f64 = 600.0;
 
 /// What a world hides.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -91,8 +89,6 @@ pub struct Noticed {
 #[derive(Debug)]
 pub struct Hidden {
     plan: Plan,
-    /// How everything hangs from when on, s.
-    ways: Vec<(f64, Arrangement)>,
     world: World,
     deviates: Vec<f64>,
     run: Run,
@@ -175,7 +171,8 @@ impl Hidden {
         let mut all: Vec<Acted> = acted.iter().filter(is_done).chain(&own).map(as_done).collect();
         all.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
         let seen = Seen { starts: true_starts, readings: Vec::new(), acted: all };
-        let world = World::of(&truth, way, &outage, &seen);
+        let mut world = World::of(&truth, way, &outage, &seen);
+        world.turns = Some(seed);
         // Beyond that a world is no longer one that anybody would draw.
         let mut draw =
             |size: usize| -> Vec<f64> { (0..size).map(|_| normal(&mut chance).clamp(-FAR_OUT, FAR_OUT)).collect() };
@@ -184,23 +181,15 @@ impl Hidden {
             // Whatever is done, the world stays the one of its seed; what was not in use before is drawn by itself.
             let still: Vec<Acted> = seen.acted.iter().filter(|it| !over(it)).cloned().collect();
             let before = World::of(&truth, way, &outage, &Seen { acted: still, ..seen.clone() });
-            let own = |key: &str| {
-                let seed = key.bytes().fold(seed, |sum, it| sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it));
-                normal(&mut StdRng::seed_from_u64(seed)).clamp(-FAR_OUT, FAR_OUT)
-            };
+            let own = |key: &str| normal(&mut StdRng::seed_from_u64(seed_of(seed, key))).clamp(-FAR_OUT, FAR_OUT);
             world.carried(&before, &draw(before.size()), own)
         } else {
             draw(world.size())
         };
         let run = world.run_told(&deviates, &[]).ok_or("cannot be marched: its figures make no plan")?;
         let silent_s = if hides == Hides::MeterDies { when_h * 3600.0 } else { f64::INFINITY };
-        let mut ways = vec![(f64::NEG_INFINITY, way.clone())];
-        for it in acted.iter().filter(over) {
-            let now = plugged(plan, &ways[ways.len() - 1].1, std::slice::from_ref(it));
-            ways.push((it.at_s, now));
-        }
         let (plan, acted) = (plan.clone(), acted.to_vec());
-        Ok(Self { plan, ways, world, deviates, run, hides, seed, starts: told, silent_s, own, acted })
+        Ok(Self { plan, world, deviates, run, hides, seed, starts: told, silent_s, own, acted })
     }
 
     /// What it hides.
@@ -220,12 +209,8 @@ impl Hidden {
 
     /// What each store's meters show at some moments, s in order: nothing of one that is silent.
     pub fn readings(&self, moments: &[f64]) -> Vec<Vec<Reading>> {
-        let Some(run) = self.world.run(&self.deviates, moments, &[]) else { return Vec::new() };
-        let sways_of =
-            |way: &Arrangement| -> Vec<f64> { self.world.stores.iter().map(|it| sway(&self.plan, way, it)).collect() };
-        let sways: Vec<(f64, Vec<f64>)> = self.ways.iter().map(|it| (it.0, sways_of(&it.1))).collect();
+        let Some(run) = self.world.run_to_now(&self.deviates, moments) else { return Vec::new() };
         let one = |(at, look): (&f64, &crate::outage::Look)| {
-            let sways = sways.iter().rev().find(|it| it.0 <= *at).map_or(&sways[0].1, |it| &it.1);
             let all = self.world.stores.iter().enumerate().filter_map(|(store, id)| {
                 if store == 0 && *at >= self.silent_s {
                     return None;
@@ -234,9 +219,6 @@ impl Hidden {
                 let minute = (*at / 15.0).floor().to_bits();
                 let place = (store as u64) << 40;
                 let mut chance = StdRng::seed_from_u64(self.seed ^ place ^ minute.wrapping_mul(0x9e37_79b9_7f4a_7c15));
-                let block = (*at / BUSY_S).floor().to_bits();
-                let mut busy = StdRng::seed_from_u64(self.seed ^ place ^ block.wrapping_mul(0xbf58_476d_1ce4_e5b9));
-                let more_w = sways[store] * normal(&mut busy).clamp(-1.5, 1.5);
                 let meters = &run.meters[store];
                 let battery = self.plan.source(id)?.battery.as_ref()?;
                 let show = |what| shown_by(look, meters, store, what);
@@ -245,13 +227,10 @@ impl Hidden {
                 let mut reading = Reading { at_s: *at, source: id.clone(), ..Reading::default() };
                 if volts > 0.5 && battery.capacity_ah.is_some() {
                     reading.volts = Some(round(volts + 0.005 * normal(&mut chance), 0.01));
-                    let flows = look.amps[store].abs() > 1e-6;
-                    let more = if flows { more_w / volts } else { 0.0 };
-                    reading.amps = Some(round(show(What::Amps) + more + 0.04 * normal(&mut chance), 0.01));
+                    reading.amps = Some(round(show(What::Amps) + 0.04 * normal(&mut chance), 0.01));
                     reading.percent = Some(round(self.counted(&run, store, look.soc[store]), 1.0).clamp(0.0, 100.0));
                 } else {
-                    let more = if look.out_w[store] > 1e-6 { more_w } else { 0.0 };
-                    reading.watts = Some(round((show(What::Watts) + more).max(0.0), 1.0));
+                    reading.watts = Some(round(show(What::Watts).max(0.0), 1.0));
                     reading.percent = Some(round(show(What::Percent), 1.0).clamp(0.0, 100.0));
                 }
                 Some(reading)

@@ -14,6 +14,8 @@ use std::collections::BTreeMap;
 const LEARNED: f64 = 0.8;
 /// Readings that are off by so many standard deviations on the whole are doubtful.
 const DOUBTFUL: f64 = 2.5;
+/// A figure is off where more than this share of the runs has it beyond its ±: one in forty would lie there by itself.
+const SURELY_OFF: f64 = 0.75;
 /// What comes next is told so far.
 const MOST_COMING: usize = 6;
 /// What comes in the middle run so far can come among the first of the others.
@@ -264,7 +266,10 @@ impl Problem {
         doubts.extend(self.unnamed(plan, middle));
         for (place, figure) in self.world.figures.iter().enumerate() {
             let mean: f64 = drawn.iter().zip(weights).map(|(it, weight)| it.run.values[place] * weight).sum();
-            if !self.all.is_empty() && (mean - figure.value).abs() > figure.plus_minus {
+            let side = (mean - figure.value).signum();
+            let is_beyond = |it: &Drawn| (it.run.values[place] - figure.value) * side > figure.plus_minus;
+            let beyond: f64 = drawn.iter().zip(weights).filter(|it| is_beyond(it.0)).map(|it| it.1).sum();
+            if !self.all.is_empty() && beyond > SURELY_OFF {
                 let sentence = format!(
                     "{}, {}: the readings say {} and not {}, which is more than its ± allows.",
                     Name(&figure.label),

@@ -7,6 +7,8 @@ use crate::figures::{Found, figures};
 use crate::outage::{Event, Fineness, Look, SHED_BY_RULE, Setting, There, Way, looked, matters, physical, reduced};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
+use rand::SeedableRng as _;
+use rand::rngs::StdRng;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 
@@ -51,6 +53,8 @@ pub(super) struct World {
     stood: Vec<Stood>,
     again: Vec<(&'static str, String, String)>,
     there: Vec<There>,
+    /// By which seed devices are busy by turns; at their average all the time where there is none.
+    pub(super) turns: Option<u64>,
     /// The devices, by id.
     pub(super) devices: Vec<String>,
     pub(super) hours: f64,
@@ -169,6 +173,7 @@ impl World {
             stood,
             again,
             there,
+            turns: None,
             devices,
             hours,
             floors,
@@ -313,6 +318,13 @@ impl World {
             setting.bend(id, SHIFT_V * z[1], TILT_V * z[2]);
         }
         setting.there(&self.there);
+        if let Some(seed) = self.turns {
+            // The same device is busy at the same times, wherever it hangs.
+            let own = |id: &str| {
+                self.stood.iter().find(|it| it.called == *id).map_or_else(|| id.to_owned(), |it| it.device.clone())
+            };
+            setting.busy_by_turns(|id| StdRng::seed_from_u64(seed_of(seed, &own(id))));
+        }
         let dropped = self.drops.iter().map(|it| (it.0.as_str(), it.1, it.2));
         for (id, from, to) in dropped.chain(more.iter().map(|it| (it.0, it.1, f64::INFINITY))) {
             for (called, there, gone) in self.called(id) {
@@ -405,6 +417,11 @@ fn done(text: &mut Value, seen: &Seen, hours: f64) {
         }
     }
     outage["charging"] = Value::Array(spans);
+}
+
+/// A seed of its own for what has a name.
+pub(super) fn seed_of(seed: u64, name: &str) -> u64 {
+    name.bytes().fold(seed, |sum, it| sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it))
 }
 
 fn number(value: &Value) -> f64 {

@@ -178,6 +178,9 @@ pub(super) struct FindArgs {
     /// The outage [default: one in which nothing comes]
     #[arg(long, value_name = "ID")]
     outage: Option<String>,
+    /// A day in place of an outage, from midnight to midnight without the mains: 2026-12-21
+    #[arg(long, value_name = "DATE", conflicts_with = "outage")]
+    day: Option<jiff::civil::Date>,
     /// Money to spend at most
     #[arg(long, value_name = "MONEY")]
     spend: Option<f64>,
@@ -238,6 +241,7 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
     let ask = FindAsk {
         outage: args.outage.clone(),
+        day: args.day,
         spend: args.spend,
         weight_kg: args.weight,
         shelf,

@@ -99,6 +99,9 @@ pub(crate) struct FindQuestion {
     /// The outage, by id; one in which nothing comes where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) outage: Option<String>,
+    /// A day in place of an outage, such as 2026-12-21: from midnight to midnight without the mains, every store full at its beginning.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) day: Option<String>,
     /// Money to spend at most, in the site's currency; without a limit where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) spend: Option<f64>,

@@ -66,9 +66,14 @@ pub(crate) struct ReadyToFind {
 /// The same question made ready, and looked at.
 pub(crate) fn finder_ready(store: &Store, site: &str, question: &FindQuestion) -> Result<ReadyToFind, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
+    let day = question
+        .day
+        .as_deref()
+        .map(|it| it.parse().map_err(|_| ApiError::at("day", format!("is \"{it}\"; write a date such as 2026-12-21"))));
     let ask = FindAsk {
         devices: question.devices.clone(),
         outage: question.outage.clone(),
+        day: day.transpose()?,
         spend: question.spend,
         weight_kg: question.weight_kg,
         shelf: shelf_of(question.shelf.as_deref())?,

@@ -1,6 +1,10 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
+import { api, taken, type Question } from "../../api/client";
 import StatusMark from "../../components/StatusMark.vue";
+import WorkingDrawer from "../../components/WorkingDrawer.vue";
+import WorkingSum from "../../components/WorkingSum.vue";
+import { useAsked } from "../../composables/useAsked";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
 import type { RunCell } from "./shelf";
@@ -28,7 +32,35 @@ function lead(feed: (typeof feeds.value)[number]) {
 const takeIt = () => {
   if (props.cell.arrangement && props.cell.status !== "trips") void take(props.cell.arrangement);
 };
-useKeys({ a: takeIt, escape: () => emit("close") });
+
+/** The sum behind what decides: of its arrangement as of any other, judged as it would be once it stood in the plan. */
+const shows = ref(false);
+const unsaved = ref<Question["changes"]>([]);
+const sums = useAsked(async (site, changes) => {
+  const { arrangement } = props.cell;
+  if (!arrangement) return undefined;
+  unsaved.value = [...changes, { kind: "arrangement", id: arrangement.id, body: arrangement }];
+  const body = { arrangements: [arrangement.id], changes: unsaved.value };
+  const told = taken(await api.POST("/sites/{site}/findings", { params: { path: { site } }, body }));
+  const found = told.arrangements[0]?.findings;
+  return found?.find((it) => it.code === props.cell.code && it.where === props.cell.where);
+});
+const asked = ref<{ key: string; question: Question }>();
+function see(key: string) {
+  const found = sums.answer.value;
+  if (!found) return;
+  const { arrangement, moment, soc } = found;
+  asked.value = { key, question: { arrangements: [arrangement], moment, soc, changes: unsaved.value } };
+}
+let asks = false;
+function show() {
+  if (!props.cell.arrangement || !props.cell.code) return;
+  shows.value = !shows.value;
+  if (asks) return;
+  asks = true;
+  sums.follow();
+}
+useKeys({ a: takeIt, s: show, escape: () => emit("close") });
 </script>
 
 <template>
@@ -47,6 +79,17 @@ useKeys({ a: takeIt, escape: () => emit("close") });
         <span class="label faint">{{ lead(feed) }}</span>
       </li>
     </ol>
+    <p v-if="cell.arrangement && cell.code">
+      <button type="button" class="door" data-test="cell-sum" :aria-expanded="shows" @click="show">
+        s the sum behind it
+      </button>
+    </p>
+    <WorkingDrawer v-model="asked" />
+    <div v-if="shows" class="sum" data-test="cell-working">
+      <WorkingSum v-if="sums.answer.value" :working="sums.answer.value.working" @see="see" />
+      <p v-else-if="sums.trouble.value" role="alert">{{ sums.trouble.value }}</p>
+      <p v-else class="faint">Its arrangement is judged …</p>
+    </div>
     <p v-if="cell.arrangement && cell.status !== 'trips'">
       <button type="button" class="door" data-test="take-cell" @click="takeIt">
         a make it an arrangement
@@ -78,6 +121,11 @@ h2 .door {
 }
 .door + .label {
   margin-left: 8px;
+}
+.sum {
+  display: grid;
+  gap: 10px;
+  margin: 6px 0 12px;
 }
 ol {
   margin: 6px 0;

@@ -86,7 +86,7 @@ useKeys({
       for
       <InlineNumber :value="asked.hours" name="hours" unit="h" @change="(it) => (asked.hours = it)" />
       in
-      <OutageChoice v-model="asked.outage" />
+      <OutageChoice v-model="asked.outage" v-model:day="asked.day" />
       with
       <ChoiceEntry
         :value="asked.shelf"

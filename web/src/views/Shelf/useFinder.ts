@@ -9,6 +9,11 @@ import { useTicked } from "./useShelf";
 
 export type Found = Schemas["FinderAnswer"];
 
+/** Chosen where a day is asked for and no outage; no id has a colon. */
+export const DAY = ":day";
+/** The shortest day of this year. */
+const shortest = () => `${new Date().getFullYear()}-12-21`;
+
 /** A limit that was typed; none where nothing was. */
 export function limit(text: string): number | undefined {
   const trimmed = text.trim().replace(",", ".");
@@ -55,6 +60,7 @@ export function useFinder() {
   const asked = reactive({
     hours: 24,
     outage: "",
+    day: shortest(),
     spend: "",
     weight: "",
     parts: "",
@@ -100,7 +106,7 @@ export function useFinder() {
       no_mains: asked.dry.filter((it) => devices.value.includes(it)),
       changes: changes.value,
       ...(asked.shelf === "kinds" ? { prices: prices.value, counts: counts.value } : {}),
-      ...(asked.outage ? { outage: asked.outage } : {}),
+      ...(asked.outage === DAY ? { day: asked.day } : asked.outage ? { outage: asked.outage } : {}),
       ...(spend === undefined ? {} : { spend }),
       ...(weight === undefined ? {} : { weight_kg: weight }),
       ...(parts === undefined ? {} : { parts }),

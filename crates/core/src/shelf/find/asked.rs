@@ -4,6 +4,7 @@ use crate::json::words;
 use crate::limits::Status;
 use crate::plan::{Arrangement, Converter, Source};
 use crate::say::Sentence;
+use jiff::civil::Date;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -35,10 +36,12 @@ words!(
 pub struct FindAsk {
     /// Devices that must run, by id; 1 to [`MOST_DEVICES`].
     pub devices: Vec<String>,
-    /// For how long, h; above 0, and no longer than the outage.
+    /// For how long, h; above 0, and no longer than the outage or the day.
     pub hours: f64,
     /// The outage, by id; one in which nothing comes where left out.
     pub outage: Option<String>,
+    /// A day from midnight to midnight without the mains, every store full at its beginning, in place of an outage.
+    pub day: Option<Date>,
     /// Money to spend at most, in the site's currency; without a limit where left out.
     pub spend: Option<f64>,
     /// Weight of what is bought at most, kg; without a limit where left out.
@@ -73,6 +76,7 @@ impl FindAsk {
             devices: devices.iter().map(|it| (*it).to_owned()).collect(),
             hours,
             outage: None,
+            day: None,
             spend: None,
             weight_kg: None,
             shelf: Shelf::Site,

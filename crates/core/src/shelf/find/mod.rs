@@ -37,9 +37,13 @@ use told::told;
 use super::runs::some_devices;
 use super::{LOOKED_H, Refused, outage_of, plain};
 use crate::limits::amount;
+use crate::plan::outage::LocalTime;
 use crate::plan::{Outage, Plan};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
+
+/// How long a day is looked at, h.
+const DAY_H: f64 = 24.0;
 
 /// What lasts longest of some chains.
 pub(super) struct Longest {
@@ -166,13 +170,16 @@ pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
     if devices.is_empty() || devices.len() > MOST_DEVICES {
         return Err(Refused::of("devices", format!("are {}; name 1 to {MOST_DEVICES}", devices.len())));
     }
-    let outage = match &ask.outage {
-        Some(id) => outage_of(plan, id)?.clone(),
-        None => plain(LOOKED_H.max(ask.hours.min(super::smallest::MOST_H))),
+    let (outage, what) = match (&ask.outage, ask.day) {
+        (Some(_), Some(_)) => {
+            return Err(Refused::of("day", "stands beside an outage; name one of the two".to_owned()));
+        }
+        (Some(id), None) => (outage_of(plan, id)?.clone(), "the outage"),
+        (None, Some(day)) => (Outage { start: LocalTime::at(day.at(0, 0, 0, 0)), ..plain(DAY_H) }, "the day"),
+        (None, None) => (plain(LOOKED_H.max(ask.hours.min(super::smallest::MOST_H))), "the outage"),
     };
     if !(ask.hours > 0.0 && ask.hours <= outage.hours.get()) {
-        let why =
-            format!("is {}; it lies above 0, and the outage lasts {}", ask.hours, amount(outage.hours.get(), "h"));
+        let why = format!("is {}; it lies above 0, and {what} lasts {}", ask.hours, amount(outage.hours.get(), "h"));
         return Err(Refused::of("hours", why));
     }
     for (field, limit) in [("spend", ask.spend), ("weight_kg", ask.weight_kg)] {

@@ -57,7 +57,10 @@ pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &F
     } else {
         format!("Stopped after {tried}: something cheaper may have been missed")
     };
-    let hours = amount(ask.hours, "h");
+    let hours = match ask.day {
+        Some(day) => format!("{} on {}", amount(ask.hours, "h"), day.strftime("%-d %B %Y")),
+        None => amount(ask.hours, "h").to_string(),
+    };
     let first = found.front.first();
     let said = match (first, &found.longest) {
         (Some(it), _) if ask.front => {
