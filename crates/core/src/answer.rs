@@ -12,6 +12,7 @@ use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
 use crate::quantity::Ohms;
 use crate::say::{Name, Sentence};
+use crate::work::both;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -100,9 +101,17 @@ pub fn answer(plan: &Plan, arrangements: &[&Arrangement], moment: &Moment, charg
 
 fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge) -> Result<Way, String> {
     let flow = evaluate(plan, arrangement, moment, charge)?;
-    let lasting = lasting(plan, arrangement, charge);
+    // None of these hangs on another.
+    let ((mut found, breaks), ((lasting, devices), being_on)) = both(
+        || both(|| findings(plan, arrangement), || first_break(plan, arrangement)),
+        || {
+            both(
+                || (lasting(plan, arrangement, charge), device_verdicts(plan, arrangement, charge)),
+                || being_on(plan, arrangement, charge),
+            )
+        },
+    );
     let to_floor_h = lasting.values().filter_map(|it| it.to_floor_h).reduce(f64::min);
-    let mut found = findings(plan, arrangement);
     found.retain(|it| it.status > Status::Holds);
     let status = found.first().map_or(Status::Holds, |it| it.status);
     let line = line(plan, arrangement, &lasting, charge, found.first());
@@ -113,14 +122,14 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         label: arrangement.label.clone(),
         moments: told_moments(plan, arrangement),
         day: day(plan, arrangement, charge),
-        being_on: being_on(plan, arrangement, charge),
+        being_on,
         fillings: fillings(plan, arrangement, charge),
         to_floor_h,
         lasting,
-        devices: device_verdicts(plan, arrangement, charge),
+        devices,
         boards: boards(plan, arrangement, charge),
         windows: windows(plan, arrangement, charge),
-        breaks: first_break(plan, arrangement),
+        breaks,
         tightest: tightest(plan, arrangement),
         findings: found,
         parts: parts(plan, arrangement),

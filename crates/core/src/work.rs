@@ -106,6 +106,12 @@ pub(crate) fn carried<T>(job: Option<&Arc<Job>>, work: impl FnOnce() -> T) -> T 
     within(job, work).unwrap_or_else(|stopped| resume_unwind(Box::new(stopped)))
 }
 
+/// Does two parts of the job at hand, on both cores where there are two.
+pub(crate) fn both<A: Send, B: Send>(one: impl FnOnce() -> A + Send, other: impl FnOnce() -> B + Send) -> (A, B) {
+    let job = current();
+    rayon::join(|| carried(job.as_ref(), one), || carried(job.as_ref(), other))
+}
+
 /// Takes a step. What is stopped does not come back from it.
 pub(crate) fn step() {
     let stopped = HERE.with_borrow_mut(|here| {

@@ -182,3 +182,24 @@ proptest! {
         all_of(&plan, &plan.arrangements[0], soc);
     }
 }
+
+/// What a finding says of its value is what the sum says that it opens.
+#[test]
+fn the_value_of_a_finding_opens_a_sum_that_comes_to_it() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let mut opened = std::collections::BTreeSet::new();
+    for way in &plan.arrangements {
+        for found in findings(&plan, way) {
+            let Some(key) = found.working.terms.iter().find_map(|it| it.see.as_ref()) else { continue };
+            let charge = found.soc.iter().fold(Charge::full(), |all, (id, soc)| all.with(id, *soc));
+            let moment = Moment::parse(&found.moment).unwrap();
+            let (flow, day) = (evaluate(&plan, way, &moment, &charge).unwrap(), day(&plan, way, &charge));
+            let sums = Sums { plan: &plan, arrangement: way, flow: &flow, day: &day };
+            let sum = working(&sums, key).unwrap_or_else(|| panic!("{key}: {found:?}"));
+            let off = (sum.result.value - found.value).abs();
+            assert!(off <= 1e-6 * found.value.abs() + 1e-9, "{key}: {} and {}", sum.result.value, found.message);
+            opened.insert(format!("{:?}", found.code));
+        }
+    }
+    assert!(opened.len() >= 8, "{opened:?}");
+}

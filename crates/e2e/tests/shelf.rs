@@ -23,7 +23,7 @@ async fn a_cell_becomes_an_arrangement_by_keys_and_goes_again() -> Result<()> {
     // The sum behind what decides, from figures that are known where they come from.
     browser.press('s', false).await?;
     let sum = browser.text_until("[data-test=cell-working]", |it| !it.contains("judged …")).await?;
-    assert!(sum.contains("label") && sum.contains("computed"), "{sum}");
+    assert!(sum.contains("full charge") && sum.contains("limit") && sum.contains("margin"), "{sum}");
     browser.press('a', false).await?;
     browser.wait("[data-test=fall]").await?;
     browser.text_until("main", |it| it.contains("Air pump on House bank, studs")).await?;

@@ -12,14 +12,14 @@ use tower::ServiceExt;
 
 const TWELVE: &str = include_str!("../tests/plans/twelve.plan.json");
 
-async fn post(router: &Router, path: &str, body: &Value) -> Value {
+async fn post(router: &Router, path: &str, body: &Value) -> usize {
     let request = Request::post(path).header("host", "127.0.0.1:1").header("content-type", "application/json");
     let request = request.body(Body::from(body.to_string())).unwrap();
     let reply = router.clone().oneshot(request).await.unwrap();
     let status = reply.status();
     let bytes = reply.into_body().collect().await.unwrap().to_bytes();
     assert!(status == StatusCode::OK || status == StatusCode::CREATED, "{path}: {status}");
-    serde_json::from_slice(&bytes).unwrap()
+    bytes.len()
 }
 
 /// Twelve devices behind ten converters, each of which is switched: by the clock, or with what hangs on it.

@@ -4,7 +4,7 @@
 
 use super::span::Span;
 use super::stretch::{Stretches, stretches};
-use super::usage::{Usage, over_stretches};
+use super::usage::{Usage, drawn_and_idle, over_stretches};
 use crate::json::words;
 use crate::limits::{amount, feed_stays};
 use crate::network::{Charge, Gates, Network, fed};
@@ -127,7 +127,7 @@ fn on_with_load(way: &Arrangement, place: &str) -> Option<Vec<Switch>> {
     Some(others.chain([Switch { standby_w, ..Switch::with_load(item, port) }]).collect())
 }
 
-/// A day of use as it is switched, with the states that it is made of.
+/// A day of use as it is switched: its states, and what is drawn in it.
 struct Carried {
     stretches: Stretches,
     usage: Usage,
@@ -143,15 +143,18 @@ impl Carried {
     }
 
     fn told(&self, how: Switching, devices: &[&Device], place: &str) -> OnForADay {
-        let loss = self.usage.converters.get(place).or_else(|| self.usage.ports.get(place));
-        OnForADay {
-            how,
-            on_h: self.stretches.hours_open(place),
-            wh: loss.map_or(0.0, |it| it.idle_wh),
-            drawn_wh: self.usage.drawn_wh,
-            turns: self.stretches.turns_a_day(devices, place),
-        }
+        told(how, &self.stretches, devices, place, (self.usage.drawn_wh, self.usage.idle_of(place)))
     }
+}
+
+fn told(
+    how: Switching,
+    stretches: &Stretches,
+    devices: &[&Device],
+    place: &str,
+    (drawn_wh, wh): (f64, f64),
+) -> OnForADay {
+    OnForADay { how, on_h: stretches.hours_open(place), wh, drawn_wh, turns: stretches.turns_a_day(devices, place) }
 }
 
 fn one(
@@ -175,7 +178,13 @@ fn one(
     let devices: Vec<&Device> = fed(plan, way).collect();
     let current = now.told(how, &devices, place);
     let at = |ask: Switching, other: &Arrangement| {
-        if ask == how { current.clone() } else { Carried::of(plan, other, charge, network).told(ask, &devices, place) }
+        if ask == how {
+            return current.clone();
+        }
+        let span = Span::day(plan);
+        let stretches = stretches(plan, other, network, &span);
+        let both = drawn_and_idle(plan, other, charge, &span, (network, &stretches, place));
+        told(ask, &stretches, &devices, place, both)
     };
     let (left_on, with_load) = (at(Switching::LeftOn, &left), at(Switching::WithLoad, &load));
     let saves_wh = current.drawn_wh - with_load.drawn_wh;

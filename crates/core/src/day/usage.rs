@@ -88,21 +88,72 @@ pub(super) fn over_stretches(
     span: &Span,
     (network, stretches): (&Network, &Stretches),
 ) -> Usage {
+    let mut total = Usage { hours: span.hours(), ..Usage::default() };
+    each_state(plan, charge, span, (network, stretches), |solver, hours| {
+        solver.add_to(arrangement, &mut total, hours);
+    });
+    for start in &arrangement.starts_on {
+        start_elsewhere(plan, start, charge, span, &mut total);
+    }
+    total
+}
+
+/// Of [`over_stretches`] only what is drawn from the stores, and what one converter or outlet loses for being on, Wh.
+pub(super) fn drawn_and_idle(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+    span: &Span,
+    (network, stretches, place): (&Network, &Stretches, &str),
+) -> (f64, f64) {
+    let (mut drawn_wh, mut idle_wh) = (0.0, 0.0);
+    each_state(plan, charge, span, (network, stretches), |solver, hours| {
+        drawn_wh += hours * solver.sums().drawn_w;
+        let mut add = |id: &str, loss: [f64; 3]| {
+            if id == place {
+                idle_wh += hours * loss[0];
+            }
+        };
+        solver.each_converter(&mut add);
+        solver.each_port(&mut add);
+    });
+    if !arrangement.starts_on.is_empty() {
+        let mut starts = Usage::default();
+        for start in &arrangement.starts_on {
+            start_elsewhere(plan, start, charge, span, &mut starts);
+        }
+        drawn_wh += starts.drawn_wh;
+        idle_wh += starts.idle_of(place);
+    }
+    (drawn_wh, idle_wh)
+}
+
+/// Every state of a span, solved, with its hours.
+fn each_state(
+    plan: &Plan,
+    charge: &Charge,
+    span: &Span,
+    (network, stretches): (&Network, &Stretches),
+    mut seen: impl FnMut(&Solver<'_>, f64),
+) {
     let open_v = network.open_volts(charge);
     let mut solver = Solver::new(network);
-    let mut total = Usage { hours: span.hours(), ..Usage::default() };
     let filling = Filling::of(plan, network, &mut solver, stretches, charge, span.ambient);
     for (part, on) in Filling::parts(&filling.over(span.hours())) {
         filling.apply(&mut solver, &on);
         for stretch in &stretches.list {
             stretches.solve(stretch, &mut solver, &open_v);
-            solver.add_to(arrangement, &mut total, part * stretch.hours);
+            seen(&solver, part * stretch.hours);
         }
     }
-    for start in &arrangement.starts_on {
-        start_elsewhere(plan, start, charge, span, &mut total);
+}
+
+impl Usage {
+    /// What a converter or an outlet loses for being on, Wh.
+    pub(super) fn idle_of(&self, place: &str) -> f64 {
+        let loss = self.converters.get(place).or_else(|| self.ports.get(place));
+        loss.map_or(0.0, |it| it.idle_wh)
     }
-    total
 }
 
 /// Adds the starts of a device on another arrangement: only its chain there, which is on for as long as it starts.

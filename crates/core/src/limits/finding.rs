@@ -192,14 +192,24 @@ pub struct Elsewhere {
 ///
 /// A device that starts on another arrangement is judged there while it starts.
 pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
+    findings_of(plan, arrangement, |_, _| true)
+}
+
+/// Of [`findings`] only those of some codes and verdicts, in their order: the words of the others, which take most of the time, are
+/// not written.
+pub(crate) fn findings_of(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    keep: impl Fn(Code, Status) -> bool + Copy,
+) -> Vec<Finding> {
     let here: Vec<Moment> = moments(plan, arrangement);
     let here = here.into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id).collect();
-    let mut list = surveyed(plan, arrangement, here);
+    let mut list = surveyed(plan, arrangement, here, keep);
     let full = charge_of(plan, arrangement, 0);
-    let facts = facts(plan, arrangement).into_iter().map(|it| of_fact(plan, &full, it));
-    list.extend(facts);
+    let facts = facts(plan, arrangement).into_iter().filter(|it| keep(it.code, it.status));
+    list.extend(facts.map(|it| of_fact(plan, &full, it)));
     for start in &arrangement.starts_on {
-        elsewhere(plan, start, &mut list);
+        elsewhere(plan, start, &mut list, keep);
     }
     let life = lives(plan, arrangement);
     for it in &mut list {
@@ -310,7 +320,12 @@ fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Fin
 }
 
 /// What the gauges of an arrangement say at some moments.
-fn surveyed(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Vec<Finding> {
+fn surveyed(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moments: Vec<Moment>,
+    keep: impl Fn(Code, Status) -> bool,
+) -> Vec<Finding> {
     let Survey { gauges, moments, shown } = survey(plan, arrangement, moments);
     let told = Told {
         plan,
@@ -318,15 +333,19 @@ fn surveyed(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Vec
         moments,
         charges: [0, 1, 2].map(|it| charge_of(plan, arrangement, it)),
     };
-    gauges.into_iter().zip(&shown).filter_map(|(gauge, shown)| told.finding(gauge, shown)).collect()
+    let kept = gauges
+        .into_iter()
+        .zip(&shown)
+        .filter(|(gauge, shown)| shown.worst.as_ref().is_some_and(|it| keep(gauge.code, it.verdict.status)));
+    kept.filter_map(|(gauge, shown)| told.finding(gauge, shown)).collect()
 }
 
 /// Adds what is said of the start of a device on another arrangement, along its chain there.
-fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>) {
+fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>, keep: impl Fn(Code, Status) -> bool) {
     let Some(other) = plan.arrangement(start.arrangement.as_str()) else { return };
     let chain = other.chain(start.device.as_str());
     let start = vec![Moment::Starting(start.device.to_string())];
-    for found in surveyed(plan, other, start).into_iter().filter(|it| plan.is_on_way(other, &chain, &it.place)) {
+    for found in surveyed(plan, other, start, keep).into_iter().filter(|it| plan.is_on_way(other, &chain, &it.place)) {
         let same = |it: &&mut Finding| it.code == found.code && it.place == found.place && it.unit == found.unit;
         match list.iter_mut().find(same) {
             None => list.push(found),

@@ -64,6 +64,28 @@ impl Gauge {
         self.measure.value(solver)
     }
 
+    /// The key of the value's own working, as [`crate::working::working`] knows it; none where it has none.
+    pub(super) fn key(&self) -> Option<String> {
+        let Measure::One(reading) = &self.measure else { return None };
+        let (kind, field) = match (reading, self.code) {
+            (Reading::PortWatts(_), _) => ("ports", "watts"),
+            (Reading::PortAmps(_), _) => ("ports", "amps"),
+            (Reading::PortIdle(_), _) => ("ports", "loss_idle_w"),
+            (Reading::SourceAmps(_), _) => ("sources", "amps"),
+            (Reading::SourceWatts(_), _) => ("sources", "watts"),
+            (Reading::FarVolts(_), Code::DeviceVoltage | Code::ConverterVoltage | Code::ChargeInput) => {
+                ("feeds", "far_v")
+            }
+            (Reading::FeedAmps(_), Code::CableAmpacity | Code::FuseSize | Code::ConverterInputCurrent) => {
+                ("feeds", "amps")
+            }
+            (Reading::DropShare(_), _) => ("feeds", "drop_share"),
+            (Reading::StageIdle(_), _) => ("converters", "loss_idle_w"),
+            _ => return None,
+        };
+        Some(format!("{kind}.{}.{field}", self.place))
+    }
+
     /// The verdict on a value, and the limit that it was judged against.
     pub(super) fn judge(&self, value: f64, lasts: Lasts, tight_from: f64, solver: &Solver<'_>) -> (Verdict, f64) {
         self.bound.judge(value, lasts, tight_from, solver)

@@ -49,7 +49,7 @@ pub(crate) use breaking::fitted_fuse;
 pub(crate) use door::Verdicts;
 pub(crate) use facts::asks;
 pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};
-pub(crate) use finding::{Judged, judged};
+pub(crate) use finding::{Judged, findings_of, judged};
 pub use heat::{fuse_times, lead_carries_s};
 pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};

@@ -376,11 +376,8 @@ fn window(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
 
 /// The working of a finding.
 pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f64) -> Working {
-    let value = Term::computed(
-        format!("value at the moment “{moment}”, {} charge", CHARGES[seen.charge]),
-        seen.value,
-        gauge.unit,
-    );
+    let name = format!("value at the moment “{moment}”, {} charge", CHARGES[seen.charge]);
+    let value = Term { see: gauge.key(), ..Term::computed(name, seen.value, gauge.unit) };
     let limit = Term::computed("limit", seen.limit, gauge.unit);
     let margin = Term::computed("margin", seen.margin, gauge.unit);
     let words: Cow<'static, str> = match &gauge.bound {

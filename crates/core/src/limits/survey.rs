@@ -202,55 +202,59 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let mut moments = moments(plan, arrangement);
     moments.retain(|it| it.place(plan, arrangement).id == arrangement.id);
+    let loads: Vec<Vec<Load>> = moments.iter().map(|it| it.loads(plan, arrangement, &network)).collect();
     let mut solver = Solver::new(&network);
-    let floor = Charge::floor(plan);
-    let devices = fed(plan, arrangement);
-    devices
-        .filter_map(|device| {
-            let place = |(_, feed): &(usize, usize)| arrangement.feeds[*feed].to.item == device.id;
-            let (node, _) = network.feeds().find(place)?;
-            let low = device.input.min_v.as_ref().map_or(0.0, crate::figure::Figure::get);
-            let high = device.input.max_v.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
-            let mut span = |charge: &Charge| {
-                let open_v = network.open_volts(charge);
-                let mut span: (f64, f64, usize) = (f64::INFINITY, 0.0, 0);
-                for (index, moment) in moments.iter().enumerate() {
-                    solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
-                    let volts = solver.read(Reading::FarVolts(node)).unwrap_or(0.0);
-                    if volts < span.0 {
-                        (span.0, span.2) = (volts, index);
-                    }
-                    span.1 = span.1.max(volts);
+    // The lowest and the highest voltage at some places at any moment, and at which it is lowest: each moment is solved once.
+    let mut spans = |charge: &Charge, nodes: &[usize]| {
+        let open_v = network.open_volts(charge);
+        let mut spans: Vec<(f64, f64, usize)> = vec![(f64::INFINITY, 0.0, 0); nodes.len()];
+        for (index, loads) in loads.iter().enumerate() {
+            solver.solve(loads, &open_v);
+            for (node, span) in nodes.iter().zip(&mut spans) {
+                let volts = solver.read(Reading::FarVolts(*node)).unwrap_or(0.0);
+                if volts < span.0 {
+                    (span.0, span.2) = (volts, index);
                 }
-                span
-            };
-            let (_, top, _) = span(charge);
-            let (lowest_v, _, at) = span(&floor);
-            let (mut bad, mut good) = (0.0, 1.0);
-            let holds_empty = span(&Charge::uniform(bad)).0 >= low;
-            let holds_full = span(&Charge::uniform(good)).0 >= low;
-            let holds_to_soc = (holds_full && !holds_empty).then(|| {
-                for _ in 0..24 {
-                    let middle = f64::midpoint(bad, good);
-                    if span(&Charge::uniform(middle)).0 >= low { good = middle } else { bad = middle }
-                }
-                good
-            });
-            let status = match () {
-                () if lowest_v < low || top > high => Status::Trips,
-                () if lowest_v - low < 0.02 * low || high - top < 0.02 * high => Status::Tight,
-                () => Status::Holds,
-            };
-            let lowest_at = moments[at].to_string();
-            let sentence = words::device_verdict((low, high), (lowest_v, top), (holds_full, holds_to_soc), &lowest_at);
-            Some(DeviceVerdict {
-                device: device.id.to_string(),
-                status,
-                lowest_v,
-                lowest_at,
-                holds_to_soc,
-                sentence: sentence.into(),
-            })
-        })
-        .collect()
+                span.1 = span.1.max(volts);
+            }
+        }
+        spans
+    };
+    let leads_to = |it: &Device| network.feeds().find(|(_, feed)| arrangement.feeds[*feed].to.item == it.id);
+    let devices: Vec<(&Device, usize)> = fed(plan, arrangement).filter_map(|it| Some((it, leads_to(it)?.0))).collect();
+    let nodes: Vec<usize> = devices.iter().map(|it| it.1).collect();
+    let now = spans(charge, &nodes);
+    let at_floor = spans(&Charge::floor(plan), &nodes);
+    let (empty, full) = (spans(&Charge::uniform(0.0), &nodes), spans(&Charge::uniform(1.0), &nodes));
+    let each = devices.iter().enumerate().map(|(place, (device, node))| {
+        let low = device.input.min_v.as_ref().map_or(0.0, crate::figure::Figure::get);
+        let high = device.input.max_v.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
+        let top = now[place].1;
+        let (lowest_v, _, at) = at_floor[place];
+        let (holds_empty, holds_full) = (empty[place].0 >= low, full[place].0 >= low);
+        let (mut bad, mut good) = (0.0, 1.0);
+        let holds_to_soc = (holds_full && !holds_empty).then(|| {
+            for _ in 0..24 {
+                let middle = f64::midpoint(bad, good);
+                if spans(&Charge::uniform(middle), &[*node])[0].0 >= low { good = middle } else { bad = middle }
+            }
+            good
+        });
+        let status = match () {
+            () if lowest_v < low || top > high => Status::Trips,
+            () if lowest_v - low < 0.02 * low || high - top < 0.02 * high => Status::Tight,
+            () => Status::Holds,
+        };
+        let lowest_at = moments[at].to_string();
+        let sentence = words::device_verdict((low, high), (lowest_v, top), (holds_full, holds_to_soc), &lowest_at);
+        DeviceVerdict {
+            device: device.id.to_string(),
+            status,
+            lowest_v,
+            lowest_at,
+            holds_to_soc,
+            sentence: sentence.into(),
+        }
+    });
+    each.collect()
 }

@@ -7,7 +7,7 @@ use super::finding::Code;
 use super::gauge::{Gauge, gauges, lasts};
 use super::verdict::Status;
 use super::words::{percent, when};
-use crate::network::{Charge, Moment, Network, Solver, moments};
+use crate::network::{Charge, Load, Moment, Network, Solver, moments};
 use crate::plan::{Arrangement, Plan};
 use crate::say::Amount;
 use crate::say::Sentence;
@@ -63,6 +63,8 @@ struct Windows<'a> {
     network: Network,
     gauges: Vec<Gauge>,
     moments: Vec<Moment>,
+    /// What is drawn at each of them.
+    loads: Vec<Vec<Load>>,
 }
 
 impl<'a> Windows<'a> {
@@ -72,15 +74,16 @@ impl<'a> Windows<'a> {
         gauges.retain(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
         let mut moments = moments(plan, way);
         moments.retain(|it| it.place(plan, way).id == way.id);
-        Self { plan, way, network, gauges, moments }
+        let loads = moments.iter().map(|it| it.loads(plan, way, &network)).collect();
+        Self { plan, way, network, gauges, moments, loads }
     }
 
     /// Calls `seen` with every window's volts and verdict at every moment; a dark place stands at 0 V and trips.
     fn each(&self, charge: &Charge, mut seen: impl FnMut(usize, &Moment, f64, Status)) {
         let open_v = self.network.open_volts(charge);
         let mut solver = Solver::new(&self.network);
-        for moment in &self.moments {
-            solver.solve(&moment.loads(self.plan, self.way, &self.network), &open_v);
+        for (moment, loads) in self.moments.iter().zip(&self.loads) {
+            solver.solve(loads, &open_v);
             let lasts = lasts(moment, self.plan, self.way);
             for (index, gauge) in self.gauges.iter().enumerate().filter(|(_, it)| it.when.is(moment)) {
                 match gauge.value(&solver) {

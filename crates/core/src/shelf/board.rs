@@ -1,7 +1,7 @@
 //! An arrangement put together for a question, and what the findings say of it.
 
 use crate::fits::{Leads, laid, refused, unlaid};
-use crate::limits::{Code, Finding, Judged, Status, findings, judged};
+use crate::limits::{Code, Finding, Judged, Status, findings_of, judged};
 use crate::network::{Charge, Moment, evaluate};
 use crate::outage::simulate;
 use crate::plan::device::Current;
@@ -35,6 +35,11 @@ pub(super) const MENDED_BY_LOAD: [Code; 3] = [Code::AutoOff, Code::LeastLoad, Co
 pub(super) fn wants_load(found: &[Finding]) -> bool {
     let mut trips = found.iter().filter(|it| it.status == Status::Trips).peekable();
     trips.peek().is_some() && trips.all(|it| MENDED_BY_LOAD.contains(&it.code))
+}
+
+/// The findings that a board is made of: what holds and is no rating is not told in it.
+pub(super) fn telling(plan: &Plan, way: &Arrangement) -> Vec<Finding> {
+    findings_of(plan, way, |code, status| status > Status::Holds || RATINGS.contains(&code))
 }
 
 /// How much is used of the rating with the least room.
@@ -100,7 +105,7 @@ pub(super) struct Board {
 impl Board {
     /// Judges an arrangement by what decides of it.
     pub(super) fn of(plan: &Plan, way: Arrangement) -> Self {
-        Self::from(&findings(plan, &way), way)
+        Self::from(&telling(plan, &way), way)
     }
 
     /// The same by findings that are there already.

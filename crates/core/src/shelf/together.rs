@@ -1,8 +1,8 @@
 //! Several devices on one port: judged together while all start at once and one after another, and marched for their hours.
 
-use super::board::{Board, free_id, lasts_h, lay};
+use super::board::{Board, free_id, lasts_h, lay, telling};
 use super::cell::{Column, Place, RunCell, cell};
-use crate::limits::{Status, findings};
+use crate::limits::Status;
 use crate::network::Moment;
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::{Name, Sentence};
@@ -171,7 +171,7 @@ impl Set<'_> {
     /// All of them judged, and the worst while they start one after another.
     fn judged(&self, cells: &[(&str, &RunCell)]) -> (Board, Status) {
         let way = self.way(cells);
-        let found = findings(self.plan, &way);
+        let found = telling(self.plan, &way);
         let at_once = Moment::AllStarting.to_string();
         let after = found.iter().map(|it| {
             let elsewhere = it.also.iter().filter(|it| it.moment != at_once).map(|it| it.status).max();

@@ -12,12 +12,12 @@ use super::ground::{Ground, Leads, Set};
 use super::stock::Bought;
 use super::told;
 use crate::day::{being_on, day, turns_by_hand};
-use crate::limits::{Status, findings};
+use crate::limits::Status;
 use crate::network::Charge;
 use crate::plan::device::Current;
 use crate::plan::{Arrangement, From, Outage, Plan};
 use crate::say::Sentence;
-use crate::shelf::board::{Board, free_id};
+use crate::shelf::board::{Board, free_id, telling};
 use crate::shelf::cell::{Place, RunCell, places, ways_of};
 use crate::shelf::runs::LENGTH_M;
 use crate::work;
@@ -504,7 +504,7 @@ impl<'a> Search<'a> {
         let hours = self.ready.ground.lasts_h(&way);
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
         let by_hand = turns_by_hand(self.plan, &way);
-        let found = findings(self.plan, &way);
+        let found = telling(self.plan, &way);
         let board = Board::from(&found, way);
         let short = !self.ask.front && hours < self.ask.hours - 1e-9;
         if board.status == Status::Trips || self.ask.proven_only && board.status >= Status::Unproven || short {
