@@ -109,7 +109,7 @@ fn worlds_in_which_somebody_acts_are_within_what_is_told() {
 }
 
 #[test]
-fn what_is_busy_by_turns_draws_on_the_whole_what_the_plan_says() {
+fn what_is_busy_by_spells_draws_on_the_whole_what_the_plan_says() {
     let (plan, starts) = monitor();
     let moments: Vec<f64> = (0..60).map(|it| f64::from(it) * 300.0).collect();
     let means: Vec<f64> = (0..30)

@@ -9,22 +9,22 @@ use rand::RngExt as _;
 use rand::rngs::StdRng;
 
 /// A device stays busy or not for about so long, s.
-const TURN_S: f64 = 600.0;
-/// Turns that are drawn at most, of all devices together: over weeks each is longer.
-const MOST_TURNS: f64 = 20_000.0;
+const SPELL_S: f64 = 600.0;
+/// Spells that are drawn at most, of all devices together: over weeks each is longer.
+const MOST_SPELLS: f64 = 20_000.0;
 
 impl Setting<'_> {
-    /// Lets devices be busy by turns, each with the `chance` of its id, where they draw their average all the time otherwise: on the
+    /// Lets devices be busy by spells, each with the `chance` of its id, where they draw their average all the time otherwise: on the
     /// whole for the share of the time that their busy phase has.
-    pub(crate) fn busy_by_turns(&mut self, chance: impl Fn(&str) -> StdRng) {
-        let long_s = TURN_S.max(self.end * self.devices.len() as f64 / MOST_TURNS);
+    pub(crate) fn busy_by_spells(&mut self, chance: impl Fn(&str) -> StdRng) {
+        let long_s = SPELL_S.max(self.end * self.devices.len() as f64 / MOST_SPELLS);
         let end = self.end;
         // What is filled draws what its filling needs.
         for run in self.devices.iter_mut().filter(|it| !matches!(it.habit, Habit::Charge { .. })) {
-            run.turns = turns(run, &mut chance(run.device.id.as_str()), long_s, end);
+            run.spells = spells(run, &mut chance(run.device.id.as_str()), long_s, end);
         }
-        let edges: Vec<f64> = self.devices.iter().flat_map(|it| it.turns.iter().map(|it| it.0)).collect();
-        self.has_turns = !edges.is_empty();
+        let edges: Vec<f64> = self.devices.iter().flat_map(|it| it.spells.iter().map(|it| it.0)).collect();
+        self.has_spells = !edges.is_empty();
         self.add_edges(edges);
     }
 }
@@ -32,13 +32,13 @@ impl Setting<'_> {
 impl Run<'_> {
     /// What it draws at a time, s, where it runs.
     pub(super) fn running_at(&self, t: f64) -> Load {
-        let turn = self.turns.partition_point(|it| it.0 <= t + 1e-6).checked_sub(1);
-        turn.map_or(self.running, |it| self.turns[it].1)
+        let spell = self.spells.partition_point(|it| it.0 <= t + 1e-6).checked_sub(1);
+        spell.map_or(self.running, |it| self.spells[it].1)
     }
 }
 
 /// From when on it draws what, s in order up to the end; nothing for a device that has no busy phase.
-fn turns(run: &Run<'_>, chance: &mut StdRng, long_s: f64, end: f64) -> Vec<(f64, Load)> {
+fn spells(run: &Run<'_>, chance: &mut StdRng, long_s: f64, end: f64) -> Vec<(f64, Load)> {
     let all = phases(run.device, run.drawn);
     if all.len() < 2 {
         return Vec::new();

@@ -2,7 +2,7 @@
 //!
 //! # Layout
 //! - `setting`: an arrangement and an outage made ready; `clock`, `schedule`, `sun`: the time of day and what follows it
-//! - `busy`: devices that are busy by turns, where an outage is as it comes and not as it is on the whole
+//! - `busy`: devices that are busy by spells, where an outage is as it comes and not as it is on the whole
 //! - `march`: the state, its steps and its crossings; `modes`: what devices do; `gate`: what is switched and what is charged;
 //!   `gone`: what goes off, and the chain of causes
 //! - `chance`: many of them over draws from the figures

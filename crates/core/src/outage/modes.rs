@@ -148,7 +148,7 @@ impl March<'_> {
         if setting.mains_on(self.t) != self.mains {
             self.mains_changes();
         }
-        if setting.has_turns {
+        if setting.has_spells {
             self.refresh();
         }
         next = next.min(self.engines());

@@ -35,7 +35,7 @@ pub(super) struct Run<'a> {
     /// What its phases are drawn times: what its wave makes of it, and the share for which it is on where that is not followed.
     pub(super) drawn: f64,
     /// From when on it draws what where it runs, s in order; nothing where that is its average all the time.
-    pub(super) turns: Vec<(f64, Load)>,
+    pub(super) spells: Vec<(f64, Load)>,
     /// Its starting phases with their seconds.
     pub(super) starting: Vec<(Load, f64)>,
     pub(super) min_v: Option<f64>,
@@ -205,8 +205,8 @@ pub struct Setting<'a> {
     mains: Vec<(f64, f64, bool)>,
     /// Fixed moments at which something changes, s, in order.
     pub(super) edges: Vec<f64>,
-    /// Whether devices are busy by turns.
-    pub(super) has_turns: bool,
+    /// Whether devices are busy by spells.
+    pub(super) has_spells: bool,
     pub(super) seat: Option<Seat>,
     /// The sky over its panels, and their tilt from level, °.
     pub(super) sky: Sky,
@@ -257,7 +257,7 @@ impl<'a> Setting<'a> {
             by_hand: Vec::new(),
             mains: Vec::new(),
             edges: Vec::new(),
-            has_turns: false,
+            has_spells: false,
             seat,
             // In an outage the sky is as it usually is, and overcast where the site does not say how that is.
             sky: Sky::Usual,
@@ -306,7 +306,7 @@ impl<'a> Setting<'a> {
                 running: average(device).times(share * wave),
                 busy: Moment::Busy.load_of(device).times(wave),
                 drawn: share * wave,
-                turns: Vec::new(),
+                spells: Vec::new(),
                 starting: device
                     .phases_of(PhaseKind::Starting)
                     .map(|it| (phase_load(device, it).times(device.count() * wave), seconds(it).max(INSTANT_S)))

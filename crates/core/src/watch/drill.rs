@@ -1,7 +1,7 @@
 //! Hidden worlds: an outage as it really comes, of which whoever watches it knows only what meters show and people notice.
 //!
 //! A world is drawn by its seed from the same figures as a run of the estimate; its devices are busy by
-//! turns, as in life; what it hides beside that (a bank that holds less than its label says, a meter that dies) nobody could draw, and
+//! spells, as in life; what it hides beside that (a bank that holds less than its label says, a meter that dies) nobody could draw, and
 //! nobody announces. What is done in it is part of it.
 
 use super::observed::{What, shown_by};
@@ -172,7 +172,7 @@ impl Hidden {
         all.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
         let seen = Seen { starts: true_starts, readings: Vec::new(), acted: all };
         let mut world = World::of(&truth, way, &outage, &seen);
-        world.turns = Some(seed);
+        world.spells = Some(seed);
         // Beyond that a world is no longer one that anybody would draw.
         let mut draw =
             |size: usize| -> Vec<f64> { (0..size).map(|_| normal(&mut chance).clamp(-FAR_OUT, FAR_OUT)).collect() };

@@ -53,8 +53,8 @@ pub(super) struct World {
     stood: Vec<Stood>,
     again: Vec<(&'static str, String, String)>,
     there: Vec<There>,
-    /// By which seed devices are busy by turns; at their average all the time where there is none.
-    pub(super) turns: Option<u64>,
+    /// By which seed devices are busy by spells; at their average all the time where there is none.
+    pub(super) spells: Option<u64>,
     /// The devices, by id.
     pub(super) devices: Vec<String>,
     pub(super) hours: f64,
@@ -173,7 +173,7 @@ impl World {
             stood,
             again,
             there,
-            turns: None,
+            spells: None,
             devices,
             hours,
             floors,
@@ -318,12 +318,12 @@ impl World {
             setting.bend(id, SHIFT_V * z[1], TILT_V * z[2]);
         }
         setting.there(&self.there);
-        if let Some(seed) = self.turns {
+        if let Some(seed) = self.spells {
             // The same device is busy at the same times, wherever it hangs.
             let own = |id: &str| {
                 self.stood.iter().find(|it| it.called == *id).map_or_else(|| id.to_owned(), |it| it.device.clone())
             };
-            setting.busy_by_turns(|id| StdRng::seed_from_u64(seed_of(seed, &own(id))));
+            setting.busy_by_spells(|id| StdRng::seed_from_u64(seed_of(seed, &own(id))));
         }
         let dropped = self.drops.iter().map(|it| (it.0.as_str(), it.1, it.2));
         for (id, from, to) in dropped.chain(more.iter().map(|it| (it.0, it.1, f64::INFINITY))) {
