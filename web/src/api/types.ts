@@ -5418,6 +5418,8 @@ export interface components {
             counts?: {
                 [key: string]: number;
             };
+            /** @description A day in place of an outage, such as 2026-12-21: from midnight to midnight without the mains, every store full at its beginning. */
+            day?: string | null;
             /** @description Devices that must run, by id; 1 to 12. */
             devices: string[];
             /**
