@@ -3,7 +3,11 @@ import type { Working } from "../api/client";
 import { exact } from "../format/number";
 
 /** A sum: its formula in words, its terms with their basis, its result, and what would make it surer. */
-defineProps<{ working: Working }>();
+defineProps<{
+  working: Working;
+  /** A term of which is not told whether it was stated or computed. */
+  unsaid?: string;
+}>();
 const emit = defineEmits<{ see: [key: string] }>();
 </script>
 
@@ -27,7 +31,7 @@ const emit = defineEmits<{ see: [key: string] }>();
           <RouterLink v-if="term.test" :to="{ path: '/bench', query: { test: term.test } }" class="door">{{
             term.basis
           }}</RouterLink>
-          <template v-else>{{ term.basis ?? "computed" }}</template>
+          <template v-else>{{ term.basis ?? (term.name === unsaid ? "" : "computed") }}</template>
         </td>
       </tr>
     </tbody>

@@ -86,7 +86,7 @@ useKeys({ a: takeIt, s: show, escape: () => emit("close") });
     </p>
     <WorkingDrawer v-model="asked" />
     <div v-if="shows" class="sum" data-test="cell-working">
-      <WorkingSum v-if="sums.answer.value" :working="sums.answer.value.working" @see="see" />
+      <WorkingSum v-if="sums.answer.value" :working="sums.answer.value.working" unsaid="limit" @see="see" />
       <p v-else-if="sums.trouble.value" role="alert">{{ sums.trouble.value }}</p>
       <p v-else class="faint">Its arrangement is judged …</p>
     </div>
