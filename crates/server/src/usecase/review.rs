@@ -72,6 +72,9 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
     })
 }
 
+/// Less than this is nothing to whoever waits for it, h.
+const NOTHING_H: f64 = 30.0 / 3600.0;
+
 fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Vec<DecisionTold> {
     let one = |it: &ash_pond_core::watch::Decision| {
         let label = |id: &str| Name(open.plan.label(id)).to_string();
@@ -80,6 +83,7 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
         let back = it.back_after_h.map_or_else(String::new, |it| format!(" It was back on after {}", clocked(it)));
         let joins = if back.is_empty() { " It" } else { " and" };
         let really = match really {
+            Some(really) if really.abs() < NOTHING_H => format!("{back}{joins} really won nothing."),
             Some(really) if really >= 0.0 => format!("{back}{joins} really won {}.", clocked(really)),
             Some(really) => format!("{back}{joins} really cost {}.", clocked(-really)),
             None if back.is_empty() => String::new(),
