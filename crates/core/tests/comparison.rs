@@ -67,6 +67,36 @@ fn the_small_inverter_is_cheaper_below_and_the_big_one_above() {
     assert!(close(point.drawn[0].unwrap(), drawn(&site, 0, point.at), 1e-9));
 }
 
+/// 4 · 24 + 1.5 · 20 · h against 10 · 24 + 1.1 · 20 · h meet at 18 h; on with their load it is 34 · h against 32 · h.
+#[test]
+fn over_hours_of_use_left_on_stands_beside_on_with_its_load() {
+    let site = two_inverters((4.0, 0.5, 0.0), (10.0, 0.1, 0.0));
+    let found = cross(&read(&site), &Ask::over(Over::Hours));
+    assert_eq!(found.crossings.len(), 1, "{}", found.sentence);
+    assert!((found.crossings[0].at - 18.0).abs() < 0.1, "{}", found.crossings[0].at);
+    let on = found.with_load.unwrap();
+    assert!(on.sentence.plain().starts_with("On with their load: "), "{}", on.sentence);
+    assert!(on.crossings.iter().all(|it| it.at < 1.0), "{}", on.sentence);
+    // Carried out: the lamp for twelve hours, both inverters on with their load, and left on.
+    let mut done = site.clone();
+    done["kit"]["devices"][0]["cycle"] = json!({"kind": "hours", "from": "06:00", "to": "18:00"});
+    let at = |series: &[ash_pond_core::compare::Point], way: usize| {
+        let nearest = series.iter().min_by(|a, b| (a.at - 12.0).abs().total_cmp(&(b.at - 12.0).abs())).unwrap();
+        assert!((nearest.at - 12.0).abs() < 1e-9, "{}", nearest.at);
+        nearest.drawn[way].unwrap()
+    };
+    for (way, id) in ["small", "big"].into_iter().enumerate() {
+        let left = read(&done);
+        let drawn = day(&left, &left.arrangements[way], &Charge::uniform(0.6)).drawn_wh;
+        assert!(close(at(&found.series, way), drawn, 1e-6), "{id} left on: {drawn}");
+        let mut switched = done.clone();
+        switched["arrangements"][way]["switching"] = json!([{"item": id, "when": "with_load"}]);
+        let switched = read(&switched);
+        let drawn = day(&switched, &switched.arrangements[way], &Charge::uniform(0.6)).drawn_wh;
+        assert!(close(at(&on.series, way), drawn, 1e-6), "{id} on with its load: {drawn}");
+    }
+}
+
 #[test]
 fn curves_that_cross_twice_are_told_so() {
     // 10 + 0.002·P² is below 2 + 0.2·P + … only in between: P² − 100·P + 2400 = 0 at 40 and 60 W.
