@@ -12,6 +12,8 @@ use tokio::net::{TcpListener, TcpStream};
 
 /// Room that is left on the full disk, kB.
 const ROOM_KB: u64 = 64;
+/// Notes that are made in an open watch while it is full.
+const NOTES: u64 = 40;
 
 /// Writes until nothing is taken any more: each refusal is a problem that says why, what is there stays readable, and once there
 /// is room again everything is there that was acknowledged.
@@ -20,6 +22,8 @@ pub(super) async fn disk(stage: &mut Stage<'_>, table: &mut Table) -> Result<()>
     let limit = size("ash-pond.sqlite").max(size("ash-pond.sqlite-wal")) + ROOM_KB;
     let (program, client) = stage.start(Some(limit))?;
     record(&client, "bench").await?;
+    let watch = format!("{SITE}/watches/{}", super::kills::open_watch(&client).await?);
+    let note = |it: u64| json!({"did": "note", "text": format!("while it was full {it}")});
     let (mut acknowledged, mut refused, mut wrong) = (Vec::new(), 0, 0);
     while refused < 20 && acknowledged.len() < 2000 {
         let answer = client.send(Method::POST, &format!("{SITE}/tests"), &idle(0.4)).await?;
@@ -32,8 +36,21 @@ pub(super) async fn disk(stage: &mut Stage<'_>, table: &mut Table) -> Result<()>
         }
     }
     wrong += u64::from(refused == 0);
+    // A watch goes on with what it has: what cannot be written down says why.
+    let mut noted = Vec::new();
+    for it in 0..NOTES {
+        let answer = client.send(Method::POST, &format!("{watch}/entries"), &note(it)).await?;
+        if answer.status.is_success() {
+            noted.push(it);
+        } else {
+            refused += 1;
+            let told = answer.json();
+            wrong += u64::from(told["code"] != "store" || told["detail"].as_str().is_none_or(str::is_empty));
+        }
+    }
+    wrong += u64::from(u64::try_from(noted.len())? == NOTES);
     // What is there can be read all the while.
-    for path in ["/api/health", &format!("{SITE}/plan"), &format!("{SITE}/tests"), "/api/readings"] {
+    for path in ["/api/health", &format!("{SITE}/plan"), &format!("{SITE}/tests"), "/api/readings", &watch] {
         wrong += u64::from(!client.get(path).await?.status.is_success());
     }
     wrong += u64::from(program.stop().is_err());
@@ -42,10 +59,17 @@ pub(super) async fn disk(stage: &mut Stage<'_>, table: &mut Table) -> Result<()>
     let lost = acknowledged.iter().filter(|it| !list.iter().any(|test| test["id"] == it.as_str())).count();
     let again = client.send(Method::POST, &format!("{SITE}/tests"), &idle(0.4)).await?;
     wrong += u64::from(!again.status.is_success());
+    let again = client.send(Method::POST, &format!("{watch}/entries"), &note(NOTES)).await?;
+    wrong += u64::from(!again.status.is_success());
+    let open = client.get(&watch).await?;
+    let kept = |it: &u64| open.text.contains(&format!("while it was full {it}\""));
+    wrong += u64::from(open.json()["open"] != true || !kept(&NOTES));
+    let lost = lost + noted.iter().filter(|it| !kept(it)).count();
     program.stop()?;
     let told = format!(
-        "{} acknowledged before, {refused} refused with why; read all the while; written again once there was room",
-        acknowledged.len()
+        "{} acknowledged before, {refused} refused with why, {} of {NOTES} notes of an open watch among them; read all the while; written again once there was room",
+        acknowledged.len(),
+        NOTES - u64::try_from(noted.len())?
     );
     table.add("disk full", u64::try_from(acknowledged.len())? + refused, wrong + u64::try_from(lost)?, told);
     Ok(())

@@ -231,7 +231,7 @@ async fn watches(client: Client, known: Shared) -> Result<()> {
 }
 
 /// The watch that is open, or one that is begun now: the one that is least to be found anew with each note.
-async fn open_watch(client: &Client) -> Result<i64> {
+pub(super) async fn open_watch(client: &Client) -> Result<i64> {
     let list = client.get(&format!("{SITE}/watches")).await?.json();
     let open = list["watches"].as_array().into_iter().flatten().find(|it| it["open"] == true);
     if let Some(number) = open.and_then(|it| it["number"].as_i64()) {
