@@ -90,11 +90,16 @@ test("every typed word must stand somewhere, and hours are read at a glance", ()
 
 test("the front is a shore of rising steps, and what is wanted stands at its height", () => {
   const members = [
-    { hours: 10, spend: 0 },
-    { hours: 8, spend: 20 },
-    { hours: 30, spend: 50 },
+    { hours: 10, spend: 0, drawn_wh_day: 300 },
+    { hours: 8, spend: 20, drawn_wh_day: 200 },
+    { hours: 30, spend: 50, drawn_wh_day: 300 },
   ];
-  const it = shoreOf(members, 24, 100, 100);
+  const it = shoreOf(members, [{ hours: 5, spend: 60, drawn_wh_day: 400 }], 24, 100, 100);
+  // What is bettered lies under the line, and the picture is wide enough for it.
+  expect(it.across).toBe("spend");
+  expect(it.under[0]?.x).toBeGreaterThan(it.marks[2]?.x ?? 100);
+  expect(it.under[0]?.x).toBeLessThan(100);
+  expect(it.under[0]?.y).toBeGreaterThan(it.marks[0]?.y ?? 100);
   expect(it.marks.map((mark) => mark.lasts)).toEqual([false, false, true]);
   // The one that costs more and lasts less stands under the line.
   expect(it.line.match(/V/g)?.length).toBe(2);
@@ -102,6 +107,21 @@ test("the front is a shore of rising steps, and what is wanted stands at its hei
   expect(eight).toBeGreaterThan(ten);
   expect(it.wantedY).toBeGreaterThan(thirty);
   expect(it.wantedY).toBeLessThan(ten);
-  expect(shoreOf([], 24, 100, 100).line).toBe("");
+  expect(shoreOf([], [], 24, 100, 100).line).toBe("");
+  // Where nothing costs anything it is drawn by what it draws.
+  const free = shoreOf(
+    [
+      { hours: 10, spend: 0, drawn_wh_day: 300 },
+      { hours: 12, spend: 0, drawn_wh_day: 400 },
+    ],
+    [],
+    24,
+    100,
+    100,
+  );
+  expect(free.across).toBe("drawn_wh_day");
+  expect(free.acrossTicks[0]?.value).toBeGreaterThanOrEqual(270);
+  const [left = 0, right = 0] = free.marks.map((mark) => mark.x);
+  expect(left).toBeLessThan(right);
   expect([0.9, 7, 130].map((range) => roundStep(range, 5))).toEqual([0.2, 2, 50]);
 });

@@ -1,7 +1,7 @@
 //! How fast it is found what runs what, how small would do, and what to buy.
 
 use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{FindAsk, RunsAsk, SmallestAsk, SmallestKind, find, runs, smallest};
+use ash_pond_core::shelf::{FindAsk, LeadSize, RunsAsk, SmallestAsk, SmallestKind, find, runs, smallest};
 use criterion::{Criterion, criterion_group, criterion_main};
 use serde_json::{Value, json};
 use std::hint::black_box;
@@ -95,6 +95,15 @@ fn finder(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("the finder");
     group.sample_size(10);
     group.bench_function("the demo, six devices for 24 h", |it| it.iter(|| find(black_box(&small), &of(&six, false))));
+    let far = FindAsk {
+        leads: [(1.5, 0.9), (4.0, 2.0), (10.0, 5.0)].map(|(area_mm2, price_m)| LeadSize { area_mm2, price_m }).to_vec(),
+        ..of(&["router", "weir-camera", "gate-camera"], true)
+    };
+    let found = find(&small, &far).expect("asked well");
+    println!("three devices in three sizes of lead: {} sets of chains", found.tried);
+    group.bench_function("the demo, three devices in three sizes of lead", |it| {
+        it.iter(|| find(black_box(&small), &far));
+    });
     let eight: Vec<String> = (0..8).map(|it| format!("d{it}")).collect();
     let eight: Vec<&str> = eight.iter().map(String::as_str).collect();
     let ask = FindAsk {

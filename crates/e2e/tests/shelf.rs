@@ -146,6 +146,45 @@ async fn the_finder_buys_a_bank_that_lasts_the_storm_and_it_stands_in_chains_and
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn leads_in_sizes_of_one_s_own_are_weighed_and_what_is_bettered_lies_under_water() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    stage.go("/shelf").await?;
+    for id in ["router", "weir-camera"] {
+        browser.click(&format!("[data-test=tick-{id}]")).await?;
+    }
+    browser.click("[data-test=table-finder]").await?;
+    browser.wait("[data-test=find]").await?;
+    for (name, value) in [("outage", "winter-storm"), ("leads", "own")] {
+        browser
+            .run(&format!(
+                "const it = document.querySelector('[data-test=finder-question] select[aria-label=\"{name}\"]'); it.value = '{value}'; it.dispatchEvent(new Event('change'))"
+            ))
+            .await?;
+    }
+    browser.wait("[data-test=leads]").await?;
+    browser.enter("[aria-label='price of a metre of 1.5 mm²']", "0").await?;
+    browser.enter("[aria-label='price of a metre of 10 mm²']", "5").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.click("[data-test=find]").await?;
+    let proof = browser.text_until("[data-test=finder-proof]", |it| it.starts_with("Proven best")).await?;
+    assert!(proof.contains("sets of chains"), "{proof}");
+    browser.text_until(".members", |it| it.contains("52 m of 10 mm² lead: 260 EUR")).await?;
+    assert!(browser.text("[data-test=under]").await?.contains("bettered"));
+    let under = browser.run("return document.querySelectorAll('svg.shore path.under').length > 2").await?;
+    assert_eq!(under, json!(true));
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    // What is taken has the size that was bought.
+    browser
+        .run("[...document.querySelectorAll('[data-test=member]')].find((it) => it.textContent.includes('10 mm²')).click()")
+        .await?;
+    browser.press('a', false).await?;
+    browser.text_until("main", |it| it.contains("Router, Weir camera")).await?;
+    browser.text_until("main", |it| it.contains("10 mm²")).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn what_one_purchase_wins_begins_with_what_costs_nothing() -> Result<()> {
     let stage = Stage::set(DESK).await?;
     let browser = &stage.browser;

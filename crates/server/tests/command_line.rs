@@ -436,7 +436,16 @@ fn shedding_starts_and_filling_up_are_told() {
     let json: Value = serde_json::from_str(&out(&run(&[&ask[..], &["--front", "--json"]].concat()))).unwrap();
     assert_eq!(json["proven"], true);
     assert!(json["front"][0]["arrangement"]["feeds"].is_array() && json["front"][0]["hours"].is_number(), "{json}");
+    // With sizes of lead: what is bought of them is told, and what is bettered too.
+    let far =
+        ["find", "DEMO", "--devices", "router,weir-camera", "--hours", "24", "--outage", "winter-storm", "--front"];
+    let told = out(&run(&[&far[..], &["--lead", "1.5=0", "--lead", "10=5", "--count", "steady-12=any"]].concat()));
+    assert!(told.contains("52 m of 10 mm² lead to buy for 260 EUR"), "{told}");
+    assert!(told.contains("Bettered by these:") && told.contains("another lasts"), "{told}");
     for (wrong, says) in [
+        (vec!["find", "DEMO", "--devices", "router", "--hours", "3", "--lead", "moon"], "--lead: is"),
+        (vec!["find", "DEMO", "--devices", "router", "--hours", "3", "--lead", "3=1"], "--lead: name 3 mm²"),
+        (vec!["find", "DEMO", "--devices", "router", "--hours", "3", "--count", "steady-12=some"], "--count: is"),
         (vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--drop", "moon"], "no device"),
         (
             vec!["shed", "DEMO", "--arrangement", "direct", "--outage", "winter-storm", "--below", "40"],

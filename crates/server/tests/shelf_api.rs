@@ -37,6 +37,31 @@ async fn a_search_tells_how_far_it_is_and_ends_with_the_answer_that_is_told_with
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn leads_are_chosen_from_sizes_with_a_price_and_what_is_bettered_is_told() {
+    let api = api();
+    let mut ask = json!({"devices": ["router", "weir-camera"], "hours": 24, "outage": "winter-storm", "front": true,
+        "leads": [{"area_mm2": 1.5, "price_m": 0}, {"area_mm2": 10, "price_m": 5}]});
+    let found = api.post(&format!("{SITE}/find"), ask.clone()).await.body;
+    let front = found["front"].as_array().unwrap();
+    let far = front.iter().find(|it| it["spend"] == 260.0).unwrap_or_else(|| panic!("{found}"));
+    assert_eq!((&far["leads"], &far["buys"]), (&json!(["52 m of 10 mm² lead"]), &json!([])));
+    for it in found["bettered"].as_array().unwrap() {
+        let by = &front[usize::try_from(it["by"].as_u64().unwrap()).unwrap()];
+        assert!(by["spend"].as_f64() <= it["spend"].as_f64() && it["through"].is_array(), "{it}");
+    }
+    for (leads, says) in [
+        (json!([{"area_mm2": 3, "price_m": 1}]), "no standard size"),
+        (json!([{"area_mm2": 4, "price_m": -1}]), "0 or more"),
+        (json!([{"area_mm2": 4, "price_m": 1}, {"area_mm2": 4, "price_m": 2}]), "twice"),
+    ] {
+        ask["leads"] = leads;
+        let refused = api.post(&format!("{SITE}/find"), ask.clone()).await;
+        assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", says);
+        assert_eq!(refused.body["path"], "leads");
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn what_a_purchase_wins_is_told_with_its_price() {
     let api = api();
     let ask = json!({"devices": ["router", "terminal"], "outage": "winter-storm", "arrangement": "direct", "shelf": "kinds",

@@ -5239,6 +5239,8 @@ export interface components {
         };
         /** @description What was found. */
         FinderAnswer: {
+            /** @description Some of what one of these betters, the longest first: of everything that uses the same parts the longest. */
+            bettered: components["schemas"]["FinderBettered"][];
             /** @description What nothing betters, the cheapest first. */
             front: components["schemas"]["FrontMember"][];
             /** @description The longest that there is, where nothing lasts as long as was asked. */
@@ -5259,6 +5261,33 @@ export interface components {
              * @description By how much something longer may have been missed, as a share of the longest hours; 0 where it is proven.
              */
             within: number;
+        };
+        /** @description Something that was put together whole and judged, and that a member of the front betters. */
+        FinderBettered: {
+            /**
+             * Format: uint
+             * @description The place of the member that betters it in the front.
+             */
+            by: number;
+            /**
+             * Format: double
+             * @description What is drawn a day, Wh.
+             */
+            drawn_wh_day: number;
+            /**
+             * Format: double
+             * @description Until the first of the devices is lost, h.
+             */
+            hours: number;
+            /** @description It in a sentence. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description What must be bought, in the site's currency.
+             */
+            spend: number;
+            /** @description Labels of the sources and converters that it uses. */
+            through: string[];
         };
         /** @description How far a search is. */
         FinderSoFar: {
@@ -5348,8 +5377,8 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
-             *     bought.
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
+             *     bought, and more than there are devices is never used.
              */
             counts?: {
                 [key: string]: number;
@@ -5368,6 +5397,8 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
+            /** @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out. */
+            leads?: components["schemas"]["LeadOffer"][];
             /** @description Devices to which no alternating current may lead, by id. */
             no_mains?: string[];
             /** @description The outage, by id; one in which nothing comes where left out. */
@@ -5412,8 +5443,8 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
-             *     bought.
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
+             *     bought, and more than there are devices is never used.
              */
             counts?: {
                 [key: string]: number;
@@ -5432,6 +5463,8 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
+            /** @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out. */
+            leads?: components["schemas"]["LeadOffer"][];
             /** @description Devices to which no alternating current may lead, by id. */
             no_mains?: string[];
             /** @description The outage, by id; one in which nothing comes where left out. */
@@ -5610,6 +5643,8 @@ export interface components {
              * @description Until the first of the devices is lost, h; as long as the outage where none is.
              */
             hours: number;
+            /** @description Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4 mm² lead". */
+            leads: string[];
             /**
              * Format: double
              * @description The share of the rating with the least room that is free; 0 is none.
@@ -6237,6 +6272,19 @@ export interface components {
              * @description Energy at the terminals from the given charge down to the floor, Wh.
              */
             to_floor_wh: number;
+        };
+        /** @description A size of lead that may be used. */
+        LeadOffer: {
+            /**
+             * Format: double
+             * @description Cross-section of each conductor, mm²: a standard one.
+             */
+            area_mm2: number;
+            /**
+             * Format: double
+             * @description What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+             */
+            price_m: number;
         };
         /** @description What was learned of a figure. */
         Learned: {

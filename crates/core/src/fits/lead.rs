@@ -17,6 +17,9 @@ const FOR: [Code; 6] =
 /// Charges at which currents are looked at; beside them the floor.
 const CHARGES: [f64; 2] = [1.0, 0.5];
 
+/// Of these the ones that are judged while a fuse is still missing.
+const UNFUSED: [Code; 3] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity];
+
 /// What an end may draw decides for good where it is so many times what flows without the leads behind it.
 const BY_LIMIT: f64 = 1.25;
 
@@ -99,6 +102,121 @@ pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
     Proposal { words: Vec::new(), refused: Some(refused), best_window, by_limit }
 }
 
+/// Leads of some feeds in sizes of one's own: what holds is what does as well as with the thickest of these everywhere.
+pub(crate) struct Sizes<'a> {
+    plan: &'a Plan,
+    leads: Vec<Lead>,
+}
+
+/// One of these leads.
+struct Lead {
+    index: usize,
+    length_m: f64,
+    /// What it leads to.
+    place: String,
+    needs_fuse: bool,
+    /// What its end may draw by its own limits, A; 0 where nothing is stated.
+    may_a: f64,
+    /// What it carries at least, A: with the thickest leads everywhere.
+    least_a: f64,
+    /// How it and the voltage at its end stand with the thickest leads everywhere.
+    best: [Status; 2],
+}
+
+impl<'a> Sizes<'a> {
+    /// Of the feeds with these indices, each with its length, m, in sizes of these areas, mm²; the one that loses most comes first.
+    /// None where even the thickest carry what flows with no standard fuse.
+    pub(crate) fn of(plan: &'a Plan, way: &Arrangement, feeds: &[(usize, f64)], areas: &[f64]) -> Option<Self> {
+        let thinnest = areas.iter().copied().reduce(f64::min)?;
+        let thickest = areas.iter().copied().reduce(f64::max)?;
+        let everywhere = |area: f64| {
+            let mut all = way.clone();
+            for (index, length_m) in feeds {
+                put(plan, &mut all, *index, *length_m, area, None);
+            }
+            all
+        };
+        let (unfused, thick) = (judged(plan, &everywhere(thinnest)), everywhere(thickest));
+        let lead = |(index, length_m): &(usize, f64)| {
+            let place = way.feeds[*index].to.name();
+            let bare = |it: &Judged| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds;
+            let may = plan.converter(way.feeds[*index].to.item.as_str());
+            let may_a = may.and_then(|it| may_draw(plan, &thick, *index, it)).unwrap_or(0.0);
+            Lead {
+                index: *index,
+                length_m: *length_m,
+                needs_fuse: unfused.iter().any(bare),
+                may_a,
+                least_a: may_a.max(worst_amps(plan, &thick, *index)),
+                best: [Status::Holds; 2],
+                place,
+            }
+        };
+        let mut leads: Vec<Lead> = feeds.iter().map(lead).collect();
+        let loses = |it: &Lead| it.least_a.powi(2) * it.length_m;
+        leads.sort_by(|a, b| loses(b).total_cmp(&loses(a)));
+        let mut sizes = Self { plan, leads };
+        let whole = sizes.fused(&thick)?;
+        let found = judged(plan, &whole);
+        for it in &mut sizes.leads {
+            it.best = [worst(&found, &it.place), window(&found, &it.place)];
+        }
+        Some(sizes)
+    }
+
+    /// How many leads there are.
+    pub(crate) fn len(&self) -> usize {
+        self.leads.len()
+    }
+
+    /// The length of one of them, m.
+    pub(crate) fn length_m(&self, at: usize) -> f64 {
+        self.leads[at].length_m
+    }
+
+    /// Whether one of them may be as thin as this, by what it carries at least.
+    pub(crate) fn carries(&self, at: usize, area: f64) -> bool {
+        self.planned_a(area) * self.plan.site.tight_from() >= self.leads[at].least_a * (1.0 - 1e-9)
+    }
+
+    /// Gives one of them a size, without its fuse.
+    pub(crate) fn put(&self, way: &mut Arrangement, at: usize, area: f64) {
+        put(self.plan, way, self.leads[at].index, self.leads[at].length_m, area, None);
+    }
+
+    /// The same with the fuses that all of them need; none where one of them is too thin for what it carries, or for its fuse.
+    pub(crate) fn fused(&self, way: &Arrangement) -> Option<Arrangement> {
+        let mut whole = way.clone();
+        for it in &self.leads {
+            let area = way.feeds[it.index].cable.as_ref()?.area_mm2.as_ref()?.get();
+            let carries = self.planned_a(area);
+            let amps = it.may_a.max(worst_amps(self.plan, way, it.index));
+            if carries * self.plan.site.tight_from() < amps * (1.0 - 1e-9) {
+                return None;
+            }
+            if it.needs_fuse {
+                let wanted = self.plan.site.fuse_factor() * amps;
+                let fuse = fuses().find(|it| *it >= wanted * (1.0 - 1e-9)).filter(|it| *it <= carries)?;
+                put(self.plan, &mut whole, it.index, it.length_m, area, Some(fuse));
+            }
+        }
+        Some(whole)
+    }
+
+    /// Whether the first so many of them hold as well as they can, with their fuses or still without.
+    pub(crate) fn hold(&self, found: &[Judged], first: usize, fused: bool) -> bool {
+        let asked: &[Code] = if fused { &FOR } else { &UNFUSED };
+        self.leads[..first].iter().all(|it| {
+            let [best, best_window] = it.best;
+            worst_of(found, &it.place, asked) <= best && window(found, &it.place) <= best_window
+        })
+    }
+
+    fn planned_a(&self, area: f64) -> f64 {
+        planned_amps(Material::Copper, area) * in_heat(self.plan.site.ambient())
+    }
+}
+
 /// What a converter may draw by its own limits, A: its input's, else what its outlets may give, at its least voltage. None
 /// where nothing is stated.
 fn may_draw(plan: &Plan, way: &Arrangement, index: usize, converter: &Converter) -> Option<f64> {
@@ -132,7 +250,7 @@ fn near_v(plan: &Plan, way: &Arrangement, index: usize) -> Option<f64> {
 }
 
 /// The highest current of a feed over all moments and charges with a thick lead, A.
-fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
+pub(crate) fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
     let mut thick = way.clone();
     if let Some(cable) = &mut thick.feeds[index].cable {
         cable.length_m = Figure::assumed(0.0);
@@ -173,7 +291,11 @@ fn window(found: &[Judged], place: &str) -> Status {
 }
 
 fn worst(found: &[Judged], place: &str) -> Status {
-    let own = found.iter().filter(|it| it.place == place && FOR.contains(&it.code));
+    worst_of(found, place, &FOR)
+}
+
+fn worst_of(found: &[Judged], place: &str, codes: &[Code]) -> Status {
+    let own = found.iter().filter(|it| it.place == place && codes.contains(&it.code));
     own.map(|it| it.status).max().unwrap_or(Status::Holds)
 }
 

@@ -20,7 +20,7 @@ const RATINGS: [Code; 6] = [
 ];
 
 /// What a device that draws by its voltage draws at least behind a lead that holds, as a share.
-const LEAST_BEHIND_LEAD: f64 = 0.8;
+pub(super) const LEAST_BEHIND_LEAD: f64 = 0.8;
 
 /// The share of the rating with the least room that is free.
 pub(super) fn least_margin(found: &[Judged]) -> f64 {
@@ -206,17 +206,21 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str) -> Option
     Some(Tried::Bare(Box::new(Bare { way, lost, status, drawn_w })))
 }
 
-/// Gives a lead and its fuse to whatever has none of its own: a mains plug, an adapter's cord and a data cable come with theirs. A
-/// device keeps the distance that the plan knows of it; everything else gets `length_m`.
-pub(super) fn lay(plan: &Plan, way: &mut Arrangement, length_m: f64) -> Leads {
+/// The feeds that take a lead, each with its length, m: a mains plug, an adapter's cord and a data cable come with theirs. A device
+/// keeps the distance that the plan knows of it; everything else gets `length_m`.
+pub(super) fn leads_of(plan: &Plan, way: &Arrangement, length_m: f64) -> Vec<(usize, f64)> {
     let bare = |it: &Feed| {
         let cord = plan.converter(it.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
         let port = plan.port(&it.from);
         !cord && port.is_some_and(|it| it.current == Current::Dc && !matches!(it.voltage, PortVoltage::Offers { .. }))
     };
     let long = |it: &Feed| known_m(plan, &it.to.name()).unwrap_or(length_m);
-    let feeds: Vec<(usize, f64)> =
-        (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).map(|it| (it, long(&way.feeds[it]))).collect();
+    (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).map(|it| (it, long(&way.feeds[it]))).collect()
+}
+
+/// Gives a lead and its fuse to whatever takes one.
+pub(super) fn lay(plan: &Plan, way: &mut Arrangement, length_m: f64) -> Leads {
+    let feeds = leads_of(plan, way, length_m);
     laid(plan, way, &feeds)
 }
 

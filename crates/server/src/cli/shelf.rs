@@ -3,8 +3,8 @@
 use super::common::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
-    Apart, CandidatesAsk, FindAsk, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk, SmallestKind, Together,
-    WinsAsk, candidates, find, runs, smallest, wins,
+    Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk,
+    SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
 };
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -73,6 +73,7 @@ fn option(refused: &Refused) -> Stop {
         "weight_kg" => "weight",
         "prices" => "price",
         "counts" => "count",
+        "leads" => "lead",
         "no_mains" => "no-mains",
         "by_hand" => "by-hand",
         "uses_a_week" => "uses-a-week",
@@ -196,9 +197,13 @@ pub(super) struct FindArgs {
     /// Parts that are bought at most
     #[arg(long, value_name = "N")]
     parts: Option<usize>,
-    /// How many there may be of a kind or of an item, 1 to 4: ITEM=N; more than the one that is there must be bought
+    /// How many there may be of a kind or of an item: ITEM=N, or ITEM=any; more than the one that is there must be bought
     #[arg(long, value_name = "ITEM=N")]
     count: Vec<String>,
+    /// A size of lead that may be used, mm², with what a metre of both conductors costs (0: it is there already): AREA=MONEY, several
+    /// times [default: the smallest that holds, at no price]
+    #[arg(long, value_name = "AREA=MONEY")]
+    lead: Vec<String>,
     /// Devices to which no mains may lead, by id: those that stand outside, or in the wet
     #[arg(long, value_name = "IDS", value_delimiter = ',')]
     no_mains: Vec<String>,
@@ -235,6 +240,28 @@ fn pairs<T: std::str::FromStr>(option: &str, given: &[String], like: &str) -> Re
     given.iter().map(pair).collect()
 }
 
+/// How many of something: a number, or `any`.
+struct Many(usize);
+
+impl std::str::FromStr for Many {
+    type Err = std::num::ParseIntError;
+
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        if text == "any" { Ok(Self(MOST_OF_A_KIND)) } else { text.parse().map(Self) }
+    }
+}
+
+/// `AREA=MONEY`, several times.
+fn sizes(given: &[String]) -> Result<Vec<LeadSize>, Stop> {
+    let size = |text: &String| {
+        let split = text.split_once('=').and_then(|(area, price)| Some((area.parse().ok()?, price.parse().ok()?)));
+        let (area_mm2, price_m) =
+            split.ok_or_else(|| Stop::Input(format!("--lead: is \"{text}\"; write it as 2.5=1.20")))?;
+        Ok(LeadSize { area_mm2, price_m })
+    };
+    given.iter().map(size).collect()
+}
+
 pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
     let shelf = shelf_of(&args.shelf)?;
@@ -249,7 +276,11 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
         front: args.front,
         prices: pairs("price", &args.price, "inverter-small=60")?,
         parts: args.parts,
-        counts: pairs("count", &args.count, "steady-12=2")?,
+        counts: pairs::<Many>("count", &args.count, "steady-12=2 or steady-12=any")?
+            .into_iter()
+            .map(|(id, many)| (id, many.0))
+            .collect(),
+        leads: sizes(&args.lead)?,
         no_mains: args.no_mains.clone(),
         by_hand: args.by_hand,
         sources: args.sources.clone(),
@@ -270,6 +301,12 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
             let fuse = feed.fuse.as_ref().map(|it| format!(", {} fuse", amount(it.rating_a.get(), "A")));
             let (lead, fuse) = (lead.unwrap_or_default(), fuse.unwrap_or_default());
             let _ = writeln!(text, "  {}/{} → {}{lead}{fuse}", feed.from.item, feed.from.port, feed.to.name());
+        }
+    }
+    if args.front && !found.bettered.is_empty() {
+        text += "\nBettered by these:\n";
+        for it in &found.bettered {
+            let _ = writeln!(text, "  {}", it.sentence);
         }
     }
     if !found.unpriced.is_empty() {

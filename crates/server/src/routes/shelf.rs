@@ -117,10 +117,13 @@ pub(crate) struct FindQuestion {
     /// Parts that are bought at most; without a limit where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) parts: Option<usize>,
-    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to 4; more than the one that is there must be
-    /// bought.
+    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
+    /// bought, and more than there are devices is never used.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) counts: BTreeMap<String, usize>,
+    /// Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(crate) leads: Vec<LeadOffer>,
     /// Devices to which no alternating current may lead, by id.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) no_mains: Vec<String>,
@@ -139,6 +142,16 @@ pub(crate) struct FindQuestion {
     /// Changes that are not saved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) changes: Vec<Unsaved>,
+}
+
+/// A size of lead that may be used.
+#[derive(Debug, Clone, Copy, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct LeadOffer {
+    /// Cross-section of each conductor, mm²: a standard one.
+    pub(crate) area_mm2: f64,
+    /// What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+    pub(crate) price_m: f64,
 }
 
 /// Asks what single purchases and changes win.

@@ -7,7 +7,7 @@ use crate::routes::shelf::{
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
 use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{self, CandidatesAsk, FindAsk, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
+use ash_pond_core::shelf::{self, CandidatesAsk, FindAsk, LeadSize, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
 use ash_pond_store::Store;
 use std::sync::Arc;
 
@@ -82,6 +82,7 @@ pub(crate) fn finder_ready(store: &Store, site: &str, question: &FindQuestion) -
         front: question.front,
         parts: question.parts,
         counts: question.counts.clone(),
+        leads: question.leads.iter().map(|it| LeadSize { area_mm2: it.area_mm2, price_m: it.price_m }).collect(),
         no_mains: question.no_mains.clone(),
         by_hand: question.by_hand,
         sources: question.sources.clone(),

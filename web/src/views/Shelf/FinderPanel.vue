@@ -6,6 +6,8 @@ import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
+import type { Schemas } from "../../api/client";
+import LeadsList from "./LeadsList.vue";
 import OutageChoice from "./OutageChoice.vue";
 import PricesList from "./PricesList.vue";
 import ShorePicture from "./ShorePicture.vue";
@@ -28,6 +30,7 @@ watch(front, (now) => {
   const longest = now.reduce((best, it, at) => (it.hours > (now[best]?.hours ?? 0) ? at : best), 0);
   chosen.value = lasts >= 0 ? lasts : longest;
 });
+const bought = (it: Schemas["FrontMember"]) => [...it.buys, ...it.leads];
 const member = computed(() => front.value[chosen.value]);
 const headline = computed(() => {
   if (!answer.value) return "";
@@ -35,8 +38,8 @@ const headline = computed(() => {
   if (!it) return answer.value.sentence;
   const lasts = it.hours >= asked.hours - 1e-9;
   const buys =
-    it.buys.length > 0
-      ? `with ${it.buys.join(" and ")} to buy ${it.priced ? `for ${short(it.spend)} ${currency.value}` : "at a price that nobody states"}`
+    bought(it).length > 0
+      ? `with ${bought(it).join(" and ")} to buy ${it.priced ? `for ${short(it.spend)} ${currency.value}` : "at a price that nobody states"}`
       : "with nothing to buy";
   return lasts
     ? `${names.value} ${devices.value.length > 1 ? "last" : "lasts"} ${span(it.hours)} ${buys}.`
@@ -97,6 +100,16 @@ useKeys({
           ['kinds', 'that and the ready-made kinds, at your prices'],
         ]"
         @change="asked.shelf = $event"
+      />
+      and
+      <ChoiceEntry
+        :value="asked.leads"
+        name="leads"
+        :choices="[
+          ['', 'leads just thick enough, at no price'],
+          ['own', 'leads in sizes of your own, at your prices'],
+        ]"
+        @change="asked.leads = $event"
       />
       spending at most
       <input
@@ -167,6 +180,7 @@ useKeys({
       </button>
       <button v-else type="button" class="door label" data-test="find" @click="ask">Enter find it</button>
     </p>
+    <LeadsList v-if="asked.leads === 'own'" :currency="currency" />
     <PricesList v-if="asked.shelf === 'kinds'" :currency="currency" counted />
     <p v-if="progress" class="faint label" role="status" data-test="finder-progress">
       {{ progress.tried }} sets of chains judged and marched, {{ progress.branches }} branches looked at …
@@ -191,6 +205,7 @@ useKeys({
       <div v-if="front.length" class="both">
         <ShorePicture
           :front="front"
+          :under="answer.bettered"
           :wanted="asked.hours"
           :chosen="chosen"
           :currency="currency"
@@ -203,8 +218,8 @@ useKeys({
               <strong>{{ span(it.hours) }}</strong>
               <span class="label"
                 >{{
-                  it.buys.length
-                    ? `${it.buys.join(", ")}: ${it.priced ? `${short(it.spend)} ${currency}` : "no price"}`
+                  bought(it).length
+                    ? `${bought(it).join(", ")}: ${it.priced ? `${short(it.spend)} ${currency}` : "no price"}`
                     : "nothing to buy"
                 }}, {{ short(it.drawn_wh_day) }} Wh a day{{ switches(it.by_hand) }},
                 {{ Math.round(Math.max(0, it.least_margin) * 100) }} % room</span
@@ -213,6 +228,14 @@ useKeys({
           </li>
         </ol>
       </div>
+      <details v-if="answer.bettered.length" class="faint" data-test="under">
+        <summary class="label">
+          + under water: put together, and bettered ({{ answer.bettered.length }})
+        </summary>
+        <ul class="sunk">
+          <li v-for="(it, at) in answer.bettered" :key="at">{{ it.sentence }}</li>
+        </ul>
+      </details>
       <p v-if="member" class="taking">
         <button type="button" class="door" data-test="take-member" @click="take">
           a make it an arrangement
@@ -270,6 +293,17 @@ useKeys({
   background: var(--sheet);
   outline: 1px solid var(--primary);
   outline-offset: -1px;
+}
+.sunk {
+  margin: 4px 0 8px;
+  padding-left: 18px;
+}
+.sunk li {
+  padding: 2px 0;
+}
+summary {
+  cursor: pointer;
+  min-height: 28px;
 }
 .taking .label {
   margin-left: 8px;

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { onMounted } from "vue";
-import { usePrices } from "./usePrices";
+import { ANY, usePrices } from "./usePrices";
 
 /** Prices of the ready-made kinds: a person's own, as nothing is fetched. */
 defineProps<{ currency: string; counted?: boolean }>();
-const { kinds, typed, load, type } = usePrices();
+const { kinds, prices, typed, load, type } = usePrices();
 onMounted(() => void load());
 const text = (event: Event) => (event.target as HTMLInputElement).value;
 </script>
@@ -12,8 +12,8 @@ const text = (event: Event) => (event.target as HTMLInputElement).value;
 <template>
   <details class="prices" data-test="prices">
     <summary class="label">
-      what the ready-made kinds cost you ({{ Object.values(typed).filter((it) => it.price !== "").length }} of
-      {{ kinds.length }} priced)
+      what the ready-made kinds cost you ({{ Object.keys(prices).length }} of {{ kinds.length }}
+      priced)
     </summary>
     <p class="faint label">Your own prices; nothing is fetched. What you have not priced is no offer.</p>
     <ul>
@@ -34,9 +34,10 @@ const text = (event: Event) => (event.target as HTMLInputElement).value;
             :aria-label="`how many of ${it.label}`"
             @change="type(it.id, 'count', text($event))"
           >
-            <option v-for="count in ['1', '2', '3', '4']" :key="count" :value="count">
+            <option v-for="count in ['1', '2', '3', '4', '6']" :key="count" :value="count">
               up to {{ count }}
             </option>
+            <option :value="ANY">any number</option>
           </select>
         </span>
       </li>

@@ -56,7 +56,7 @@ export function useFinder() {
   const { id: site, plan } = useSite();
   const { changes } = useEdits();
   const { devices } = useWanted();
-  const { prices, counts } = usePrices();
+  const { prices, counts, leads } = usePrices();
   const asked = reactive({
     hours: 24,
     outage: "",
@@ -67,6 +67,7 @@ export function useFinder() {
     shelf: "site",
     proven: "",
     hand: "0",
+    leads: "",
     dry: [] as string[],
   });
   const answer = shallowRef<Found>();
@@ -106,6 +107,7 @@ export function useFinder() {
       no_mains: asked.dry.filter((it) => devices.value.includes(it)),
       changes: changes.value,
       ...(asked.shelf === "kinds" ? { prices: prices.value, counts: counts.value } : {}),
+      ...(asked.leads ? { leads: leads.value } : {}),
       ...(asked.outage === DAY ? { day: asked.day } : asked.outage ? { outage: asked.outage } : {}),
       ...(spend === undefined ? {} : { spend }),
       ...(weight === undefined ? {} : { weight_kg: weight }),
@@ -129,7 +131,7 @@ export function useFinder() {
     }
   }
   // What was asked of something else is no answer any more, and is not worth waiting for.
-  watch([devices, () => ({ ...asked, dry: [...asked.dry] }), plan, prices, counts], () => {
+  watch([devices, () => ({ ...asked, dry: [...asked.dry] }), plan, prices, counts, leads], () => {
     forget();
     answer.value = trouble.value = undefined;
   });

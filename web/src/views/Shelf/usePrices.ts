@@ -1,4 +1,7 @@
-/** What a person would pay for the ready-made kinds, and how many of each: typed once, kept in this browser for each site. */
+/**
+ * What a person would pay for the ready-made kinds and for a metre of lead, and how many of each kind: typed once, kept in this
+ * browser for each site.
+ */
 import { computed, ref, watch } from "vue";
 import { api, taken, type Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
@@ -11,6 +14,13 @@ interface Typed {
 const typed = ref<Record<string, Typed>>({});
 const kinds = ref<{ id: string; label: string }[]>([]);
 let of = "";
+
+/** Any number of a kind, as the API counts. */
+export const ANY = "1000";
+/** Sizes of lead that may be priced, mm². */
+export const SIZES = [0.75, 1.5, 2.5, 4, 6, 10, 16, 25];
+/** What a size of lead is called among what is typed; no kind has a colon. */
+export const sizeKey = (area: number) => `:lead-${area}`;
 
 const key = (site: string) => `ash-pond-prices-${site}`;
 
@@ -72,6 +82,12 @@ export function usePrices() {
     load,
     type,
     prices: pick("price", () => true),
-    counts: pick("count", (it) => Number.isInteger(it) && it >= 2 && it <= 4),
+    counts: pick("count", (it) => Number.isInteger(it) && it >= 2 && it <= Number(ANY)),
+    leads: computed(() =>
+      SIZES.flatMap((area_mm2) => {
+        const price_m = number(typed.value[sizeKey(area_mm2)]?.price ?? "");
+        return price_m === undefined ? [] : [{ area_mm2, price_m }];
+      }),
+    ),
   };
 }

@@ -12,8 +12,12 @@ use std::collections::BTreeMap;
 pub const MOST_DEVICES: usize = 12;
 /// Sets of chains that are judged and marched at most.
 pub const MOST_TRIED: usize = 4000;
-/// How many of a kind there may be at most.
-pub const MOST_OF_A_KIND: usize = 4;
+/// The highest number of a kind that may be named; more than there are devices is never used, as each hangs on one chain.
+pub const MOST_OF_A_KIND: usize = 1000;
+/// Sizes of lead that may be chosen from at once.
+pub const MOST_SIZES: usize = 8;
+/// What a metre of a lead's two conductors weighs for each mm², kg: copper of 8,960 kg/m³, without what is around it.
+pub const COPPER_KG_M_MM2: f64 = 2.0 * 8.96e-3;
 /// Actions by hand that may be asked for at most: one each hour, day and night.
 pub const MOST_BY_HAND: f64 = 24.0;
 /// Branches that are looked at at most: what hangs on sources of its own is judged once, and there may be very many ways to put
@@ -30,6 +34,15 @@ words!(
         Kinds = "kinds",
     }
 );
+
+/// A size of lead that may be used.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LeadSize {
+    /// Cross-section of each conductor, mm²: a standard one.
+    pub area_mm2: f64,
+    /// What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+    pub price_m: f64,
+}
 
 /// What is asked.
 #[derive(Debug, Clone, PartialEq)]
@@ -61,6 +74,9 @@ pub struct FindAsk {
     /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to [`MOST_OF_A_KIND`]; what is more than the one
     /// that is there must be bought at the same price.
     pub counts: BTreeMap<String, usize>,
+    /// Sizes of lead to choose from, [`MOST_SIZES`] at most; where empty each lead is the smallest standard one that holds, and counts
+    /// for nothing.
+    pub leads: Vec<LeadSize>,
     /// Devices to which no alternating current may lead, by id: those that stand outside, or in the wet.
     pub no_mains: Vec<String>,
     /// Actions a day that a person does at most, 0 to [`MOST_BY_HAND`]; nothing is switched where 0.
@@ -86,6 +102,7 @@ impl FindAsk {
             most: MOST_TRIED,
             parts: None,
             counts: BTreeMap::new(),
+            leads: Vec::new(),
             no_mains: Vec::new(),
             by_hand: 0.0,
             sources: Vec::new(),
@@ -129,8 +146,28 @@ pub struct Member {
     pub by_hand: f64,
     /// Labels of what must be bought.
     pub buys: Vec<String>,
+    /// Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4 mm² lead".
+    pub leads: Vec<Sentence>,
     /// Whether the price of all of that is stated; what nobody states counts as nothing in `spend`.
     pub priced: bool,
+    /// It in a sentence.
+    pub sentence: Sentence,
+}
+
+/// Something that was put together whole and judged, and that a member of the front betters.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FinderBettered"))]
+pub struct Bettered {
+    /// Until the first of the devices is lost, h.
+    pub hours: f64,
+    /// What must be bought, in the site's currency.
+    pub spend: f64,
+    /// What is drawn a day, Wh.
+    pub drawn_wh_day: f64,
+    /// Labels of the sources and converters that it uses.
+    pub through: Vec<String>,
+    /// The place of the member that betters it in the front.
+    pub by: usize,
     /// It in a sentence.
     pub sentence: Sentence,
 }
@@ -141,6 +178,8 @@ pub struct Member {
 pub struct Found {
     /// What nothing betters, the cheapest first.
     pub front: Vec<Member>,
+    /// Some of what one of these betters, the longest first: of everything that uses the same parts the longest.
+    pub bettered: Vec<Bettered>,
     /// Whether that is proven.
     pub proven: bool,
     /// By how much something longer may have been missed, as a share of the longest hours; 0 where it is proven.

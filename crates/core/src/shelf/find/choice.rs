@@ -1,12 +1,17 @@
 //! The ways to feed one device, by number, and which of them another serves for.
 
+use super::asked::LeadSize;
 use super::ground::Set;
 use super::stock::{Bought, is_to_buy};
-use crate::day::alone_wh;
+use crate::day::{alone_wh, day};
 use crate::figure::Figure;
+use crate::fits::worst_amps;
 use crate::network::{Charge, Load, Moment, Network, Solver, evaluate, fed};
-use crate::plan::{Arrangement, Device, Draw, From, Id, Outage, Plan};
+use crate::plan::{Arrangement, Device, Draw, From, Id, Material, Outage, Plan};
+use crate::shelf::board::{LEAST_BEHIND_LEAD, leads_of};
 use crate::shelf::cell::RunCell;
+use crate::shelf::runs::LENGTH_M;
+use crate::wire::planned_amps;
 use std::collections::BTreeMap;
 
 /// One way to feed one device.
@@ -30,10 +35,14 @@ pub(super) struct Choice {
     pub(super) draws_w: [f64; 2],
     /// What it draws more in a day at least where what it stands on is on already, Wh.
     pub(super) more_wh: f64,
+    /// What it draws a day with its leads, Wh.
+    laid_wh_day: f64,
+    /// What the lead to its device costs and weighs at least, where sizes are chosen from.
+    pub(super) least_lead: Bought,
 }
 
 impl Choice {
-    pub(super) fn of(plan: &Plan, numbers: &Numbers, cell: RunCell, alone: Set) -> Option<Self> {
+    pub(super) fn of(plan: &Plan, numbers: &Numbers, sizes: &[LeadSize], cell: RunCell, alone: Set) -> Option<Self> {
         let way = cell.arrangement.as_ref()?;
         let first = way.feeds.first()?.from.clone();
         let drawn = |moment: &Moment| evaluate(plan, way, moment, &Charge::full()).map(|it| it.totals.drawn_w).ok();
@@ -49,6 +58,8 @@ impl Choice {
             items,
             ports: way.feeds.iter().map(|it| it.from.clone()).collect(),
             more_wh: more_wh(plan, way, alone.drawn_wh_day),
+            laid_wh_day: day(plan, way, &Charge::full()).drawn_wh,
+            least_lead: least_lead(plan, way, sizes)?,
             first,
             draws_w,
             alone,
@@ -66,12 +77,30 @@ impl Choice {
         self.first == other.first
             && self.ports.iter().all(|it| other.ports.contains(it))
             && self.alone.drawn_wh_day <= other.alone.drawn_wh_day
+            && self.laid_wh_day <= other.laid_wh_day
             && self.alone.hours >= other.alone.hours
             && self.alone.least_margin >= other.alone.least_margin
             && self.draws_w.iter().zip(&other.draws_w).all(|(own, others)| own <= others)
             && !self.cell.wants_load
             && !keeps_on()
     }
+}
+
+/// What the last lead of a chain costs and weighs at least; nothing where that comes with its own or no sizes are chosen from, and
+/// none where no size carries it.
+fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Bought> {
+    let last = way.feeds.len() - 1;
+    let lead = leads_of(plan, way, LENGTH_M).into_iter().find(|it| it.0 == last && !sizes.is_empty());
+    let Some((_, length_m)) = lead else { return Some(Bought::default()) };
+    let mut bare = way.clone();
+    for feed in &mut bare.feeds {
+        (feed.cable, feed.fuse) = (None, None);
+    }
+    // What draws by its voltage carries less behind a lead.
+    let amps = worst_amps(plan, &bare, last) * LEAST_BEHIND_LEAD;
+    let carries = |it: &&LeadSize| planned_amps(Material::Copper, it.area_mm2) >= amps;
+    let each = sizes.iter().filter(carries).map(|it| Bought::lead(*it, length_m));
+    each.reduce(|a, b| Bought { spend: a.spend.min(b.spend), weight_kg: a.weight_kg.min(b.weight_kg), parts: 0 })
 }
 
 /// What the device of a chain draws more in a day at least, Wh, where everything before it is on already: all of it without what

@@ -1,7 +1,7 @@
 //! What some chains on one source come to: put together, judged and marched.
 
 use crate::day::{day, with_their_load};
-use crate::limits::{Code, Status, judged};
+use crate::limits::{Code, Judged, Status, judged};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Feed, Outage, Plan, Port};
 use crate::shelf::board::{MENDED_BY_LOAD, lasts_h, lay, least_margin};
@@ -81,35 +81,40 @@ impl<'a> Ground<'a> {
 
     pub(super) fn judged(&self, cells: &[&RunCell], leads: Leads) -> Option<Set> {
         let way = self.way(cells, leads)?;
-        let left_on = self.set(&way, leads);
+        let found = judged(self.plan, &way);
+        Some(self.best(&way, &found, leads))
+    }
+
+    /// What an arrangement comes to at best, by what was judged of it.
+    pub(super) fn best(&self, way: &Arrangement, found: &[Judged], leads: Leads) -> Set {
+        let left_on = self.set(way, found, leads);
         if !self.switched {
-            return Some(left_on);
+            return left_on;
         }
         // The best that switching may come to: nothing is on without its load.
-        let load = with_their_load(self.plan, &way);
-        if load == way {
-            return Some(left_on);
+        let load = with_their_load(self.plan, way);
+        if load == *way {
+            return left_on;
         }
-        let switched = self.set(&load, leads);
+        let switched = self.set(&load, &judged(self.plan, &load), leads);
         if left_on.trips || switched.trips {
-            return Some(if left_on.trips { switched } else { left_on });
+            return if left_on.trips { switched } else { left_on };
         }
-        Some(Set {
+        Set {
             hours: left_on.hours.max(switched.hours),
             drawn_wh_day: left_on.drawn_wh_day.min(switched.drawn_wh_day),
             least_margin: left_on.least_margin.max(switched.least_margin),
             trips: false,
-        })
+        }
     }
 
-    pub(super) fn set(&self, way: &Arrangement, leads: Leads) -> Set {
-        let found = judged(self.plan, way);
+    fn set(&self, way: &Arrangement, found: &[Judged], leads: Leads) -> Set {
         // What a lead mends is not held against what has none yet.
         let mended = |code: Code| MENDED_BY_LOAD.contains(&code) || leads == Leads::None && code == Code::FuseMissing;
         let trips = found.iter().any(|it| it.status == Status::Trips && !mended(it.code));
         let hours = if trips { 0.0 } else { self.at_most_h(way) };
         let drawn_wh_day = day(self.plan, way, &Charge::full()).drawn_wh;
-        Set { hours, drawn_wh_day, least_margin: least_margin(&found), trips }
+        Set { hours, drawn_wh_day, least_margin: least_margin(found), trips }
     }
 
     /// The longest that it and everything with more on it may last, h: a port that turns itself off may be kept on by more.

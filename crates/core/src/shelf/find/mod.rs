@@ -2,12 +2,13 @@
 //!
 //! # Layout
 //! - `asked`: what is asked and told; `stock`: what there is to choose from; `choice`: the ways to feed a device;
-//!   `ground`: sets of chains judged and marched; `search`: branch and bound; `told`: its words
+//!   `ground`: sets of chains judged and marched; `search`: branch and bound; `leads`: sizes of lead; `told`: its words
 //!
 //! # What is looked through
 //! Each device hangs on one port of one source (not the mains, not a bare panel), straight, behind an inverter, or through the
 //! fewest converters with which it does not trip alone; several may share a converter that is fed from the same port. A part stands
-//! in one place at once, and there may be several of a kind. Where a person may switch, what draws something for being on is
+//! in one place at once, and there may be any number of a kind. Leads are the smallest standard ones that hold, or of the sizes that a
+//! person named with what a metre costs. Where a person may switch, what draws something for being on is
 //! switched with its load as well. That is all that is looked through, and *proven* means: of all of that.
 //!
 //! # How
@@ -20,13 +21,17 @@
 mod asked;
 mod choice;
 mod ground;
+mod leads;
 mod search;
 mod stock;
 #[cfg(test)]
 mod tests;
 mod told;
 
-pub use asked::{Added, FindAsk, Found, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_TRIED, Member, Shelf};
+pub use asked::{
+    Added, Bettered, COPPER_KG_M_MM2, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES,
+    MOST_TRIED, Member, Shelf,
+};
 pub(super) use search::{Choices, HOUR};
 pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
 
@@ -39,6 +44,7 @@ use super::{LOOKED_H, Refused, outage_of, plain};
 use crate::limits::amount;
 use crate::plan::outage::LocalTime;
 use crate::plan::{Outage, Plan};
+use crate::wire::areas;
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
@@ -71,7 +77,7 @@ pub(super) fn longest(
     search.run(&|_| {});
     let mut member = search.members.pop();
     if let Some(it) = &mut member {
-        told(plan, stock, it);
+        told(plan, stock, &ask.leads, it);
     }
     Longest { member, proven: !search.stopped, dark: search.dark() }
 }
@@ -139,6 +145,7 @@ pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> 
         }
     });
     let mut found = told(&search);
+    found.bettered = search.bettered(&found.front);
     if found.front.is_empty() && !ask.front {
         // Nothing lasts so long: what lasts longest is told beside it.
         let front = FindAsk { front: true, ..ask.clone() };
@@ -155,6 +162,29 @@ pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> 
         found.sentence = told::dark(plan, &dark).into();
     }
     Ok(found)
+}
+
+/// # Errors
+/// Names the leads where there are too many, one is of no standard size or stands twice, or one has no price.
+fn leads_offered(leads: &[LeadSize]) -> Result<(), Refused> {
+    if leads.len() > MOST_SIZES {
+        return Err(Refused::of("leads", format!("are {} sizes; name {MOST_SIZES} at most", leads.len())));
+    }
+    for (at, it) in leads.iter().enumerate() {
+        if !areas().any(|area| (area - it.area_mm2).abs() < 1e-9) {
+            let known: Vec<String> = areas().map(|it| it.to_string()).collect();
+            let why = format!("name {} mm², which is no standard size; there are {}", it.area_mm2, known.join(", "));
+            return Err(Refused::of("leads", why));
+        }
+        if leads[..at].iter().any(|other| (other.area_mm2 - it.area_mm2).abs() < 1e-9) {
+            return Err(Refused::of("leads", format!("name {} mm² twice", it.area_mm2)));
+        }
+        if !(it.price_m >= 0.0 && it.price_m.is_finite()) {
+            let why = format!("give {} mm² the price {} a metre; it is 0 or more", it.area_mm2, it.price_m);
+            return Err(Refused::of("leads", why));
+        }
+    }
+    Ok(())
 }
 
 /// What was asked, looked at.
@@ -187,6 +217,7 @@ pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
             return Err(Refused::of(field, format!("is {it}; it is 0 or more")));
         }
     }
+    leads_offered(&ask.leads)?;
     if !(0.0..=MOST_BY_HAND).contains(&ask.by_hand) {
         return Err(Refused::of("by_hand", format!("is {}; it lies between 0 and {MOST_BY_HAND} a day", ask.by_hand)));
     }

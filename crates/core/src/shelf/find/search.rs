@@ -6,23 +6,23 @@
 //! never draws more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a member of the
 //! front in anything. Every member is put together whole, judged and marched again before it is told.
 
-use super::asked::{Added, FindAsk, Found, MOST_BRANCHES, Member};
+use super::asked::{Added, Bettered, FindAsk, Found, MOST_BRANCHES, Member};
 use super::choice::{Choice, Numbers, in_turn, served};
 use super::ground::{Ground, Leads, Set};
 use super::stock::Bought;
 use super::told;
 use crate::day::{being_on, day, turns_by_hand};
-use crate::limits::Status;
+use crate::limits::{Status, judged};
 use crate::network::Charge;
 use crate::plan::device::Current;
 use crate::plan::{Arrangement, From, Outage, Plan};
 use crate::say::Sentence;
-use crate::shelf::board::{Board, free_id, telling};
+use crate::shelf::board::{Board, free_id, least_margin, telling};
 use crate::shelf::cell::{Place, RunCell, places, ways_of};
 use crate::shelf::runs::LENGTH_M;
 use crate::work;
 use rayon::prelude::*;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 /// What is won by less than this is nothing, h.
@@ -35,6 +35,10 @@ const FINE_LONGEST: f64 = 0.001;
 const ROOM: f64 = 0.02;
 /// By how much a set of chains may last longer with one more device on it, for what a march leaves open, as a share.
 const SLACK: f64 = 0.005;
+/// How often it is kept that something was passed by.
+const MOST_PASSED: usize = 400;
+/// How many of these are told.
+const MOST_BETTERED: usize = 24;
 /// Places of which it is tried whether a person switches them.
 const MOST_SWITCHED: usize = 4;
 
@@ -48,6 +52,11 @@ pub(super) struct Bound {
 }
 
 impl Bound {
+    pub(super) fn of(set: &Set, bought: Bought) -> Self {
+        let Set { hours, drawn_wh_day, least_margin, .. } = *set;
+        Self { hours: hours * (1.0 + SLACK), bought, drawn_wh_day, least_margin }
+    }
+
     /// With what hangs on one more source.
     fn take(&mut self, set: &Set) {
         self.hours = self.hours.min(set.hours);
@@ -97,7 +106,7 @@ impl Member {
 /// What a question is answered with, whatever its limits.
 #[derive(Clone)]
 pub(super) struct Ready<'a> {
-    ground: Arc<Ground<'a>>,
+    pub(super) ground: Arc<Ground<'a>>,
     numbers: Arc<Numbers>,
     /// By device, the one with the fewest choices first: its id and its choices.
     pub(super) devices: Vec<(String, Arc<Vec<Choice>>)>,
@@ -109,8 +118,8 @@ pub(super) struct Ready<'a> {
 
 /// A question on its way to its answer.
 pub(in crate::shelf) struct Search<'a> {
-    plan: &'a Plan,
-    ask: &'a FindAsk,
+    pub(super) plan: &'a Plan,
+    pub(super) ask: &'a FindAsk,
     pub(super) ready: Ready<'a>,
     pub(in crate::shelf) members: Vec<Member>,
     /// Whether only the longest is looked for, and of those the cheapest.
@@ -124,6 +133,19 @@ pub(in crate::shelf) struct Search<'a> {
     pub(in crate::shelf) stopped: bool,
     /// The longest that a branch which was not looked into may last, h.
     missed: f64,
+    /// What is bettered: by the parts that it uses the longest.
+    passed: BTreeMap<Vec<String>, Passed>,
+    passed_by: usize,
+}
+
+/// What is bettered.
+#[derive(Debug, Clone)]
+struct Passed {
+    /// What it comes to, or may come to at best.
+    bound: Bound,
+    by_hand: f64,
+    /// What was chosen, where it must still be carried out.
+    choices: Option<Vec<usize>>,
 }
 
 /// Chains on one source, by the places of devices and choices.
@@ -138,6 +160,8 @@ struct Taken {
     /// Converters by number, and what feeds each.
     fed: Vec<(usize, From)>,
     buys: Vec<usize>,
+    /// What the leads to their devices cost and weigh at least.
+    leads: Bought,
     /// Of each group of those that are alike, how many are used.
     turns: BTreeMap<usize, usize>,
 }
@@ -187,7 +211,7 @@ impl<'a> Search<'a> {
             let of = |place: &Place<'_>| {
                 let choice = |cell: RunCell| {
                     let alone = ground.judged(&[&cell], Leads::None)?;
-                    Choice::of(plan, &numbers, cell, alone)
+                    Choice::of(plan, &numbers, &ask.leads, cell, alone)
                 };
                 work::carried(job.as_ref(), || {
                     let cells = ways_of(plan, place, device, LENGTH_M).into_iter();
@@ -198,6 +222,8 @@ impl<'a> Search<'a> {
             let all: Vec<Choice> = places.par_iter().flat_map(of).collect();
             match choices {
                 Choices::Every => all,
+                // What draws less may take a thicker lead.
+                Choices::Served { .. } if !ask.leads.is_empty() => all,
                 Choices::Served { must } => served(plan, all, *must),
                 Choices::Through(id) => {
                     let through = all.into_iter().filter(|it| it.items.iter().any(|item| item == id));
@@ -246,6 +272,8 @@ impl<'a> Search<'a> {
             arrived: 0,
             stopped: false,
             missed: 0.0,
+            passed: BTreeMap::new(),
+            passed_by: 0,
         }
     }
 
@@ -260,7 +288,7 @@ impl<'a> Search<'a> {
         self.missed =
             self.ready.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ready.ground.outage.hours.get());
         let missed = self.missed;
-        let mut left = Left { missed: 0.0, stopped: false };
+        let mut left = Left::default();
         let offered = |id: &String| self.ready.devices.iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
         if self.must.as_ref().is_none_or(offered) {
             self.branch(&Taken::default(), &mut left, watching);
@@ -280,7 +308,7 @@ impl<'a> Search<'a> {
                 .then(a.drawn_wh_day.total_cmp(&b.drawn_wh_day))
         });
         for it in &mut front {
-            told::told(plan, self.plan, it);
+            told::told(plan, self.plan, &self.ask.leads, it);
         }
         let best = front.iter().map(|it| it.hours).fold(0.0, f64::max);
         let within = if self.stopped && self.missed > best && best > 0.0 { self.missed / best - 1.0 } else { 0.0 };
@@ -292,6 +320,7 @@ impl<'a> Search<'a> {
             longest: None,
             unpriced: unpriced.to_vec(),
             sentence: Sentence::default(),
+            bettered: Vec::new(),
         };
         found.sentence = told::sentence(plan, self.ask, devices, &found);
         found
@@ -331,14 +360,20 @@ impl<'a> Search<'a> {
     fn branch(&mut self, taken: &Taken, left: &mut Left, watching: &Watching<'_>) {
         let at = taken.choices.len();
         if at == self.ready.devices.len() {
-            self.arrive(&taken.choices);
+            self.arrive(&taken.choices, left);
             return;
         }
         let row = self.ready.devices[at].1.clone();
         // By what may become of each, without judging anything: the best first, so that it betters the others soon.
-        let mut next: Vec<(usize, Bound)> =
-            (0..row.len()).filter_map(|it| Some((it, self.may_become(taken, &row[it])?))).collect();
+        let may = |it: usize| Some((it, self.may_become(taken, &row[it])?));
+        let (worse, mut next): (Vec<(usize, Bound)>, Vec<_>) =
+            (0..row.len()).filter_map(may).partition(|it| self.is_worse(&it.1));
         self.branches += row.len();
+        if at + 1 == self.ready.devices.len() {
+            for (choice, bound) in worse {
+                self.pass_by(taken, choice, &bound);
+            }
+        }
         let steps = |it: f64, fine: f64| (it.max(1e-3).ln() / fine).round();
         let rank = |it: &Bound| {
             let long = -steps(it.hours, FINE);
@@ -361,8 +396,7 @@ impl<'a> Search<'a> {
                 continue;
             }
             if self.tried >= self.ask.most || self.branches >= MOST_BRANCHES {
-                left.stopped = true;
-                left.missed = left.missed.max(may.hours);
+                left.stop(&may);
                 continue;
             }
             if let Some(more) = self.joined(taken, &row[choice], choice) {
@@ -371,7 +405,7 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// The best that may become of one choice more, by what is known of it alone and of the rest; none where nothing may.
+    /// The best that may become of one choice more, by what is known of it alone and of the rest; none where it cannot be taken.
     fn may_become(&self, taken: &Taken, choice: &Choice) -> Option<Bound> {
         let at = taken.choices.len();
         // A part stands in one place.
@@ -386,6 +420,7 @@ impl<'a> Search<'a> {
             (true, true) => Bought::default(),
             _ => self.ready.numbers.bought(taken.buys.iter().chain(&choice.buys).copied()),
         };
+        let bought = bought.and(taken.leads).and(choice.least_lead);
         if !self.may_buy(&bought) {
             return None;
         }
@@ -408,7 +443,7 @@ impl<'a> Search<'a> {
         }
         bound.take(&alone);
         bound.hours *= 1.0 + SLACK;
-        (!self.is_worse(&bound)).then_some(bound)
+        Some(bound)
     }
 
     fn uses(&self, taken: &Taken, choice: &Choice, id: &str) -> bool {
@@ -423,6 +458,7 @@ impl<'a> Search<'a> {
         more.choices.push(number);
         in_turn(&mut more.turns, choice);
         more.buys.extend(&choice.buys);
+        more.leads = more.leads.and(choice.least_lead);
         more.fed.extend(choice.fed.iter().cloned());
         let place = more.sets.iter().position(|it| it.0 == choice.source);
         let place = place.unwrap_or_else(|| {
@@ -433,18 +469,20 @@ impl<'a> Search<'a> {
         let set = self.set(&more.sets[place].1, Leads::None).filter(|it| !it.trips)?;
         more.sets[place].2 = set;
         let whole = more.choices.len() == self.ready.devices.len();
-        let bought = self.ready.numbers.bought(more.buys.iter().copied());
+        let bought = self.ready.numbers.bought(more.buys.iter().copied()).and(more.leads);
         let loose = self.at_best(&more, bought);
         let loose = if whole { loose } else { Bound { hours: loose.hours * (1.0 + SLACK), ..loose } };
         if self.is_worse(&loose) {
             return None;
         }
-        if whole {
+        if whole && self.ask.leads.is_empty() {
             // With its leads it is a little worse.
             for it in &mut more.sets {
                 it.2 = self.set(&it.1, Leads::Laid).filter(|it| !it.trips)?;
             }
-            if self.is_worse(&self.at_best(&more, bought)) {
+            let bound = self.at_best(&more, bought);
+            if self.is_worse(&bound) {
+                self.pass_by(taken, number, &bound);
                 return None;
             }
         }
@@ -460,7 +498,7 @@ impl<'a> Search<'a> {
     }
 
     /// Whether nothing that is wanted may become of it.
-    fn is_worse(&self, it: &Bound) -> bool {
+    pub(super) fn is_worse(&self, it: &Bound) -> bool {
         !self.ask.front && it.hours < self.ask.hours - 1e-9 || self.is_bettered(it, 0.0)
     }
 
@@ -472,15 +510,25 @@ impl<'a> Search<'a> {
     }
 
     /// Puts everything together, judges and marches it whole, and takes it into the front; and each way of switching it by hand.
-    pub(super) fn arrive(&mut self, taken: &[usize]) {
+    pub(super) fn arrive(&mut self, taken: &[usize], left: &mut Left) {
         let rows: Vec<Arc<Vec<Choice>>> = self.ready.devices.iter().map(|it| it.1.clone()).collect();
         let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
         let Some(mut way) = self.ready.ground.way(&cells, Leads::Laid) else { return };
         let labels: Vec<&str> = self.ask.devices.iter().map(|it| self.plan.label(it)).collect();
         way.id = free_id(self.plan, "found");
         way.label = labels.join(", ").chars().take(80).collect();
-        let ways = std::iter::once(way.clone()).chain(self.switched(&way));
-        ways.collect::<Vec<_>>().into_iter().for_each(|it| self.take(it));
+        if self.ask.leads.is_empty() {
+            self.take_each(&way, Bought::default());
+        } else {
+            self.in_sizes(&way, left);
+        }
+    }
+
+    /// Takes an arrangement into the front, and each way of switching it by hand; its leads are bought.
+    pub(super) fn take_each(&mut self, way: &Arrangement, leads: Bought) {
+        for it in std::iter::once(way.clone()).chain(self.switched(way)) {
+            self.take(it, leads);
+        }
     }
 
     /// The same with some of what draws for being on switched by hand, as far as a person does so much.
@@ -499,7 +547,7 @@ impl<'a> Search<'a> {
         all.filter(|it| turns_by_hand(self.plan, it) <= self.ask.by_hand + 1e-9).collect()
     }
 
-    fn take(&mut self, way: Arrangement) {
+    fn take(&mut self, way: Arrangement, leads: Bought) {
         self.tried += 1;
         let hours = self.ready.ground.lasts_h(&way);
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
@@ -511,7 +559,7 @@ impl<'a> Search<'a> {
             return;
         }
         let items: Vec<String> = board.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
-        let bought = self.bought(items.iter().map(String::as_str));
+        let bought = self.bought(items.iter().map(String::as_str)).and(leads);
         let member = Member {
             hours,
             spend: bought.spend,
@@ -523,18 +571,98 @@ impl<'a> Search<'a> {
             added: Added::default(),
             by_hand,
             buys: Vec::new(),
+            leads: Vec::new(),
             priced: true,
             sentence: Sentence::default(),
         };
         if self.is_bettered(&member.bound(), by_hand) {
+            self.pass(items, Passed { bound: member.bound(), by_hand, choices: None });
             return;
         }
         if self.longest_only {
             self.members.clear();
         }
-        self.members.retain(|it| !member.replaces(it));
+        let (gone, stay) = std::mem::take(&mut self.members).into_iter().partition(|it| member.replaces(it));
+        self.members = stay;
+        let gone: Vec<Member> = gone;
+        for it in gone {
+            let items = it.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
+            self.pass(items, Passed { bound: it.bound(), by_hand: it.by_hand, choices: None });
+        }
         self.members.push(member);
         self.arrived += 1;
+    }
+
+    /// Keeps that a last choice was passed by, as what would become of it is bettered.
+    fn pass_by(&mut self, taken: &Taken, number: usize, bound: &Bound) {
+        // With sizes of lead it is not known what it costs.
+        if self.passed_by >= MOST_PASSED || !self.ask.leads.is_empty() {
+            return;
+        }
+        self.passed_by += 1;
+        let choices: Vec<usize> = taken.choices.iter().copied().chain([number]).collect();
+        let rows = choices.iter().zip(&self.ready.devices);
+        let items = rows.flat_map(|(it, row)| row.1[*it].items.clone()).collect();
+        self.pass(items, Passed { bound: *bound, by_hand: 0.0, choices: Some(choices) });
+    }
+
+    /// Keeps what is bettered, for each set of parts the longest.
+    fn pass(&mut self, mut items: Vec<String>, it: Passed) {
+        items.sort_unstable();
+        items.dedup();
+        match self.passed.get_mut(&items) {
+            Some(known) if known.bound.hours < it.bound.hours => *known = it,
+            Some(_) => {}
+            None => {
+                self.passed.insert(items, it);
+            }
+        }
+    }
+
+    /// Those of them that a member of a front betters, the longest first; what uses the same parts as a member is no other.
+    pub(super) fn bettered(&self, front: &[Member]) -> Vec<Bettered> {
+        let own = |member: &Member| {
+            let items: BTreeSet<String> = member.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
+            items.into_iter().collect::<Vec<_>>()
+        };
+        let stand: Vec<Vec<String>> = front.iter().map(own).collect();
+        let told = |(items, it): (&Vec<String>, &Passed)| {
+            let bound = self.carried_out(it)?;
+            let by = front.iter().position(|member| member.betters(&bound, it.by_hand, 1.0))?;
+            let kit = &self.plan.kit;
+            let all = kit.sources.iter().map(|it| (&it.id, &it.label));
+            let all = all.chain(kit.converters.iter().map(|it| (&it.id, &it.label)));
+            let used = |id: &str| items.iter().any(|it| it == id);
+            let through = all.filter(|it| used(it.0.as_str())).map(|it| it.1.clone()).collect();
+            let it = Bettered {
+                hours: bound.hours,
+                spend: bound.bought.spend,
+                drawn_wh_day: bound.drawn_wh_day,
+                through,
+                by,
+                sentence: Sentence::default(),
+            };
+            Some(Bettered { sentence: told::under(self.plan, &it, &front[by]), ..it })
+        };
+        let mut longest: Vec<(&Vec<String>, &Passed)> = self.passed.iter().filter(|it| !stand.contains(it.0)).collect();
+        longest.sort_by(|a, b| b.1.bound.hours.total_cmp(&a.1.bound.hours).then(a.0.cmp(b.0)));
+        let mut all: Vec<Bettered> = longest.into_iter().take(2 * MOST_BETTERED).filter_map(told).collect();
+        all.sort_by(|a, b| b.hours.total_cmp(&a.hours).then(a.spend.total_cmp(&b.spend)));
+        all.truncate(MOST_BETTERED);
+        all
+    }
+
+    /// What it comes to whole; none where it trips then, which more load might have mended.
+    fn carried_out(&self, it: &Passed) -> Option<Bound> {
+        let Some(taken) = &it.choices else { return Some(it.bound) };
+        let cells: Vec<&RunCell> =
+            self.ready.devices.iter().zip(taken).map(|(row, choice)| &row.1[*choice].cell).collect();
+        let way = self.ready.ground.way(&cells, Leads::Laid)?;
+        let found = judged(self.plan, &way);
+        let hours = self.ready.ground.lasts_h(&way);
+        let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
+        let holds = found.iter().all(|it| it.status < Status::Trips);
+        holds.then(|| Bound { hours, drawn_wh_day, least_margin: least_margin(&found), ..it.bound })
     }
 }
 
@@ -555,7 +683,16 @@ fn thinned(mut members: Vec<Member>) -> Vec<Member> {
 }
 
 /// What was not looked into.
-struct Left {
+#[derive(Debug, Default)]
+pub(super) struct Left {
     missed: f64,
     stopped: bool,
+}
+
+impl Left {
+    /// Leaves a branch for want of budget.
+    pub(super) fn stop(&mut self, may: &Bound) {
+        self.stopped = true;
+        self.missed = self.missed.max(may.hours);
+    }
 }

@@ -1,6 +1,6 @@
 //! What there is to choose from: what is owned, the site's kit, the ready-made kinds, and several of each.
 
-use super::asked::{FindAsk, MOST_OF_A_KIND, Shelf};
+use super::asked::{COPPER_KG_M_MM2, FindAsk, LeadSize, MOST_DEVICES, MOST_OF_A_KIND, Shelf};
 use crate::figure::Figure;
 use crate::kinds::kinds;
 use crate::plan::{Converter, Id, Plan, Source};
@@ -66,7 +66,9 @@ pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -
                 format!("of \"{id}\" is {count}; it lies between 1 and {MOST_OF_A_KIND}"),
             ));
         }
-        several(&mut plan, &own, *count).ok_or_else(|| {
+        // Each device hangs on one chain, and a chain uses one of a kind: more than there are devices is never used.
+        let used = (*count).min(if ask.devices.is_empty() { MOST_DEVICES } else { ask.devices.len() });
+        several(&mut plan, &own, used).ok_or_else(|| {
             Refused::of("counts", format!("names \"{id}\", which is no source and no converter here"))
         })?;
     }
@@ -123,4 +125,23 @@ pub(super) struct Bought {
     pub(super) spend: f64,
     pub(super) weight_kg: f64,
     pub(super) parts: usize,
+}
+
+impl Bought {
+    /// With something else.
+    pub(super) fn and(self, more: Self) -> Self {
+        Self {
+            spend: self.spend + more.spend,
+            weight_kg: self.weight_kg + more.weight_kg,
+            parts: self.parts + more.parts,
+        }
+    }
+
+    /// So many metres of a lead; what is there already is not bought, and a lead is no part.
+    pub(super) fn lead(size: LeadSize, length_m: f64) -> Self {
+        if size.price_m <= 0.0 {
+            return Self::default();
+        }
+        Self { spend: size.price_m * length_m, weight_kg: COPPER_KG_M_MM2 * size.area_mm2 * length_m, parts: 0 }
+    }
 }

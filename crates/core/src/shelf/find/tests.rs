@@ -56,7 +56,7 @@ proptest! {
             let items: Vec<String> = taken.iter().enumerate()
                 .flat_map(|(at, it)| brute.ready.devices[at].1[*it].items.clone()).collect();
             if brute.may_buy(&brute.bought(items.iter().map(String::as_str))) {
-                brute.arrive(&taken);
+                brute.arrive(&taken, &mut search::Left::default());
                 every.append(&mut brute.members);
             }
         }
@@ -73,6 +73,79 @@ proptest! {
             prop_assert!(every.iter().any(|it| same(&it)), "{member:?}");
             let others = found.front.iter().filter(|it| !std::ptr::eq(*it, member));
             prop_assert!(!others.into_iter().any(|it| it.replaces(member)));
+        }
+    }
+}
+
+/// What a lead of each size costs a metre.
+fn sizes(prices: [f64; 3]) -> Vec<LeadSize> {
+    [1.5, 4.0, 10.0].into_iter().zip(prices).map(|(area_mm2, price_m)| LeadSize { area_mm2, price_m }).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(8) })]
+
+    /// With sizes of lead too: every size of every lead put in, fused, judged and marched says the same.
+    #[test]
+    fn the_front_in_sizes_of_lead_is_that_of_every_size_tried(
+        watts in prop::array::uniform2(8.0_f64..45.0), far_m in 4.0_f64..25.0, prices in prop::array::uniform3(0.2_f64..6.0),
+        owned in prop::bool::ANY, spend in prop::option::of(5.0_f64..200.0), weight_kg in prop::option::of(0.2_f64..6.0),
+    ) {
+        let plan = site([watts[0], watts[1], 5.0], [90.0, 600.0], [25.0, 40.0, 180.0]);
+        // The plan knows how far the first stands.
+        let far = json!([{"from": {"item": "bank", "port": "studs"}, "to": "one", "cable": {"length_m": far_m, "area_mm2": 6}}]);
+        let way = json!({"id": "known", "label": "Known", "feeds": far});
+        let mut value: serde_json::Value = serde_json::from_str(&plan.to_text()).unwrap();
+        value["arrangements"] = json!([way]);
+        let plan = Plan::from_value(&value).unwrap();
+        let prices = if owned { [prices[0], 0.0, prices[2]] } else { prices };
+        let ask = FindAsk { outage: Some("o".into()), spend, weight_kg, front: true, leads: sizes(prices),
+            ..FindAsk::of(&["one", "two"], 24.0) };
+        let found = find(&plan, &ask).unwrap();
+        prop_assert!(found.proven);
+        let outage = plan.outages[0].clone();
+        let (plan, _) = stocked(&plan, &ask, Unpriced::LeftOut).unwrap();
+        let mut brute = Search::with(&plan, &ask, &ask.devices, outage, &Choices::Every);
+        let rows: Vec<_> = brute.ready.devices.iter().map(|it| it.1.clone()).collect();
+        let mut every: Vec<Member> = Vec::new();
+        for (first, second) in (0..rows[0].len()).flat_map(|it| (0..rows[1].len()).map(move |other| (it, other))) {
+            let cells = [&rows[0][first].cell, &rows[1][second].cell];
+            let Some(way) = brute.ready.ground.way(&cells, ground::Leads::None) else { continue };
+            let feeds = crate::shelf::board::leads_of(&plan, &way, crate::shelf::runs::LENGTH_M);
+            let areas: Vec<f64> = ask.leads.iter().map(|it| it.area_mm2).collect();
+            let Some(offered) = crate::fits::Sizes::of(&plan, &way, &feeds, &areas) else { continue };
+            for mut number in 0..areas.len().pow(u32::try_from(feeds.len()).unwrap()) {
+                let mut with = way.clone();
+                let mut leads = stock::Bought::default();
+                for at in 0..offered.len() {
+                    let size = ask.leads[number % areas.len()];
+                    number /= areas.len();
+                    offered.put(&mut with, at, size.area_mm2);
+                    leads = leads.and(stock::Bought::lead(size, offered.length_m(at)));
+                }
+                let Some(whole) = offered.fused(&with) else { continue };
+                let items: Vec<&str> = whole.feeds.iter().map(|it| it.from.item.as_str()).collect();
+                let bought = brute.bought(items.into_iter()).and(leads);
+                if offered.hold(&crate::limits::judged(&plan, &whole), offered.len(), true) && brute.may_buy(&bought) {
+                    brute.take_each(&whole, leads);
+                    every.append(&mut brute.members);
+                }
+            }
+        }
+        for it in &every {
+            let bound = it.bound();
+            prop_assert!(found.front.iter().any(|member| member.betters(&bound, it.by_hand, 2.0 + 1e-6)), "{it:?} {:?}", found.front);
+        }
+        let close = |a: f64, b: f64| (a - b).abs() < 1e-6 * (1.0 + a.abs());
+        for member in &found.front {
+            let same = |it: &&Member| close(it.hours, member.hours) && close(it.spend, member.spend)
+                && close(it.weight_kg, member.weight_kg) && close(it.drawn_wh_day, member.drawn_wh_day);
+            prop_assert!(every.iter().any(|it| same(&it)), "{member:?}");
+        }
+        // What is under water was carried out, and something above betters it.
+        for it in &found.bettered {
+            let by = &found.front[it.by];
+            prop_assert!(by.spend <= it.spend + 1e-9 && by.hours >= it.hours * 0.989 && by.drawn_wh_day * 0.989 <= it.drawn_wh_day);
         }
     }
 }

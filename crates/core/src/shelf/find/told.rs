@@ -1,15 +1,16 @@
 //! What the finder says.
 
-use super::asked::{FindAsk, Found, Member};
+use super::asked::{Bettered, FindAsk, Found, LeadSize, Member};
 use crate::limits::{amount, percent};
 use crate::outage::clocked;
 use crate::parts::parts;
-use crate::plan::Plan;
+use crate::plan::{Arrangement, Cable, Plan};
 use crate::say::{Name, Sentence};
-use crate::shelf::board::free_id;
+use crate::shelf::board::{free_id, leads_of};
+use crate::shelf::runs::LENGTH_M;
 
 /// What is bought and added, and a member in a sentence.
-pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
+pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, sizes: &[LeadSize], it: &mut Member) {
     let used = |id: &str| it.arrangement.feeds.iter().any(|feed| feed.from.item.as_str() == id);
     let new = |id: &str| used(id) && plan.source(id).is_none() && plan.converter(id).is_none();
     it.added.sources = stocked.kit.sources.iter().filter(|it| new(it.id.as_str())).cloned().collect();
@@ -17,11 +18,13 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
     let bought = parts(stocked, &it.arrangement);
     it.priced = bought.buy_price.is_some();
     it.buys = bought.to_buy;
+    it.leads = leads_bought(plan, sizes, &it.arrangement);
     it.arrangement.id = free_id(plan, "found");
-    let buys = if it.buys.is_empty() {
+    let buys = if it.buys.is_empty() && it.leads.is_empty() {
         "nothing to buy".to_owned()
     } else {
-        let names: Vec<String> = it.buys.iter().map(|it| Name(it).to_string()).collect();
+        let names = it.buys.iter().map(|it| Name(it).to_string());
+        let names: Vec<String> = names.chain(it.leads.iter().map(Sentence::to_string)).collect();
         let money = amount(it.spend, plan.currency());
         let names = names.join(", ");
         if it.priced {
@@ -42,6 +45,32 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, it: &mut Member) {
         percent(it.least_margin.max(0.0))
     )
     .into();
+}
+
+/// "7 m of 4 mm² lead": what must be bought of each size that costs something.
+fn leads_bought(plan: &Plan, sizes: &[LeadSize], way: &Arrangement) -> Vec<Sentence> {
+    let own: Vec<usize> = leads_of(plan, way, LENGTH_M).into_iter().map(|it| it.0).collect();
+    let metres = |size: &LeadSize| {
+        let of = own.iter().filter_map(|it| way.feeds[*it].cable.as_ref());
+        let same = |it: &Cable| it.area_mm2.as_ref().is_some_and(|area| (area.get() - size.area_mm2).abs() < 1e-9);
+        of.filter(|it| same(it)).map(|it| it.length_m.get()).sum::<f64>()
+    };
+    let told = |it: &LeadSize| match metres(it) {
+        none if none <= 0.0 => None,
+        some => Some(format!("{} of {} lead", amount(some, "m"), amount(it.area_mm2, "mm²")).into()),
+    };
+    sizes.iter().filter(|it| it.price_m > 0.0).filter_map(told).collect()
+}
+
+/// "Van battery, Small inverter: 21 h for 60 EUR; for nothing there are 34 h."
+pub(super) fn under(plan: &Plan, it: &Bettered, by: &Member) -> Sentence {
+    let names: Vec<String> = it.through.iter().map(|it| Name(it).to_string()).collect();
+    let money = |it: f64| if it > 0.0 { format!("for {}", amount(it, plan.currency())) } else { "for nothing".into() };
+    let (names, own) = (names.join(", "), money(it.spend));
+    let better = format!("{} a day {}", amount(by.drawn_wh_day, "Wh"), money(by.spend));
+    let (hours, drawn) = (clocked(it.hours), amount(it.drawn_wh_day, "Wh"));
+    let close = if by.hours < it.hours - 1e-6 { ", as good as that," } else { "" };
+    format!("{names}: {hours} at {drawn} a day {own}; another lasts {}{close} at {better}.", clocked(by.hours)).into()
 }
 
 pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &Found) -> Sentence {
