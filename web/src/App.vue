@@ -3,6 +3,7 @@ import { NConfigProvider } from "naive-ui";
 import { computed, onBeforeUnmount, onMounted } from "vue";
 import { useRouter } from "vue-router";
 import ConflictBar from "./components/ConflictBar.vue";
+import PastDrawer from "./components/PastDrawer.vue";
 import SignIn from "./components/SignIn.vue";
 import TopStrip from "./components/TopStrip.vue";
 import { useKeys } from "./composables/useKeys";
@@ -53,6 +54,7 @@ let stop: (() => void) | undefined;
       <TopStrip />
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <ConflictBar />
+      <PastDrawer />
       <RouterView />
     </template>
     <p class="said" role="status">{{ said }}</p>

@@ -18,7 +18,7 @@
 //! - [`day`]: a day of use, and how long a store carries it
 //! - [`outage`]: an outage marched through in time
 //! - [`watch`]: an outage that is happening, estimated by what is read of it
-//! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words
+//! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words; [`history`]: what a figure was before, and which stands
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
 //! - [`life`]: how many years a battery lasts in use
@@ -53,6 +53,7 @@ pub mod fields;
 pub mod figure;
 pub mod figures;
 pub mod fits;
+pub mod history;
 pub mod json;
 pub mod kinds;
 pub mod life;

@@ -21,6 +21,7 @@ mod findings;
 mod fits;
 mod fuzz;
 mod hand_worked;
+mod history;
 mod kinds;
 mod labels;
 mod laws;

@@ -708,8 +708,8 @@ fn a_thicker_lead_is_bought_for_the_hours_that_it_wins() {
     assert!(found.proven, "{}", found.sentence);
     // 20 m of 6 mm² for 20, 2 · 8.96 g/m/mm² · 6 mm² · 20 m = 2.15 kg; the same of 35 mm² for 180, 12.5 kg.
     assert_eq!(told.len(), 2, "{told:?}");
-    assert!(told[0].0 == 20.0 && (told[0].1 - 2.1504).abs() < 1e-9, "{told:?}");
-    assert!(told[1].0 == 180.0 && (told[1].1 - 12.544).abs() < 1e-9, "{told:?}");
+    assert!((told[0].0 - 20.0).abs() < 1e-9 && (told[0].1 - 2.1504).abs() < 1e-9, "{told:?}");
+    assert!((told[1].0 - 180.0).abs() < 1e-9 && (told[1].1 - 12.544).abs() < 1e-9, "{told:?}");
     assert!(found.front[1].buys.is_empty());
     assert_eq!(found.front[1].leads[0].plain(), "20 m of 35 mm² lead");
     assert!(

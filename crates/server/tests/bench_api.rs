@@ -172,6 +172,49 @@ async fn instruments_are_described_once_and_kept_as_they_were() {
 }
 
 #[tokio::test]
+async fn the_past_of_a_figure_tells_what_was_said_of_it_and_which_stands_and_why() {
+    let api = common::demo_api();
+    // Three tests of the cabin bank, of which the last stands.
+    let at = format!("{SITE}/past/source/cabin-bank?path=battery.capacity_ah");
+    let past = api.get(&at).await.body;
+    let rows = past["rows"].as_array().unwrap().clone();
+    assert_eq!(
+        (rows.len(), &rows[2]["stands"], &rows[2]["test"]),
+        (3, &json!(true), &json!("capacity-cabin-bank-3")),
+        "{past}"
+    );
+    assert!(rows[..2].iter().all(|it| it["sort"] == "test" && it["stands"] == false && it["at"].is_string()), "{past}");
+    let said = past["sentence"].as_str().unwrap();
+    assert!(
+        said.starts_with("62 ± 3 Ah, measured by its test, stands in place of") && said.contains("later measurement"),
+        "{said}"
+    );
+    assert_eq!((&past["label"], &past["unit"]), (&json!("Cabin bank"), &json!("Ah")));
+    // Typed over, it says so; what it was stays.
+    let mut body = api.get(&format!("{SITE}/elements/source/cabin-bank")).await.body;
+    let mut bank = body["body"].take();
+    bank["battery"]["capacity_ah"] = json!({"value": 70, "basis": "label"});
+    let path = format!("{SITE}/elements/source/cabin-bank");
+    let put = api.ask("PUT", &path, Some(bank), Some("*")).await;
+    assert!(put.status.is_success(), "{}", put.body);
+    let past = api.get(&at).await.body;
+    let said = past["sentence"].as_str().unwrap();
+    assert!(said.starts_with("70 Ah, from its label, stands in place of 62 ± 3 Ah, measured by its test: it was typed over what was surer."), "{said}");
+    let rows = past["rows"].as_array().unwrap();
+    assert_eq!(rows.iter().filter(|it| it["stands"] == true).count(), 1);
+    assert_eq!((&rows.last().unwrap()["value"], &rows.last().unwrap()["sort"]), (&json!(70.0), &json!("change")));
+    // Where anything has a past is told of the whole site.
+    let all = api.get(&format!("{SITE}/past")).await.body;
+    let has =
+        |path: &str| all["figures"].as_array().unwrap().iter().any(|it| it["id"] == "cabin-bank" && it["path"] == path);
+    assert!(has("battery.capacity_ah") && !has("battery.floor_soc"), "{all}");
+    let refused = api.get(&format!("{SITE}/past/moon/cabin-bank?path=battery.capacity_ah")).await;
+    assert_problem(&refused, StatusCode::UNPROCESSABLE_ENTITY, "refused", "no kind");
+    let refused = api.get(&format!("{SITE}/past/source/moon?path=battery.capacity_ah")).await;
+    assert_eq!(refused.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
 async fn the_demo_s_history_shows_a_label_that_was_wrong_and_a_later_test_offers_itself() {
     let api = common::demo_api();
     let list = api.get(&format!("{SITE}/tests")).await.body;

@@ -49,6 +49,9 @@ struct Index {
     has_log: bool,
     #[serde(default)]
     log_files: Vec<ArchivedFile>,
+    /// Whether there is a `past.csv`: what figures were before they were changed.
+    #[serde(default)]
+    has_past: bool,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
@@ -80,6 +83,16 @@ struct LogLine {
     origin: String,
     many: i64,
     struck: Option<String>,
+}
+
+#[derive(Debug, Serialize, Deserialize)]
+struct PastLine {
+    kind: String,
+    element: String,
+    place: String,
+    at_ms: i64,
+    before: Option<String>,
+    after: Option<String>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
@@ -248,6 +261,9 @@ impl Store {
             take_series(&transaction, &mut reader, &series)?;
         }
         take_watches(&transaction, &mut reader, &site, &index.watches)?;
+        if index.has_past {
+            take_past(&transaction, &mut reader, &site)?;
+        }
         if index.has_log {
             take_log(&transaction, &mut reader, &site, &index.log_files)?;
         }
@@ -291,6 +307,17 @@ fn take_watches(db: &Connection, reader: &mut Reader, site: &str, watches: &[Arc
         })?;
     }
     Ok(())
+}
+
+/// Takes in what figures were.
+fn take_past(db: &Connection, reader: &mut Reader, site: &str) -> Result<(), StoreError> {
+    reader.rows("past.csv", |line: PastLine| {
+        let sql = "INSERT INTO figure_past (site, kind, element, place, at_ms, before, after)
+                   VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)";
+        let PastLine { kind, element, place, at_ms, before, after } = line;
+        db.prepare_cached(sql)?.execute(params![site, kind, element, place, at_ms, before, after])?;
+        Ok(())
+    })
 }
 
 /// Takes in the log with what lies beside it.
@@ -406,6 +433,7 @@ impl Writer<'_> {
         }
         let watches = self.watches()?;
         let log_files = self.log()?;
+        self.past()?;
         let index = Index {
             format: FORMAT.into(),
             version: VERSION,
@@ -417,6 +445,7 @@ impl Writer<'_> {
             id: self.site.to_owned(),
             watches,
             has_log: true,
+            has_past: true,
             log_files,
         };
         let index = serde_json::to_string_pretty(&index).map_err(|error| self.failed(error))?;
@@ -464,6 +493,23 @@ impl Writer<'_> {
             found.push(ArchivedWatch { number, body, heard_ms, is_open, entries });
         }
         Ok(found)
+    }
+
+    fn past(&mut self) -> Result<(), StoreError> {
+        let to = self.to.to_owned();
+        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        self.begin("past.csv")?;
+        let mut csv = csv::Writer::from_writer(&mut self.zip);
+        let sql = "SELECT kind, element, place, at_ms, before, after FROM figure_past WHERE site = ?1 ORDER BY id";
+        let mut query = self.db.prepare_cached(sql)?;
+        let rows = query.query_map([self.site], |row| {
+            let (kind, element, place) = (row.get(0)?, row.get(1)?, row.get(2)?);
+            Ok(PastLine { kind, element, place, at_ms: row.get(3)?, before: row.get(4)?, after: row.get(5)? })
+        })?;
+        for row in rows {
+            csv.serialize(row?).map_err(failed)?;
+        }
+        csv.flush().map_err(|error| failed(error.into()))
     }
 
     fn log(&mut self) -> Result<Vec<ArchivedFile>, StoreError> {

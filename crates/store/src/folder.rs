@@ -31,6 +31,7 @@ const SCRIPTS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0008.sql")),
     M::up(include_str!("../migrations/0009.sql")),
     M::up(include_str!("../migrations/0010.sql")),
+    M::up(include_str!("../migrations/0011.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 

@@ -14,6 +14,7 @@
 //! - `meters`: instruments, and meters that answer by themselves
 //! - `walks`: readings at the joints of arrangements
 //! - `watches`: outages that are watched, and what was read, done and noted in them
+//! - `past`: what figures were before they were changed
 //! - `log`: everything that happened, found by words, with pictures and files
 //! - [`readings`]: what meters showed by time, made for ten million rows
 //! - [`archive`]: one site whole in a file, and the way back
@@ -27,6 +28,7 @@ mod folder;
 mod held;
 mod log;
 mod meters;
+mod past;
 pub mod readings;
 mod rows;
 mod sites;
@@ -42,6 +44,7 @@ pub use folder::Store;
 pub use held::Revised;
 pub use log::{LARGEST_FILE, LogAsked, LogFile, LogRow, MOST_ROWS, NewEntry};
 pub use meters::MeterRow;
+pub use past::{PastFigure, PastPlace};
 pub use sites::SiteRow;
 pub use tests::{TestRow, TestStep};
 pub use walks::{MOST_TOLD, WalkRead};

@@ -182,6 +182,7 @@ pub(crate) fn put(
 ) -> Result<(), StoreError> {
     match (subject, after) {
         (Subject::Element(kind), Some((position, body))) => {
+            crate::past::note(db, site, kind, id, body)?;
             insert(db, site, &Element { kind, id: id.to_owned(), position, revision, body: body.clone() })?;
         }
         (Subject::Element(kind), None) => {

@@ -2,7 +2,7 @@
 
 use ash_pond_core::plan::Plan;
 use ash_pond_store::readings::Sample;
-use ash_pond_store::{Store, StoreError, TestStep, WalkRead};
+use ash_pond_store::{Edit, Kind, Store, StoreError, TestStep, WalkRead};
 use serde_json::json;
 use std::io::{Read as _, Write as _};
 use std::path::Path;
@@ -42,6 +42,10 @@ fn filled() -> (TempDir, Store, String, String) {
     let red = json!({"name": "red meter", "share": 0.005, "fixed": 0.0, "step": 0.01});
     store.keep_instrument(None, "red meter", Some(&red)).unwrap();
     store.keep_samples(&samples(0..5_000)).unwrap();
+    let mut router = store.element(&site, Kind::Device, "router").unwrap().body;
+    router["phases"][0]["watts"] = json!(11.25);
+    let edit = Edit { kind: Kind::Device, id: "router".into(), based_on: None, body: Some(router) };
+    store.change(&site, &[edit], "router").unwrap();
     (folder, store, site, test)
 }
 
@@ -69,6 +73,12 @@ fn a_site_opens_elsewhere_with_all_that_it_had() {
     assert_eq!(bytes, std::fs::metadata(&file).unwrap().len());
     let (_elsewhere, other) = open();
     let opened = other.open_archive(&file).unwrap();
+    let past = |store: &Store, site: &str| -> Vec<_> {
+        let places = store.past_places(site).unwrap();
+        places.iter().flat_map(|it| store.past_of(site, it).unwrap()).collect()
+    };
+    assert_eq!(past(&store, &site).len(), 1);
+    assert_eq!(past(&other, &opened), past(&store, &site));
     assert_eq!(other.plan(&opened).unwrap().plan, store.plan(&site).unwrap().plan);
     let (one, same) = (store.test(&site, &test).unwrap(), other.test(&opened, &test).unwrap());
     assert_eq!((one.begun, one.changed, one.body, one.replaced), (same.begun, same.changed, same.body, same.replaced));

@@ -7,7 +7,7 @@ use std::path::Path;
 #[test]
 fn every_older_database_opens_with_all_that_it_held() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/old");
-    for version in 1..=9 {
+    for version in 1..=10 {
         let sql = std::fs::read_to_string(folder.join(format!("v{version}.sql"))).unwrap();
         let data = tempfile::tempdir().unwrap();
         rusqlite::Connection::open(data.path().join("ash-pond.sqlite"))

@@ -1,7 +1,7 @@
 //! What the store keeps, refuses and takes back.
 
 use ash_pond_core::plan::Plan;
-use ash_pond_store::{Edit, Kind, Store, StoreError};
+use ash_pond_store::{Edit, Kind, PastPlace, Store, StoreError};
 use serde_json::{Value, json};
 use tempfile::TempDir;
 
@@ -45,6 +45,47 @@ fn a_change_survives_closing_and_opening() {
     let store = Store::open(folder.path()).unwrap();
     assert!((watts(&store, &site) - 7.5).abs() < f64::EPSILON);
     assert_eq!(store.journal(&site).unwrap()[0].words, "gate camera: running 4.9 → 7.5 W");
+}
+
+fn place(place: &str) -> PastPlace {
+    PastPlace { kind: "device".into(), element: "gate-camera".into(), place: place.into() }
+}
+
+#[test]
+fn what_a_figure_was_is_kept_with_every_change_and_when_the_journal_forgets() {
+    let (_folder, store, site) = open();
+    let running = place("phases[running].watts");
+    assert!(store.past_places(&site).unwrap().is_empty());
+    let was = store.element(&site, Kind::Device, "gate-camera").unwrap().body["phases"][1]["watts"].clone();
+    store.change(&site, &[camera(&store, &site, 7.5, None)], "once").unwrap();
+    // Somebody is still typing: one change, from what it was to what it is.
+    store.change(&site, &[camera(&store, &site, 7.6, None)], "twice").unwrap();
+    assert_eq!(store.past_places(&site).unwrap(), [running.clone()]);
+    let past = store.past_of(&site, &running).unwrap();
+    assert_eq!(past.len(), 1);
+    assert_eq!((past[0].before.as_ref(), past[0].after.as_ref()), (Some(&was), Some(&json!(7.6))));
+    assert!(past[0].at_ms > 1_700_000_000_000);
+    // What is measured is a change of its own, however soon it follows.
+    let mut body = store.element(&site, Kind::Device, "gate-camera").unwrap().body;
+    let measured = json!({"value": 7.2, "plus_minus": 0.1, "basis": "measured", "test": "rows-1"});
+    body["phases"][1]["watts"] = measured.clone();
+    let edit = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: Some(body) };
+    store.change(&site, &[edit], "measured").unwrap();
+    let past = store.past_of(&site, &running).unwrap();
+    assert_eq!((past.len(), past[1].before.as_ref()), (2, Some(&json!(7.6))));
+    assert_eq!(past[1].after.as_ref().unwrap()["test"], "rows-1");
+    // Taken back at once it is as if it had not been; the journal forgets after 200 steps, and this does not.
+    store.undo(&site).unwrap();
+    assert_eq!(store.past_of(&site, &running).unwrap().len(), 1);
+    store.redo(&site).unwrap();
+    for number in 0..205 {
+        let mut body = store.element(&site, Kind::Device, "router").unwrap().body;
+        body["note"] = json!(format!("note {number}"));
+        let edit = Edit { kind: Kind::Device, id: "router".into(), based_on: None, body: Some(body) };
+        store.change(&site, &[edit], "a note").unwrap();
+    }
+    assert_eq!(store.past_of(&site, &running).unwrap().len(), 2);
+    assert!(store.past_places("moon").is_err() && store.past_of("moon", &running).is_err());
 }
 
 #[test]

@@ -1267,6 +1267,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{site}/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figures of a site that were changed or measured once. */
+        get: operations["past_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site}/past/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a figure was before it is what it is, which of all that was said of it stands, and why. */
+        get: operations["figure_past"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{site}/plan": {
         parameters: {
             query?: never;
@@ -4942,6 +4976,19 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description What a figure was before it is what it is. */
+        FigurePast: {
+            /** @description What its element is called. */
+            label: string;
+            /** @description It in words. */
+            name: string;
+            /** @description What was said of it, the earliest first. */
+            rows: components["schemas"]["PastRow"][];
+            /** @description Which of that stands, and why. */
+            sentence: string;
+            /** @description Its unit. */
+            unit: string;
+        };
         /** @description A figure, 1/K: a number, or a value with its uncertainty and its basis. */
         FigurePerKelvin: number | {
             basis?: components["schemas"]["Basis"];
@@ -7474,6 +7521,41 @@ export interface components {
             /** @description At which store a logger stood, by its id; may be left out where there is one only. */
             store?: string | null;
         };
+        /** @description The figures of a site that have a past. */
+        PastFigures: {
+            /** @description Those that were changed or measured once, where they stand now. */
+            figures: components["schemas"]["WithPast"][];
+        };
+        /** @description Something that was said of a figure. */
+        PastRow: {
+            /** @description When, as ISO 8601; none for what it was before the first change. */
+            at: string | null;
+            /** @description `assumed`, `label`, `datasheet` or `measured`. */
+            basis: string | null;
+            /** @description The sum or the circumstance behind it. */
+            note: string | null;
+            /**
+             * Format: double
+             * @description Half-width of its 95 % interval.
+             */
+            plus_minus: number | null;
+            /** @description Where that comes from. */
+            sort: components["schemas"]["PastSort"];
+            /** @description Whether it is what stands now. */
+            stands: boolean;
+            /** @description The test of the bench that it was taken from. */
+            test: string | null;
+            /**
+             * Format: double
+             * @description The value; none where nothing was stated from then on.
+             */
+            value: number | null;
+        };
+        /**
+         * @description Where something that was said of a figure comes from. `first`: What it was before the first change that is known. `change`: It was changed. `test`: A test measured it, and was not taken.
+         * @enum {string}
+         */
+        PastSort: "first" | "change" | "test";
         /**
          * @description Whether a change pays. `at-once`: It costs nothing, and saves from the first day on. `back`: What it saves pays it back. `never`: It saves nothing. `unknown`: A price is not stated.
          * @enum {string}
@@ -10351,6 +10433,15 @@ export interface components {
             sentence: string;
             /** @description Points for a plot. */
             series: components["schemas"]["Point"][];
+        };
+        /** @description A figure that was changed or measured once. */
+        WithPast: {
+            /** @description The id of its element. */
+            id: string;
+            /** @description The kind of its element. */
+            kind: string;
+            /** @description Where it stands there, such as `phases[1].watts`. */
+            path: string;
         };
         /** @description How a number comes about. */
         Working: {
@@ -14171,6 +14262,99 @@ export interface operations {
                 };
             };
             /** @description The question or a change is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    past_figures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where they stand */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastFigures"];
+                };
+            };
+            /** @description No such site */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was refused, or could not be done; the problem says why, and what to do */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    figure_past: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                kind: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its past */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePast"];
+                };
+            };
+            /** @description No such site or element */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is no such kind */
             422: {
                 headers: {
                     [name: string]: unknown;

@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure } from "../api/client";
 import { figureOf, noteOf, raw, typed } from "../format/figure";
 import { useRefusedText } from "../composables/useRefusedText";
+import { usePast, type At } from "../composables/usePast";
 import { useSite } from "../composables/useSite";
 import { useTargets } from "../composables/useTargets";
 import { habits } from "../format/habits";
@@ -15,6 +16,8 @@ import { gaugeText, toHabit, unitOf } from "../format/spoken";
  */
 const props = defineProps<{
   figure: Figure | null | undefined;
+  /** The object that holds it, and its key there: where it has a past, that is one click away. */
+  at?: At | undefined;
   name: string;
   target: string;
   unit: string;
@@ -63,6 +66,8 @@ const assumed = computed(() => {
   return half === undefined ? "" : `± ${percent(half)}`;
 });
 const note = computed(() => noteOf(props.figure));
+const { pastOf, shown: shownPast } = usePast();
+const past = computed(() => pastOf(props.at));
 /** The test of the bench that it comes from. */
 const test = computed(() =>
   typeof props.figure === "object" && props.figure !== null ? (props.figure.test ?? "") : "",
@@ -188,6 +193,16 @@ function assume() {
       data-test="figure-test"
       >its test</RouterLink
     >
+    <button
+      v-if="past"
+      type="button"
+      class="note door past"
+      :aria-label="`what was said of ${name} before`"
+      data-test="figure-past"
+      @click="shownPast = past"
+    >
+      its past
+    </button>
     <span v-if="theirs !== undefined" class="question" role="status" data-test="clash">
       Changed elsewhere to {{ theirs }}; you typed {{ text }}.
       <button type="button" class="assume" @click="settle">keep mine</button>
@@ -253,6 +268,9 @@ input[aria-invalid] {
 .note {
   color: var(--faint);
   padding: 0;
+}
+.past {
+  justify-self: start;
 }
 .assume {
   color: var(--primary);

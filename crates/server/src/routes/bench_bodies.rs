@@ -3,6 +3,7 @@
 use crate::error::ApiError;
 use ash_pond_core::bench::{Guide, Holds, Instrument, Next, Outcome, Pick, Reading, Test};
 use ash_pond_core::compare::Difference;
+use ash_pond_core::say::Sentence;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 
@@ -12,6 +13,8 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<Tested>();
     generator.subschema_for::<Looked>();
     generator.subschema_for::<History>();
+    generator.subschema_for::<PastFigures>();
+    generator.subschema_for::<FigurePast>();
     generator.subschema_for::<NextTests>();
     generator.subschema_for::<Instruments>();
     generator.subschema_for::<Tests>();
@@ -93,6 +96,80 @@ pub(crate) struct History {
     pub(crate) figures: Vec<FigureHistory>,
     /// Tests of it that gave no figure, the earliest first.
     pub(crate) others: Vec<OtherTest>,
+}
+
+/// The figures of a site that have a past.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct PastFigures {
+    /// Those that were changed or measured once, where they stand now.
+    pub(crate) figures: Vec<WithPast>,
+}
+
+/// A figure that was changed or measured once.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct WithPast {
+    /// The kind of its element.
+    pub(crate) kind: String,
+    /// The id of its element.
+    pub(crate) id: String,
+    /// Where it stands there, such as `phases[1].watts`.
+    pub(crate) path: String,
+}
+
+/// What was asked of the past of a figure.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct PastAsked {
+    /// Where it stands in its element.
+    pub(crate) path: String,
+}
+
+/// What a figure was before it is what it is.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct FigurePast {
+    /// What its element is called.
+    pub(crate) label: String,
+    /// It in words.
+    pub(crate) name: String,
+    /// Its unit.
+    pub(crate) unit: String,
+    /// What was said of it, the earliest first.
+    pub(crate) rows: Vec<PastRow>,
+    /// Which of that stands, and why.
+    pub(crate) sentence: Sentence,
+}
+
+/// Where something that was said of a figure comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum PastSort {
+    /// What it was before the first change that is known.
+    First,
+    /// It was changed.
+    Change,
+    /// A test measured it, and was not taken.
+    Test,
+}
+
+/// Something that was said of a figure.
+#[derive(Debug, Serialize, JsonSchema)]
+pub(crate) struct PastRow {
+    /// Where that comes from.
+    pub(crate) sort: PastSort,
+    /// When, as ISO 8601; none for what it was before the first change.
+    pub(crate) at: Option<String>,
+    /// The value; none where nothing was stated from then on.
+    pub(crate) value: Option<f64>,
+    /// Half-width of its 95 % interval.
+    pub(crate) plus_minus: Option<f64>,
+    /// `assumed`, `label`, `datasheet` or `measured`.
+    pub(crate) basis: Option<String>,
+    /// The sum or the circumstance behind it.
+    pub(crate) note: Option<String>,
+    /// The test of the bench that it was taken from.
+    pub(crate) test: Option<String>,
+    /// Whether it is what stands now.
+    pub(crate) stands: bool,
 }
 
 /// A figure over the years.

@@ -87,6 +87,8 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(tests::test_file, tests::give_test_file))
         .routes(routes!(tests::look_at_file))
         .routes(routes!(tests::history))
+        .routes(routes!(tests::past_figures))
+        .routes(routes!(tests::figure_past))
         .routes(routes!(tests::next_tests))
         .routes(routes!(tests::instruments))
         .routes(routes!(tests::describe_instrument, tests::forget_instrument))

@@ -1,12 +1,14 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bench_bodies::{FileAsked, Guides, History, Instruments, Looked, Previewed, Tests, Which};
+use super::bench_bodies::{
+    FigurePast, FileAsked, Guides, History, Instruments, Looked, PastAsked, PastFigures, Previewed, Tests, Which,
+};
 use super::bodies::RevisedPlan;
 use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
 use crate::app::AppState;
 use crate::error::ApiError;
 use crate::usecase::files::{self, Piece};
-use crate::usecase::{bench, tests as usecase};
+use crate::usecase::{bench, past, tests as usecase};
 use axum::Json;
 use axum::body::{Body, Bytes};
 use axum::extract::{Path, Query, State};
@@ -253,6 +255,33 @@ pub(super) async fn history(
     Path((site, kind, id)): Path<(String, String, String)>,
 ) -> Result<Json<History>, ApiError> {
     Ok(Json(computing(move || bench::history(&state.store, &site, &kind, &id)).await?))
+}
+
+/// The figures of a site that were changed or measured once.
+#[utoipa::path(get, path = "/sites/{site}/past", params(("site" = String, Path)), responses(
+    (status = 200, description = "Where they stand", body = ref("#/components/schemas/PastFigures")),
+    (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn past_figures(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<PastFigures>, ApiError> {
+    Ok(Json(computing(move || past::places(&state.store, &site)).await?))
+}
+
+/// What a figure was before it is what it is, which of all that was said of it stands, and why.
+#[utoipa::path(get, path = "/sites/{site}/past/{kind}/{id}",
+    params(("site" = String, Path), ("kind" = String, Path), ("id" = String, Path), ("path" = String, Query)), responses(
+    (status = 200, description = "Its past", body = ref("#/components/schemas/FigurePast")),
+    (status = 404, description = "No such site or element", body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "There is no such kind", body = ref("#/components/schemas/Problem"))
+))]
+pub(super) async fn figure_past(
+    State(state): State<AppState>,
+    Path((site, kind, id)): Path<(String, String, String)>,
+    Query(asked): Query<PastAsked>,
+) -> Result<Json<FigurePast>, ApiError> {
+    Ok(Json(computing(move || past::of(&state.store, &site, &kind, &id, &asked.path)).await?))
 }
 
 /// The tests that narrow the answers of a site most per minute of work.

@@ -10,6 +10,7 @@ mod lines;
 pub(crate) mod log;
 pub(crate) mod outage;
 pub(crate) mod paper;
+pub(crate) mod past;
 pub(crate) mod preview;
 pub(crate) mod review;
 pub(crate) mod shelf;

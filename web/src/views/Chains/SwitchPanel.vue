@@ -118,6 +118,7 @@ onMounted(async () => {
                 standing by at
                 <FigureEntry
                   :figure="row.standby_w"
+                  :at="[row, 'standby_w']"
                   :name="`${named(on.place)}, standing by at`"
                   target="watts"
                   unit="W"

@@ -101,6 +101,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
       <FieldLabel name="leads that lie together">
         <FigureEntry
           :figure="feed.cable.bundle"
+          :at="[feed.cable, 'bundle']"
           :name="`leads that lie with that to ${name}`"
           target="plain"
           unit=""
@@ -113,6 +114,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
       <FieldLabel v-if="data" name="pairs that feed">
         <FigureEntry
           :figure="feed.cable.pairs"
+          :at="[feed.cable, 'pairs']"
           :name="`pairs of the data cable to ${name}`"
           target="plain"
           unit=""
@@ -147,6 +149,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
       <FieldLabel name="breaks up to">
         <FigureEntry
           :figure="feed[end]?.breaks_a"
+          :at="[feed[end], 'breaks_a']"
           :name="`amperes that the ${words(end)} of ${name} breaks`"
           target="amps"
           unit="A"
@@ -160,6 +163,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
       <FieldLabel name="at up to">
         <FigureEntry
           :figure="feed[end]?.rated_v_dc"
+          :at="[feed[end], 'rated_v_dc']"
           :name="`volts that the ${words(end)} of ${name} breaks`"
           target="volts"
           unit="V"
@@ -174,6 +178,7 @@ const words = (end: End) => (end === "fuse" ? "fuse" : "fuse at the battery");
     <FieldLabel v-if="charges()" name="fuse at the battery">
       <FigureEntry
         :figure="feed.fuse_far?.rating_a"
+        :at="[feed.fuse_far, 'rating_a']"
         :name="`fuse at the battery's end of the lead to ${name}`"
         target="amps"
         unit="A"

@@ -88,6 +88,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       >
       <FigureEntry
         :figure="feed.cable?.length_m"
+        :at="[feed.cable, 'length_m']"
         :name="`length of the lead to ${label(feed.to)}`"
         target="metres"
         unit="m"
@@ -97,6 +98,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       />
       <FigureEntry
         :figure="isGauge(feed) ? feed.cable?.awg : feed.cable?.area_mm2"
+        :at="[feed.cable, isGauge(feed) ? 'awg' : 'area_mm2']"
         :name="`size of the lead to ${label(feed.to)}`"
         target="area"
         :gauge="isGauge(feed)"
@@ -127,6 +129,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       />
       <FigureEntry
         :figure="feed.cable?.contact_ohm"
+        :at="[feed.cable, 'contact_ohm']"
         :name="`contacts of the lead to ${label(feed.to)}`"
         target="ohms"
         unit="Ω"
@@ -140,6 +143,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
       />
       <FigureEntry
         :figure="feed.fuse?.rating_a"
+        :at="[feed.fuse, 'rating_a']"
         :name="`fuse of the lead to ${label(feed.to)}`"
         target="amps"
         unit="A"

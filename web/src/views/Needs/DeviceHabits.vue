@@ -84,6 +84,7 @@ function setDeadline(minutes: Figure | null) {
       <FieldLabel name="on for">
         <FigureEntry
           :figure="device.cycle.on_fraction"
+          :at="[device.cycle, 'on_fraction']"
           name="share of the time on"
           target="share"
           unit=""
@@ -98,6 +99,7 @@ function setDeadline(minutes: Figure | null) {
       <FieldLabel name="once every">
         <FigureEntry
           :figure="device.cycle.period_s"
+          :at="[device.cycle, 'period_s']"
           name="period"
           target="seconds"
           unit="s"
@@ -114,6 +116,7 @@ function setDeadline(minutes: Figure | null) {
       <FieldLabel name="one filling takes">
         <FigureEntry
           :figure="device.cycle.wh"
+          :at="[device.cycle, 'wh']"
           name="one filling takes"
           target="watt-hours"
           unit="Wh"
@@ -131,6 +134,7 @@ function setDeadline(minutes: Figure | null) {
       <FieldLabel name="every so many days">
         <FigureEntry
           :figure="device.cycle.every_days"
+          :at="[device.cycle, 'every_days']"
           name="every so many days"
           target="plain"
           unit=""
@@ -158,6 +162,7 @@ function setDeadline(minutes: Figure | null) {
       <FieldLabel name="one use, such as a mile, takes">
         <FigureEntry
           :figure="device.cycle.job?.wh"
+          :at="[device.cycle.job, 'wh']"
           name="one use takes"
           target="watt-hours"
           unit="Wh"
@@ -184,6 +189,7 @@ function setDeadline(minutes: Figure | null) {
     <FieldLabel name="survives a gap of">
       <FigureEntry
         :figure="device.ride_through_ms"
+        :at="[device, 'ride_through_ms']"
         name="survives a gap of"
         target="milliseconds"
         unit="ms"
@@ -208,6 +214,7 @@ function setDeadline(minutes: Figure | null) {
     <FieldLabel v-if="device.after_loss?.kind === 'restarts'" name="back after">
       <FigureEntry
         :figure="device.after_loss.seconds"
+        :at="[device.after_loss, 'seconds']"
         name="back after"
         target="seconds"
         unit="s"
@@ -221,6 +228,7 @@ function setDeadline(minutes: Figure | null) {
     <FieldLabel name="harm after">
       <FigureEntry
         :figure="device.deadline?.minutes"
+        :at="[device.deadline, 'minutes']"
         name="harm after"
         target="minutes"
         unit="min"

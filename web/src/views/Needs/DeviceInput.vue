@@ -49,6 +49,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel name="costs">
       <FigureEntry
         :figure="device.price"
+        :at="[device, 'price']"
         name="costs"
         target="plain"
         unit=""
@@ -61,6 +62,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel name="how many">
       <FigureEntry
         :figure="device.quantity ?? 1"
+        :at="[device, 'quantity']"
         name="how many"
         target="plain"
         unit=""
@@ -82,6 +84,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel name="rated">
       <FigureEntry
         :figure="device.input.rated_v"
+        :at="[device.input, 'rated_v']"
         name="rated volts"
         target="volts"
         unit="V"
@@ -92,6 +95,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel name="resets below">
       <FigureEntry
         :figure="device.input.min_v"
+        :at="[device.input, 'min_v']"
         name="resets below, volts"
         target="volts"
         unit="V"
@@ -103,6 +107,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel name="bears at most">
       <FigureEntry
         :figure="device.input.max_v"
+        :at="[device.input, 'max_v']"
         name="bears at most, volts"
         target="volts"
         unit="V"
@@ -128,6 +133,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel v-if="device.input.current === 'ac'" name="power factor">
       <FigureEntry
         :figure="device.input.power_factor"
+        :at="[device.input, 'power_factor']"
         name="power factor"
         target="plain"
         unit=""
@@ -153,6 +159,7 @@ const { set, refused } = useDeviceFields(props);
     <FieldLabel v-if="device.input.current === 'ac'" name="watts on a stepped wave, over a sine">
       <FigureEntry
         :figure="device.input.stepped_watts_factor"
+        :at="[device.input, 'stepped_watts_factor']"
         name="watts on a stepped wave over a sine"
         target="plain"
         unit=""

@@ -81,6 +81,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
       <FieldLabel class="watts" name="draws">
         <FigureEntry
           :figure="phase.watts"
+          :at="[phase, 'watts']"
           :name="`${phase.when} draws`"
           target="watts"
           unit="W"
@@ -93,6 +94,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
       <FieldLabel name="stated at">
         <FigureEntry
           :figure="phase.at_v"
+          :at="[phase, 'at_v']"
           :name="`${phase.when}: the voltage of its watts`"
           target="volts"
           unit="V"
@@ -113,6 +115,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
       <FieldLabel v-if="device.input.current === 'ac'" name="power factor">
         <FigureEntry
           :figure="phase.power_factor"
+          :at="[phase, 'power_factor']"
           :name="`${phase.when}: power factor`"
           target="plain"
           unit=""
@@ -125,6 +128,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
       <FieldLabel v-if="takesTime(phase)" name="for">
         <FigureEntry
           :figure="phase.seconds"
+          :at="[phase, 'seconds']"
           :name="`${phase.when} lasts`"
           target="seconds"
           unit="s"
@@ -136,6 +140,7 @@ const takesTime = (phase: Phase) => phase.when === "starting" || phase.when === 
       <FieldLabel v-else-if="phase.when === 'busy'" name="for a share of">
         <FigureEntry
           :figure="phase.share"
+          :at="[phase, 'share']"
           name="busy for a share of"
           target="share"
           unit=""

@@ -93,6 +93,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="latitude">
       <FigureEntry
         :figure="facts.place?.latitude_deg"
+        :at="[facts.place, 'latitude_deg']"
         name="latitude"
         target="degrees"
         unit="° N"
@@ -105,6 +106,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="longitude">
       <FigureEntry
         :figure="facts.place?.longitude_deg"
+        :at="[facts.place, 'longitude_deg']"
         name="longitude"
         target="degrees"
         unit="° E"
@@ -128,6 +130,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="air around leads and stores">
       <FigureEntry
         :figure="facts.ambient_c"
+        :at="[facts, 'ambient_c']"
         name="temperature"
         target="celsius"
         unit="°C"
@@ -140,6 +143,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="coldest ever, for panels">
       <FigureEntry
         :figure="facts.record_low_c"
+        :at="[facts, 'record_low_c']"
         name="coldest temperature"
         target="celsius"
         unit="°C"
@@ -154,6 +158,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="a kilowatt-hour costs">
       <FigureEntry
         :figure="facts.energy_price?.per_kwh"
+        :at="[facts.energy_price, 'per_kwh']"
         name="price of a kilowatt-hour"
         target="plain"
         :unit="facts.energy_price?.currency ?? ''"
@@ -173,6 +178,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="tight from this share of a limit">
       <FigureEntry
         :figure="facts.policy?.tight_from"
+        :at="[facts.policy, 'tight_from']"
         name="tight from"
         target="share"
         nominal
@@ -186,6 +192,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="a fuse is at least so many times the current">
       <FigureEntry
         :figure="facts.policy?.fuse_factor"
+        :at="[facts.policy, 'fuse_factor']"
         name="fuse factor"
         target="plain"
         unit=""
@@ -198,6 +205,7 @@ function setPolicy(key: Policy, value: Figure | null) {
     <FieldLabel name="of an alternator, a load takes at most">
       <FigureEntry
         :figure="facts.policy?.alternator_share"
+        :at="[facts.policy, 'alternator_share']"
         name="alternator share"
         target="share"
         nominal

@@ -48,6 +48,7 @@ function setOwned(value: string) {
   <FieldLabel name="costs">
     <FigureEntry
       :figure="item.price"
+      :at="[item, 'price']"
       :name="`price of ${item.label}`"
       target="plain"
       :unit="currency"
@@ -61,6 +62,7 @@ function setOwned(value: string) {
   <FieldLabel name="weighs">
     <FigureEntry
       :figure="item.weight_kg"
+      :at="[item, 'weight_kg']"
       :name="`weight of ${item.label}`"
       target="plain"
       unit="kg"

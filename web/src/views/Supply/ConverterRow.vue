@@ -80,6 +80,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
       <FieldLabel name="on, at no load">
         <FigureEntry
           :figure="converter.loss?.idle_w"
+          :at="[converter.loss, 'idle_w']"
           :name="`${converter.label}, on at no load`"
           target="watts"
           unit="W"
@@ -92,6 +93,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
       <FieldLabel name="lost with the load">
         <FigureEntry
           :figure="converter.loss?.proportional"
+          :at="[converter.loss, 'proportional']"
           :name="`${converter.label}, lost with the load`"
           target="share"
           unit=""

@@ -71,6 +71,7 @@ function dropBand(index: number) {
       <FieldLabel v-for="[key, name, target, unit] in FIELDS" :key="key" :name="name">
         <FigureEntry
           :figure="input[key]"
+          :at="[input, key]"
           :name="`${facts.input}, ${name} (${unit || 'share'})`"
           :target="target"
           :unit="unit"
@@ -84,6 +85,7 @@ function dropBand(index: number) {
         <FieldLabel name="takes">
           <FigureEntry
             :figure="band.max_a"
+            :at="[band, 'max_a']"
             :name="`band ${index + 1}, amperes`"
             target="amps"
             unit="A"
@@ -93,6 +95,7 @@ function dropBand(index: number) {
         <FieldLabel name="from">
           <FigureEntry
             :figure="band.from_v"
+            :at="[band, 'from_v']"
             :name="`band ${index + 1}, volts`"
             target="volts"
             unit="V"

@@ -63,6 +63,7 @@ function setCrossed(value: string) {
     >
       <FigureEntry
         :figure="output.limit?.continuous_a"
+        :at="[output.limit, 'continuous_a']"
         :name="`${name}, ${output.label ?? output.id}, at most`"
         target="amps"
         unit="A"

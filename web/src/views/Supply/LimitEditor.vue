@@ -68,6 +68,7 @@ const stated = computed(() => props.limit?.continuous_a != null || props.limit?.
     <FieldLabel name="carries for ever">
       <FigureEntry
         :figure="limit?.continuous_a"
+        :at="[limit, 'continuous_a']"
         :name="`${name} carries, amperes`"
         target="amps"
         unit="A"
@@ -79,6 +80,7 @@ const stated = computed(() => props.limit?.continuous_a != null || props.limit?.
     <FieldLabel name="and in watts">
       <FigureEntry
         :figure="limit?.continuous_w"
+        :at="[limit, 'continuous_w']"
         :name="`${name} carries, watts`"
         target="watts"
         unit="W"
@@ -91,6 +93,7 @@ const stated = computed(() => props.limit?.continuous_a != null || props.limit?.
       <FieldLabel name="for a while up to">
         <FigureEntry
           :figure="level.up_to_a ?? level.up_to_w"
+          :at="[level, level.up_to_a != null ? 'up_to_a' : 'up_to_w']"
           :name="`${name} for a while, ${index + 1}`"
           :target="inAmps(level) ? 'amps' : 'watts'"
           :unit="''"
@@ -112,6 +115,7 @@ const stated = computed(() => props.limit?.continuous_a != null || props.limit?.
       <FieldLabel name="for">
         <FigureEntry
           :figure="level.for_s"
+          :at="[level, 'for_s']"
           :name="`${name} for how long, ${index + 1}`"
           target="seconds"
           unit="s"

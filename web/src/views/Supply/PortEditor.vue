@@ -132,6 +132,7 @@ function drop() {
       <FieldLabel v-if="volts != null" name="at">
         <FigureEntry
           :figure="volts"
+          :at="[port.voltage, 'regulated_v' in port.voltage ? 'regulated_v' : 'ac_v']"
           :name="`${name}, volts`"
           target="volts"
           unit="V"
@@ -188,6 +189,7 @@ function drop() {
       <FieldLabel name="lost with its load">
         <FigureEntry
           :figure="port.loss?.proportional"
+          :at="[port.loss, 'proportional']"
           :name="`${name}, lost with its load`"
           target="share"
           unit=""
@@ -206,6 +208,7 @@ function drop() {
       <FieldLabel name="turns itself off below">
         <FigureEntry
           :figure="port.auto_off?.below_w"
+          :at="[port.auto_off, 'below_w']"
           :name="`${name} turns itself off below`"
           target="watts"
           unit="W"
@@ -218,6 +221,7 @@ function drop() {
       <FieldLabel v-if="port.auto_off" name="after">
         <FigureEntry
           :figure="port.auto_off.after_s"
+          :at="[port.auto_off, 'after_s']"
           :name="`${name} turns itself off after`"
           target="seconds"
           unit="s"

@@ -85,6 +85,7 @@ function setIdle(value: unknown) {
         <FigureEntry
           v-if="port"
           :figure="port.loss?.idle_w"
+          :at="[port.loss, 'idle_w']"
           :name="`${facts.label} costs to be on`"
           target="watts"
           unit="W"

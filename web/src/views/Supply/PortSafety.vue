@@ -70,6 +70,7 @@ function setNeutral(value: string) {
       <FieldLabel v-for="[key, label, target, unit] in KEYS" :key="key" :name="label">
         <FigureEntry
           :figure="port.protection?.[key]"
+          :at="[port.protection, key]"
           :name="`${name}: ${NAMES[key]}`"
           :target="target"
           :unit="unit"
@@ -98,6 +99,7 @@ function setNeutral(value: string) {
     <FieldLabel name="off a sine, under load">
       <FigureEntry
         :figure="wave.distortion"
+        :at="[wave, 'distortion']"
         :name="`${name}: distortion`"
         target="share"
         unit=""

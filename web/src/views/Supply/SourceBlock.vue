@@ -104,6 +104,7 @@ const sizeTest = computed(() => {
         <FieldLabel name="kept to spare it">
           <FigureEntry
             :figure="battery.floor_soc"
+            :at="[battery, 'floor_soc']"
             :silent="habit"
             :name="`${source.label}, floor`"
             target="share"

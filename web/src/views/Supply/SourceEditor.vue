@@ -163,6 +163,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel v-for="[key, name, target, unit] in fields" :key="key" :name="name">
         <FigureEntry
           :figure="battery[key]"
+          :at="[battery, key]"
           :name="`${source.label}, ${name}`"
           :target="target"
           :unit="unit"
@@ -177,6 +178,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel name="each string has a fuse of">
         <FigureEntry
           :figure="stringFuse?.rating_a"
+          :at="[stringFuse, 'rating_a']"
           :name="`${source.label}, fuse of each string`"
           target="amps"
           unit="A"
@@ -212,6 +214,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel v-if="source.indoors" name="in a room of">
         <FigureEntry
           :figure="source.room_m3"
+          :at="[source, 'room_m3']"
           :name="`${source.label}, its room`"
           target="plain"
           unit="m³"
@@ -226,6 +229,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel name="with its engine running">
         <FigureEntry
           :figure="source.alternator.running_v"
+          :at="[source.alternator, 'running_v']"
           :name="`${source.label}, volts with its engine running`"
           target="volts"
           unit="V"
@@ -239,6 +243,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel name="while it is cranked">
         <FigureEntry
           :figure="source.alternator.cranking_v"
+          :at="[source.alternator, 'cranking_v']"
           :name="`${source.label}, volts while it is cranked`"
           target="volts"
           unit="V"
@@ -254,6 +259,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel name="open, as on its label">
         <FigureEntry
           :figure="source.panel.open_v"
+          :at="[source.panel, 'open_v']"
           :name="`${source.label}, open volts`"
           target="volts"
           unit="V"
@@ -264,6 +270,7 @@ const chemistries = computed<[string, string][]>(() => {
       <FieldLabel v-for="[key, words, unit, silent] in PANEL" :key="key" :name="words">
         <FigureEntry
           :figure="source.panel[key]"
+          :at="[source.panel, key]"
           :name="`${source.label}, ${words}`"
           target="plain"
           :unit="unit"

@@ -43,6 +43,7 @@ function setReplaceable(value: string) {
   <FieldLabel name="years by the calendar">
     <FigureEntry
       :figure="source.battery?.life_years"
+      :at="[source.battery, 'life_years']"
       :name="`${source.label}, years by the calendar`"
       target="plain"
       unit="years"
