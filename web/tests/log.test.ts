@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { aging } from "../src/views/Log/aging";
+import { aging, resisting } from "../src/views/Log/aging";
 import type { Battery } from "../src/views/Log/useLog";
 
 const at = (year: number, value: number, half = 3) => ({
@@ -23,6 +23,7 @@ const battery = (more: Partial<Battery> = {}): Battery => ({
   crossings: [],
   cycles: 0,
   life_used: 0,
+  resistance: null,
   sentence: "",
   ...more,
 });
@@ -51,6 +52,24 @@ describe("the picture of a battery that ages", () => {
     const found = aging(battery({ needs: [need(26), need(365), need(null)] }));
     expect(found.needs.map((it) => it.value)).toEqual([26]);
     expect(found.needs[0]?.y).toBeGreaterThan(found.points[2]?.y ?? Infinity);
+  });
+
+  it("draws a resistance in milliohms, and what is too unsure makes it no higher than three times what is measured", () => {
+    const ohms = (year: number, value: number, half: number) => at(year, value, half);
+    const found = resisting({
+      now: ohms(2026.9, 0.024, 0.004),
+      gains_per_year: [0.002, 0.001],
+      points: [ohms(2024.8, 0.018, 0.001), ohms(2025.8, 0.02, 0.5)],
+      before: [],
+      trend: [ohms(2024.8, 0.018, 0.002), ohms(2031.9, 0.034, 0.01)],
+      sentence: "",
+    });
+    expect(found.points.map((it) => it.value)).toEqual([18, 20]);
+    const drawn = aging(found);
+    const [first, second] = drawn.points.map((it) => it.y);
+    expect(first).toBeGreaterThan(second ?? 0);
+    expect(Math.max(...drawn.levels.map((it) => it.value))).toBeLessThanOrEqual(110);
+    expect(drawn.needs).toEqual([]);
   });
 
   it("keeps predecessors apart, and stands where nothing was measured", () => {

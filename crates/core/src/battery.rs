@@ -52,6 +52,12 @@ pub fn empty_factor(chemistry: &Chemistry, soc: f64) -> f64 {
     if chemistry.is_lead() { 1.0 + LEAD_EMPTY * (1.0 - soc.clamp(0.0, 1.0)) } else { 1.0 }
 }
 
+/// Volts of a battery as its cells are named; none where nobody says how many they are, or of what chemistry.
+pub fn nominal_v(battery: &Battery) -> Option<f64> {
+    let cells = battery.cells.as_ref()?.get();
+    Some(cells * chemistry::find(&battery.chemistry)?.cell_nominal_v)
+}
+
 /// Internal resistance of a battery when full at a temperature in °C, Ω; as it is stated in the plain model.
 pub fn internal_ohm(battery: &Battery, celsius: f64) -> f64 {
     let stated = battery.internal_ohm.as_ref().map_or(0.0, Figure::get);

@@ -229,6 +229,30 @@ fn far_end_capacity_and_charging_cover_what_their_meters_are_off() {
     assert!((0.92..=0.98).contains(&far), "far end: {far}");
 }
 
+#[test]
+fn the_resistance_inside_a_store_covers_two_meters_that_are_off_alike() {
+    let share = share_covered(|plan, noise| {
+        // 13.10 V at rest and 12 mΩ; a voltmeter of half a per cent and a clamp of one, alike in all rows, read to their last digits.
+        let (volts, amps) = (1.0 + 0.0025 * noise.normal(), 1.0 + 0.005 * noise.normal());
+        let mut read = |amps_now: f64| {
+            let shown = |value: f64, step: f64| (value / step).round() * step;
+            let drift = 1e-3 * (noise.uniform() - 0.5);
+            [shown((13.10 + drift - 0.012 * amps_now) * volts, 0.001), shown(amps_now * amps, 0.01)]
+        };
+        let rows = (0..6).map(|it| {
+            let (light, heavy) = (read(0.51 + 0.013 * f64::from(it)), read(9.4 + 0.17 * f64::from(it)));
+            vec![light[0], light[1], heavy[0], heavy[1], 18.0]
+        });
+        let mut it = test("resistance", "source", "house-bank", None, rows.collect());
+        let meter = |share, step| Instrument { name: None, share, fixed: 0.0, step };
+        let (volts, amps) = (meter(0.005, 0.001), meter(0.01, 0.01));
+        it.meters = vec![volts.clone(), amps.clone(), volts, amps, Instrument::default()];
+        (given(&outcome(plan, &it).unwrap(), "internal_ohm"), 0.012)
+    });
+    println!("{share}");
+    assert!((0.92..=0.99).contains(&share), "{share} of the tries are covered");
+}
+
 /// A test of every protocol that is read by hand, each good for a figure or a result.
 fn one_of_each() -> Vec<Test> {
     let rows = |it: &[&[f64]]| it.iter().map(|it| it.to_vec()).collect::<Vec<_>>();

@@ -1,6 +1,6 @@
 //! What is due and why, and how batteries age: rules worked by hand, laws, and health recovered from generated histories.
 
-use ash_pond_core::care::{Check, Did, Own, Point, Record, due, health, needs_of};
+use ash_pond_core::care::{Check, Did, Own, Point, Record, due, health, needs_of, resistance};
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::simulate;
 use ash_pond_core::plan::Plan;
@@ -260,6 +260,50 @@ fn health_is_recovered_from_generated_histories() {
     println!("today {now_inside}, in three years {then_inside} of {many}");
     assert!(now_inside * 10 >= i32::try_from(many).unwrap() * 9, "{now_inside} of {many}");
     assert!(then_inside * 10 >= i32::try_from(many).unwrap() * 9, "{then_inside} of {many}");
+}
+
+/// Resistances that rise at a rate of their own, measured now and then, once in twenty wrongly.
+#[test]
+fn a_rising_resistance_is_recovered_from_generated_histories() {
+    let plan = demo();
+    let (mut inside, many) = (0, 500);
+    for seed in 0..many {
+        let mut chance = StdRng::seed_from_u64(seed);
+        let (today, rises) = (0.024, (0.002 * (1.0 + 0.6 * normal(&mut chance))).max(0.0));
+        let points = (0..2 + chance.random_range(0..6)).map(|test| {
+            let days_ago = i64::from(test) * 300 + chance.random_range(10..200);
+            let years = f64::from(i32::try_from(days_ago).unwrap()) / 365.25;
+            let half = 0.001 + 0.003 * chance.random::<f64>();
+            let wrong = if chance.random_bool(0.05) { 0.006 * normal(&mut chance) } else { 0.0 };
+            Point {
+                on: day("2026-11-28").checked_sub(days_ago.days()).unwrap(),
+                value: (today - rises * years + half / 2.0 * normal(&mut chance) + wrong).max(0.001),
+                plus_minus: half,
+                what: "resistance test".into(),
+                origin: String::new(),
+            }
+        });
+        let points: Vec<Point> = points.collect();
+        let found = resistance(&plan, "cabin-bank", &points, None, day("2026-11-28")).unwrap();
+        inside += i32::from((found.now.low..=found.now.high).contains(&today));
+        assert!(found.gains_per_year[0] >= 0.0, "no resistance falls by resting");
+        assert!(found.trend.windows(2).all(|it| it[1].value >= it[0].value - 1e-12));
+    }
+    println!("{inside} of {many}");
+    assert!(inside * 10 >= i32::try_from(many).unwrap() * 9, "{inside} of {many}");
+    // What was there before it was replaced is told apart; where nothing was measured since, there is nothing to say.
+    let point = |on: &str| Point {
+        on: day(on),
+        value: 0.02,
+        plus_minus: 0.002,
+        what: "resistance test".into(),
+        origin: String::new(),
+    };
+    let both = [point("2022-05-01"), point("2026-05-01")];
+    let found = resistance(&plan, "cabin-bank", &both, Some(day("2024-01-01")), day("2026-11-28")).unwrap();
+    assert_eq!((found.points.len(), found.before.len()), (1, 1));
+    assert!(found.sentence.plain().contains("by one measurement"), "{}", found.sentence);
+    assert!(resistance(&plan, "cabin-bank", &both[..1], Some(day("2024-01-01")), day("2026-11-28")).is_none());
 }
 
 #[test]

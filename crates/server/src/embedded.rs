@@ -4,8 +4,11 @@ use crate::error::ApiError;
 use axum::body::Body;
 use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
 use rust_embed::{EmbeddedFile, RustEmbed};
 use std::fmt::Write;
+use std::sync::LazyLock;
 
 /// What stands in the page where each answer puts a number used once.
 const NONCE: &str = "__NONCE__";
@@ -14,6 +17,26 @@ const NONCE: &str = "__NONCE__";
 #[folder = "$CARGO_MANIFEST_DIR/../../web/dist"]
 #[allow_missing = true]
 struct Front;
+
+/// The fonts of papers, by the beginning of their files' names, each with the letters that it is for.
+const FONTS: [(&str, &str); 2] =
+    [("assets/source-sans-3-latin-", ""), ("assets/source-sans-3-greek-", "unicode-range: U+0370-03FF;")];
+
+/// The page's font as a style that carries it along, so that a paper in a file of its own looks as it does here; nothing where the
+/// front end is not built into this binary.
+pub(crate) fn font_faces() -> &'static str {
+    static FACES: LazyLock<String> = LazyLock::new(|| {
+        let face = |(name, letters): (&str, &str)| {
+            let file = Front::get(&Front::iter().find(|it| it.starts_with(name))?)?;
+            let data = STANDARD.encode(&file.data);
+            Some(format!(
+                "@font-face {{ font-family: 'Source Sans 3'; font-weight: 200 900; {letters} src: url(data:font/woff2;base64,{data}) format('woff2'); }}\n"
+            ))
+        };
+        FONTS.into_iter().filter_map(face).collect()
+    });
+    &FACES
+}
 
 /// Serves the front end: files by their name, and the page for every other path.
 pub(crate) async fn serve(method: Method, uri: Uri, headers: HeaderMap) -> Response {

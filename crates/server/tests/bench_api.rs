@@ -19,7 +19,7 @@ fn idle(amps: f64) -> Value {
 async fn a_test_is_kept_previewed_used_and_taken_back() {
     let api = api();
     let before = api.get(&format!("{SITE}/plan")).await.body;
-    assert_eq!(api.get("/api/bench").await.body["guides"].as_array().unwrap().len(), 18);
+    assert_eq!(api.get("/api/bench").await.body["guides"].as_array().unwrap().len(), 19);
     let begun = api.post(&format!("{SITE}/tests"), idle(0.49)).await;
     assert_eq!(
         (begun.status, &begun.body["id"]),

@@ -382,6 +382,14 @@ async fn the_report_says_what_to_do_and_escapes_what_a_person_wrote() {
         assert!(page.contains(part), "{part}");
     }
     assert!(!page.contains('\u{f0000}'), "every sentence is rendered");
+    // One file with everything inside, where the front end with its font is built in.
+    let front = api.get("/assets/none.js").await.status == StatusCode::NOT_FOUND
+        && !api.raw("/").await.contains("is not built into this binary");
+    assert_eq!(page.contains("src: url(data:font/woff2;base64,"), front);
+    assert!(
+        !page.contains("src=\"http") && !page.contains("url(http") && !page.contains("<link"),
+        "nothing from elsewhere"
+    );
     let feet = api.raw(&format!("{SITE}/report.html?habits=ft")).await;
     assert!(feet.contains(" ft of "), "by the reader's habits");
     let labels = api.raw(&format!("{SITE}/labels.html?sheet=99x57&secure=true")).await;

@@ -2110,6 +2110,8 @@ export interface components {
              * @description What it held when it was new or first measured.
              */
             rated: number;
+            /** @description How the resistance inside it rises; none where nobody measured it. */
+            resistance: components["schemas"]["BatteryResistance"] | null;
             /** @description All of it in a sentence. */
             sentence: string;
             /** @description The source, by id. */
@@ -2124,6 +2126,21 @@ export interface components {
          * @enum {string}
          */
         BatteryModel: "plain" | "full";
+        /** @description How the resistance inside a battery rises, Ω. */
+        BatteryResistance: {
+            /** @description What was measured of its predecessors. */
+            before: components["schemas"]["AgedCapacity"][];
+            /** @description What it gains in a year, and the half-width of its 95 % interval. */
+            gains_per_year: number[];
+            /** @description What it is today. */
+            now: components["schemas"]["AgedCapacity"];
+            /** @description All that was measured of this battery, in order. */
+            points: components["schemas"]["AgedCapacity"][];
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The trend from the first point on. */
+            trend: components["schemas"]["AgedCapacity"][];
+        };
         /** @description When a watch begins by itself. */
         BeginsBy: {
             /** @description The arrangement that is watched then, by its id. */
@@ -7263,6 +7280,8 @@ export interface components {
             figures: components["schemas"]["Given"][];
             /** @description The law through the points, of an efficiency test. */
             fit: components["schemas"]["LossFit"] | null;
+            /** @description What the store holds by it where that is no figure for the plan, Wh: by a charge and an efficiency that is known otherwise. */
+            holds_wh: components["schemas"]["Known"] | null;
             /** @description Lists that it gives to the plan. */
             lists: components["schemas"]["GivenList"][];
             /** @description What is drawn. */
@@ -8013,10 +8032,10 @@ export interface components {
          */
         ProtectionKind: "fuse" | "breaker" | "electronic" | "none";
         /**
-         * @description A test of the bench. `idle`: What a port or a converter draws for being on. `idle-by-drop`: The same, by what a store's display falls in hours. `efficiency`: Power in over power out, with two meters. `charge-drop`: The same device two ways, by the charge that each takes. `capacity`: What a store gives down to its cut-off. `trip-level`: The level at which a port really trips, climbing in steps. `surge`: How long a surge is carried. `heat-soak`: How warm a converter gets, from a run shorter than its settling. `charging`: Wall to stored, with the times to 80 and to 100 %. `switchover`: The gap at a switchover, from a captured wave. `switchover-by-eye`: Which devices reboot at a switchover, in ten tries. `far-end`: The voltage at the far end of a lead at the busiest moment. `auto-off`: Below what load, and after how long, a port turns itself off. `profile`: What a device draws from start to stop, from a logger's file. `panel`: What a panel gives against its label. `shared-budget`: What ports that share a limit give together. `charger`: Float and charge voltages of a charger. `walk`: Every joint of a chain: its volts, its sign, its connector.
+         * @description A test of the bench. `idle`: What a port or a converter draws for being on. `idle-by-drop`: The same, by what a store's display falls in hours. `efficiency`: Power in over power out, with two meters. `charge-drop`: The same device two ways, by the charge that each takes. `capacity`: What a store gives down to its cut-off. `resistance`: What a store's volts fall by for each ampere. `trip-level`: The level at which a port really trips, climbing in steps. `surge`: How long a surge is carried. `heat-soak`: How warm a converter gets, from a run shorter than its settling. `charging`: Wall to stored, with the times to 80 and to 100 %. `switchover`: The gap at a switchover, from a captured wave. `switchover-by-eye`: Which devices reboot at a switchover, in ten tries. `far-end`: The voltage at the far end of a lead at the busiest moment. `auto-off`: Below what load, and after how long, a port turns itself off. `profile`: What a device draws from start to stop, from a logger's file. `panel`: What a panel gives against its label. `shared-budget`: What ports that share a limit give together. `charger`: Float and charge voltages of a charger. `walk`: Every joint of a chain: its volts, its sign, its connector.
          * @enum {string}
          */
-        Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
+        Protocol: "idle" | "idle-by-drop" | "efficiency" | "charge-drop" | "capacity" | "resistance" | "trip-level" | "surge" | "heat-soak" | "charging" | "switchover" | "switchover-by-eye" | "far-end" | "auto-off" | "profile" | "panel" | "shared-budget" | "charger" | "walk";
         /** @description One thing to buy. */
         Purchase: {
             /**

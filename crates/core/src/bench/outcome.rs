@@ -175,6 +175,8 @@ pub struct Outcome {
     pub figures: Vec<Given>,
     /// Lists that it gives to the plan.
     pub lists: Vec<GivenList>,
+    /// What the store holds by it where that is no figure for the plan, Wh: by a charge and an efficiency that is known otherwise.
+    pub holds_wh: Option<Known>,
     /// What it tells besides.
     pub told: Vec<Told>,
     /// What is asked about rows.
@@ -196,6 +198,7 @@ impl Outcome {
             sentence: sentence.into().into(),
             figures: Vec::new(),
             lists: Vec::new(),
+            holds_wh: None,
             told: Vec::new(),
             questions: Vec::new(),
             plot: None,

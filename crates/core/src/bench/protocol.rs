@@ -15,6 +15,8 @@ words!(
         ChargeDrop = "charge-drop",
         /// What a store gives down to its cut-off.
         Capacity = "capacity",
+        /// What a store's volts fall by for each ampere.
+        Resistance = "resistance",
         /// The level at which a port really trips, climbing in steps.
         TripLevel = "trip-level",
         /// How long a surge is carried.
@@ -58,6 +60,7 @@ impl Protocol {
             Self::Efficiency => "efficiency over load with two meters",
             Self::ChargeDrop => "charge drop, one way against the other",
             Self::Capacity => "capacity down to the cut-off",
+            Self::Resistance => "resistance inside a store",
             Self::TripLevel => "trip level, climbing in steps",
             Self::Surge => "how long a surge is carried",
             Self::HeatSoak => "heat soak",
@@ -99,7 +102,8 @@ impl Protocol {
             ("source", "capacity_ah" | "energy_wh" | "rated_hours" | "cut_off_v") => Self::Capacity,
             ("source", "transfer_ms" | "return_ms") | (_, "ride_through_ms") => Self::Switchover,
             _ if has("hold_up") => Self::Switchover,
-            ("source", "internal_ohm") | (_, "contact_ohm") => Self::FarEnd,
+            ("source", "internal_ohm" | "internal_ohm_at_c") => Self::Resistance,
+            (_, "contact_ohm") => Self::FarEnd,
             ("arrangement", "rating_a" | "length_m" | "area_mm2" | "awg") => return None,
             ("device", _) => Self::Profile,
             ("converter", "charge_v" | "float_v" | "equalise_v") => Self::Charger,

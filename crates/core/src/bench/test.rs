@@ -6,7 +6,7 @@ use super::meter::{Instrument, Known, student};
 use super::methods;
 use super::outcome::{Given, GivenList, Outcome, Question};
 use super::protocol::Protocol;
-use crate::chemistry;
+use crate::battery::nominal_v;
 use crate::plan::{Battery, Plan};
 use crate::say::Amount;
 use serde::{Deserialize, Serialize};
@@ -207,9 +207,7 @@ pub(super) fn full_wh(battery: &Battery) -> Option<Known> {
         return Some(known(it.get(), it.plus_minus));
     }
     let ah = battery.capacity_ah.as_ref()?;
-    let cells = battery.cells.as_ref().map_or(1.0, |it| it.get());
-    let volts = chemistry::find(&battery.chemistry)?.cell_nominal_v * cells;
-    Some(known(ah.get(), ah.plus_minus).scaled(volts))
+    Some(known(ah.get(), ah.plus_minus).scaled(nominal_v(battery)?))
 }
 
 fn element(plan: &Plan, of: &Subject) -> Result<Element, Refused> {

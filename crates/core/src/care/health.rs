@@ -123,6 +123,26 @@ pub struct Health {
     pub cycles: f64,
     /// Share of its life that the outages so far used, 0 to 1.
     pub life_used: f64,
+    /// How the resistance inside it rises; none where nobody measured it.
+    pub resistance: Option<Resistance>,
+    /// All of it in a sentence.
+    pub sentence: Sentence,
+}
+
+/// How the resistance inside a battery rises, Ω.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryResistance"))]
+pub struct Resistance {
+    /// What it is today.
+    pub now: Aged,
+    /// What it gains in a year, and the half-width of its 95 % interval.
+    pub gains_per_year: [f64; 2],
+    /// All that was measured of this battery, in order.
+    pub points: Vec<Aged>,
+    /// What was measured of its predecessors.
+    pub before: Vec<Aged>,
+    /// The trend from the first point on.
+    pub trend: Vec<Aged>,
     /// All of it in a sentence.
     pub sentence: Sentence,
 }
@@ -257,23 +277,8 @@ pub fn health(
         known.push((since, stands, its_half / 2.0));
     }
     let line = fitted(&known, (-wears, wears));
-    let aged = |years: f64| {
-        let (value, sd) = line.at(years);
-        let (low, high) = ((value - 2.0 * sd).max(0.0), value + 2.0 * sd);
-        Aged { year: now + years, value: value.max(0.0), low, high, what: String::new(), origin: String::new() }
-    };
-    let told = |it: &&Point| Aged {
-        year: year(it.on),
-        value: it.value,
-        low: it.value - it.plus_minus,
-        high: it.value + it.plus_minus,
-        what: it.what.clone(),
-        origin: it.origin.clone(),
-    };
-    let first = known.first().map_or(0.0, |it| it.0).min(0.0);
-    let steps = ((5.0 - first) * 4.0).ceil().clamp(4.0, 200.0);
-    let trend = (0..=200).map(f64::from).take_while(|it| *it <= steps);
-    let trend = trend.map(|it| aged(first + (5.0 - first) * it / steps)).collect();
+    let aged = |years: f64| place(&line, now, years, 1.0);
+    let trend = course(&line, now, &known, 1.0);
     let crossings =
         needs.iter().filter_map(|it| crossing(plan, source, it, &line, (now, rated, unit))).collect::<Vec<_>>();
     let today_it = aged(0.0);
@@ -306,13 +311,84 @@ pub fn health(
         rated,
         now: today_it,
         loses_per_year: [-line.slope, 2.0 * line.of_slope.sqrt()],
-        points: own.iter().map(told).collect(),
-        before: before.iter().map(told).collect(),
+        points: own.iter().map(|it| told(it)).collect(),
+        before: before.iter().map(|it| told(it)).collect(),
         trend,
         needs,
         crossings,
         cycles: depths.iter().sum(),
         life_used,
+        resistance: None,
+        sentence: sentence.into(),
+    })
+}
+
+/// A place of a line, so many years from today; what rises was fitted with its sign turned round.
+fn place(line: &Line, now: f64, years: f64, sign: f64) -> Aged {
+    let (value, sd) = line.at(years);
+    let value = sign * value;
+    let (low, high) = ((value - 2.0 * sd).max(0.0), value + 2.0 * sd);
+    Aged { year: now + years, value: value.max(0.0), low, high, what: String::new(), origin: String::new() }
+}
+
+/// A line from its first point to five years from today, by quarters of a year.
+fn course(line: &Line, now: f64, known: &[(f64, f64, f64)], sign: f64) -> Vec<Aged> {
+    let first = known.first().map_or(0.0, |it| it.0).min(0.0);
+    let steps = ((5.0 - first) * 4.0).ceil().clamp(4.0, 200.0);
+    let all = (0..=200).map(f64::from).take_while(|it| *it <= steps);
+    all.map(|it| place(line, now, first + (5.0 - first) * it / steps, sign)).collect()
+}
+
+fn told(it: &Point) -> Aged {
+    let (low, high) = (it.value - it.plus_minus, it.value + it.plus_minus);
+    Aged { year: year(it.on), value: it.value, low, high, what: it.what.clone(), origin: it.origin.clone() }
+}
+
+/// How the resistance inside a battery rises by what was measured of it, Ω: the same line as that of its capacity, turned round. Its
+/// slope is held by what is usual: twice as much at the end of its life by the calendar, and as much as that either way. It never
+/// falls by resting. None where the source stores nothing, or nothing was measured since it was replaced.
+pub fn resistance(
+    plan: &Plan,
+    source: &str,
+    points: &[Point],
+    replaced: Option<Date>,
+    today: Date,
+) -> Option<Resistance> {
+    let of = plan.source(source)?;
+    let battery = of.battery.as_ref()?;
+    // What is very unsure may come out below nothing: left out it would make the others' middle too high.
+    let counts = |it: &&Point| it.value.is_finite() && it.plus_minus > 0.0 && it.on <= today;
+    let mut points: Vec<&Point> = points.iter().filter(counts).collect();
+    points.sort_by_key(|it| it.on);
+    let points = &points[points.len().saturating_sub(MOST_POINTS)..];
+    let (before, own): (Vec<&Point>, Vec<&Point>) =
+        points.iter().copied().partition(|it| replaced.is_some_and(|day| it.on < day));
+    // The surest one says how much there is to double.
+    let surest = own
+        .iter()
+        .filter(|it| it.value > 0.0)
+        .min_by(|a, b| (a.plus_minus / a.value).total_cmp(&(b.plus_minus / b.value)))?;
+    let rises = surest.value / life_years(battery).max(1.0);
+    let now = year(today);
+    let known: Vec<(f64, f64, f64)> =
+        own.iter().map(|it| (year(it.on) - now, -it.value, it.plus_minus / 2.0)).collect();
+    let line = fitted(&known, (-rises, rises));
+    let today_it = place(&line, now, 0.0, -1.0);
+    let gains = [-line.slope, 2.0 * line.of_slope.sqrt()];
+    let half = (today_it.high - today_it.value).max(0.01 * today_it.value);
+    let milli = |value: f64, half: f64| Measured(value * 1000.0, half * 1000.0, "mΩ");
+    let (is, gains_it) = (milli(today_it.value, half), milli(gains[0], gains[1]));
+    let basis = match own.len() {
+        1 => "by one measurement".to_owned(),
+        many => format!("by {many} measurements"),
+    };
+    let sentence = format!("{} has {is} inside today, {basis}, and gains {gains_it} a year.", Name(&of.label));
+    Some(Resistance {
+        now: today_it,
+        gains_per_year: gains,
+        points: own.iter().map(|it| told(it)).collect(),
+        before: before.iter().map(|it| told(it)).collect(),
+        trend: course(&line, now, &known, -1.0),
         sentence: sentence.into(),
     })
 }

@@ -2,6 +2,7 @@
 
 use super::answer::Estimate;
 use super::seen::{Reading, Seen};
+use crate::battery::nominal_v;
 use crate::chemistry;
 use crate::entry::{Around, Target, read};
 use crate::figure::Figure;
@@ -117,7 +118,7 @@ fn too_fast(seen: &Seen, battery: &Battery, reading: &Reading) -> Option<Sentenc
     let volts = own().find_map(|it| it.volts);
     let stored = match (&battery.energy_wh, &battery.capacity_ah) {
         (Some(energy), _) => energy.get(),
-        (None, Some(capacity)) => capacity.get() * volts.or_else(|| super::told::nominal_v(battery))?,
+        (None, Some(capacity)) => capacity.get() * volts.or_else(|| nominal_v(battery))?,
         (None, None) => return None,
     };
     // Whole per cents, read twice, are off by one together.

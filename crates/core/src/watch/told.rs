@@ -4,6 +4,7 @@ use super::answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned,
 use super::observed::{Observed, What, shown};
 use super::problem::{Drawn, Middle, Problem, counting};
 use super::seen::Seen;
+use crate::battery::nominal_v;
 use crate::limits::{amount, is_medical};
 use crate::outage::Event;
 use crate::plan::{Outage, Plan, Then};
@@ -355,12 +356,6 @@ impl Problem {
         };
         stores.filter_map(one).collect()
     }
-}
-
-/// Volts of a store as its cells are named; none where nobody says how many they are.
-pub(super) fn nominal_v(battery: &crate::plan::Battery) -> Option<f64> {
-    let cells = battery.cells.as_ref()?.get();
-    Some(cells * crate::chemistry::find(&battery.chemistry)?.cell_nominal_v)
 }
 
 /// A course that goes as the middle run does and, from the first of some points on, through them: it is moved by what they are off,

@@ -11,6 +11,7 @@ const TESTS: Record<string, string> = {
   "charge-drop": "charge drop, one way against the other",
   capacity: "capacity down to the cut-off",
   charging: "charging from the wall",
+  resistance: "resistance inside a store",
   "far-end": "voltage at the far end when busy",
   profile: "start and stop profile from a logger",
   walk: "voltage and polarity walk",

@@ -15,12 +15,43 @@ function stepFor(most: number): number {
   return [1, 2, 5, 10].map((it) => it * scale).find((it) => it >= rough) ?? rough;
 }
 
-export function aging(of: Battery) {
+/** What is drawn over the years: a capacity that falls, or a resistance that rises. */
+export interface Course {
+  points: Battery["points"];
+  before: Battery["points"];
+  trend: Battery["points"];
+  now: Battery["now"];
+  needs: { outage: string; needs?: number | null | undefined }[];
+  /** What is high enough to be seen at least. */
+  rated: number;
+}
+
+/** The resistance of a battery as such a course, in milliohms. */
+export function resisting(of: NonNullable<Battery["resistance"]>): Course {
+  const milli = (it: Battery["now"]) => ({
+    ...it,
+    value: it.value * 1000,
+    low: it.low * 1000,
+    high: it.high * 1000,
+  });
+  const [points, trend] = [of.points.map(milli), of.trend.map(milli)];
+  return {
+    points,
+    before: of.before.map(milli),
+    trend,
+    now: milli(of.now),
+    needs: [],
+    rated: Math.max(...[...points, ...trend].map((it) => it.value), 1),
+  };
+}
+
+export function aging(of: Course) {
   const all = [...of.before, ...of.points];
   const years = [...all, ...of.trend].map((it) => it.year);
   const first = Math.min(...years, of.now.year);
   const last = Math.max(...years, of.now.year + 1);
-  const highest = Math.max(of.rated, ...all.map((it) => it.high)) * 1.08;
+  // What is too unsure to say anything makes the picture no higher than three times what is measured.
+  const highest = Math.min(Math.max(of.rated, ...all.map((it) => it.high)), 3 * of.rated) * 1.08;
   const x = (year: number) => LEFT + ((year - first) / (last - first)) * (RIGHT - LEFT);
   const y = (value: number) => FLOOR - (Math.min(Math.max(value, 0), highest) / highest) * (FLOOR - TOP);
   const point = (at: number, value: number) => `${x(at).toFixed(1)} ${y(value).toFixed(1)}`;

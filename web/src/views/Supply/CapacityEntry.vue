@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { api, Refused, taken, type Figure, type Schemas, type Source } from "../../api/client";
+import { usePast } from "../../composables/usePast";
 import { useSite } from "../../composables/useSite";
 import { noteOf, typed } from "../../format/figure";
 import { habits } from "../../format/habits";
@@ -13,6 +14,10 @@ const { id } = useSite();
 const battery = computed(() => props.source.battery);
 const figure = computed(() => battery.value?.capacity_ah ?? battery.value?.energy_wh);
 const unit = computed(() => (battery.value?.capacity_ah == null ? "Wh" : "Ah"));
+const { pastOf, shown: shownPast } = usePast();
+const past = computed(() =>
+  pastOf([battery.value, battery.value?.capacity_ah == null ? "energy_wh" : "capacity_ah"]),
+);
 const shown = computed(() => {
   const [number = "", letter] = typed(figure.value).split(/ (?=[mld]$)/);
   return `${number} ${unit.value}${letter ? ` ${letter}` : ""}`;
@@ -78,6 +83,16 @@ function take(reading: Reading) {
       @keydown.enter.prevent="settle"
     />
     <span v-if="noteOf(figure) && !question" class="note">= {{ noteOf(figure) }}</span>
+    <button
+      v-if="past && !question"
+      type="button"
+      class="note"
+      :aria-label="`what was said of the capacity of ${source.label} before`"
+      data-test="figure-past"
+      @click="shownPast = past"
+    >
+      its past
+    </button>
     <span v-if="trouble || refused" class="sentence" role="alert">{{ trouble || refused }}</span>
     <span v-if="question" class="question" role="status">
       {{ question.words }}
@@ -134,6 +149,9 @@ button {
   text-decoration: underline;
   text-underline-offset: 3px;
   padding: 4px 0;
+}
+button.note {
+  justify-self: start;
 }
 @media (pointer: coarse) {
   input {

@@ -5,6 +5,7 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::super::test::{Case, Refused, full_wh};
+use crate::history::Said;
 use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
@@ -88,6 +89,14 @@ impl Course {
     }
 }
 
+/// The efficiency of the input as it is known from elsewhere than a charge: with it a charge says what the store holds. What was
+/// measured by a charge was reckoned with what the store is said to hold, and says nothing of it.
+fn known_otherwise(case: &Case<'_>) -> Option<Known> {
+    let stated = Said::of(case.part().get("efficiency")?)?;
+    let half = stated.plus_minus.unwrap_or_else(|| stated.basis.deserves("") * stated.value);
+    (stated.test.is_none() && stated.value > 0.0).then_some(Known { value: stated.value, plus_minus: half })
+}
+
 pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let battery = case.battery()?;
     let whole = full_wh(battery)
@@ -114,6 +123,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         return Ok(Outcome { plot: Some(plot), ..Outcome::says("Nothing was stored yet.") });
     }
     let efficiency = stored.over(wall);
+    let holds_wh = known_otherwise(case).map(|it| wall.times(it).over(last[1].minus(first[1]).scaled(0.01)));
     let mut told = vec![Told::of("from the wall", "Wh", wall), Told::of("stored", "Wh", stored)];
     let mut times = String::new();
     for level in [80.0, 100.0] {
@@ -144,7 +154,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     );
     if efficiency.value > 1.0 {
         sentence += " More is stored than was drawn: the store holds less than the plan says, or its display jumps.";
-        return Ok(Outcome { told, plot: Some(plot), ..Outcome::says(sentence) });
+        return Ok(Outcome { holds_wh, told, plot: Some(plot), ..Outcome::says(sentence) });
     }
     let mut figures = vec![case.given("charging efficiency", "", "/efficiency", efficiency)];
     // Of an input that can be set in several ways nobody knows here which of them this was.
@@ -161,5 +171,5 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         .into(),
     });
     let questions = questions.collect();
-    Ok(Outcome { figures, told, questions, plot: Some(plot), ..Outcome::says(sentence) })
+    Ok(Outcome { figures, holds_wh, told, questions, plot: Some(plot), ..Outcome::says(sentence) })
 }

@@ -14,6 +14,7 @@ mod idle_by_drop;
 mod levels;
 mod panel;
 mod profile;
+mod resistance;
 mod shared_budget;
 mod surge;
 mod switchover;
@@ -36,6 +37,7 @@ pub(super) fn guides() -> Vec<Guide> {
         profile::guide(),
         far_end::guide(),
         capacity::guide(),
+        resistance::guide(),
         charging::guide(),
         trip_level::guide(),
         surge::guide(),
@@ -70,6 +72,7 @@ pub(super) fn judge(protocol: Protocol, case: &Case<'_>) -> Result<Outcome, Refu
         Protocol::Efficiency => Ok(efficiency::judge(case)),
         Protocol::ChargeDrop => charge_drop::judge(case),
         Protocol::Capacity => capacity::judge(case),
+        Protocol::Resistance => resistance::judge(case),
         Protocol::TripLevel => Ok(trip_level::judge(case)),
         Protocol::Surge => Ok(surge::judge(case)),
         Protocol::HeatSoak => heat_soak::judge(case),

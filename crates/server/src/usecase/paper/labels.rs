@@ -2,6 +2,7 @@
 //! item where the site is served.
 
 use super::{Ready, fuse, harm, lead, ready};
+use crate::embedded::font_faces;
 use crate::error::ApiError;
 use crate::routes::log_bodies::PaperQuery;
 use ash_pond_core::network::{Charge, Moment, evaluate};
@@ -94,11 +95,12 @@ pub(crate) fn labels(
         list.push(Label { title: label(id), lines: vec![format!("feeds {}", feeds.join(", "))], item: id.to_owned() });
     }
     let style = format!(
-        "* {{ box-sizing: border-box; }} @page {{ margin: 8mm 0; }} body {{ margin: 0 auto; font: 9pt/1.25 'Source Sans 3', Arial, sans-serif; color: #1e2a2c; width: {}mm; }}
+        "{}* {{ box-sizing: border-box; }} @page {{ margin: 8mm 0; }} body {{ margin: 0 auto; font: 9pt/1.25 'Source Sans 3', Arial, sans-serif; color: #1e2a2c; width: {}mm; }}
         .sheet {{ display: grid; grid-template-columns: repeat({columns}, {width}mm); }}
         .label {{ width: {width}mm; height: {height}mm; padding: 3mm; display: grid; grid-template-columns: minmax(0, 1fr) 17mm; gap: 0 2mm; overflow: hidden; break-inside: avoid; }}
         .label strong {{ font-size: 10pt; display: block; overflow-wrap: anywhere; }} .label p {{ margin: 0; overflow-wrap: anywhere; }} .label svg {{ width: 17mm; height: 17mm; }}
         @media screen {{ .label {{ outline: 0.2mm dashed #c9c7bd; }} }} @media print {{ .note {{ display: none; }} }}",
+        font_faces(),
         f64::from(*columns) * width
     );
     Ok(page(&plan.site.name, name, &style, &list, served).into_string())

@@ -8,6 +8,7 @@ mod picture;
 
 pub(crate) use labels::labels;
 
+use crate::embedded::font_faces;
 use crate::error::ApiError;
 use crate::routes::log_bodies::PaperQuery;
 use crate::routes::log_bodies::PaperWords;
@@ -130,7 +131,7 @@ pub(crate) fn report(store: &Store, site: &str, asked: &PaperQuery, habits: Habi
             head {
                 meta charset="utf-8";
                 title { (plan.site.name) ": what to do when the mains goes" }
-                style { (PreEscaped(STYLE)) }
+                style { (PreEscaped(font_faces())) (PreEscaped(STYLE)) }
             }
             body {
                 h1 { (plan.site.name) }
