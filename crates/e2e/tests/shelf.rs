@@ -176,11 +176,11 @@ async fn leads_in_sizes_of_one_s_own_are_weighed_and_what_is_bettered_lies_under
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     // What is taken has the size that was bought.
     browser
-        .run("[...document.querySelectorAll('[data-test=member]')].find((it) => it.textContent.includes('10 mm²')).click()")
+        .run("[...document.querySelectorAll('[data-test=member]')].find((it) => it.textContent.includes('52 m of 10 mm²')).click()")
         .await?;
     browser.press('a', false).await?;
     browser.text_until("main", |it| it.contains("Router, Weir camera")).await?;
-    browser.text_until("main", |it| it.contains("10 mm²")).await?;
+    browser.text_until("main", |it| it.contains("52 m of 10 mm²")).await?;
     Ok(())
 }
 

@@ -85,6 +85,35 @@ async fn a_figure_is_edited_in_place_and_undone() -> Result<()> {
     Ok(())
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn what_a_figure_was_is_one_click_from_where_it_stands() -> Result<()> {
+    let stage = stage().await?;
+    let browser = &stage.browser;
+    // The size of the cabin bank was measured three times.
+    let door = "#source-cabin-bank [data-test=figure-past]";
+    browser.wait(door).await?;
+    browser.run(&format!("document.querySelector('{door}').click()")).await?;
+    let said = browser.text_until("[data-test=past-sentence]", |it| it.contains("stands in place of")).await?;
+    assert!(said.starts_with("62 ± 3 Ah, measured by its test") && said.contains("later measurement"), "{said}");
+    let rows = browser.text("[data-test=past-rows]").await?;
+    assert!(rows.contains("a test, not taken") && rows.contains(", stands"), "{rows}");
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    browser.press('\u{e00c}', false).await?;
+    browser.gone("[data-test=past-sentence]").await?;
+    // What nobody changed has none, and has one once it is typed over.
+    let outlet = "#source-station [data-test=figure-past]";
+    assert_eq!(browser.run(&format!("return document.querySelectorAll('{outlet}').length")).await?, json!(0));
+    browser.fill("#source-station input[aria-label='outlet costs to be on']", "4±0.5 m\u{e007}").await?;
+    browser.run("document.activeElement.blur()").await?;
+    browser.wait(outlet).await?;
+    browser.run(&format!("document.querySelector('{outlet}').click()")).await?;
+    let said = browser.text_until("[data-test=past-sentence]", |it| it.contains("4.0 ± 0.5 W")).await?;
+    assert!(said.contains("stands in place of 9.6"), "{said}");
+    browser.resize(PHONE).await?;
+    assert_eq!(browser.run(OVERFLOWING).await?, json!([]), "on a phone");
+    Ok(())
+}
+
 /// What divides a lead is edited as everything else is: what it carries, and whether it crosses plus and minus.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_block_is_edited_in_place_and_undone() -> Result<()> {

@@ -52,7 +52,7 @@ function whence(row: Row): string {
 </script>
 
 <template>
-  <NDrawer v-model:show="open" :width="width" placement="right" :auto-focus="true">
+  <NDrawer v-model:show="open" :width="width" placement="right" :auto-focus="true" aria-label="Its past">
     <NDrawerContent :title="past ? `${past.label}: ${past.name}` : 'What was said of it'" closable>
       <p v-if="trouble" role="alert">{{ trouble }}</p>
       <template v-if="past">
