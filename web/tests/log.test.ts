@@ -24,6 +24,7 @@ const battery = (more: Partial<Battery> = {}): Battery => ({
   cycles: 0,
   life_used: 0,
   resistance: null,
+  by_day: null,
   sentence: "",
   ...more,
 });

@@ -288,6 +288,24 @@ fn the_resistance_inside_a_store_by_two_loads_with_the_same_two_meters() {
     }
 }
 
+/// A meter that somebody described shows its steps and nothing between: a finer reading is asked about, a struck one is not.
+#[test]
+fn a_reading_finer_than_its_display_is_asked_about() {
+    let mut it = test("idle", "converter", "small-inverter", None, &[&[12.5, 0.49], &[12.46, 0.49], &[12.4, 0.48]]);
+    let asked = |it: &Test| -> Vec<usize> { outcome(&demo(), it).unwrap().questions.iter().map(|it| it.row).collect() };
+    let meter = |name: Option<&str>, step| Instrument { name: name.map(Into::into), share: 0.005, fixed: 0.0, step };
+    it.meters = vec![meter(Some("panel meter"), 0.1), meter(Some("clamp"), 0.01)];
+    assert_eq!(asked(&it), [1]);
+    let said = outcome(&demo(), &it).unwrap().questions[0].sentence.plain().into_owned();
+    assert_eq!(said, "12.46 read on panel meter, whose display has steps of 0.1: is it that meter?");
+    it.rows[1].struck = Some("another meter".into());
+    assert!(asked(&it).is_empty());
+    // What nobody described has the steps of what is written down.
+    it.rows[1].struck = None;
+    it.meters = vec![meter(None, 0.1), meter(None, 0.01)];
+    assert!(asked(&it).is_empty());
+}
+
 /// What a store holds by a charge hangs on an efficiency that no charge measured.
 #[test]
 fn a_charge_says_what_the_store_holds_where_its_efficiency_is_known_otherwise() {

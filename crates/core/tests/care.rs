@@ -322,6 +322,18 @@ fn a_battery_that_was_replaced_begins_anew_and_its_predecessor_stays() {
     assert_eq!((found.points.len(), found.before.len()), (1, 2));
     assert!((74.0..80.5).contains(&found.now.value), "{:?}", found.now);
     assert!((found.cycles - 1.0).abs() < 1e-9);
+    // What a day takes of it is what a day's use says: 365 such days are so many of the cycles of that depth.
+    let by_day = found.by_day.as_ref().unwrap();
+    let way = plan.arrangement(&by_day.arrangement).unwrap();
+    let drawn = ash_pond_core::day::day(&plan, way, &ash_pond_core::network::Charge::full()).sources["cabin-bank"];
+    let most = plan.arrangements.iter().map(|way| {
+        let sources = ash_pond_core::day::day(&plan, way, &ash_pond_core::network::Charge::full()).sources;
+        sources.get("cabin-bank").copied().unwrap_or(0.0)
+    });
+    assert!((drawn - most.fold(0.0, f64::max)).abs() < 1e-9 && drawn > 0.0);
+    let battery = plan.source("cabin-bank").unwrap().battery.as_ref().unwrap();
+    let life = 365.25 / ash_pond_core::battery::cycles_at(battery, by_day.depth);
+    assert!((by_day.life_a_year - life).abs() < 1e-9 && by_day.depth <= 1.0, "{}", by_day.sentence);
     // Two swings of a half: 600 of these are a life.
     assert!((found.life_used - 2.0 / 600.0).abs() < 1e-9, "{}", found.life_used);
     // A point that rises is no recovery.

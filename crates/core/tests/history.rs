@@ -4,7 +4,7 @@ use ash_pond_core::history::{Changed, Said, changed, stands, which};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-fn device(watts: Value, more: &[Value]) -> Value {
+fn device(watts: &Value, more: &[Value]) -> Value {
     let mut phases =
         vec![json!({"when": "starting", "watts": 20, "seconds": 5}), json!({"when": "running", "watts": watts})];
     phases.extend_from_slice(more);
@@ -18,28 +18,28 @@ fn said(value: f64, basis: &str) -> Said {
 
 #[test]
 fn a_change_tells_the_figures_that_it_changes_and_no_others() {
-    let places: Vec<String> = stands(&device(json!(6), &[])).into_iter().map(|it| it.place).collect();
+    let places: Vec<String> = stands(&device(&json!(6), &[])).into_iter().map(|it| it.place).collect();
     assert_eq!(
         places,
         ["input.rated_v", "phases[starting].watts", "phases[starting].seconds", "phases[running].watts"]
     );
     let measured = json!({"value": 5.5, "basis": "measured"});
-    let told = changed(&device(json!(6), &[]), &device(measured.clone(), &[]));
+    let told = changed(&device(&json!(6), &[]), &device(&measured, &[]));
     let one = Changed { place: "phases[running].watts".into(), before: Some(json!(6)), after: Some(measured) };
     assert_eq!(told, [one]);
     // However it is written, the same is the same.
-    assert!(changed(&device(json!(6), &[]), &device(json!({"value": 6.0}), &[])).is_empty());
+    assert!(changed(&device(&json!(6), &[]), &device(&json!({"value": 6.0}), &[])).is_empty());
     // A phase that is put in before the others, or taken out, changes none of theirs.
     let busy = json!({"when": "busy", "watts": 9});
-    let mut before_all = device(json!(6), &[]);
+    let mut before_all = device(&json!(6), &[]);
     before_all["phases"].as_array_mut().unwrap().insert(0, busy.clone());
-    assert!(changed(&device(json!(6), &[]), &before_all).is_empty());
-    assert!(changed(&device(json!(6), &[busy]), &device(json!(6), &[])).is_empty());
+    assert!(changed(&device(&json!(6), &[]), &before_all).is_empty());
+    assert!(changed(&device(&json!(6), &[busy]), &device(&json!(6), &[])).is_empty());
     // What is stated now and was not, and the other way round, is told.
-    let mut weighed = device(json!(6), &[]);
+    let mut weighed = device(&json!(6), &[]);
     weighed["weight_kg"] = json!(2);
-    assert_eq!(changed(&device(json!(6), &[]), &weighed)[0].before, None);
-    assert_eq!(changed(&weighed, &device(json!(6), &[]))[0].after, None);
+    assert_eq!(changed(&device(&json!(6), &[]), &weighed)[0].before, None);
+    assert_eq!(changed(&weighed, &device(&json!(6), &[]))[0].after, None);
 }
 
 #[test]
@@ -48,15 +48,18 @@ fn which_stands_says_why() {
     let measured = said(27.0, "measured");
     let told = |now: Option<&Said>, before: &[Said]| which("watts", now, before, None).plain().into_owned();
     assert_eq!(
-        told(Some(&measured), &[label.clone()]),
+        told(Some(&measured), std::slice::from_ref(&label)),
         "27.0 ± 1.4 W, measured by its test, stands in place of 30.0 ± 1.5 W, from its label: what is measured comes before what is not."
     );
     assert!(told(Some(&label), &[said(20.0, "assumed")]).ends_with("what is stated comes before what is assumed."));
-    assert!(told(Some(&label), &[measured.clone()]).ends_with("it was typed over what was surer."));
+    assert!(told(Some(&label), std::slice::from_ref(&measured)).ends_with("it was typed over what was surer."));
     assert!(told(Some(&measured), &[said(28.0, "measured")]).ends_with("it is the later measurement."));
     assert!(told(Some(&label), &[said(31.0, "label")]).ends_with("it was changed by hand."));
     assert_eq!(told(Some(&label), &[]), "30.0 ± 1.5 W, from its label, stands; nothing else was said of it.");
-    assert_eq!(told(None, &[label.clone()]), "Nothing is stated any more; it was 30.0 ± 1.5 W, from its label.");
+    assert_eq!(
+        told(None, std::slice::from_ref(&label)),
+        "Nothing is stated any more; it was 30.0 ± 1.5 W, from its label."
+    );
     let late = which("watts", Some(&label), &[], Some((&measured, "3 May 2026"))).plain().into_owned();
     assert!(late.ends_with("A test of 3 May 2026 says 27.0 ± 1.4 W, and is not in use."), "{late}");
 }

@@ -60,7 +60,7 @@ fn what_a_figure_was_is_kept_with_every_change_and_when_the_journal_forgets() {
     store.change(&site, &[camera(&store, &site, 7.5, None)], "once").unwrap();
     // Somebody is still typing: one change, from what it was to what it is.
     store.change(&site, &[camera(&store, &site, 7.6, None)], "twice").unwrap();
-    assert_eq!(store.past_places(&site).unwrap(), [running.clone()]);
+    assert_eq!(store.past_places(&site).unwrap(), std::slice::from_ref(&running));
     let past = store.past_of(&site, &running).unwrap();
     assert_eq!(past.len(), 1);
     assert_eq!((past[0].before.as_ref(), past[0].after.as_ref()), (Some(&was), Some(&json!(7.6))));

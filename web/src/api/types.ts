@@ -2081,10 +2081,29 @@ export interface components {
             /** @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them. */
             strings?: components["schemas"]["FigureCount"] | null;
         };
+        /** @description What a day off the grid takes of a battery. */
+        BatteryByDay: {
+            /** @description The arrangement that draws most of it, by id. */
+            arrangement: string;
+            /**
+             * Format: double
+             * @description Share of its capacity that a day takes, 0 to 1; 1 is all of it.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description Share of its life that a year of such days uses.
+             */
+            life_a_year: number;
+            /** @description In a sentence. */
+            sentence: string;
+        };
         /** @description How a battery ages. */
         BatteryHealth: {
             /** @description Those of its predecessors. */
             before: components["schemas"]["AgedCapacity"][];
+            /** @description What each day takes of it where nothing but it feeds its devices; none where no arrangement hangs anything on it. */
+            by_day: components["schemas"]["BatteryByDay"] | null;
             /** @description When it no longer carries each. */
             crossings: components["schemas"]["CapacityCrossing"][];
             /**

@@ -38,4 +38,5 @@ pub use outcome::{Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted,
 pub use power::{Moved, Pair, Power};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
+pub(crate) use test::full_wh;
 pub use test::{Row, Subject, Test, outcome, put_back, readings, replaced, with_figures};

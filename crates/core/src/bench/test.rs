@@ -8,7 +8,7 @@ use super::outcome::{Given, GivenList, Outcome, Question};
 use super::protocol::Protocol;
 use crate::battery::nominal_v;
 use crate::plan::{Battery, Plan};
-use crate::say::Amount;
+use crate::say::{Amount, Name};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
@@ -111,7 +111,32 @@ pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
             return Err((field, format!("belongs to a capacity test; leave it out of \"{}\"", test.protocol)));
         }
     }
-    methods::judge(protocol, &Case { plan, test, element })
+    let mut found = methods::judge(protocol, &Case { plan, test, element })?;
+    found.questions.extend(finer_than_shown(test));
+    Ok(found)
+}
+
+/// Readings that lie between two steps of the display of the meter that somebody described: typed by heart, read off another meter, or
+/// the step is described wrongly.
+fn finer_than_shown(test: &Test) -> Vec<Question> {
+    let mut asked = Vec::new();
+    for (row, read) in test.rows.iter().enumerate().filter(|it| it.1.struck.is_none()) {
+        let pairs = test.meters.iter().zip(&read.values);
+        let between = |(meter, value): &(&Instrument, &Option<f64>)| {
+            let steps = value.map_or(0.0, |it| it / meter.step);
+            meter.name.is_some() && meter.step > 0.0 && (steps - steps.round()).abs() > 1e-3
+        };
+        asked.extend(pairs.into_iter().find(between).and_then(|(meter, value)| {
+            let sentence = format!(
+                "{} read on {}, whose display has steps of {}: is it that meter?",
+                value.as_ref()?,
+                Name(meter.name.as_deref()?),
+                meter.step
+            );
+            Some(Question { row, sentence: sentence.into() })
+        }));
+    }
+    asked
 }
 
 /// An element as JSON, and where in it the tested part stands.
@@ -201,7 +226,7 @@ impl Case<'_> {
 
 /// What a full battery holds by its figures: its energy, or its ampere-hours at the nominal voltage of its chemistry;
 /// with what that may be off, or a tenth where it is not stated. Wh.
-pub(super) fn full_wh(battery: &Battery) -> Option<Known> {
+pub(crate) fn full_wh(battery: &Battery) -> Option<Known> {
     let known = |value: f64, off: Option<f64>| Known { value, plus_minus: off.unwrap_or(0.1 * value) };
     if let Some(it) = &battery.energy_wh {
         return Some(known(it.get(), it.plus_minus));

@@ -7,13 +7,18 @@
 //! say, the band is as much wider (Birge 1932). Nothing gains capacity by resting: the slope is never above 0.
 
 use crate::battery::{cycles_at, life_years};
+use crate::bench::full_wh;
+use crate::day::day;
 use crate::figure::Figure;
+use crate::limits::percent;
+use crate::network::Charge;
 use crate::outage::simulate;
 use crate::plan::{Arrangement, Outage, Plan, Source};
 use crate::say::{Amount, Measured, Name, Sentence};
 use jiff::civil::Date;
 use serde::Serialize;
 
+const DAYS_A_YEAR: f64 = 365.25;
 /// What is lost of the capacity by the end of a life.
 const LOST_BY_THEN: f64 = 0.2;
 /// A point that lies further off than so many standard deviations pulls no harder.
@@ -123,9 +128,25 @@ pub struct Health {
     pub cycles: f64,
     /// Share of its life that the outages so far used, 0 to 1.
     pub life_used: f64,
+    /// What each day takes of it where nothing but it feeds its devices; none where no arrangement hangs anything on it.
+    pub by_day: Option<ByDay>,
     /// How the resistance inside it rises; none where nobody measured it.
     pub resistance: Option<Resistance>,
     /// All of it in a sentence.
+    pub sentence: Sentence,
+}
+
+/// What a day off the grid takes of a battery.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryByDay"))]
+pub struct ByDay {
+    /// The arrangement that draws most of it, by id.
+    pub arrangement: String,
+    /// Share of its capacity that a day takes, 0 to 1; 1 is all of it.
+    pub depth: f64,
+    /// Share of its life that a year of such days uses.
+    pub life_a_year: f64,
+    /// In a sentence.
     pub sentence: Sentence,
 }
 
@@ -318,9 +339,29 @@ pub fn health(
         crossings,
         cycles: depths.iter().sum(),
         life_used,
+        by_day: by_day(plan, of),
         resistance: None,
         sentence: sentence.into(),
     })
+}
+
+/// What a day takes of a battery in the arrangement that draws most of it, with nothing but stores at work; charged in between, each
+/// such day is a cycle of that depth.
+fn by_day(plan: &Plan, of: &Source) -> Option<ByDay> {
+    let battery = of.battery.as_ref()?;
+    let whole = full_wh(battery)?.value;
+    let taken = |way: &Arrangement| day(plan, way, &Charge::full()).sources.get(of.id.as_str()).copied();
+    let all = plan.arrangements.iter().filter_map(|way| Some((taken(way).filter(|it| *it > 0.0)?, way)));
+    let (wh, way) = all.max_by(|a, b| a.0.total_cmp(&b.0))?;
+    let depth = (wh / whole).min(1.0);
+    let life_a_year = DAYS_A_YEAR / cycles_at(battery, depth.max(0.01));
+    let (name, what) = (Name(&of.label), Name(&way.label));
+    let sentence = format!(
+        "Off the grid a day in {what}, which draws most of {name}, takes {} of it; a year of such days uses {} of its life.",
+        percent(depth),
+        percent(life_a_year)
+    );
+    Some(ByDay { arrangement: way.id.to_string(), depth, life_a_year, sentence: sentence.into() })
 }
 
 /// A place of a line, so many years from today; what rises was fitted with its sign turned round.

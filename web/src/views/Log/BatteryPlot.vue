@@ -34,6 +34,7 @@ const measured = computed(() => props.battery.points.length + props.battery.befo
         Outages took {{ fixed(battery.cycles, 1) }} full cycles of it so far,
         {{ fixed(battery.life_used * 100, 1) }} % of its life.
       </li>
+      <li v-if="battery.by_day" data-test="by-day">{{ battery.by_day.sentence }}</li>
     </ul>
   </section>
 </template>

@@ -13,13 +13,21 @@ import { short } from "./timeline";
 import { settings, wiredWith, type Offer } from "./filling";
 
 /** How a store gets full again by what is wired, and what is not wired and would be faster. */
-const props = defineProps<{ arrangement: string; outage: string; left: Record<string, number> }>();
+const props = defineProps<{
+  arrangement: string;
+  /** The outage whose date it is; none for a mild day. */
+  outage?: string;
+  left?: Record<string, number>;
+  /** The store that is asked for, where no other can be. */
+  only?: string;
+}>();
 const { plan } = useSite();
 const { step } = useKit();
 const label = (id: string) => plan.value?.kit.sources.find((it) => it.id === id)?.label ?? id;
 /** Those that the outage used first, then the others of the kit. */
 const stores = computed(() => {
-  const used = Object.keys(props.left);
+  if (props.only) return [props.only];
+  const used = Object.keys(props.left ?? {});
   const others = (plan.value?.kit.sources ?? []).filter((it) => it.battery && !used.includes(it.id));
   return [...used, ...others.map((it) => it.id)];
 });
@@ -36,7 +44,7 @@ const usual = computed(() =>
 const modes = ref<Record<string, string>>({});
 /** What somebody typed for a store; else what the outage leaves in it, or a tenth. */
 const begins = ref<Record<string, number>>({});
-const from = computed(() => begins.value[store.value] ?? props.left[store.value] ?? 0.1);
+const from = computed(() => begins.value[store.value] ?? props.left?.[store.value] ?? 0.1);
 const begin = (percent: number) =>
   (begins.value = { ...begins.value, [store.value]: Math.min(100, Math.max(0, percent)) / 100 });
 const {
@@ -49,7 +57,7 @@ const {
     if (!store.value) return undefined;
     const body: Schemas["RechargeQuestion"] = {
       arrangement: props.arrangement,
-      outage: props.outage,
+      ...(props.outage ? { outage: props.outage } : {}),
       source: store.value,
       from_soc: from.value,
       modes: modes.value,
@@ -97,7 +105,8 @@ const cost = (it: Schemas["ReachedLevel"]) =>
   <div class="filling">
     <h2>
       Filling up
-      <span class="pick"
+      <template v-if="only">{{ label(only) }}</template>
+      <span v-else class="pick"
         ><ChoiceEntry
           :value="store"
           name="store"

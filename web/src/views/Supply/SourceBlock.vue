@@ -7,6 +7,7 @@ import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
 import { idFrom } from "../../format/figure";
 import CapacityEntry from "./CapacityEntry.vue";
+import FillingPlace from "./FillingPlace.vue";
 import InputRow from "./InputRow.vue";
 import PortRow from "./PortRow.vue";
 import SourceEditor from "./SourceEditor.vue";
@@ -129,6 +130,7 @@ const sizeTest = computed(() => {
         <button type="button" @click="remove('source', source.id)">remove {{ source.label }}</button>
       </p>
     </div>
+    <FillingPlace :source="source" />
   </section>
 </template>
 

@@ -100,7 +100,7 @@ fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Boug
     let amps = worst_amps(plan, &bare, last) * LEAST_BEHIND_LEAD;
     let carries = |it: &&LeadSize| planned_amps(Material::Copper, it.area_mm2) >= amps;
     let each = sizes.iter().filter(carries).map(|it| Bought::lead(*it, length_m));
-    each.reduce(|a, b| Bought { spend: a.spend.min(b.spend), weight_kg: a.weight_kg.min(b.weight_kg), parts: 0 })
+    each.reduce(Bought::least_of)
 }
 
 /// What the device of a chain draws more in a day at least, Wh, where everything before it is on already: all of it without what

@@ -1,7 +1,7 @@
 //! Sizes of lead: every lead of a whole set of chains in every size that a person named, by branch and bound.
 //!
-//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes nothing better: what is judged and
-//! marched so bounds what becomes of it. A branch is left where a lead that has its size does not hold, or where the bound can better
+//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes nothing better and costs as
+//! little as the cheapest that carries: what is judged and marched so bounds what becomes of it. A branch is left where a lead that has its size does not hold, or where the bound can better
 //! no member of the front in anything. With all sizes each lead gets its fuse, and everything is judged again.
 
 use super::ground::Leads;
@@ -32,6 +32,16 @@ impl Search<'_> {
         self.next_lead(&sizes, 0, &bare, (parts, Bought::default()), left);
     }
 
+    /// What the leads from a place on cost and weigh at least.
+    fn least(&self, sizes: &Sizes<'_>, from: usize) -> Bought {
+        let one = |at: usize| {
+            let all = self.ask.leads.iter().filter(|it| sizes.carries(at, it.area_mm2));
+            let all = all.map(|it| Bought::lead(*it, sizes.length_m(at)));
+            all.reduce(Bought::least_of).unwrap_or_default()
+        };
+        (from..sizes.len()).map(one).fold(Bought::default(), Bought::and)
+    }
+
     /// Gives the lead at a place each of its sizes, the cheapest first.
     fn next_lead(
         &mut self,
@@ -55,7 +65,7 @@ impl Search<'_> {
             work::step();
             let leads = leads.and(Bought::lead(size, sizes.length_m(at)));
             let bought = parts.and(leads);
-            if !self.may_buy(&bought) {
+            if !self.may_buy(&bought.and(self.least(sizes, at + 1))) {
                 continue;
             }
             let mut with = way.clone();
@@ -68,7 +78,7 @@ impl Search<'_> {
             if set.trips {
                 continue;
             }
-            let bound = Bound::of(&set, bought);
+            let bound = Bound::of(&set, bought.and(self.least(sizes, at + 1)));
             if self.is_worse(&bound) {
                 continue;
             }

@@ -510,7 +510,7 @@ impl<'a> Search<'a> {
     }
 
     /// Puts everything together, judges and marches it whole, and takes it into the front; and each way of switching it by hand.
-    pub(super) fn arrive(&mut self, taken: &[usize], left: &mut Left) {
+    fn arrive(&mut self, taken: &[usize], left: &mut Left) {
         let rows: Vec<Arc<Vec<Choice>>> = self.ready.devices.iter().map(|it| it.1.clone()).collect();
         let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
         let Some(mut way) = self.ready.ground.way(&cells, Leads::Laid) else { return };
@@ -532,7 +532,7 @@ impl<'a> Search<'a> {
     }
 
     /// The same with some of what draws for being on switched by hand, as far as a person does so much.
-    fn switched(&self, way: &Arrangement) -> Vec<Arrangement> {
+    pub(super) fn switched(&self, way: &Arrangement) -> Vec<Arrangement> {
         if self.ask.by_hand <= 0.0 {
             return Vec::new();
         }
@@ -547,7 +547,7 @@ impl<'a> Search<'a> {
         all.filter(|it| turns_by_hand(self.plan, it) <= self.ask.by_hand + 1e-9).collect()
     }
 
-    fn take(&mut self, way: Arrangement, leads: Bought) {
+    pub(super) fn take(&mut self, way: Arrangement, leads: Bought) {
         self.tried += 1;
         let hours = self.ready.ground.lasts_h(&way);
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;

@@ -137,6 +137,15 @@ impl Bought {
         }
     }
 
+    /// The least of both in each.
+    pub(super) fn least_of(self, other: Self) -> Self {
+        Self {
+            spend: self.spend.min(other.spend),
+            weight_kg: self.weight_kg.min(other.weight_kg),
+            parts: self.parts.min(other.parts),
+        }
+    }
+
     /// So many metres of a lead; what is there already is not bought, and a lead is no part.
     pub(super) fn lead(size: LeadSize, length_m: f64) -> Self {
         if size.price_m <= 0.0 {

@@ -56,8 +56,14 @@ proptest! {
             let items: Vec<String> = taken.iter().enumerate()
                 .flat_map(|(at, it)| brute.ready.devices[at].1[*it].items.clone()).collect();
             if brute.may_buy(&brute.bought(items.iter().map(String::as_str))) {
-                brute.arrive(&taken, &mut search::Left::default());
-                every.append(&mut brute.members);
+                let rows: Vec<_> = brute.ready.devices.iter().map(|it| it.1.clone()).collect();
+                let cells: Vec<_> = rows.iter().zip(&taken).map(|(row, it)| &row[*it].cell).collect();
+                let Some(way) = brute.ready.ground.way(&cells, ground::Leads::Laid) else { continue };
+                // Each way of switching by itself: what one betters by next to nothing may stand where that one is bettered itself.
+                for it in std::iter::once(way.clone()).chain(brute.switched(&way)) {
+                    brute.take(it, stock::Bought::default());
+                    every.append(&mut brute.members);
+                }
             }
         }
         // Each that there is is as good as one of the front, but for so little that it says nothing.
