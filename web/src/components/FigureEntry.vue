@@ -197,7 +197,7 @@ function assume() {
       v-if="past"
       type="button"
       class="note door past"
-      :aria-label="`what was said of ${name} before`"
+      :aria-label="`its past: what was said of ${name}`"
       data-test="figure-past"
       @click="shownPast = past"
     >

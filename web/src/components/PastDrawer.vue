@@ -45,7 +45,10 @@ function value(row: Row): string {
 }
 function whence(row: Row): string {
   if (row.value == null) return "";
-  if (row.sort === "test") return "a test, not taken";
+  if (row.sort === "test") {
+    const stands = past.value?.rows.find((it) => it.stands)?.at ?? "";
+    return (row.at ?? "") < stands ? "an earlier test" : "a test, not in use";
+  }
   const of = { assumed: "assumed", label: "from its label", datasheet: "from its datasheet" } as const;
   return of[row.basis as keyof typeof of] ?? "measured";
 }

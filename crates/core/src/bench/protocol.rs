@@ -96,6 +96,9 @@ impl Protocol {
             (_, "for_s") => Self::Surge,
             _ if has("limit") || has("overload") || has("peak") => Self::TripLevel,
             (_, "idle_w") => Self::Idle,
+            // Behind a case what a port loses with its load is told by the display, and its square by nothing.
+            ("source", "proportional") => Self::IdleByDrop,
+            ("source", "quadratic_per_w") => return None,
             (_, "proportional" | "quadratic_per_w") => Self::Efficiency,
             ("source", "efficiency") => Self::Charging,
             _ if has("inputs") => Self::Panel,

@@ -87,7 +87,7 @@ function take(reading: Reading) {
       v-if="past && !question"
       type="button"
       class="note"
-      :aria-label="`what was said of the capacity of ${source.label} before`"
+      :aria-label="`its past: what was said of the capacity of ${source.label}`"
       data-test="figure-past"
       @click="shownPast = past"
     >

@@ -29,7 +29,7 @@ const arrangement = computed(() =>
     data-test="filling-place"
     @toggle="open = ($event.target as HTMLDetailsElement).open"
   >
-    <summary class="label" :aria-label="`how ${source.label} gets full again`">
+    <summary class="label" :aria-label="`how it gets full again: ${source.label}`">
       how it gets full again
     </summary>
     <template v-if="open">
@@ -57,6 +57,7 @@ summary {
   min-height: 28px;
 }
 .which {
+  white-space: nowrap;
   display: flex;
   gap: 6px;
   align-items: baseline;
