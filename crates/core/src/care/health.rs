@@ -387,7 +387,8 @@ fn told(it: &Point) -> Aged {
 
 /// How the resistance inside a battery rises by what was measured of it, Ω: the same line as that of its capacity, turned round. Its
 /// slope is held by what is usual: twice as much at the end of its life by the calendar, and as much as that either way. It never
-/// falls by resting. None where the source stores nothing, or nothing was measured since it was replaced.
+/// falls by resting. None where the source stores nothing, nothing was measured since it was replaced, or what was is less sure than it is
+/// large.
 pub fn resistance(
     plan: &Plan,
     source: &str,
@@ -417,6 +418,10 @@ pub fn resistance(
     let today_it = place(&line, now, 0.0, -1.0);
     let gains = [-line.slope, 2.0 * line.of_slope.sqrt()];
     let half = (today_it.high - today_it.value).max(0.01 * today_it.value);
+    // Walks alone often know nothing of it, and what says nothing is not told.
+    if half > today_it.value {
+        return None;
+    }
     let milli = |value: f64, half: f64| Measured(value * 1000.0, half * 1000.0, "mΩ");
     let (is, gains_it) = (milli(today_it.value, half), milli(gains[0], gains[1]));
     let basis = match own.len() {
