@@ -4,6 +4,7 @@ mod advice;
 mod attacks;
 mod bench_cases;
 mod bench_laws;
+mod bench_stores;
 mod bench_tests;
 mod care;
 mod charging;

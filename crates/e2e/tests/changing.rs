@@ -148,8 +148,11 @@ async fn a_start_that_holds_only_without_the_lamps_becomes_a_rule_of_the_outage_
     let said = stage.browser.run_until(rule, |it| it.as_str().is_some_and(|it| !it.is_empty())).await?;
     let said = said.as_str().unwrap_or_default();
     assert!(said.contains("Hold Cabin lamps while Diesel heater starts"), "{said}");
+    // Looked at before it is done: what is said then is what is said after it.
+    stage.browser.click("[data-test=look-rule]").await?;
+    let seen = stage.browser.text_until("[data-test=rule-seen]", |text| text.starts_with("Only so: with ")).await?;
     stage.browser.click("[data-test=mend-rule]").await?;
-    stage.browser.text_until("[data-test=ruled]", |text| text.starts_with("Only so: with ")).await?;
+    stage.browser.text_until("[data-test=ruled]", |text| *text == seen).await?;
     stage.browser.press('z', true).await?;
     stage.browser.gone("[data-test=ruled]").await?;
     Ok(())

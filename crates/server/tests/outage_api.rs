@@ -5,7 +5,6 @@ use crate::common;
 use axum::http::StatusCode;
 use common::{SITE, api, assert_problem};
 use serde_json::{Value, json};
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
 
 fn storm(way: &str) -> Value {
     json!({"arrangement": way, "outage": "winter-storm"})
@@ -88,26 +87,8 @@ async fn many_runs_tell_their_progress_and_are_known_the_second_time() {
 #[tokio::test(flavor = "multi_thread")]
 async fn the_runs_end_when_the_reader_goes_away() {
     let api = api();
-    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap();
-    tokio::spawn(axum::serve(listener, api.router.clone()).into_future());
     let question = |seed: u32| json!({"of": storm("direct"), "runs": 400, "seed": seed});
-    let body = question(1).to_string();
-    let mut reader = tokio::net::TcpStream::connect(address).await.unwrap();
-    let head = format!(
-        "POST {SITE}/outage/chances HTTP/1.1\r\nhost: {address}\r\ncontent-type: application/json\r\ncontent-length: {}\r\n\r\n",
-        body.len()
-    );
-    reader.write_all((head + &body).as_bytes()).await.unwrap();
-    let (mut heard, mut part) = (String::new(), [0; 4096]);
-    while !heard.contains("event: progress") {
-        assert!(heard.is_empty() || heard.starts_with("HTTP/1.1 200"), "{heard}");
-        let length = reader.read(&mut part).await.unwrap();
-        assert!(length > 0, "the stream ended before any progress: {heard}");
-        heard += &String::from_utf8_lossy(&part[..length]);
-    }
-    assert!(!heard.contains("event: done"), "{heard}");
-    drop(reader);
+    common::leave_while_it_works(&api, &format!("{SITE}/outage/chances"), &question(1)).await;
     // As many runs again, begun later: by their end the first ones would be through, and be kept.
     let cached = async |seed| {
         let told = api.streamed(&format!("{SITE}/outage/chances"), question(seed)).await;

@@ -36,6 +36,26 @@ async fn a_search_tells_how_far_it_is_and_ends_with_the_answer_that_is_told_with
     assert_eq!(refused.status, StatusCode::NOT_FOUND);
 }
 
+/// Nothing is looked for that nobody waits for, and what was found is known the second time.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_search_ends_with_its_reader_and_is_kept_where_it_was_heard_to_its_end() {
+    let api = api();
+    // Limits that bind nothing make other questions of the same work.
+    let at_most = |spend: u32| {
+        let mut it = question();
+        it["spend"] = json!(spend);
+        it
+    };
+    common::leave_while_it_works(&api, &format!("{SITE}/find/progress"), &at_most(9_001)).await;
+    // The same again, begun later: by its end the first one would be through, and be kept.
+    let told = events(&api.streamed(&format!("{SITE}/find/progress"), at_most(9_002)).await);
+    assert_eq!(told.last().unwrap().0, "done");
+    let kept =
+        async |spend: u32| api.post(&format!("{SITE}/find"), at_most(spend)).await.headers["cache-status"].clone();
+    assert_eq!(kept(9_002).await, "ash-pond; hit", "what was heard to its end is kept");
+    assert_eq!(kept(9_001).await, "ash-pond; fwd=miss", "what nobody heard to its end went on");
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn leads_are_chosen_from_sizes_with_a_price_and_what_is_bettered_is_told() {
     let api = api();

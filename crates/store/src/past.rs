@@ -53,17 +53,22 @@ pub(crate) fn note(db: &Connection, site: &str, kind: Kind, id: &str, after: &Va
                 Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?))
             })
             .optional()?;
-        let said = |text: &Option<String>| Said::of(&serde_json::from_str(text.as_deref()?).ok()?);
+        let said = |text: &Option<String>| -> Result<Option<Said>, StoreError> {
+            let row = || format!("{} of {id} of {site}", it.place);
+            let figure: Option<Value> = text.as_deref().map(|text| stored(text, "figure_past", row)).transpose()?;
+            Ok(figure.as_ref().and_then(Said::of))
+        };
         let new = it.after.as_ref().and_then(Said::of);
         // What comes from elsewhere is a thing of its own: a label is not typed away by the test that follows it.
         let whence = |it: &Option<Said>| it.as_ref().map(|it| (it.basis, it.test.clone()));
         let is_near = |it: &Last| (0..TOGETHER_MS).contains(&(now - it.1));
-        match last.filter(is_near) {
+        let near = last.filter(is_near).map(|(row, _, was, is)| Ok::<_, StoreError>((row, said(&was)?, said(&is)?)));
+        match near.transpose()? {
             // It is again what it was.
-            Some((row, _, was, _)) if said(&was) == new => {
+            Some((row, was, _)) if was == new => {
                 db.prepare_cached("DELETE FROM figure_past WHERE id = ?1")?.execute([row])?;
             }
-            Some((row, _, _, is)) if whence(&said(&is)) == whence(&new) => {
+            Some((row, _, is)) if whence(&is) == whence(&new) => {
                 let sql = "UPDATE figure_past SET after = ?2, at_ms = ?3 WHERE id = ?1";
                 db.prepare_cached(sql)?.execute(params![row, text(&it.after), now])?;
             }

@@ -2083,18 +2083,18 @@ export interface components {
         };
         /** @description What a day off the grid takes of a battery. */
         BatteryByDay: {
-            /** @description The arrangement that draws most of it, by id. */
+            /** @description The first arrangement of the plan that draws from it, by id: the one that the site's line is told of as well. */
             arrangement: string;
             /**
              * Format: double
-             * @description Share of its capacity that a day takes, 0 to 1; 1 is all of it.
+             * @description Share of its capacity that a day takes; 1 and more where it does not last one.
              */
             depth: number;
             /**
              * Format: double
-             * @description Share of its life that a year of such days uses.
+             * @description Share of its life that a year of such days uses; none where it does not last one.
              */
-            life_a_year: number;
+            life_a_year: number | null;
             /** @description In a sentence. */
             sentence: string;
         };

@@ -140,12 +140,12 @@ pub struct Health {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryByDay"))]
 pub struct ByDay {
-    /// The arrangement that draws most of it, by id.
+    /// The first arrangement of the plan that draws from it, by id: the one that the site's line is told of as well.
     pub arrangement: String,
-    /// Share of its capacity that a day takes, 0 to 1; 1 is all of it.
+    /// Share of its capacity that a day takes; 1 and more where it does not last one.
     pub depth: f64,
-    /// Share of its life that a year of such days uses.
-    pub life_a_year: f64,
+    /// Share of its life that a year of such days uses; none where it does not last one.
+    pub life_a_year: Option<f64>,
     /// In a sentence.
     pub sentence: Sentence,
 }
@@ -345,22 +345,25 @@ pub fn health(
     })
 }
 
-/// What a day takes of a battery in the arrangement that draws most of it, with nothing but stores at work; charged in between, each
-/// such day is a cycle of that depth.
+/// What a day takes of a battery in the first arrangement that draws from it, with nothing but stores at work; charged in between,
+/// each such day is a cycle of that depth.
 fn by_day(plan: &Plan, of: &Source) -> Option<ByDay> {
     let battery = of.battery.as_ref()?;
     let whole = full_wh(battery)?.value;
     let taken = |way: &Arrangement| day(plan, way, &Charge::full()).sources.get(of.id.as_str()).copied();
-    let all = plan.arrangements.iter().filter_map(|way| Some((taken(way).filter(|it| *it > 0.0)?, way)));
-    let (wh, way) = all.max_by(|a, b| a.0.total_cmp(&b.0))?;
-    let depth = (wh / whole).min(1.0);
-    let life_a_year = DAYS_A_YEAR / cycles_at(battery, depth.max(0.01));
+    let mut all = plan.arrangements.iter().filter_map(|way| Some((taken(way).filter(|it| *it > 0.0)?, way)));
+    let (wh, way) = all.next()?;
+    let depth = wh / whole;
+    let life_a_year = (depth < 1.0).then(|| DAYS_A_YEAR / cycles_at(battery, depth.max(0.01)));
     let (name, what) = (Name(&of.label), Name(&way.label));
-    let sentence = format!(
-        "Off the grid a day in {what}, which draws most of {name}, takes {} of it; a year of such days uses {} of its life.",
-        percent(depth),
-        percent(life_a_year)
-    );
+    let sentence = match life_a_year {
+        Some(life) => format!(
+            "Off the grid a day in {what} takes {} of {name}; a year of such days uses {} of its life.",
+            percent(depth),
+            percent(life)
+        ),
+        None => format!("Off the grid {name} does not last a day in {what}: that takes {} of it.", percent(depth)),
+    };
     Some(ByDay { arrangement: way.id.to_string(), depth, life_a_year, sentence: sentence.into() })
 }
 

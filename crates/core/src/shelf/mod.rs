@@ -24,8 +24,8 @@ pub use candidates::{
 };
 pub use cell::{Column, RunCell};
 pub use find::{
-    Added, Bettered, COPPER_KG_M_MM2, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES,
-    MOST_TRIED, Member, Progress, Shelf, can_find, find, find_watched,
+    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES, MOST_TRIED,
+    Member, Progress, Shelf, can_find, find, find_watched,
 };
 pub use runs::{MOST_CELLS, Runs, RunsAsk, runs};
 pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};

@@ -11,6 +11,7 @@ use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt;
 use serde_json::Value;
 use tempfile::TempDir;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tower::ServiceExt;
 
 pub struct Api {
@@ -103,6 +104,28 @@ pub fn assert_problem(reply: &Reply, status: StatusCode, code: &str, words: &str
     let told =
         format!("{} {}", reply.body["path"].as_str().unwrap_or_default(), reply.body["detail"].as_str().unwrap());
     assert!(told.contains(words), "“{words}” is not in: {told}");
+}
+
+/// Asks for a stream over a real connection, hears the first word of how far it is, and goes away.
+pub async fn leave_while_it_works(api: &Api, path: &str, question: &Value) {
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    tokio::spawn(axum::serve(listener, api.router.clone()).into_future());
+    let body = question.to_string();
+    let mut reader = tokio::net::TcpStream::connect(address).await.unwrap();
+    let head = format!(
+        "POST {path} HTTP/1.1\r\nhost: {address}\r\ncontent-type: application/json\r\ncontent-length: {}\r\n\r\n",
+        body.len()
+    );
+    reader.write_all((head + &body).as_bytes()).await.unwrap();
+    let (mut heard, mut part) = (String::new(), [0; 4096]);
+    while !heard.contains("event: progress") {
+        assert!(heard.is_empty() || heard.starts_with("HTTP/1.1 200"), "{heard}");
+        let length = reader.read(&mut part).await.unwrap();
+        assert!(length > 0, "the stream ended before any progress: {heard}");
+        heard += &String::from_utf8_lossy(&part[..length]);
+    }
+    assert!(!heard.contains("event: done"), "{heard}");
 }
 
 /// The events of a stream, by their names.

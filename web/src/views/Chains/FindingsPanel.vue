@@ -152,7 +152,13 @@ async function apply(way: string, mend: Mend) {
             <p v-for="ruled in it.ruled ?? []" :key="ruled.outage" data-test="ruled">{{ ruled.sentence }}</p>
             <div v-for="mend in it.mends" :key="mend.sentence" class="mend">
               {{ mend.sentence }}
-              <MendRules v-if="mend.rules?.length" :mend="mend" />
+              <MendRules
+                v-if="mend.rules?.length"
+                :mend="mend"
+                :arrangement="group.id"
+                :code="it.code"
+                :where="it.where"
+              />
               <button
                 v-if="mended(group.id, mend)"
                 type="button"

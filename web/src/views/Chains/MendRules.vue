@@ -1,15 +1,23 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
-import type { Schemas } from "../../api/client";
+import { computed, ref, watch } from "vue";
+import { api, Refused, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 
 /** A mend by rules of an outage: put into the one that is chosen, beside those that it has. */
-const props = defineProps<{ mend: Schemas["Mend"] }>();
+const props = defineProps<{
+  mend: Schemas["Mend"];
+  /** The arrangement and the finding that it would mend. */
+  arrangement: string;
+  code: string;
+  where: string;
+}>();
 type Outage = Schemas["Outage"];
 type Rule = Schemas["Rule"];
-const { plan } = useSite();
+const { id: site, plan } = useSite();
+const { changes } = useEdits();
 const { step } = useKit();
 const same = (one: Rule, other: Rule) => JSON.stringify(one) === JSON.stringify(other);
 const rules = computed<Rule[]>(() => props.mend.rules ?? []);
@@ -23,12 +31,38 @@ const picked = ref("");
 const outage = computed<Outage | undefined>(
   () => open.value.find((it) => it.id === picked.value) ?? open.value[0],
 );
+/** The outage with the rules in it. */
+function ruled(it: Outage): Outage {
+  const own = it.rules ?? [];
+  const more = rules.value.filter((rule) => !own.some((one) => same(one, rule)));
+  return { ...copyOf(it), rules: [...copyOf(own), ...copyOf(more)] };
+}
+/** What the checks would say of it with the rule. */
+const seen = ref<string>();
+watch([outage, changes], () => (seen.value = undefined));
+async function look() {
+  const it = outage.value;
+  if (!it) return;
+  try {
+    const then = { kind: "outage", id: it.id, body: ruled(it) };
+    const told = taken(
+      await api.POST("/sites/{site}/findings", {
+        params: { path: { site: site.value } },
+        body: { arrangements: [props.arrangement], changes: [...changes.value, then] },
+      }),
+    );
+    const all = told.arrangements[0]?.findings ?? [];
+    const own = all.filter((one) => one.code === props.code && one.where === props.where);
+    const said = own.flatMap((one) => one.ruled ?? []).find((one) => one.outage === it.id);
+    seen.value = said?.sentence ?? "With it the checks say nothing else.";
+  } catch (error) {
+    seen.value = error instanceof Refused ? error.message : "The server does not answer; try again.";
+  }
+}
 async function put() {
   const it = outage.value;
   if (!it) return;
-  const own = it.rules ?? [];
-  const more = rules.value.filter((rule) => !own.some((one) => same(one, rule)));
-  const body = { ...copyOf(it), rules: [...copyOf(own), ...copyOf(more)] };
+  const body = ruled(it);
   await step(`${it.label}: ${props.mend.sentence}`.slice(0, 200), [{ kind: "outage", id: it.id, body }]);
 }
 </script>
@@ -51,6 +85,16 @@ async function put() {
       :choices="open.map((it) => [it.id, it.label])"
       @change="picked = $event"
     />
+    <button
+      type="button"
+      class="label"
+      data-test="look-rule"
+      :aria-label="`what would it change: ${mend.sentence}`"
+      @click="look"
+    >
+      what would it change?
+    </button>
+    <span v-if="seen" class="seen label" role="status" data-test="rule-seen">{{ seen }}</span>
   </span>
   <span v-else-if="!plan?.outages?.length" class="label">
     Describe an outage in Outage, and this can become a rule of it.
@@ -63,9 +107,14 @@ async function put() {
   flex-wrap: wrap;
   align-items: center;
 }
-.rules > :last-child {
+.rules > :deep(select) {
   width: auto;
   max-width: 100%;
+}
+.seen {
+  color: var(--ink);
+  width: 100%;
+  padding-left: 18px;
 }
 button {
   color: var(--primary);

@@ -3,15 +3,14 @@ import { computed, ref, watch } from "vue";
 import AnswerState from "../../components/AnswerState.vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
-import StatusMark from "../../components/StatusMark.vue";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
-import type { Schemas } from "../../api/client";
 import LeadsList from "./LeadsList.vue";
 import OutageChoice from "./OutageChoice.vue";
 import PricesList from "./PricesList.vue";
-import ShorePicture from "./ShorePicture.vue";
+import FrontBoard from "./FrontBoard.vue";
 import WantedDevices from "./WantedDevices.vue";
+import { bought } from "./front";
 import { short, span } from "./shelf";
 import { useFinder, useWanted } from "./useFinder";
 import { useTaking } from "./useShelf";
@@ -30,7 +29,6 @@ watch(front, (now) => {
   const longest = now.reduce((best, it, at) => (it.hours > (now[best]?.hours ?? 0) ? at : best), 0);
   chosen.value = lasts >= 0 ? lasts : longest;
 });
-const bought = (it: Schemas["FrontMember"]) => [...it.buys, ...it.leads];
 const member = computed(() => front.value[chosen.value]);
 const headline = computed(() => {
   if (!answer.value) return "";
@@ -57,8 +55,6 @@ const proof = computed(() => {
   const end = progress.value ? "Still looking" : stopped.value ? "Stopped by you" : "Stopped";
   return `${end}; ${tried} judged and marched: ${more}.`;
 });
-const switches = (hand: number) =>
-  hand < 0.5 ? "" : `, ${Math.round(hand)} action${hand < 1.5 ? "" : "s"} by hand a day`;
 const take = () => {
   if (member.value) void takeWith(member.value.arrangement, member.value.added);
 };
@@ -202,40 +198,14 @@ useKeys({
         <summary>left out, as nobody states a price ({{ answer.unpriced.length }})</summary>
         {{ answer.unpriced.join(", ") }}.
       </details>
-      <div v-if="front.length" class="both">
-        <ShorePicture
-          :front="front"
-          :under="answer.bettered"
-          :wanted="asked.hours"
-          :chosen="chosen"
-          :currency="currency"
-          @choose="chosen = $event"
-        />
-        <ol class="members">
-          <li v-for="(it, at) in front" :key="at">
-            <button type="button" :aria-pressed="at === chosen" data-test="member" @click="chosen = at">
-              <StatusMark :status="it.status" />
-              <strong>{{ span(it.hours) }}</strong>
-              <span class="label"
-                >{{
-                  bought(it).length
-                    ? `${bought(it).join(", ")}: ${it.priced ? `${short(it.spend)} ${currency}` : "no price"}`
-                    : "nothing to buy"
-                }}, {{ short(it.drawn_wh_day) }} Wh a day{{ switches(it.by_hand) }},
-                {{ Math.round(Math.max(0, it.least_margin) * 100) }} % room</span
-              >
-            </button>
-          </li>
-        </ol>
-      </div>
-      <details v-if="answer.bettered.length" class="faint" data-test="under">
-        <summary class="label">
-          + under water: put together, and bettered ({{ answer.bettered.length }})
-        </summary>
-        <ul class="sunk">
-          <li v-for="(it, at) in answer.bettered" :key="at">{{ it.sentence }}</li>
-        </ul>
-      </details>
+      <FrontBoard
+        v-if="front.length"
+        :found="answer"
+        :wanted="asked.hours"
+        :chosen="chosen"
+        :currency="currency"
+        @choose="chosen = $event"
+      />
       <p v-if="member" class="taking">
         <button type="button" class="door" data-test="take-member" @click="take">
           a make it an arrangement
@@ -268,39 +238,6 @@ useKeys({
   width: 4em;
   min-height: 28px;
 }
-.both {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 28px;
-  padding: 10px 0;
-}
-.members {
-  flex: 1 1 320px;
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  max-height: 330px;
-  overflow: auto;
-}
-.members button {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
-  padding: 5px 8px;
-  width: 100%;
-}
-.members button[aria-pressed="true"] {
-  background: var(--sheet);
-  outline: 1px solid var(--primary);
-  outline-offset: -1px;
-}
-.sunk {
-  margin: 4px 0 8px;
-  padding-left: 18px;
-}
-.sunk li {
-  padding: 2px 0;
-}
 summary {
   cursor: pointer;
   min-height: 28px;
@@ -309,9 +246,6 @@ summary {
   margin-left: 8px;
 }
 @media (max-width: 600px) {
-  .members {
-    max-height: none;
-  }
   .money {
     min-height: 40px;
   }

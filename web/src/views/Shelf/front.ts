@@ -1,3 +1,8 @@
+import type { Schemas } from "../../api/client";
+
+/** What must be bought for an answer: boxes, and lengths of lead. */
+export const bought = (it: Schemas["FrontMember"]) => [...it.buys, ...it.leads];
+
 /** What lies across: money to spend, or where nothing costs anything what is drawn a day. */
 export type Across = "spend" | "drawn_wh_day";
 

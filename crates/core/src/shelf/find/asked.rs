@@ -17,7 +17,7 @@ pub const MOST_OF_A_KIND: usize = 1000;
 /// Sizes of lead that may be chosen from at once.
 pub const MOST_SIZES: usize = 8;
 /// What a metre of a lead's two conductors weighs for each mm², kg: copper of 8,960 kg/m³, without what is around it.
-pub const COPPER_KG_M_MM2: f64 = 2.0 * 8.96e-3;
+pub(super) const COPPER_KG_M_MM2: f64 = 2.0 * 8.96e-3;
 /// Actions by hand that may be asked for at most: one each hour, day and night.
 pub const MOST_BY_HAND: f64 = 24.0;
 /// Branches that are looked at at most: what hangs on sources of its own is judged once, and there may be very many ways to put

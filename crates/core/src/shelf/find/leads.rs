@@ -1,8 +1,9 @@
 //! Sizes of lead: every lead of a whole set of chains in every size that a person named, by branch and bound.
 //!
-//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes nothing better and costs as
-//! little as the cheapest that carries: what is judged and marched so bounds what becomes of it. A branch is left where a lead that has its size does not hold, or where the bound can better
-//! no member of the front in anything. With all sizes each lead gets its fuse, and everything is judged again.
+//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes nothing worse and costs as little
+//! as the cheapest that carries: what is judged and marched so bounds what becomes of it. A branch is left where a lead that has
+//! its size does not hold, or where the bound can better no member of the front in anything. With all sizes each lead gets its
+//! fuse, and everything is judged again.
 
 use super::ground::Leads;
 use super::search::{Bound, Left, Search};
@@ -58,6 +59,7 @@ impl Search<'_> {
             }
             return;
         }
+        let rest = self.least(sizes, at + 1);
         let mut offered = self.ask.leads.clone();
         // Of those that cost the same the thickest.
         offered.sort_by(|a, b| a.price_m.total_cmp(&b.price_m).then(b.area_mm2.total_cmp(&a.area_mm2)));
@@ -65,7 +67,7 @@ impl Search<'_> {
             work::step();
             let leads = leads.and(Bought::lead(size, sizes.length_m(at)));
             let bought = parts.and(leads);
-            if !self.may_buy(&bought.and(self.least(sizes, at + 1))) {
+            if !self.may_buy(&bought.and(rest)) {
                 continue;
             }
             let mut with = way.clone();
@@ -78,7 +80,7 @@ impl Search<'_> {
             if set.trips {
                 continue;
             }
-            let bound = Bound::of(&set, bought.and(self.least(sizes, at + 1)));
+            let bound = Bound::of(&set, bought.and(rest));
             if self.is_worse(&bound) {
                 continue;
             }

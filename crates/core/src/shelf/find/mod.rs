@@ -29,8 +29,8 @@ mod tests;
 mod told;
 
 pub use asked::{
-    Added, Bettered, COPPER_KG_M_MM2, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES,
-    MOST_TRIED, Member, Shelf,
+    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES, MOST_TRIED,
+    Member, Shelf,
 };
 pub(super) use search::{Choices, HOUR};
 pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
