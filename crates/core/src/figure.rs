@@ -1,6 +1,6 @@
 //! A figure: a value with its uncertainty and its basis.
 
-use crate::json::{FieldError, Fields, FromJson, Path, describe, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Which, describe, words};
 use crate::quantity::Quantity;
 use serde::ser::{Serialize, SerializeMap, Serializer};
 use serde_json::Value;
@@ -126,6 +126,10 @@ impl<Q: Quantity> FromJson for Figure<Q> {
             Self { value: Q::of(raw), plus_minus, basis, note: fields.take("note")?, test: fields.take("test")? };
         fields.close()?;
         Ok(figure)
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        visit(at, Met { which: Which::of(self), value: self.get(), unit: Q::UNIT });
     }
 }
 

@@ -67,6 +67,28 @@ impl fmt::Display for Path<'_> {
     }
 }
 
+/// Which figure of a document it is: of what is borrowed at the same time, no two figures are the same one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Which(usize);
+
+impl Which {
+    /// Of something that is borrowed for as long as it is compared.
+    pub(crate) fn of<T>(it: &T) -> Self {
+        Self(std::ptr::from_ref(it).addr())
+    }
+}
+
+/// A figure that is met on a walk through what was read.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Met {
+    /// Which one it is.
+    pub which: Which,
+    /// Its value, in its unit.
+    pub value: f64,
+    /// Its unit, empty for a plain number.
+    pub unit: &'static str,
+}
+
 /// A type that reads itself from JSON and says where and why it cannot.
 pub trait FromJson: Sized {
     /// Reads `value`, which stands at `at`.
@@ -76,6 +98,9 @@ pub trait FromJson: Sized {
     fn absent() -> Option<Self> {
         None
     }
+
+    /// Goes to each figure that is in it, with its place, in the order of the format. Most hold none.
+    fn each_figure(&self, _at: &Path<'_>, _visit: &mut dyn FnMut(&Path<'_>, Met)) {}
 }
 
 /// An object being read: each field is taken once, and none may be left over.
@@ -133,6 +158,14 @@ macro_rules! reads {
                 let read = Self { $($field: $crate::json::reads!(@field fields, $field $(, $default)?)),* };
                 fields.close()?;
                 Ok(read)
+            }
+
+            fn each_figure(
+                &self,
+                at: &$crate::json::Path<'_>,
+                visit: &mut dyn FnMut(&$crate::json::Path<'_>, $crate::json::Met),
+            ) {
+                $($crate::json::FromJson::each_figure(&self.$field, &at.key(stringify!($field)), visit);)*
             }
         }
     };
@@ -224,6 +257,12 @@ impl<T: FromJson> FromJson for Option<T> {
     fn absent() -> Option<Self> {
         Some(None)
     }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        if let Some(inner) = self {
+            inner.each_figure(at, visit);
+        }
+    }
 }
 
 impl<T: FromJson> FromJson for Vec<T> {
@@ -236,6 +275,12 @@ impl<T: FromJson> FromJson for Vec<T> {
 
     fn absent() -> Option<Self> {
         Some(Vec::new())
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        for (index, item) in self.iter().enumerate() {
+            item.each_figure(&at.index(index), visit);
+        }
     }
 }
 

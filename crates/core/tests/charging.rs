@@ -8,12 +8,12 @@ use proptest::prelude::*;
 use serde_json::{Value, json};
 
 #[track_caller]
-fn near(found: f64, expected: f64, share: f64) {
+pub(crate) fn near(found: f64, expected: f64, share: f64) {
     assert!((found - expected).abs() <= share * expected.abs().max(1e-9), "{found}, not {expected}");
 }
 
 /// A station of 500 Wh with a wall and a DC input, a van, a charger, a step-up, a panel and a bank, and some feeds.
-fn site(feeds: &Value, edit: &dyn Fn(&mut Value)) -> Plan {
+pub(crate) fn site(feeds: &Value, edit: &dyn Fn(&mut Value)) -> Plan {
     let mut plan = json!({"format": "ash-pond/plan", "version": 1,
         "site": {"name": "Sluice", "ambient_c": 25, "energy_price": {"per_kwh": 0.3, "currency": "EUR"},
             "place": {"latitude_deg": 52, "longitude_deg": 5}},
@@ -52,23 +52,23 @@ fn site(feeds: &Value, edit: &dyn Fn(&mut Value)) -> Plan {
     Plan::from_value(&plan).unwrap()
 }
 
-fn feed(from: &str, to: &str) -> Value {
+pub(crate) fn feed(from: &str, to: &str) -> Value {
     let (item, port) = from.split_once('/').unwrap();
     json!({"from": {"item": item, "port": port}, "to": to})
 }
 
-fn asked(plan: &Plan, source: &str, edit: impl FnOnce(&mut RechargeAsk)) -> Recharged {
+pub(crate) fn asked(plan: &Plan, source: &str, edit: impl FnOnce(&mut RechargeAsk)) -> Recharged {
     let mut ask = RechargeAsk { offers: false, ..RechargeAsk::of(source) };
     edit(&mut ask);
     recharge(plan, &plan.arrangements[0], None, &ask).unwrap()
 }
 
-fn hours(told: &Recharged, soc: f64) -> f64 {
+pub(crate) fn hours(told: &Recharged, soc: f64) -> f64 {
     let level = told.levels.iter().find(|it| (it.soc - soc).abs() < 1e-9);
     level.and_then(|it| it.after_h).unwrap_or_else(|| panic!("{soc} is not reached: {}", told.sentence))
 }
 
-fn lfp() -> f64 {
+pub(crate) fn lfp() -> f64 {
     chemistry::find("lfp").unwrap().charge_efficiency
 }
 

@@ -2,6 +2,7 @@
 //! number came about.
 
 use crate::common;
+use crate::places::told_where;
 
 use ash_pond_core::day::day;
 use ash_pond_core::kinds::kinds;
@@ -82,12 +83,16 @@ pub(crate) fn all_of(plan: &Plan, way: &Arrangement, soc: f64) -> usize {
         for key in keys {
             if let Some(found) = working(&sums, &key) {
                 comes_to_its_result(&format!("{} at {moment}: {key}", way.id), &found);
+                if moment == Moment::Running {
+                    told_where(plan, &key, &found);
+                }
                 count += 1;
             }
         }
     }
     for it in findings(plan, way) {
         comes_to_its_result(&format!("{}: {:?} of {}", way.id, it.code, it.place), &it.working);
+        told_where(plan, &it.place, &it.working);
         count += 1;
     }
     count
@@ -181,6 +186,28 @@ proptest! {
         let plan = read(&by_law(site, &laws));
         all_of(&plan, &plan.arrangements[0], soc);
     }
+}
+
+/// A lead that collapses leaves a junction dark: what begins there begins at nothing, and its sum says so.
+#[test]
+fn what_begins_at_a_dark_junction_begins_at_nothing() {
+    let feed = |item: &str, port: &str, to: &str, metres: f64| json!({"from": {"item": item, "port": port}, "to": to, "cable": {"length_m": metres, "area_mm2": 0.5}});
+    let site = json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "S"},
+        "kit": {"devices": [{"id": "it", "label": "It", "input": {"current": "dc", "rated_v": 12},
+                "phases": [{"when": "running", "watts": 60}]}],
+            "converters": [{"id": "block", "label": "Block", "kind": "junction", "input": {"current": "dc"},
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"follows": true}}]}],
+            "sources": [{"id": "bank", "label": "Bank", "kind": "battery",
+                "battery": {"chemistry": "lfp", "cells": 3, "capacity_ah": 20},
+                "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}}]}]},
+        "arrangements": [{"id": "a", "label": "A",
+            "feeds": [feed("bank", "studs", "block", 20.0), feed("block", "out", "it", 1.0)]}]});
+    let plan = read(&site);
+    let way = &plan.arrangements[0];
+    let flow = evaluate(&plan, way, &Moment::Running, &Charge::uniform(0.3)).unwrap();
+    assert_eq!(flow.collapses.len(), 1);
+    assert!(flow.feeds["block"].near_v > 9.0 && flow.feeds["it"].near_v == 0.0, "{:?}", flow.feeds);
+    assert!(all_of(&plan, way, 0.3) > 10);
 }
 
 /// What a finding says of its value is what the sum says that it opens.

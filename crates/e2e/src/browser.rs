@@ -96,6 +96,15 @@ impl Browser {
         self.cdp("Emulation.setEmulatedMedia", media).await
     }
 
+    /// Shows the page as it is printed, on paper of a width in CSS pixels, 96 an inch.
+    ///
+    /// # Errors
+    /// Where the browser fails.
+    pub async fn on_paper(&self, width: u32) -> Result<()> {
+        self.cdp("Emulation.setEmulatedMedia", json!({"media": "print"})).await?;
+        self.resize((width, 1000)).await
+    }
+
     /// Sets the size of the page, which outlives navigation.
     ///
     /// # Errors

@@ -311,6 +311,35 @@ async fn a_working_leads_upstream_and_is_copied_as_text() -> Result<()> {
     Ok(())
 }
 
+/// A lead that is longer than it was thought to be: the sum of its resistance opens what was said of its length.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_term_of_a_sum_opens_the_past_of_its_figure() -> Result<()> {
+    let stage = Stage::set(DESK).await?;
+    let longer = "const done = arguments[0]; (async () => { \
+        const told = await fetch('/api/sites/hollin-lock/plan').then((it) => it.json()); \
+        const body = (told.plan ?? told).arrangements.find((it) => it.id === 'camera-direct'); \
+        body.feeds[0].cable.length_m = {value: 31, basis: 'measured'}; \
+        const change = {words: 'paced out', changes: [{kind: 'arrangement', id: body.id, body}]}; \
+        done((await fetch('/api/sites/hollin-lock/changes', {method: 'POST', \
+            headers: {'content-type': 'application/json'}, body: JSON.stringify(change)})).status) })()";
+    assert_eq!(stage.browser.client.execute_async(longer, Vec::new()).await?, json!(200));
+    stage.go("/chains").await?;
+    stage.look_at("Straight off the bank").await?;
+    stage.browser.click("[data-test=foot] .big").await?;
+    stage.browser.text_until("[data-test=working]", |text| text.contains("resistance")).await?;
+    stage.browser.run("[...document.querySelectorAll('[data-test=working] .see')].find((it) => it.textContent.includes('resistance')).click()").await?;
+    stage.browser.text_until("[data-test=working]", |text| text.contains("length one way")).await?;
+    stage.browser.click("[data-test=term-past]").await?;
+    let said = stage.browser.text_until("[data-test=past-sentence]", |it| it.contains("stands in place of")).await?;
+    assert!(said.starts_with("31 m, measured, stands"), "{said}");
+    stage.browser.text_until("[data-test=past-rows]", |it| it.contains(", stands")).await?;
+    assert_eq!(stage.browser.barriers().await?, Vec::<String>::new());
+    // Only what has a past has a door to it.
+    let doors = "return document.querySelectorAll('[data-test=term-past]').length";
+    assert_eq!(stage.browser.run(doors).await?, json!(1));
+    Ok(())
+}
+
 /// How many elements of the picture are there.
 async fn count(stage: &Stage, css: &str) -> Result<usize> {
     Ok(stage.browser.client.find_all(Locator::Css(css)).await?.len())

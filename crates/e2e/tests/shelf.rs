@@ -1,6 +1,7 @@
 //! The shelf as its users go about it: what runs what, several on one port, and the smallest that would do.
 
 use anyhow::Result;
+use ash_pond_core::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use serde_json::json;
 
@@ -96,6 +97,44 @@ async fn the_shelf_is_read_on_a_phone_and_by_a_reader() -> Result<()> {
         stage.go(&format!("/shelf?table={table}")).await?;
         stage.browser.wait("[data-test=runs], [data-test=fills], [data-test=least-answer], [data-test=find], [data-test=wins-answer], [data-test=beside-answer]").await?;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{table}");
+    }
+    Ok(())
+}
+
+/// Paper has every port and every device, in tables that are no wider than it is: A4 less its margins.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_tables_are_printed_whole() -> Result<()> {
+    const WIDTH: u32 = 717;
+    const WIDER: &str = "return [...document.querySelectorAll('[data-test=paper] table, [data-test=paper] td, [data-test=paper] th')]\
+        .filter((it) => it.scrollWidth > it.clientWidth + 1 || it.getBoundingClientRect().right > 718).length";
+    let stage = Stage::set(DESK).await?;
+    let browser = &stage.browser;
+    let plan = Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    for (table, name) in [("runs", "What runs what"), ("fills", "What fills what")] {
+        stage.go(&format!("/shelf?table={table}")).await?;
+        browser.wait(&format!("[data-test={table}]")).await?;
+        if table == "runs" {
+            browser.click("[data-test=tick-router]").await?;
+            browser.text_until("[data-test=together]", |it| it.contains("1 of 1")).await?;
+        }
+        browser.on_paper(WIDTH).await?;
+        let paper = browser.text_until("[data-test=paper]", |it| it.contains(name)).await?;
+        assert_eq!(browser.run(WIDER).await?, json!(0), "{table}");
+        for it in &plan.kit.sources {
+            let told = if table == "runs" { it.battery.is_some() } else { !it.inputs.is_empty() };
+            assert!(!told || paper.contains(&it.label), "{table}: {} is not on the paper", it.label);
+        }
+        if table == "runs" {
+            assert!(paper.contains("1 together") && paper.contains("holds: "), "{paper}");
+            assert!(plan.kit.devices.iter().all(|it| paper.contains(&it.label)), "{paper}");
+        }
+        // What scrolls on a screen is not there a second time.
+        let seen = format!("return document.querySelector('[data-test={table}]').offsetParent === null");
+        assert_eq!(browser.run(&seen).await?, json!(true), "{table}");
+        browser.motion(false).await?;
+        browser.resize(DESK).await?;
+        let shown = "return document.querySelector('[data-test=paper]').offsetParent === null";
+        browser.run_until(shown, |it| it == &json!(true)).await?;
     }
     Ok(())
 }

@@ -437,6 +437,8 @@ async fn every_number_of_an_answer_has_a_working_that_ends_in_figures() {
         .collect();
     let mut seen = std::collections::BTreeSet::new();
     let mut figures = 0;
+    let mut asked = std::collections::BTreeSet::new();
+    let word = |it: &Value| it.as_str().unwrap_or_default().to_owned();
     while let Some((way, key)) = open.pop() {
         if !seen.insert((way.clone(), key.clone())) {
             continue;
@@ -446,6 +448,15 @@ async fn every_number_of_an_answer_has_a_working_that_ends_in_figures() {
         for term in reply.body["terms"].as_array().unwrap() {
             assert!(term["value"].is_number(), "{way} {key}: {term}");
             figures += usize::from(term["basis"].is_string());
+            // What stands in the plan says where, and what was said of it can be asked there.
+            if let Some(path) = term["at"]["path"].as_str() {
+                let past = format!("{SITE}/past/{}/{}?path={path}", word(&term["at"]["kind"]), word(&term["at"]["id"]));
+                if asked.insert(past.clone()) {
+                    let past = api.get(&past).await;
+                    assert_eq!(past.status, StatusCode::OK, "{term}: {}", past.body);
+                    assert_eq!(past.body["rows"].as_array().unwrap().last().unwrap()["basis"], term["basis"], "{term}");
+                }
+            }
             if let Some(see) = term["see"].as_str() {
                 open.push((way.clone(), see.to_owned()));
             }
@@ -453,6 +464,7 @@ async fn every_number_of_an_answer_has_a_working_that_ends_in_figures() {
     }
     assert!(seen.len() > 150, "only {} workings were reached", seen.len());
     assert!(figures > 60, "only {figures} figures of the plan were met");
+    assert!(asked.len() > 40, "only {} of them say where they stand", asked.len());
     let reply =
         api.post(&format!("{SITE}/working"), json!({"question": one("camera-direct"), "key": "feeds.moon.amps"})).await;
     assert_problem(&reply, StatusCode::NOT_FOUND, "missing", "feeds.moon.amps");

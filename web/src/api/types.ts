@@ -4351,6 +4351,27 @@ export interface components {
             /** @description Times of day at which it must not run. */
             quiet?: components["schemas"]["Quiet"][];
         };
+        /** @description How long an engine must run each day so that the store ends it as full as it began, with what is drawn meanwhile; marched. */
+        EngineDay: {
+            /** @description Whether the store ends the day as full as it began. */
+            enough: boolean;
+            /** @description The time of day at which it is started, `HH:MM`; none where it need not run. */
+            from: string | null;
+            /**
+             * Format: double
+             * @description What it burns a day, l, where the plan says how it burns.
+             */
+            fuel_l: number | null;
+            /**
+             * Format: double
+             * @description For how long it runs, min, a multiple of 15; all of the day where that is not enough.
+             */
+            minutes: number;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /** @description The generator or the vehicle, by its id. */
+            source: string;
+        };
         /** @description A stretch of time in which a generator runs, unless it must be quiet or has no fuel. */
         EngineRun: {
             /** @description From this many hours after the start, h. */
@@ -5047,6 +5068,15 @@ export interface components {
             test?: string;
             value: number;
         };
+        /** @description Where a figure of a plan stands. */
+        FigurePlace: {
+            /** @description The id of its element; of the site's own facts `site`. */
+            id: string;
+            /** @description The kind of its element. */
+            kind: string;
+            /** @description Where it stands there, such as `phases[1].watts`. */
+            path: string;
+        };
         /** @description What a test said of a figure. */
         FigurePoint: {
             /** @description When it was begun, as ISO 8601. */
@@ -5314,6 +5344,30 @@ export interface components {
             froms: components["schemas"]["FillFrom"][];
             /** @description The charging inputs, as `source/input`. */
             inputs: string[];
+        };
+        /** @description A stretch in which something comes in by one input. */
+        FillSpan: {
+            /**
+             * Format: double
+             * @description From and to, hours after the beginning.
+             */
+            from_h: number;
+            /** @description The input, as `source/input`. */
+            input: string;
+            /** @description What it is fed from, in words. */
+            label: string;
+            /** @description It on the clock. */
+            sentence: string;
+            /**
+             * Format: double
+             * @description See `from_h`.
+             */
+            to_h: number;
+            /**
+             * Format: double
+             * @description What comes in, Wh.
+             */
+            wh: number;
         };
         /** @description Asks what fills what. */
         FillsQuestion: {
@@ -6470,10 +6524,10 @@ export interface components {
             overload?: components["schemas"]["Overload"][];
         };
         /**
-         * @description What holds a charge down. `dark`: Nothing comes. `cold`: The store is too cold. `taper`: It takes the less the fuller it is. `store`: What the store takes, or may be charged with. `port`: A port or a group gives no more. `alternator`: An alternator may give no more. `light`: The sun. `shade`: Shade on a panel. `panel`: A panel in full light. `band`: A band of the input. `input`: The input's own most. `mode`: The mode that the input is set to. `lead`: The lead. `voltage`: Less than the input's least voltage. `unstated`: Nobody states a limit.
+         * @description What holds a charge down. `dark`: Nothing comes. `cold`: The store is too cold. `taper`: It takes the less the fuller it is. `store`: What the store takes, or may be charged with. `port`: A port or a group gives no more. `alternator`: An alternator may give no more. `heat`: The case of a converter is as warm as it bears. `light`: The sun. `shade`: Shade on a panel. `panel`: A panel in full light. `band`: A band of the input. `input`: The input's own most. `mode`: The mode that the input is set to. `lead`: The lead. `voltage`: Less than the input's least voltage. `unstated`: Nobody states a limit.
          * @enum {string}
          */
-        LimitKind: "dark" | "cold" | "taper" | "store" | "port" | "alternator" | "light" | "shade" | "panel" | "band" | "input" | "mode" | "lead" | "voltage" | "unstated";
+        LimitKind: "dark" | "cold" | "taper" | "store" | "port" | "alternator" | "heat" | "light" | "shade" | "panel" | "band" | "input" | "mode" | "lead" | "voltage" | "unstated";
         /** @description How a source takes over from the mains. */
         Line: {
             /** @description The way it does it. */
@@ -7562,7 +7616,7 @@ export interface components {
         /** @description The figures of a site that have a past. */
         PastFigures: {
             /** @description Those that were changed or measured once, where they stand now. */
-            figures: components["schemas"]["WithPast"][];
+            figures: components["schemas"]["FigurePlace"][];
         };
         /** @description Something that was said of a figure. */
         PastRow: {
@@ -8179,6 +8233,8 @@ export interface components {
              * @description Hours from the beginning; none where it is never reached.
              */
             after_h: number | null;
+            /** @description That on the clock: the day and the time; none where it is never reached or was so from the beginning on. */
+            at: string | null;
             /**
              * Format: double
              * @description What that costs, in the site's currency, where it is known.
@@ -8358,6 +8414,8 @@ export interface components {
              * @description What was drawn from the store meanwhile, Wh.
              */
             drawn_wh: number;
+            /** @description How long engines that are wired into it must run each day, each alone; nothing while the mains fills it. */
+            engines: components["schemas"]["EngineDay"][];
             /**
              * Format: double
              * @description Charge at the beginning, 0 to 1.
@@ -8378,6 +8436,8 @@ export interface components {
             sentence: string;
             /** @description The source, by its id. */
             source: string;
+            /** @description When what comes in, of the first three days. */
+            spans: components["schemas"]["FillSpan"][];
             /**
              * Format: double
              * @description What went into the store, Wh.
@@ -9549,6 +9609,8 @@ export interface components {
         Target: "device" | "source" | "store" | "panel" | "converter" | "charger" | "port" | "output" | "group" | "input" | "lead" | "arrangement";
         /** @description One number of a working. */
         Term: {
+            /** @description Where it stands in the plan, where it is a figure of it. */
+            at: components["schemas"]["FigurePlace"] | null;
             /** @description Where it comes from; none where it is computed. */
             basis: components["schemas"]["Basis"] | null;
             /** @description What it is. */
@@ -10471,15 +10533,6 @@ export interface components {
             sentence: string;
             /** @description Points for a plot. */
             series: components["schemas"]["Point"][];
-        };
-        /** @description A figure that was changed or measured once. */
-        WithPast: {
-            /** @description The id of its element. */
-            id: string;
-            /** @description The kind of its element. */
-            kind: string;
-            /** @description Where it stands there, such as `phases[1].watts`. */
-            path: string;
         };
         /** @description How a number comes about. */
         Working: {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Working } from "../api/client";
+import { usePast } from "../composables/usePast";
 import { exact } from "../format/number";
 
 /** A sum: its formula in words, its terms with their basis, its result, and what would make it surer. */
@@ -9,6 +10,7 @@ defineProps<{
   unsaid?: string;
 }>();
 const emit = defineEmits<{ see: [key: string] }>();
+const { hasPast, shown: shownPast } = usePast();
 </script>
 
 <template>
@@ -32,6 +34,16 @@ const emit = defineEmits<{ see: [key: string] }>();
             term.basis
           }}</RouterLink>
           <template v-else>{{ term.basis ?? (term.name === unsaid ? "" : "computed") }}</template>
+          <button
+            v-if="term.at && hasPast(term.at)"
+            type="button"
+            class="door past"
+            :aria-label="`its past: what was said of it, ${term.name}`"
+            data-test="term-past"
+            @click="shownPast = term.at"
+          >
+            its past
+          </button>
         </td>
       </tr>
     </tbody>
@@ -71,6 +83,9 @@ tfoot td {
 .basis {
   color: var(--faint);
   padding-right: 0;
+}
+.past {
+  display: block;
 }
 small {
   display: block;

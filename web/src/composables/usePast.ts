@@ -5,7 +5,7 @@ import { withUnsaved } from "./useAsked";
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 
-export type Place = Schemas["WithPast"];
+export type Place = Schemas["FigurePlace"];
 /** Where a figure stands on the page: the object that holds it, and its key there. */
 export type At = [object | null | undefined, string];
 
@@ -68,5 +68,7 @@ export function usePast() {
     const place = { ...holder, path: holder.path ? `${holder.path}.${at[1]}` : at[1] };
     return known.value.has(name(place)) ? place : undefined;
   }
-  return { pastOf, shown };
+  /** A place that the server told, where what stands there has a past. */
+  const hasPast = (place: Place | null | undefined) => place != null && known.value.has(name(place));
+  return { pastOf, hasPast, shown };
 }

@@ -1,5 +1,6 @@
 //! A charge carried out: the march of an arrangement that is ready for it, with what it costs.
 
+use super::day;
 use super::told::{ReachedLevel, RechargeAsk, Recharged, Refused, WayIn};
 use super::wiring::{self, Ready};
 use super::words;
@@ -37,7 +38,8 @@ pub(super) fn carried_out(ready: &Ready, ask: &RechargeAsk) -> Recharged {
         .map(|it| {
             let (cost, fuel_l) = costs.at(&it.taken_wh, &it.burnt_l);
             let taken_wh = it.taken_wh.iter().sum();
-            ReachedLevel { soc: it.soc, after_h: it.at_h, taken_wh, cost, fuel_l }
+            let at = it.at_h.filter(|it| *it > 0.0).map(|it| day::when(ready, it));
+            ReachedLevel { soc: it.soc, after_h: it.at_h, at, taken_wh, cost, fuel_l }
         })
         .collect();
     let ways: Vec<WayIn> = found.inputs.iter().map(|it| words::way_in(plan, way, it)).collect();
@@ -51,6 +53,8 @@ pub(super) fn carried_out(ready: &Ready, ask: &RechargeAsk) -> Recharged {
         fuel_l: last.and_then(|it| it.fuel_l),
         drawn_wh: found.drawn_wh,
         levels: reached,
+        spans: day::spans(ready, &found),
+        engines: Vec::new(),
         curve: found.curve,
         ways,
         opened: found.opened,

@@ -6,6 +6,7 @@
 
 use super::carry::filled;
 use super::told::RechargeAsk;
+use super::words::warm;
 use crate::battery::{takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
@@ -13,7 +14,7 @@ use crate::figure::Figure;
 use crate::fits::{bare, by_label};
 use crate::json::words;
 use crate::limits::{Status, amount};
-use crate::network::{Binds, Charge, Moment, Network, Reading, Solver, charging_volts, coldest, engine_volts};
+use crate::network::{Binds, Casing, Charge, Moment, Network, Reading, Solver, charging_volts, coldest, engine_volts};
 use crate::plan::arrangement::Target;
 use crate::plan::device::Current;
 use crate::plan::source::{InputKind, SourceInput};
@@ -385,6 +386,12 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
     let stepped = start.is_stepped();
     let limited_by =
         if stepped { format!("{limited_by}; a stepped wave, which nobody tried on this input") } else { limited_by };
+    let casing = start.via.and_then(|it| Casing::of(it.0, plan.site.ambient().0));
+    let gets_warm = start.via.zip(casing).filter(|(_, it)| it.gives_w() < watts);
+    let limited_by = match gets_warm {
+        Some((via, it)) => format!("{limited_by}; later {}", warm(plan, via.0.id.as_str(), it.gives_w())),
+        None => limited_by,
+    };
     let bands = input.bands.iter().map(|it| it.from_v.get()).filter(|it| *it <= volts);
     let light = start.source.kind == SourceKind::Panel;
     FillCell {
@@ -395,7 +402,11 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         class: picked,
         status: if stepped { Status::Unproven } else { Status::Holds },
         refusal: None,
-        after_h: if light { by_the_sun(plan, &way, store) } else { hours_to(plan, store, input, watts) },
+        after_h: if light {
+            by_the_sun(plan, &way, store)
+        } else {
+            hours_to(plan, store, input, watts, casing.as_ref())
+        },
         limited_by: limited_by.into(),
     }
 }
@@ -421,7 +432,7 @@ fn over_converter(start: &Start<'_>, network: &Network, solver: &Solver<'_>) -> 
 }
 
 /// Hours from a tenth to four fifths and full, with so many watts at an input that take what the store takes as it fills.
-fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64) -> HoursTo {
+fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64, casing: Option<&Casing>) -> HoursTo {
     let Some(battery) = &store.battery else { return HoursTo::default() };
     let celsius = plan.site.ambient().0;
     let Some(chemistry) = chemistry::find(&battery.chemistry).filter(|it| celsius >= it.charge_min_c) else {
@@ -430,7 +441,7 @@ fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64) -> Hou
     let size = Size::of(battery, celsius);
     let cells = battery.cells.as_ref().map_or(1.0, Figure::get);
     let share = input.efficiency.as_ref().map_or(1.0, Figure::get);
-    let (mut soc, mut hours, mut to_80) = (0.1, 0.0, None);
+    let (mut soc, mut hours, mut to_80, mut warmth) = (0.1, 0.0, None, (0.0, false));
     let step = (FULL - soc) / PARTS as f64;
     for _ in 0..PARTS {
         let middle = soc + step / 2.0;
@@ -440,12 +451,12 @@ fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64) -> Hou
             .as_ref()
             .filter(|_| battery.cells.is_some())
             .map_or(f64::INFINITY, |it| it.get() * volts);
-        let into = (watts * share * taper(battery, middle)).min(takes_w(battery, middle, celsius, volts)).min(may);
-        let rate = size.charged_per_hour(into * chemistry.charge_efficiency, volts);
-        if rate <= 1e-9 {
+        let takes = takes_w(battery, middle, celsius, volts).min(may) / share;
+        let wanted = (watts * taper(battery, middle)).min(takes);
+        let rate = |at_input: f64| size.charged_per_hour(at_input * share * chemistry.charge_efficiency, volts);
+        let Some(long) = warming(casing, &mut warmth, wanted, step, rate) else {
             return HoursTo { most: to_80, full: None };
-        }
-        let long = step / rate;
+        };
         if to_80.is_none() && soc + step >= 0.8 {
             to_80 = Some(hours + long * ((0.8 - soc) / step));
         }
@@ -453,4 +464,34 @@ fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64) -> Hou
         soc += step;
     }
     HoursTo { most: to_80, full: Some(hours) }
+}
+
+/// Hours for a step of charge with so many watts wanted at the input, which the converter before it gives as long as its case bears
+/// that; `rate` is what watts at the input charge in an hour. None where it never gets there.
+fn warming(
+    casing: Option<&Casing>,
+    (rise_k, is_hot): &mut (f64, bool),
+    wanted_w: f64,
+    mut step: f64,
+    rate: impl Fn(f64) -> f64,
+) -> Option<f64> {
+    let mut hours = 0.0;
+    loop {
+        let gets = if *is_hot { casing.map_or(wanted_w, |it| wanted_w.min(it.gives_w())) } else { wanted_w };
+        let rate = rate(gets);
+        if rate <= 1e-9 {
+            return None;
+        }
+        let long = step / rate;
+        let Some(casing) = casing else { return Some(hours + long) };
+        let lost = casing.lost_with(gets);
+        let turns_h = if *is_hot { casing.lets_go_s(*rise_k, lost) } else { casing.bears_s(*rise_k, lost) } / 3600.0;
+        let here = turns_h.min(long);
+        *rise_k = casing.after(*rise_k, lost, here * 3600.0);
+        (hours, step) = (hours + here, step - rate * here);
+        if turns_h >= long {
+            return Some(hours);
+        }
+        *is_hot = !*is_hot;
+    }
 }

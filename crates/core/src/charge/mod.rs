@@ -7,9 +7,10 @@
 //! # Layout
 //! - `told`: what is asked and told; `wiring`: the arrangement made ready for it; `carry`: its march; `words`: what holds an
 //!   input down
-//! - `offers`: what is not wired; `fills`: which source into which input by which converter
+//! - `day`: the same on the clock, and how long engines must run; `offers`: what is not wired; `fills`: which source into which input by which converter
 
 mod carry;
+mod day;
 mod fills;
 mod offers;
 mod told;
@@ -17,7 +18,7 @@ mod wiring;
 mod words;
 
 pub use fills::{FillCell, FillFrom, Fills, HoursTo, MOST_CELLS, Refusal, fills};
-pub use told::{LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, Refused, WayIn, WayLimit};
+pub use told::{EngineDay, FillSpan, LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, Refused, WayIn, WayLimit};
 
 use crate::plan::{Arrangement, Outage, Plan};
 use carry::carried_out;
@@ -39,6 +40,7 @@ pub fn recharge(
     if ask.offers {
         let full_h = told.levels.last().and_then(|it| it.after_h);
         told.not_wired = offers::offers(plan, &ready, ask, full_h);
+        told.engines = day::engines(&ready, ask);
     }
     Ok(told)
 }

@@ -112,7 +112,7 @@ fn offer(
         return None;
     }
     let outage = marched(plan, &way, Some(&ready.outage), ask);
-    let tried = Ready { plan: plan.clone(), way, outage };
+    let tried = Ready { plan: plan.clone(), way, outage, floor: ready.floor, dated: ready.dated };
     let found = carried_out(&tried, ask);
     let name = tried.way.feeds.last()?.to.name();
     let new = found.ways.iter().find(|it| it.input == name)?;

@@ -23,6 +23,8 @@ named!(
         Port = "port",
         /// An alternator may give no more.
         Alternator = "alternator",
+        /// The case of a converter is as warm as it bears.
+        Heat = "heat",
         /// The sun.
         Light = "light",
         /// Shade on a panel.
@@ -61,7 +63,7 @@ pub struct RechargeAsk {
     pub sky: Sky,
     /// Tilt of panels from level, °, 0 to 90.
     pub tilt_deg: f64,
-    /// Whether what is not wired is looked for.
+    /// Whether it is looked for what is not wired, and how long engines must run each day.
     pub offers: bool,
 }
 
@@ -89,6 +91,8 @@ pub struct ReachedLevel {
     pub soc: f64,
     /// Hours from the beginning; none where it is never reached.
     pub after_h: Option<f64>,
+    /// That on the clock: the day and the time; none where it is never reached or was so from the beginning on.
+    pub at: Option<Sentence>,
     /// Taken from what charges it, Wh.
     pub taken_wh: f64,
     /// What that costs, in the site's currency, where it is known.
@@ -143,6 +147,42 @@ pub struct WayIn {
     pub taken_wh: f64,
 }
 
+/// A stretch in which something comes in by one input.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct FillSpan {
+    /// The input, as `source/input`.
+    pub input: String,
+    /// What it is fed from, in words.
+    pub label: String,
+    /// From and to, hours after the beginning.
+    pub from_h: f64,
+    /// See `from_h`.
+    pub to_h: f64,
+    /// What comes in, Wh.
+    pub wh: f64,
+    /// It on the clock.
+    pub sentence: Sentence,
+}
+
+/// How long an engine must run each day so that the store ends it as full as it began, with what is drawn meanwhile; marched.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct EngineDay {
+    /// The generator or the vehicle, by its id.
+    pub source: String,
+    /// The time of day at which it is started, `HH:MM`; none where it need not run.
+    pub from: Option<String>,
+    /// For how long it runs, min, a multiple of 15; all of the day where that is not enough.
+    pub minutes: f64,
+    /// What it burns a day, l, where the plan says how it burns.
+    pub fuel_l: Option<f64>,
+    /// Whether the store ends the day as full as it began.
+    pub enough: bool,
+    /// All of it in a sentence.
+    pub sentence: Sentence,
+}
+
 /// A store filled by what is wired into it.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -167,6 +207,10 @@ pub struct Recharged {
     pub curve: Vec<[f64; 2]>,
     /// What is wired into it.
     pub ways: Vec<WayIn>,
+    /// When what comes in, of the first three days.
+    pub spans: Vec<FillSpan>,
+    /// How long engines that are wired into it must run each day, each alone; nothing while the mains fills it.
+    pub engines: Vec<EngineDay>,
     /// Fuses that open and breakers that trip on the way.
     pub opened: Vec<Sentence>,
     /// What trips by the limits on the way in, whatever is charged.

@@ -23,6 +23,10 @@ pub(super) struct Ready {
     pub(super) plan: Plan,
     pub(super) way: Arrangement,
     pub(super) outage: Outage,
+    /// The charge at which the store that is filled is spared, 0 to 1, which it is not while it is filled.
+    pub(super) floor: f64,
+    /// Whether the date is that of an outage, and not one that is taken.
+    pub(super) dated: bool,
 }
 
 impl Ready {
@@ -46,6 +50,7 @@ impl Ready {
             let why = format!("is \"{}\", which is no source with a battery; name one that has one", ask.source);
             return Err(Refused::of("source", why));
         }
+        let floor = known.and_then(|it| it.battery.as_ref()).map_or(0.0, crate::plan::Battery::floor);
         let (mut plan, mut way) = (plan.clone(), way.clone());
         // It is charged from wherever it stands, below its floor as well; what hangs on it goes on.
         if let Some(battery) = source_mut(&mut plan, &ask.source).and_then(|it| it.battery.as_mut()) {
@@ -58,8 +63,9 @@ impl Ready {
         for (place, mode) in &ask.modes {
             set(&mut plan, &mut way, place, mode)?;
         }
+        let dated = outage.is_some();
         let outage = marched(&plan, &way, outage, ask);
-        Ok(Self { plan, way, outage })
+        Ok(Self { plan, way, outage, floor, dated })
     }
 }
 

@@ -81,6 +81,7 @@ impl<'a> Said<'a> {
             }
             Hold::Light(share) if *share < DARK => (LimitKind::Light, "the sun is down".to_owned()),
             Hold::Light(share) => (LimitKind::Light, format!("the sun: {} of full light", percent(*share))),
+            Hold::Heat(converter, gives) => (LimitKind::Heat, warm(plan, converter, *gives)),
             Hold::Port(place) => self.port(place),
             Hold::Input(binds) => {
                 let input = self.feed.to.input.as_ref().map_or("", |it| it.as_str());
@@ -163,6 +164,13 @@ impl<'a> Said<'a> {
         let most = most.map_or_else(String::new, |it| format!(": {it}"));
         (LimitKind::Port, format!("{}, {}{most}", name(plan, item), Name(called)))
     }
+}
+
+/// A converter that is as warm as it bears, and gives so many watts on.
+pub(super) fn warm(plan: &Plan, converter: &str, gives_w: f64) -> String {
+    let thermal = plan.converter(converter).and_then(|it| it.thermal.as_ref()?.max_case_c.as_ref());
+    let case = thermal.map_or_else(String::new, |it| format!(" of {}", amount(it.get(), "°C")));
+    format!("{} is as warm as its case bears{case}: {}", name(plan, converter), amount(gives_w, "W"))
 }
 
 /// All of it in a sentence.

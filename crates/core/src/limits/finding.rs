@@ -15,7 +15,7 @@ use crate::network::{Moment, moments};
 use crate::plan::{Arrangement, Device, Plan, StartsOn};
 use crate::say::Sentence;
 use crate::work;
-use crate::working::{Term, Working};
+use crate::working::{self, Term, Working};
 use rayon::prelude::*;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -222,6 +222,7 @@ pub(crate) fn findings_of(
     }
     // A limit without a value to speak of (an open window, a lead that stands) is no news.
     list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
+    working::place(plan, list.iter_mut().map(|it| &mut it.working));
     sorted(plan, arrangement, list)
 }
 

@@ -1,14 +1,13 @@
 //! How warm converters get with what runs, against what their cases bear.
 //!
-//! Heat is what is lost, so the rise over the air goes with the loss: rise at full load × loss now / loss at full load, by the
-//! law of the converter, as the bench brings a measured rise to full load.
+//! The case is that of the march too: [`crate::network::Casing`].
 
 use super::facts::Fact;
 use super::finding::Code;
 use super::verdict::Status;
 use super::words::amount;
 use crate::figure::Figure;
-use crate::network::{Charge, Law, Moment, Network, Solver};
+use crate::network::{Casing, Charge, Moment, Network, Solver};
 use crate::plan::{Arrangement, Plan};
 use crate::say::Name;
 use crate::working::Term;
@@ -41,19 +40,13 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
     for converter in told {
         let place = (0..network.len())
             .find(|it| network.converter_at(*it).is_some_and(|it| network.converter_id(it) == converter.id.as_str()));
-        let (Some(node), Some(thermal), Some(full_w)) = (place, &converter.thermal, converter.full_w()) else {
+        let (Some(node), Some(casing)) = (place, Casing::of(converter, air)) else { continue };
+        let Some(most) = converter.thermal.as_ref().and_then(|it| it.max_case_c.as_ref()).map(Figure::get) else {
             continue;
         };
-        let law = Law::of(converter.loss.as_ref());
-        let [idle, load] = solver.loss_at(node);
-        let out = (solver.watts_at(node) - idle - load).max(0.0);
-        // By its own law: what a panel does not give because it is held at another voltage warms nothing here.
-        let lost = if idle + load > 0.0 { law.input(out) - out } else { 0.0 };
-        let full_lost = law.input(full_w) - full_w;
-        let (Some(rise), Some(most)) = (thermal.rise_at(lost, full_lost), thermal.max_case_c.as_ref()) else {
-            continue;
-        };
-        let (most, case) = (most.get(), air + rise);
+        let lost = casing.lost_w(&solver, node);
+        let rise = casing.settles_at(lost);
+        let case = air + rise;
         let room = most - air;
         let status = match () {
             () if case > most => Status::Trips,
@@ -73,7 +66,7 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
             }
             _ => format!("Holds: {name} reaches {reaches} with what runs{when}; its case bears {bears}."),
         };
-        let full_rise = thermal.full_load_rise_c.as_ref().map_or(0.0, Figure::get);
+        let full_rise = casing.settles_at(casing.full_lost_w);
         list.push(Fact {
             code: Code::Heat,
             place: converter.id.to_string(),
@@ -90,7 +83,7 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
                 Term::computed("rise now", rise, "K"),
                 Term::computed("rise at full load", full_rise, "K"),
                 Term::computed("lost now", lost, "W"),
-                Term::computed("lost at full load", full_lost, "W"),
+                Term::computed("lost at full load", casing.full_lost_w, "W"),
             ],
             caution: (status == Status::Trips).then_some(CAUTION),
             moment: Moment::Running,

@@ -5,12 +5,16 @@
 //! wants (water filling: the level is the same for all that want more than it).
 
 use super::build::{End, Network};
+use super::casing::Casing;
 use crate::figure::Figure;
 use crate::plan::port::Sharing;
 use crate::plan::{Arrangement, Plan, Port, Source, SourceKind};
 
 /// What the budget of an alternator is called behind its vehicle's id; no port is called so, for its blank.
 pub(crate) const ALTERNATOR: &str = "its alternator";
+
+/// What the budget of a converter's warmth is called behind its id.
+pub(crate) const HEAT: &str = "its heat";
 
 /// Something that yields.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -83,7 +87,22 @@ pub(super) fn budgets(plan: &Plan, way: &Arrangement, network: &Network) -> Vec<
     }
     list.extend(shared);
     list.extend(alternators(plan, network, &leaves));
+    list.extend(heats(plan, network, &leaves));
     list
+}
+
+/// What converters give that get warm: all of it until somebody holds them down.
+fn heats(plan: &Plan, network: &Network, leaves: &[(usize, Leaf)]) -> Vec<Budget> {
+    let stages = network.converters.iter().enumerate();
+    let budget = |(stage, it): (usize, &super::build::Stage)| {
+        Casing::of(plan.converter(&it.id)?, 0.0)?;
+        let ports: Vec<usize> =
+            (0..network.ports.len()).filter(|port| network.ports[*port].converter == Some(stage)).collect();
+        let takers: Vec<Taker> = ports.iter().flat_map(|it| takers(network, leaves, *it)).collect();
+        let place = format!("{}/{HEAT}", it.id);
+        (!takers.is_empty()).then_some(Budget { place, ports, most_w: f64::INFINITY, most_a: f64::INFINITY, takers })
+    };
+    stages.filter_map(budget).collect()
 }
 
 /// What an alternator gives for charging while it runs: no more than the policy's share of its rating at idle.
@@ -181,6 +200,12 @@ pub(super) fn level(wants: &[f64], there_is: f64) -> f64 {
 }
 
 impl Network {
+    /// What is divided behind a converter while it is as warm as it bears, by its place among all that is divided.
+    pub(crate) fn heat_budget(&self, converter: &str) -> Option<usize> {
+        let of = |it: &Budget| it.place.strip_suffix(HEAT)?.strip_suffix('/').map(|it| it == converter);
+        self.budgets.iter().position(|it| of(it) == Some(true))
+    }
+
     /// The devices that take what a budget gives, by their places in [`Network::loads`].
     pub(crate) fn yielding_devices(&self) -> Vec<usize> {
         let leaves = self.budgets.iter().flat_map(|it| &it.takers).flat_map(|it| &it.leaves);

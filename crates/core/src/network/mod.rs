@@ -4,12 +4,13 @@
 //! - `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `budgets`: what is divided among what takes what it gets
+//! - `budgets`: what is divided among what takes what it gets; `casing`: how warm converters get with it
 //! - `gates`: switches that are on only at times; `standby`: what they draw while they are shut
 //! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
 mod budgets;
 mod build;
+mod casing;
 mod collapse;
 mod filling;
 mod gates;
@@ -23,9 +24,10 @@ mod sums;
 mod switching;
 
 pub use crate::quantity::gauge_area;
-pub(crate) use budgets::{ALTERNATOR, Leaf};
+pub(crate) use budgets::{ALTERNATOR, HEAT, Leaf};
 pub(crate) use build::{Binds, on_stepped_wave};
 pub use build::{Law, Network};
+pub(crate) use casing::Casing;
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
 pub(crate) use gates::{Gate, Gates, Switched};

@@ -273,10 +273,16 @@ fn named(
         collapses,
     };
     let totals = &mut evaluation.totals;
+    let mut dark = vec![false; network.converters.len()];
     for (index, node) in network.nodes.iter().enumerate() {
         let (volts, amps, watts) = (state.volts[index], state.amps[index], state.watts[index]);
         let drop_v = amps * state.ohms[index];
-        let near_v = state.near[index];
+        // What begins at something dark that passes its own voltage on begins at nothing.
+        let from = &network.ports[node.port];
+        let near_v = if from.follows && from.converter.is_some_and(|it| dark[it]) { 0.0 } else { state.near[index] };
+        if let End::Converter(stage) = node.end {
+            dark[stage] = !state.alive[index];
+        }
         let drop_share = if near_v > 0.0 { drop_v / near_v } else { 0.0 };
         let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share, loss_w: amps * drop_v };
         totals.cables_w += feed.loss_w;

@@ -87,6 +87,8 @@ pub struct Solver<'a> {
     gets: Vec<f64>,
     /// What each of the takers of each budget would take at its port, W.
     wants: Vec<Vec<f64>>,
+    /// The most of each budget, W.
+    most_w: Vec<f64>,
     /// Memory for loads that yield.
     given: Vec<Load>,
     /// Converters and ports that are switched off, and draw their standby.
@@ -130,6 +132,7 @@ impl<'a> Solver<'a> {
             yields: vec![1.0; network.devices.len()],
             gets: vec![1.0; n],
             wants: network.budgets.iter().map(|it| vec![0.0; it.takers.len()]).collect(),
+            most_w: network.budgets.iter().map(|it| it.most_w).collect(),
             given: Vec::new(),
             standby: Standby::none(network.converters.len(), network.ports.len()),
             warm: false,
@@ -139,6 +142,11 @@ impl<'a> Solver<'a> {
     /// The network that is solved.
     pub(super) fn network(&self) -> &'a Network {
         self.network
+    }
+
+    /// Holds a budget down to so many watts from now on, by its place.
+    pub(crate) fn hold(&mut self, budget: usize, most_w: f64) {
+        self.most_w[budget] = most_w.min(self.network.budgets[budget].most_w);
     }
 
     /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
@@ -180,9 +188,9 @@ impl<'a> Solver<'a> {
         let mut changed = false;
         // Of two budgets the lesser rules.
         let mut factors: Vec<(Leaf, f64)> = Vec::new();
-        for (budget, wants) in network.budgets.iter().zip(&self.wants) {
+        for ((budget, wants), most_w) in network.budgets.iter().zip(&self.wants).zip(&self.most_w) {
             let (watts, amps) = total(&self.state, budget);
-            let most = if amps > 0.0 { budget.most_w.min(budget.most_a * watts / amps) } else { budget.most_w };
+            let most = if amps > 0.0 { most_w.min(budget.most_a * watts / amps) } else { *most_w };
             let draws: Vec<f64> = budget.takers.iter().map(|it| at_port(&self.state, it.node)).collect();
             let fixed = watts - draws.iter().sum::<f64>();
             let level = level(wants, most - fixed);
@@ -219,7 +227,7 @@ impl<'a> Solver<'a> {
     /// What each taker gets of what it would take, at its port, and what holds it down.
     pub(crate) fn yielding(&self) -> Vec<Yielding> {
         let mut list: Vec<Yielding> = Vec::new();
-        for (budget, wants) in self.network.budgets.iter().zip(&self.wants) {
+        for ((budget, wants), most_w) in self.network.budgets.iter().zip(&self.wants).zip(&self.most_w) {
             for (taker, want) in budget.takers.iter().zip(wants) {
                 let gets_w = at_port(&self.state, taker.node);
                 for leaf in &taker.leaves {
@@ -229,7 +237,7 @@ impl<'a> Solver<'a> {
                     };
                     let (watts, amps) = total(&self.state, budget);
                     // The one that is full is the one that holds it down.
-                    let full = watts >= budget.most_w * 0.999 || amps >= budget.most_a * 0.999;
+                    let full = watts >= most_w * 0.999 || amps >= budget.most_a * 0.999;
                     if share < 1.0 && full && !list.iter().any(|it| it.leaf == *leaf) {
                         list.push(Yielding { leaf: *leaf, place: budget.place.clone(), gets_w, wants_w: *want });
                     }

@@ -4,7 +4,7 @@
 use super::march::{Fineness, March};
 use super::setting::Setting;
 use crate::battery::taper;
-use crate::network::{Binds, Leaf};
+use crate::network::{Binds, HEAT, Leaf};
 
 /// What counts as full, 0 to 1: the last thousandth takes for ever where the current falls with what is missing.
 const FULL: f64 = 0.999;
@@ -16,6 +16,8 @@ const NO_RISE_S: f64 = 3.0 * 86_400.0;
 const MOST_STEPS: usize = 200_000;
 /// What holds an input down is told as often as it changes, up to so many times.
 const MOST_HOLDS: usize = 40;
+/// Less than this is nothing that comes in, W.
+const LEAST_W: f64 = 0.5;
 /// Points of the curve of charge, at most one in so many seconds.
 const POINT_S: f64 = 300.0;
 
@@ -32,6 +34,8 @@ pub(crate) enum Hold {
     Store(f64),
     /// What a port, a group or an alternator gives, by its place.
     Port(String),
+    /// The case of a converter is as warm as it bears: which one, and what it gives on, W.
+    Heat(String, f64),
     /// The sun, as a share of its rated light.
     Light(f64),
     /// The panel stands in the shade.
@@ -44,6 +48,7 @@ impl Hold {
     /// Whether both are the same kind of thing.
     fn is_alike(&self, other: &Self) -> bool {
         match (self, other) {
+            (Self::Heat(one, _), Self::Heat(other, _)) => one == other,
             (Self::Store(_), Self::Store(_)) | (Self::Light(_), Self::Light(_)) => true,
             (Self::Input(one), Self::Input(two)) => match (one, two) {
                 (Binds::Lead { .. }, Binds::Lead { .. }) | (Binds::LowVolts { .. }, Binds::LowVolts { .. }) => true,
@@ -66,6 +71,15 @@ pub(crate) struct Held {
     pub(crate) by: Hold,
 }
 
+/// A stretch in which something comes in.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Span {
+    pub(crate) from_h: f64,
+    pub(crate) to_h: f64,
+    /// At the input, Wh.
+    pub(crate) wh: f64,
+}
+
 /// What came in by one input.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) struct ByInput {
@@ -73,8 +87,25 @@ pub(crate) struct ByInput {
     pub(crate) feed: usize,
     /// What it gets, and what holds it down, as that changes.
     pub(crate) held: Vec<Held>,
+    /// When something came in, up to so many times.
+    pub(crate) spans: Vec<Span>,
     /// At the input, and taken for it where its chain begins, Wh.
     pub(crate) wh: [f64; 2],
+}
+
+impl ByInput {
+    /// Adds what came in from one time to another, h.
+    fn came(&mut self, from_h: f64, to_h: f64, wh: f64) {
+        if wh <= LEAST_W * (to_h - from_h) {
+            return;
+        }
+        let more = self.spans.len() < MOST_HOLDS;
+        match self.spans.last_mut().filter(|it| from_h - it.to_h < 1e-6) {
+            Some(last) => (last.to_h, last.wh) = (to_h, last.wh + wh),
+            None if more => self.spans.push(Span { from_h, to_h, wh }),
+            None => {}
+        }
+    }
 }
 
 /// When a charge is reached.
@@ -111,8 +142,10 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
     let mut march = March::new(setting, fineness);
     let places: Vec<usize> = (0..setting.inputs.len()).filter(|it| setting.inputs[*it].1 == store).collect();
     let feed = |place: usize| setting.network.feeds().find(|it| it.0 == setting.inputs[place].0).map_or(0, |it| it.1);
-    let mut inputs: Vec<ByInput> =
-        places.iter().map(|it| ByInput { feed: feed(*it), held: Vec::new(), wh: [0.0; 2] }).collect();
+    let mut inputs: Vec<ByInput> = places
+        .iter()
+        .map(|it| ByInput { feed: feed(*it), held: Vec::new(), spans: Vec::new(), wh: [0.0; 2] })
+        .collect();
     let (mut reached, mut curve): (Vec<LevelAt>, Vec<[f64; 2]>) = (Vec::new(), Vec::new());
     let tank: Vec<f64> = march.fuel_l.clone();
     let burnt = |march: &March<'_>| -> Vec<f64> {
@@ -147,8 +180,12 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
             curve.push([now_h, march.soc[store]]);
         }
         let (t, soc, before) = (march.t, march.soc[store], (taken(&march), burnt(&march)));
+        let came: Vec<f64> = places.iter().map(|it| march.inputs_wh[*it][0]).collect();
         march.step(LONGEST_S);
         let (long, rise) = (march.t - t, march.soc[store] - soc);
+        for ((input, place), wh) in inputs.iter_mut().zip(&places).zip(&came) {
+            input.came(t / 3600.0, march.t / 3600.0, march.inputs_wh[*place][0] - wh);
+        }
         let mut at_level = Some(level);
         while let Some(level) = at_level.filter(|it| march.soc[store] >= it.min(FULL) - 1e-12) {
             // Charge runs nearly straight within a step.
@@ -190,6 +227,33 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
         curve,
         opened: opened.collect(),
     })
+}
+
+/// A store at the end of an outage.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Left {
+    /// What is left in it, and the least that was on the way, 0 to 1.
+    pub(crate) soc: f64,
+    pub(crate) lowest: f64,
+    /// What each source of the network has burnt by then, l.
+    pub(crate) burnt_l: Vec<f64>,
+}
+
+/// What an outage leaves in a store, by its source's id; none where it is not in use.
+pub(crate) fn left_after(setting: &Setting<'_>, source: &str) -> Option<Left> {
+    let store = setting.stores.iter().position(|it| it.source.id.as_str() == source)?;
+    let mut march = March::new(setting, Fineness { told: false, longest_s: 900.0, ..Fineness::default() });
+    let tank: Vec<f64> = march.fuel_l.clone();
+    let mut lowest = march.soc[store];
+    for _ in 0..MOST_STEPS {
+        if march.t >= setting.end - 1e-6 {
+            break;
+        }
+        march.step(setting.end);
+        lowest = lowest.min(march.soc[store]);
+    }
+    let burnt = tank.iter().zip(&march.fuel_l).map(|(full, left)| if full.is_finite() { full - left } else { 0.0 });
+    Some(Left { soc: march.soc[store], lowest, burnt_l: burnt.collect() })
 }
 
 impl Filled {
@@ -234,7 +298,11 @@ impl March<'_> {
         let (soc, battery) = (self.soc[store], self.setting.stores[store].battery);
         let yielding = self.solver.yielding();
         if let Some(it) = yielding.into_iter().find(|it| it.leaf == Leaf::Input(node)) {
-            return Hold::Port(it.place);
+            let heat = it.place.strip_suffix(HEAT).and_then(|it| it.strip_suffix('/'));
+            return match heat {
+                Some(converter) => Hold::Heat(converter.to_owned(), it.gets_w),
+                None => Hold::Port(it.place),
+            };
         }
         let (takes, own) = (self.takes[node], taper(battery, soc));
         let light = self.light_on(node);

@@ -6,6 +6,7 @@
 
 use super::gate::Turning;
 use super::gone::Gone;
+use super::heat::Warmth;
 use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
@@ -105,13 +106,15 @@ pub(super) struct Flow {
     at_ports: Vec<[f64; 2]>,
     /// At each charging input in use, and taken for it from where its chain begins, W.
     pub(super) at_inputs: Vec<[f64; 2]>,
+    /// Lost in each converter that gets warm, W.
+    pub(super) case_lost: Vec<f64>,
 }
 
 pub(super) struct March<'s> {
     pub(super) setting: &'s Setting<'s>,
     pub(super) fineness: Fineness,
     pub(super) solver: Solver<'s>,
-    judge: Solver<'s>,
+    pub(super) judge: Solver<'s>,
     pub(super) t: f64,
     pub(super) soc: Vec<f64>,
     pub(super) going: Vec<Going>,
@@ -142,7 +145,9 @@ pub(super) struct March<'s> {
     /// How fast that changes now, 1/s.
     heating: Vec<f64>,
     /// States in which no limit was exceeded, and the charges at which they were judged.
-    cool: HashMap<u64, Vec<f64>>,
+    pub(super) cool: HashMap<u64, Vec<f64>>,
+    /// How warm the cases of converters are, as [`Setting::warming`].
+    pub(super) warmth: Vec<Warmth>,
     /// Since when a port that turns itself off has been below its threshold, s.
     idle_since: Vec<f64>,
     /// Since when a converter that bears it for a while has stood below its cut-out, s.
@@ -160,7 +165,7 @@ pub(super) struct March<'s> {
     /// Whether the solver stands at nothing being on.
     pub(super) still: bool,
     pub(super) here: Flow,
-    there: Flow,
+    pub(super) there: Flow,
     /// What was lost at each feed and in each port so far, Wh; kept where causes are.
     pub(super) feeds_wh: Vec<[f64; 3]>,
     pub(super) ports_wh: Vec<[f64; 2]>,
@@ -288,6 +293,7 @@ impl<'s> March<'s> {
             at_feeds: vec![[0.0; 3]; nodes],
             at_ports: vec![[0.0; 2]; ports],
             at_inputs: vec![[0.0; 2]; setting.inputs.len()],
+            case_lost: vec![0.0; setting.warming.len()],
             ..Flow::default()
         };
         let fuel = setting.origins.iter().map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
@@ -318,6 +324,7 @@ impl<'s> March<'s> {
             heat: vec![0.0; setting.breakers.len()],
             heating: vec![0.0; setting.breakers.len()],
             cool: HashMap::new(),
+            warmth: vec![Warmth::default(); setting.warming.len()],
             idle_since: vec![f64::NAN; setting.sleepers.len()],
             low_since: vec![f64::NAN; setting.stages.len()],
             mean_a: vec![(0.0, 0.0); setting.stores.len()],
@@ -551,6 +558,9 @@ impl<'s> March<'s> {
         for (((node, _, _), behind), at) in setting.inputs.iter().zip(&setting.behind).zip(&mut flow.at_inputs) {
             *at = [self.solver.watts_at(*node), self.solver.taken_for(*node, behind)];
         }
+        for (lost, it) in flow.case_lost.iter_mut().zip(&setting.warming) {
+            *lost = it.casing.lost_w(&self.solver, it.node);
+        }
         for (index, origin) in setting.origins.iter().enumerate() {
             let drawn = self.solver.source(index).0;
             let passing = setting.is_carried(index, self.mains, self.t);
@@ -728,7 +738,7 @@ impl<'s> March<'s> {
             self.happen(stop);
             return;
         }
-        if self.falls_asleep(&mut next) || self.trips(&mut next) {
+        if self.warms(&mut next) || self.falls_asleep(&mut next) || self.trips(&mut next) {
             return;
         }
         for index in 0..self.here.devices.len() {
@@ -847,6 +857,10 @@ impl<'s> March<'s> {
         for (index, left) in self.fuel_l.iter_mut().enumerate() {
             *left -= f64::midpoint(here.burnt[index], there.burnt[index]) * hours;
         }
+        self.warm_for(seconds, |march, index| {
+            let there = if steady { &march.here } else { &march.there };
+            f64::midpoint(march.here.case_lost[index], there.case_lost[index])
+        });
     }
 
     /// A port below its threshold for long enough turns itself off; else the step ends where it would.

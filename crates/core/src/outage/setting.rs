@@ -1,6 +1,7 @@
 //! An arrangement and an outage made ready to be marched through: everything by its place in flat lists.
 
 use super::clock::Clock;
+use super::heat::Warming;
 use super::schedule::Habit;
 use super::sun::{Seat, Sky};
 use crate::battery::is_too_cold;
@@ -8,7 +9,7 @@ use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
 use crate::figure::{Basis, Figure};
 use crate::limits::{Breaker, breakers};
-use crate::network::{Behind, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
+use crate::network::{Behind, Casing, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
 use crate::plan::outage::{Carried, MainsState, Rule};
 use crate::plan::source::{Engine, InputKind, SourceInput};
 use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
@@ -192,6 +193,8 @@ pub struct Setting<'a> {
     pub(super) stages: Vec<Stage>,
     pub(super) sleepers: Vec<Sleeper>,
     pub(super) breakers: Vec<Breaker>,
+    /// The cases of converters of which the plan says how warm they get.
+    pub(super) warming: Vec<Warming>,
     /// What a tripped breaker switches off: ports, converters and sources by place.
     pub(super) guards: Vec<Guard>,
     pub(super) orders: Vec<Order>,
@@ -250,6 +253,7 @@ impl<'a> Setting<'a> {
             stages: Vec::new(),
             sleepers: Vec::new(),
             breakers: Vec::new(),
+            warming: Vec::new(),
             guards: Vec::new(),
             orders: Vec::new(),
             inputs: Vec::new(),
@@ -452,6 +456,11 @@ impl<'a> Setting<'a> {
         }
         stages.sort_by_key(|it| it.0);
         self.stages = stages.into_iter().map(|it| it.1).collect();
+        let warming = self.stages.iter().filter_map(|it| {
+            let casing = Casing::of(self.plan.converter(&it.id)?, self.ambient_c)?;
+            Some(Warming { casing, node: it.node, budget: self.network.heat_budget(&it.id) })
+        });
+        self.warming = warming.collect();
     }
 
     fn fill_rules(&mut self) {

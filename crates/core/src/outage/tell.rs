@@ -477,6 +477,8 @@ pub(crate) fn said(plan: &Plan, outage: &Outage, what: &str, item: &str) -> Opti
         "out of fuel" => ("refuel", format!("Refuel {label} before this")),
         "restart" | "deadline passed" | "switchover" => return None,
         "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => ("expect", expected(label, what)),
+        "held by heat" => ("expect", format!("{label} is as warm as its case bears, and gives less")),
+        "too warm" => ("expect", format!("{label} gets warmer than its case bears: give it air, or less to do")),
         "input below minimum" => ("expect", format!("{label} gets too little voltage, and goes down")),
         "cut-in" | "back on" => ("expect", format!("{label} comes back on")),
         what => ("expect", format!("{label}: {what}")),

@@ -3,7 +3,7 @@
 use super::Id;
 use super::device::TimeOfDay;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -372,5 +372,12 @@ impl FromJson for Fuse {
         };
         fields.close()?;
         Ok(fuse)
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        let Self { rating_a, built: _, rated_v_dc, breaks_a } = self;
+        rating_a.each_figure(&at.key("rating_a"), visit);
+        rated_v_dc.each_figure(&at.key("rated_v_dc"), visit);
+        breaks_a.each_figure(&at.key("breaks_a"), visit);
     }
 }

@@ -2,7 +2,7 @@
 
 use super::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{
     Count, Factor, Kilograms, Milliseconds, Minutes, Money, Seconds, Share, Volts, WattHours, Watts,
 };
@@ -355,6 +355,21 @@ impl FromJson for Cycle {
         fields.close()?;
         Ok(cycle)
     }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        match self {
+            Self::Continuous {} | Self::Hours { .. } => {}
+            Self::Thermostat { on_fraction, period_s } => {
+                on_fraction.each_figure(&at.key("on_fraction"), visit);
+                period_s.each_figure(&at.key("period_s"), visit);
+            }
+            Self::Charge { wh, from: _, every_days, job } => {
+                wh.each_figure(&at.key("wh"), visit);
+                every_days.each_figure(&at.key("every_days"), visit);
+                job.each_figure(&at.key("job"), visit);
+            }
+        }
+    }
 }
 
 /// A local time of day, to the minute; written `HH:MM`.
@@ -429,6 +444,12 @@ impl FromJson for AfterLoss {
         };
         fields.close()?;
         Ok(after)
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        if let Self::Restarts { seconds } = self {
+            seconds.each_figure(&at.key("seconds"), visit);
+        }
     }
 }
 

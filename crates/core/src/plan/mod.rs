@@ -7,6 +7,7 @@
 //! - [`arrangement`]: trees of feeds
 //! - [`outage`]: scenarios in time
 //! - `check`: what no single field can know (ids, references, forests)
+//! - [`places`]: where each figure stands
 //! - [`rewrite`]: some elements written anew, the others as they were read
 
 pub mod arrangement;
@@ -14,6 +15,7 @@ mod check;
 pub mod converter;
 pub mod device;
 pub mod outage;
+pub mod places;
 pub mod port;
 pub mod rewrite;
 pub mod site;
@@ -25,6 +27,7 @@ pub use arrangement::{
 pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{AfterLoss, Cycle, Device, Draw, Phase, PhaseKind, Then};
 pub use outage::Outage;
+pub use places::FigurePlace;
 pub use port::{AutoOff, Limit, LossLaw, LossPoint, Overload, Port, PortVoltage, Waveform};
 pub use rewrite::{Comes, ElementKind};
 pub use site::{Mains, Place, Policy, Site};

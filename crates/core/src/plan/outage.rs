@@ -2,7 +2,7 @@
 
 use super::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Celsius, Hours, Seconds, Share, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -248,6 +248,12 @@ impl FromJson for BTreeMap<String, Figure<Share>> {
     fn absent() -> Option<Self> {
         Some(Self::new())
     }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        for (id, share) in self {
+            share.each_figure(&at.key(id), visit);
+        }
+    }
 }
 
 /// A stretch of time with the mains out or there.
@@ -370,6 +376,15 @@ impl FromJson for Rule {
         };
         fields.close()?;
         Ok(rule)
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        match self {
+            Self::Shed { below_soc, .. } => below_soc.each_figure(&at.key("below_soc"), visit),
+            Self::Stagger { seconds, .. } => seconds.each_figure(&at.key("seconds"), visit),
+            Self::Restore { above_soc, .. } => above_soc.each_figure(&at.key("above_soc"), visit),
+            Self::Hold { .. } => {}
+        }
     }
 }
 

@@ -3,7 +3,7 @@
 use super::Id;
 use super::device::Current;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Amps, PerWatt, Quantity, Seconds, Share, Volts, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -156,6 +156,18 @@ impl FromJson for PortVoltage {
         };
         fields.close()?;
         Ok(voltage)
+    }
+
+    fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
+        match self {
+            Self::Follows { .. } => {}
+            Self::Regulated { regulated_v } => regulated_v.each_figure(&at.key("regulated_v"), visit),
+            Self::Alternating { ac_v, distortion, .. } => {
+                ac_v.each_figure(&at.key("ac_v"), visit);
+                distortion.each_figure(&at.key("distortion"), visit);
+            }
+            Self::Offers { offers_v } => offers_v.each_figure(&at.key("offers_v"), visit),
+        }
     }
 }
 

@@ -192,9 +192,11 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
                 } else if let (Some(gauge), Some(area)) = (&cable.awg, area(cable)) {
                     let note = format!("of wire gauge {}", gauge.get());
                     terms.push(Term {
+                        value: area.0,
+                        unit: "mm²",
+                        plus_minus: None,
                         note: Some(note),
-                        basis: Some(gauge.basis),
-                        ..Term::computed("cross-section", area.0, "mm²")
+                        ..Term::figure("cross-section", gauge)
                     });
                 }
                 if let Some(pairs) = &cable.pairs {
@@ -266,6 +268,7 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
             vec![amps(), resistance()],
             result(flow.drop_v, "V"),
         )),
+        "drop_share" if flow.near_v <= 0.0 => Some(dark("share of the voltage lost", result(flow.drop_share, ""))),
         "drop_share" => Some(Working::of(
             "share of the voltage lost",
             "volts lost ÷ volts at the near end",

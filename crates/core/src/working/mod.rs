@@ -11,11 +11,18 @@ mod outlets;
 mod sum;
 mod whole;
 
+pub(crate) use sum::place;
 pub use sum::{Sums, Term, Working};
 
 /// The working of one number of an evaluation, by its key, such as `feeds.gate-camera.far_v`,
 /// `ports.station/outlet.watts`, `totals.drawn_w` or `day.drawn_wh`; `None` for an unknown key.
 pub fn working(sums: &Sums<'_>, key: &str) -> Option<Working> {
+    let mut found = of_key(sums, key)?;
+    place(sums.plan, [&mut found]);
+    Some(found)
+}
+
+fn of_key(sums: &Sums<'_>, key: &str) -> Option<Working> {
     let (kind, rest) = key.split_once('.')?;
     if kind == "totals" {
         return whole::totals(sums, rest);

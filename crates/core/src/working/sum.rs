@@ -2,8 +2,9 @@
 
 use crate::day::Usage;
 use crate::figure::{Basis, Figure};
+use crate::json::Which;
 use crate::network::Evaluation;
-use crate::plan::{Arrangement, Feed, LossLaw, Plan, Port};
+use crate::plan::{Arrangement, Feed, FigurePlace, LossLaw, Plan, Port};
 use crate::quantity::Quantity;
 use crate::say::Sentence;
 use serde::Serialize;
@@ -47,12 +48,28 @@ pub struct Term {
     pub see: Option<String>,
     /// The test of the bench that it was measured by, where the plan names one.
     pub test: Option<String>,
+    /// Where it stands in the plan, where it is a figure of it.
+    pub at: Option<FigurePlace>,
+    /// Which figure it is, until its place is known.
+    #[serde(skip)]
+    pub(crate) which: Option<Which>,
 }
 
 impl Term {
     /// A number that was computed.
     pub fn computed(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str) -> Self {
-        Self { name: name.into(), value, unit, basis: None, plus_minus: None, note: None, see: None, test: None }
+        Self {
+            name: name.into(),
+            value,
+            unit,
+            basis: None,
+            plus_minus: None,
+            note: None,
+            see: None,
+            test: None,
+            at: None,
+            which: None,
+        }
     }
 
     /// A computed number with a working of its own.
@@ -67,6 +84,7 @@ impl Term {
             test: figure.test.clone(),
             plus_minus: figure.plus_minus,
             note: figure.note.clone(),
+            which: Some(Which::of(figure)),
             ..Self::computed(name, figure.get(), Q::UNIT)
         }
     }
@@ -109,6 +127,17 @@ impl Working {
             result,
             surer: surer.map(Into::into),
         }
+    }
+}
+
+/// Says of each term of some workings that is a figure of the plan where that stands. Until then a term only knows which figure it
+/// is: what makes it has that in hand, and not the way to it.
+pub(crate) fn place<'a>(plan: &Plan, workings: impl IntoIterator<Item = &'a mut Working>) {
+    let mut terms: Vec<&mut Term> = workings.into_iter().flat_map(|it| &mut it.terms).collect();
+    terms.retain(|it| it.which.is_some());
+    let places = plan.places(&terms.iter().filter_map(|it| it.which).collect());
+    for term in terms {
+        term.at = term.which.take().and_then(|it| places.get(&it).cloned());
     }
 }
 

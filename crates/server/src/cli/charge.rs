@@ -88,6 +88,12 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
             let _ = writeln!(text, "{:<24}  {:>9}  from {at} on: {}", "", amount(later.watts, "W"), later.limited_by);
         }
     }
+    for it in &told.engines {
+        let _ = writeln!(text, "{}", it.sentence);
+    }
+    for it in &told.spans {
+        let _ = writeln!(text, "  {}", it.sentence);
+    }
     for it in told.trips.iter().chain(&told.opened) {
         let _ = writeln!(text, "{it}");
     }
@@ -101,10 +107,11 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
 fn levels(text: &mut String, levels: &[ReachedLevel]) {
     for level in levels {
         let when = level.after_h.map_or_else(|| "never".to_owned(), clocked);
+        let at = level.at.as_ref().map_or_else(String::new, |it| format!("  {it}"));
         let cost = level.cost.map_or_else(String::new, |it| format!("  {it:.2}"));
         let fuel = level.fuel_l.map_or_else(String::new, |it| format!("  {}", amount(it, "l")));
         let taken = amount(level.taken_wh, "Wh");
-        let _ = writeln!(text, "  {:>6}  {when:>12}  {taken:>9}{cost}{fuel}", percent(level.soc));
+        let _ = writeln!(text, "  {:>6}  {when:>12}  {taken:>9}{cost}{fuel}{at}", percent(level.soc));
     }
 }
 

@@ -3,6 +3,7 @@
 use crate::error::ApiError;
 use ash_pond_core::bench::{Guide, Holds, Instrument, Next, Outcome, Pick, Reading, Test};
 use ash_pond_core::compare::Difference;
+use ash_pond_core::plan::FigurePlace;
 use ash_pond_core::say::Sentence;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -102,18 +103,7 @@ pub(crate) struct History {
 #[derive(Debug, Serialize, JsonSchema)]
 pub(crate) struct PastFigures {
     /// Those that were changed or measured once, where they stand now.
-    pub(crate) figures: Vec<WithPast>,
-}
-
-/// A figure that was changed or measured once.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct WithPast {
-    /// The kind of its element.
-    pub(crate) kind: String,
-    /// The id of its element.
-    pub(crate) id: String,
-    /// Where it stands there, such as `phases[1].watts`.
-    pub(crate) path: String,
+    pub(crate) figures: Vec<FigurePlace>,
 }
 
 /// What was asked of the past of a figure.

@@ -2,11 +2,12 @@
 
 use super::bench;
 use crate::error::ApiError;
-use crate::routes::bench_bodies::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort, WithPast};
+use crate::routes::bench_bodies::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort};
 use ash_pond_core::fields::{join, unit};
 use ash_pond_core::figure::Basis;
 use ash_pond_core::figures::figures_of;
 use ash_pond_core::history::{Said, stands, which};
+use ash_pond_core::plan::FigurePlace;
 use ash_pond_store::{Kind, PastPlace, Store};
 use std::collections::BTreeSet;
 
@@ -19,7 +20,7 @@ pub(crate) fn places(store: &Store, site: &str) -> Result<PastFigures, ApiError>
             let (kind, id) = (element.kind.word(), &element.id);
             let at = PastPlace { kind: kind.to_owned(), element: id.clone(), place: it.place };
             if changed.contains(&at) || it.figure.get("test").is_some() {
-                figures.push(WithPast { kind: kind.to_owned(), id: id.clone(), path: it.path });
+                figures.push(FigurePlace { kind, id: id.clone(), path: it.path });
             }
         }
     }

@@ -79,6 +79,8 @@ function set(place: string, mode: string) {
 }
 /** What is full already has no way in to be drawn. */
 const rises = computed(() => (told.value?.ways.length ?? 0) > 0 && (told.value?.curve.length ?? 0) > 1);
+/** One stretch from the beginning on says no more than the picture. */
+const byDay = computed(() => (told.value?.spans.length ?? 0) > 1 || (told.value?.spans[0]?.from_h ?? 0) > 0);
 const underSky = computed(() =>
   (told.value?.ways ?? []).some(
     (it) => plan.value?.kit.sources.find((source) => source.id === it.chain[0])?.kind === "panel",
@@ -166,9 +168,19 @@ const cost = (it: Schemas["ReachedLevel"]) =>
         <li v-for="it in told.levels" :key="it.soc">
           <strong>{{ Math.round(it.soc * 100) }} %</strong>
           {{ it.after_h == null ? "never" : it.after_h === 0 ? "already" : short(it.after_h) }}
+          <span v-if="it.at" class="faint">· {{ it.at }}</span>
           <span v-for="words in cost(it)" :key="words" class="faint">· {{ words }}</span>
         </li>
       </ul>
+      <p v-for="it in told.engines" :key="it.source" class="engine" data-test="engine-day">
+        {{ it.sentence }}
+      </p>
+      <details v-if="byDay" class="days">
+        <summary class="label">when what comes in</summary>
+        <ul class="label" data-test="fill-spans" aria-label="When what comes in">
+          <li v-for="it in told.spans" :key="`${it.input} ${it.from_h}`">{{ it.sentence }}</li>
+        </ul>
+      </details>
       <ul v-if="told.not_wired.length" aria-label="Not wired" class="offers">
         <li v-for="it in told.not_wired" :key="it.label + it.input" data-test="offer">
           <p>{{ it.sentence }}</p>
@@ -227,6 +239,15 @@ ul {
   display: flex;
   flex-wrap: wrap;
   gap: 2px 20px;
+}
+.engine {
+  font-weight: 600;
+  margin: 6px 0;
+}
+.days summary {
+  cursor: pointer;
+  color: var(--primary);
+  min-height: 28px;
 }
 .offers li {
   padding: 6px 0;

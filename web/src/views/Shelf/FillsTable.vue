@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import PaperTable from "../../components/PaperTable.vue";
 import { useSite } from "../../composables/useSite";
 import { watts as inWatts } from "../../format/number";
 import { useNarrow } from "./useNarrow";
@@ -48,6 +49,20 @@ const full = (cell: FillCell) => {
   const hours = cell.after_h["1"];
   return hours == null ? "never full" : `full in ${span(hours)}`;
 };
+// Paper has what is seen, in the same order.
+const paper = computed(() => ({
+  heads: ["from, by way of", ...inputChoices.value.map(([, label]) => label)],
+  rows: rows.value.map((row) => [
+    props.fills.froms[row]?.label ?? "",
+    ...props.fills.inputs.map((_, column) => {
+      const cell = props.fills.cells[row]?.[column];
+      if (!cell) return "itself";
+      return fits(cell)
+        ? `${inWatts(cell.watts)} W, ${full(cell)}, ${cell.limited_by}`
+        : `no: ${cell.limited_by}`;
+    }),
+  ]),
+}));
 </script>
 
 <template>
@@ -94,6 +109,7 @@ const full = (cell: FillCell) => {
       </tbody>
     </table>
   </div>
+  <PaperTable v-if="fills.inputs.length" name="What fills what" v-bind="paper" />
   <p v-if="dark > 0" class="faint label">
     {{ dark }} more way{{ dark === 1 ? "" : "s" }} fill{{ dark === 1 ? "s" : "" }} nothing here; w shows them
     with the reason.
@@ -173,8 +189,7 @@ strong + .label {
 }
 @media print {
   .scroll {
-    overflow: visible;
-    max-height: none;
+    display: none;
   }
 }
 </style>

@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from "vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import PaperTable from "../../components/PaperTable.vue";
 import StatusMark from "../../components/StatusMark.vue";
 import { useSite } from "../../composables/useSite";
 import CellStaff from "./CellStaff.vue";
 import {
   can,
+  cellLine,
   cellWords,
   columnsOf,
   found,
   proven,
   rowsOf,
-  span,
+  togetherWords,
   type Runs,
   type RunsPort,
   type Together,
@@ -111,26 +113,28 @@ function move(event: KeyboardEvent, row: number, column: number) {
   at.value = [y, x];
   void nextTick(() => grid.value?.querySelector<HTMLElement>(`[data-at="${y} ${x}"]`)?.focus());
 }
-const said = (it: Together) =>
-  it.carries.length === 0
-    ? "none"
-    : `${it.carries.length} of ${it.devices.length}${it.status === "trips" && it.one_after_another !== "trips" ? ", one after another" : ""}`;
-const lasts = (it: Together) =>
-  it.carries.length === 0
-    ? ""
-    : it.hours == null
-      ? `${span(it.looked_h)} and longer`
-      : `for ${span(it.hours)}`;
-const without = (it: Together) =>
-  it.carries.length === 0 || it.left_out.length === 0
-    ? ""
-    : `without ${it.left_out.map((left) => labelOf(left.device)).join(", ")}`;
-const never = (it: Together) => {
-  const [first, ...more] = it.never;
-  if (!first) return "";
-  const others = more.length > 0 ? ` (and ${more.length} more pairs)` : "";
-  return `never ${labelOf(first[0] ?? "")} beside ${labelOf(first[1] ?? "")}${others}`;
+const words = (column: number) => {
+  const it = footOf(column);
+  return it ? [togetherWords(it, labelOf)] : [];
 };
+// Paper has what is seen, in the same order.
+const paper = computed(() => {
+  const line = (row: number, column: number) => {
+    const cell = cellAt(row, column);
+    return cell ? [cellLine(cell), ...cell.via.map((it) => `by ${converter(it)}`)].join(", ") : "";
+  };
+  const judged = rows.value.map((row) => [
+    labelOf(props.runs.devices[row] ?? ""),
+    ...columns.value.map((column) => line(row, column)),
+  ]);
+  const foot = (column: number) =>
+    Object.values(words(column) ?? {})
+      .filter(Boolean)
+      .join(", ");
+  const together = [`${ticked.value.length} together`, ...columns.value.map(foot)];
+  const heads = ["device", ...columns.value.map((it) => props.runs.ports[it]?.label ?? "")];
+  return { heads, rows: ticked.value.length > 0 ? [...judged, together] : judged };
+});
 </script>
 
 <template>
@@ -215,22 +219,19 @@ const never = (it: Together) => {
         <tr data-test="together">
           <th scope="row" class="device">{{ ticked.length }} ticked, together</th>
           <td v-for="column in shown" :key="column">
-            <template v-if="footOf(column)">
-              <strong :data-test="`together-${name(runs.ports[column]!)}`">{{
-                said(footOf(column)!)
-              }}</strong>
-              <span class="why label">{{ lasts(footOf(column)!) }}</span>
-              <span v-if="without(footOf(column)!)" class="why label">{{ without(footOf(column)!) }}</span>
-              <span v-if="never(footOf(column)!)" class="why label" data-status="trips">{{
-                never(footOf(column)!)
-              }}</span>
+            <template v-for="it in words(column)" :key="it.said">
+              <strong :data-test="`together-${name(runs.ports[column]!)}`">{{ it.said }}</strong>
+              <span class="why label">{{ it.lasts }}</span>
+              <span v-if="it.without" class="why label">{{ it.without }}</span>
+              <span v-if="it.never" class="why label" data-status="trips">{{ it.never }}</span>
             </template>
-            <span v-else class="faint label">…</span>
+            <span v-if="!footOf(column)" class="faint label">…</span>
           </td>
         </tr>
       </tfoot>
     </table>
   </div>
+  <PaperTable v-if="!nothing" name="What runs what" v-bind="paper" />
 </template>
 
 <style scoped>
@@ -371,14 +372,9 @@ tfoot .device {
   }
 }
 @media print {
-  .scroll {
-    overflow: visible;
-    max-height: none;
-  }
-  th,
-  td,
-  .device {
-    position: static !important;
+  .scroll,
+  .one {
+    display: none;
   }
 }
 </style>

@@ -13,7 +13,7 @@ import OutageChoice from "./OutageChoice.vue";
 import LeastPanel from "./LeastPanel.vue";
 import RunsTable from "./RunsTable.vue";
 import WinsPanel from "./WinsPanel.vue";
-import { cellWords } from "./shelf";
+import { cellLine } from "./shelf";
 import { TABLES, useFills, useRuns, useTable, useTicked } from "./useShelf";
 
 const { plan } = useSite();
@@ -53,12 +53,7 @@ function save() {
   const filled = fills.answer.value;
   const site = plan.value?.site.name ?? "site";
   if (table.value === "runs" && runs) {
-    const rows = runs.devices.map((id, row) => [
-      labelOf(id),
-      ...(runs.cells[row] ?? []).map((cell) =>
-        cell.refused != null ? `no: ${cell.refused}` : `${cell.status}: ${cellWords(cell)}`,
-      ),
-    ]);
+    const rows = runs.devices.map((id, row) => [labelOf(id), ...(runs.cells[row] ?? []).map(cellLine)]);
     saveCsv(called(site, "what-runs-what"), [["device", ...runs.ports.map((it) => it.label)], ...rows]);
   } else if (table.value === "fills" && filled) {
     const rows = filled.froms.map((from, row) => [

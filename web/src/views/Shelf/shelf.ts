@@ -54,6 +54,10 @@ export function cellWords(cell: RunCell): string {
   return it ? `${short(it.value)} of ${short(it.limit)} ${it.unit}` : "no limit stated";
 }
 
+/** A cell in one line, where there is no mark: in a file, on paper. */
+export const cellLine = (cell: RunCell) =>
+  cell.refused != null ? `no: ${cell.refused}` : `${cell.status}: ${cellWords(cell)}`;
+
 /** Three digits that count. */
 export const short = (value: number) => exact(Number(value.toPrecision(3)), true);
 
@@ -62,4 +66,25 @@ export function span(hours: number): string {
   if (hours < 1) return `${Math.max(1, Math.round(hours * 60))} min`;
   if (hours < 48) return `${Math.round(hours * 10) / 10} h`;
   return `${Math.floor(hours / 24)} d ${Math.round(hours % 24)} h`;
+}
+
+/** What is said of several on one port: how many it carries, for how long, without whom, and who never stands beside whom. */
+export function togetherWords(it: Together, labelOf: (id: string) => string) {
+  if (it.carries.length === 0)
+    return { said: "none", lasts: "", without: "", never: neverWords(it, labelOf) };
+  const inTurn = it.status === "trips" && it.one_after_another !== "trips" ? ", one after another" : "";
+  const left = it.left_out.map((out) => labelOf(out.device)).join(", ");
+  return {
+    said: `${it.carries.length} of ${it.devices.length}${inTurn}`,
+    lasts: it.hours == null ? `${span(it.looked_h)} and longer` : `for ${span(it.hours)}`,
+    without: left && `without ${left}`,
+    never: neverWords(it, labelOf),
+  };
+}
+
+function neverWords(it: Together, labelOf: (id: string) => string): string {
+  const [first, ...more] = it.never;
+  if (!first) return "";
+  const others = more.length > 0 ? ` (and ${more.length} more pairs)` : "";
+  return `never ${labelOf(first[0] ?? "")} beside ${labelOf(first[1] ?? "")}${others}`;
 }

@@ -1,0 +1,66 @@
+//! Where each figure of a plan stands: the walk is made by what reads the plan, so that no figure can be forgotten.
+
+use super::{ElementKind, Plan};
+use crate::json::{FromJson, Met, Path, Which};
+use serde::Serialize;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Where a figure of a plan stands.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct FigurePlace {
+    /// The kind of its element.
+    pub kind: &'static str,
+    /// The id of its element; of the site's own facts `site`.
+    pub id: String,
+    /// Where it stands there, such as `phases[1].watts`.
+    pub path: String,
+}
+
+impl Plan {
+    /// Goes to each figure of the plan, in the order of the format, with the kind and the id of its element and its place there.
+    ///
+    /// ```
+    /// use ash_pond_core::plan::Plan;
+    /// let text = r#"{"format": "ash-pond/plan", "version": 1, "site": {"name": "Cabin", "ambient_c": 18}}"#;
+    /// let mut met = Vec::new();
+    /// let plan = Plan::parse(text).unwrap();
+    /// plan.each_figure(&mut |kind, id, at, it| met.push(format!("{} {id} {at} {}", kind.word(), it.value)));
+    /// assert_eq!(met, ["site site ambient_c 18"]);
+    /// ```
+    pub fn each_figure(&self, visit: &mut dyn FnMut(ElementKind, &str, &Path<'_>, Met)) {
+        use ElementKind as Kind;
+        let root = Path::Root;
+        self.site.each_figure(&root, &mut |at, it| visit(Kind::Site, "site", at, it));
+        for it in &self.kit.devices {
+            it.each_figure(&root, &mut |at, met| visit(Kind::Device, it.id.as_str(), at, met));
+        }
+        for it in &self.kit.sources {
+            it.each_figure(&root, &mut |at, met| visit(Kind::Source, it.id.as_str(), at, met));
+        }
+        for it in &self.kit.converters {
+            it.each_figure(&root, &mut |at, met| visit(Kind::Converter, it.id.as_str(), at, met));
+        }
+        for it in &self.arrangements {
+            it.each_figure(&root, &mut |at, met| visit(Kind::Arrangement, it.id.as_str(), at, met));
+        }
+        for it in &self.outages {
+            it.each_figure(&root, &mut |at, met| visit(Kind::Outage, it.id.as_str(), at, met));
+        }
+    }
+
+    /// Where some of its figures stand; nothing is said of one that is none of its own.
+    pub(crate) fn places(&self, of: &BTreeSet<Which>) -> BTreeMap<Which, FigurePlace> {
+        let mut found = BTreeMap::new();
+        if of.is_empty() {
+            return found;
+        }
+        self.each_figure(&mut |kind, id, at, it| {
+            if of.contains(&it.which) {
+                let place = FigurePlace { kind: kind.word(), id: id.to_owned(), path: at.to_string() };
+                found.insert(it.which, place);
+            }
+        });
+        found
+    }
+}

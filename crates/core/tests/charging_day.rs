@@ -1,0 +1,177 @@
+//! A day of charging on the clock: when what comes in, and how long an engine must run each day, against a march of every choice.
+
+use crate::charging::{asked, feed, near, site};
+use ash_pond_core::charge::{EngineDay, RechargeAsk, Recharged, recharge};
+use ash_pond_core::outage::simulate;
+use ash_pond_core::plan::Plan;
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+/// A hut off the grid: a bank, a lamp all day, a generator with its charger, and a panel with its own where it gives something.
+fn hut(lamp_w: f64, panel_w: f64, edit: &dyn Fn(&mut Value)) -> Plan {
+    let mut feeds = vec![feed("set/out", "charger"), feed("charger/out", "bank/studs"), feed("bank/out", "lamp")];
+    if panel_w > 0.0 {
+        feeds.extend([feed("panel/out", "controller"), feed("controller/out", "bank/sun")]);
+    }
+    site(&json!(feeds), &|plan| {
+        plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 12},
+            "phases": [{"when": "running", "watts": lamp_w}]}]);
+        let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+        sources[1]["inputs"].as_array_mut().unwrap().push(json!({"id": "sun", "kind": "dc", "max_a": 30}));
+        sources[3]["engine"]["fuel_l"] = json!(20);
+        sources[4]["ports"][0]["limit"]["continuous_w"] = json!({"value": panel_w, "basis": "measured"});
+        plan["kit"]["converters"].as_array_mut().unwrap().push(
+            json!({"id": "controller", "label": "Controller", "kind": "charger", "input": {"current": "dc", "min_v": 16, "max_v": 60},
+                "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 14.4}, "limit": {"continuous_a": 20}}],
+                "loss": {"proportional": 0.04}}));
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-01-14T06:00", "hours": 72,
+            "initial_soc": {"bank": 0.5}}]);
+        edit(plan);
+    })
+}
+
+fn told(plan: &Plan) -> Recharged {
+    let ask = RechargeAsk { from_soc: 0.5, mains: false, ..RechargeAsk::of("bank") };
+    recharge(plan, &plan.arrangements[0], Some(&plan.outages[0]), &ask).unwrap()
+}
+
+fn engine(plan: &Plan) -> EngineDay {
+    let [engine] = &told(plan).engines[..] else { panic!("one engine is wired") };
+    engine.clone()
+}
+
+/// What is left after some days, nothing where the lamp was lost on the way, with the set run from a time of day for some quarters of an hour.
+fn left(plan: &Plan, from_h: f64, quarters: u32, days: u32) -> f64 {
+    let mut plan = plan.clone();
+    let mut value = serde_json::to_value(&plan).unwrap();
+    let begins = (from_h - 6.0).rem_euclid(24.0);
+    let (end, long) = (24.0 * f64::from(days), f64::from(quarters) / 4.0);
+    let run = |from: f64, to: f64| json!({"source": "set", "from_h": from, "to_h": to});
+    let mut runs: Vec<Value> =
+        (0..days).map(|day| begins + 24.0 * f64::from(day)).map(|it| run(it, (it + long).min(end))).collect();
+    // What runs past the last day ran at the beginning of the first.
+    if begins + long > 24.0 {
+        runs.push(run(0.0, begins + long - 24.0));
+    }
+    value["outages"][0]["runs"] = json!(runs);
+    value["outages"][0]["hours"] = json!(24 * days);
+    if quarters == 0 {
+        value["arrangements"][0]["feeds"]
+            .as_array_mut()
+            .unwrap()
+            .retain(|it| it["to"] != "charger" && it["to"] != "bank/studs");
+        value["outages"][0]["runs"] = json!([]);
+    }
+    plan.clone_from(&Plan::from_value(&value).unwrap());
+    let run = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+    if run.devices["lamp"].down_at_h.is_some() { 0.0 } else { run.sources["bank"].end_soc }
+}
+
+fn clock(text: &str) -> f64 {
+    let (hours, minutes) = text.split_once(':').unwrap();
+    hours.parse::<f64>().unwrap() + minutes.parse::<f64>().unwrap() / 60.0
+}
+
+#[test]
+fn an_engine_runs_as_long_as_a_day_takes() {
+    let plan = hut(20.0, 0.0, &|_| {});
+    let it = engine(&plan);
+    // 200 W of the set are 181.8 out of the charger; 480 Wh of a day and what the cells keep take 2.7 h, told in quarters.
+    assert_eq!((it.from.as_deref(), it.minutes, it.enough), (Some("16:00"), 165.0, true), "{}", it.sentence);
+    let fewest = (1..96).find(|quarters| left(&plan, 16.0, *quarters, 1) >= 0.4995).unwrap();
+    assert_eq!(it.minutes, f64::from(fewest) * 15.0);
+    // 0.2 l an hour and half a litre for each kWh of 200 W.
+    near(it.fuel_l.unwrap(), 2.75 * (0.2 + 0.5 * 0.2), 1e-2);
+    assert_eq!(
+        it.sentence,
+        "Run Set from 16:00 for 2 h 45 min each day, with 0.83 l: Bank ends the day as full as it began, at 50 %."
+    );
+    // What is advised holds for days.
+    assert!(left(&plan, 16.0, fewest, 3) >= 0.498);
+}
+
+#[test]
+fn quiet_times_are_kept_and_what_is_not_enough_is_said() {
+    let quiet = hut(20.0, 0.0, &|plan| {
+        plan["kit"]["sources"][3]["engine"]["quiet"] = json!([{"from": "12:00", "to": "20:00"}]);
+    });
+    let it = engine(&quiet);
+    let from = clock(it.from.as_deref().unwrap());
+    assert!(it.enough && (from >= 20.0 || from + it.minutes / 60.0 <= 12.0), "{}", it.sentence);
+    let weak = engine(&hut(190.0, 0.0, &|_| {}));
+    assert!(
+        !weak.enough && weak.sentence.starts_with("However long Set runs, Bank goes from 50 % to "),
+        "{}",
+        weak.sentence
+    );
+    // While the mains fills it, nobody asks for an engine.
+    let plan = hut(20.0, 0.0, &|plan| {
+        plan["arrangements"][0]["feeds"][0]["from"] = json!({"item": "mains", "port": "socket"});
+    });
+    let there = RechargeAsk { from_soc: 0.5, ..RechargeAsk::of("bank") };
+    let found = recharge(&plan, &plan.arrangements[0], Some(&plan.outages[0]), &there).unwrap();
+    assert_eq!(found.engines, Vec::new());
+}
+
+#[test]
+fn the_sun_is_told_on_the_clock_and_spares_the_engine() {
+    let sunny = hut(8.0, 400.0, &|plan| plan["outages"][0]["start"] = json!("2026-06-14T06:00"));
+    let found = told(&sunny);
+    let it = &found.engines[0];
+    assert_eq!((it.minutes, it.enough, &it.from), (0.0, true, &None), "{}", it.sentence);
+    assert!(it.sentence.starts_with("Set need not run: without it Bank goes from 50 % to "), "{}", it.sentence);
+    let sun: Vec<_> = found.spans.iter().filter(|it| it.input == "bank/sun").collect();
+    assert!(sun[0].sentence.starts_with("Sunday ") && sun[0].sentence.contains(" to Sunday "), "{}", sun[0].sentence);
+    assert!(sun[0].sentence.contains(": Panel → Controller, ") && sun[0].wh > 100.0, "{}", sun[0].sentence);
+    let full = found.levels.last().unwrap();
+    assert!(full.after_h.is_none() == full.at.is_none());
+    // Without an outage nobody knows the date: days are counted.
+    let plan = hut(0.0, 60.0, &|plan| {
+        plan["arrangements"][0]["feeds"].as_array_mut().unwrap().drain(..2);
+    });
+    let undated = asked(&plan, "bank", |it| it.mains = false);
+    let days: Vec<String> = undated.spans.iter().map(|it| it.sentence.plain().to_string()).collect();
+    assert!(days[0].starts_with("08:00 to 1") && days[1].contains(" on day 2 to "), "{days:?}");
+    assert!(undated.levels.last().unwrap().at.as_ref().is_none_or(|it| it.contains(" on day ")));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    #[test]
+    fn no_other_hour_needs_less_and_more_sun_never_needs_more(
+        lamp in 4.0_f64..60.0, panel in 0.0_f64..300.0, more in 0.0_f64..200.0, hour in 0_u32..24,
+    ) {
+        let plan = hut(lamp, panel, &|_| {});
+        let it = engine(&plan);
+        let minutes = |it: &EngineDay| if it.enough { it.minutes } else { f64::INFINITY };
+        if it.enough {
+            // A quarter of an hour less, at any hour of the day that does not reach over its end, is not enough.
+            let quarters = (it.minutes / 15.0) as u32;
+            let ends = (f64::from(hour) - 6.0).rem_euclid(24.0) + f64::from(quarters) / 4.0;
+            if quarters > 0 && ends <= 24.0 {
+                let less = left(&plan, f64::from(hour), quarters - 1, 1);
+                prop_assert!(less < 0.5 + 1e-3, "{less} from {hour}: {}", it.sentence);
+            }
+            let from = it.from.as_deref().map_or(16.0, clock);
+            prop_assert!(left(&plan, from, quarters, 1) >= 0.5 - 1.5e-3, "{}", it.sentence);
+        }
+        let brighter = minutes(&engine(&hut(lamp, panel + more, &|_| {})));
+        prop_assert!(brighter <= minutes(&it), "{brighter} min, {}", it.sentence);
+    }
+
+    #[test]
+    fn what_comes_by_stretches_is_what_comes_in(panel in 20.0_f64..300.0, lamp in 0.0_f64..30.0) {
+        let found = told(&hut(lamp, panel, &|_| {}));
+        for way in &found.ways {
+            let spans: Vec<_> = found.spans.iter().filter(|it| it.input == way.input).collect();
+            let sum: f64 = spans.iter().map(|it| it.wh).sum();
+            prop_assert!(sum <= way.input_wh * (1.0 + 1e-9), "{sum} of {}", way.input_wh);
+            let ended = found.curve.last().unwrap()[0];
+            if ended <= 72.0 {
+                prop_assert!(sum >= way.input_wh * 0.98 - 2.0, "{sum} of {}", way.input_wh);
+            }
+            prop_assert!(spans.windows(2).all(|it| it[0].to_h <= it[1].from_h + 1e-6));
+        }
+    }
+}
