@@ -135,6 +135,77 @@ fn the_sun_is_told_on_the_clock_and_spares_the_engine() {
     assert!(undated.levels.last().unwrap().at.as_ref().is_none_or(|it| it.contains(" on day ")));
 }
 
+/// The demo's hut: the sun until its willows shade it, a generator that must be quiet by night, and a step-up that gets hot in the van.
+#[test]
+fn the_hut_of_the_demo_tells_when_its_engine_runs_and_what_its_step_up_bears() {
+    let text = include_str!("../../../demo/weir-hut.plan.json");
+    let plan = Plan::parse(text).unwrap();
+    assert_eq!(plan.to_text(), text);
+    let week = plan.outages.iter().find(|it| it.id.as_str() == "dull-week").unwrap();
+    let hut = plan.arrangement("hut").unwrap();
+    let ask = RechargeAsk { from_soc: 0.5, mains: false, ..RechargeAsk::of("hut-bank") };
+    let found = recharge(&plan, hut, Some(week), &ask).unwrap();
+    let it = &found.engines[0];
+    assert!(it.enough && it.minutes > 30.0, "{}", it.sentence);
+    assert!(it.sentence.starts_with("Run Suitcase generator from 16:00 for "), "{}", it.sentence);
+    // With that each day the week is got through, which it is not as planned.
+    let mut value = serde_json::to_value(&plan).unwrap();
+    let outage = value["outages"].as_array_mut().unwrap().iter_mut().find(|it| it["id"] == "dull-week").unwrap();
+    let runs: Vec<Value> = (0..7)
+        .map(|day| json!({"source": "set", "from_h": 24 * day, "to_h": f64::from(24 * day) + it.minutes / 60.0}))
+        .collect();
+    outage["runs"] = json!(runs);
+    // The can is filled up on the way.
+    let sources = value["kit"]["sources"].as_array_mut().unwrap();
+    sources.iter_mut().find(|it| it["id"] == "set").unwrap()["engine"]["fuel_l"] = json!(20);
+    let run = Plan::from_value(&value).unwrap();
+    let lost = |plan: &Plan| {
+        let outage = plan.outages.iter().find(|it| it.id.as_str() == "dull-week").unwrap();
+        let found = simulate(plan, plan.arrangement("hut").unwrap(), outage, None);
+        ["gauge", "camera", "radio"].map(|id| found.devices[id].down_at_h.is_some())
+    };
+    assert_eq!((lost(&plan), lost(&run)), ([true; 3], [false; 3]));
+    // In the van nothing hangs on the box: no engine must run for it. Its step-up gets as warm as it bears.
+    let van = recharge(
+        &plan,
+        plan.arrangement("carried-up").unwrap(),
+        None,
+        &RechargeAsk { mains: false, ..RechargeAsk::of("box") },
+    );
+    let van = van.unwrap();
+    assert!(van.ways[0].limits.iter().any(|it| it.limited_by.contains("as warm as its case bears")), "{:?}", van.ways);
+    assert!(van.trips.iter().any(|it| it.contains("What fills through it is reckoned with the ")), "{:?}", van.trips);
+}
+
+/// A van that stands at its floor gives nothing; while its engine runs, its alternator does, and its box fills.
+#[test]
+fn a_van_with_an_empty_battery_gives_while_its_engine_runs() {
+    let chain = json!([feed("van/socket", "step-up"), feed("step-up/out", "station/dc")]);
+    let plan = site(&chain, &|plan| {
+        plan["kit"]["sources"][2]["battery"]["floor_soc"] = json!(0.7);
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-03-03T08:00", "hours": 8,
+            "initial_soc": {"station": 0.2, "van": 0.7}, "runs": [{"source": "van", "from_h": 3, "to_h": 4}]}]);
+    });
+    let run = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+    // 10 A of half its rating at 14 V for an hour: 140 W, of which the step-up passes (140 − 1) / 1.05 on.
+    near(run.sources["station"].charged_wh, (139.0 / 1.05) * 0.95 * crate::charging::lfp(), 1e-3);
+    assert!((run.sources["van"].end_soc - 0.7).abs() < 1e-6);
+    // So what a day takes is the engine's to bring, and not what its battery still has.
+    let lit = site(
+        &json!([feed("van/socket", "step-up"), feed("step-up/out", "station/dc"), feed("station/outlet", "lamp")]),
+        &|plan| {
+            plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "ac", "rated_v": 230},
+            "phases": [{"when": "running", "watts": 10}]}]);
+        },
+    );
+    let ask = RechargeAsk { from_soc: 0.5, mains: false, ..RechargeAsk::of("station") };
+    let found = recharge(&lit, &lit.arrangements[0], None, &ask).unwrap();
+    let it = &found.engines[0];
+    // 240 Wh of a day at 132.4 W · 0.95 · the cells' share take two hours.
+    assert!(it.enough && (105.0..=135.0).contains(&it.minutes), "{}", it.sentence);
+    assert_eq!(it.fuel_l, None);
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
 

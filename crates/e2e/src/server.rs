@@ -2,8 +2,8 @@
 
 use anyhow::Result;
 use ash_pond::app::{AppState, app};
+use ash_pond::keeper::Keeper;
 use ash_pond::record::Recorder;
-use ash_pond::watching::Keeper;
 use ash_pond_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
 use tempfile::TempDir;

@@ -133,7 +133,7 @@ async fn the_tables_are_printed_whole() -> Result<()> {
         assert_eq!(browser.run(&seen).await?, json!(true), "{table}");
         browser.motion(false).await?;
         browser.resize(DESK).await?;
-        let shown = "return document.querySelector('[data-test=paper]').offsetParent === null";
+        let shown = "arguments[0](document.querySelector('[data-test=paper]').offsetParent === null)";
         browser.run_until(shown, |it| it == &json!(true)).await?;
     }
     Ok(())

@@ -113,6 +113,36 @@ async fn what_a_figure_was_is_one_click_from_where_it_stands() -> Result<()> {
     Ok(())
 }
 
+/// The demo's second site: when what comes in, and how long the generator must run each day, where the store stands.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_day_of_charging_is_told_where_the_store_stands() -> Result<()> {
+    let stage = stage().await?;
+    let browser = &stage.browser;
+    let hut = ash_pond::HUT_PLAN;
+    let make = format!(
+        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: {{'content-type': 'application/json'}}, body: JSON.stringify({hut})}}).then((it) => it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
+    );
+    assert_eq!(browser.run_async(&make).await?, json!("weir-hut"));
+    stage.go("/supply").await?;
+    let place = "#source-hut-bank [data-test=filling-place]";
+    browser.wait(place).await?;
+    browser.run(&format!("document.querySelector('{place} summary').click()")).await?;
+    let day = browser.text_until("#source-hut-bank [data-test=engine-day]", |it| it.contains("generator")).await?;
+    assert!(
+        day.starts_with("Run Suitcase generator from ") || day.starts_with("Suitcase generator need not run"),
+        "{day}"
+    );
+    browser.run(&format!("document.querySelector('{place} .days summary').click()")).await?;
+    let spans = browser.text_until("[data-test=fill-spans]", |it| it.contains("Wh")).await?;
+    assert!(spans.contains("Roof panel → Panel controller") && spans.contains(" to "), "{spans}");
+    // The step-up in the van gets as warm as it bears, and the way in says so.
+    let van = "#source-box [data-test=filling-place]";
+    browser.run(&format!("document.querySelector('{van} summary').click()")).await?;
+    browser.text_until(van, |it| it.contains("keep it so")).await?;
+    assert_eq!(browser.barriers().await?, Vec::<String>::new());
+    Ok(())
+}
+
 /// What divides a lead is edited as everything else is: what it carries, and whether it crosses plus and minus.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_block_is_edited_in_place_and_undone() -> Result<()> {

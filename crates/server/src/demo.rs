@@ -10,6 +10,8 @@ use serde_json::json;
 use std::net::Ipv4Addr;
 use tokio::net::TcpListener;
 
+/// The plan of the demo's second site: a hut off the grid, filled by the sun, a generator and a van.
+pub const HUT_PLAN: &str = include_str!("../../../demo/weir-hut.plan.json");
 /// The demo site's plan.
 pub const DEMO_PLAN: &str = include_str!("../../../demo/hollin-lock.plan.json");
 /// What was noted of it over the years.
@@ -98,6 +100,14 @@ pub fn fill(store: &Store) -> Result<String> {
         store.keep_instrument(None, name, Some(&json!({"name": name, "share": share, "fixed": 0.0, "step": step})))?;
     }
     Ok(site)
+}
+
+/// Puts the demo's second site into a store, and gives its id.
+///
+/// # Errors
+/// Where the store cannot take it.
+pub fn fill_hut(store: &Store) -> Result<String> {
+    Ok(store.create_site(&Plan::parse(HUT_PLAN).context("the plan of the hut does not read")?)?)
 }
 
 /// The source that a battery monitor watches where none is named.

@@ -6,8 +6,8 @@
 //! of this server, and say that it is JSON.
 
 use crate::access::{Role, guest_may};
-use crate::app::AppState;
 use crate::error::ApiError;
+use crate::state::AppState;
 use axum::body::{HttpBody as _, to_bytes};
 use axum::extract::{ConnectInfo, Request, State};
 use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, header};

@@ -4,8 +4,8 @@
 //! is dropped, said so, and made anew when it is asked next; what was read before is in the rows, and none of it is lost.
 //! What it answers is bounded, and held against what can be.
 
-use crate::record::Recording;
-use crate::routes::live_bodies::{Answers, LiveMeter, LiveSetting, LiveValue};
+use crate::bodies::live::{Answers, LiveMeter, LiveSetting, LiveValue};
+use crate::recording::Recording;
 use anyhow::{Context, Result, bail};
 use ash_pond_stand_ins::battery_monitor::MARK;
 use ash_pond_store::MeterRow;

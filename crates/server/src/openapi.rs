@@ -1,7 +1,7 @@
 //! The description of the API: paths from utoipa, schemas from schemars.
 
+use crate::bodies;
 use crate::error::Problem;
-use crate::routes::bodies;
 use ash_pond_core::answer::Answer;
 use ash_pond_core::claim::Claimed;
 use ash_pond_core::compare::{Comparison, Crossings, Decides, Difference};
@@ -17,15 +17,6 @@ use axum::Json;
 use schemars::generate::SchemaSettings;
 use serde_json::{Map, Value, json};
 use std::collections::BTreeSet;
-use utoipa::OpenApi;
-
-#[derive(OpenApi)]
-#[openapi(info(
-    title = "Ash Pond",
-    description = "Keeps low-power critical devices running through outages and off the grid.",
-    license(name = "MIT", identifier = "MIT")
-))]
-pub(crate) struct Described;
 
 /// The document with every schema that its paths refer to.
 pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
@@ -202,10 +193,4 @@ fn told_whole(operation: &mut Value, tag: &str) {
 /// Serves the document.
 pub(crate) fn serve(document: &Value) -> Json<Value> {
     Json(document.clone())
-}
-
-/// The document as text, for the front end's types.
-pub(crate) fn text() -> String {
-    let (_, described) = crate::routes::all().split_for_parts();
-    serde_json::to_string_pretty(&complete(&described)).unwrap_or_default() + "\n"
 }

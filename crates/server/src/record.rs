@@ -1,9 +1,10 @@
 //! Readings of meters that are kept as they come: asked for without a page, written together, thinned out as they age.
 
-use crate::app::AppState;
+use crate::recording::Recording;
+use crate::state::AppState;
 use ash_pond_store::Store;
 use ash_pond_store::readings::Sample;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::PoisonError;
 use std::time::Duration;
 use tokio::sync::{mpsc, oneshot};
 use tokio::task::JoinHandle;
@@ -15,33 +16,6 @@ const WRITTEN_EVERY: Duration = Duration::from_secs(5);
 const THINNED_EVERY: Duration = Duration::from_hours(1);
 /// Readings that wait for a disk that takes none; the oldest go first.
 const MOST_WAITING: usize = 50_000;
-
-/// Where meters put what they read, and what is wrong with keeping it.
-#[derive(Clone, Default)]
-pub(crate) struct Recording {
-    samples: Arc<Mutex<Option<mpsc::UnboundedSender<Vec<Sample>>>>>,
-    trouble: Arc<Mutex<Option<String>>>,
-}
-
-impl Recording {
-    /// Keeps readings, where anybody does.
-    pub(crate) fn put(&self, samples: Vec<Sample>) {
-        let sender = self.samples.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(sender) = sender.as_ref().filter(|_| !samples.is_empty()) {
-            // The writer takes what comes at once and bounds what waits; it ends with the server.
-            let _ = sender.send(samples);
-        }
-    }
-
-    /// Why readings are not kept at the moment; none where they are.
-    pub(crate) fn trouble(&self) -> Option<String> {
-        self.trouble.lock().unwrap_or_else(PoisonError::into_inner).clone()
-    }
-
-    fn tell(&self, trouble: Option<String>) {
-        *self.trouble.lock().unwrap_or_else(PoisonError::into_inner) = trouble;
-    }
-}
 
 /// The task that keeps readings. It ends at the latest when this is dropped.
 pub struct Recorder {

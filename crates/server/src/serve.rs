@@ -3,7 +3,8 @@
 //! Whoever connects must say what is asked within [`HEADER`]; there are [`MOST_CONNECTIONS`] at once, and the next one waits
 //! until one of them ends. A stop lets the answers under way end, for [`LAST_WORDS`] at most.
 
-use crate::app::{AppState, app};
+use crate::app::app;
+use crate::state::AppState;
 use crate::tls::Tls;
 use anyhow::{Context, Result};
 use axum::body::Body;

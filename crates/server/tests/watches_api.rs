@@ -442,7 +442,7 @@ async fn more_than_is_told_with_a_watch_is_told_in_pages() {
 }
 
 /// An API whose watches go on by themselves, with a battery monitor.
-async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::watching::Keeper) {
+async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::keeper::Keeper) {
     let folder = tempfile::tempdir().unwrap();
     let store = ash_pond_store::Store::open(folder.path()).unwrap();
     ash_pond::demo::fill(&store).unwrap();
@@ -452,7 +452,7 @@ async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::watching::Keeper) {
     let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     let monitor = ash_pond_stand_ins::battery_monitor::Monitor::new(plan, "house-bank").unwrap();
     tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(listener, monitor));
-    let keeper = ash_pond::watching::Keeper::begin(&state);
+    let keeper = ash_pond::keeper::Keeper::begin(&state);
     let api = Api { router: ash_pond::app::app(state.clone()), _folder: folder };
     let body = json!({"label": "Monitor", "speaks": "modbus", "address": address});
     api.ask("PUT", "/api/meters/monitor", Some(body), Some("*")).await;

@@ -29,8 +29,11 @@ const RUST: [(&str, &str); 5] = [
 const PAGE: (&str, &str) = ("page", "web/src");
 
 /// The layers of a part, the lowest first, by how the names of their files begin: none takes from one above it.
-const LAYERS: [(&str, &[&[&str]]); 1] =
-    [("page", &[&["format/", "api/"], &["composables/"], &["components/"], &["views/"]])];
+const LAYERS: [(&str, &[&[&str]]); 3] = [
+    ("core", &[&["plan/"], &["network/"], &["limits/", "day/"], &["outage/"], &["charge/", "shelf/", "watch/"]]),
+    ("server", &[&["bodies/"], &["usecase/"], &["routes/"], &["app"], &["cli/"]]),
+    ("page", &[&["format/", "api/"], &["composables/"], &["components/"], &["views/"]]),
+];
 
 /// Checks everything; tells how many files, arrows and circles there are.
 ///

@@ -2,10 +2,10 @@
 
 use super::capture::{Capture, Sample, capture};
 use super::log::{Holds, Log};
+use super::outcome::Refused;
 use super::outcome::{Stretch, thinned};
 use super::profile::{Profile, profile};
 use super::protocol::Protocol;
-use super::test::Refused;
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 

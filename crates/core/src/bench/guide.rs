@@ -1,11 +1,9 @@
 //! How a test is carried out: what it answers, what it takes, what to look out for, and its steps.
 
 use super::meter::Reading;
-use super::methods;
 use super::protocol::Protocol;
 use crate::json::words;
 use serde::Serialize;
-use std::sync::LazyLock;
 
 /// A step.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -110,9 +108,3 @@ pub(super) fn columns(of: &[(&str, &'static str, u8)]) -> Vec<Reading> {
 pub(super) const BATTERY: &str = "A battery gives its whole short-circuit current: the fuse stays in, tools are insulated, the ammeter's leads never touch across the terminals.";
 pub(super) const MAINS: &str = "Where the output is mains: it can kill. Use a plug-in meter, open nothing, and leave wiring to a licensed electrician.";
 pub(super) const HOT: &str = "Loads get hot: lamps and heaters on stone, nothing near them that burns.";
-
-/// The protocols, the commonest first.
-pub fn guides() -> &'static [Guide] {
-    static ALL: LazyLock<Vec<Guide>> = LazyLock::new(methods::guides);
-    &ALL
-}

@@ -7,10 +7,11 @@
 //! away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it gives
 //! at once, over its minutes.
 
-use super::guide::{Guide, Target, guides};
+use super::case::Subject;
+use super::guide::{Guide, Target};
 use super::meter::Known;
+use super::methods::guides;
 use super::protocol::Protocol;
-use super::test::Subject;
 use crate::compare::decides;
 use crate::figure::{Basis, Figure};
 use crate::figures::FigureAt;

@@ -1,8 +1,9 @@
 //! Where the meter of a test stood: at a store's terminals, or behind one of its ports, and what came out there took from
 //! the store.
 
+use super::case::Case;
 use super::meter::Known;
-use super::test::{Case, Refused};
+use super::outcome::Refused;
 use crate::figure::Figure;
 use crate::network::Law;
 use crate::plan::device::Current;

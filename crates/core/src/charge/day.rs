@@ -18,6 +18,8 @@ const DAY_H: f64 = 24.0;
 const QUARTER_H: f64 = 0.25;
 /// When an engine is started where it does not matter when: in daylight, after the sun's best and before the evening.
 const BEST_H: f64 = 16.0;
+/// Less than this that is drawn in a day is nothing, Wh.
+const NOTHING_WH: f64 = 1.0;
 /// Less of a store than this is neither gained nor lost, 0 to 1.
 const SAME: f64 = 5e-4;
 
@@ -75,7 +77,7 @@ pub(super) fn engines(ready: &Ready, ask: &RechargeAsk) -> Vec<EngineDay> {
     let engines: Vec<&Source> = sources.iter().copied().filter(|it| is_engine(it)).collect();
     // Below its floor a store that is filled is not spared.
     let floor = if ready.floor < ask.from_soc { ready.floor } else { 0.0 };
-    engines.iter().map(|it| Day { ready, ask, engines: &engines, engine: it, floor }.told()).collect()
+    engines.iter().filter_map(|it| Day { ready, ask, engines: &engines, engine: it, floor }.told()).collect()
 }
 
 /// One engine, with the others standing.
@@ -96,11 +98,14 @@ struct Tried {
     soc: f64,
     /// The least that was in the store on the way, 0 to 1.
     lowest: f64,
+    /// What was drawn from it, Wh.
+    drawn_wh: f64,
     fuel_l: f64,
 }
 
 impl Day<'_> {
-    const WHOLE: u32 = (DAY_H / QUARTER_H) as u32;
+    /// Quarters of an hour in a day.
+    const WHOLE: u32 = 96;
 
     /// A day with the engine run so: marched with everything that the arrangement draws.
     fn tried(&self, from_h: f64, quarters: u32) -> Option<Tried> {
@@ -118,13 +123,19 @@ impl Day<'_> {
         if ends > DAY_H {
             runs.push(run(self.engine, 0.0, ends - DAY_H));
         }
-        let outage = Outage { hours: Figure::assumed(DAY_H), runs, ..self.ready.outage.clone() };
+        let mut outage = Outage { hours: Figure::assumed(DAY_H), runs, ..self.ready.outage.clone() };
+        // What a vehicle that stands gives from its own battery is not there the next day.
+        for it in self.engines {
+            if let Some(battery) = &it.battery {
+                outage.initial_soc.insert(it.id.clone().to_string(), Figure::assumed(battery.floor()));
+            }
+        }
         let mut setting = Setting::of(&self.ready.plan, &self.ready.way, &outage);
         setting.under(self.ask.sky, self.ask.tilt_deg);
         let left = left_after(&setting, &self.ask.source)?;
         let place = setting.network_sources().position(|it| it == self.engine.id.as_str());
         let fuel_l = place.and_then(|it| left.burnt_l.get(it).copied()).unwrap_or(0.0);
-        Some(Tried { from_h, quarters, soc: left.soc, lowest: left.lowest, fuel_l })
+        Some(Tried { from_h, quarters, soc: left.soc, lowest: left.lowest, drawn_wh: left.drawn_wh, fuel_l })
     }
 
     /// Whether the store ends the day as full as it began, and is never so empty on the way that what hangs on it is left alone.
@@ -158,19 +169,25 @@ impl Day<'_> {
         (0..Self::WHOLE).find(|it| is_loud(*it)).unwrap_or(Self::WHOLE)
     }
 
-    fn told(&self) -> EngineDay {
+    /// None where nothing hangs on the store that a day could take.
+    fn told(&self) -> Option<EngineDay> {
         let (engine, store) =
             (name(&self.ready.plan, self.engine.id.as_str()), name(&self.ready.plan, &self.ask.source));
         let from = percent(self.ask.from_soc);
-        let told = |tried: Option<Tried>, enough: bool, sentence: String| EngineDay {
-            source: self.engine.id.to_string(),
-            from: tried.filter(|it| it.quarters > 0).map(|it| clock_of(it.from_h)),
-            minutes: tried.map_or(0.0, |it| f64::from(it.quarters) * QUARTER_H * 60.0),
-            fuel_l: tried.filter(|_| self.engine.engine.is_some()).map(|it| it.fuel_l),
-            enough,
-            sentence: sentence.into(),
+        let told = |tried: Option<Tried>, enough: bool, sentence: String| {
+            Some(EngineDay {
+                source: self.engine.id.to_string(),
+                from: tried.filter(|it| it.quarters > 0).map(|it| clock_of(it.from_h)),
+                minutes: tried.map_or(0.0, |it| f64::from(it.quarters) * QUARTER_H * 60.0),
+                fuel_l: tried.filter(|_| self.engine.engine.is_some()).map(|it| it.fuel_l),
+                enough,
+                sentence: sentence.into(),
+            })
         };
         let rest = self.tried(BEST_H, 0);
+        if rest.is_some_and(|it| it.drawn_wh < NOTHING_WH) {
+            return None;
+        }
         if let Some(it) = rest.filter(|it| self.is_enough(it)) {
             let soc = percent(it.soc);
             return told(

@@ -1,7 +1,8 @@
 //! Gauge boards: the limits in amperes and watts with the tide marks of every moment.
 
-use super::finding::Code;
-use super::gauge::{Gauge, gauges, lasts};
+use super::code::Code;
+use super::gauge::{Gauge, lasts};
+use super::gauges::gauges;
 use super::verdict::Status;
 use crate::network::{Charge, Network, Solver, moments};
 use crate::plan::{Arrangement, Plan};

@@ -5,8 +5,8 @@
 //! stands in for what nobody stated (makers' sheets; ISO 8820-3 and -5 for blades and bolts, UL 248-15 for class T). Of a fuse
 //! that nobody described, 32 V and 1 kA are taken for granted, and no more.
 
-use super::facts::{Fact, standing};
-use super::finding::{Code, Unstated};
+use super::code::{Code, Unstated};
+use super::fact::{Fact, standing};
 use super::verdict::Status;
 use super::words::{SHORT_CIRCUIT, amount};
 use crate::chemistry;

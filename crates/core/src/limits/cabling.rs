@@ -1,7 +1,7 @@
 //! Leads that no figure of theirs makes well: thin aluminium, and data cables that feed.
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::amount;
 use crate::network::Moment;

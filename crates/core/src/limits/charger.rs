@@ -1,7 +1,7 @@
 //! What a charger or a panel controller charges at, against what the cells of its battery stand.
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::amount;
 use crate::chemistry::{self, Bears};

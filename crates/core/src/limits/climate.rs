@@ -1,7 +1,7 @@
 //! Stores in the cold and in rooms: whether they freeze, what they give, whether they may be charged, what gas they give off.
 
-use super::facts::Fact;
-use super::finding::{Code, Unstated};
+use super::code::{Code, Unstated};
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::{amount, percent};
 use crate::battery::{LITHIUM_GIVES_FROM_C, freezes_below};

@@ -1,7 +1,9 @@
 //! The one door for advice: whatever is offered is carried out on a copy and judged whole, and goes out only if nothing
 //! anywhere gets worse.
 
-use super::finding::{Code, Finding, Unstated, findings};
+use super::code::{Code, Unstated};
+use super::finding::Finding;
+use super::judging::findings;
 use super::verdict::Status;
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;

@@ -5,8 +5,8 @@
 //! There one class I load at a time, or exposed metal of all of them bonded together, is what protects; and a neutral is
 //! bonded in one place, never in two. Local codes rule, and an electrician decides.
 
-use super::facts::Fact;
-use super::finding::{Code, Unstated};
+use super::code::{Code, Unstated};
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::{BACK_FEED, amount};
 use crate::figure::Figure;

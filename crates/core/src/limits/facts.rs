@@ -1,7 +1,8 @@
 //! What can be told of an arrangement without solving it: kinds of current, plugs, polarity,
 //! waves, fuses, a panel's open voltage in the cold, charging in the cold.
 
-use super::finding::{Code, Unstated};
+use super::code::Code;
+use super::fact::{Fact, standing};
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
 use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT, amount};
@@ -21,29 +22,6 @@ const NEAR_EDGE: f64 = 0.02;
 const OPEN_PER_K: f64 = -0.003;
 /// The temperature at which a panel's label is stated, °C (IEC 61215).
 const PANEL_RATED_C: f64 = 25.0;
-
-/// A verdict that no state changes.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Fact {
-    pub(super) code: Code,
-    pub(super) place: String,
-    pub(super) status: Status,
-    pub(super) value: f64,
-    pub(super) limit: f64,
-    pub(super) unit: &'static str,
-    pub(super) message: String,
-    pub(super) brief: String,
-    /// The rule in words, for the working.
-    pub(super) rule: &'static str,
-    /// The formula over the terms that comes to the value; where there is no term, the value is one itself.
-    pub(super) formula: &'static str,
-    pub(super) terms: Vec<Term>,
-    pub(super) caution: Option<&'static str>,
-    /// The moment at which it is so.
-    pub(super) moment: Moment,
-    /// What nobody stated, where that alone leaves it open.
-    pub(super) unstated: Option<Unstated>,
-}
 
 /// What stands at the far end of a feed, as far as plugs and voltages go.
 struct FarEnd<'a> {
@@ -139,25 +117,6 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(root.and_then(|it| super::switching_on::inrush(plan, feed, it, Name(end.name))));
     }
     list
-}
-
-/// The item and port that a feed's voltage comes from: its own, or the one above the junctions between.
-pub(super) fn standing<'a>(
-    plan: &'a Plan,
-    arrangement: &'a Arrangement,
-    feed: &'a Feed,
-) -> Option<(&'a str, &'a Port)> {
-    let mut at = feed;
-    for _ in 0..=arrangement.feeds.len() {
-        let port = plan.port(&at.from)?;
-        let item = at.from.item.as_str();
-        let follows = matches!(port.voltage, PortVoltage::Follows { .. });
-        match arrangement.feed_into(item).filter(|_| follows) {
-            Some(above) => at = above,
-            None => return Some((item, port)),
-        }
-    }
-    None
 }
 
 fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Fact {

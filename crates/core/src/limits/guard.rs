@@ -7,8 +7,8 @@
 //! give what it may carry for good into a lead that has gone bad, so that its lead bears that or has a fuse of its own. Leads for
 //! alternating current are left to the local code.
 
-use super::facts::{Fact, standing};
-use super::finding::{Code, Unstated};
+use super::code::{Code, Unstated};
+use super::fact::{Fact, standing};
 use super::plugs::settled;
 use super::verdict::Status;
 use super::words::{SHORT_CIRCUIT, amount};

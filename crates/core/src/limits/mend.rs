@@ -2,76 +2,25 @@
 
 use super::bound::{DROP_TIGHT, DROP_TOO_MUCH};
 use super::breaking::{self, Fault};
+use super::code::{Code, Unstated};
 use super::door::Verdicts;
 use super::facts::asks;
-use super::finding::{Code, Finding, Unstated, findings};
+use super::finding::{Finding, Mend, Remedy};
+use super::judging::findings;
 use super::ruled;
 use super::survey::charge_named;
 use super::verdict::Status;
 use super::weakest::{WeakestLink, weakest};
 use super::words::amount;
 use crate::figure::Figure;
-use crate::json::{FromJson, Path, words};
+use crate::json::{FromJson, Path};
 use crate::network::{Moment, Network, Reading, Solver};
-use crate::plan::outage::Rule;
 use crate::plan::{Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
-use crate::say::{Name, Sentence};
+use crate::say::Name;
 use crate::wire::{area, areas, fuses, lead as lead_of};
 use crate::work;
 use rayon::prelude::*;
 use serde::Serialize;
-
-words!(
-    /// A way to mend a finding.
-    Remedy {
-        /// A lead of a larger area.
-        ThickerLead = "thicker-lead",
-        /// A lead of less length.
-        ShorterLead = "shorter-lead",
-        /// A fuse, or another one.
-        Fuse = "fuse",
-        /// A port, converter or battery of a higher rating.
-        HigherRating = "higher-rating",
-        /// Another port of the kit.
-        OtherPort = "other-port",
-        /// One start after the other.
-        OneAfterTheOther = "one-after-the-other",
-        /// Others held back while one starts, by a rule of the outage.
-        HeldBack = "held-back",
-        /// More output, so that the port stays on.
-        MoreLoad = "more-load",
-        /// Another voltage.
-        OtherVoltage = "other-voltage",
-        /// More hold-up between the source and the device.
-        HoldUp = "hold-up",
-    }
-);
-
-/// Something that would mend a finding: carried out and judged whole before it is offered.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Mend {
-    /// The way.
-    pub remedy: Remedy,
-    /// The number that it takes, where it takes one.
-    pub value: Option<f64>,
-    /// The unit of that.
-    pub unit: String,
-    /// The place that it is about: a feed by what it leads to, or `item/port`.
-    #[serde(rename = "where")]
-    pub place: String,
-    /// All of it in a sentence.
-    pub sentence: Sentence,
-    /// How the finding stands once it is done.
-    pub then: Status,
-    /// The rules of an outage that do it; none for what is no matter of rules.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub rules: Vec<Rule>,
-    /// The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
-    /// done in the wiring.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub feed: Option<Feed>,
-}
 
 /// What a lead and its fuse are judged by.
 const LEAD: [Code; 5] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing];
@@ -488,7 +437,7 @@ impl Patient<'_> {
         trial.feeds[index].from = crate::plan::From { item: item.clone(), port: port.id.clone() };
         trial.feeds[index].voltage_v = volts.map(Figure::assumed);
         let place = self.arrangement.feeds[index].to.name();
-        let missing = |it: &super::facts::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
+        let missing = |it: &super::fact::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
         super::facts::facts(self.plan, &trial).iter().any(|it| missing(it) && it.place == place)
     }
 

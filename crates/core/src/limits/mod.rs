@@ -4,12 +4,12 @@
 //!
 //! # Layout
 //! - `verdict`: one value against one limit, with time; `bound`: the other ways to judge a value
-//! - `gauge`: every limit of an arrangement, and where its value is read
+//! - `gauge`: a limit and where its value is read; `gauges`: every one of an arrangement
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
-//! - `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
-//! - `finding`: all of it as findings, worst first; `sentences`, `words`: how they are said
-//! - `ruled`: what the rules of an outage do to a start, and those that would mend one
+//! - `fact`, `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
+//! - `code`, `finding`: findings, as data; `judging`: all of it as findings, worst first; `sentences`, `words`: how they are said
+//! - `rules`, `ruled`: what the rules of an outage do to a start, and those that would mend one
 //! - `silence`: what merely nobody stated, once for each kind
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
 
@@ -19,16 +19,21 @@ mod breaking;
 mod cabling;
 mod charger;
 mod climate;
+mod code;
 mod door;
 mod earth;
+mod fact;
 mod facts;
 mod finding;
 mod gauge;
+mod gauges;
 mod guard;
 mod heat;
+mod judging;
 mod mend;
 mod plugs;
 mod ruled;
+mod rules;
 mod sentences;
 mod silence;
 mod slower;
@@ -46,14 +51,15 @@ mod words;
 
 pub use board::{Board, Carried, Mark, boards};
 pub(crate) use breaking::fitted_fuse;
+pub use code::{Code, Unstated};
 pub(crate) use door::Verdicts;
 pub(crate) use facts::asks;
-pub use finding::{Code, Elsewhere, Finding, Unstated, all_findings, findings};
-pub(crate) use finding::{Judged, findings_of, judged};
+pub use finding::{Elsewhere, Finding, Mend, Remedy, Ruled};
 pub use heat::{fuse_times, lead_carries_s};
-pub use mend::{Checked, Mend, Remedy, checked, checked_all, mended};
+pub(crate) use judging::{Judged, findings_of, judged};
+pub use judging::{all_findings, findings};
+pub use mend::{Checked, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};
-pub use ruled::Ruled;
 pub use sentences::is_medical;
 pub use silence::{Silence, Silent, silences};
 pub use survey::{DeviceVerdict, device_verdicts};

@@ -1,7 +1,7 @@
 //! Findings in sentences: short, with their numbers, in the words of the glossary.
 
 use super::bound::{After, Bound, DROP_TIGHT, DROP_TOO_MUCH, Measure};
-use super::finding::Code;
+use super::code::Code;
 use super::gauge::Gauge;
 use super::survey::{CHARGES, Seen};
 use super::verdict::{Lasts, Status, Verdict};

@@ -1,6 +1,7 @@
 //! What merely nobody stated, as one line for each kind of it instead of one for each place.
 
-use super::finding::{Finding, Unstated};
+use super::code::Unstated;
+use super::finding::Finding;
 use super::verdict::Status;
 use super::words::amount;
 use crate::plan::Plan;

@@ -1,7 +1,7 @@
 //! What is filled more slowly than it could be, because what it hangs on divides what it gives.
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::amount;
 use crate::network::{Charge, Leaf, Moment, Network, Solver};

@@ -1,7 +1,8 @@
 //! All gauges at all moments and at full, half and floor charge.
 
-use super::gauge::{Gauge, gauges, lasts};
-use super::ruled::Rules;
+use super::gauge::{Gauge, lasts};
+use super::gauges::gauges;
+use super::rules::Rules;
 use super::verdict::{Lasts, Status, Verdict};
 use super::words;
 use crate::network::{Charge, Load, Moment, Network, Reading, Solver, fed, moments, phase_load};

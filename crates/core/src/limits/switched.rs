@@ -1,7 +1,7 @@
 //! What must not be switched off: what runs on while it is hot, what a life hangs on, and what comes to harm by being off.
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::sentences::is_medical;
 use super::verdict::Status;
 use super::words::{MEDICAL, time};

@@ -2,8 +2,8 @@
 //! give when something else is plugged in.
 
 use super::bound::{Bound, Measure};
-use super::facts::{Fact, standing};
-use super::finding::{Code, Unstated};
+use super::code::{Code, Unstated};
+use super::fact::{Fact, standing};
 use super::gauge::{Gauge, When};
 use super::verdict::Status;
 use super::words::amount;

@@ -1,8 +1,8 @@
 //! Limits that switch something off when they are exceeded for too long.
 
 use super::bound::Measure;
-use super::finding::Code;
-use super::gauge::gauges;
+use super::code::Code;
+use super::gauges::gauges;
 use super::verdict::Levels;
 use crate::network::{Network, Solver};
 use crate::plan::{Arrangement, Plan};

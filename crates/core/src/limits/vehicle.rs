@@ -1,7 +1,7 @@
 //! A vehicle's battery with its engine running and while it is cranked, and what an engine that runs on too little suffers.
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::{CHECK_POLARITY, amount};
 use crate::figure::Figure;

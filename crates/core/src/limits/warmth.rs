@@ -2,8 +2,8 @@
 //!
 //! The case is that of the march too: [`crate::network::Casing`].
 
-use super::facts::Fact;
-use super::finding::Code;
+use super::code::Code;
+use super::fact::Fact;
 use super::verdict::Status;
 use super::words::amount;
 use crate::figure::Figure;
@@ -36,6 +36,13 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
     let mut solver = Solver::new(&network);
     solver.solve(&Moment::Running.loads(plan, way, &network), &network.open_volts(&Charge::full()));
     let (air, outage) = warmest(plan);
+    // What the march and the fillings reckon with then.
+    let held = |id: &str, casing: Casing| match network.heat_budget(id) {
+        Some(_) => {
+            format!(" What fills through it is reckoned with the {} that keep it so.", amount(casing.gives_w(), "W"))
+        }
+        None => String::new(),
+    };
     let mut list = Vec::new();
     for converter in told {
         let place = (0..network.len())
@@ -44,7 +51,7 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
         let Some(most) = converter.thermal.as_ref().and_then(|it| it.max_case_c.as_ref()).map(Figure::get) else {
             continue;
         };
-        let lost = casing.lost_w(&solver, node);
+        let lost = casing.lost_w(solver.watts_at(node), solver.loss_at(node));
         let rise = casing.settles_at(lost);
         let case = air + rise;
         let room = most - air;
@@ -58,8 +65,9 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
         let (rises, reaches, bears) = (amount(rise, "K"), amount(case, "°C"), amount(most, "°C"));
         let message = match status {
             Status::Trips => format!(
-                "Too warm: {name} gets {rises} warmer than the air with what runs, {reaches} in the {}{when}; its case bears {bears}. Give it air, a cooler place or less to do.",
-                amount(air, "°C")
+                "Too warm: {name} gets {rises} warmer than the air with what runs, {reaches} in the {}{when}; its case bears {bears}. Give it air, a cooler place or less to do.{}",
+                amount(air, "°C"),
+                held(converter.id.as_str(), casing),
             ),
             Status::Tight => {
                 format!("Tight: {name} reaches {reaches} with what runs{when}; its case bears {bears}. Give it air.")

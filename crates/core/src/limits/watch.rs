@@ -1,7 +1,8 @@
 //! Whether anything trips that lasts: one state against every limit, without words.
 
 use super::bound::Bound;
-use super::gauge::{Gauge, gauges};
+use super::gauge::Gauge;
+use super::gauges::gauges;
 use super::verdict::{Lasts, Status};
 use crate::network::{Network, Solver};
 use crate::plan::{Arrangement, Plan};

@@ -1,8 +1,9 @@
 //! The weakest link: for each moment, the one limit that gives way first.
 
 use super::bound::{Bound, Measure};
-use super::finding::Code;
-use super::gauge::{Gauge, gauges, lasts};
+use super::code::Code;
+use super::gauge::{Gauge, lasts};
+use super::gauges::gauges;
 use super::survey::{CHARGES, charge_named};
 use super::verdict::{Lasts, Status};
 use super::words::{amount, percent, when};

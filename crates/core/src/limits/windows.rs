@@ -3,8 +3,9 @@
 
 use super::board::Mark;
 use super::bound::Bound;
-use super::finding::Code;
-use super::gauge::{Gauge, gauges, lasts};
+use super::code::Code;
+use super::gauge::{Gauge, lasts};
+use super::gauges::gauges;
 use super::verdict::Status;
 use super::words::{percent, when};
 use crate::network::{Charge, Load, Moment, Network, Solver, moments};

@@ -6,9 +6,11 @@
 
 use super::build::{End, Network};
 use super::casing::Casing;
+use super::shares::{Budget, Leaf, Taker};
 use crate::figure::Figure;
 use crate::plan::port::Sharing;
 use crate::plan::{Arrangement, Plan, Port, Source, SourceKind};
+use crate::quantity::Celsius;
 
 /// What the budget of an alternator is called behind its vehicle's id; no port is called so, for its blank.
 pub(crate) const ALTERNATOR: &str = "its alternator";
@@ -16,36 +18,8 @@ pub(crate) const ALTERNATOR: &str = "its alternator";
 /// What the budget of a converter's warmth is called behind its id.
 pub(crate) const HEAT: &str = "its heat";
 
-/// Something that yields.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Leaf {
-    /// A device, by its place in [`Network::loads`].
-    Device(usize),
-    /// A charging input, by its feed.
-    Input(usize),
-}
-
-/// What yields behind one feed that leaves a port.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Taker {
-    /// The feed that leaves the port.
-    pub(super) node: usize,
-    pub(super) leaves: Vec<Leaf>,
-}
-
-/// What some ports give together at most, to what yields behind them.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Budget {
-    /// `item/port`, or `item/group`.
-    pub(super) place: String,
-    pub(super) ports: Vec<usize>,
-    pub(super) most_w: f64,
-    pub(super) most_a: f64,
-    pub(super) takers: Vec<Taker>,
-}
-
 /// Every budget behind which something yields, in the order of the network's ports; shared ones after them.
-pub(super) fn budgets(plan: &Plan, way: &Arrangement, network: &Network) -> Vec<Budget> {
+fn budgets(plan: &Plan, way: &Arrangement, network: &Network) -> Vec<Budget> {
     let leaves = leaves(plan, way, network);
     if leaves.is_empty() {
         return Vec::new();
@@ -200,6 +174,13 @@ pub(super) fn level(wants: &[f64], there_is: f64) -> f64 {
 }
 
 impl Network {
+    /// Compiles `arrangement` of a checked `plan`, its cables at `ambient`.
+    pub fn build(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
+        let mut network = Self::compiled(plan, arrangement, ambient);
+        network.budgets = budgets(plan, arrangement, &network);
+        network
+    }
+
     /// What is divided behind a converter while it is as warm as it bears, by its place among all that is divided.
     pub(crate) fn heat_budget(&self, converter: &str) -> Option<usize> {
         let of = |it: &Budget| it.place.strip_suffix(HEAT)?.strip_suffix('/').map(|it| it == converter);

@@ -5,65 +5,20 @@
 //! that the region above sees is a constant power. A region is a tree of nodes, one per
 //! feed; nodes stand parents first, regions stand upstream first.
 
-use super::budgets::{Budget, budgets};
+use super::law::Law;
 use super::load::Load;
-use super::moment::fed;
+use super::shares::Budget;
 use crate::chemistry::{self, Chemistry};
 use crate::figure::Figure;
 use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
 use crate::plan::{
-    Arrangement, Converter, ConverterKind, Feed, LossLaw, Plan, Port, PortVoltage, Source, SourceKind, Waveform,
+    Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, Source, SourceKind, Waveform, fed,
 };
 use crate::quantity::{Celsius, Factor};
 use crate::wire::{Lead, lead};
 use std::collections::HashMap;
-
-/// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Law {
-    /// Power at no load, W.
-    pub idle_w: f64,
-    /// Loss per watt.
-    pub proportional: f64,
-    /// Loss per squared watt, 1/W.
-    pub quadratic_per_w: f64,
-}
-
-impl Law {
-    /// The law of the plan; all zeros where it is silent.
-    pub fn of(law: Option<&LossLaw>) -> Self {
-        law.map_or_else(Self::default, |it| Self {
-            idle_w: or_zero(it.idle_w.as_ref()),
-            proportional: or_zero(it.proportional.as_ref()),
-            quadratic_per_w: or_zero(it.quadratic_per_w.as_ref()),
-        })
-    }
-
-    /// Power in for `out` W of power out, W.
-    pub fn input(self, out: f64) -> f64 {
-        out + self.idle_w + out * (self.proportional + self.quadratic_per_w * out)
-    }
-
-    /// Power out where `input` W go in, W: nothing below what it takes to be on.
-    pub fn output(self, input: f64) -> f64 {
-        let (slope, left) = (1.0 + self.proportional, input - self.idle_w);
-        if left <= 0.0 {
-            return 0.0;
-        }
-        if left.is_infinite() {
-            return left;
-        }
-        // The root of q·P² + (1 + k)·P = left that does not lose its digits where q is small.
-        2.0 * left / (slope + (slope * slope + 4.0 * self.quadratic_per_w * left).sqrt())
-    }
-
-    /// The loss at `out` W, split into idle, proportional and quadratic, W.
-    pub fn split(self, out: f64) -> [f64; 3] {
-        [self.idle_w, self.proportional * out, self.quadratic_per_w * out * out]
-    }
-}
 
 /// The charge at which a battery stands that a panel is held at.
 const HALF: f64 = 0.5;
@@ -326,8 +281,8 @@ pub struct Network {
 }
 
 impl Network {
-    /// Compiles `arrangement` of a checked `plan`, its cables at `ambient`.
-    pub fn build(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
+    /// [`Network::build`] without what is divided.
+    pub(super) fn compiled(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
         let place = |id: &str| plan.kit.devices.iter().position(|it| it.id.as_str() == id).unwrap_or_default();
         let devices = fed(plan, arrangement).map(|it| Consumer {
             id: it.id.to_string(),
@@ -349,9 +304,7 @@ impl Network {
             builder.leaving.entry((feed.from.item.as_str(), feed.from.port.as_str())).or_default().push(index);
         }
         builder.run();
-        let mut network = builder.network;
-        network.budgets = budgets(plan, arrangement, &network);
-        network
+        builder.network
     }
 
     /// Whether something here takes what it gets.

@@ -4,7 +4,7 @@
 //! - `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `budgets`: what is divided among what takes what it gets; `casing`: how warm converters get with it
+//! - `law`: what is lost; `shares`, `budgets`: what is divided among what takes what it gets; `casing`: how warm converters get with it
 //! - `gates`: switches that are on only at times; `standby`: what they draw while they are shut
 //! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
 
@@ -14,30 +14,35 @@ mod casing;
 mod collapse;
 mod filling;
 mod gates;
+mod law;
 mod load;
 mod moment;
 mod reading;
 mod result;
+mod shares;
 mod solve;
 mod standby;
 mod sums;
 mod switching;
 
+pub use crate::plan::fed;
 pub use crate::quantity::gauge_area;
-pub(crate) use budgets::{ALTERNATOR, HEAT, Leaf};
+pub(crate) use budgets::{ALTERNATOR, HEAT};
+pub use build::Network;
 pub(crate) use build::{Binds, on_stepped_wave};
-pub use build::{Law, Network};
 pub(crate) use casing::Casing;
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};
 pub(crate) use gates::{Gate, Gates, Switched};
+pub use law::Law;
 pub use load::Load;
-pub use moment::{Moment, average, fed, moments, phase_load};
+pub use moment::{Moment, average, moments, phase_load};
 pub use reading::Reading;
 pub use result::{
     ConverterFlow, DeviceFlow, Evaluation, FeedFlow, InputFlow, JunctionFlow, PortFlow, SourceFlow, Totals, evaluate,
     named_charge,
 };
+pub(crate) use shares::Leaf;
 pub use solve::Solver;
 pub(crate) use standby::Standby;
 pub(crate) use switching::Behind;

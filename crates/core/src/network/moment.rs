@@ -2,7 +2,9 @@
 
 use super::build::Network;
 use super::load::Load;
-use crate::plan::{Arrangement, Device, Phase, PhaseKind, Plan};
+use crate::figure::Figure;
+use crate::plan::device::Filling;
+use crate::plan::{Arrangement, Cycle, Device, Phase, PhaseKind, Plan, fed};
 use std::fmt;
 
 /// A named combination of phases.
@@ -94,7 +96,7 @@ impl Moment {
 
     /// How long the moment lasts, s; `None` for ever, or where nobody stated it.
     pub fn seconds(&self, plan: &Plan, arrangement: &Arrangement) -> Option<f64> {
-        let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(crate::figure::Figure::get);
+        let of = |id: &str, kind| plan.device(id)?.highest(kind)?.seconds.as_ref().map(Figure::get);
         match self {
             Self::Running | Self::Busy | Self::Charging | Self::EngineRunning => None,
             Self::Cranking => Some(1.0),
@@ -103,18 +105,11 @@ impl Moment {
             Self::AllStarting => {
                 let here = fed(plan, arrangement).filter(|it| arrangement.start_of(it.id.as_str()).is_none());
                 let phases = here.filter_map(|it| it.highest(PhaseKind::Starting));
-                let seconds: Option<Vec<f64>> =
-                    phases.map(|it| it.seconds.as_ref().map(crate::figure::Figure::get)).collect();
+                let seconds: Option<Vec<f64>> = phases.map(|it| it.seconds.as_ref().map(Figure::get)).collect();
                 seconds.map(|all| all.into_iter().fold(0.0, f64::max))
             }
         }
     }
-}
-
-/// The devices that an arrangement feeds, in the order of the plan.
-pub fn fed<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> impl Iterator<Item = &'a Device> {
-    let is_fed = |device: &&Device| arrangement.feeds.iter().any(|it| it.to.input.is_none() && it.to.item == device.id);
-    plan.kit.devices.iter().filter(is_fed)
 }
 
 /// Every moment of an arrangement: running, busy, each start, each stop, and all starts at once.
@@ -133,7 +128,7 @@ pub fn moments(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
 
 /// The load of one phase of one device.
 pub fn phase_load(device: &Device, phase: &Phase) -> Load {
-    let at_v = phase.at_v.as_ref().map_or(device.input.rated_v.get(), crate::figure::Figure::get);
+    let at_v = phase.at_v.as_ref().map_or(device.input.rated_v.get(), Figure::get);
     let factor = phase.power_factor.as_ref().or(device.input.power_factor.as_ref());
     Load::drawn(phase.draw.unwrap_or(device.draw()), phase.watts.get(), at_v, factor)
 }
@@ -144,7 +139,7 @@ pub fn average(device: &Device) -> Load {
     let running = phase(PhaseKind::Running).next().map(|it| phase_load(device, it)).unwrap_or_default();
     let mut load = running.times(1.0 - device.busy_share());
     for busy in phase(PhaseKind::Busy) {
-        let share = busy.share.as_ref().map_or(0.0, crate::figure::Figure::get);
+        let share = busy.share.as_ref().map_or(0.0, Figure::get);
         load = load.plus(phase_load(device, busy).times(share));
     }
     load.times(device.count())
@@ -157,4 +152,17 @@ fn busy(device: &Device) -> Load {
 
 fn highest(device: &Device, kind: PhaseKind) -> Load {
     device.highest(kind).map_or_else(|| busy(device), |it| phase_load(device, it))
+}
+
+impl Device {
+    /// Its filling, where it is something that is charged.
+    pub fn filling(&self) -> Option<Filling> {
+        let Some(Cycle::Charge { wh, from, every_days, .. }) = &self.cycle else { return None };
+        let rated_v = self.input.rated_v.get();
+        let (wh, watts) = (wh.get() * self.count(), average(self).power(rated_v));
+        let days = every_days.as_ref().map_or(1.0, Figure::get);
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "whole days, held to 1 to 366")]
+        let every_days = days.round().clamp(1.0, 366.0) as u16;
+        Some(Filling { wh, watts, hours: wh / watts.max(f64::MIN_POSITIVE), from_h: from.hours(), every_days })
+    }
 }

@@ -222,7 +222,7 @@ fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), 
         Moment::Stopping(id) => (id, PhaseKind::Stopping),
         _ => return Ok(()),
     };
-    let device = super::moment::fed(plan, arrangement).find(|it| it.id.as_str() == id);
+    let device = crate::plan::fed(plan, arrangement).find(|it| it.id.as_str() == id);
     let device = device.ok_or_else(|| {
         format!("names the device \"{id}\", which the arrangement \"{}\" does not feed", arrangement.id)
     })?;

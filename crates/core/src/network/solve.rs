@@ -7,9 +7,10 @@
 //! that is not positive means that the lead cannot carry more: a collapse. One step is one
 //! sweep up the tree (currents as lines in the voltage) and one down, linear in the feeds.
 
-use super::budgets::{Budget, Leaf, level};
+use super::budgets::level;
 use super::build::{ChargeInput, End, Network, Node, Region, Supply};
 use super::load::Load;
+use super::shares::{Budget, Leaf};
 use super::standby::Standby;
 
 /// Relative change of a voltage below which a step was the last that matters; the method

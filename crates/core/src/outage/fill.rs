@@ -235,6 +235,8 @@ pub(crate) struct Left {
     /// What is left in it, and the least that was on the way, 0 to 1.
     pub(crate) soc: f64,
     pub(crate) lowest: f64,
+    /// What was drawn from it, Wh.
+    pub(crate) drawn_wh: f64,
     /// What each source of the network has burnt by then, l.
     pub(crate) burnt_l: Vec<f64>,
 }
@@ -253,7 +255,7 @@ pub(crate) fn left_after(setting: &Setting<'_>, source: &str) -> Option<Left> {
         lowest = lowest.min(march.soc[store]);
     }
     let burnt = tank.iter().zip(&march.fuel_l).map(|(full, left)| if full.is_finite() { full - left } else { 0.0 });
-    Some(Left { soc: march.soc[store], lowest, burnt_l: burnt.collect() })
+    Some(Left { soc: march.soc[store], lowest, drawn_wh: march.store_runs[store].drawn_wh, burnt_l: burnt.collect() })
 }
 
 impl Filled {

@@ -1,58 +1,17 @@
 //! Switches on their way through an outage: what is on only at its hours or with its load, and what is charged.
 
 use super::march::March;
-use super::modes::Mode;
 use super::result::SwitchRun;
 use super::schedule::{Habit, within};
 use super::setting::Order;
-use crate::network::{Gate, Standby, Switched};
+use super::state::Mode;
+use crate::network::{Gate, Switched};
 use crate::plan::AfterLoss;
 
 /// A filling of which no more than this share is left is done.
 const DONE: f64 = 1e-6;
 /// Stretches of a switch that are written down at most.
 const MOST_STRETCHES: usize = 20_000;
-
-/// Where every switch stands, and what every filling still takes.
-#[derive(Debug, Default)]
-pub(super) struct Turning {
-    /// Which gates are open.
-    pub(super) open: Vec<bool>,
-    /// Feeds below a shut gate, or below a converter that was just switched on and is starting.
-    pub(super) shut: Vec<bool>,
-    /// Feeds that are off for another reason.
-    pub(super) dark: Vec<bool>,
-    /// Converters that were just switched on and are starting.
-    pub(super) waking: Vec<bool>,
-    /// What is shut, and draws its standby.
-    pub(super) standby: Standby,
-    /// Whether anything draws one.
-    pub(super) stands_by: bool,
-    /// What the filling at hand of each device still takes, Wh.
-    fill: Vec<f64>,
-    /// When it was begun, s.
-    begun: Vec<f64>,
-    /// Since when each gate has been open, s.
-    since: Vec<f64>,
-    runs: Vec<SwitchRun>,
-}
-
-impl Turning {
-    pub(super) fn of(gates: usize, nodes: usize, stages: usize, ports: usize, devices: usize) -> Self {
-        Self {
-            open: vec![true; gates],
-            shut: vec![false; nodes],
-            dark: vec![false; nodes],
-            waking: vec![false; stages],
-            standby: Standby::none(stages, ports),
-            stands_by: false,
-            fill: vec![0.0; devices],
-            begun: vec![f64::NEG_INFINITY; devices],
-            since: vec![0.0; gates],
-            runs: vec![SwitchRun::default(); gates],
-        }
-    }
-}
 
 impl March<'_> {
     /// Whether a device should be on now: by its schedule, or until its filling is done.

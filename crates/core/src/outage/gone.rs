@@ -1,10 +1,10 @@
 //! What goes off, and the chain of what led to it.
 
-use super::march::{March, Stop};
-use super::modes::Mode;
+use super::march::March;
 use super::result::SHED_BY_RULE;
 use super::schedule::within;
 use super::setting::Guard;
+use super::state::{Gone, Mode, Stop};
 use crate::battery::LITHIUM_GIVES_FROM_C;
 use crate::limits::amount;
 use crate::say::{Amount, Name, Sentence};
@@ -13,24 +13,6 @@ use crate::say::{Amount, Name, Sentence};
 const SOON_S: f64 = 120.0;
 /// How often it may do that on end before it is left off.
 const MOST_CHATTER: u32 = 20;
-
-/// Something that is off, and why.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Gone {
-    pub(super) why: &'static str,
-    /// What led to it, nearest first.
-    pub(super) cause: Vec<Sentence>,
-    /// Whether it comes back by itself at its cut-in.
-    pub(super) comes_back: bool,
-    /// Whether it went for want of charge.
-    pub(super) by_charge: bool,
-}
-
-impl Gone {
-    pub(super) fn new(why: &'static str, cause: Vec<Sentence>) -> Self {
-        Self { why, cause, comes_back: false, by_charge: false }
-    }
-}
 
 /// Hours as they are said: `41 h 10 min`, `12 min`, `40 s`.
 ///
@@ -451,7 +433,12 @@ impl March<'_> {
             if let Some(store) = origin.store.filter(|it| !setting.stores[*it].away.is_empty()) {
                 self.carry(index, store);
             }
-            // A vehicle whose engine stands gives from its battery.
+            // A vehicle whose engine runs gives from its alternator, however empty its battery is.
+            if setting.drives(index, self.t) && self.sources[index].as_ref().is_some_and(|it| it.by_charge) {
+                self.sources[index] = None;
+                self.dirty = true;
+            }
+            // One whose engine stands gives from its battery.
             if origin.engine.is_none() && !has_runs || origin.store.is_some() {
                 continue;
             }

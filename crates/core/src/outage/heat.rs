@@ -3,27 +3,7 @@
 
 use super::march::March;
 use crate::limits::amount;
-use crate::network::Casing;
 use crate::say::Name;
-
-/// The case of a converter in use.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Warming {
-    pub(super) casing: Casing,
-    /// The feed into the converter.
-    pub(super) node: usize,
-    /// What is divided behind it, by its place; none where nothing there yields.
-    pub(super) budget: Option<usize>,
-}
-
-/// How warm a case is.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub(super) struct Warmth {
-    /// Over the air, K.
-    pub(super) rise_k: f64,
-    /// Whether it is as warm as it bears.
-    pub(super) is_hot: bool,
-}
 
 impl March<'_> {
     /// Ends the step where a case gets as warm as it bears, or has cooled again; whether one of them just did.

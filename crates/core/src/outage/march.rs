@@ -4,12 +4,9 @@
 //! where a threshold is crossed, which is found by bisection on the network at the charge that is reached there. Charge
 //! and energies move by Heun's rule: the mean of the rates at both ends of a step (second order).
 
-use super::gate::Turning;
-use super::gone::Gone;
-use super::heat::Warmth;
-use super::modes::{Going, Mode};
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
+use super::state::{Flow, Going, Gone, Mode, Stop, Turning, Warmth};
 use super::sun::Plane;
 use crate::battery::{takes_w, taper};
 use crate::network::{Load, Solver};
@@ -58,56 +55,6 @@ impl Default for Fineness {
     fn default() -> Self {
         Self { longest_s: 1800.0, most_share: 0.01, exact_s: 0.01, told: true, timed: true }
     }
-}
-
-/// What can end a step before its time.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Stop {
-    Floor(usize),
-    /// A store that is charged again, so that its ports come back on.
-    Restored(usize),
-    CutOff(usize),
-    /// A store that is too cold to give anything.
-    TooCold(usize),
-    /// A converter that bears less than its cut-out for a while begins to.
-    Low(usize),
-    CutOut(usize),
-    CutIn(usize),
-    BelowMinimum(usize),
-    Shed(usize),
-}
-
-/// What flows at one charge.
-#[derive(Debug, Clone, Default)]
-pub(super) struct Flow {
-    delivered_w: f64,
-    charging_w: f64,
-    conversion_w: f64,
-    idle_w: f64,
-    cables_w: f64,
-    internal_w: f64,
-    drawn_w: f64,
-    mains_w: f64,
-    /// By device, W.
-    devices: Vec<f64>,
-    /// From the terminals of each store, W.
-    stores: Vec<f64>,
-    /// From the terminals of each store, A.
-    amps: Vec<f64>,
-    /// Change of each store, share an hour.
-    pub(super) rates: Vec<f64>,
-    /// Stored in each store, W.
-    pub(super) charged: Vec<f64>,
-    /// Burnt by each origin, l/h.
-    burnt: Vec<f64>,
-    /// Lost at each feed: for being on and with the load in the converter at its end, and in its lead, W.
-    at_feeds: Vec<[f64; 3]>,
-    /// Lost in each port, for being on and with its load, W.
-    at_ports: Vec<[f64; 2]>,
-    /// At each charging input in use, and taken for it from where its chain begins, W.
-    pub(super) at_inputs: Vec<[f64; 2]>,
-    /// Lost in each converter that gets warm, W.
-    pub(super) case_lost: Vec<f64>,
 }
 
 pub(super) struct March<'s> {
@@ -559,7 +506,7 @@ impl<'s> March<'s> {
             *at = [self.solver.watts_at(*node), self.solver.taken_for(*node, behind)];
         }
         for (lost, it) in flow.case_lost.iter_mut().zip(&setting.warming) {
-            *lost = it.casing.lost_w(&self.solver, it.node);
+            *lost = it.casing.lost_w(self.solver.watts_at(it.node), self.solver.loss_at(it.node));
         }
         for (index, origin) in setting.origins.iter().enumerate() {
             let drawn = self.solver.source(index).0;

@@ -1,9 +1,9 @@
 //! What each device is doing, and what makes it do something else.
 
-use super::gone::Gone;
 use super::march::March;
 use super::result::Doing;
 use super::setting::Order;
+use super::state::{Gone, Mode};
 use super::switch;
 use crate::figure::Figure;
 use crate::network::Load;
@@ -20,76 +20,6 @@ const BASIS: u64 = 0xcbf2_9ce4_8422_2325;
 
 fn folded(all: u64, one: u64) -> u64 {
     (all ^ one).wrapping_mul(0x0100_0000_01b3)
-}
-
-/// What a device is doing.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub(super) enum Mode {
-    #[default]
-    Off,
-    /// Off because something before it is switched off.
-    Shut,
-    On,
-    /// In the starting phase of this place until then, s.
-    Starting(usize, f64),
-    /// Held back by a rule.
-    Held,
-    /// Waiting for its turn.
-    Queued,
-    /// Coming back by itself, until then, s.
-    Waiting(f64),
-    Dark,
-    Low,
-    Latched,
-    Inspect,
-    Shed,
-}
-
-impl Mode {
-    pub(super) fn is_up(self) -> bool {
-        matches!(self, Self::On | Self::Starting(..))
-    }
-
-    fn doing(self) -> Doing {
-        match self {
-            Self::Off => Doing::Off,
-            Self::Shut => Doing::Shut,
-            Self::On => Doing::On,
-            Self::Starting(..) => Doing::Starting,
-            Self::Held | Self::Queued => Doing::Held,
-            Self::Waiting(_) => Doing::Restarting,
-            Self::Dark => Doing::Down,
-            Self::Low => Doing::Reset,
-            Self::Latched => Doing::Latched,
-            Self::Inspect => Doing::Inspect,
-            Self::Shed => Doing::Shed,
-        }
-    }
-
-    /// Tells one kind of doing from another, without its times.
-    fn tag(self) -> u64 {
-        match self {
-            Self::On => 1,
-            Self::Starting(phase, _) => 2 + phase as u64,
-            _ => 0,
-        }
-    }
-}
-
-/// A device on its way.
-#[derive(Debug, Clone, Default)]
-pub(super) struct Going {
-    pub(super) mode: Mode,
-    /// Since when it has been off although it should be on, s.
-    off_since: Option<f64>,
-    missed: bool,
-    /// Whether a person plugs it over, so that nothing latches.
-    pub(super) by_hand: bool,
-    resets: u32,
-    /// Whether it was lost and has not been back yet.
-    lost: bool,
-    /// Whether its schedule has it on, and until when that holds, s.
-    pub(super) schedule: (bool, f64),
 }
 
 impl March<'_> {

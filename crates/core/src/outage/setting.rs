@@ -1,7 +1,6 @@
 //! An arrangement and an outage made ready to be marched through: everything by its place in flat lists.
 
 use super::clock::Clock;
-use super::heat::Warming;
 use super::schedule::Habit;
 use super::sun::{Seat, Sky};
 use crate::battery::is_too_cold;
@@ -143,6 +142,16 @@ pub(super) struct Stage {
     pub(super) start_s: f64,
     /// For how long it bears less than `edge_v`, s.
     pub(super) delay_s: f64,
+}
+
+/// The case of a converter in use.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Warming {
+    pub(super) casing: Casing,
+    /// The feed into the converter.
+    pub(super) node: usize,
+    /// What is divided behind it, by its place; none where nothing there yields.
+    pub(super) budget: Option<usize>,
 }
 
 /// A port that turns itself off.

@@ -1,7 +1,7 @@
 //! Arrangements: trees of feeds, each one way to run the site.
 
-use super::Id;
 use super::device::TimeOfDay;
+use super::id::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts};

@@ -1,13 +1,16 @@
 //! What no single field can know: ids that clash or point nowhere, forests, and ranges
 //! that depend on each other.
 
+mod parts;
 mod used;
+
+use parts::{Checked, each, positive};
 
 use super::port::{Group, Limit, PortVoltage};
 use super::source::{SourceInput, SourceKind};
 use super::{
-    Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, MOST_ELEMENTS, Outage, PhaseKind, Plan, Port,
-    Source, StartsOn,
+    Arrangement, Battery, Converter, Cycle, Device, Feed, Fuse, LossLaw, Outage, PhaseKind, Plan, Port, Source,
+    StartsOn,
 };
 use crate::chemistry;
 use crate::figure::Figure;
@@ -16,10 +19,17 @@ use crate::plan::outage::Rule;
 use crate::quantity::{Count, Quantity, Share};
 use std::collections::HashMap;
 
-type Checked = Result<(), FieldError>;
+impl Plan {
+    /// Checks what no single field can know: ids, references, forests, ranges that depend on each other.
+    ///
+    /// # Errors
+    /// Names the first field that cannot be accepted, and the remedy.
+    pub fn check(&self) -> Result<(), FieldError> {
+        plan(self)
+    }
+}
 
-/// Checks a whole plan.
-pub(super) fn plan(plan: &Plan) -> Checked {
+fn plan(plan: &Plan) -> Checked {
     let root = Path::Root;
     let site = root.key("site");
     let zone = plan.site.place.as_ref().and_then(|it| it.time_zone.as_ref());
@@ -53,15 +63,6 @@ pub(super) fn plan(plan: &Plan) -> Checked {
     each(&plan.outages, &root.key("outages"), |it, at| ids.add(it.id.as_str(), at).and_then(|()| outage(plan, it, at)))
 }
 
-/// Runs a check over a list, with the path of each element.
-fn each<T>(list: &[T], at: &Path<'_>, mut check: impl FnMut(&T, &Path<'_>) -> Checked) -> Checked {
-    if list.len() > MOST_ELEMENTS {
-        let length = list.len();
-        return Err(at.error(format!("has {length} entries; a plan has at most {MOST_ELEMENTS}. Make a second site")));
-    }
-    list.iter().enumerate().try_for_each(|(index, item)| check(item, &at.index(index)))
-}
-
 /// Ids seen so far, with where.
 #[derive(Default)]
 struct Seen(HashMap<String, String>);
@@ -73,17 +74,6 @@ impl Seen {
             None => Ok(()),
             Some(first) => Err(at.error(format!("is \"{id}\", which {first} has already; give each its own id"))),
         }
-    }
-}
-
-/// The least that something may be which others are divided by; it keeps every quotient finite.
-const SMALLEST: f64 = 1e-6;
-
-fn positive<Q: Quantity>(figure: &Figure<Q>, at: &Path<'_>) -> Checked {
-    match figure.get() {
-        raw if raw >= SMALLEST => Ok(()),
-        raw if raw > 0.0 => Err(at.error(format!("is {raw}; {} must be {SMALLEST} at least here", Q::NAME))),
-        raw => Err(at.error(format!("is {raw}; {} must be above 0 here", Q::NAME))),
     }
 }
 

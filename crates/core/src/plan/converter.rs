@@ -1,7 +1,7 @@
 //! Converters: everything that turns one voltage into another, or one lead into several.
 
-use super::Id;
 use super::device::{Current, Takes};
+use super::id::Id;
 use super::port::{Group, LossLaw, Port};
 use crate::figure::Figure;
 use crate::json::{reads, words};

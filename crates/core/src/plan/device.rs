@@ -1,6 +1,6 @@
 //! Devices: what must stay on, and how it behaves.
 
-use super::Id;
+use super::id::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{
@@ -166,17 +166,6 @@ impl Device {
     /// The phase of one kind that draws the most watts at its voltage.
     pub fn highest(&self, kind: PhaseKind) -> Option<&Phase> {
         self.phases_of(kind).max_by(|a, b| a.watts.get().total_cmp(&b.watts.get()))
-    }
-
-    /// Its filling, where it is something that is charged.
-    pub fn filling(&self) -> Option<Filling> {
-        let Some(Cycle::Charge { wh, from, every_days, .. }) = &self.cycle else { return None };
-        let rated_v = self.input.rated_v.get();
-        let (wh, watts) = (wh.get() * self.count(), crate::network::average(self).power(rated_v));
-        let days = every_days.as_ref().map_or(1.0, Figure::get);
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "whole days, held to 1 to 366")]
-        let every_days = days.round().clamp(1.0, 366.0) as u16;
-        Some(Filling { wh, watts, hours: wh / watts.max(f64::MIN_POSITIVE), from_h: from.hours(), every_days })
     }
 
     /// Share of its running time that it is busy, 0 to 1.

@@ -1,6 +1,6 @@
 //! Outages: scenarios in time.
 
-use super::Id;
+use super::id::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Celsius, Hours, Seconds, Share, Watts};

@@ -1,7 +1,7 @@
 //! Ports: the outlets of sources and converters, with their limits and their own losses.
 
-use super::Id;
 use super::device::Current;
+use super::id::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
 use crate::quantity::{Amps, PerWatt, Quantity, Seconds, Share, Volts, Watts};

@@ -1,8 +1,8 @@
 //! Sources: batteries, power stations, backup units, vehicles, generators, mains.
 
-use super::Id;
 use super::arrangement::Fuse;
 use super::device::TimeOfDay;
+use super::id::Id;
 use super::port::{Group, Port};
 use crate::chemistry;
 use crate::figure::Figure;

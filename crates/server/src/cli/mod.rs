@@ -39,7 +39,7 @@ struct Cli {
 
 #[derive(Debug, Subcommand)]
 enum Command {
-    /// Serve the demo site, Hollin Lock, on a free loopback port
+    /// Serve the demo sites, Hollin Lock and Weir Hut, on a free loopback port
     Demo {
         /// Folder for the demo's data
         #[arg(long, value_name = "DIR", default_value = ".demo")]
@@ -213,7 +213,7 @@ pub fn run() -> ExitCode {
             Ok(())
         }
         Command::Manual => clap_mangen::Man::new(Cli::command()).render(&mut std::io::stdout()).map_err(Stop::from),
-        Command::Openapi => print(&crate::openapi::text()),
+        Command::Openapi => print(&crate::app::described()),
     };
     match ended {
         Ok(()) => ExitCode::SUCCESS,

@@ -1,7 +1,7 @@
 //! `report`: a page to print, with everything inside, for whoever minds a site.
 
 use super::common::{HABITS, Stop, print};
-use crate::routes::log_bodies::PaperQuery;
+use crate::bodies::log::PaperQuery;
 use crate::usecase::paper;
 use ash_pond_core::say::Habits;
 use ash_pond_store::Store;

@@ -2,12 +2,12 @@
 
 use super::common::Stop;
 use crate::access::Access;
-use crate::app::AppState;
 use crate::copying::{bring_in, copy_each_day};
+use crate::keeper::Keeper;
 use crate::record::Recorder;
 use crate::serve::{asked_to_stop, loopback, until};
+use crate::state::AppState;
 use crate::tls::Tls;
-use crate::watching::Keeper;
 use anyhow::Context;
 use ash_pond_store::Store;
 use std::io::Write as _;
@@ -45,6 +45,7 @@ pub(super) fn demo(data: &Path, fresh: bool, port: Option<u16>) -> Result<(), St
     let store = Store::open(data)?;
     if store.sites()?.is_empty() {
         crate::demo::fill(&store)?;
+        crate::demo::fill_hut(&store)?;
     }
     run(store, true, None, async move { loopback(port).await })
 }

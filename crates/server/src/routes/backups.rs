@@ -1,8 +1,9 @@
 //! Copies of all that is kept: to take along, and to bring back.
 
 use super::blocking;
-use crate::app::AppState;
+use crate::bodies::backups::{BroughtBack, Copies, CopyRow};
 use crate::error::ApiError;
+use crate::state::AppState;
 use ash_pond_store::backup::{KEPT_DAYS, KEPT_WEEKS};
 use axum::Json;
 use axum::body::Body;
@@ -10,43 +11,13 @@ use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use futures::StreamExt as _;
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 use std::io::Write as _;
 use std::path::PathBuf;
 use tokio::io::AsyncReadExt as _;
 
 /// The largest copy that is taken in, bytes.
 const LARGEST: usize = 4_000_000_000;
-
-/// A copy in the data folder.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct CopyRow {
-    /// Its file name.
-    pub(crate) name: String,
-    /// Its length, bytes.
-    pub(crate) bytes: u64,
-}
-
-/// The copies that are made by themselves.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Copies {
-    /// They, the latest first.
-    pub(crate) copies: Vec<CopyRow>,
-    /// What is kept of them, as a sentence.
-    pub(crate) kept: String,
-    /// The folder in which they lie.
-    pub(crate) folder: String,
-}
-
-/// What was brought back.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct BroughtBack {
-    /// The names of its sites.
-    pub(crate) sites: Vec<String>,
-    /// The file in which what stood here before is kept.
-    pub(crate) kept: Option<String>,
-}
 
 /// The copies that are made by themselves, one each day.
 #[utoipa::path(get, path = "/backups", responses(

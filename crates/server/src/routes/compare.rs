@@ -1,11 +1,11 @@
 //! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
 
-use super::bodies::{
+use super::{computing, read_body};
+use crate::bodies::plan::{
     CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
 };
-use super::{computing, read_body};
-use crate::app::AppState;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::compare as usecase;
 use ash_pond_core::compare::{Comparison, Crossings, Decides, Difference};
 use ash_pond_core::fits::{Fits, Stages};

@@ -1,9 +1,9 @@
 //! A plan element by element.
 
-use super::bodies::{ChangeSet, ElementBody, RevisedPlan};
 use super::{Basis, blocking, json_body, read_body, tag};
-use crate::app::AppState;
+use crate::bodies::plan::{ChangeSet, ElementBody, RevisedPlan};
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::elements;
 use ash_pond_store::Kind;
 use axum::Json;

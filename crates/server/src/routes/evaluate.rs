@@ -1,9 +1,9 @@
 //! What flows, and why.
 
-use super::bodies::{Question, WorkingQuestion};
 use super::{computing, read_body};
-use crate::app::AppState;
+use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::evaluate as usecase;
 use ash_pond_core::answer::Answer;
 use ash_pond_core::working::Working;

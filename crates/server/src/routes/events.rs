@@ -1,7 +1,7 @@
 //! The stream of changes, by which windows stay in step.
 
-use crate::app::AppState;
 use crate::events::Changed;
+use crate::state::AppState;
 use axum::extract::State;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures::stream::{self, Stream};

@@ -1,9 +1,9 @@
 //! Plans and tables, in and out.
 
-use super::bodies::ImportQuestion;
 use super::{computing, read_body};
-use crate::app::AppState;
+use crate::bodies::plan::ImportQuestion;
 use crate::error::ApiError;
+use crate::state::AppState;
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, preview, table as csv};
 use axum::Json;

@@ -1,12 +1,13 @@
 //! The log by API: what happened, what is due, how batteries age.
 
-use super::log_bodies::{
+use super::{blocking, computing, read_body};
+use crate::bodies::log::LogQuery;
+use crate::bodies::log::{
     CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported, LogStrike, LogTold,
     OwnCheck,
 };
-use super::{blocking, computing, read_body};
-use crate::app::AppState;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::log as usecase;
 use ash_pond_store::LARGEST_FILE;
 use axum::Json;
@@ -15,18 +16,6 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 use serde::Deserialize;
-
-/// Which entries are asked for.
-#[derive(Debug, Default, Deserialize)]
-pub(crate) struct LogQuery {
-    pub(crate) words: Option<String>,
-    pub(crate) kind: Option<String>,
-    pub(crate) item: Option<String>,
-    pub(crate) from: Option<String>,
-    pub(crate) to: Option<String>,
-    pub(crate) behind: Option<String>,
-    pub(crate) limit: Option<u32>,
-}
 
 /// The name of a file that is put beside an entry.
 #[derive(Debug, Deserialize)]

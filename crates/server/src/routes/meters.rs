@@ -1,9 +1,9 @@
 //! Meters that answer by themselves.
 
-use super::live_bodies::{LiveMeters, MeterAt, SetMeter};
 use super::{OfSite, blocking, json_body};
-use crate::app::AppState;
+use crate::bodies::live::{LiveMeters, MeterAt, SetMeter};
 use crate::error::ApiError;
+use crate::state::AppState;
 use ash_pond_store::MeterRow;
 use axum::Json;
 use axum::body::Bytes;

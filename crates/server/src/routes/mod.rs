@@ -1,33 +1,27 @@
 //! The routes: each takes a request apart, calls its use case, and puts the answer together.
 
-pub(crate) mod backups;
-pub(crate) mod bench_bodies;
-pub(crate) mod bodies;
+mod backups;
 mod compare;
 mod elements;
 mod evaluate;
 mod events;
 mod exchange;
-pub(crate) mod live_bodies;
-pub(crate) mod log;
-pub(crate) mod log_bodies;
+mod log;
 mod meters;
 mod needs;
 mod outage;
-pub(crate) mod outage_bodies;
-pub(crate) mod paper;
+mod paper;
 mod readings;
-pub(crate) mod session;
-pub(crate) mod shelf;
+mod session;
+mod shelf;
 mod sites;
 mod tests;
 mod walks;
-pub(crate) mod watch_bodies;
 mod watches;
 
-use crate::app::AppState;
+use crate::bodies::plan::Health;
 use crate::error::ApiError;
-use crate::openapi::Described;
+use crate::state::AppState;
 use crate::usecase::answers::Answer;
 use ash_pond_core::work::{Job, Stopped, within};
 use axum::Json;
@@ -41,6 +35,14 @@ use tokio::sync::Semaphore;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
+
+#[derive(OpenApi)]
+#[openapi(info(
+    title = "Ash Pond",
+    description = "Keeps low-power critical devices running through outages and off the grid.",
+    license(name = "MIT", identifier = "MIT")
+))]
+struct Described;
 
 /// Every route below `/api`.
 pub(crate) fn all() -> OpenApiRouter<AppState> {
@@ -156,8 +158,8 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
 
 /// Whether the server is well.
 #[utoipa::path(get, path = "/health", responses((status = 200, description = "It is well", body = ref("#/components/schemas/Health"))))]
-async fn health() -> Json<bodies::Health> {
-    Json(bodies::Health { status: "well".into(), version: env!("CARGO_PKG_VERSION").into() })
+async fn health() -> Json<Health> {
+    Json(Health { status: "well".into(), version: env!("CARGO_PKG_VERSION").into() })
 }
 
 /// The answer where no route is.

@@ -1,9 +1,9 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
-use super::bodies::{CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion};
 use super::{answered, computing, read_body};
-use crate::app::AppState;
+use crate::bodies::plan::{CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion};
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::preview;
 use ash_pond_core::claim::{Claim, Claimed, law};
 use ash_pond_core::entry::{Around, Capacity, DecimalMark, Entry, Target, capacity as size_of, read};

@@ -1,12 +1,12 @@
 //! Outages by API.
 
-use super::outage_bodies::{
+use super::{answered, computing, read_body};
+use crate::bodies::outage::{
     ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone, ShedQuestion,
     StartsQuestion,
 };
-use super::{answered, computing, read_body};
-use crate::app::AppState;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::outage as usecase;
 use ash_pond_core::charge::{Fills, Recharged};
@@ -187,7 +187,8 @@ impl Taken {
 
     fn question(self) -> OutageQuestion {
         let drop = self.drop.split(',').filter(|it| !it.is_empty());
-        let drop = drop.map(|it| super::outage_bodies::DropDevice { device: it.to_owned(), below_soc: self.below_soc });
+        let drop =
+            drop.map(|it| crate::bodies::outage::DropDevice { device: it.to_owned(), below_soc: self.below_soc });
         OutageQuestion {
             arrangement: self.arrangement,
             outage: self.outage,

@@ -1,10 +1,10 @@
 //! Papers to print: a report for whoever minds the site, and labels.
 
-use super::log_bodies::PaperQuery;
-use super::log_bodies::PaperWords;
 use super::{blocking, computing, read_body};
-use crate::app::AppState;
+use crate::bodies::log::PaperQuery;
+use crate::bodies::log::PaperWords;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::paper as usecase;
 use axum::Json;
 use axum::body::Bytes;

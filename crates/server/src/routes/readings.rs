@@ -1,9 +1,9 @@
 //! Readings of meters that were kept as they came: plotted, paged, as a file, and for how long they are kept.
 
-use super::live_bodies::{ReadingRow, ReadingRows, ReadingSeries, ReadingSpan, Readings, ReadingsKept, ReadingsPlot};
 use super::{blocking, read_body};
-use crate::app::AppState;
+use crate::bodies::live::{ReadingRow, ReadingRows, ReadingSeries, ReadingSpan, Readings, ReadingsKept, ReadingsPlot};
 use crate::error::ApiError;
+use crate::state::AppState;
 use ash_pond_store::readings::{Kept, MOST_POINTS, PAGE, SeriesRow};
 use axum::Json;
 use axum::body::{Body, Bytes};

@@ -1,45 +1,16 @@
 //! Sessions of a server that other machines reach, and who is in.
 
 use super::{blocking, read_body};
-use crate::access::{ENDS, Role, Told, cookie};
-use crate::app::AppState;
+use crate::access::{ENDS, Role, cookie};
+use crate::bodies::session::{SessionNow, Sessions, SignIn};
 use crate::error::ApiError;
+use crate::state::AppState;
 use axum::body::Bytes;
 use axum::extract::{ConnectInfo, Path, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 use axum::{Extension, Json};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 use std::net::SocketAddr;
-
-/// Who asks.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct SessionNow {
-    /// Whether a passphrase is asked for here.
-    pub(crate) guarded: bool,
-    /// What may be done; none where a passphrase is asked for and was not given.
-    pub(crate) role: Option<Role>,
-    /// The SHA-256 of the server's certificate, to compare with the one that the server printed and the one that the browser shows.
-    pub(crate) fingerprint: Option<String>,
-}
-
-/// A passphrase.
-#[derive(Debug, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct SignIn {
-    /// The passphrase.
-    pub(crate) passphrase: String,
-}
-
-/// The sessions that there are.
-#[derive(Debug, Serialize, JsonSchema)]
-pub(crate) struct Sessions {
-    /// They, the latest first.
-    pub(crate) sessions: Vec<Told>,
-    /// After so many hours a session ends.
-    pub(crate) end_after_h: u64,
-}
 
 /// Who asks, and whether a passphrase is asked for.
 #[utoipa::path(get, path = "/session", responses(

@@ -1,9 +1,9 @@
 //! Sites and their plans.
 
-use super::bodies::{Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked};
 use super::{Basis, blocking, json_body, read_body, tag};
-use crate::app::AppState;
+use crate::bodies::plan::{Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked};
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::elements;
 use ash_pond_core::plan::Plan;
 use axum::Json;

@@ -1,12 +1,12 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::bench_bodies::{
+use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
+use crate::bodies::bench::{
     FigurePast, FileAsked, Guides, History, Instruments, Looked, PastAsked, PastFigures, Previewed, Tests, Which,
 };
-use super::bodies::RevisedPlan;
-use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
-use crate::app::AppState;
+use crate::bodies::plan::RevisedPlan;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::files::{self, Piece};
 use crate::usecase::{bench, past, tests as usecase};
 use axum::Json;

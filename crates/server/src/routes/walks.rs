@@ -1,9 +1,9 @@
 //! Walks along the joints of an arrangement, meter in hand.
 
-use super::bodies::{WalkQuestion, WalkReading, Walking};
 use super::{blocking, read_body};
-use crate::app::AppState;
+use crate::bodies::plan::{WalkQuestion, WalkReading, Walking};
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::walks as usecase;
 use axum::Json;
 use axum::body::Bytes;

@@ -1,14 +1,14 @@
 //! Watches by API: outages that are happening, drills, and outages of the past.
 
-use super::watch_bodies::{
+use super::{blocking, computing, read_body};
+use crate::bodies::watch::BeginsBy;
+use crate::bodies::watch::{
     DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack, WatchAsked,
     WatchEntries, WatchTold, Watches,
 };
-use super::{blocking, computing, read_body};
-use crate::app::AppState;
 use crate::error::ApiError;
+use crate::state::AppState;
 use crate::usecase::{review as looking_back, watches as usecase};
-use crate::watching::BeginsBy;
 use ash_pond_core::entry::{Around, DecimalMark};
 use ash_pond_core::say::{Decimal, Habits};
 use ash_pond_core::watch::Outlets;

@@ -2,8 +2,8 @@
 
 use super::answers::{Answer, Answers};
 use super::tests::{json, read};
+use crate::bodies::bench::{FigureHistory, FigurePoint, History, Instruments, NextTests, OtherTest};
 use crate::error::ApiError;
-use crate::routes::bench_bodies::{FigureHistory, FigurePoint, History, Instruments, NextTests, OtherTest};
 use ash_pond_core::bench::{Instrument, Known, drift, next, outcome};
 use ash_pond_store::{Store, StoreError, TestRow};
 use serde_json::Value;

@@ -1,9 +1,9 @@
 //! Checking and comparing arrangements, on a saved plan or on one with changes that are not saved.
 
-use crate::error::ApiError;
-use crate::routes::bodies::{
+use crate::bodies::plan::{
     CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
 };
+use crate::error::ApiError;
 use crate::usecase::preview;
 use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
 use ash_pond_core::fits::{Fits, Stages, can_change, can_feed, can_follow};

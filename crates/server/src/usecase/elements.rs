@@ -1,7 +1,7 @@
 //! Writing elements and whole plans.
 
+use crate::bodies::plan::{Change, ChangeSet};
 use crate::error::ApiError;
-use crate::routes::bodies::{Change, ChangeSet};
 use ash_pond_core::fields;
 use ash_pond_core::plan::Plan;
 use ash_pond_store::element::take_apart;

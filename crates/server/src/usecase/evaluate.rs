@@ -1,7 +1,7 @@
 //! Answering what flows, on a saved plan or on one with changes that are not saved.
 
+use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
-use crate::routes::bodies::{Question, WorkingQuestion};
 use crate::usecase::preview;
 use ash_pond_core::answer::{Answer, answer};
 use ash_pond_core::day::day;

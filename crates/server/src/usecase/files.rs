@@ -2,8 +2,8 @@
 
 use super::lines::Lines;
 use super::tests::{json, now, one, read};
+use crate::bodies::bench::{FileAsked, Looked, LookedColumn, Tested};
 use crate::error::ApiError;
-use crate::routes::bench_bodies::{FileAsked, Looked, LookedColumn, Tested};
 use ash_pond_core::bench::{Digest, Protocol, Reader, Test, digest, fine_s};
 use ash_pond_core::plan::Plan;
 use ash_pond_store::{Store, StoreError, TestStep};

@@ -1,9 +1,9 @@
 //! Outages: marched through once or many times, what to drop, how to come back, and what is taken along.
 
-use crate::error::ApiError;
-use crate::routes::outage_bodies::{
+use crate::bodies::outage::{
     ChancesQuestion, ChancesTold, FillsQuestion, OutageQuestion, RechargeQuestion, ShedQuestion, StartsQuestion,
 };
+use crate::error::ApiError;
 use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
 use ash_pond_core::charge::{Fills, RechargeAsk, Recharged, fills, recharge};

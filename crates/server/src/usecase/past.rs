@@ -1,8 +1,8 @@
 //! What a figure was before it is what it is: every change of it, every test that measured it, and which of all that stands.
 
 use super::bench;
+use crate::bodies::bench::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort};
 use crate::error::ApiError;
-use crate::routes::bench_bodies::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort};
 use ash_pond_core::fields::{join, unit};
 use ash_pond_core::figure::Basis;
 use ash_pond_core::figures::figures_of;

@@ -1,7 +1,7 @@
 //! A saved plan, or one with changes that are not saved, and what questions say of it.
 
+use crate::bodies::plan::Unsaved;
 use crate::error::ApiError;
-use crate::routes::bodies::Unsaved;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_store::element::Anew;

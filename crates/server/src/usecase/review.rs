@@ -1,8 +1,8 @@
 //! A watch, looked back at; and what was learned in it, put to use.
 
 use super::watches::Open;
+use crate::bodies::watch::{DecisionTold, LearnedAsked, LearnedLine, LearnedTold, Reviewed, WatchKind};
 use crate::error::ApiError;
-use crate::routes::watch_bodies::{DecisionTold, LearnedAsked, LearnedLine, LearnedTold, Reviewed, WatchKind};
 use ash_pond_core::outage::{clocked, simulate, ticks_of};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Measured, Name, Sentence};

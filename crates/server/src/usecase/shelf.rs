@@ -1,9 +1,9 @@
 //! The shelf: what runs what, and the smallest that would do.
 
-use crate::error::ApiError;
-use crate::routes::shelf::{
+use crate::bodies::shelf::{
     CandidatesQuestion, FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, apart_of, shelf_of,
 };
+use crate::error::ApiError;
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
 use ash_pond_core::plan::Plan;

@@ -1,8 +1,8 @@
 //! Tests of the bench: kept, judged, and their figures put to use and taken back.
 
 use super::lines::read_again;
+use crate::bodies::bench::{Begun, Offer, Previewed, PreviewedWay, Tested, Tests};
 use crate::error::ApiError;
-use crate::routes::bench_bodies::{Begun, Offer, Previewed, PreviewedWay, Tested, Tests};
 use ash_pond_core::bench::{Instrument, Test, outcome, put_back, readings, replaced, with_figures};
 use ash_pond_core::compare::difference;
 use ash_pond_core::network::Charge;

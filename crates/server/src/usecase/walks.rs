@@ -1,7 +1,7 @@
 //! Walks: the joints as core expects them, with the readings that the store keeps.
 
+use crate::bodies::plan::{WalkQuestion, WalkReading, WalkTaken, Walking};
 use crate::error::ApiError;
-use crate::routes::bodies::{WalkQuestion, WalkReading, WalkTaken, Walking};
 use crate::usecase::preview;
 use crate::usecase::tests::now;
 use ash_pond_core::walk::{Read, Walk, walk as of};

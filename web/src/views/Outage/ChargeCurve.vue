@@ -1,18 +1,20 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import type { Schemas } from "../../api/client";
+import { useNarrow } from "../../composables/useNarrow";
 import { short } from "./timeline";
 
 /** The charge as it rises, with the levels that were asked for. */
 const props = defineProps<{ told: Schemas["Recharged"] }>();
-const WIDTH = 560;
+const narrow = useNarrow();
+const WIDTH = computed(() => (narrow.value ? 350 : 560));
 const HEIGHT = 120;
 const LEFT = 44;
 const RIGHT = 12;
 const TOP = 8;
 const BED = 96;
 const end = computed(() => props.told.curve.at(-1)?.[0] || 1);
-const x = (hours: number) => LEFT + (hours / end.value) * (WIDTH - LEFT - RIGHT);
+const x = (hours: number) => LEFT + (hours / end.value) * (WIDTH.value - LEFT - RIGHT);
 const y = (soc: number) => BED - soc * (BED - TOP);
 const line = computed(() =>
   props.told.curve.map(([hours = 0, soc = 0]) => `${x(hours)} ${y(soc)}`).join("L"),

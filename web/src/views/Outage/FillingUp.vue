@@ -249,6 +249,9 @@ ul {
   color: var(--primary);
   min-height: 28px;
 }
+.levels .faint + .faint {
+  margin-left: 4px;
+}
 .offers li {
   padding: 6px 0;
   border-top: 1px solid var(--line);

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { computed } from "vue";
+import { useNarrow } from "../../composables/useNarrow";
 import { watts } from "../../format/number";
-import { bands, type WayIn } from "./filling";
+import { bands, firstFlow, type WayIn } from "./filling";
 
 /** The way in as a fall turned round: what is taken climbs from the left, loses on the way, and a sluice lets through what the input takes. */
 const props = defineProps<{ ways: WayIn[] }>();
-const WIDTH = 560;
+// On a phone it is drawn as narrow as it is seen, so that its words stay as large.
+const narrow = useNarrow();
+const WIDTH = computed(() => (narrow.value ? 350 : 560));
 const FROM = 70;
-const GATE = 400;
-const BASIN = 430;
+const GATE = computed(() => WIDTH.value - 160);
+const BASIN = computed(() => WIDTH.value - 130);
 const MOST = 44;
 const list = computed(() => bands(props.ways, MOST, 42));
 const height = computed(() => {
@@ -17,13 +20,18 @@ const height = computed(() => {
 });
 const says = computed(() =>
   props.ways
-    .map((it) => `${it.label}: ${watts(it.watts)} W come in; what holds it is ${it.limited_by}`)
+    .map((it) => `${it.label}: ${watts(firstFlow(it).watts)} W come in; what holds it is ${limit(it)}`)
     .join(". "),
 );
+/** What holds it down, and from which charge on where that is not the beginning. */
+function limit(way: WayIn) {
+  const { from, limitedBy } = firstFlow(way);
+  return from === undefined ? limitedBy : `from ${Math.round(from * 100)} % on: ${limitedBy}`;
+}
 /** The surface falls by what is lost on the way; the bed stays. */
 const shape = (it: ReturnType<typeof bands>[number]) => {
   const bed = it.top + 16 + Math.max(it.taken, 12);
-  return `M${FROM} ${bed}V${bed - it.taken}C${GATE - 120} ${bed - it.taken} ${GATE - 120} ${bed - it.arrives} ${GATE} ${bed - it.arrives}H${BASIN}V${bed}Z`;
+  return `M${FROM} ${bed}V${bed - it.taken}C${GATE.value - 120} ${bed - it.taken} ${GATE.value - 120} ${bed - it.arrives} ${GATE.value} ${bed - it.arrives}H${BASIN.value}V${bed}Z`;
 };
 const bed = (it: ReturnType<typeof bands>[number]) => it.top + 16 + Math.max(it.taken, 12);
 </script>
@@ -44,9 +52,11 @@ const bed = (it: ReturnType<typeof bands>[number]) => it.top + 16 + Math.max(it.
       <path :d="`M${FROM - 4} ${bed(it)}H${WIDTH - 8}`" class="bed" />
       <path :d="`M${GATE} ${it.top + 12}V${bed(it) - it.arrives}`" class="gate" />
       <path :d="`M${BASIN} ${it.top + 12}V${bed(it)}`" class="basin" />
-      <text :x="BASIN + 8" :y="bed(it) - it.arrives / 2 + 4" class="in">{{ watts(it.way.watts) }} W</text>
+      <text :x="BASIN + 8" :y="bed(it) - Math.max(6, it.arrives / 2 - 4)" class="in">
+        {{ watts(firstFlow(it.way).watts) }} W
+      </text>
       <text :x="WIDTH - 8" :y="it.top + 10" class="end">{{ it.way.input.split("/")[1] }}</text>
-      <text :x="FROM" :y="bed(it) + 14" class="limit">{{ it.way.limited_by }}</text>
+      <text :x="FROM" :y="bed(it) + 14" class="limit">{{ limit(it.way) }}</text>
     </g>
   </svg>
 </template>

@@ -55,16 +55,25 @@ export interface Band {
   top: number;
 }
 
+/** What a way brings, when it first brings something; where it never does, at the beginning. */
+export function firstFlow(way: WayIn): { watts: number; limitedBy: string; from?: number } {
+  const later = way.watts < 0.5 ? way.limits.find((it) => it.watts >= 0.5) : undefined;
+  return later
+    ? { watts: later.watts, limitedBy: later.limited_by, from: later.soc }
+    : { watts: way.watts, limitedBy: way.limited_by };
+}
+
 /** All ways on one scale, each at least as high as can be seen. */
 export function bands(ways: WayIn[], most: number, gap: number): Band[] {
   // As much is lost on the way all along: what was taken over what came in.
-  const takenOf = (it: WayIn) => (it.input_wh > 0 ? (it.watts * it.taken_wh) / it.input_wh : it.watts);
+  const takenOf = (it: WayIn) =>
+    it.input_wh > 0 ? (firstFlow(it).watts * it.taken_wh) / it.input_wh : firstFlow(it).watts;
   const highest = Math.max(1, ...ways.map(takenOf));
   let top = 0;
   return ways.map((way) => {
     const takenW = takenOf(way);
     const high = (watts: number) => (watts > 0 ? Math.max(2, (watts / highest) * most) : 0);
-    const band = { way, takenW, taken: high(takenW), arrives: high(way.watts), top };
+    const band = { way, takenW, taken: high(takenW), arrives: high(firstFlow(way).watts), top };
     top += Math.max(band.taken, 12) + gap;
     return band;
   });

@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { short, span } from "./shelf";
 import { inYears } from "../../format/years";
 import { type Runs } from "./steps";
-import { useNarrow } from "./useNarrow";
+import { useNarrow } from "../../composables/useNarrow";
 
 /** Candidates as columns, what is told of them as rows; on a phone the two that are picked. */
 const props = defineProps<{

@@ -4,7 +4,7 @@ import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import PaperTable from "../../components/PaperTable.vue";
 import { useSite } from "../../composables/useSite";
 import { watts as inWatts } from "../../format/number";
-import { useNarrow } from "./useNarrow";
+import { useNarrow } from "../../composables/useNarrow";
 import { found, span, type FillCell, type Fills } from "./shelf";
 
 /** Sources and converters down, charging inputs across. */

@@ -3,7 +3,7 @@ import { computed } from "vue";
 import type { Schemas } from "../../api/client";
 import { short } from "./shelf";
 import { stepsOf } from "./steps";
-import { useNarrow } from "./useNarrow";
+import { useNarrow } from "../../composables/useNarrow";
 
 /** Money over the years: a step for each store that is bought anew, a slope for what is put back. */
 const props = defineProps<{ candidates: Schemas["Candidate"][]; years: number; currency: string }>();

@@ -18,7 +18,7 @@ import {
   type RunsPort,
   type Together,
 } from "./shelf";
-import { useNarrow } from "./useNarrow";
+import { useNarrow } from "../../composables/useNarrow";
 import { useTicked } from "./useShelf";
 
 /** Devices down, ports across; what is ticked is judged together at the foot. */

@@ -3,7 +3,7 @@ import { computed } from "vue";
 import type { Schemas } from "../../api/client";
 import { shoreOf } from "./front";
 import { short, span } from "./shelf";
-import { useNarrow } from "./useNarrow";
+import { useNarrow } from "../../composables/useNarrow";
 
 /** The front as a shore with steps: what cannot be bettered stands on it, what is bettered lies under water. */
 const props = defineProps<{

@@ -1,10 +1,10 @@
 //! Auto-off: below which load a port turns itself off, and after how long.
 
+use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, mean};
 use super::levels::between;
 use crate::say::Amount;
 

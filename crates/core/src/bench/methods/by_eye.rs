@@ -2,12 +2,13 @@
 //!
 //! The interval for k of n is the exact one of the binomial (Clopper and Pearson 1934): 0 of 10 still leaves up to 31 %.
 
+use super::super::case::{Case, Subject};
 use super::super::guide::{Guide, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
 use super::super::meter::Reading;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, Subject};
 use crate::limits::percent;
 use crate::plan::Plan;
 

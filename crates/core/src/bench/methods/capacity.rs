@@ -7,13 +7,14 @@
 //! A store that was emptied faster than it is rated for gives less; the figure of the plan is at the rated hours, so
 //! what was measured is brought there by Peukert's law (W. Peukert 1897), as the network uses it.
 
+use super::super::case::{Case, Row, Test, full_wh};
 use super::super::guide::{BATTERY, Guide, HOT, Target, columns, meter, step};
 use super::super::meter::Reading;
 use super::super::meter::{Instrument, Known};
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Told};
 use super::super::place::{Place, Through, port};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, Row, Test, full_wh};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::limits::percent;

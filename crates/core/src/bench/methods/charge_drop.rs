@@ -4,11 +4,12 @@
 //! store really holds is common to both runs: it moves each figure, but hardly their difference, so the two are told
 //! apart by the displays alone.
 
+use super::super::case::{Case, full_wh, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, full_wh, mean};
 use crate::plan::Battery;
 use crate::say::Amount;
 

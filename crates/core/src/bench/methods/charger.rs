@@ -3,11 +3,12 @@
 //! Windows per cell as they are usual for the chemistry; the battery's maker has the last word. Lead falls by 4 mV per
 //! cell and kelvin above 25 °C while charging, and by 3 mV on float (IEC 60896 practice).
 
+use super::super::case::Case;
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused};
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::limits::{Code, Finding, Status, amount, findings};

@@ -1,10 +1,11 @@
 //! Charging: from the wall into the store, with the times to 80 and to 100 %, and how it tapers.
 
+use super::super::case::{Case, full_wh};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, full_wh};
 use crate::history::Said;
 use crate::say::Amount;
 

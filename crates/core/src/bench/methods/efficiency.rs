@@ -1,5 +1,6 @@
 //! Efficiency over load: power in and out at several loads, and the loss law through them (`fit`).
 
+use super::super::case::Case;
 use super::super::fit::fit;
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
@@ -7,7 +8,6 @@ use super::super::outcome::{CurveAt, Outcome, Plot, Question, Told};
 use super::super::power::Pair;
 use super::super::power::{Moved, Power};
 use super::super::protocol::Protocol;
-use super::super::test::Case;
 use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {

@@ -1,10 +1,11 @@
 //! Voltage at the far end of a lead: its whole resistance, and what of it the contacts have.
 
+use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, mean};
 use crate::limits::amount;
 use crate::plan::Material;
 use crate::wire::{area, conductor_ohms};

@@ -4,11 +4,12 @@
 //! R, ΔT₀ and τ are fitted by least squares: for each τ the other two are linear, and τ is sought on a grid and by
 //! golden section. Their ± come from the curvature of the squares at the best fit, with Student's factor.
 
+use super::super::case::Case;
 use super::super::guide::{Guide, HOT, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::{Known, student};
+use super::super::outcome::Refused;
 use super::super::outcome::{CurveAt, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused};
 use crate::network::Law;
 use crate::say::Amount;
 

@@ -1,10 +1,11 @@
 //! Idle draw: volts times amperes at the input with nothing on the output, averaged.
 
+use super::super::case::{Case, full_wh, mean, odd_rows};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, full_wh, mean, odd_rows};
 use crate::limits::percent;
 use crate::say::Amount;
 

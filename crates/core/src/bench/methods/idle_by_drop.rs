@@ -5,12 +5,13 @@
 //! with the load apart; a run at one tells the one of the two that it knows better than the plan does, the other taken as
 //! the plan has it.
 
+use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
 use super::super::meter::Known;
+use super::super::outcome::Refused;
 use super::super::outcome::{Given, Outcome, Plot, Told};
 use super::super::place::{Through, port};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, mean};
 use super::charge_drop::Run;
 use super::idle::share_of_store;
 use crate::say::Amount;

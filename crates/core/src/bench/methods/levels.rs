@@ -1,8 +1,8 @@
 //! What tests that climb in steps share: levels that were carried, and levels at which something let go.
 
+use super::super::case::{Case, Subject};
 use super::super::meter::Known;
 use super::super::meter::Reading;
-use super::super::test::{Case, Subject};
 use crate::plan::{Limit, Plan};
 
 /// The limit of the tested port or output.

@@ -21,14 +21,22 @@ mod switchover;
 mod trip_level;
 pub(super) mod walk;
 
+use super::case::{Case, Test};
 use super::guide::Guide;
 use super::meter::Reading;
 use super::outcome::Outcome;
+use super::outcome::Refused;
 use super::protocol::Protocol;
-use super::test::{Case, Refused, Test};
 use crate::plan::Plan;
+use std::sync::LazyLock;
 
-pub(super) fn guides() -> Vec<Guide> {
+/// The protocols, the commonest first.
+pub fn guides() -> &'static [Guide] {
+    static ALL: LazyLock<Vec<Guide>> = LazyLock::new(all);
+    &ALL
+}
+
+fn all() -> Vec<Guide> {
     vec![
         idle::guide(),
         efficiency::guide(),

@@ -3,11 +3,11 @@
 //! Voltage is brought to 25 °C by the panel's own coefficient, power to 1000 W/m² in proportion and to 25 °C by 0.4 %
 //! per kelvin, which is usual for crystalline silicon (the conditions are those of IEC 60904-3).
 
+use super::super::case::{Case, mean, odd_rows};
 use super::super::guide::{Guide, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, mean, odd_rows};
 use crate::limits::percent;
 use crate::say::Amount;
 

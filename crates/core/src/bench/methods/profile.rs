@@ -1,10 +1,10 @@
 //! Start and stop profile: the phases in a logger's file (`profile`), as a device has them.
 
+use super::super::case::Case;
 use super::super::guide::{BATTERY, Guide, Target, meter, step, wait};
 use super::super::outcome::{Outcome, Plot};
 use super::super::profile::Profile;
 use super::super::protocol::Protocol;
-use super::super::test::Case;
 use crate::limits::percent;
 use crate::say::Amount;
 use serde_json::{Value, json};

@@ -3,11 +3,12 @@
 //! R = (U1 − U2) / (I2 − I1), the direct-current resistance by two loads (as in IEC 61960-3, 7.7.3). One voltmeter reads both volts and
 //! one ammeter both currents: what their scales are off is in both readings alike, so that only their difference is off by it.
 
+use super::super::case::{Case, mean, odd_rows};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
 use super::super::meter::{Instrument, Known};
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, mean, odd_rows};
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -1,11 +1,11 @@
 //! Ports that share a budget: what they carry together, climbing in steps.
 
+use super::super::case::{Case, Subject};
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
 use super::super::meter::Reading;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Subject};
 use super::levels::between;
 use crate::plan::Plan;
 use crate::say::Amount;

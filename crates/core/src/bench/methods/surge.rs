@@ -1,10 +1,10 @@
 //! Surge: for how long more than the rating is carried, at each level, as the overloads of a port.
 
+use super::super::case::Case;
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use super::super::test::Case;
 use super::levels::{Tried, tried, unit};
 use crate::say::Amount;
 use serde_json::{Value, json};

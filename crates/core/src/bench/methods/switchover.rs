@@ -1,12 +1,12 @@
 //! Switchover by capture: how long an outlet is dead and disturbed, and its wave before and after (`capture`).
 
 use super::super::capture::Capture;
+use super::super::case::Case;
 use super::super::digest::Digest;
 use super::super::guide::{Guide, MAINS, Target, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Mark, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
-use super::super::test::Case;
 use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {

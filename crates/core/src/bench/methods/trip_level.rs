@@ -1,9 +1,9 @@
 //! Trip level: what a port carries for good, and where it lets go, climbing in steps.
 
+use super::super::case::Case;
 use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, meter, step, wait};
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use super::super::test::Case;
 use super::levels::{between, tried, unit};
 use crate::say::Amount;
 

@@ -1,11 +1,12 @@
 //! The voltage and polarity walk as a test: a column for each joint, a row for each time that it was walked.
 
+use super::super::case::{Case, Subject};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, meter, step};
 use super::super::meter::Known;
 use super::super::meter::Reading;
+use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use super::super::test::{Case, Refused, Subject};
 use crate::network::Charge;
 use crate::plan::Plan;
 use crate::walk::{Read, Shows, walk};

@@ -1,6 +1,6 @@
 //! What is on only at times: switches, and what is charged.
 
-use super::{Checked, each, positive};
+use super::parts::{Checked, each, positive};
 use crate::json::Path;
 use crate::plan::{Arrangement, Cycle, Device, Plan, Switch, SwitchedWhen};
 

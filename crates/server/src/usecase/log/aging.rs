@@ -2,8 +2,8 @@
 //! terminals, and when it was replaced.
 
 use super::when::Local;
+use crate::bodies::log::HealthTold;
 use crate::error::ApiError;
-use crate::routes::log_bodies::HealthTold;
 use crate::usecase::bench::history;
 use crate::usecase::tests::read;
 use ash_pond_core::battery::{internal_ohm, nominal_v};

@@ -2,8 +2,8 @@
 
 use super::when::{Local, day, iso};
 use super::{line, text};
+use crate::bodies::log::{CheckAnswer, DueTold, OwnCheck};
 use crate::error::ApiError;
-use crate::routes::log_bodies::{CheckAnswer, DueTold, OwnCheck};
 use ash_pond_core::care::{Check, Did, Own, Record, due};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Habits, Sentence};

@@ -2,8 +2,8 @@
 
 use super::when::Local;
 use super::{text, told};
+use crate::bodies::log::LogTold;
 use crate::error::ApiError;
-use crate::routes::log_bodies::LogTold;
 use ash_pond_store::{LARGEST_FILE, Store};
 use axum::http::StatusCode;
 use image::metadata::Orientation;

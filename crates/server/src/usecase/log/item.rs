@@ -2,8 +2,8 @@
 
 use super::line;
 use super::when::Local;
+use crate::bodies::log::ItemTold;
 use crate::error::ApiError;
-use crate::routes::log_bodies::ItemTold;
 use ash_pond_core::limits::{Status, all_findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::plan::{Arrangement, Plan};

@@ -23,9 +23,9 @@ pub(crate) use files::{add_file, too_large};
 pub(crate) use item::item;
 pub(crate) use taken::{import, table, whole};
 
+use crate::bodies::log::LogQuery;
+use crate::bodies::log::{LogAsking, LogFileTold, LogLine, LogStrike, LogTold, LogWritten};
 use crate::error::ApiError;
-use crate::routes::log::LogQuery;
-use crate::routes::log_bodies::{LogAsking, LogFileTold, LogLine, LogStrike, LogTold, LogWritten};
 use ash_pond_core::plan::Plan;
 use ash_pond_store::{LogAsked, LogRow, NewEntry, Store};
 use serde_json::json;

@@ -2,8 +2,8 @@
 
 use super::when::{Local, iso};
 use super::{MOST_NAME, MOST_WHY, MOST_WORDS, line, text};
+use crate::bodies::log::{LogFileEntry, LogFileOf, LogImport, LogImported};
 use crate::error::ApiError;
-use crate::routes::log_bodies::{LogFileEntry, LogFileOf, LogImport, LogImported};
 use ash_pond_core::exchange::harmless;
 use ash_pond_core::plan::Plan;
 use ash_pond_store::{LogAsked, LogRow, NewEntry, Store};

@@ -2,9 +2,9 @@
 //! item where the site is served.
 
 use super::{Ready, fuse, harm, lead, ready};
+use crate::bodies::log::PaperQuery;
 use crate::embedded::font_faces;
 use crate::error::ApiError;
-use crate::routes::log_bodies::PaperQuery;
 use ash_pond_core::network::{Charge, Moment, evaluate};
 use ash_pond_core::outage::shed_board;
 use ash_pond_core::plan::arrangement::Feed;

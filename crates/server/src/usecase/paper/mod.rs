@@ -8,10 +8,10 @@ mod picture;
 
 pub(crate) use labels::labels;
 
+use crate::bodies::log::PaperQuery;
+use crate::bodies::log::PaperWords;
 use crate::embedded::font_faces;
 use crate::error::ApiError;
-use crate::routes::log_bodies::PaperQuery;
-use crate::routes::log_bodies::PaperWords;
 use crate::usecase::log::due_of;
 use ash_pond_core::figure::Figure;
 use ash_pond_core::limits::{Finding, Status, findings, is_medical};

@@ -1,8 +1,8 @@
 //! What was read, done, noted and noticed in a watch, as it is told.
 
 use super::open::Open;
+use crate::bodies::watch::{Did, EntryTold, WatchEntries};
 use crate::error::ApiError;
-use crate::routes::watch_bodies::{Did, EntryTold, WatchEntries};
 use ash_pond_core::outage::clocked;
 use ash_pond_core::say::{Amount, Name};
 use ash_pond_core::watch::{by_the_clock, outlet, outlet_label};

@@ -1,8 +1,8 @@
 //! What the log says of a watch: that it began, how long it went on, and what it told of each battery.
 
 use super::open::{Kept, Open};
+use crate::bodies::watch::WatchKind;
 use crate::error::ApiError;
-use crate::routes::watch_bodies::WatchKind;
 use ash_pond_core::outage::clocked;
 use ash_pond_core::say::{Measured, Sentence};
 use ash_pond_core::watch::estimate;

@@ -7,20 +7,21 @@
 //! - `told`: a watch at one moment; `returning`: what to do once the mains is back
 
 mod entries;
+mod held;
 mod logged;
 mod open;
 mod returning;
 mod told;
 
 pub(crate) use entries::page;
+pub(crate) use held::{Faced, Watching, locked};
 pub(crate) use open::{Kept, KeptEntry, Open, prefix};
-pub(crate) use told::{Slot, outlets, told};
+pub(crate) use told::{outlets, told};
 
-use crate::error::ApiError;
-use crate::routes::watch_bodies::{
+use crate::bodies::watch::{
     Did, DrillAsked, DrillClock, EntryAsked, PastAsked, StartAsked, WatchAsked, WatchKind, WatchListed, Watches,
 };
-use crate::watching::Watching;
+use crate::error::ApiError;
 use ash_pond_core::entry::Around;
 use ash_pond_core::plan::outage::LocalTime;
 use ash_pond_core::plan::{Outage, Plan};

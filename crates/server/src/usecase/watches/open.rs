@@ -1,7 +1,7 @@
 //! A watch as it is kept, and with all that is known of it.
 
+use crate::bodies::watch::{Did, StartAsked, WatchKind};
 use crate::error::ApiError;
-use crate::routes::watch_bodies::{Did, StartAsked, WatchKind};
 use ash_pond_core::json::{FromJson, Path};
 use ash_pond_core::plan::{Arrangement, Outage, Plan};
 use ash_pond_core::watch::{Act, Acted, Hidden, Hides, Reading, Seen, Start, ever_hung, outlet, plugged};

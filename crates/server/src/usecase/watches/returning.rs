@@ -1,7 +1,7 @@
 //! The mains is back: what is looked at first, what starts when, what is charged first.
 
 use super::open::Open;
-use crate::routes::watch_bodies::{Did, ReturnStep, ReturnTold};
+use crate::bodies::watch::{Did, ReturnStep, ReturnTold};
 use ash_pond_core::charge::{RechargeAsk, recharge};
 use ash_pond_core::figure::Figure;
 use ash_pond_core::outage::{Starts, clocked, starts, with_drop};

@@ -1,10 +1,10 @@
 //! A watch at one moment, for whoever looks at it.
 
+use super::held::{Heard, Known, Watching};
 use super::open::{Open, is_back};
 use super::returning::returning;
+use crate::bodies::watch::{DeviceTold, Did, DrillTold, StoreTold, WatchTold};
 use crate::error::ApiError;
-use crate::routes::watch_bodies::{DeviceTold, Did, DrillTold, StoreTold, WatchTold};
-use crate::watching::{Heard, Watching};
 use ash_pond_core::outage::{clocked, ticks_of};
 use ash_pond_core::plan::Arrangement;
 use ash_pond_core::say::{Amount, Name, Sentence};
@@ -14,20 +14,9 @@ use ash_pond_core::watch::{
 };
 use ash_pond_store::Store;
 use std::collections::BTreeMap;
-use std::sync::Arc;
 
 /// What is known is found anew after so long, s of the watch.
 const ANEW_S: f64 = 900.0;
-
-/// What was known last, so that a reading moves it at once.
-pub(crate) struct Known {
-    fingerprint: u64,
-    at_s: f64,
-    standing: Standing,
-}
-
-/// What an open watch of the store is; for whoever watches over all of them.
-pub(crate) type Slot = Arc<std::sync::Mutex<Option<Known>>>;
 
 /// A watch at this moment.
 pub(crate) fn told(store: &Store, watching: &Watching, site: &str, number: i64) -> Result<WatchTold, ApiError> {

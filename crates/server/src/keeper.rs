@@ -1,22 +1,20 @@
 //! Watches go on without a page: meters are read, gaps are told, drills have their meters, and an outage that a meter sees begins
 //! by itself.
 
-use crate::app::AppState;
+use crate::bodies::live::LiveMeter;
+use crate::bodies::watch::BeginsBy;
+use crate::bodies::watch::{Did, EntryAsked, WatchAsked, WatchKind};
 use crate::error::ApiError;
-use crate::live::Live;
-use crate::routes::live_bodies::LiveMeter;
-use crate::routes::watch_bodies::{Did, EntryAsked, WatchAsked, WatchKind};
-use crate::usecase::watches::{self, Kept, KeptEntry, Open, Slot, prefix};
+use crate::state::AppState;
+use crate::usecase::watches::{self, Faced, Kept, KeptEntry, Open, locked, prefix};
 use ash_pond_core::entry::Around;
 use ash_pond_core::watch::Reading;
 use ash_pond_stand_ins::face::{self, Face, Shown};
 use ash_pond_store::readings::Sample;
-use ash_pond_store::{MeterRow, StoreError, WatchRow};
-use serde::{Deserialize, Serialize};
-use serde_json::{Value, json};
-use std::collections::{BTreeMap, HashMap};
+use ash_pond_store::{MeterRow, WatchRow};
+use serde_json::json;
+use std::collections::BTreeMap;
 use std::net::Ipv4Addr;
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 use tokio::net::TcpListener;
 use tokio::task::JoinHandle;
@@ -36,107 +34,6 @@ const OVER_H: f64 = 0.5;
 const MOST_WAITING: usize = 600;
 /// A meter must say so often in a row that the mains is gone, or back.
 const IN_A_ROW: u32 = 3;
-
-/// When a watch begins by itself.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, schemars::JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct BeginsBy {
-    /// The meter that sees the mains, by its id.
-    pub(crate) meter: String,
-    /// Which of its values does, by its name.
-    pub(crate) value: String,
-    /// Below this the mains is gone, V; 1 to 1000.
-    #[schemars(range(min = 1.0, max = 1000.0))]
-    pub(crate) below_v: f64,
-    /// The arrangement that is watched then, by its id.
-    pub(crate) arrangement: String,
-    /// The outage that it was planned with, by its id.
-    pub(crate) outage: String,
-}
-
-impl BeginsBy {
-    /// What the settings of all sites begin with.
-    const STEM: &str = "watch-begins/";
-
-    /// Under which name that of a site is chosen.
-    pub(crate) fn name(site: &str) -> String {
-        format!("{}{site}", Self::STEM)
-    }
-
-    /// Reads what was chosen.
-    pub(crate) fn read(name: &str, body: Value) -> Result<Self, ApiError> {
-        let unreadable =
-            |error: serde_json::Error| StoreError::unreadable("settings", name.to_owned(), error.to_string());
-        serde_json::from_value(body).map_err(|error| unreadable(error).into())
-    }
-}
-
-/// What was heard of meters lately.
-#[derive(Debug, Clone, Default)]
-pub(crate) struct Heard {
-    /// Readings that may not be written yet.
-    pub(crate) waiting: Vec<Reading>,
-    /// What is wrong with meters, by the source that they stand at.
-    pub(crate) trouble: BTreeMap<String, String>,
-}
-
-#[derive(Default)]
-struct Mem {
-    slot: Slot,
-    heard: Heard,
-    told: Option<Instant>,
-    sampled_s: f64,
-    faces: Vec<Faced>,
-}
-
-/// A meter of a drill; it ends when this is dropped.
-struct Faced {
-    source: String,
-    face: Face,
-    row: MeterRow,
-    task: JoinHandle<()>,
-}
-
-impl Drop for Faced {
-    fn drop(&mut self) {
-        self.task.abort();
-    }
-}
-
-/// What is held of the watches that go on.
-#[derive(Clone, Default)]
-pub struct Watching {
-    mems: Arc<Mutex<HashMap<(String, i64), Mem>>>,
-    /// The meters of drills, apart from those of life.
-    drills: Live,
-    /// How often in a row a meter said that the mains is gone, or that it is there.
-    says: Arc<Mutex<HashMap<String, (bool, u32)>>>,
-}
-
-fn locked<T>(it: &Mutex<T>) -> MutexGuard<'_, T> {
-    it.lock().unwrap_or_else(PoisonError::into_inner)
-}
-
-impl Watching {
-    fn with<T>(&self, site: &str, number: i64, work: impl FnOnce(&mut Mem) -> T) -> T {
-        work(locked(&self.mems).entry((site.to_owned(), number)).or_default())
-    }
-
-    /// Where what is known of a watch is held.
-    pub(crate) fn known(&self, site: &str, number: i64) -> Slot {
-        self.with(site, number, |it| it.slot.clone())
-    }
-
-    /// What was heard of its meters lately.
-    pub(crate) fn heard(&self, site: &str, number: i64) -> Option<Heard> {
-        locked(&self.mems).get(&(site.to_owned(), number)).map(|it| it.heard.clone())
-    }
-
-    /// Something was entered: windows are told at once.
-    pub(crate) fn changed(&self, site: &str, number: i64) {
-        self.with(site, number, |it| it.told = None);
-    }
-}
 
 /// The task that keeps watch. It ends when this is dropped.
 pub struct Keeper(JoinHandle<()>);

@@ -274,3 +274,15 @@ pub(crate) struct PaperQuery {
     pub(crate) sheet: Option<String>,
     pub(crate) secure: Option<bool>,
 }
+
+/// Which entries are asked for.
+#[derive(Debug, Default, Deserialize)]
+pub(crate) struct LogQuery {
+    pub(crate) words: Option<String>,
+    pub(crate) kind: Option<String>,
+    pub(crate) item: Option<String>,
+    pub(crate) from: Option<String>,
+    pub(crate) to: Option<String>,
+    pub(crate) behind: Option<String>,
+    pub(crate) limit: Option<u32>,
+}

@@ -1,6 +1,6 @@
 //! Bodies of questions about outages.
 
-use super::bodies::Unsaved;
+use super::plan::Unsaved;
 use ash_pond_core::charge::{Fills, Recharged};
 use ash_pond_core::outage::{Chances, OutageTold, ShedBoard, Starts};
 use ash_pond_core::plan::Outage;

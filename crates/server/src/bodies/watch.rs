@@ -1,13 +1,16 @@
 //! What the routes of watches take and give.
 
-use super::bodies::RevisedPlan;
+use super::plan::RevisedPlan;
+use crate::error::ApiError;
 use ash_pond_core::outage::StartTurn;
 use ash_pond_core::say::Sentence;
 use ash_pond_core::watch::{
     ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Outlets, Review, WorthReading,
 };
+use ash_pond_store::StoreError;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use std::collections::BTreeMap;
 
 /// Puts the schemas of what these routes take and give where references find them.
@@ -24,7 +27,7 @@ pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<LearnedTold>();
     generator.subschema_for::<Reviewed>();
     generator.subschema_for::<PastAsked>();
-    generator.subschema_for::<crate::watching::BeginsBy>();
+    generator.subschema_for::<BeginsBy>();
 }
 
 /// What kind of watch it is.
@@ -464,4 +467,38 @@ pub(crate) struct Reviewed {
     pub(crate) noticed: Vec<Noticed>,
     /// Even hours of the clock, for the picture.
     pub(crate) ticks: Vec<ash_pond_core::outage::Tick>,
+}
+
+/// When a watch begins by itself.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct BeginsBy {
+    /// The meter that sees the mains, by its id.
+    pub(crate) meter: String,
+    /// Which of its values does, by its name.
+    pub(crate) value: String,
+    /// Below this the mains is gone, V; 1 to 1000.
+    #[schemars(range(min = 1.0, max = 1000.0))]
+    pub(crate) below_v: f64,
+    /// The arrangement that is watched then, by its id.
+    pub(crate) arrangement: String,
+    /// The outage that it was planned with, by its id.
+    pub(crate) outage: String,
+}
+
+impl BeginsBy {
+    /// What the settings of all sites begin with.
+    pub(crate) const STEM: &str = "watch-begins/";
+
+    /// Under which name that of a site is chosen.
+    pub(crate) fn name(site: &str) -> String {
+        format!("{}{site}", Self::STEM)
+    }
+
+    /// Reads what was chosen.
+    pub(crate) fn read(name: &str, body: Value) -> Result<Self, ApiError> {
+        let unreadable =
+            |error: serde_json::Error| StoreError::unreadable("settings", name.to_owned(), error.to_string());
+        serde_json::from_value(body).map_err(|error| unreadable(error).into())
+    }
 }

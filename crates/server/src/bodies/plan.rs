@@ -1,4 +1,4 @@
-//! Bodies that only the API has.
+//! Bodies of sites and their plans.
 
 use ash_pond_core::limits::{Checked, Silence};
 use ash_pond_core::plan::Plan;
@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Puts the schemas of these bodies into a generator.
-pub(crate) fn register(generator: &mut SchemaGenerator) {
+pub(super) fn schemas(generator: &mut SchemaGenerator) {
     generator.subschema_for::<FileBytes>();
     generator.subschema_for::<Health>();
     generator.subschema_for::<Site>();
@@ -33,7 +33,6 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<ImportQuestion>();
     generator.subschema_for::<ClaimQuestion>();
     generator.subschema_for::<CapacityQuestion>();
-    generator.subschema_for::<crate::events::Changed>();
     generator.subschema_for::<CheckedPlan>();
     generator.subschema_for::<CompareQuestion>();
     generator.subschema_for::<CrossingsQuestion>();
@@ -42,17 +41,6 @@ pub(crate) fn register(generator: &mut SchemaGenerator) {
     generator.subschema_for::<WalkQuestion>();
     generator.subschema_for::<WalkReading>();
     generator.subschema_for::<Walking>();
-    generator.subschema_for::<super::session::SessionNow>();
-    generator.subschema_for::<super::session::SignIn>();
-    generator.subschema_for::<super::session::Sessions>();
-    generator.subschema_for::<super::backups::Copies>();
-    generator.subschema_for::<super::backups::BroughtBack>();
-    super::bench_bodies::schemas(generator);
-    super::live_bodies::schemas(generator);
-    super::outage_bodies::schemas(generator);
-    super::watch_bodies::schemas(generator);
-    super::log_bodies::schemas(generator);
-    super::shelf::schemas(generator);
 }
 
 /// A file, byte for byte.

@@ -1,0 +1,49 @@
+//! A verdict that no state changes, as plain data.
+
+use super::code::{Code, Unstated};
+use super::verdict::Status;
+use crate::network::Moment;
+use crate::plan::{Arrangement, Feed, Plan, Port, PortVoltage};
+use crate::working::Term;
+
+/// A verdict that no state changes.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Fact {
+    pub(super) code: Code,
+    pub(super) place: String,
+    pub(super) status: Status,
+    pub(super) value: f64,
+    pub(super) limit: f64,
+    pub(super) unit: &'static str,
+    pub(super) message: String,
+    pub(super) brief: String,
+    /// The rule in words, for the working.
+    pub(super) rule: &'static str,
+    /// The formula over the terms that comes to the value; where there is no term, the value is one itself.
+    pub(super) formula: &'static str,
+    pub(super) terms: Vec<Term>,
+    pub(super) caution: Option<&'static str>,
+    /// The moment at which it is so.
+    pub(super) moment: Moment,
+    /// What nobody stated, where that alone leaves it open.
+    pub(super) unstated: Option<Unstated>,
+}
+
+/// The item and port that a feed's voltage comes from: its own, or the one above the junctions between.
+pub(super) fn standing<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+) -> Option<(&'a str, &'a Port)> {
+    let mut at = feed;
+    for _ in 0..=arrangement.feeds.len() {
+        let port = plan.port(&at.from)?;
+        let item = at.from.item.as_str();
+        let follows = matches!(port.voltage, PortVoltage::Follows { .. });
+        match arrangement.feed_into(item).filter(|_| follows) {
+            Some(above) => at = above,
+            None => return Some((item, port)),
+        }
+    }
+    None
+}

@@ -1,0 +1,310 @@
+//! Everything that the limits of an arrangement say, worst first.
+
+use super::bound::Bound;
+use super::code::{Code, Unstated};
+use super::fact::Fact;
+use super::facts::facts;
+use super::finding::{Elsewhere, Finding};
+use super::gauge::Gauge;
+use super::plugs::USB_C;
+use super::sentences::{self, is_medical};
+use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey};
+use super::verdict::Status;
+use super::words::MEDICAL;
+use crate::network::{Moment, moments};
+use crate::plan::{Arrangement, Device, Plan, StartsOn};
+use crate::work;
+use crate::working::{self, Term, Working};
+use rayon::prelude::*;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Everything that the limits of an arrangement say, worst first, then by what matters most.
+///
+/// A device that starts on another arrangement is judged there while it starts.
+pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
+    findings_of(plan, arrangement, |_, _| true)
+}
+
+/// Of [`findings`] only those of some codes and verdicts, in their order: the words of the others, which take most of the time, are
+/// not written.
+pub(crate) fn findings_of(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    keep: impl Fn(Code, Status) -> bool + Copy,
+) -> Vec<Finding> {
+    let here: Vec<Moment> = moments(plan, arrangement);
+    let here = here.into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id).collect();
+    let mut list = surveyed(plan, arrangement, here, keep);
+    let full = charge_of(plan, arrangement, 0);
+    let facts = facts(plan, arrangement).into_iter().filter(|it| keep(it.code, it.status));
+    list.extend(facts.map(|it| of_fact(plan, &full, it)));
+    for start in &arrangement.starts_on {
+        elsewhere(plan, start, &mut list, keep);
+    }
+    let life = lives(plan, arrangement);
+    for it in &mut list {
+        it.arrangement = arrangement.id.to_string();
+        // What a life hangs on inherits its caution, with the one that it has.
+        if it.status != Status::Holds && life.contains(&it.place) {
+            let own = it.caution.take();
+            it.caution = Some(own.map_or_else(|| MEDICAL.to_owned(), |own| format!("{MEDICAL} {own}")).into());
+        }
+    }
+    // A limit without a value to speak of (an open window, a lead that stands) is no news.
+    list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
+    working::place(plan, list.iter_mut().map(|it| &mut it.working));
+    sorted(plan, arrangement, list)
+}
+
+/// What [`findings`] says of an arrangement without its words, in no order.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Judged {
+    pub(crate) code: Code,
+    pub(crate) status: Status,
+    /// The item, feed or `item/port` that it is at.
+    pub(crate) place: String,
+    pub(crate) value: f64,
+    pub(crate) limit: f64,
+    /// Whether that is so while a store is charged.
+    pub(crate) charging: bool,
+}
+
+impl Judged {
+    fn is_news(&self) -> bool {
+        self.status != Status::Holds || !matches!(self.code, Code::Collapse | Code::IdleDraw)
+    }
+}
+
+/// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
+pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
+    if !arrangement.starts_on.is_empty() {
+        let of = |it: Finding| Judged {
+            charging: it.moment == Moment::Charging.to_string(),
+            code: it.code,
+            status: it.status,
+            place: it.place,
+            value: it.value,
+            limit: it.limit,
+        };
+        return findings(plan, arrangement).into_iter().map(of).collect();
+    }
+    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments(plan, arrangement));
+    let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
+        let worst = shown.worst?;
+        let charging = moments[worst.moment] == Moment::Charging;
+        let (status, value, limit) = (worst.verdict.status, worst.value, worst.limit);
+        Some(Judged { code: gauge.code, status, place: gauge.place, value, limit, charging })
+    });
+    let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
+        charging: it.moment == Moment::Charging,
+        code: it.code,
+        status: it.status,
+        place: it.place,
+        value: it.value,
+        limit: it.limit,
+    });
+    shown.chain(facts).filter(Judged::is_news).collect()
+}
+
+/// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of its chain.
+fn lives(plan: &Plan, arrangement: &Arrangement) -> BTreeSet<String> {
+    let mut places = BTreeSet::new();
+    for device in plan.kit.devices.iter().filter(|it| is_medical(plan, it.id.as_str())) {
+        for index in arrangement.chain(device.id.as_str()) {
+            let feed = &arrangement.feeds[index];
+            let item = feed.from.item.as_str();
+            places.insert(item.to_owned());
+            places.insert(format!("{item}/{}", feed.from.port));
+            places.extend(plan.port(&feed.from).and_then(|it| it.group.as_ref()).map(|it| format!("{item}/{it}")));
+        }
+    }
+    places
+}
+
+/// The findings of every arrangement of a plan, one after the other; found on all cores.
+pub fn all_findings(plan: &Plan) -> Vec<Finding> {
+    let job = work::current();
+    let one = |it| work::carried(job.as_ref(), || findings(plan, it));
+    let each: Vec<_> = plan.arrangements.par_iter().map(one).collect();
+    each.into_iter().flatten().collect()
+}
+
+/// Worst first, then by the order of priority, then by what and where it is.
+fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Finding> {
+    let rank = |it: &Finding| match it.status {
+        // What holds needs no order of urgency.
+        Status::Holds => u64::MAX,
+        _ => priority(plan, arrangement, &it.place),
+    };
+    let ranks: Vec<u64> = list.iter().map(rank).collect();
+    let mut order: Vec<usize> = (0..list.len()).collect();
+    order.sort_unstable_by(|&one, &other| {
+        let (a, b) = (&list[one], &list[other]);
+        // What merely nobody stated stands behind what was looked at.
+        let urgent = b.status.cmp(&a.status).then(a.unstated.cmp(&b.unstated));
+        let urgent = urgent.then(ranks[one].cmp(&ranks[other])).then(a.code.cmp(&b.code));
+        urgent.then_with(|| (&a.place, a.unit, &a.message).cmp(&(&b.place, b.unit, &b.message)))
+    });
+    // A finding is large: it is moved once, into its place.
+    let mut slots: Vec<Option<Finding>> = list.into_iter().map(Some).collect();
+    order.into_iter().filter_map(|it| slots[it].take()).collect()
+}
+
+/// What the gauges of an arrangement say at some moments.
+fn surveyed(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moments: Vec<Moment>,
+    keep: impl Fn(Code, Status) -> bool,
+) -> Vec<Finding> {
+    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments);
+    let told = Told {
+        plan,
+        names: moments.iter().map(ToString::to_string).collect(),
+        moments,
+        charges: [0, 1, 2].map(|it| charge_of(plan, arrangement, it)),
+    };
+    let kept = gauges
+        .into_iter()
+        .zip(&shown)
+        .filter(|(gauge, shown)| shown.worst.as_ref().is_some_and(|it| keep(gauge.code, it.verdict.status)));
+    kept.filter_map(|(gauge, shown)| told.finding(gauge, shown)).collect()
+}
+
+/// Adds what is said of the start of a device on another arrangement, along its chain there.
+fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>, keep: impl Fn(Code, Status) -> bool) {
+    let Some(other) = plan.arrangement(start.arrangement.as_str()) else { return };
+    let chain = other.chain(start.device.as_str());
+    let start = vec![Moment::Starting(start.device.to_string())];
+    for found in surveyed(plan, other, start, keep).into_iter().filter(|it| plan.is_on_way(other, &chain, &it.place)) {
+        let same = |it: &&mut Finding| it.code == found.code && it.place == found.place && it.unit == found.unit;
+        match list.iter_mut().find(same) {
+            None => list.push(found),
+            Some(known) if found.status > known.status => {
+                let before = std::mem::replace(known, found);
+                if before.status > Status::Holds {
+                    known.also.push(before.as_elsewhere());
+                }
+                known.also.extend(before.also);
+            }
+            Some(known) if found.status > Status::Holds => known.also.push(found.as_elsewhere()),
+            Some(_) => {}
+        }
+    }
+}
+
+fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
+    let margin = match fact.code {
+        // Warmer than the least is good.
+        Code::ColdCharge => fact.value - fact.limit,
+        _ => fact.limit - fact.value,
+    };
+    let mut terms = fact.terms;
+    if terms.is_empty() {
+        terms.push(Term::computed("value", fact.value, fact.unit));
+    }
+    terms.push(Term::computed("limit", fact.limit, fact.unit));
+    let medical = is_medical(plan, &fact.place).then_some(MEDICAL);
+    Finding {
+        code: fact.code,
+        status: fact.status,
+        arrangement: String::new(),
+        moment: fact.moment.to_string(),
+        soc: full.clone(),
+        charge: CHARGES[0],
+        place: fact.place,
+        value: fact.value,
+        limit: fact.limit,
+        unit: fact.unit,
+        margin,
+        seconds: None,
+        allowed_s: None,
+        message: fact.message.into(),
+        brief: fact.brief.into(),
+        working: Working::of(
+            fact.code.word(),
+            fact.rule,
+            fact.formula,
+            terms,
+            Term::computed("value", fact.value, fact.unit),
+        ),
+        caution: medical.or(fact.caution).map(Into::into),
+        unstated: fact.unstated,
+        also: Vec::new(),
+        ruled: Vec::new(),
+        mends: Vec::new(),
+    }
+}
+
+/// What every finding of a survey shares.
+struct Told<'a> {
+    plan: &'a Plan,
+    moments: Vec<Moment>,
+    names: Vec<String>,
+    charges: [BTreeMap<String, f64>; 3],
+}
+
+impl Told<'_> {
+    /// What one gauge showed, at its worst; `None` for one that showed nothing. The arrangement is filled in later.
+    fn finding(&self, gauge: Gauge, shown: &Shown) -> Option<Finding> {
+        let worst = shown.worst.as_ref()?;
+        let (plan, moment) = (self.plan, &self.moments[worst.moment]);
+        let also = shown.others.iter().map(|it| Elsewhere {
+            moment: self.names[it.moment].clone(),
+            charge: CHARGES[it.charge],
+            status: it.verdict.status,
+            value: it.value,
+        });
+        Some(Finding {
+            code: gauge.code,
+            status: worst.verdict.status,
+            arrangement: String::new(),
+            moment: self.names[worst.moment].clone(),
+            soc: self.charges[worst.charge].clone(),
+            charge: CHARGES[worst.charge],
+            value: worst.value,
+            limit: worst.limit,
+            unit: gauge.unit,
+            margin: worst.margin,
+            seconds: worst.lasts.seconds(),
+            allowed_s: worst.verdict.allowed_s,
+            message: sentences::message(plan, &gauge, worst, moment).into(),
+            brief: sentences::brief(&gauge, worst).into(),
+            working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
+            caution: sentences::caution(plan, &gauge, worst).map(Into::into),
+            unstated: unstated(&gauge, worst),
+            also: also.collect(),
+            ruled: Vec::new(),
+            mends: Vec::new(),
+            place: gauge.place,
+        })
+    }
+}
+
+/// What a gauge leaves open only because nobody stated it.
+fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
+    let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
+    let usb = matches!(gauge.bound, Bound::Contact { called, .. } if called == USB_C);
+    let peaked = matches!(gauge.bound, Bound::Crest { supposed: true, .. }) && worst.verdict.status == Status::Unproven;
+    (open && usb).then_some(Unstated::MarkedCable).or(peaked.then_some(Unstated::Crest))
+}
+
+fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {
+    let charge = charge_named(plan, CHARGES[charge]);
+    let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
+    let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
+    stores.map(|it| (it.id.to_string(), charge.of(it.id.as_str()))).collect()
+}
+
+/// The best priority among the devices that hang on a place; the last where there is none.
+fn priority(plan: &Plan, arrangement: &Arrangement, place: &str) -> u64 {
+    let item = place.split('/').next().unwrap_or(place);
+    let hangs = |device: &Device| {
+        let id = device.id.as_str();
+        id == item || arrangement.chain(id).iter().any(|it| arrangement.feeds[*it].from.item.as_str() == item)
+    };
+    let priorities = plan.kit.devices.iter().filter(|it| hangs(it)).filter_map(|it| it.priority.as_ref());
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a count, whole and not negative")]
+    let whole = priorities.map(|it| it.get() as u64);
+    whole.min().unwrap_or(u64::MAX)
+}
