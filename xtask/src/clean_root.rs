@@ -1,5 +1,6 @@
-//! The package tried where nothing else is: installed in a clean root, run with the memory of a small board, asked, stopped,
-//! removed. A person runs it, as root: it needs debootstrap and the system's own package mirror.
+//! The package tried where nothing else is: installed in a clean root, run with the memory of a
+//! small board, asked, stopped, removed. A person runs it, as root: it needs debootstrap and the
+//! system's own package mirror.
 
 use anyhow::{Context, Result, bail, ensure};
 use std::io::{BufRead as _, BufReader, Read as _, Write as _};

@@ -1,4 +1,5 @@
-//! The API asked by a property-based tester: no server error, no answer that is not described, none that breaks its schema.
+//! The API asked by a property-based tester: no server error, no answer that is not described, none
+//! that breaks its schema.
 
 use anyhow::{Context, Result, bail};
 use std::process::{Command, Stdio};

@@ -1,5 +1,6 @@
-//! Odd inputs by the million: plans, tables, captures, loggers' files, entries, readings and requests, made from good ones by
-//! small and large changes. None may panic, take longer than a second, or give what is no number.
+//! Odd inputs by the million: plans, tables, captures, loggers' files, entries, readings and
+//! requests, made from good ones by small and large changes. None may panic, take longer than a
+//! second, or give what is no number.
 
 mod change;
 
@@ -366,7 +367,8 @@ impl Seeds {
     }
 }
 
-/// Whether all that is in an answer is a number, as far as it says so. What stands in quotes is text: a name may well be "NaN".
+/// Whether all that is in an answer is a number, as far as it says so. What stands in quotes is
+/// text: a name may well be "NaN".
 fn numbers<T: std::fmt::Debug, E>(answer: Result<T, E>) -> End {
     let Ok(answer) = answer else { return End::Refused };
     let told = unquoted(&format!("{answer:?}"));

@@ -14,8 +14,9 @@ pub struct Program {
 }
 
 impl Program {
-    /// Starts it on a folder with the demo's data and stand-ins; the file at `clock` moves its clock by whole seconds. Where
-    /// `limit_kb` is given no file that it writes grows beyond that, as on a disk that is full.
+    /// Starts it on a folder with the demo's data and stand-ins; the file at `clock` moves its
+    /// clock by whole seconds. Where `limit_kb` is given no file that it writes grows beyond that,
+    /// as on a disk that is full.
     ///
     /// # Errors
     /// Where it does not start.

@@ -1,5 +1,6 @@
-//! The long trial of a server: killed while everything writes, on a full disk, with a clock that jumps, with connections that are
-//! held up, under large bodies, beside hung meters, and asked hundreds of times a second.
+//! The long trial of a server: killed while everything writes, on a full disk, with a clock that
+//! jumps, with connections that are held up, under large bodies, beside hung meters, and asked
+//! hundreds of times a second.
 
 mod faults;
 mod kills;

@@ -1,4 +1,5 @@
-//! How soon a watch answers: found anew, moved by a reading, asked where a device could be plugged over; and how a drill is shown.
+//! How soon a watch answers: found anew, moved by a reading, asked where a device could be plugged
+//! over; and how a drill is shown.
 
 use ash_pond_core::plan::Plan;
 use ash_pond_core::watch::{Hidden, Hides, Reading, Seen, Standing};

@@ -142,7 +142,8 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
     })
 }
 
-/// Every moment that can be looked at: charging too, where something that can be filled is in use, and the engine of a vehicle.
+/// Every moment that can be looked at: charging too, where something that can be filled is in use,
+/// and the engine of a vehicle.
 fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
     let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
     let filled = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
@@ -174,7 +175,8 @@ fn trips_with(plan: &Plan, arrangement: &Arrangement, found: &[Finding]) -> BTre
     with.collect()
 }
 
-/// "Direct DC · 127 h to the floor from full · Weir camera resets": the way, how long and from which charge, what is worst.
+/// "Direct DC · 127 h to the floor from full · Weir camera resets": the way, how long and from
+/// which charge, what is worst.
 fn line(
     plan: &Plan,
     arrangement: &Arrangement,

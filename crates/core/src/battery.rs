@@ -1,8 +1,8 @@
-//! What the full model of a battery adds to the plain one: resistance by temperature and charge, what it takes while it is
-//! charged, and what it loses by itself.
+//! What the full model of a battery adds to the plain one: resistance by temperature and charge,
+//! what it takes while it is charged, and what it loses by itself.
 //!
-//! A battery whose plan says `"model": "full"` is computed so; every other one as it is stated, whatever the weather. The
-//! figures are for planning: the maker's sheet rules.
+//! A battery whose plan says `"model": "full"` is computed so; every other one as it is stated,
+//! whatever the weather. The figures are for planning: the maker's sheet rules.
 
 use crate::chemistry::{self, Chemistry, interpolate};
 use crate::figure::Figure;
@@ -70,11 +70,13 @@ pub fn internal_ohm(battery: &Battery, celsius: f64) -> f64 {
     }
 }
 
-/// What a battery takes at its terminals while it is charged, as amperes per ampere-hour (watts per watt-hour for one of
-/// energy), at a charge of 0 to 1 and a temperature in °C; endless where only the charger bounds it.
+/// What a battery takes at its terminals while it is charged, as amperes per ampere-hour (watts per
+/// watt-hour for one of energy), at a charge of 0 to 1 and a temperature in °C; endless where only
+/// the charger bounds it.
 ///
-/// Lead takes a quarter of its capacity up to four fifths and from there on ever less, exponentially, down to 0.015 of it
-/// when full. Lithium takes nothing below its least temperature, a tenth at 0 °C and a fifth at 10 °C.
+/// Lead takes a quarter of its capacity up to four fifths and from there on ever less,
+/// exponentially, down to 0.015 of it when full. Lithium takes nothing below its least temperature,
+/// a tenth at 0 °C and a fifth at 10 °C.
 ///
 /// ```
 /// use ash_pond_core::{battery::takes, plan::Battery};
@@ -111,8 +113,8 @@ pub fn takes_w(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
     takes(battery, soc, celsius) * size
 }
 
-/// How much less of what its charger gives a battery takes at a charge of 0 to 1: by its chemistry's taper, but for lead in
-/// the full model, where what it takes is bounded in amperes.
+/// How much less of what its charger gives a battery takes at a charge of 0 to 1: by its
+/// chemistry's taper, but for lead in the full model, where what it takes is bounded in amperes.
 pub fn taper(battery: &Battery, soc: f64) -> f64 {
     let chemistry = chemistry::find(&battery.chemistry);
     chemistry.filter(|it| !(battery.is_full_model() && it.is_lead())).map_or(1.0, |it| it.taper(soc))
@@ -124,8 +126,8 @@ pub fn loses_per_hour(battery: &Battery) -> f64 {
     chemistry.map_or(0.0, |it| it.self_discharge_per_month / MONTH_H)
 }
 
-/// The charge, 0 to 1, below which the acid of a lead battery freezes at a temperature in °C; 0 where even an empty one does
-/// not, and for lithium.
+/// The charge, 0 to 1, below which the acid of a lead battery freezes at a temperature in °C; 0
+/// where even an empty one does not, and for lithium.
 ///
 /// ```
 /// use ash_pond_core::{battery::freezes_below, chemistry};
@@ -143,8 +145,9 @@ pub fn is_too_cold(battery: &Battery, celsius: f64) -> bool {
     battery.is_full_model() && lithium && celsius < LITHIUM_GIVES_FROM_C
 }
 
-/// How often a battery bears a discharge of a depth of 0 to 1: by its own `cycles`, by its chemistry's curve laid through a single
-/// point of its own, or by that curve alone; endless for none.
+/// How often a battery bears a discharge of a depth of 0 to 1: by its own `cycles`, by its
+/// chemistry's curve laid through a single point of its own, or by that curve alone; endless for
+/// none.
 ///
 /// ```
 /// use ash_pond_core::{battery::cycles_at, chemistry, plan::Battery};

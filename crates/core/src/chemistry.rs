@@ -67,8 +67,8 @@ impl Chemistry {
         if soc <= from { 1.0 } else { 1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0) }
     }
 
-    /// What is added to the charging voltage of a cell at a temperature in °C: 4 mV less for each kelvin above 25 °C for
-    /// lead (IEC 61056-1 and makers' usual figure), nothing for lithium.
+    /// What is added to the charging voltage of a cell at a temperature in °C: 4 mV less for each
+    /// kelvin above 25 °C for lead (IEC 61056-1 and makers' usual figure), nothing for lithium.
     pub fn charge_offset_v(&self, celsius: f64) -> f64 {
         if self.is_lead() { 0.004 * (25.0 - celsius) } else { 0.0 }
     }
@@ -87,7 +87,8 @@ impl Chemistry {
     }
 }
 
-/// Cycles of a depth of 0 to 1 by points of depth and cycles, two or more and the shallowest first, as [`Chemistry::cycles_at`].
+/// Cycles of a depth of 0 to 1 by points of depth and cycles, two or more and the shallowest first,
+/// as [`Chemistry::cycles_at`].
 pub(crate) fn cycles_at(points: &[(f64, f64)], depth: f64) -> f64 {
     if depth <= 0.0 || points.len() < 2 {
         return f64::INFINITY;

@@ -20,8 +20,9 @@ words!(
 );
 
 impl Basis {
-    /// Half-width of the 95 % interval over the value that a figure without a ± of its own gets: 30 % assumed, 20 % from
-    /// a label, 10 % from a datasheet, 3 % measured. Volts are known ten times as well, lengths three and sizes of leads six.
+    /// Half-width of the 95 % interval over the value that a figure without a ± of its own gets: 30
+    /// % assumed, 20 % from a label, 10 % from a datasheet, 3 % measured. Volts are known ten times
+    /// as well, lengths three and sizes of leads six.
     pub fn deserves(self, unit: &str) -> f64 {
         let share = match self {
             Self::Assumed => 0.3,

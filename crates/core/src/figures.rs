@@ -122,8 +122,8 @@ impl Found {
     }
 }
 
-/// The plan, whose text that is, with one figure at another value; none where that is not possible. Only the element that the
-/// figure stands in is read anew.
+/// The plan, whose text that is, with one figure at another value; none where that is not possible.
+/// Only the element that the figure stands in is read anew.
 pub(crate) fn with(plan: &Plan, text: &Value, figure: &Found, value: f64) -> Option<Plan> {
     let mut body = text.pointer(figure.element())?.clone();
     let place = body.pointer_mut(figure.within())?;

@@ -1,5 +1,5 @@
-//! What a figure was before it is what it is: where each figure of an element stands, what a change of the element changes of them,
-//! and which of all that was said of one stands, and why.
+//! What a figure was before it is what it is: where each figure of an element stands, what a change
+//! of the element changes of them, and which of all that was said of one stands, and why.
 
 use crate::bench::Known;
 use crate::fields::{named, unit};
@@ -145,8 +145,8 @@ fn rank(basis: Basis) -> u8 {
     }
 }
 
-/// Which of all that was said of a figure stands, and why: what it is `now`, what it was before, the earliest first, and what a test
-/// measured that was not taken, with the day on which it did.
+/// Which of all that was said of a figure stands, and why: what it is `now`, what it was before,
+/// the earliest first, and what a test measured that was not taken, with the day on which it did.
 pub fn which(key: &str, now: Option<&Said>, before: &[Said], unused: Option<(&Said, &str)>) -> Sentence {
     let unit = unit(key);
     let last = before.iter().rev().find(|it| now != Some(*it));

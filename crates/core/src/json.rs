@@ -207,8 +207,9 @@ macro_rules! words {
 }
 pub(crate) use words;
 
-/// Whether a character is not seen and can mislead who reads what is around it, or a program that reads it later: controls other
-/// than the end of a line and a tab, and marks that turn the direction of writing.
+/// Whether a character is not seen and can mislead who reads what is around it, or a program that
+/// reads it later: controls other than the end of a line and a tab, and marks that turn the
+/// direction of writing.
 pub fn is_unseen(it: char) -> bool {
     let turns = matches!(it, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
     turns || (it.is_control() && it != '\n' && it != '\t')

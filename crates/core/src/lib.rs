@@ -7,7 +7,8 @@
 //! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis; [`say`]: sentences as data, rendered last
 //! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
-//! - [`chemistry`]: what batteries of a kind do; [`battery`]: what the full model of one adds; [`kinds`]: ready-made devices, sources and converters
+//! - [`chemistry`]: what batteries of a kind do; [`battery`]: what the full model of one adds;
+//!   [`kinds`]: ready-made devices, sources and converters
 //! - [`claim`]: a loss law from nothing but a label
 //! - [`needs`]: what must stay on, before anything feeds it
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
@@ -18,7 +19,8 @@
 //! - [`day`]: a day of use, and how long a store carries it
 //! - [`outage`]: an outage marched through in time
 //! - [`watch`]: an outage that is happening, estimated by what is read of it
-//! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words; [`history`]: what a figure was before, and which stands
+//! - [`matters`]: what to measure next; [`fields`]: the fields of a plan in words; [`history`]:
+//!   what a figure was before, and which stands
 //! - [`exchange`]: devices, sources and converters as tables, in and out
 //! - [`compare`]: arrangements side by side, and where they cross; [`parts`]: what they are made of
 //! - [`life`]: how many years a battery lasts in use

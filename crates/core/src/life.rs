@@ -1,8 +1,8 @@
 //! How many years a battery lasts in use: by how often and how deep it is discharged, and by the calendar.
 //!
-//! By use it ends after `cycles(depth)` discharges of that depth ([`crate::battery::cycles_at`]), by the calendar after
-//! [`crate::battery::life_years`]; whichever comes first ends it. Both wear a real one at once, so that this is the most that may
-//! be hoped for, and the maker's sheet rules.
+//! By use it ends after `cycles(depth)` discharges of that depth ([`crate::battery::cycles_at`]),
+//! by the calendar after [`crate::battery::life_years`]; whichever comes first ends it. Both wear a
+//! real one at once, so that this is the most that may be hoped for, and the maker's sheet rules.
 
 use crate::battery::{cycles_at, life_years};
 use crate::json::words;
@@ -89,8 +89,8 @@ pub fn life(source: &Source, depth: f64, uses_a_week: f64, currency: &str) -> Op
     Some(told)
 }
 
-/// "Old bank: 50 % deep 3 times a week, which it bears about 600 times, and is worn out after 3.8 years; the calendar would leave it
-/// 6 years: 39 EUR a year."
+/// "Old bank: 50 % deep 3 times a week, which it bears about 600 times, and is worn out after 3.8
+/// years; the calendar would leave it 6 years: 39 EUR a year."
 fn sentence(source: &Source, told: &Life, currency: &str) -> String {
     let name = Name(&source.label);
     let often = match told.uses_a_week {

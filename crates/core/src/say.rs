@@ -1,9 +1,11 @@
-//! Sentences as data: text, a person's own name, an amount with its unit and digits, a time of the clock; rendered last.
+//! Sentences as data: text, a person's own name, an amount with its unit and digits, a time of the
+//! clock; rendered last.
 //!
-//! A sentence is one text in which names and amounts are marked as what they are. Whoever shows it renders it by the
-//! habits of its reader ([`render`]); nothing looks for numbers in a finished text, and a name comes through as it was
-//! written, whatever stands in it. The marks are characters of a private plane that no plan may contain, so that nobody's
-//! text can pass for an amount.
+//! A sentence is one text in which names and amounts are marked as what they are. Whoever shows it
+//! renders it by the habits of its reader ([`render`]); nothing looks for numbers in a finished
+//! text, and a name comes through as it was written, whatever stands in it. The marks are
+//! characters of a private plane that no plan may contain, so that nobody's text can pass for an
+//! amount.
 //!
 //! ```
 //! use ash_pond_core::say::{Amount, Habits, Name, render};

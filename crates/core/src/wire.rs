@@ -30,7 +30,8 @@ const ALUMINIUM: f64 = 0.78;
 const RISE_K: f64 = 40.0;
 /// What leads carry that lie together, of what one carries alone: two, three, more (after IEC 60364-5-52).
 const BUNDLED: [f64; 3] = [0.8, 0.7, 0.65];
-/// Resistance of a metre of a pair of a data cable, there and back, Ω at 20 °C: 12.5 Ω for 100 m over two pairs (IEEE 802.3).
+/// Resistance of a metre of a pair of a data cable, there and back, Ω at 20 °C: 12.5 Ω for 100 m
+/// over two pairs (IEEE 802.3).
 const PAIR_OHM_PER_M: f64 = 0.25;
 /// What is planned for one pair of a data cable, A: 0.6 A over two (IEEE 802.3, type 2).
 const PAIR_A: f64 = 0.3;
@@ -61,8 +62,8 @@ impl Material {
 }
 
 impl Strand {
-    /// How much more resistance a conductor of this kind may have than its bare cross-section says (IEC 60228, tables 1 to
-    /// 3: the lay of the wires, and the tolerance on their area).
+    /// How much more resistance a conductor of this kind may have than its bare cross-section says
+    /// (IEC 60228, tables 1 to 3: the lay of the wires, and the tolerance on their area).
     pub fn factor(self) -> f64 {
         match self {
             Self::Solid => 1.0,
@@ -109,8 +110,8 @@ impl Lead {
     }
 }
 
-/// Resistance of a metre of a cable one way, both conductors, without contacts, as warm as the air, Ω; `None` for one that
-/// states no size.
+/// Resistance of a metre of a cable one way, both conductors, without contacts, as warm as the air,
+/// Ω; `None` for one that states no size.
 pub fn per_metre(cable: &Cable, ambient: Celsius) -> Option<f64> {
     let material = cable.material.unwrap_or(Material::Copper);
     let strand = cable.strand.map_or(1.0, Strand::factor);
@@ -137,8 +138,9 @@ pub fn resistance(cable: Option<&Cable>, ambient: Celsius) -> Ohms {
     contacts + conductors
 }
 
-/// A lead with what its own current adds to its resistance: its conductors are at the ambient temperature and 40 K·(I/Iz)²,
-/// Iz what is planned for it in 30 °C; only where how it is made up is stated.
+/// A lead with what its own current adds to its resistance: its conductors are at the ambient
+/// temperature and 40 K·(I/Iz)², Iz what is planned for it in 30 °C; only where how it is made up
+/// is stated.
 ///
 /// ```
 /// use ash_pond_core::{plan::{Cable, Strand}, quantity::Celsius, wire::lead};

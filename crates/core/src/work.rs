@@ -1,7 +1,8 @@
 //! Work that can be stopped: a budget of steps, and a word from outside.
 //!
-//! Every solution of a network counts as a step, wherever it is asked for, so that no question goes on for ever and none goes on
-//! for a reader who has left. What is stopped unwinds to [`within`] without a message, as nothing of it is of use to anybody.
+//! Every solution of a network counts as a step, wherever it is asked for, so that no question goes
+//! on for ever and none goes on for a reader who has left. What is stopped unwinds to [`within`]
+//! without a message, as nothing of it is of use to anybody.
 //!
 //! ```
 //! use ash_pond_core::work::{Job, Stopped, within};
@@ -17,8 +18,8 @@ use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
-/// Steps that a single question may take: about a minute on a small board, and several times what the largest outage of a large
-/// site takes.
+/// Steps that a single question may take: about a minute on a small board, and several times what
+/// the largest outage of a large site takes.
 pub const MOST_STEPS: u64 = 400_000_000;
 /// Steps are taken from the budget in so many at once.
 const BATCH: u32 = 256;

@@ -1,4 +1,5 @@
-//! Texts and sizes that somebody gives to do harm: refused with the field and the remedy, or made harmless, and nothing is lost.
+//! Texts and sizes that somebody gives to do harm: refused with the field and the remedy, or made
+//! harmless, and nothing is lost.
 
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Table, preview, table};
@@ -66,7 +67,8 @@ fn more_than_a_person_means_is_refused() {
     assert!(error.contains("kit.devices: has 10001 entries") || error.contains("kit.devices has 10001"), "{error}");
 }
 
-/// Every number of the plan a thousand times as large and as small, where the plan is accepted then: no outage goes on for ever.
+/// Every number of the plan a thousand times as large and as small, where the plan is accepted
+/// then: no outage goes on for ever.
 #[test]
 fn no_accepted_figure_makes_an_outage_that_never_ends() {
     fn numbers(value: &Value, at: &str, into: &mut Vec<String>) {

@@ -68,8 +68,9 @@ fn the_truth_lies_within_the_plus_minus_in_19_of_20_tries() {
     }
 }
 
-/// An efficiency test of a known law by four ordinary meters, each off by its share in all rows alike or anew in each; how
-/// often the three parts of the law lie within their ±, and the middle ± of the idle draw.
+/// An efficiency test of a known law by four ordinary meters, each off by its share in all rows
+/// alike or anew in each; how often the three parts of the law lie within their ±, and the middle ±
+/// of the idle draw.
 fn by_four_meters(law: [f64; 3], loads: &[f64], [volts_in, volts_out]: [f64; 2], alike: bool) -> ([f64; 3], f64) {
     const TRIES: u32 = 1000;
     let meter = |share, step| Instrument { name: None, share, fixed: 0.0, step };
@@ -232,7 +233,8 @@ fn far_end_capacity_and_charging_cover_what_their_meters_are_off() {
 #[test]
 fn the_resistance_inside_a_store_covers_two_meters_that_are_off_alike() {
     let share = share_covered(|plan, noise| {
-        // 13.10 V at rest and 12 mΩ; a voltmeter of half a per cent and a clamp of one, alike in all rows, read to their last digits.
+        // 13.10 V at rest and 12 mΩ; a voltmeter of half a per cent and a clamp of one, alike in
+        // all rows, read to their last digits.
         let (volts, amps) = (1.0 + 0.0025 * noise.normal(), 1.0 + 0.005 * noise.normal());
         let mut read = |amps_now: f64| {
             let shown = |value: f64, step: f64| (value / step).round() * step;
@@ -475,7 +477,8 @@ fn the_other_methods_cover_what_their_displays_and_stores_leave_open() {
         });
         let mut it = test("charge-drop", "source", "station", None, rows.to_vec());
         it.meters = vec![Instrument::default(), step(1.0), step(1.0)];
-        // What the store really holds is common to both ways: it scales their difference, which the displays cannot tell.
+        // What the store really holds is common to both ways: it scales their difference, which the
+        // displays cannot tell.
         (told(&outcome(plan, &it).unwrap(), "the second way takes less by"), (ways[0] - ways[1]) * 716.0 / whole)
     });
     // Of its outlet's loss nothing is known but what somebody guessed.

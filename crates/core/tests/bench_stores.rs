@@ -4,8 +4,9 @@ use crate::bench_tests::{demo, test};
 use ash_pond_core::bench::{Instrument, Protocol, Target, Test, guides, outcome};
 use ash_pond_core::plan::Plan;
 
-/// 12.900 − 12.780 V over 10.5 − 0.5 A are 12 mΩ. One voltmeter of half a per cent is 0.6 mV off in 120, its steps of a millivolt
-/// 0.8; the clamp is 1 % off: 12 mΩ · √(0.0083² + 0.01²) = 0.16 mΩ. Each volt by itself would have been 65 mV off.
+/// 12.900 − 12.780 V over 10.5 − 0.5 A are 12 mΩ. One voltmeter of half a per cent is 0.6 mV off in
+/// 120, its steps of a millivolt 0.8; the clamp is 1 % off: 12 mΩ · √(0.0083² + 0.01²) = 0.16 mΩ.
+/// Each volt by itself would have been 65 mV off.
 #[test]
 fn the_resistance_inside_a_store_by_two_loads_with_the_same_two_meters() {
     let row: &[f64] = &[12.900, 0.5, 12.780, 10.5, 18.0];
@@ -28,7 +29,8 @@ fn the_resistance_inside_a_store_by_two_loads_with_the_same_two_meters() {
     }
 }
 
-/// A meter that somebody described shows its steps and nothing between: a finer reading is asked about, a struck one is not.
+/// A meter that somebody described shows its steps and nothing between: a finer reading is asked
+/// about, a struck one is not.
 #[test]
 fn a_reading_finer_than_its_display_is_asked_about() {
     let mut it = test("idle", "converter", "small-inverter", None, &[&[12.5, 0.49], &[12.46, 0.49], &[12.4, 0.48]]);
@@ -55,7 +57,8 @@ fn a_charge_says_what_the_store_holds_where_its_efficiency_is_known_otherwise() 
     let input = station["inputs"].as_array_mut().unwrap().iter_mut().find(|it| it["id"] == "wall").unwrap();
     input["efficiency"] = serde_json::json!({"value": 0.85, "plus_minus": 0.03, "basis": "datasheet"});
     let plan = Plan::from_value(&value).unwrap();
-    // 480 Wh at the wall from 20 to 100 %: 480 · 0.85 / 0.8 = 510 Wh, ± 0.03 / 0.85 of it and what the display leaves open.
+    // 480 Wh at the wall from 20 to 100 %: 480 · 0.85 / 0.8 = 510 Wh, ± 0.03 / 0.85 of it and what
+    // the display leaves open.
     let rows: &[&[f64]] = &[&[0.0, 20.0, 0.0], &[2.0, 60.0, 240.0], &[4.0, 100.0, 480.0]];
     let charge = test("charging", "source", "station", Some("wall"), rows);
     let held = outcome(&plan, &charge).unwrap().holds_wh.unwrap();

@@ -440,8 +440,8 @@ fn runs_at_known_loads_tell_what_a_port_loses() {
 proptest::proptest! {
     #![proptest_config(proptest::prelude::ProptestConfig { rng_seed: proptest::test_runner::RngSeed::Fixed(4), cases: 48, ..Default::default() })]
 
-    /// What is measured behind a port and what is predicted there agree to 1 %: the march empties a store through a port, the
-    /// bench is told what came out, and finds what the store holds.
+    /// What is measured behind a port and what is predicted there agree to 1 %: the march empties a
+    /// store through a port, the bench is told what came out, and finds what the store holds.
     #[test]
     fn measured_behind_a_port_and_predicted_there_agree(
         idle in 0.0_f64..6.0, proportional in 0.0_f64..0.2, quadratic in 0.0_f64..1e-3, watts in 2.0_f64..60.0, is_cells in proptest::bool::ANY, is_counted in proptest::bool::ANY,

@@ -1,4 +1,5 @@
-//! What is due and why, and how batteries age: rules worked by hand, laws, and health recovered from generated histories.
+//! What is due and why, and how batteries age: rules worked by hand, laws, and health recovered
+//! from generated histories.
 
 use ash_pond_core::care::{Check, Did, Own, Point, Record, due, health, needs_of, resistance};
 use ash_pond_core::figure::Figure;
@@ -85,7 +86,8 @@ fn each_rule_is_worked_by_hand() {
 fn the_demo_is_asked_for_what_hangs_on_its_plan() {
     let plan = demo();
     let list = checks(&plan, &[], "2026-11-28");
-    // The storm begins on 14 January, behind the longest time of the year without an outage; six weeks before it is 3 December.
+    // The storm begins on 14 January, behind the longest time of the year without an outage; six
+    // weeks before it is 3 December.
     let capacity = one(&list, "capacity/cabin-bank");
     assert_eq!((capacity.due.as_str(), capacity.protocol.as_deref()), ("2026-12-03", Some("capacity")));
     assert!(capacity.reason.contains("Winter storm") && capacity.reason.contains("January"), "{:?}", capacity.reason);
@@ -221,8 +223,9 @@ fn normal(chance: &mut StdRng) -> f64 {
     (-2.0 * (1.0 - one).ln()).sqrt() * (std::f64::consts::TAU * other).cos()
 }
 
-/// Batteries that fade at a rate of their own, measured now and then, once in ten wrongly: what they hold today lies within the band,
-/// and what they will hold in three years, nine times out of ten.
+/// Batteries that fade at a rate of their own, measured now and then, once in ten wrongly: what
+/// they hold today lies within the band, and what they will hold in three years, nine times out of
+/// ten.
 #[test]
 fn health_is_recovered_from_generated_histories() {
     let plan = demo();

@@ -317,8 +317,8 @@ fn what_cannot_be_asked_names_its_field() {
     assert!(twice.contains("modes[1].id"), "{twice}");
 }
 
-/// Seconds to a charge by a march of a second at a time that shares nothing with ours: so many watts at an input, and so many
-/// drawn from the store meanwhile.
+/// Seconds to a charge by a march of a second at a time that shares nothing with ours: so many
+/// watts at an input, and so many drawn from the store meanwhile.
 fn plainly(watts: f64, drawn: f64, efficiency: f64, to: f64) -> f64 {
     let (mut soc, mut seconds) = (0.1, 0.0);
     while soc < to && seconds < 1e6 {
@@ -366,8 +366,8 @@ proptest! {
         };
         let (one, thicker, stronger) = (full(label, area), full(label, area * more), full(label * more, area));
         prop_assert!(thicker <= one * (1.0 + 1e-6), "a lead {more} times as thick: {one} h, then {thicker} h");
-        // Where the 10 A of the upper band pull the end of the lead under the 20 V at which it opens, a stronger input falls into
-        // the lower one, and a weaker one does not.
+        // Where the 10 A of the upper band pull the end of the lead under the 20 V at which it
+        // opens, a stronger input falls into the lower one, and a weaker one does not.
         let pulled = 10.0 * 2.0 * length * 0.0195 / area > 24.0 - 20.0;
         prop_assert!(pulled || stronger <= one * (1.0 + 1e-6), "an input {more} times as strong: {one} h, then {stronger} h");
     }
@@ -415,7 +415,8 @@ fn a_store_that_is_charged_again_comes_back_where_somebody_says_so() {
     let back = told(&off_grid(&json!([{"kind": "restore", "source": "bank", "above_soc": 0.4}]), &|_| {}));
     let by_port =
         told(&off_grid(&json!([]), &|plan| plan["kit"]["sources"][1]["ports"][0]["restore_soc"] = json!(0.4)));
-    // 0.3 of 640 Wh last some three hours; from the tenth hour on 117.6 W put a fifth into it in an hour and six minutes.
+    // 0.3 of 640 Wh last some three hours; from the tenth hour on 117.6 W put a fifth into it in an
+    // hour and six minutes.
     assert!(stays.devices["lamp"].up_h < 4.0, "{}", stays.devices["lamp"].up_h);
     let at = back.events.iter().find(|it| it.what == "back on").unwrap().at_h;
     assert!((11.0..11.2).contains(&at), "{at}");

@@ -1,4 +1,5 @@
-//! A day of charging on the clock: when what comes in, and how long an engine must run each day, against a march of every choice.
+//! A day of charging on the clock: when what comes in, and how long an engine must run each day,
+//! against a march of every choice.
 
 use crate::charging::{asked, feed, near, site};
 use ash_pond_core::charge::{EngineDay, RechargeAsk, Recharged, recharge};
@@ -7,7 +8,8 @@ use ash_pond_core::plan::Plan;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-/// A hut off the grid: a bank, a lamp all day, a generator with its charger, and a panel with its own where it gives something.
+/// A hut off the grid: a bank, a lamp all day, a generator with its charger, and a panel with its
+/// own where it gives something.
 fn hut(lamp_w: f64, panel_w: f64, edit: &dyn Fn(&mut Value)) -> Plan {
     let mut feeds = vec![feed("set/out", "charger"), feed("charger/out", "bank/studs"), feed("bank/out", "lamp")];
     if panel_w > 0.0 {
@@ -40,7 +42,8 @@ fn engine(plan: &Plan) -> EngineDay {
     engine.clone()
 }
 
-/// What is left after some days, nothing where the lamp was lost on the way, with the set run from a time of day for some quarters of an hour.
+/// What is left after some days, nothing where the lamp was lost on the way, with the set run from
+/// a time of day for some quarters of an hour.
 fn left(plan: &Plan, from_h: f64, quarters: u32, days: u32) -> f64 {
     let mut plan = plan.clone();
     let mut value = serde_json::to_value(&plan).unwrap();
@@ -76,7 +79,8 @@ fn clock(text: &str) -> f64 {
 fn an_engine_runs_as_long_as_a_day_takes() {
     let plan = hut(20.0, 0.0, &|_| {});
     let it = engine(&plan);
-    // 200 W of the set are 181.8 out of the charger; 480 Wh of a day and what the cells keep take 2.7 h, told in quarters.
+    // 200 W of the set are 181.8 out of the charger; 480 Wh of a day and what the cells keep take
+    // 2.7 h, told in quarters.
     assert_eq!((it.from.as_deref(), it.enough), (Some("16:00"), true), "{}", it.sentence);
     near(it.minutes, 165.0, 1e-12);
     let fewest = (1..96).find(|quarters| left(&plan, 16.0, *quarters, 1) >= 0.4995).unwrap();
@@ -136,7 +140,8 @@ fn the_sun_is_told_on_the_clock_and_spares_the_engine() {
     assert!(undated.levels.last().unwrap().at.as_ref().is_none_or(|it| it.contains(" on day ")));
 }
 
-/// The demo's hut: the sun until its willows shade it, a generator that must be quiet by night, and a step-up that gets hot in the van.
+/// The demo's hut: the sun until its willows shade it, a generator that must be quiet by night, and
+/// a step-up that gets hot in the van.
 #[test]
 fn the_hut_of_the_demo_tells_when_its_engine_runs_and_what_its_step_up_bears() {
     let text = include_str!("../../../demo/weir-hut.plan.json");

@@ -279,7 +279,8 @@ fn a_store_that_gains_does_not_run_down() {
                 {"from": {"item": "station", "port": "socket"}, "to": "lamp"}]}]
         })
     };
-    // Vehicle, step-up, station, lamp: 1 A at 24 V are 24 W in, and 24 × 0.9 × the chemistry's share stored; 13 W go out.
+    // Vehicle, step-up, station, lamp: 1 A at 24 V are 24 W in, and 24 × 0.9 × the chemistry's
+    // share stored; 13 W go out.
     let plan = read(&site(1.0));
     let flow = evaluate(&plan, &plan.arrangements[0], &Moment::Running, &Charge::full()).unwrap();
     let input = &flow.inputs["station/dc"];
@@ -400,8 +401,8 @@ proptest! {
     }
 }
 
-/// Who answers how long something lasts in an outage: a comparison over it and `simulate` say the same, whatever comes in, is
-/// dropped or is switched meanwhile.
+/// Who answers how long something lasts in an outage: a comparison over it and `simulate` say the
+/// same, whatever comes in, is dropped or is switched meanwhile.
 #[test]
 fn a_comparison_over_an_outage_says_what_the_outage_says() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
@@ -431,7 +432,8 @@ fn a_comparison_over_an_outage_says_what_the_outage_says() {
         }
     }
     assert!(tried >= 8, "{tried}");
-    // By its mean alone the small inverter would empty the bank within the storm; what is charged meanwhile carries it through.
+    // By its mean alone the small inverter would empty the bank within the storm; what is charged
+    // meanwhile carries it through.
     let ways = ["camera-direct", "camera-inverter"].map(|it| plan.arrangement(it).unwrap());
     let storm = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm");
     let found = compare(&plan, &ways, &Charge::full(), storm).unwrap();

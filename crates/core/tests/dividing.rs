@@ -11,8 +11,8 @@ use common::{close, read};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-/// A box with four USB outlets that share a budget; what hangs on them: watts, Wh of a filling (none is a device that cannot
-/// yield), all from noon on.
+/// A box with four USB outlets that share a budget; what hangs on them: watts, Wh of a filling
+/// (none is a device that cannot yield), all from noon on.
 fn shelf(budget_w: f64, things: &[(f64, Option<f64>)]) -> Value {
     let devices: Vec<Value> = things
         .iter()
@@ -162,7 +162,8 @@ fn a_day_fills_them_as_an_outage_does() {
     site["kit"]["devices"][2]["cycle"]["every_days"] = json!(2);
     let (_, other, one_wh, other_wh) = told(&site);
     assert!(close(other.1.unwrap(), 13.5, 1e-9) && close(one_wh, 100.0, 1e-6) && close(other_wh, 22.5, 1e-6));
-    // Over midnight it meets what was begun the day before: 50 W of 92 from a quarter past eleven to a quarter past twelve.
+    // Over midnight it meets what was begun the day before: 50 W of 92 from a quarter past eleven
+    // to a quarter past twelve.
     site["kit"]["devices"][1]["cycle"] = json!({"kind": "charge", "wh": 100, "from": "23:00"});
     site["kit"]["devices"][2]["cycle"] = json!({"kind": "charge", "wh": 45, "from": "23:15"});
     let (one, other, one_wh, other_wh) = told(&site);

@@ -51,7 +51,8 @@ fn first_lost(world: &Hidden, acted: &[Acted], hours: f64) -> f64 {
     world.until_h().iter().filter(|it| !dropped(it.0)).map(|it| *it.1).fold(hours, f64::min)
 }
 
-/// Two more kinds of worlds: a device that is switched off on the way, and charging in between. Held to the same as the others.
+/// Two more kinds of worlds: a device that is switched off on the way, and charging in between.
+/// Held to the same as the others.
 #[test]
 fn worlds_in_which_somebody_acts_are_within_what_is_told() {
     let (plan, starts) = monitor();
@@ -175,8 +176,8 @@ fn a_bank_that_holds_less_than_its_label_is_found_out() {
     assert!(doubt.is_some(), "{:?}", told.doubts);
 }
 
-/// The bank of the demo, on the flat of its curve, with a counter beside it that believes the label: its volts alone tell, and they
-/// are not to be put aside as wrong.
+/// The bank of the demo, on the flat of its curve, with a counter beside it that believes the
+/// label: its volts alone tell, and they are not to be put aside as wrong.
 #[test]
 fn a_mislabelled_bank_of_the_demo_is_found_out_halfway_and_to_its_end() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
@@ -317,8 +318,8 @@ fn afterwards_each_decision_stands_beside_the_best_that_could_be_known() {
     assert!(alone.decisions.iter().all(|it| it.really_h.is_none()) && alone.lost_h.is_none());
 }
 
-/// What is dropped, switched on and dropped again, or dropped by a rule after that, is off once and for all of that time: nothing
-/// flickers, and nothing lasts for ever.
+/// What is dropped, switched on and dropped again, or dropped by a rule after that, is off once and
+/// for all of that time: nothing flickers, and nothing lasts for ever.
 #[test]
 fn what_is_dropped_again_is_dropped_once() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
@@ -340,8 +341,9 @@ fn what_is_dropped_again_is_dropped_once() {
     assert!((until(&twice, "router") - until(&once, "router")).abs() < 0.6, "{:?}", twice.devices["router"]);
 }
 
-/// What was read counts on after a device was off for a while, and after a rule of the plan has dropped one: neither is something
-/// that nobody saw. And a reading that comes later moves the answer to where it is found anew.
+/// What was read counts on after a device was off for a while, and after a rule of the plan has
+/// dropped one: neither is something that nobody saw. And a reading that comes later moves the
+/// answer to where it is found anew.
 #[test]
 fn readings_count_on_after_a_restore_and_after_a_rule() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
@@ -377,8 +379,8 @@ fn readings_count_on_after_a_restore_and_after_a_rule() {
     }
 }
 
-/// Watch and the board of Outage answer the same question of the same outage: before anything is read they say the same, and neither
-/// advises to switch off what somebody's health hangs on.
+/// Watch and the board of Outage answer the same question of the same outage: before anything is
+/// read they say the same, and neither advises to switch off what somebody's health hangs on.
 #[test]
 fn what_a_drop_wins_is_the_same_in_watch_and_on_the_board() {
     use ash_pond_core::outage::shed_board;

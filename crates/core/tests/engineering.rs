@@ -518,7 +518,8 @@ fn fills(model: &str, watts: f64, from: f64, to: f64) -> f64 {
 
 #[test]
 fn a_small_charger_is_not_slowed_by_a_bank_that_would_take_more() {
-    // About 4 A into 400 Ah: the last fifth is 80 Ah, which takes about 80/(4·0.85) = 23.5 h, for the bank takes 6 A when full.
+    // About 4 A into 400 Ah: the last fifth is 80 Ah, which takes about 80/(4·0.85) = 23.5 h, for
+    // the bank takes 6 A when full.
     let (plain, full) = (fills("plain", 50.0, 0.8, 1.0), fills("full", 50.0, 0.8, 1.0));
     assert!(full < 26.0 && full > 20.0, "{full}");
     assert!(plain > 1.8 * full, "the plain model lets the charger itself taper: {plain}");
@@ -774,7 +775,8 @@ proptest! {
         prop_assert_eq!(of(None), of(Some("plain")));
     }
 
-    /// What a lead takes while it is charged never rises with its charge, and a lead that is made of finer wires never loses less.
+    /// What a lead takes while it is charged never rises with its charge, and a lead that is made
+    /// of finer wires never loses less.
     #[test]
     fn more_strands_and_more_current_never_lose_less(area in 0.5..50.0_f64, length in 0.5..30.0_f64, amps in 0.1..60.0_f64, more in 1.0..2.0_f64) {
         use ash_pond_core::{plan::{Cable, Strand}, quantity::Celsius, wire::lead};

@@ -126,7 +126,8 @@ fn hours_a_day_are_cycles_and_watt_hours_a_day_go_with_them() {
     assert_eq!(preview(&plan, &text, None, DecimalMark::Point).changes, []);
 }
 
-/// A sheet with watts and watt-hours a day says the hours; with hours and watt-hours, the watts; with all three, the same thing.
+/// A sheet with watts and watt-hours a day says the hours; with hours and watt-hours, the watts;
+/// with all three, the same thing.
 #[test]
 fn watt_hours_a_day_are_never_counted_twice() {
     let seen = read(

@@ -224,7 +224,8 @@ fn a_collapse_names_the_area_and_the_length_that_stand() {
     assert!(find(&with(10.0), Code::Collapse).is_none());
     let found = find(&with(40.0), Code::Collapse).unwrap();
     assert_eq!(found.status, Status::Trips);
-    // V²/4P = 0.6 Ω stands, 26.1 m, and loses half of its voltage; a tenth of it are 1.2 V at 60/10.8 A: 0.216 Ω, 9.4 m.
+    // V²/4P = 0.6 Ω stands, 26.1 m, and loses half of its voltage; a tenth of it are 1.2 V at
+    // 60/10.8 A: 0.216 Ω, 9.4 m.
     let longest = found.mends.iter().find(|it| it.remedy == Remedy::ShorterLead).unwrap().value.unwrap();
     assert!((longest - 9.3).abs() < 0.11, "{longest}");
     // Within 3 % at 60/11.64 A: 0.0698 Ω, 19.8 mm².
@@ -465,7 +466,8 @@ fn a_lead_off_an_outlet_bears_what_the_outlet_gives() {
     // A stated fuse of the outlet counts where it is the smaller.
     let fused = json!({"limit": {"continuous_a": 10}, "protection": {"kind": "fuse", "rating_a": 3}});
     assert!(with(0.5, &fused, &json!({})).is_none());
-    // What an outlet gives is not known where nothing is stated, and the cord of an outlet for alternating current is left to the code.
+    // What an outlet gives is not known where nothing is stated, and the cord of an outlet for
+    // alternating current is left to the code.
     assert!(with(0.25, &json!({}), &json!({})).is_none());
 }
 

@@ -1,5 +1,5 @@
-//! Cases that get as warm as they bear while something is filled through them: worked by hand, against the table of fillings, and as
-//! laws.
+//! Cases that get as warm as they bear while something is filled through them: worked by hand,
+//! against the table of fillings, and as laws.
 
 use crate::charging::{asked, feed, hours, lfp, near, site};
 use ash_pond_core::charge::{LimitKind, Recharged, fills};
@@ -32,7 +32,8 @@ fn at_speed(plan: &Plan) -> Recharged {
 
 #[test]
 fn a_case_that_is_as_warm_as_it_bears_lets_less_through() {
-    // 45 °C in air of 25: 20 K, so 5.5 W may be lost, 1 W and a twentieth of 90 W. From cold, 11 W bring it there in 1000·ln 2 s.
+    // 45 °C in air of 25: 20 K, so 5.5 W may be lost, 1 W and a twentieth of 90 W. From cold, 11 W
+    // bring it there in 1000·ln 2 s.
     let told = at_speed(&warm(&thermal(45.0, 1000.0), &|_| {}));
     let stored = |watts: f64| watts * 0.95 * lfp();
     let warms_h = 1000.0 * 2.0_f64.ln() / 3600.0;

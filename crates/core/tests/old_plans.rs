@@ -1,5 +1,6 @@
-//! A plan from before fuses had types, leads had strands and batteries had models: what flows in it, and for how long, is what
-//! it was when it was saved. The figures are those that the demo told then.
+//! A plan from before fuses had types, leads had strands and batteries had models: what flows in
+//! it, and for how long, is what it was when it was saved. The figures are those that the demo told
+//! then.
 
 use ash_pond_core::answer::answer;
 use ash_pond_core::compare::compare;

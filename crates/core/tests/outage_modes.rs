@@ -530,7 +530,8 @@ fn an_outage_is_told_with_what_to_do() {
     let night = told.nights[1];
     near(night[1] - night[0], 16.0, 0.6);
     assert!(told.todo.iter().any(|it| it.kind == "drop" && it.what.contains("Hatchery lamp")), "{:?}", told.todo);
-    // The cabin's end names who goes with it, what is late is told once with its harm, and nobody reads what stands still.
+    // The cabin's end names who goes with it, what is late is told once with its harm, and nobody
+    // reads what stands still.
     let said: Vec<String> = told.todo.iter().map(|it| it.what.plain().into_owned()).collect();
     assert!(
         said.iter().any(|it| it.starts_with("Cabin bank is at its floor, and these go down: Diesel heater")),

@@ -74,7 +74,8 @@ fn what_cannot_be_is_told_with_its_place() {
     }
 }
 
-/// A logger of watts at the terminals says amperes; one that counts what flows out as negative is turned round, and that is noted.
+/// A logger of watts at the terminals says amperes; one that counts what flows out as negative is
+/// turned round, and that is noted.
 #[test]
 fn amperes_count_out_of_the_store_whichever_way_a_logger_counts() {
     let bank = Some("house-bank");
@@ -90,8 +91,8 @@ fn amperes_count_out_of_the_store_whichever_way_a_logger_counts() {
     assert_eq!(watts.readings.iter().map(|it| it.amps.unwrap()).collect::<Vec<_>>(), [3.0, 2.0]);
 }
 
-/// A file of each second holds a bounded number of readings, each the mean of those near it, and tells what its world was as the
-/// readings themselves do.
+/// A file of each second holds a bounded number of readings, each the mean of those near it, and
+/// tells what its world was as the readings themselves do.
 #[test]
 fn the_file_of_a_world_tells_as_much_as_its_readings() {
     let plan = demo();

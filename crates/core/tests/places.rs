@@ -1,5 +1,5 @@
-//! Where the figures of a plan stand: the walk that reading makes goes to each of them, once, and a term of a working says where the
-//! figure stands that it shows.
+//! Where the figures of a plan stand: the walk that reading makes goes to each of them, once, and a
+//! term of a working says where the figure stands that it shows.
 
 use ash_pond_core::history::{Said, stands};
 use ash_pond_core::plan::{ElementKind, Plan};
@@ -41,7 +41,8 @@ fn goes_to_each(plan: &Plan) -> usize {
     met.len()
 }
 
-/// Each term of a working that is a figure says where it stands, and there stands what the term shows; tells how many did.
+/// Each term of a working that is a figure says where it stands, and there stands what the term
+/// shows; tells how many did.
 pub(crate) fn told_where(plan: &Plan, key: &str, working: &Working) -> usize {
     let bodies = bodies(plan);
     let mut told = 0;

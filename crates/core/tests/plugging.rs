@@ -1,4 +1,5 @@
-//! Devices that are plugged over to another outlet while an outage goes on: what they draw moves with them, and nothing else does.
+//! Devices that are plugged over to another outlet while an outage goes on: what they draw moves
+//! with them, and nothing else does.
 
 use ash_pond_core::outage::simulate;
 use ash_pond_core::plan::{Arrangement, From, Id, Outage, Plan};
@@ -44,7 +45,8 @@ fn world(plan: &Plan, acted: &[Acted], seed: u64) -> Hidden {
     Hidden::of(plan, way, outage, &BTreeMap::new(), (Hides::Nothing, seed), acted).unwrap()
 }
 
-/// A pack that feeds nothing but the router lasts from then on for as long as it does alone, and what it left lasts no less.
+/// A pack that feeds nothing but the router lasts from then on for as long as it does alone, and
+/// what it left lasts no less.
 #[test]
 fn the_router_on_its_pack_lasts_as_long_as_the_pack_alone_and_the_bank_is_relieved() {
     let plan = demo();

@@ -1,5 +1,5 @@
-//! What is said between the parts: of stores that are full, of devices that nobody feeds, of stretches that cannot be, of
-//! deadlines and of what never settles; worked out by hand.
+//! What is said between the parts: of stores that are full, of devices that nobody feeds, of
+//! stretches that cannot be, of deadlines and of what never settles; worked out by hand.
 
 use crate::common;
 

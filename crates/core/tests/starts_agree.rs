@@ -71,8 +71,8 @@ fn plan(spec: &Spec) -> Plan {
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
-    /// `check` says that the start, or the running after it, trips if and only if the march that starts it so trips, and
-    /// the planner refuses it.
+    /// `check` says that the start, or the running after it, trips if and only if the march that
+    /// starts it so trips, and the planner refuses it.
     #[test]
     fn a_start_trips_in_check_if_and_only_if_it_trips_in_the_march_and_the_planner_refuses_it(spec in spec()) {
         let plan = plan(&spec);

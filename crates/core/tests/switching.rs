@@ -12,8 +12,8 @@ use common::{close, read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-/// A box of 980 Wh with a socket and an outlet, a router of 9 W on the one and tools of 65 W for an hour and a quarter on the
-/// other.
+/// A box of 980 Wh with a socket and an outlet, a router of 9 W on the one and tools of 65 W for an
+/// hour and a quarter on the other.
 fn box_with_tools() -> Value {
     json!({"format": "ash-pond/plan", "version": 1,
         "site": {"name": "Box", "ambient_c": 15, "energy_price": {"per_kwh": 0.3, "currency": "EUR"}},
@@ -485,8 +485,9 @@ proptest! {
     fn a_day_and_a_day_of_the_march_agree_on_switches_and_fillings(site in site(7), from in 0_u32..24, opens in 0_u32..24, long in 3_u32..20) {
         // Without a store that runs down, and starting at midnight, a march of a day is the day.
         let mut site = with_habits(site, from, 1);
-        // Without starts, which a day has in the mean, and with quick thermostats, so that where a turn is cut off counts for
-        // little; each with a period of its own, as a day takes them to go on and off independently.
+        // Without starts, which a day has in the mean, and with quick thermostats, so that where a
+        // turn is cut off counts for little; each with a period of its own, as a day takes them to
+        // go on and off independently.
         for (index, device) in site["kit"]["devices"].as_array_mut().unwrap().iter_mut().enumerate() {
             device["phases"].as_array_mut().unwrap().retain(|it| it["when"] != "starting");
             if device["cycle"]["kind"] == "thermostat" {

@@ -201,8 +201,8 @@ fn worlds() -> u64 {
     std::env::var("ASH_POND_WORLDS").ok().and_then(|it| it.parse().ok()).unwrap_or(40)
 }
 
-/// Of all ranges told from a tenth of the way on, most hold the truth, the middle is nearer than naive reckoning, and the range at
-/// six tenths is half as wide as the first.
+/// Of all ranges told from a tenth of the way on, most hold the truth, the middle is nearer than
+/// naive reckoning, and the range at six tenths is half as wide as the first.
 #[test]
 fn hidden_worlds_are_within_what_is_told() {
     let all = cases();
@@ -244,8 +244,9 @@ fn hidden_worlds_are_within_what_is_told() {
     }
 }
 
-/// Whatever is told on one page is told by the same runs: who is on until a store's floor is on until the moment that is told for
-/// it, and a store's course goes through the charge that it has now.
+/// Whatever is told on one page is told by the same runs: who is on until a store's floor is on
+/// until the moment that is told for it, and a store's course goes through the charge that it has
+/// now.
 #[test]
 fn what_is_told_of_one_moment_is_told_once() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
@@ -420,8 +421,9 @@ fn the_mains_that_comes_back_and_charging_are_part_of_it() {
     assert!((ask(&plan, &back, 2.0).first_lost_h.p50 - before.first_lost_h.p50).abs() < 0.5);
 }
 
-/// The outage that is happening is the planned one as long as nothing of it that nobody can count on has come: the page, which asks
-/// the first, and the command line, which asks the second, say the same hours.
+/// The outage that is happening is the planned one as long as nothing of it that nobody can count
+/// on has come: the page, which asks the first, and the command line, which asks the second, say
+/// the same hours.
 #[test]
 fn what_is_happening_is_what_was_planned_until_the_mains_was_to_come_back() {
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();

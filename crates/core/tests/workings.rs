@@ -1,5 +1,5 @@
-//! Every working comes to its result: its formula, computed from its terms by an evaluator that knows nothing of how the
-//! number came about.
+//! Every working comes to its result: its formula, computed from its terms by an evaluator that
+//! knows nothing of how the number came about.
 
 use crate::common;
 use crate::places::told_where;
@@ -133,8 +133,8 @@ fn every_working_of_a_ready_made_device_comes_to_its_result() {
 
 #[test]
 fn a_start_with_a_law_of_its_own_is_worked_by_it() {
-    // 60 W stated at 12 V, a heating element: at 13.8 V it is 60 × (13.8 ÷ 12)² = 79.35 W. Its pump runs at 20 W whatever
-    // the voltage.
+    // 60 W stated at 12 V, a heating element: at 13.8 V it is 60 × (13.8 ÷ 12)² = 79.35 W. Its pump
+    // runs at 20 W whatever the voltage.
     let device = json!({"id": "it", "label": "Glow", "input": {"current": "dc", "rated_v": 12}, "phases": [
         {"when": "running", "watts": 20}, {"when": "starting", "watts": 60, "seconds": 30, "draw": "resistance"}]});
     let site = json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "S"},

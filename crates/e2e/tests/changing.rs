@@ -57,7 +57,8 @@ async fn a_step_up_is_put_in_and_the_volts_rise() -> Result<()> {
     let before = volts(&stage.browser.text_until("[data-test=foot] .big", |text| text.contains('V')).await?);
     stage.browser.press('b', false).await?;
     stage.browser.click("[data-test=change-stage]").await?;
-    // By keys: the first that fits has the focus; down to the one behind the lead, and Enter shows what it would change.
+    // By keys: the first that fits has the focus; down to the one behind the lead, and Enter shows
+    // what it would change.
     stage.browser.wait("[data-test=stage] .option:focus").await?;
     let wanted = "Step-down/up 12 V behind the lead";
     for _ in 0..20 {
@@ -123,7 +124,8 @@ async fn a_start_that_trips_is_called_out_shown_and_mended() -> Result<()> {
     Ok(())
 }
 
-/// The cabin bank gives 14.5 A; the heater's start takes 112 W beside the hooter and lamps that are brighter than they were.
+/// The cabin bank gives 14.5 A; the heater's start takes 112 W beside the hooter and lamps that are
+/// brighter than they were.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_start_that_holds_only_without_the_lamps_becomes_a_rule_of_the_outage_and_is_undone() -> Result<()> {
     let stage = Stage::set(DESK).await?;

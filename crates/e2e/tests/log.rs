@@ -1,4 +1,5 @@
-//! The log as its users go about it: a repair with a picture, found by a word, a check done by key, how the cabin bank ages, papers.
+//! The log as its users go about it: a repair with a picture, found by a word, a check done by key,
+//! how the cabin bank ages, papers.
 
 use anyhow::Result;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};

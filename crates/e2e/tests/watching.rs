@@ -124,7 +124,8 @@ async fn a_whole_drill_is_gone_through_by_keys_in_the_dark() -> Result<()> {
     Ok(())
 }
 
-/// Plugged over by keys: the outlets come judged and tried, one is taken, and taken back; after the return it is plugged back.
+/// Plugged over by keys: the outlets come judged and tried, one is taken, and taken back; after the
+/// return it is plugged back.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_device_is_plugged_over_by_keys_and_back_after_the_return() -> Result<()> {
     let stage = Stage::set(DESK).await?;
@@ -209,7 +210,8 @@ async fn a_logger_s_file_is_looked_back_at_and_a_figure_of_it_is_used_and_taken_
     Ok(())
 }
 
-/// Where nothing changed, nothing moves: two pictures of a drill that stands, with a look at the server between them, are the same.
+/// Where nothing changed, nothing moves: two pictures of a drill that stands, with a look at the
+/// server between them, are the same.
 #[tokio::test(flavor = "multi_thread")]
 async fn two_pictures_of_what_stands_are_the_same() -> Result<()> {
     const LOOKS: &str =

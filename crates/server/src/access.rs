@@ -1,7 +1,8 @@
 //! Who may use a server that other machines reach: passphrases, sessions, guests.
 //!
-//! On loopback there is none of it. The passphrases are kept as argon2id in the data folder. A session is a cookie that no script
-//! reads and no other site sends; it ends after [`ENDS`], at the latest with the server.
+//! On loopback there is none of it. The passphrases are kept as argon2id in the data folder. A
+//! session is a cookie that no script reads and no other site sends; it ends after [`ENDS`], at the
+//! latest with the server.
 
 use crate::error::ApiError;
 use crate::tls::secret;

@@ -1,7 +1,8 @@
 //! The clock: the machine's, moved by as much as a trial of the program says.
 //!
-//! A campaign sets it back and forth while the program runs, without touching the machine's: `ASH_POND_CLOCK_SHIFT` names a file
-//! with whole seconds in it, which is read whenever somebody asks what time it is. Without it the machine's clock counts.
+//! A campaign sets it back and forth while the program runs, without touching the machine's:
+//! `ASH_POND_CLOCK_SHIFT` names a file with whole seconds in it, which is read whenever somebody
+//! asks what time it is. Without it the machine's clock counts.
 
 use jiff::{SignedDuration, Timestamp};
 use std::path::PathBuf;

@@ -1,4 +1,5 @@
-//! What is done to the database beside those who use it: what was written is brought in, and each day is copied, in a quiet moment.
+//! What is done to the database beside those who use it: what was written is brought in, and each
+//! day is copied, in a quiet moment.
 
 use ash_pond_store::Store;
 use std::sync::Arc;

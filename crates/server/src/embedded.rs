@@ -22,8 +22,8 @@ struct Front;
 const FONTS: [(&str, &str); 2] =
     [("assets/source-sans-3-latin-", ""), ("assets/source-sans-3-greek-", "unicode-range: U+0370-03FF;")];
 
-/// The page's font as a style that carries it along, so that a paper in a file of its own looks as it does here; nothing where the
-/// front end is not built into this binary.
+/// The page's font as a style that carries it along, so that a paper in a file of its own looks as
+/// it does here; nothing where the front end is not built into this binary.
 pub(crate) fn font_faces() -> &'static str {
     static FACES: LazyLock<String> = LazyLock::new(|| {
         let face = |(name, letters): (&str, &str)| {

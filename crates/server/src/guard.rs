@@ -55,8 +55,8 @@ pub(crate) async fn in_time(request: Request, next: Next) -> Response {
     }
 }
 
-/// Refuses foreign hosts and pages, and whoever has no session where one is asked for, and sets the headers that every answer
-/// carries.
+/// Refuses foreign hosts and pages, and whoever has no session where one is asked for, and sets the
+/// headers that every answer carries.
 pub(crate) async fn guard(State(state): State<AppState>, request: Request, next: Next) -> Response {
     let host = request.headers().get(header::HOST).and_then(|it| it.to_str().ok());
     let host = host.or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
@@ -126,7 +126,8 @@ fn kind_is_text(headers: &HeaderMap) -> bool {
     headers.get(header::CONTENT_TYPE).and_then(|it| it.to_str().ok()).is_some_and(|it| it.starts_with("text/plain"))
 }
 
-/// Why somebody may not ask: where a passphrase is asked for, all but who is in and the way in needs a session, and guests only look.
+/// Why somebody may not ask: where a passphrase is asked for, all but who is in and the way in
+/// needs a session, and guests only look.
 fn no_session(state: &AppState, request: &Request) -> Option<ApiError> {
     let access = state.access.as_ref()?;
     let path = request.uri().path();
@@ -145,8 +146,8 @@ fn no_session(state: &AppState, request: &Request) -> Option<ApiError> {
     }
 }
 
-/// Why a request that changes something is none of a page of this server's: a browser says where its page is from, in `Origin`
-/// and `Sec-Fetch-Site`; what is no browser says neither.
+/// Why a request that changes something is none of a page of this server's: a browser says where
+/// its page is from, in `Origin` and `Sec-Fetch-Site`; what is no browser says neither.
 fn foreign(headers: &HeaderMap, host: Option<&str>) -> Option<ApiError> {
     let text = |name: &str| headers.get(name).map(|it| it.to_str().unwrap_or("unreadable"));
     let site = text("sec-fetch-site").is_none_or(|it| matches!(it, "same-origin" | "none"));
@@ -179,8 +180,8 @@ fn untold(request: &Request) -> Option<ApiError> {
         .then(|| ApiError::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "content-type", detail))
 }
 
-/// Whether a `Host` is a name under which whoever asks may reach this: loopback names from this machine, and the names that it
-/// is served under.
+/// Whether a `Host` is a name under which whoever asks may reach this: loopback names from this
+/// machine, and the names that it is served under.
 fn is_ours(host: &str, names: &[String], peer: Option<IpAddr>) -> bool {
     let name = match host.strip_prefix('[') {
         Some(rest) => rest.split(']').next().unwrap_or_default(),

@@ -1,5 +1,5 @@
-//! Watches go on without a page: meters are read, gaps are told, drills have their meters, and an outage that a meter sees begins
-//! by itself.
+//! Watches go on without a page: meters are read, gaps are told, drills have their meters, and an
+//! outage that a meter sees begins by itself.
 
 use crate::bodies::live::LiveMeter;
 use crate::bodies::watch::BeginsBy;
@@ -200,7 +200,8 @@ async fn show(state: &AppState, site: &str, number: i64, kept: &Kept, now_s: f64
     if !is_there {
         let mut faces = Vec::new();
         for (place, source) in metered.into_iter().enumerate() {
-            // As in life not all of them are of one kind: at every other store hangs a bench meter, which counts nothing.
+            // As in life not all of them are of one kind: at every other store hangs a bench meter,
+            // which counts nothing.
             let is_bench = place % 2 == 1;
             let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).await.map_err(|it| it.to_string())?;
             let address = listener.local_addr().map_err(|it| it.to_string())?.to_string();

@@ -1,14 +1,16 @@
 //! The server of Ash Pond, and its command line.
 //!
 //! # Layout
-//! - [`app`]: the router; `routes/` (thin) call `usecase/` (what is done), both with `bodies/` (what goes over the wire); `state`: what
-//!   every request shares
+//! - [`app`]: the router; `routes/` (thin) call `usecase/` (what is done), both with `bodies/`
+//!   (what goes over the wire); `state`: what every request shares
 //! - [`error`]: the one error of the API, as problem+json
 //! - [`demo`]: the demo site
 //! - `embedded`: the front end, inside the binary
 //! - [`copying`]: what is done to the database beside those who use it: each day's copy, in a quiet moment
-//! - [`live`]: meters that answer by themselves; `recording`, [`record`]: their readings, kept as they come; [`keeper`]: watches that go on without a page
-//! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies that go out with every answer
+//! - [`live`]: meters that answer by themselves; `recording`, [`record`]: their readings, kept as
+//!   they come; [`keeper`]: watches that go on without a page
+//! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies
+//!   that go out with every answer
 //! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
 //! - `openapi`: the description of the API, made from the code
 //! - [`told`]: where sentences leave, rendered by the habits of whoever asks

@@ -1,8 +1,9 @@
 //! Meters that answer by themselves: SCPI over TCP, and battery monitors over Modbus TCP.
 //!
-//! Each has a task of its own that asks it once for everybody, with a timeout, while somebody looks. A connection that fails
-//! is dropped, said so, and made anew when it is asked next; what was read before is in the rows, and none of it is lost.
-//! What it answers is bounded, and held against what can be.
+//! Each has a task of its own that asks it once for everybody, with a timeout, while somebody
+//! looks. A connection that fails is dropped, said so, and made anew when it is asked next; what
+//! was read before is in the rows, and none of it is lost. What it answers is bounded, and held
+//! against what can be.
 
 use crate::bodies::live::{Answers, LiveMeter, LiveSetting, LiveValue};
 use crate::recording::Recording;
@@ -90,7 +91,8 @@ fn locked<T>(it: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
 }
 
 impl Live {
-    /// What every meter shows: what was read lately, or within a short while of waiting. One that is silent holds nobody up.
+    /// What every meter shows: what was read lately, or within a short while of waiting. One that
+    /// is silent holds nobody up.
     pub(crate) async fn look(&self, rows: &[MeterRow]) -> Vec<LiveMeter> {
         // A meter that was removed, or given another address, lets go of its connection.
         locked(&self.tasks).retain(|key, _| rows.iter().any(|it| key_of(it) == *key));
@@ -102,7 +104,8 @@ impl Live {
         self.shown_where(row, |it| it.at.elapsed() < FRESH).await
     }
 
-    /// What one meter shows that is asked now: what it said before belongs to another moment, where a clock runs faster than life.
+    /// What one meter shows that is asked now: what it said before belongs to another moment, where
+    /// a clock runs faster than life.
     pub(crate) async fn anew(&self, row: &MeterRow) -> LiveMeter {
         let now = Instant::now();
         self.shown_where(row, move |it| it.asked >= now).await

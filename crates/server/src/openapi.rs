@@ -76,8 +76,8 @@ fn schemas(mut settings: SchemaSettings) -> Map<String, Value> {
     }
 }
 
-/// What is given may leave out what has a default, which an answer always tells: where the two differ, bodies of requests have
-/// schemas of their own, with `Given` behind their names.
+/// What is given may leave out what has a default, which an answer always tells: where the two
+/// differ, bodies of requests have schemas of their own, with `Given` behind their names.
 fn apart(document: &mut Value, given: Map<String, Value>) {
     let mut differ: BTreeSet<String> = given
         .iter()
@@ -172,7 +172,8 @@ fn enumerations(value: &mut Value) {
     }
 }
 
-/// What every operation has: its tag, a body where it takes one, problems as they are sent, and the refusals that any may meet.
+/// What every operation has: its tag, a body where it takes one, problems as they are sent, and the
+/// refusals that any may meet.
 fn told_whole(operation: &mut Value, tag: &str) {
     operation["tags"] = json!([tag]);
     if operation["requestBody"].is_object() {

@@ -1,7 +1,8 @@
 //! Listening, and stopping without cutting an answer off.
 //!
-//! Whoever connects must say what is asked within [`HEADER`]; there are [`MOST_CONNECTIONS`] at once, and the next one waits
-//! until one of them ends. A stop lets the answers under way end, for [`LAST_WORDS`] at most.
+//! Whoever connects must say what is asked within [`HEADER`]; there are [`MOST_CONNECTIONS`] at
+//! once, and the next one waits until one of them ends. A stop lets the answers under way end, for
+//! [`LAST_WORDS`] at most.
 
 use crate::app::app;
 use crate::state::AppState;
@@ -123,7 +124,8 @@ where
     let _ = watcher.watch(connection).await;
 }
 
-/// Ends when somebody presses Ctrl-C or asks the process to end. From the call on it is heard, also before it is waited for.
+/// Ends when somebody presses Ctrl-C or asks the process to end. From the call on it is heard, also
+/// before it is waited for.
 ///
 /// # Errors
 /// Where the system lets nobody listen for it.

@@ -41,7 +41,8 @@ pub(crate) fn habits(request: &Request) -> Habits {
     said.or_else(query).and_then(|it| Habits::parse(&it).ok()).unwrap_or(Habits::si())
 }
 
-/// Renders the sentences of an answer. What is no text of the API's own (a file that was given, an image) passes as it is.
+/// Renders the sentences of an answer. What is no text of the API's own (a file that was given, an
+/// image) passes as it is.
 pub(crate) async fn told(request: Request, next: Next) -> Response {
     let habits = habits(&request);
     // A file that was given is handed back byte for byte, and may be large.

@@ -1,4 +1,5 @@
-//! A server that other machines reach: passphrases, sessions, guests, names, TLS; and one that is held up or asked to stop.
+//! A server that other machines reach: passphrases, sessions, guests, names, TLS; and one that is
+//! held up or asked to stop.
 
 use crate::common;
 

@@ -1,4 +1,5 @@
-//! The log by API: what was done, what is due, how batteries age; what is odd is refused in a sentence and nothing is lost.
+//! The log by API: what was done, what is due, how batteries age; what is odd is refused in a
+//! sentence and nothing is lost.
 
 use crate::common;
 

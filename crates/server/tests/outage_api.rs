@@ -168,7 +168,8 @@ async fn shedding_starts_and_filling_up_are_answered() {
         .await
         .body;
     assert_eq!(starts["at_once"], false, "{starts}");
-    // The lamp was dropped on purpose, the pump's filter is looked at before it starts, and the heater waits for a hand.
+    // The lamp was dropped on purpose, the pump's filter is looked at before it starts, and the
+    // heater waits for a hand.
     assert!(starts["turns"].as_array().unwrap().len() == 7, "{starts}");
     assert_eq!((&starts["by_hand"], &starts["look_first"]), (&json!(["heater"]), &json!(["circulation-pump"])));
     let hands = starts["hands"].as_array().unwrap();
@@ -231,7 +232,8 @@ async fn calendars_and_tables_are_taken_along() {
     let column = head.iter().position(|it| it == "terminal watts").unwrap();
     let rows: Vec<csv::StringRecord> = rows.records().map(Result::unwrap).collect();
     assert!(rows.len() == 289 && rows.iter().skip(1).all(|it| &it[column] == "0.000"));
-    // With the charge at which it is dropped it has its watts until then; with everything used it all goes on for longer.
+    // With the charge at which it is dropped it has its watts until then; with everything used it
+    // all goes on for longer.
     let on = async |more: &str| {
         let text = api.raw(&format!("{SITE}/outage/series.csv?{query}{more}")).await;
         let mut rows = csv::Reader::from_reader(text.as_bytes());

@@ -1,5 +1,5 @@
-//! What leaves the server is what is on the screen: sentences by the habits of who asks, one scenario in every export, and
-//! nothing that cannot be.
+//! What leaves the server is what is on the screen: sentences by the habits of who asks, one
+//! scenario in every export, and nothing that cannot be.
 
 use crate::common;
 
@@ -89,7 +89,8 @@ async fn one_scenario_tells_the_same_ends_in_every_export() {
             let calendar = api.raw(&format!("{SITE}/outage/calendar.ics?{query}")).await.replace("\r\n ", "");
             let calendar = calendar.replace("\\,", ",").replace("\\;", ";").replace("\\n", "\n");
             assert!(!marks(&events) && !marks(&calendar), "{query}");
-            // Every event of the answer is a row of the table, with as many cells as its head, whatever the decimal mark.
+            // Every event of the answer is a row of the table, with as many cells as its head,
+            // whatever the decimal mark.
             let rows: Vec<csv::StringRecord> =
                 csv::Reader::from_reader(events.as_bytes()).into_records().collect::<Result<_, _>>().unwrap();
             let known = told["simulation"]["events"].as_array().unwrap();

@@ -89,7 +89,8 @@ async fn a_watch_is_begun_once_read_acted_in_taken_back_and_ended() {
     assert_eq!(begun(&api, asked()).await["number"], 2);
 }
 
-/// Plugged over by one of the outlets that are told, it lasts as long as was told; the return asks for it to be plugged back.
+/// Plugged over by one of the outlets that are told, it lasts as long as was told; the return asks
+/// for it to be plugged back.
 #[tokio::test]
 async fn a_device_is_plugged_over_as_it_was_told_and_back_after_the_return() {
     let api = demo_api();
@@ -154,7 +155,8 @@ async fn a_device_is_plugged_over_as_it_was_told_and_back_after_the_return() {
     assert_eq!(plug(&taken)["done"], false);
 }
 
-/// Whichever way a device is to run again that was off for too long: it is looked at first, after it went off and not before.
+/// Whichever way a device is to run again that was off for too long: it is looked at first, after
+/// it went off and not before.
 #[tokio::test]
 async fn what_was_off_for_too_long_is_looked_at_before_it_runs_again() {
     let api = demo_api();
@@ -214,7 +216,8 @@ async fn a_look_before_the_return_counts_after_it() {
     assert_eq!(answer.status, StatusCode::OK, "{}", answer.body);
 }
 
-/// What is looked at first after the return is what was really off for so long: not what was switched off a minute before.
+/// What is looked at first after the return is what was really off for so long: not what was
+/// switched off a minute before.
 #[tokio::test]
 async fn what_was_off_for_a_minute_need_not_be_looked_at() {
     let api = demo_api();

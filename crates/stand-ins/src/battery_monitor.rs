@@ -12,8 +12,9 @@
 //! | 6, 7 | energy out since then | 0.1 Wh |
 //! | 8 | 16720, by which a stand-in is known | |
 //!
-//! Holding registers (functions 3, 6 and 16): 0, the arrangement that hangs on it, counted from 0; 1, how many times as
-//! fast its clock runs (1 to 7200); 2, the charge that it is set to, 0.1 %, which sets its clock and its energy to nothing.
+//! Holding registers (functions 3, 6 and 16): 0, the arrangement that hangs on it, counted from 0;
+//! 1, how many times as fast its clock runs (1 to 7200); 2, the charge that it is set to, 0.1 %,
+//! which sets its clock and its energy to nothing.
 
 use crate::noise::Channel;
 use anyhow::{Context, Result};

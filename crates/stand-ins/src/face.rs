@@ -1,6 +1,7 @@
-//! Meters that show what somebody else says: those of a drill. A battery monitor over Modbus TCP has the registers of
-//! [`crate::battery_monitor`] without the mark by which a stand-in is known; a bench meter over SCPI on TCP has its first channel at
-//! a store's terminals. Whoever reads them cannot tell.
+//! Meters that show what somebody else says: those of a drill. A battery monitor over Modbus TCP
+//! has the registers of [`crate::battery_monitor`] without the mark by which a stand-in is known; a
+//! bench meter over SCPI on TCP has its first channel at a store's terminals. Whoever reads them
+//! cannot tell.
 
 use crate::scpi::{self, Answer, OVERLOAD, parted};
 use anyhow::{Context, Result};

@@ -1,4 +1,5 @@
-//! How long the log takes with a hundred thousand rows: its first page, a page further back, a word, a word of one kind.
+//! How long the log takes with a hundred thousand rows: its first page, a page further back, a
+//! word, a word of one kind.
 #![allow(missing_docs)] // Criterion's macro makes an undocumented function.
 
 use ash_pond_core::plan::Plan;

@@ -1,5 +1,6 @@
-//! One site whole in a file: its plan, tests with their files, walks, instruments and readings, as a zip of JSON and CSV that any
-//! program reads. Opened elsewhere it is a site of its own with the same answers. Steps that could be undone stay where they are.
+//! One site whole in a file: its plan, tests with their files, walks, instruments and readings, as
+//! a zip of JSON and CSV that any program reads. Opened elsewhere it is a site of its own with the
+//! same answers. Steps that could be undone stay where they are.
 
 use crate::element::{Element, take_apart};
 use crate::error::{StoreError, stored};
@@ -149,8 +150,9 @@ struct SpanLine {
 }
 
 impl Store {
-    /// Writes a site whole to a file, as one snapshot while it goes on being used, and tells the file's length in bytes. `made`
-    /// is when, as ISO 8601; readings of meters go along where `with_readings`.
+    /// Writes a site whole to a file, as one snapshot while it goes on being used, and tells the
+    /// file's length in bytes. `made` is when, as ISO 8601; readings of meters go along where
+    /// `with_readings`.
     ///
     /// # Errors
     /// Where there is no such site, or the file cannot be written; no part of it is left then.
@@ -178,8 +180,9 @@ impl Store {
         Ok(std::fs::metadata(to).map_err(at)?.len())
     }
 
-    /// Opens an archive as a site of its own, and tells its id. It comes whole or not at all. Instruments that are described here
-    /// already stay what they are; readings join those of the same meter.
+    /// Opens an archive as a site of its own, and tells its id. It comes whole or not at all.
+    /// Instruments that are described here already stay what they are; readings join those of the
+    /// same meter.
     ///
     /// # Errors
     /// Where it is no archive, of a newer version, damaged, too large, or where core refuses what is in it.

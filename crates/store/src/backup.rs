@@ -1,5 +1,5 @@
-//! Copies of the whole database: made while it is in use, checked before they count, and brought back without losing what
-//! stood there.
+//! Copies of the whole database: made while it is in use, checked before they count, and brought
+//! back without losing what stood there.
 
 use crate::error::StoreError;
 use crate::folder::{FILE, Store, connect, locked, migrate, own, whole};
@@ -37,7 +37,8 @@ pub struct Restored {
 }
 
 impl Store {
-    /// Copies the whole database to a file as it is at one moment, while it goes on being used, and tells its length in bytes.
+    /// Copies the whole database to a file as it is at one moment, while it goes on being used, and
+    /// tells its length in bytes.
     ///
     /// # Errors
     /// Where the file cannot be written, or the copy is not whole.
@@ -93,11 +94,12 @@ impl Store {
         Ok(list)
     }
 
-    /// Takes over a copy while the store is open. It is checked first, and what stood here is kept as a copy of its own.
+    /// Takes over a copy while the store is open. It is checked first, and what stood here is kept
+    /// as a copy of its own.
     ///
     /// # Errors
-    /// Where the copy is damaged, is none of this program, was written by a newer version, or cannot be read; nothing is changed
-    /// then.
+    /// Where the copy is damaged, is none of this program, was written by a newer version, or
+    /// cannot be read; nothing is changed then.
     pub fn take_over(&self, from: &Path, stamp: &str) -> Result<Restored, StoreError> {
         let ready = self.folder().join("restoring.sqlite");
         let sites = prepared(from, &ready)?;
@@ -142,11 +144,12 @@ pub fn backup(folder: &Path, to: &Path) -> Result<u64, StoreError> {
     copy(&db, to, Pace::AtOnce)
 }
 
-/// Brings a copy back as the database of a folder that no server uses. It is checked first, and what stood there is kept beside it.
+/// Brings a copy back as the database of a folder that no server uses. It is checked first, and
+/// what stood there is kept beside it.
 ///
 /// # Errors
-/// Where the copy is damaged, is none of this program, was written by a newer version, or cannot be read, and where the folder
-/// is in use; nothing is changed then.
+/// Where the copy is damaged, is none of this program, was written by a newer version, or cannot be
+/// read, and where the folder is in use; nothing is changed then.
 pub fn restore(folder: &Path, from: &Path, stamp: &str) -> Result<Restored, StoreError> {
     let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
     std::fs::create_dir_all(folder).map_err(unusable)?;

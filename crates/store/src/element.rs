@@ -61,8 +61,9 @@ pub fn take_apart(plan: &Plan) -> Result<Vec<Element>, StoreError> {
     Ok(elements)
 }
 
-/// Puts elements, sorted by kind and place, together as a checked plan. Of the outages only those with an id in `written`
-/// are judged as strictly as what is new; the others were kept, and are put right where they need it.
+/// Puts elements, sorted by kind and place, together as a checked plan. Of the outages only those
+/// with an id in `written` are judged as strictly as what is new; the others were kept, and are put
+/// right where they need it.
 ///
 /// # Errors
 /// Where core refuses the plan.

@@ -16,8 +16,9 @@ use std::time::{SystemTime, UNIX_EPOCH};
 const MOST_READERS: usize = 8;
 /// Writes after which what they left in the log of the database is brought into it.
 const WRITES_BROUGHT_IN: u64 = 64;
-/// Where nobody does so, whoever writes does it himself once there are so many pages (of 4 kB). While a copy is made that is of no
-/// use, as the copy holds on to what was there when it began; each try would sort all that came since.
+/// Where nobody does so, whoever writes does it himself once there are so many pages (of 4 kB).
+/// While a copy is made that is of no use, as the copy holds on to what was there when it began;
+/// each try would sort all that came since.
 const MOST_PAGES_LEFT: u32 = 25_000;
 
 const SCRIPTS: &[M<'static>] = &[
@@ -37,8 +38,8 @@ const MIGRATIONS: Migrations<'static> = Migrations::from_slice(SCRIPTS);
 
 /// The database within its folder.
 pub(crate) const FILE: &str = "ash-pond.sqlite";
-/// Up to this size the database is checked whole whenever it is opened, bytes; a larger one where it was not closed, and each
-/// day in its copy.
+/// Up to this size the database is checked whole whenever it is opened, bytes; a larger one where
+/// it was not closed, and each day in its copy.
 const CHECKED_UP_TO: u64 = 64 << 20;
 
 /// An open data folder. One writer, a few readers; safe to share between threads.
@@ -63,11 +64,12 @@ pub struct Store {
 }
 
 impl Store {
-    /// Opens the data folder at `folder`, and makes it where it is not there; nobody else can read what is made. A database that
-    /// is damaged is not opened.
+    /// Opens the data folder at `folder`, and makes it where it is not there; nobody else can read
+    /// what is made. A database that is damaged is not opened.
     ///
     /// # Errors
-    /// Where another process has it open, where a newer version wrote it, where it is damaged, or where it cannot be used.
+    /// Where another process has it open, where a newer version wrote it, where it is damaged, or
+    /// where it cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
         if !folder.exists() {
@@ -114,8 +116,9 @@ impl Store {
         self.writer.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Brings what was written into the database itself, beside whoever reads and writes, once it is worth it: so that nobody who
-    /// writes waits for more than his own change to reach the disk. What was acknowledged is on disk before and after.
+    /// Brings what was written into the database itself, beside whoever reads and writes, once it
+    /// is worth it: so that nobody who writes waits for more than his own change to reach the disk.
+    /// What was acknowledged is on disk before and after.
     ///
     /// # Errors
     /// Where the database cannot be written.

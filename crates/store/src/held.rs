@@ -10,7 +10,8 @@ use std::sync::Arc;
 /// Plans that are held in memory at most.
 const MOST_PLANS: usize = 8;
 
-/// Plans that are held in memory, by site, and how often another database took the place of the one that they were read of.
+/// Plans that are held in memory, by site, and how often another database took the place of the one
+/// that they were read of.
 pub(crate) type Plans = (u64, HashMap<String, Revised>);
 
 /// A plan with the revisions of its elements. Whoever asks shares it with all others, so that telling it costs nothing.
@@ -33,8 +34,8 @@ impl Revised {
         Self { plan: Arc::new(plan), revision, elements: Arc::new(elements.into_iter().map(Arc::new).collect()) }
     }
 
-    /// The plan with some elements written anew or taken away (no body), one after another; what is new comes last of its kind.
-    /// Only those are read, and the plan is checked as a whole.
+    /// The plan with some elements written anew or taken away (no body), one after another; what is
+    /// new comes last of its kind. Only those are read, and the plan is checked as a whole.
     ///
     /// # Errors
     /// Where core refuses the plan.

@@ -1,4 +1,5 @@
-//! The log of a site: everything that happened, with its time, found by words, kind, item and span; with pictures and files.
+//! The log of a site: everything that happened, with its time, found by words, kind, item and span;
+//! with pictures and files.
 
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
@@ -193,7 +194,8 @@ impl Store {
             match &found {
                 Some(words) => {
                     let words = put(Sql::from(words.clone()));
-                    // The index leads, in its own order, which is that of time: a word that stands in all rows is as quick as one.
+                    // The index leads, in its own order, which is that of time: a word that stands
+                    // in all rows is as quick as one.
                     sql += &format!(
                         "log_words w CROSS JOIN log_entries e ON e.seq = w.rowid WHERE log_words MATCH {words} AND "
                     );
@@ -251,7 +253,8 @@ impl Store {
         Ok(ids)
     }
 
-    /// Takes entries in that were written elsewhere, with how many steps each stands for and why it was struck; all or none.
+    /// Takes entries in that were written elsewhere, with how many steps each stands for and why it
+    /// was struck; all or none.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails, as on a full disk.

@@ -1,4 +1,5 @@
-//! Instruments that were described once, and meters that answer by themselves. They belong to the machine, not to a site.
+//! Instruments that were described once, and meters that answer by themselves. They belong to the
+//! machine, not to a site.
 
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
@@ -35,8 +36,9 @@ impl Store {
         })
     }
 
-    /// Describes an instrument, new or changed; none takes it away. Tests keep what it was when they were carried out. Where
-    /// it is done from a site, it is a step of that site, and told with its counter then.
+    /// Describes an instrument, new or changed; none takes it away. Tests keep what it was when
+    /// they were carried out. Where it is done from a site, it is a step of that site, and told
+    /// with its counter then.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.

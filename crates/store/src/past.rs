@@ -1,4 +1,5 @@
-//! What figures were before they were changed: written with every change of an element, and kept when the journal forgets.
+//! What figures were before they were changed: written with every change of an element, and kept
+//! when the journal forgets.
 
 use crate::element::Kind;
 use crate::error::{StoreError, stored};

@@ -85,8 +85,8 @@ impl Default for Kept {
 }
 
 impl Store {
-    /// Keeps readings as they come, in one transaction, and tells how many were new: a series has one reading for a moment. A
-    /// value that is not finite is left out.
+    /// Keeps readings as they come, in one transaction, and tells how many were new: a series has
+    /// one reading for a moment. A value that is not finite is left out.
     ///
     /// # Errors
     /// Where the database fails, as on a full disk; none of them is kept then.
@@ -138,9 +138,10 @@ impl Store {
         })
     }
 
-    /// What a series held between two moments, in at most `points` stretches of one width (1 to [`MOST_POINTS`]): the least, the
-    /// most and the mean of each that holds any. It is read from the finest that is still there and short enough: readings,
-    /// minutes, hours or days; so it never reads more than some thousand rows.
+    /// What a series held between two moments, in at most `points` stretches of one width (1 to
+    /// [`MOST_POINTS`]): the least, the most and the mean of each that holds any. It is read from
+    /// the finest that is still there and short enough: readings, minutes, hours or days; so it
+    /// never reads more than some thousand rows.
     ///
     /// # Errors
     /// Where there is no such series, or the database fails.
@@ -160,8 +161,8 @@ impl Store {
             let is_there = |since: Option<i64>| since.is_none_or(|it| it <= from);
             let tiers = [(1, is_there(all.all_from_ms)), (60, is_there(minutes_from)), (3_600, true), (86_400, true)];
             for (place, (seconds, _)) in tiers.into_iter().enumerate().filter(|it| it.1.1) {
-                // Where the next one is fine enough for such a plot, and this one would have to be full of holes to be short, it
-                // is not even counted.
+                // Where the next one is fine enough for such a plot, and this one would have to be
+                // full of holes to be short, it is not even counted.
                 let coarser = tiers.get(place + 1).filter(|it| it.1);
                 let is_fine = coarser.is_some_and(|it| it.0 * 1000 * FINE_ENOUGH <= width);
                 if is_fine && (to - from) / (seconds * 1000) > HOLES * i64::from(MOST_READ) {
@@ -245,8 +246,8 @@ impl Store {
         Ok(())
     }
 
-    /// Throws away single readings and minutes that are too old, some thousand at once, so that nobody who writes waits for long;
-    /// tells how many went.
+    /// Throws away single readings and minutes that are too old, some thousand at once, so that
+    /// nobody who writes waits for long; tells how many went.
     ///
     /// # Errors
     /// Where the database fails.

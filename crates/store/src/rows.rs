@@ -17,7 +17,8 @@ pub(crate) fn sweep(db: &Connection, under_way: &[String]) -> Result<usize, Stor
     Ok(db.execute(sql, [under_way])?)
 }
 
-/// Writes a test as the journal has it; one that is taken away is kept aside, so that its file is there when it comes back.
+/// Writes a test as the journal has it; one that is taken away is kept aside, so that its file is
+/// there when it comes back.
 pub(crate) fn put_test(
     db: &Connection,
     site: &str,

@@ -109,14 +109,14 @@ impl Store {
         })
     }
 
-    /// A site as it is held in memory, if it is. Where the writer is locked, and what is held has the site's counter, it is what the
-    /// database has.
+    /// A site as it is held in memory, if it is. Where the writer is locked, and what is held has
+    /// the site's counter, it is what the database has.
     pub(crate) fn held(&self, site: &str) -> Option<Revised> {
         self.plans.lock().unwrap_or_else(PoisonError::into_inner).1.get(site).cloned()
     }
 
-    /// Ends a transaction that changed a site on disk, and holds what the site is since. The writer is still locked then, so that
-    /// nothing comes between.
+    /// Ends a transaction that changed a site on disk, and holds what the site is since. The writer
+    /// is still locked then, so that nothing comes between.
     pub(crate) fn commit(&self, transaction: Transaction<'_>, site: &str, after: &Revised) -> Result<(), StoreError> {
         transaction.commit()?;
         let mut plans = self.plans.lock().unwrap_or_else(PoisonError::into_inner);

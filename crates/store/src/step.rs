@@ -1,5 +1,6 @@
-//! A step of the journal while it is written: everything that a person changes goes through here, so that all of it can be
-//! undone. Elements of the plan, tests of the bench, readings of walks, instruments and meters are its subjects.
+//! A step of the journal while it is written: everything that a person changes goes through here,
+//! so that all of it can be undone. Elements of the plan, tests of the bench, readings of walks,
+//! instruments and meters are its subjects.
 
 use crate::element::{Anew, Element, Kind, put_together};
 use crate::error::StoreError;
@@ -200,8 +201,8 @@ pub(crate) fn put(
 /// The elements of the plan that a step touched.
 pub(crate) type Touched = BTreeSet<(Kind, String)>;
 
-/// Checks the plan that results, writes it in canonical form, and moves the counter on. Where the site is held as it was before
-/// the step, what it touched is read, and nothing else.
+/// Checks the plan that results, writes it in canonical form, and moves the counter on. Where the
+/// site is held as it was before the step, what it touched is read, and nothing else.
 pub(crate) fn settle(
     db: &Connection,
     site: &str,

@@ -102,11 +102,13 @@ impl Store {
         Ok((id, revised))
     }
 
-    /// Changes a test as a step, with the edits of the plan that belong to it. `make` is given the plan and the test as they are
-    /// within the step, so that nothing comes between; `based_on` is the revision of the test that the change is based on.
+    /// Changes a test as a step, with the edits of the plan that belong to it. `make` is given the
+    /// plan and the test as they are within the step, so that nothing comes between; `based_on` is
+    /// the revision of the test that the change is based on.
     ///
     /// # Errors
-    /// Where there is no such test, where it was changed elsewhere, where `make` or core refuses it, or the database fails.
+    /// Where there is no such test, where it was changed elsewhere, where `make` or core refuses
+    /// it, or the database fails.
     pub fn change_test<E: From<StoreError>>(
         &self,
         site: &str,
@@ -153,8 +155,8 @@ impl Store {
         rows::put_test(&writer, site, revision, &row.id, Some(&row.kept()))
     }
 
-    /// Notes what was found in a file that an earlier version kept. It is no step, and is left where the test was changed
-    /// since.
+    /// Notes what was found in a file that an earlier version kept. It is no step, and is left
+    /// where the test was changed since.
     ///
     /// # Errors
     /// Where the database fails.
@@ -181,7 +183,8 @@ impl Store {
         Upload { store: self, name }
     }
 
-    /// Throws away the parts of uploads that are no test's file, that no step could bring back, and that are not under way.
+    /// Throws away the parts of uploads that are no test's file, that no step could bring back, and
+    /// that are not under way.
     ///
     /// # Errors
     /// Where the database fails.

@@ -75,7 +75,8 @@ fn of_walk(db: &Connection, site: &str, arrangement: &str, walk: i64) -> Result<
 }
 
 impl Store {
-    /// The readings of the latest walk along an arrangement, in the order in which they were taken, and the walk's number.
+    /// The readings of the latest walk along an arrangement, in the order in which they were taken,
+    /// and the walk's number.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
@@ -109,8 +110,8 @@ impl Store {
         })
     }
 
-    /// Keeps a reading of an arrangement as a step. `make` is given the number of the walk that it belongs to (a new one where
-    /// one is begun) and the readings of that walk so far.
+    /// Keeps a reading of an arrangement as a step. `make` is given the number of the walk that it
+    /// belongs to (a new one where one is begun) and the readings of that walk so far.
     ///
     /// # Errors
     /// Where there is no such site, where `make` refuses it, or the database fails.

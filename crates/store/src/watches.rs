@@ -124,8 +124,8 @@ impl Store {
         Ok(number)
     }
 
-    /// Changes what a watch is. `make` is given it as it is within the transaction, and tells what it is from then on and whether it
-    /// still goes on.
+    /// Changes what a watch is. `make` is given it as it is within the transaction, and tells what
+    /// it is from then on and whether it still goes on.
     ///
     /// # Errors
     /// Where there is none, where `make` refuses it, or the database fails.
@@ -179,7 +179,8 @@ impl Store {
     /// Adds entries to a watch in one transaction, and gives the number of the last.
     ///
     /// # Errors
-    /// Where there is no such watch, where it holds too many, or the database fails, as on a full disk; none is kept then.
+    /// Where there is no such watch, where it holds too many, or the database fails, as on a full
+    /// disk; none is kept then.
     pub fn add_to_watch(&self, site: &str, number: i64, entries: &[(f64, Value)]) -> Result<i64, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;

@@ -94,7 +94,8 @@ fn a_site_opens_elsewhere_with_all_that_it_had() {
         store.thinned(here[0].id, 0, i64::MAX, 50).unwrap(),
         other.thinned(there[0].id, 0, i64::MAX, 50).unwrap()
     );
-    // It is a site like any other from now on: its parts stay when uploads are swept, and it is put in an archive again.
+    // It is a site like any other from now on: its parts stay when uploads are swept, and it is put
+    // in an archive again.
     other.sweep_uploads().unwrap();
     assert_eq!(file_of(&other, &opened, &test).len(), 2_100_000);
     let again = folder.path().join("again.zip");

@@ -1,4 +1,5 @@
-//! Tests, their files, walks, instruments and meters: kept, refused when stale, undone and done again; and what cannot be read.
+//! Tests, their files, walks, instruments and meters: kept, refused when stale, undone and done
+//! again; and what cannot be read.
 
 use ash_pond_core::plan::Plan;
 use ash_pond_store::{Edit, Kind, MeterRow, Store, StoreError, TestStep, WalkRead};
@@ -269,8 +270,8 @@ fn each_day_has_its_copy() {
     assert_eq!(copies, [json!("ash-pond-2026-03-01.sqlite")]);
 }
 
-/// A plan that was read is held for as long as its site stands at the same change: never longer, also where another database
-/// takes its place that counts the same.
+/// A plan that was read is held for as long as its site stands at the same change: never longer,
+/// also where another database takes its place that counts the same.
 #[test]
 fn a_plan_is_never_that_of_before() {
     let (folder, store, site) = open();

@@ -32,8 +32,8 @@ fn child_that_writes() {
     }
 }
 
-/// A test whose figure goes into the plan and is taken back by turns, a part of a file that may never end, and a reading: each
-/// is whole or not there, whenever the process is killed.
+/// A test whose figure goes into the plan and is taken back by turns, a part of a file that may
+/// never end, and a reading: each is whole or not there, whenever the process is killed.
 fn bench(store: &Store, site: &str, number: u32) {
     if store.tests(site).unwrap().is_empty() {
         store.begin_test(site, "idle", &json!({"protocol": "idle"}), "2026-03-01T10:00:00Z", "begun").unwrap();

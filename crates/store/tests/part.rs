@@ -1,5 +1,6 @@
-//! A site that is held in memory is changed by what was touched alone. A law holds it against the same folder opened anew before
-//! each step, where everything is read: they tell the same, refuse the same in the same words, and keep the same.
+//! A site that is held in memory is changed by what was touched alone. A law holds it against the
+//! same folder opened anew before each step, where everything is read: they tell the same, refuse
+//! the same in the same words, and keep the same.
 
 use ash_pond_core::plan::Plan;
 use ash_pond_store::element::Anew;

@@ -1,4 +1,5 @@
-//! Readings by time: kept once, paged, thinned for plots to what a naive pass finds, and thinned out without losing the hours.
+//! Readings by time: kept once, paged, thinned for plots to what a naive pass finds, and thinned
+//! out without losing the hours.
 
 use ash_pond_store::Store;
 use ash_pond_store::readings::{Kept, PAGE, Sample, Span};
@@ -64,7 +65,8 @@ fn pages_follow_each_other_without_a_gap() {
     assert!(all.windows(2).all(|it| it[0].0 < it[1].0));
 }
 
-/// Whether the stretches hold what the readings in them do: least, most, mean and count, all of them together every reading.
+/// Whether the stretches hold what the readings in them do: least, most, mean and count, all of
+/// them together every reading.
 fn held_against(spans: &[Span], from: i64, to: i64, exact: bool, step: usize) {
     let readings = |low: i64, high: i64| {
         (0..3 * 86_400)
@@ -103,7 +105,8 @@ fn a_plot_shows_the_least_and_the_most_whatever_it_is_read_from() {
             held_against(&spans, from, to, exact, 2);
         }
     }
-    // Nothing of a span that is empty, turned round or far away, and no plot of so many points that nobody could see them.
+    // Nothing of a span that is empty, turned round or far away, and no plot of so many points that
+    // nobody could see them.
     assert!(store.thinned(id, BEGIN + hour, BEGIN + hour, 100).unwrap().is_empty());
     assert!(store.thinned(id, BEGIN + hour, BEGIN, 100).unwrap().is_empty());
     assert!(store.thinned(id, BEGIN - 2 * DAY_MS, BEGIN - DAY_MS, 100).unwrap().is_empty());

@@ -1,4 +1,5 @@
-//! Watches in the store: one is open at a time, entries come back in their order, nothing is changed but what is taken back.
+//! Watches in the store: one is open at a time, entries come back in their order, nothing is
+//! changed but what is taken back.
 
 use ash_pond_core::plan::Plan;
 use ash_pond_store::{Store, StoreError};

@@ -1,5 +1,5 @@
-//! Circles: files that reach each other along the arrows (strongly connected parts; R. Tarjan, "Depth-first search and linear
-//! graph algorithms", 1972).
+//! Circles: files that reach each other along the arrows (strongly connected parts; R. Tarjan,
+//! "Depth-first search and linear graph algorithms", 1972).
 
 use super::Arrows;
 

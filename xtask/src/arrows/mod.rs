@@ -1,8 +1,9 @@
-//! The arrows between the files of the project: who takes something from whom. No circle may come to those that are known, and
-//! none that was cut may stay on the list; layers take from those below them alone.
+//! The arrows between the files of the project: who takes something from whom. No circle may come
+//! to those that are known, and none that was cut may stay on the list; layers take from those
+//! below them alone.
 //!
-//! What a file takes counts as taken from where it is made, whoever hands it on (`pub use`); that a room names its files (`mod`)
-//! is no arrow.
+//! What a file takes counts as taken from where it is made, whoever hands it on (`pub use`); that a
+//! room names its files (`mod`) is no arrow.
 
 mod circles;
 mod page;

@@ -1,5 +1,5 @@
-//! The arrows of a crate: what its modules take of each other, by `use` and by paths in the code. What is only there for tests does
-//! not count.
+//! The arrows of a crate: what its modules take of each other, by `use` and by paths in the code.
+//! What is only there for tests does not count.
 
 use super::Arrows;
 use anyhow::{Context, Result};

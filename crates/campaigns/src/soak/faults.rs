@@ -15,8 +15,8 @@ const ROOM_KB: u64 = 64;
 /// Notes that are made in an open watch while it is full.
 const NOTES: u64 = 40;
 
-/// Writes until nothing is taken any more: each refusal is a problem that says why, what is there stays readable, and once there
-/// is room again everything is there that was acknowledged.
+/// Writes until nothing is taken any more: each refusal is a problem that says why, what is there
+/// stays readable, and once there is room again everything is there that was acknowledged.
 pub(super) async fn disk(stage: &mut Stage<'_>, table: &mut Table) -> Result<()> {
     let size = |name: &str| std::fs::metadata(stage.data().join(name)).map_or(0, |it| it.len() / 1024);
     let limit = size("ash-pond.sqlite").max(size("ash-pond.sqlite-wal")) + ROOM_KB;

@@ -1,4 +1,5 @@
-//! Kills while everything that writes writes: what was acknowledged is there afterwards, and figures in use have a way back.
+//! Kills while everything that writes writes: what was acknowledged is there afterwards, and
+//! figures in use have a way back.
 
 use super::stage::{Stage, idle, record, set_clock};
 use crate::client::{Client, SITE};

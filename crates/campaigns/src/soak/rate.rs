@@ -77,8 +77,9 @@ fn mix(series: &Value) -> Vec<(Method, String, Value)> {
     ]
 }
 
-/// Asks each request at its moment, whether those before it were answered or not: whoever reads does not wait for somebody
-/// else's edit. Tells which of the mix it was, and how long it took from its moment on, ms; none where it failed.
+/// Asks each request at its moment, whether those before it were answered or not: whoever reads
+/// does not wait for somebody else's edit. Tells which of the mix it was, and how long it took from
+/// its moment on, ms; none where it failed.
 async fn ask_all(
     client: &Client,
     mix: &Arc<Vec<(Method, String, Value)>>,

@@ -1,4 +1,5 @@
-//! A watch that is read for twelve hours, once a second in the long form: what it holds in memory, and how soon it answers.
+//! A watch that is read for twelve hours, once a second in the long form: what it holds in memory,
+//! and how soon it answers.
 
 use super::stage::{Stage, set_clock};
 use crate::client::SITE;

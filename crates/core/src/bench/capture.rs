@@ -253,8 +253,9 @@ impl Sine {
     }
 }
 
-/// The longest stretch in which |v| stays below a level: from and to, s, between samples by straight lines. Where samples
-/// are missing for longer than `gap`, a stretch ends, as nobody saw what came between.
+/// The longest stretch in which |v| stays below a level: from and to, s, between samples by
+/// straight lines. Where samples are missing for longer than `gap`, a stretch ends, as nobody saw
+/// what came between.
 fn longest_below(samples: &[Sample], level: f64, gap: f64) -> Option<(f64, f64)> {
     let cross = |a: Sample, b: Sample| {
         let (a_size, b_size) = (a.1.abs(), b.1.abs());

@@ -1,4 +1,5 @@
-//! What a test keeps of a file: what its method finds in it, and a thinned trace. The file itself stays beside the test.
+//! What a test keeps of a file: what its method finds in it, and a thinned trace. The file itself
+//! stays beside the test.
 
 use super::capture::{Capture, Sample, capture};
 use super::log::{Holds, Log};

@@ -53,7 +53,8 @@ pub struct BandPoint {
 const BAND: usize = 25;
 /// Least number of points.
 const LEAST: usize = 3;
-/// Beyond so many points they are looked at together for what is out of line, further off than so many times their spread.
+/// Beyond so many points they are looked at together for what is out of line, further off than so
+/// many times their spread.
 const MANY: usize = 400;
 const FAR: f64 = 4.0;
 

@@ -1,8 +1,9 @@
 //! Files of meters, loggers and scopes: rows of numbers with a head, in whatever form they come.
 //!
-//! Commas, semicolons, tabs, bars or blanks between cells; points or commas for decimals; units in the head; comment
-//! lines; times as seconds (or ms, µs, min, h), as a clock (`17:30:05.2`) or as a date with a clock. Lines go in one by one, so that a file
-//! of any length can be read without being held.
+//! Commas, semicolons, tabs, bars or blanks between cells; points or commas for decimals; units in
+//! the head; comment lines; times as seconds (or ms, µs, min, h), as a clock (`17:30:05.2`) or as a
+//! date with a clock. Lines go in one by one, so that a file of any length can be read without
+//! being held.
 
 use crate::say::Sentence;
 use serde::{Deserialize, Serialize};

@@ -45,8 +45,9 @@ pub struct Instrument {
 }
 
 impl Instrument {
-    /// What a meter usually may be off that nobody described: half a per cent of volts, a per cent of amperes, watts and
-    /// watt-hours, a kelvin, a tenth of the sun, and the last digit that is written down. What is counted is sure.
+    /// What a meter usually may be off that nobody described: half a per cent of volts, a per cent
+    /// of amperes, watts and watt-hours, a kelvin, a tenth of the sun, and the last digit that is
+    /// written down. What is counted is sure.
     pub fn usual(of: &Reading) -> Self {
         let step = if of.unit.is_empty() { 0.0 } else { 10_f64.powi(-i32::from(of.digits)) };
         let (share, fixed) = match of.unit {

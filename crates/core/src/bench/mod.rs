@@ -2,12 +2,15 @@
 //!
 //! # Layout
 //! - `protocol`: the tests by name, and the one that gives a figure
-//! - `meter`: readings with what they may be off; `log`: files of meters, loggers and scopes; `digest`: what is kept of one
-//! - `fit`: a loss law through points, `spread`: how far it may be from the truth, `power`: what is measured of it; `capture`: a switchover; `profile`: the phases of a device
+//! - `meter`: readings with what they may be off; `log`: files of meters, loggers and scopes;
+//!   `digest`: what is kept of one
+//! - `fit`: a loss law through points, `spread`: how far it may be from the truth, `power`: what is
+//!   measured of it; `capture`: a switchover; `profile`: the phases of a device
 //! - `guide`: how a test is carried out; `history`: a figure over the years; `next`: what to measure next
 //! - `place`: where a meter stood, and what came out there took from the store
-//! - `case`: a test as it is kept, and what tests share; `outcome`: what comes of one, as data; `methods`: a module for each test; `test`: a
-//!   test carried out, and its figures put into the plan
+//! - `case`: a test as it is kept, and what tests share; `outcome`: what comes of one, as data;
+//!   `methods`: a module for each test; `test`: a test carried out, and its figures put into the
+//!   plan
 
 mod capture;
 mod case;

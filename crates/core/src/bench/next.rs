@@ -1,11 +1,12 @@
 //! What to measure next: over all figures of a plan, the test that narrows its answers most per minute of work.
 //!
-//! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst finding (`matters`);
-//! to which of several arrangements of the same devices draws least (`compare::decides`): the share of the lead that
-//! its ± moves, and as much again where another one wins within that ±, which is where the two cross; and to how long
-//! the first device lasts in the first outage (`outage::chances`), by its share of that spread. Of that a test takes
-//! away what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures that it gives
-//! at once, over its minutes.
+//! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst
+//! finding (`matters`); to which of several arrangements of the same devices draws least
+//! (`compare::decides`): the share of the lead that its ± moves, and as much again where another
+//! one wins within that ±, which is where the two cross; and to how long the first device lasts in
+//! the first outage (`outage::chances`), by its share of that spread. Of that a test takes away
+//! what a measured figure would not have: 1 − 3 % / (± / value). A test counts for all the figures
+//! that it gives at once, over its minutes.
 
 use super::case::Subject;
 use super::guide::{Guide, Target};
@@ -107,8 +108,8 @@ pub fn next(plan: &Plan) -> Vec<Next> {
     found
 }
 
-/// The test that tells a figure better than it is known: less than 1 − `least` of its ± would be left; none where none is
-/// worth it.
+/// The test that tells a figure better than it is known: less than 1 − `least` of its ± would be
+/// left; none where none is worth it.
 pub(crate) fn worth(plan: &Plan, figure: &FigureAt, least: f64) -> Option<&'static Guide> {
     let text = serde_json::to_value(plan).unwrap_or_default();
     guide(plan, figure, part(&text, figure).as_deref()).filter(|_| narrowed(figure) >= least)
@@ -262,7 +263,8 @@ fn races(plan: &Plan) -> Vec<Cause> {
             let moved = (it.moves_wh.abs() / found.less_wh.max(1e-9)).min(1.0);
             let crosses = it.times.is_some_and(|it| it <= 1.0);
             let weight = moved + f64::from(u8::from(crosses));
-            // That another one wins within its ± is news; what it takes of a lead that stays says less than its watts do.
+            // That another one wins within its ± is news; what it takes of a lead that stays says
+            // less than its watts do.
             let (why, tells) = if crosses {
                 let then = it.then.as_deref().and_then(|it| plan.arrangement(it)).map_or("another way", |it| &it.label);
                 (format!("Within the ± of its {} “{then}” draws less.", it.figure.name), f64::INFINITY)

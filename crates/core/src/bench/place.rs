@@ -1,5 +1,5 @@
-//! Where the meter of a test stood: at a store's terminals, or behind one of its ports, and what came out there took from
-//! the store.
+//! Where the meter of a test stood: at a store's terminals, or behind one of its ports, and what
+//! came out there took from the store.
 
 use super::case::Case;
 use super::meter::Known;
@@ -38,8 +38,8 @@ impl<'a> Place<'a> {
         Err(("place", format!("is \"{named}\", which \"{}\" does not have; write one of {known}", case.test.of.id)))
     }
 
-    /// Whether watt-hours are counted there: where the test says so, and always on alternating current, where volts times
-    /// amperes are no watts.
+    /// Whether watt-hours are counted there: where the test says so, and always on alternating
+    /// current, where volts times amperes are no watts.
     pub(super) fn is_counted(self, counted: Option<bool>) -> bool {
         counted == Some(true) || matches!(self, Self::Port(it) if it.current == Current::Ac)
     }
@@ -77,8 +77,8 @@ impl Through {
         Self { law: Law::of(law), half: figures.unwrap_or_default() }
     }
 
-    /// What the store gave, Wh, for `out` that came out over stretches of so many hours at so many watts each: what is lost
-    /// in each comes on top, with what the law may be off.
+    /// What the store gave, Wh, for `out` that came out over stretches of so many hours at so many
+    /// watts each: what is lost in each comes on top, with what the law may be off.
     pub(super) fn store_wh(self, stretches: &[(f64, f64)], out: Known) -> Known {
         let sums = stretches.iter().fold([0.0; 3], |sum, (hours, watts)| {
             [sum[0] + hours, sum[1] + hours * watts, sum[2] + hours * watts * watts]

@@ -1,8 +1,9 @@
 //! Phase profile: what a device draws from start to stop, found in a logger's file.
 //!
-//! The power is cut into steps of one level each (binary segmentation of a piecewise constant mean, after Scott and Knott
-//! 1974, with the noise told from neighbours); levels that come again and again are running and busy, what stands
-//! before them is starting, what stands after them stopping.
+//! The power is cut into steps of one level each (binary segmentation of a piecewise constant mean,
+//! after Scott and Knott 1974, with the noise told from neighbours); levels that come again and
+//! again are running and busy, what stands before them is starting, what stands after them
+//! stopping.
 
 use super::log::{Holds, Log};
 use serde::{Deserialize, Serialize};

@@ -1,21 +1,23 @@
 //! What the readings of an efficiency test leave open: the law that they speak for, and how far each part of it may be
 //! from the truth.
 //!
-//! A meter that shows one per cent too much shows it in every row. Taken anew for each row, that would be scatter, and
-//! idle draw, which stands at the small end, would seem hardly known; taken as what it is, it moves the slope and leaves
-//! the idle draw alone. But some meters do scatter by what they may be off, and nobody says which. So a share t of what
-//! the meters may be off is taken as scatter and the rest, 1 − t, as one error for all rows; each t weighs by how likely
-//! it makes the readings (restricted likelihood, Patterson and Thompson 1971), and t above 1 is a load that sways. Given
-//! t this is least squares with correlated errors (Aitken 1935); the parts of the law are zero or more, so what lies
-//! below zero is cut away from what the readings leave open, and ± is how far around the law 95 % of the rest lies.
+//! A meter that shows one per cent too much shows it in every row. Taken anew for each row, that
+//! would be scatter, and idle draw, which stands at the small end, would seem hardly known; taken
+//! as what it is, it moves the slope and leaves the idle draw alone. But some meters do scatter by
+//! what they may be off, and nobody says which. So a share t of what the meters may be off is taken
+//! as scatter and the rest, 1 − t, as one error for all rows; each t weighs by how likely it makes
+//! the readings (restricted likelihood, Patterson and Thompson 1971), and t above 1 is a load that
+//! sways. Given t this is least squares with correlated errors (Aitken 1935); the parts of the law
+//! are zero or more, so what lies below zero is cut away from what the readings leave open, and ±
+//! is how far around the law 95 % of the rest lies.
 
 use super::power::{Pair, Row, dot};
 use crate::draw::normal;
 use nalgebra::{DMatrix, DVector, Matrix3, Vector3};
 use rand::{SeedableRng, rngs::StdRng};
 
-/// Shares of what the meters may be off that are scatter, with how likely each is before a reading was taken: a meter is
-/// mostly off alike in all rows or anew in each.
+/// Shares of what the meters may be off that are scatter, with how likely each is before a reading
+/// was taken: a meter is mostly off alike in all rows or anew in each.
 const SHARES: [(f64, f64); 9] = [
     (0.0, 1.0),
     (0.3, 0.03),
@@ -115,8 +117,8 @@ impl Weighed {
         }
     }
 
-    /// The law without its unknowns that are not kept, and what of Σ y²/variance is left; none where the rows do not tell
-    /// the kept ones apart.
+    /// The law without its unknowns that are not kept, and what of Σ y²/variance is left; none
+    /// where the rows do not tell the kept ones apart.
     fn solved(&self, kept: [bool; 3]) -> Option<(Row, f64)> {
         let places: Vec<usize> = (0..self.normal.nrows()).filter(|it| *it >= 3 || kept[*it]).collect();
         let normal = DMatrix::from_fn(places.len(), places.len(), |a, b| self.normal[(places[a], places[b])]);
@@ -154,8 +156,8 @@ impl Weighed {
     }
 }
 
-/// Weighs the readings: `rows` are the three columns of the law, `losses` in W, `slopes` what the input rises by a watt of
-/// output in a first fit, W/W.
+/// Weighs the readings: `rows` are the three columns of the law, `losses` in W, `slopes` what the
+/// input rises by a watt of output in a first fit, W/W.
 pub(super) fn weigh(rows: &[Row], losses: &[f64], pairs: &[Pair], slopes: &[f64]) -> Spread {
     let n = rows.len();
     let errors = Errors::of(pairs, slopes);
@@ -227,8 +229,8 @@ pub(super) fn weigh(rows: &[Row], losses: &[f64], pairs: &[Pair], slopes: &[f64]
     Spread { law, drawn: if drawn.len() < LEAST { free } else { drawn } }
 }
 
-/// Where nothing is known of the meters: the variance of the scatter, weighed by what it makes of the points. None where as
-/// many unknowns as points leave no scatter to see.
+/// Where nothing is known of the meters: the variance of the scatter, weighed by what it makes of
+/// the points. None where as many unknowns as points leave no scatter to see.
 fn by_scatter(rows: &[Row], losses: &[f64]) -> Vec<Component> {
     let n = rows.len();
     let plain = Weighed::of(rows, losses, &DVector::repeat(n, 1.0), &DMatrix::zeros(n, 0));

@@ -48,8 +48,8 @@ pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
     Ok(found)
 }
 
-/// Readings that lie between two steps of the display of the meter that somebody described: typed by heart, read off another meter, or
-/// the step is described wrongly.
+/// Readings that lie between two steps of the display of the meter that somebody described: typed
+/// by heart, read off another meter, or the step is described wrongly.
 fn finer_than_shown(test: &Test) -> Vec<Question> {
     let mut asked = Vec::new();
     for (row, read) in test.rows.iter().enumerate().filter(|it| it.1.struck.is_none()) {

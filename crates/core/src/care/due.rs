@@ -140,8 +140,8 @@ struct Found {
     fill: Vec<(&'static str, String)>,
 }
 
-/// The checks of a plan on a day, the most urgent first. `measured` is when the tests were carried out that figures of the plan were
-/// taken from, by their ids.
+/// The checks of a plan on a day, the most urgent first. `measured` is when the tests were carried
+/// out that figures of the plan were taken from, by their ids.
 ///
 /// ```
 /// use ash_pond_core::{care::due, plan::Plan};
@@ -413,8 +413,8 @@ fn drifting(plan: &Plan, measured: &BTreeMap<String, Date>, list: &mut Vec<Found
     }
 }
 
-/// When the season of the outages begins that the plan is made for, and the outage that begins it: behind the longest time of the
-/// year without one.
+/// When the season of the outages begins that the plan is made for, and the outage that begins it:
+/// behind the longest time of the year without one.
 fn season(plan: &Plan) -> Option<(Date, String)> {
     let mut starts: Vec<(i16, Date, &str)> = plan
         .outages

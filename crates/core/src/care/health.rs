@@ -1,10 +1,12 @@
-//! How a battery ages: everything that says something of its capacity, one robust trend with its band, what each outage needs of it,
-//! and when the two cross.
+//! How a battery ages: everything that says something of its capacity, one robust trend with its
+//! band, what each outage needs of it, and when the two cross.
 //!
-//! The trend is a straight line by weighted least squares with Huber's weights for what lies far off (Huber 1964), its slope held by
-//! what its chemistry's life by the calendar lets expect: four fifths of its capacity at the end of that life, and as much as that
-//! either way (Bayesian regression with a Gaussian prior; Gelman and others 2013, ch. 14). Where the points scatter more than their ±
-//! say, the band is as much wider (Birge 1932). Nothing gains capacity by resting: the slope is never above 0.
+//! The trend is a straight line by weighted least squares with Huber's weights for what lies far
+//! off (Huber 1964), its slope held by what its chemistry's life by the calendar lets expect: four
+//! fifths of its capacity at the end of that life, and as much as that either way (Bayesian
+//! regression with a Gaussian prior; Gelman and others 2013, ch. 14). Where the points scatter more
+//! than their ± say, the band is as much wider (Birge 1932). Nothing gains capacity by resting: the
+//! slope is never above 0.
 
 use crate::battery::{cycles_at, life_years};
 use crate::bench::full_wh;
@@ -211,7 +213,8 @@ impl Line {
     }
 }
 
-/// Fits the line. `points` are years from today, values and standard deviations; `prior` is the slope's middle and standard deviation.
+/// Fits the line. `points` are years from today, values and standard deviations; `prior` is the
+/// slope's middle and standard deviation.
 fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
     let mut pulls = vec![1.0_f64; points.len()];
     let mut line = Line { level: 0.0, slope: 0.0, of_level: 0.0, of_slope: 0.0, of_both: 0.0 };
@@ -254,8 +257,9 @@ fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
     line
 }
 
-/// How a battery of a plan ages by what was measured of it. `replaced` is when it took the place of another one; what was measured
-/// before that day is told apart. `depths` is how deep each outage took it since then, 0 to 1. None where the source stores nothing.
+/// How a battery of a plan ages by what was measured of it. `replaced` is when it took the place of
+/// another one; what was measured before that day is told apart. `depths` is how deep each outage
+/// took it since then, 0 to 1. None where the source stores nothing.
 ///
 /// ```
 /// use ash_pond_core::{care::{Point, health}, plan::Plan};
@@ -345,8 +349,8 @@ pub fn health(
     })
 }
 
-/// What a day takes of a battery in the first arrangement that draws from it, with nothing but stores at work; charged in between,
-/// each such day is a cycle of that depth.
+/// What a day takes of a battery in the first arrangement that draws from it, with nothing but
+/// stores at work; charged in between, each such day is a cycle of that depth.
 fn by_day(plan: &Plan, of: &Source) -> Option<ByDay> {
     let battery = of.battery.as_ref()?;
     let whole = full_wh(battery)?.value;
@@ -388,10 +392,11 @@ fn told(it: &Point) -> Aged {
     Aged { year: year(it.on), value: it.value, low, high, what: it.what.clone(), origin: it.origin.clone() }
 }
 
-/// How the resistance inside a battery rises by what was measured of it, Ω: the same line as that of its capacity, turned round. Its
-/// slope is held by what is usual: twice as much at the end of its life by the calendar, and as much as that either way. It never
-/// falls by resting. None where the source stores nothing, nothing was measured since it was replaced, or what was is less sure than it is
-/// large.
+/// How the resistance inside a battery rises by what was measured of it, Ω: the same line as that
+/// of its capacity, turned round. Its slope is held by what is usual: twice as much at the end of
+/// its life by the calendar, and as much as that either way. It never falls by resting. None where
+/// the source stores nothing, nothing was measured since it was replaced, or what was is less sure
+/// than it is large.
 pub fn resistance(
     plan: &Plan,
     source: &str,
@@ -511,8 +516,9 @@ fn root<'a>(way: &'a Arrangement, id: &'a str) -> &'a str {
     at
 }
 
-/// What each outage needs of a store: the least capacity with which the device that matters most of those that hang on it lasts, by
-/// marching it; of the arrangements in which that device hangs on it, the one that needs least.
+/// What each outage needs of a store: the least capacity with which the device that matters most of
+/// those that hang on it lasts, by marching it; of the arrangements in which that device hangs on
+/// it, the one that needs least.
 pub fn needs_of(plan: &Plan, source: &str) -> Vec<Need> {
     let Some((unit, stands, _)) = plan.source(source).and_then(stands) else { return Vec::new() };
     let rank = |id: &str| {

@@ -2,7 +2,8 @@
 //!
 //! # Layout
 //! - `due`: checks that follow from the plan, by rules that are data, and those of one's own
-//! - `health`: what is known of a battery's capacity and resistance, their course, what each outage needs of it, and when they cross
+//! - `health`: what is known of a battery's capacity and resistance, their course, what each outage
+//!   needs of it, and when they cross
 
 mod due;
 mod health;

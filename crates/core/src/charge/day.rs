@@ -1,5 +1,5 @@
-//! A day of charging on the clock: when what comes in, and how long an engine must run each day so that the store ends it as full as
-//! it began.
+//! A day of charging on the clock: when what comes in, and how long an engine must run each day so
+//! that the store ends it as full as it began.
 
 use super::told::{EngineDay, FillSpan, RechargeAsk, hours, name};
 use super::wiring::{Ready, chain, root};
@@ -23,7 +23,8 @@ const NOTHING_WH: f64 = 1.0;
 /// Less of a store than this is neither gained nor lost, 0 to 1.
 const SAME: f64 = 5e-4;
 
-/// A time after the beginning, on the clock: by the day of the week where the date is known, else by the day that is counted.
+/// A time after the beginning, on the clock: by the day of the week where the date is known, else
+/// by the day that is counted.
 pub(super) fn when(ready: &Ready, at_h: f64) -> Sentence {
     let clock = Clock::of(&ready.plan, &ready.outage);
     let of_day = TimeOfDay(clock.of_day(at_h * 3600.0) / 3600.0);
@@ -138,7 +139,8 @@ impl Day<'_> {
         Some(Tried { from_h, quarters, soc: left.soc, lowest: left.lowest, drawn_wh: left.drawn_wh, fuel_l })
     }
 
-    /// Whether the store ends the day as full as it began, and is never so empty on the way that what hangs on it is left alone.
+    /// Whether the store ends the day as full as it began, and is never so empty on the way that
+    /// what hangs on it is left alone.
     fn is_enough(&self, it: &Tried) -> bool {
         it.soc >= self.ask.from_soc - SAME && it.lowest > self.floor
     }

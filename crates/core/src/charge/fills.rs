@@ -1,8 +1,9 @@
 //! What fills what: each source, straight and through each converter, into each charging input.
 //!
-//! A cell is solved on the network of its own chain, without leads, its source full. Its hours follow from what the store
-//! takes as it fills; a store whose source sags while it gives takes longer, which the march of [`super::recharge`] tells.
-//! What a panel fills is marched so, by day and night.
+//! A cell is solved on the network of its own chain, without leads, its source full. Its hours
+//! follow from what the store takes as it fills; a store whose source sags while it gives takes
+//! longer, which the march of [`super::recharge`] tells. What a panel fills is marched so, by day
+//! and night.
 
 use super::carry::filled;
 use super::told::RechargeAsk;
@@ -115,8 +116,8 @@ pub struct HoursTo {
     pub full: Option<f64>,
 }
 
-/// Which source into which input, by which converter: every port of every source, straight and through each converter of the
-/// kit, into every charging input.
+/// Which source into which input, by which converter: every port of every source, straight and
+/// through each converter of the kit, into every charging input.
 ///
 /// # Errors
 /// Where there are more cells than [`MOST_CELLS`].
@@ -411,7 +412,8 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
     }
 }
 
-/// Hours from a tenth by a panel: the march that [`super::recharge`] makes of the same chain, which knows day and night.
+/// Hours from a tenth by a panel: the march that [`super::recharge`] makes of the same chain, which
+/// knows day and night.
 fn by_the_sun(plan: &Plan, way: &Arrangement, store: &Source) -> HoursTo {
     let mut ask = RechargeAsk::of(store.id.as_str());
     (ask.levels, ask.mains, ask.offers) = (vec![0.8, 1.0], false, false);
@@ -431,7 +433,8 @@ fn over_converter(start: &Start<'_>, network: &Network, solver: &Solver<'_>) -> 
     })
 }
 
-/// Hours from a tenth to four fifths and full, with so many watts at an input that take what the store takes as it fills.
+/// Hours from a tenth to four fifths and full, with so many watts at an input that take what the
+/// store takes as it fills.
 fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64, casing: Option<&Casing>) -> HoursTo {
     let Some(battery) = &store.battery else { return HoursTo::default() };
     let celsius = plan.site.ambient().0;
@@ -466,8 +469,9 @@ fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64, casing
     HoursTo { most: to_80, full: Some(hours) }
 }
 
-/// Hours for a step of charge with so many watts wanted at the input, which the converter before it gives as long as its case bears
-/// that; `rate` is what watts at the input charge in an hour. None where it never gets there.
+/// Hours for a step of charge with so many watts wanted at the input, which the converter before it
+/// gives as long as its case bears that; `rate` is what watts at the input charge in an hour. None
+/// where it never gets there.
 fn warming(
     casing: Option<&Casing>,
     (rise_k, is_hot): &mut (f64, bool),

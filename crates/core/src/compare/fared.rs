@@ -1,5 +1,6 @@
-//! How an arrangement fares in an outage: marched as `simulate` does, with what comes into its stores meanwhile, its rules and
-//! its clock, so that whoever compares over an outage is told what an outage is told to be.
+//! How an arrangement fares in an outage: marched as `simulate` does, with what comes into its
+//! stores meanwhile, its rules and its clock, so that whoever compares over an outage is told what
+//! an outage is told to be.
 
 use crate::figure::Figure;
 use crate::outage::{SHED_BY_RULE, Simulation, SourceRun, simulate};

@@ -58,7 +58,8 @@ fn change(plan: &Plan, from: (&Arrangement, &Compared), to: (&Arrangement, &Comp
     told
 }
 
-/// "From A to B: 400 Wh less to put back into the stores a day, 44 EUR a year at the site's price; 90 EUR to buy, paid back after 2 years."
+/// "From A to B: 400 Wh less to put back into the stores a day, 44 EUR a year at the site's price;
+/// 90 EUR to buy, paid back after 2 years."
 fn sentence(plan: &Plan, told: &Change) -> String {
     let currency = plan.currency();
     let saves = amount(told.saves_wh_day, "Wh");

@@ -84,8 +84,8 @@ pub struct BeingOn {
     pub sentence: Sentence,
 }
 
-/// What everything with an idle draw costs in a day of an arrangement at a charge, the most first; of very many, what draws
-/// most.
+/// What everything with an idle draw costs in a day of an arrangement at a charge, the most first;
+/// of very many, what draws most.
 pub fn being_on(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<BeingOn> {
     let network = Network::build(plan, way, plan.site.ambient());
     let now = Carried::of(plan, way, charge, &network);

@@ -1,5 +1,6 @@
-//! When things are filled behind a budget that divides: what each gets hangs on what else takes then, so they are filled
-//! together, one state after the other, and each is done when its energy has flowed.
+//! When things are filled behind a budget that divides: what each gets hangs on what else takes
+//! then, so they are filled together, one state after the other, and each is done when its energy
+//! has flowed.
 
 use super::windows::{Windows, while_on};
 use crate::network::{Charge, Gates, Load, Network, Solver};
@@ -13,8 +14,9 @@ const IDLE_DAYS: i32 = 2;
 
 /// When each device of an arrangement is on in a day, in the order of [`Network::loads`].
 ///
-/// What yields to a budget takes what it gets in each state, with what comes and goes by itself at its mean, the stores full and
-/// their own inputs taking; everything else is on by its cycle and by the clocks before it.
+/// What yields to a budget takes what it gets in each state, with what comes and goes by itself at
+/// its mean, the stores full and their own inputs taking; everything else is on by its cycle and by
+/// the clocks before it.
 pub(super) fn windows(
     arrangement: &Arrangement,
     network: &Network,
@@ -100,8 +102,8 @@ impl<'a> Together<'a> {
         Self { network, gates, filled, edges, others, under_way: Vec::new(), kept: Vec::new() }
     }
 
-    /// Goes on from the day before, on which what is filled every day was begun too, until all that began on the first day is
-    /// done, or over.
+    /// Goes on from the day before, on which what is filled every day was begun too, until all that
+    /// began on the first day is done, or over.
     fn carry_on(&mut self) {
         let last = self.filled.iter().map(|it| i32::from(it.1.every_days)).max().unwrap_or(1);
         let open_v = self.network.open_volts(&Charge::full());

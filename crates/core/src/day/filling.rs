@@ -27,9 +27,9 @@ struct Fill {
 }
 
 impl Filling {
-    /// By the mean rates of a use that goes on, from `charge`: a store of which the share c is stored an hour and the share
-    /// d drawn is full after (1 − soc)/(c − d) and takes d/c of the time from then on. A store that is too cold to be
-    /// charged takes nothing.
+    /// By the mean rates of a use that goes on, from `charge`: a store of which the share c is
+    /// stored an hour and the share d drawn is full after (1 − soc)/(c − d) and takes d/c of the
+    /// time from then on. A store that is too cold to be charged takes nothing.
     pub(super) fn of(
         plan: &Plan,
         network: &Network,
@@ -129,8 +129,8 @@ impl Filling {
         self.stores.iter().map(share).collect()
     }
 
-    /// Parts of a time in which stores take for these shares of it: how long each is, 0 to 1, and who takes in it. Their
-    /// times are laid one upon the other from the beginning on.
+    /// Parts of a time in which stores take for these shares of it: how long each is, 0 to 1, and
+    /// who takes in it. Their times are laid one upon the other from the beginning on.
     pub(super) fn parts(shares: &[f64]) -> Vec<(f64, Vec<bool>)> {
         let mut edges = vec![0.0, 1.0];
         edges.extend(shares.iter().map(|it| it.clamp(0.0, 1.0)));

@@ -1,4 +1,5 @@
-//! Things that are charged: how often a store fills them through its chain, what one filling costs, and when it is done.
+//! Things that are charged: how often a store fills them through its chain, what one filling costs,
+//! and when it is done.
 
 use super::dividing;
 use super::lasting::cut_off;
@@ -108,8 +109,9 @@ struct Gives {
     delivered_wh: f64,
 }
 
-/// What a chain draws of a store and delivers, from a charge down to its floor, or to where something quits; over an hour
-/// where nothing is stored. Integrated over the charge by the midpoint rule, as [`super::lasting`].
+/// What a chain draws of a store and delivers, from a charge down to its floor, or to where
+/// something quits; over an hour where nothing is stored. Integrated over the charge by the
+/// midpoint rule, as [`super::lasting`].
 fn gives(plan: &Plan, chain: &Arrangement, network: &Network, source: &Source, charge: &Charge) -> Gives {
     let loads = network.loads(plan, average);
     let mut solver = Solver::new(network);

@@ -121,8 +121,9 @@ fn mean_rate(
     rate
 }
 
-/// Hours and watt-hours from one charge down to another; no hours where it does not go down. The rate is that of the charge
-/// and of the time: it changes at the `edges` (h, rising), where something that is filled from the store is full.
+/// Hours and watt-hours from one charge down to another; no hours where it does not go down. The
+/// rate is that of the charge and of the time: it changes at the `edges` (h, rising), where
+/// something that is filled from the store is full.
 fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) -> Rate) -> (Option<f64>, f64) {
     let slice = (from - to).max(0.0) / SLICES as f64;
     let (mut hours, mut energy_wh) = (0.0, 0.0);

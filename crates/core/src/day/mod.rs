@@ -1,14 +1,15 @@
 //! A day of use, or the hours of an outage, and how long a store carries it.
 //!
-//! A day is cut at the edges of every `hours` cycle, of every filling and of every switch by the clock. Within a stretch
-//! each thermostat is on or off, independently of the others, for its share of the time, and what is filled every few
-//! days for its share of the days; what is switched with its load is on where something behind it is; every combination is
-//! solved on the real network and weighted, so that losses with the square of a current
-//! are those of the current that really flows and not of its average. Beyond six
-//! of them the lightest ones are averaged instead.
+//! A day is cut at the edges of every `hours` cycle, of every filling and of every switch by the
+//! clock. Within a stretch each thermostat is on or off, independently of the others, for its share
+//! of the time, and what is filled every few days for its share of the days; what is switched with
+//! its load is on where something behind it is; every combination is solved on the real network and
+//! weighted, so that losses with the square of a current are those of the current that really flows
+//! and not of its average. Beyond six of them the lightest ones are averaged instead.
 //!
 //! # Layout
-//! - `span`: which hours; `windows`: when each device is on in them; `dividing`: where a budget divides; `stretch`: the states of all of them
+//! - `span`: which hours; `windows`: when each device is on in them; `dividing`: where a budget
+//!   divides; `stretch`: the states of all of them
 //! - `filling`: when charging inputs take, until their store is full
 //! - `being_on`: what things cost for being on, and what switching them would save
 //! - `fillings`: how often a store fills what is charged

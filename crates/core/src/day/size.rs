@@ -39,8 +39,9 @@ impl Size {
         }
     }
 
-    /// Share of the store used in an hour, at `watts` (W) and `amps` (A) from its terminals, with what it loses by itself.
-    /// `strained` is the current, A, by which it tires: the same, or the mean of one that comes in gulps.
+    /// Share of the store used in an hour, at `watts` (W) and `amps` (A) from its terminals, with
+    /// what it loses by itself. `strained` is the current, A, by which it tires: the same, or the
+    /// mean of one that comes in gulps.
     pub(crate) fn share_per_hour(&self, watts: f64, amps: f64, strained: f64) -> f64 {
         let used = match self.capacity_ah {
             Some(capacity) => {

@@ -38,8 +38,8 @@ impl Stretches {
         solver.solve(&stretch.loads, open_v);
     }
 
-    /// How long something that may be switched is on, h; all the time where nothing switches it. What is filled through it is taken
-    /// to be full.
+    /// How long something that may be switched is on, h; all the time where nothing switches it.
+    /// What is filled through it is taken to be full.
     pub(super) fn hours_open(&self, place: &str) -> f64 {
         let Some(gate) = self.gates.list.iter().position(|it| it.place == place) else { return 24.0 };
         let open = |it: &&Stretch| self.gates.open(it.middle, |device| it.on[device], |_| false)[gate];
@@ -159,9 +159,9 @@ pub(crate) fn alone_wh(device: &Device) -> f64 {
 
 /// How often something that is switched is turned on or off in a day; 0 where nothing switches it.
 ///
-/// By the clock: at each edge of its hours. With its load: what is on at hours of the day is taken together, and each run of
-/// that is turned on and off once; a thermostat turns it twice a period while nothing else is on, and what is filled every
-/// few days on those days.
+/// By the clock: at each edge of its hours. With its load: what is on at hours of the day is taken
+/// together, and each run of that is turned on and off once; a thermostat turns it twice a period
+/// while nothing else is on, and what is filled every few days on those days.
 fn turns_a_day(devices: &[&Device], gates: &Gates, all: &[Windows], place: &str) -> f64 {
     let Some(gate) = gates.list.iter().find(|it| it.place == place) else { return 0.0 };
     let windows: Vec<(usize, &Windows)> = gate.devices.iter().map(|it| (*it, &all[*it])).collect();

@@ -71,16 +71,16 @@ pub fn day(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Usage {
     over(plan, arrangement, charge, &Span::day(plan))
 }
 
-/// What `arrangement` takes over a span at `charge`; starts counted, at each coming-on. A store that is filled from another
-/// one takes until it is full, and then what is drawn from it.
+/// What `arrangement` takes over a span at `charge`; starts counted, at each coming-on. A store
+/// that is filled from another one takes until it is full, and then what is drawn from it.
 pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> Usage {
     let network = Network::build(plan, arrangement, span.ambient);
     let stretches = stretches(plan, arrangement, &network, span);
     over_stretches(plan, arrangement, charge, span, (&network, &stretches))
 }
 
-/// [`over`] on what was made ready: the network of the arrangement at the span's temperature, which its switches do not touch, and the
-/// states of its devices in the span.
+/// [`over`] on what was made ready: the network of the arrangement at the span's temperature, which
+/// its switches do not touch, and the states of its devices in the span.
 pub(super) fn over_stretches(
     plan: &Plan,
     arrangement: &Arrangement,

@@ -85,7 +85,8 @@ impl Windows {
         Self { pieces, done_h, ..Self::default() }
     }
 
-    /// Of a filling every so many days that got some watts from one hour of a day to another, in parts that may lie on several days.
+    /// Of a filling every so many days that got some watts from one hour of a day to another, in
+    /// parts that may lie on several days.
     pub(super) fn filled(parts: &[(f64, f64, f64)], every_days: u16, done_h: Option<f64>) -> Self {
         let at = |hour: f64| parts.iter().filter(move |it| it.0 <= hour && hour < it.1);
         let ends = parts.iter().flat_map(|it| [it.0, it.1]).collect();

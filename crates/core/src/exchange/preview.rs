@@ -417,8 +417,9 @@ fn fill(
     Ok(())
 }
 
-/// What watt-hours a day say beside the rest of a row: its running watts where nothing else says them, within its hours where it
-/// has some; the hours where it says watts alone; and where it says both, they must be the same.
+/// What watt-hours a day say beside the rest of a row: its running watts where nothing else says
+/// them, within its hours where it has some; the hours where it says watts alone; and where it says
+/// both, they must be the same.
 fn of_a_day(
     cells: &[(&Column, &String, &str)],
     cell: &str,

@@ -1,7 +1,8 @@
 //! The lead and the fuse that a feed is proposed: the smallest standard ones that hold for whatever it may carry.
 //!
-//! A lead to a device carries what that draws at its worst moment. A lead into a converter or a shared stage carries what
-//! that stage may draw by its own limit, however little hangs on it today.
+//! A lead to a device carries what that draws at its worst moment. A lead into a converter or a
+//! shared stage carries what that stage may draw by its own limit, however little hangs on it
+//! today.
 
 use crate::figure::Figure;
 use crate::limits::{Code, Judged, Status, amount, assumed_contacts, fitted_fuse, judged};
@@ -36,7 +37,8 @@ pub(crate) struct Proposal {
     by_limit: bool,
 }
 
-/// Whether leads that were proposed one after the other still hold with all of them laid, sized for what can be no other then.
+/// Whether leads that were proposed one after the other still hold with all of them laid, sized for
+/// what can be no other then.
 pub(crate) fn still_hold(plan: &Plan, way: &Arrangement, given: &[(usize, Proposal)]) -> bool {
     let Some((_, others)) = given.split_last() else { return true };
     if others.iter().any(|it| !it.1.by_limit || it.1.refused.is_some()) {
@@ -49,7 +51,8 @@ pub(crate) fn still_hold(plan: &Plan, way: &Arrangement, given: &[(usize, Propos
     })
 }
 
-/// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse; tells what is proposed.
+/// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse;
+/// tells what is proposed.
 pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Proposal {
     let place = way.feeds[index].to.name();
     way.feeds[index].fuse = None;
@@ -124,8 +127,9 @@ struct Lead {
 }
 
 impl<'a> Sizes<'a> {
-    /// Of the feeds with these indices, each with its length, m, in sizes of these areas, mm²; the one that loses most comes first.
-    /// None where even the thickest carry what flows with no standard fuse.
+    /// Of the feeds with these indices, each with its length, m, in sizes of these areas, mm²; the
+    /// one that loses most comes first. None where even the thickest carry what flows with no
+    /// standard fuse.
     pub(crate) fn of(plan: &'a Plan, way: &Arrangement, feeds: &[(usize, f64)], areas: &[f64]) -> Option<Self> {
         let thinnest = areas.iter().copied().reduce(f64::min)?;
         let thickest = areas.iter().copied().reduce(f64::max)?;
@@ -184,7 +188,8 @@ impl<'a> Sizes<'a> {
         put(self.plan, way, self.leads[at].index, self.leads[at].length_m, area, None);
     }
 
-    /// The same with the fuses that all of them need; none where one of them is too thin for what it carries, or for its fuse.
+    /// The same with the fuses that all of them need; none where one of them is too thin for what
+    /// it carries, or for its fuse.
     pub(crate) fn fused(&self, way: &Arrangement) -> Option<Arrangement> {
         let mut whole = way.clone();
         for it in &self.leads {
@@ -217,8 +222,8 @@ impl<'a> Sizes<'a> {
     }
 }
 
-/// What a converter may draw by its own limits, A: its input's, else what its outlets may give, at its least voltage. None
-/// where nothing is stated.
+/// What a converter may draw by its own limits, A: its input's, else what its outlets may give, at
+/// its least voltage. None where nothing is stated.
 fn may_draw(plan: &Plan, way: &Arrangement, index: usize, converter: &Converter) -> Option<f64> {
     if let Some(most) = &converter.input.max_a {
         return Some(most.get());

@@ -264,8 +264,9 @@ pub(crate) struct Leads {
     pub(crate) refused: Option<String>,
 }
 
-/// Gives each of some feeds, by its place, a lead of so many metres and the fuse that it needs. A lead loses power that the leads before it carry: those
-/// are looked at again, until nothing changes.
+/// Gives each of some feeds, by its place, a lead of so many metres and the fuse that it needs. A
+/// lead loses power that the leads before it carry: those are looked at again, until nothing
+/// changes.
 pub(crate) fn laid(plan: &Plan, way: &mut Arrangement, feeds: &[(usize, f64)]) -> Leads {
     let mut leads = Leads::default();
     for _ in 0..PASSES {
@@ -291,7 +292,8 @@ fn port_name<'a>(plan: &'a Plan, from: &'a From) -> &'a str {
     plan.port(from).and_then(|it| it.label.as_deref()).unwrap_or(from.port.as_str())
 }
 
-/// A feed without a lead. A port that offers several voltages is asked for the one nearest to what the end is rated for.
+/// A feed without a lead. A port that offers several voltages is asked for the one nearest to what
+/// the end is rated for.
 pub(crate) fn bare(plan: &Plan, from: &From, to: &str) -> Option<Feed> {
     let target = crate::plan::arrangement::Target { item: Id::new(to).ok()?, input: None };
     let voltage_v = match &plan.port(from)?.voltage {

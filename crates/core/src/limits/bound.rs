@@ -194,8 +194,8 @@ impl Bound {
         }
     }
 
-    /// The levels of what switches itself off beyond them: a breaker's own, a fuse's by its rating and the most time that it
-    /// may take above it.
+    /// The levels of what switches itself off beyond them: a breaker's own, a fuse's by its rating
+    /// and the most time that it may take above it.
     pub(super) fn switches_off(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),

@@ -1,9 +1,10 @@
 //! Whether a fuse can break what a short circuit gives it: its rated direct voltage and its breaking capacity.
 //!
-//! The voltage is the highest at which the store is charged; the current is the open voltage over the resistance of the
-//! cells and of the leads above the fuse, without what the battery's electronics might do. What is usual for a type of fuse
-//! stands in for what nobody stated (makers' sheets; ISO 8820-3 and -5 for blades and bolts, UL 248-15 for class T). Of a fuse
-//! that nobody described, 32 V and 1 kA are taken for granted, and no more.
+//! The voltage is the highest at which the store is charged; the current is the open voltage over
+//! the resistance of the cells and of the leads above the fuse, without what the battery's
+//! electronics might do. What is usual for a type of fuse stands in for what nobody stated (makers'
+//! sheets; ISO 8820-3 and -5 for blades and bolts, UL 248-15 for class T). Of a fuse that nobody
+//! described, 32 V and 1 kA are taken for granted, and no more.
 
 use super::code::{Code, Unstated};
 use super::fact::{Fact, standing};
@@ -129,8 +130,8 @@ fn bears(fuse: &Fuse, fault: Fault) -> (Status, bool) {
     (worst, worst == Status::Unproven)
 }
 
-/// A fuse of a rating, A, of the first type in the order of what they cost that breaks a fault; of no stated type where any
-/// would do, or none does.
+/// A fuse of a rating, A, of the first type in the order of what they cost that breaks a fault; of
+/// no stated type where any would do, or none does.
 pub(super) fn fitting(rating_a: f64, fault: Option<Fault>) -> Fuse {
     let plain = Fuse::of(rating_a);
     let Some(fault) = fault.filter(|it| bears(&plain, *it).0 > Status::Holds) else { return plain };

@@ -1,4 +1,5 @@
-//! Stores in the cold and in rooms: whether they freeze, what they give, whether they may be charged, what gas they give off.
+//! Stores in the cold and in rooms: whether they freeze, what they give, whether they may be
+//! charged, what gas they give off.
 
 use super::code::{Code, Unstated};
 use super::fact::Fact;

@@ -51,8 +51,9 @@ impl Verdicts {
         self.by_key.get(&key(finding)).map_or(Status::Holds, |it| it.status)
     }
 
-    /// What is worse here than it was `before`, the worst first: a verdict, or something that is not fed any more. What
-    /// is new here is worse where it trips. `moved` names what something was called before, where it has got another name.
+    /// What is worse here than it was `before`, the worst first: a verdict, or something that is
+    /// not fed any more. What is new here is worse where it trips. `moved` names what something was
+    /// called before, where it has got another name.
     pub(crate) fn worse<'a>(
         &'a self,
         before: &'a Self,
@@ -80,7 +81,8 @@ impl Verdicts {
         own.map(|it| it.1.status).max().unwrap_or(Status::Holds)
     }
 
-    /// The worst verdict of some kinds among some places; `of` is asked with the kind, the place, and what nobody stated.
+    /// The worst verdict of some kinds among some places; `of` is asked with the kind, the place,
+    /// and what nobody stated.
     pub(crate) fn worst_of(&self, of: impl Fn(Code, &str, Option<Unstated>) -> bool) -> Status {
         let some = self.by_key.iter().filter(|(key, it)| of(key.0, &key.1, it.unstated));
         some.map(|it| it.1.status).max().unwrap_or(Status::Holds)

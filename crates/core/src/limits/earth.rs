@@ -1,9 +1,10 @@
 //! Earthing of outlets for alternating current off the grid, and how far their wave is from a sine.
 //!
-//! A residual-current device sees current that comes back another way; off an outlet whose neutral is bonded to nothing
-//! the first fault has no other way, and it does nothing (IEC 60364-4-41, 411.6 and 413; IEC 60364-5-55 for generating sets).
-//! There one class I load at a time, or exposed metal of all of them bonded together, is what protects; and a neutral is
-//! bonded in one place, never in two. Local codes rule, and an electrician decides.
+//! A residual-current device sees current that comes back another way; off an outlet whose neutral
+//! is bonded to nothing the first fault has no other way, and it does nothing (IEC 60364-4-41,
+//! 411.6 and 413; IEC 60364-5-55 for generating sets). There one class I load at a time, or exposed
+//! metal of all of them bonded together, is what protects; and a neutral is bonded in one place,
+//! never in two. Local codes rule, and an electrician decides.
 
 use super::code::{Code, Unstated};
 use super::fact::Fact;

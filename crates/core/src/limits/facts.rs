@@ -320,7 +320,8 @@ const DANGEROUS_V: f64 = 60.0;
 /// So much colder than its mean a site has seen it, K, where nobody stated it.
 const RECORD_UNDER_MEAN: f64 = 25.0;
 
-/// The coldest that a panel will see, °C: what the site has seen, else 25 K under its mean, or an outage that is colder.
+/// The coldest that a panel will see, °C: what the site has seen, else 25 K under its mean, or an
+/// outage that is colder.
 fn record_low(plan: &Plan) -> (f64, Option<&str>) {
     let site = &plan.site;
     let record = site.record_low_c.as_ref().map_or(site.ambient().0 - RECORD_UNDER_MEAN, Figure::get);
@@ -425,8 +426,8 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
     })
 }
 
-/// What hangs on the terminals of a store stands at its charging voltage while that is filled, and sees all of it where it
-/// draws nothing.
+/// What hangs on the terminals of a store stands at its charging voltage while that is filled, and
+/// sees all of it where it draws nothing.
 fn charging(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<'_>) -> Option<Fact> {
     let (source, max_v) = (plan.source(item)?, end.max_v?);
     if !matches!(port.voltage, PortVoltage::Follows { .. }) || end.current != Current::Dc {

@@ -1,4 +1,5 @@
-//! Findings, as plain data: each limit once, with its worst moment and charge, what would mend it and what rules make of it.
+//! Findings, as plain data: each limit once, with its worst moment and charge, what would mend it
+//! and what rules make of it.
 
 use super::code::{Code, Unstated};
 use super::verdict::Status;

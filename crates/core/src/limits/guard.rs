@@ -1,11 +1,12 @@
 //! Whether a lead is protected against a short circuit: what opens upstream of it, and what the lead bears.
 //!
-//! A lead off a battery or a vehicle has a fuse near the positive terminal, or hangs on a port whose fuse or breaker is
-//! stated. A limit is what a port may carry, and opens nothing; a battery's own electronics protect its cells (IEC
-//! 60364-4-43 asks for protection at the head of each conductor; ISO 10133 for boats, ISO 13297 for 12 V in vehicles).
-//! Behind a junction the nearest fuse above counts. A direct-current outlet of a station, an adapter or a converter can
-//! give what it may carry for good into a lead that has gone bad, so that its lead bears that or has a fuse of its own. Leads for
-//! alternating current are left to the local code.
+//! A lead off a battery or a vehicle has a fuse near the positive terminal, or hangs on a port
+//! whose fuse or breaker is stated. A limit is what a port may carry, and opens nothing; a
+//! battery's own electronics protect its cells (IEC 60364-4-43 asks for protection at the head of
+//! each conductor; ISO 10133 for boats, ISO 13297 for 12 V in vehicles). Behind a junction the
+//! nearest fuse above counts. A direct-current outlet of a station, an adapter or a converter can
+//! give what it may carry for good into a lead that has gone bad, so that its lead bears that or
+//! has a fuse of its own. Leads for alternating current are left to the local code.
 
 use super::code::{Code, Unstated};
 use super::fact::{Fact, standing};

@@ -2,14 +2,15 @@
 
 use super::verdict::{Lasts, Levels, Status, Verdict};
 
-/// ISO 8820-3, blade fuses: at so many times the rating a fuse carries it for the first time at least and for the second
-/// at most, s.
+/// ISO 8820-3, blade fuses: at so many times the rating a fuse carries it for the first time at
+/// least and for the second at most, s.
 const FUSE: [(f64, f64, f64); 4] = [(1.35, 0.75, 600.0), (1.6, 0.25, 50.0), (2.0, 0.15, 5.0), (3.5, 0.04, 0.5)];
 /// Steps of the times over which the most that a fuse may take is told, as multiples of the one before.
 const STEP: f64 = 1.02;
 /// Above so many times its rating a fuse is only known to open at once.
 const FUSE_AT_ONCE: f64 = 20.0;
-/// The time constant of a lead of 1.5 mm², s, and the power of its area by which it grows, so that it is 180 s at 2.5 mm².
+/// The time constant of a lead of 1.5 mm², s, and the power of its area by which it grows, so that
+/// it is 180 s at 2.5 mm².
 const LEAD_TAU: (f64, f64, f64) = (120.0, 1.5, 0.794);
 
 /// The least and the most time for which a fuse carries so many times its rating, s.
@@ -39,8 +40,9 @@ pub fn fuse_times(times: f64) -> (f64, f64) {
     (between(pair[0].1, pair[1].1), between(pair[0].2, pair[1].2))
 }
 
-/// A fuse as what switches off: its rating for ever, and the most time that it may take above it, step by step. One value
-/// is judged by the same steps everywhere, so that what is said to open opens.
+/// A fuse as what switches off: its rating for ever, and the most time that it may take above it,
+/// step by step. One value is judged by the same steps everywhere, so that what is said to open
+/// opens.
 pub(super) fn fuse_levels(rating: f64) -> Levels {
     let mut overload = Vec::new();
     let mut times = FUSE[0].0;
@@ -51,8 +53,8 @@ pub(super) fn fuse_levels(rating: f64) -> Levels {
     Levels { continuous: rating, overload }
 }
 
-/// Judges a current through a fuse: over its rating for the whole of a phase it holds within the least time, may open or
-/// not up to the most, and opens beyond.
+/// Judges a current through a fuse: over its rating for the whole of a phase it holds within the
+/// least time, may open or not up to the most, and opens beyond.
 pub(super) fn fuse(value: f64, lasts: Lasts, rating: f64, tight_from: f64) -> Verdict {
     let within = |share: f64| value <= rating * share * (1.0 + 1e-9);
     let plain = |status| Verdict { status, allowed_s: None };
@@ -77,8 +79,9 @@ pub(super) fn lead_tau(area_mm2: f64) -> f64 {
     LEAD_TAU.0 * (area_mm2 / LEAD_TAU.1).powf(LEAD_TAU.2)
 }
 
-/// For how long a lead carries `times` what is planned for it until it is as warm as that would make it for good, s, where
-/// it was as warm as `before` of that current makes it: τ·ln((x² − b²) / (x² − 1)). Endless up to 1.
+/// For how long a lead carries `times` what is planned for it until it is as warm as that would
+/// make it for good, s, where it was as warm as `before` of that current makes it: τ·ln((x² − b²) /
+/// (x² − 1)). Endless up to 1.
 ///
 /// ```
 /// use ash_pond_core::limits::lead_carries_s;
@@ -94,8 +97,8 @@ pub fn lead_carries_s(times: f64, before: f64, tau_s: f64) -> f64 {
     tau_s * ((heat - before * before) / (heat - 1.0)).ln()
 }
 
-/// Judges a current in a lead: over what is planned for it, it is carried as long as it stays no warmer than planned. It
-/// is taken to be as warm before as a current makes it that holds.
+/// Judges a current in a lead: over what is planned for it, it is carried as long as it stays no
+/// warmer than planned. It is taken to be as warm before as a current makes it that holds.
 pub(super) fn lead(value: f64, lasts: Lasts, limit: f64, tight_from: f64, tau_s: f64) -> Verdict {
     let times = value / limit;
     let plain = |status| Verdict { status, allowed_s: None };

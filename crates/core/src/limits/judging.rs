@@ -25,8 +25,8 @@ pub fn findings(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     findings_of(plan, arrangement, |_, _| true)
 }
 
-/// Of [`findings`] only those of some codes and verdicts, in their order: the words of the others, which take most of the time, are
-/// not written.
+/// Of [`findings`] only those of some codes and verdicts, in their order: the words of the others,
+/// which take most of the time, are not written.
 pub(crate) fn findings_of(
     plan: &Plan,
     arrangement: &Arrangement,

@@ -133,8 +133,8 @@ impl Patient<'_> {
         }
     }
 
-    /// The door: an arrangement with something done is judged whole. How the finding stands then, where nothing is worse
-    /// and the finding is better and carried for good.
+    /// The door: an arrangement with something done is judged whole. How the finding stands then,
+    /// where nothing is worse and the finding is better and carried for good.
     fn judged(&self, plan: &Plan, trial: &Arrangement) -> Option<(Status, Verdicts)> {
         let after = Verdicts::of(plan, trial);
         let then = after.status(self.finding);
@@ -142,8 +142,8 @@ impl Patient<'_> {
         (better && after.worse(self.before, |_| None).is_none()).then_some((then, after))
     }
 
-    /// A feed changed, offered where it goes through the door and its lead is `most` at worst; `says` gets how the finding
-    /// stands then.
+    /// A feed changed, offered where it goes through the door and its lead is `most` at worst;
+    /// `says` gets how the finding stands then.
     fn with_feed(
         &self,
         index: usize,
@@ -291,7 +291,8 @@ impl Patient<'_> {
         Some(Mend { then, ..self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence) })
     }
 
-    /// Waiting, where only all starts together are too much; or others held back while one starts. What needs a rule comes with it.
+    /// Waiting, where only all starts together are too much; or others held back while one starts.
+    /// What needs a rule comes with it.
     fn by_rules(&self) -> Option<Mend> {
         if self.finding.status <= Status::Tight {
             return None;
@@ -335,7 +336,8 @@ impl Patient<'_> {
     fn ports_for(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
         let to = feed.to.item.as_str();
-        // The mains is what is not there in an outage; a panel gives nothing by night, and a charger is made for a battery.
+        // The mains is what is not there in an outage; a panel gives nothing by night, and a
+        // charger is made for a battery.
         let fills = feed.to.input.is_some();
         let sources = self
             .plan
@@ -421,8 +423,8 @@ impl Patient<'_> {
         let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
         chain.extend((0..trial.feeds.len()).filter(behind));
         let is_here = |place: &str| self.plan.is_on_way(trial, &chain, place);
-        // Polarity and plugs are looked at with a meter, and what nobody stated is looked up, from whatever port it is fed;
-        // but a fuse that may be missing is fitted.
+        // Polarity and plugs are looked at with a meter, and what nobody stated is looked up, from
+        // whatever port it is fed; but a fuse that may be missing is fitted.
         let by_meter = |code| matches!(code, Code::Polarity | Code::Connector);
         let looked_up = |it: Option<Unstated>| it.is_some_and(|it| it != Unstated::Protection);
         let whole = after.worst_of(|code, place, it| !by_meter(code) && !looked_up(it) && is_here(place)).max(then);
@@ -454,7 +456,8 @@ impl Patient<'_> {
         Mend { then: then.unwrap_or(self.finding.status), ..self.mend(Remedy::MoreLoad, value, "W", sentence) }
     }
 
-    /// How the finding stands with a device of so many watts beside what hangs on the port; none where anything is worse.
+    /// How the finding stands with a device of so many watts beside what hangs on the port; none
+    /// where anything is worse.
     fn loaded(&self, watts: f64) -> Option<Status> {
         let (item, port) = self.finding.place.split_once('/')?;
         let from = crate::plan::From { item: crate::plan::Id::new(item).ok()?, port: crate::plan::Id::new(port).ok()? };

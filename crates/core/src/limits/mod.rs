@@ -7,11 +7,14 @@
 //! - `gauge`: a limit and where its value is read; `gauges`: every one of an arrangement
 //! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
-//! - `fact`, `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`, `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
-//! - `code`, `finding`: findings, as data; `judging`: all of it as findings, worst first; `sentences`, `words`: how they are said
+//! - `fact`, `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`,
+//!   `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
+//! - `code`, `finding`: findings, as data; `judging`: all of it as findings, worst first;
+//!   `sentences`, `words`: how they are said
 //! - `rules`, `ruled`: what the rules of an outage do to a start, and those that would mend one
 //! - `silence`: what merely nobody stated, once for each kind
-//! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment; `door`: what goes out as advice; `mend`: what would mend a finding
+//! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment;
+//!   `door`: what goes out as advice; `mend`: what would mend a finding
 
 mod board;
 mod bound;

@@ -93,10 +93,11 @@ pub(super) struct Rated {
 /// A USB-C cable of which nobody knows whether it is marked.
 pub(super) const USB_C: &str = "USB-C cable";
 
-/// What a connector carries for long at a voltage, by its words; none for one that is as good as its lead, or is not known.
-/// `marked` is whether a USB-C cable says that it is made for 5 A (USB Type-C specification: 3 A, and 5 A by marked cables,
-/// which Power Delivery uses at 20 V). The others are planning figures: a vehicle plug by its spring contacts, small barrels by
-/// what their makers print, a small figure-eight by IEC 60320 (2.5 A).
+/// What a connector carries for long at a voltage, by its words; none for one that is as good as
+/// its lead, or is not known. `marked` is whether a USB-C cable says that it is made for 5 A (USB
+/// Type-C specification: 3 A, and 5 A by marked cables, which Power Delivery uses at 20 V). The
+/// others are planning figures: a vehicle plug by its spring contacts, small barrels by what their
+/// makers print, a small figure-eight by IEC 60320 (2.5 A).
 pub(super) fn rated(connector: &str, volts: f64, marked: Option<bool>) -> Option<Rated> {
     let has = |word: &str| words(connector).any(|it| it.eq_ignore_ascii_case(word));
     let of = |called, sure, most| Some(Rated { called, sure, most });
@@ -124,8 +125,8 @@ const PLUG_OHM: f64 = 0.02;
 /// What a fuse loses at its rating, V (ISO 8820-3).
 const FUSE_DROP_V: f64 = 0.1;
 
-/// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its plugs, its fuse in its
-/// holder; half of it more or less.
+/// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its
+/// plugs, its fuse in its holder; half of it more or less.
 pub(crate) fn assumed_contacts(plan: &Plan, feed: &Feed) -> Figure<Ohms> {
     let far = feed.to.item.as_str();
     let far = plan.device(far).map(|it| it.input.connector.as_deref());
@@ -185,8 +186,8 @@ fn crossed(text: &str) -> String {
     turned.map_or_else(|| format!("{text}, crossed"), str::to_owned)
 }
 
-/// The polarity of what a port gives: its own statement, else what a junction hands on of the port above it, crossed where it
-/// crosses; none where nobody states it.
+/// The polarity of what a port gives: its own statement, else what a junction hands on of the port
+/// above it, crossed where it crosses; none where nobody states it.
 pub(crate) fn polarity_at(plan: &Plan, arrangement: &Arrangement, port: &From) -> Option<String> {
     let mut at = port;
     let mut turned = false;

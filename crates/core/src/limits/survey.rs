@@ -168,7 +168,8 @@ fn steps(
     steps.collect()
 }
 
-/// How much of the way to its tripping a limit goes in a step, or how far it cools down again; the march counts the same.
+/// How much of the way to its tripping a limit goes in a step, or how far it cools down again; the
+/// march counts the same.
 fn warms(gauge: &Gauge, value: f64, lasts: Lasts) -> f64 {
     let (Lasts::Seconds(seconds), Some(levels)) = (lasts, gauge.bound.switches_off()) else { return 0.0 };
     let carried = levels.carried_s(value);
@@ -205,7 +206,8 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
     moments.retain(|it| it.place(plan, arrangement).id == arrangement.id);
     let loads: Vec<Vec<Load>> = moments.iter().map(|it| it.loads(plan, arrangement, &network)).collect();
     let mut solver = Solver::new(&network);
-    // The lowest and the highest voltage at some places at any moment, and at which it is lowest: each moment is solved once.
+    // The lowest and the highest voltage at some places at any moment, and at which it is lowest:
+    // each moment is solved once.
     let mut spans = |charge: &Charge, nodes: &[usize]| {
         let open_v = network.open_volts(charge);
         let mut spans: Vec<(f64, f64, usize)> = vec![(f64::INFINITY, 0.0, 0); nodes.len()];

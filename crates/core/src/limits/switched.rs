@@ -1,4 +1,5 @@
-//! What must not be switched off: what runs on while it is hot, what a life hangs on, and what comes to harm by being off.
+//! What must not be switched off: what runs on while it is hot, what a life hangs on, and what
+//! comes to harm by being off.
 
 use super::code::Code;
 use super::fact::Fact;

@@ -1,5 +1,5 @@
-//! What happens in the first moments: the peak of an adapter that is switched on cold, and ports that settle anew what they
-//! give when something else is plugged in.
+//! What happens in the first moments: the peak of an adapter that is switched on cold, and ports
+//! that settle anew what they give when something else is plugged in.
 
 use super::bound::{Bound, Measure};
 use super::code::{Code, Unstated};
@@ -82,9 +82,11 @@ const CORRECTED: f64 = 0.9;
 /// The power factor of an adapter without correction, at worst.
 const UNCORRECTED: f64 = 0.5;
 
-/// By what the amperes of an adapter as they are computed are to be multiplied for its peak, and whether that is supposed.
+/// By what the amperes of an adapter as they are computed are to be multiplied for its peak, and
+/// whether that is supposed.
 ///
-/// Where nobody states a power factor the computed amperes are those of 1, and an adapter without correction takes twice that.
+/// Where nobody states a power factor the computed amperes are those of 1, and an adapter without
+/// correction takes twice that.
 fn crest(adapter: &Converter) -> (f64, bool) {
     let input = &adapter.input;
     match (input.crest.as_ref().map(Figure::get), input.power_factor.as_ref().map(Figure::get)) {
@@ -104,8 +106,8 @@ struct Outlet<'a> {
     supposed: bool,
 }
 
-/// The peaks that the adapters on each outlet that is no mains take together while they run: rectifiers all charge at the
-/// peak of the same wave.
+/// The peaks that the adapters on each outlet that is no mains take together while they run:
+/// rectifiers all charge at the peak of the same wave.
 pub(super) fn peaks(
     plan: &Plan,
     arrangement: &Arrangement,
@@ -140,8 +142,8 @@ pub(super) fn peaks(
     outlets.into_iter().filter_map(gauge).collect()
 }
 
-/// Ports that share what they give and settle it anew when something is plugged in: what hangs on the others is without a
-/// feed for a second or two.
+/// Ports that share what they give and settle it anew when something is plugged in: what hangs on
+/// the others is without a feed for a second or two.
 pub(super) fn settling(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let sources = plan.kit.sources.iter().map(|it| (it.id.as_str(), &it.ports, &it.groups));
     let converters = plan.kit.converters.iter().map(|it| (it.id.as_str(), &it.outputs, &it.groups));

@@ -1,4 +1,5 @@
-//! A vehicle's battery with its engine running and while it is cranked, and what an engine that runs on too little suffers.
+//! A vehicle's battery with its engine running and while it is cranked, and what an engine that
+//! runs on too little suffers.
 
 use super::code::Code;
 use super::fact::Fact;
@@ -15,8 +16,8 @@ const CRANKS_MS: f64 = 1000.0;
 /// Nearer than this share below the most that an input takes is tight.
 const NEAR_EDGE: f64 = 0.02;
 
-/// What hangs on the terminals of a vehicle, at the volts of its running engine and while that is cranked. `end` is what it
-/// is called, its window in V, and which kind of finding is about it.
+/// What hangs on the terminals of a vehicle, at the volts of its running engine and while that is
+/// cranked. `end` is what it is called, its window in V, and which kind of finding is about it.
 pub(super) fn engine(
     plan: &Plan,
     feed: &Feed,

@@ -1,8 +1,9 @@
 //! Budgets that are divided: what takes what it gets, and what it gets.
 //!
-//! Something that is charged and says so, and every charging input, takes no more than its port, the budget that its port
-//! shares and its lead give. What cannot yield is served first; the rest is divided in equal shares, up to what each one
-//! wants (water filling: the level is the same for all that want more than it).
+//! Something that is charged and says so, and every charging input, takes no more than its port,
+//! the budget that its port shares and its lead give. What cannot yield is served first; the rest
+//! is divided in equal shares, up to what each one wants (water filling: the level is the same for
+//! all that want more than it).
 
 use super::build::{End, Network};
 use super::casing::Casing;

@@ -55,7 +55,8 @@ pub(super) struct ChargeInput {
 }
 
 impl ChargeInput {
-    /// `panel` is what stands before it in full light, W, and what is lost between; `mode` the one of its ways that it is set to.
+    /// `panel` is what stands before it in full light, W, and what is lost between; `mode` the one
+    /// of its ways that it is set to.
     fn of(source: &Source, input: &SourceInput, mode: Option<&str>, panel: Option<(f64, Law)>) -> Self {
         let gives_w = panel.map_or(f64::INFINITY, |it| it.1.output(it.0));
         let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
@@ -451,8 +452,9 @@ impl<'a> Builder<'a> {
         }
     }
 
-    /// The most that a panel gives to a feed that leaves it or the converter behind it, W, and what that converter loses; an
-    /// input takes no more than that. None for every other source, whose limits judge what flows instead.
+    /// The most that a panel gives to a feed that leaves it or the converter behind it, W, and what
+    /// that converter loses; an input takes no more than that. None for every other source, whose
+    /// limits judge what flows instead.
     fn panel_gives(&self, feed: &Feed) -> Option<(f64, Law)> {
         let Some(converter) = self.plan.converter(feed.from.item.as_str()) else {
             let panel = self.plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Panel);
@@ -464,8 +466,8 @@ impl<'a> Builder<'a> {
         Some((watts, self.law_of(converter)))
     }
 
-    /// What a converter loses. One that holds a panel at the voltage of the battery gives its current on, and what the panel
-    /// would have given at its own voltage is lost.
+    /// What a converter loses. One that holds a panel at the voltage of the battery gives its
+    /// current on, and what the panel would have given at its own voltage is lost.
     fn law_of(&self, converter: &Converter) -> Law {
         let law = Law::of(converter.loss.as_ref());
         if converter.holds_panel != Some(true) {

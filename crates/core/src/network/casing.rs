@@ -1,7 +1,8 @@
 //! How warm the case of a converter gets with what it loses, and what it may give on while its case bears that.
 //!
-//! Heat is what is lost, so the rise over the air goes with the loss: rise at full load × loss now / loss at full load, as the bench
-//! brings a measured rise to full load. A case nears that as a body of one time constant does (Newton's law of cooling).
+//! Heat is what is lost, so the rise over the air goes with the loss: rise at full load × loss now
+//! / loss at full load, as the bench brings a measured rise to full load. A case nears that as a
+//! body of one time constant does (Newton's law of cooling).
 
 use super::law::Law;
 use crate::figure::Figure;
@@ -25,8 +26,8 @@ pub(crate) struct Casing {
 }
 
 impl Casing {
-    /// The case of a converter in air of a temperature in °C; none where the plan does not say how warm it gets, what it bears, what
-    /// it loses or what its full load is.
+    /// The case of a converter in air of a temperature in °C; none where the plan does not say how
+    /// warm it gets, what it bears, what it loses or what its full load is.
     pub(crate) fn of(converter: &Converter, air_c: f64) -> Option<Self> {
         let thermal = converter.thermal.as_ref()?;
         let law = Law::of(Some(converter.loss.as_ref()?));
@@ -41,8 +42,9 @@ impl Casing {
         })
     }
 
-    /// What it loses that heats it, W, with so many watts going in and its loss at no load and with its load: by its own law, as what a
-    /// panel does not give because it is held at another voltage warms nothing here.
+    /// What it loses that heats it, W, with so many watts going in and its loss at no load and with
+    /// its load: by its own law, as what a panel does not give because it is held at another
+    /// voltage warms nothing here.
     pub(crate) fn lost_w(&self, in_w: f64, [idle, load]: [f64; 2]) -> f64 {
         let out = (in_w - idle - load).max(0.0);
         if idle + load > 0.0 { self.law.input(out) - out } else { 0.0 }

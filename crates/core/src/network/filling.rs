@@ -54,8 +54,8 @@ pub(crate) fn chargers_of<'a>(plan: &'a Plan, source: &'a Source) -> impl Iterat
     feeds.filter_map(|it| plan.converter(it.from.item.as_str())).filter(|it| it.kind == ConverterKind::Charger)
 }
 
-/// The highest volts at which what is really wired into a store fills it: a charger's own, and those of its chemistry where
-/// something else fills it. None where no charger is wired into it.
+/// The highest volts at which what is really wired into a store fills it: a charger's own, and
+/// those of its chemistry where something else fills it. None where no charger is wired into it.
 fn wired(plan: &Plan, source: &Source, own: f64) -> Option<f64> {
     let chargers = chargers_of(plan, source).filter_map(Converter::charges_at).reduce(f64::max)?;
     let into = |feed: &&Feed| feed.to.item == source.id && feed.to.input.is_some();

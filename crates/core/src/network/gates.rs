@@ -1,8 +1,8 @@
 //! Switches of an arrangement: what is on only at its hours, or only with its load.
 //!
-//! A *gate* is a switched converter or outlet. While it is shut it draws its standby and nothing behind it is fed. Gates by
-//! the clock are looked up; one that goes with its load is open while something behind it calls for it, and no clock
-//! between keeps that off.
+//! A *gate* is a switched converter or outlet. While it is shut it draws its standby and nothing
+//! behind it is fed. Gates by the clock are looked up; one that goes with its load is open while
+//! something behind it calls for it, and no clock between keeps that off.
 
 use super::build::{End, Network};
 use super::solve::Solver;
@@ -173,8 +173,8 @@ impl Gates {
         &self.above_device[device]
     }
 
-    /// Which gates are open: those by the clock at an hour of the day, and those with a load where a device or a charging
-    /// input behind calls that no clock keeps off.
+    /// Which gates are open: those by the clock at an hour of the day, and those with a load where
+    /// a device or a charging input behind calls that no clock keeps off.
     pub(crate) fn open(&self, hour: f64, device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
         let by_clock: Vec<bool> = self.list.iter().map(|it| it.may_be_open(hour)).collect();
         self.open_with(&by_clock, device, input)

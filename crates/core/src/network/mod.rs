@@ -4,9 +4,12 @@
 //! - `load`: what an item draws at a voltage
 //! - `moment`: which phase each device is in
 //! - `build`: an arrangement compiled into flat arrays; `solve`: its state
-//! - `law`: what is lost; `shares`, `budgets`: what is divided among what takes what it gets; `casing`: how warm converters get with it
+//! - `law`: what is lost; `shares`, `budgets`: what is divided among what takes what it gets;
+//!   `casing`: how warm converters get with it
 //! - `gates`: switches that are on only at times; `standby`: what they draw while they are shut
-//! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`: the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the voltage of a store while it is charged
+//! - `reading`: single values of it; `sums`: sums over it; `switching`: parts of it off; `result`:
+//!   the state as named values; `collapse`: what a lead that breaks off would need; `filling`: the
+//!   voltage of a store while it is charged
 
 mod budgets;
 mod build;
@@ -96,8 +99,8 @@ impl Network {
         self.sources.iter().map(of).collect()
     }
 
-    /// The network with every store that can be filled at its charging voltage, whatever is drawn, and the voltages of all
-    /// sources, V.
+    /// The network with every store that can be filled at its charging voltage, whatever is drawn,
+    /// and the voltages of all sources, V.
     pub(crate) fn charging(&self, plan: &Plan, charge: &Charge) -> (Self, Vec<f64>) {
         let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
         for (source, volts) in network.sources.iter_mut().zip(&mut volts) {
@@ -110,8 +113,8 @@ impl Network {
         (network, volts)
     }
 
-    /// The network with every vehicle whose engine runs, or is cranked, at the volts that it has then, and the voltages of
-    /// all sources, V.
+    /// The network with every vehicle whose engine runs, or is cranked, at the volts that it has
+    /// then, and the voltages of all sources, V.
     pub(crate) fn with_engines(
         &self,
         plan: &Plan,

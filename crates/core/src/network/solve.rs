@@ -324,9 +324,10 @@ impl<'a> Solver<'a> {
         self.region_from(index, loads, open_v, false)
     }
 
-    /// Whether the last voltages of a region stand above this share of its supply's. There a state is the only one:
-    /// with I = P/V the row sums of ∂(V₀ − V)/∂V are at most (V₀ − V)/V, which is below 1 where V is above V₀/2, so that
-    /// the drops are a contraction (Banach), and whichever way leads to it ends in the stable root.
+    /// Whether the last voltages of a region stand above this share of its supply's. There a state
+    /// is the only one: with I = P/V the row sums of ∂(V₀ − V)/∂V are at most (V₀ − V)/V, which is
+    /// below 1 where V is above V₀/2, so that the drops are a contraction (Banach), and whichever
+    /// way leads to it ends in the stable root.
     fn is_near(&self, index: usize, open_v: &[f64]) -> bool {
         const NEAR: f64 = 0.7;
         let region = &self.network.regions[index];

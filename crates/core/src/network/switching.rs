@@ -65,8 +65,8 @@ impl Network {
         self.ports[port].converter
     }
 
-    /// What arrives at a charging input of what arrives in full light, 0 to 1, where its panel gives so much of its most: less
-    /// by what a converter between takes to be on.
+    /// What arrives at a charging input of what arrives in full light, 0 to 1, where its panel
+    /// gives so much of its most: less by what a converter between takes to be on.
     pub(crate) fn in_light(&self, node: usize, light: f64) -> f64 {
         let End::Input(ChargeInput { panel: Some((watts, law)), gives_w, .. }) = &self.nodes[node].end else {
             return light;
@@ -204,8 +204,8 @@ impl Solver<'_> {
         self.state.watts[node]
     }
 
-    /// What is taken for a charging input where its chain begins, W: of the feed that leaves the source, as much as the input
-    /// has of all that ends behind that feed.
+    /// What is taken for a charging input where its chain begins, W: of the feed that leaves the
+    /// source, as much as the input has of all that ends behind that feed.
     pub(crate) fn taken_for(&self, node: usize, behind: &Behind) -> f64 {
         let mine = self.state.watts[node];
         if mine <= 0.0 {
@@ -222,7 +222,8 @@ impl Solver<'_> {
         self.state.port_out[port].0
     }
 
-    /// What a converter at the far end of a feed loses, split in what it takes to be on and what comes with its load, W.
+    /// What a converter at the far end of a feed loses, split in what it takes to be on and what
+    /// comes with its load, W.
     pub(crate) fn loss_at(&self, node: usize) -> [f64; 2] {
         let network = self.network();
         match network.nodes[node].end {

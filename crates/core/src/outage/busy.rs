@@ -14,8 +14,9 @@ const SPELL_S: f64 = 600.0;
 const MOST_SPELLS: f64 = 20_000.0;
 
 impl Setting<'_> {
-    /// Lets devices be busy by spells, each with the `chance` of its id, where they draw their average all the time otherwise: on the
-    /// whole for the share of the time that their busy phase has.
+    /// Lets devices be busy by spells, each with the `chance` of its id, where they draw their
+    /// average all the time otherwise: on the whole for the share of the time that their busy phase
+    /// has.
     pub(crate) fn busy_by_spells(&mut self, chance: impl Fn(&str) -> StdRng) {
         let long_s = SPELL_S.max(self.end * self.devices.len() as f64 / MOST_SPELLS);
         let end = self.end;

@@ -1,10 +1,11 @@
 //! How sure the answer is: an outage marched through many times over draws from the figures.
 //!
-//! Each run draws every figure of the arrangement that has a part in it from a normal distribution around its value, with
-//! half of its ± as the standard deviation (the ± is the half-width of the 95 % interval), cut to what is physical. Runs
-//! are numbered and each has its own stream of numbers, so that the same seed gives the same answer on any number of
-//! threads. A figure's share of the spread is the squared correlation of its draws with the hours (the first-order index
-//! of a linear model; Saltelli et al. 2008, 1.2).
+//! Each run draws every figure of the arrangement that has a part in it from a normal distribution
+//! around its value, with half of its ± as the standard deviation (the ± is the half-width of the
+//! 95 % interval), cut to what is physical. Runs are numbered and each has its own stream of
+//! numbers, so that the same seed gives the same answer on any number of threads. A figure's share
+//! of the spread is the squared correlation of its draws with the hours (the first-order index of a
+//! linear model; Saltelli et al. 2008, 1.2).
 
 use super::march::{Fineness, march};
 use super::setting::Setting;
@@ -246,8 +247,8 @@ pub fn chances(
     Some(summed(&drawn?, &figures, &devices, &stores, outage.hours.get(), seed))
 }
 
-/// The share of `runs` draws from the figures in which each of some devices lasts an outage to its end, 0 to 1. The draws are those
-/// of [`chances`] with the same seed.
+/// The share of `runs` draws from the figures in which each of some devices lasts an outage to its
+/// end, 0 to 1. The draws are those of [`chances`] with the same seed.
 pub(crate) fn share_lasting(
     (plan, way, outage): (&Plan, &Arrangement, &Outage),
     devices: &[String],

@@ -1,5 +1,5 @@
-//! A march that goes on until a store is as full as somebody wants it: by what is wired into its inputs, with what is drawn
-//! meanwhile.
+//! A march that goes on until a store is as full as somebody wants it: by what is wired into its
+//! inputs, with what is drawn meanwhile.
 
 use super::march::{Fineness, March};
 use super::setting::Setting;
@@ -134,8 +134,8 @@ pub(crate) struct Filled {
     pub(crate) opened: Vec<crate::say::Sentence>,
 }
 
-/// Marches until a store, by its source's id, has reached each of the levels (0 to 1, rising) or will not; none where it is
-/// not in use.
+/// Marches until a store, by its source's id, has reached each of the levels (0 to 1, rising) or
+/// will not; none where it is not in use.
 pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_share: f64) -> Option<Filled> {
     let store = setting.stores.iter().position(|it| it.source.id.as_str() == source)?;
     let fineness = Fineness { most_share, told: false, longest_s: 900.0, ..Fineness::default() };

@@ -91,8 +91,8 @@ impl March<'_> {
         }
     }
 
-    /// Whether a device would be on if what is switched before it were: it should be, and neither a rule, a person nor a
-    /// loss for good keeps it off.
+    /// Whether a device would be on if what is switched before it were: it should be, and neither a
+    /// rule, a person nor a loss for good keeps it off.
     fn calls(&mut self, index: usize) -> bool {
         let by_itself =
             matches!(self.setting.devices[index].after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));

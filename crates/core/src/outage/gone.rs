@@ -276,8 +276,8 @@ impl March<'_> {
         }
     }
 
-    /// Counts a cut-out that comes soon after the one before; whether the converter does nothing else any more. A person
-    /// is told then which figure makes it so, and it is left off.
+    /// Counts a cut-out that comes soon after the one before; whether the converter does nothing
+    /// else any more. A person is told then which figure makes it so, and it is left off.
     fn chatters(&mut self, index: usize) -> bool {
         let (times, last) = &mut self.chatter[index];
         *times = if self.t - *last < SOON_S { *times + 1 } else { 1 };
@@ -297,8 +297,9 @@ impl March<'_> {
         true
     }
 
-    /// The resistance on the way to an item that takes the largest share of its voltage, in words. By what it would take of
-    /// one and the same power, R ÷ V²: where something switches without end, nothing flows at the time.
+    /// The resistance on the way to an item that takes the largest share of its voltage, in words.
+    /// By what it would take of one and the same power, R ÷ V²: where something switches without
+    /// end, nothing flows at the time.
     fn blames(&self, item: &str) -> String {
         let (network, plan, way) = (&self.setting.network, self.setting.plan, self.setting.way);
         let mut worst = (0.0, String::from("look at the figures of what feeds it"));

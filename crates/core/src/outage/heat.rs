@@ -1,5 +1,5 @@
-//! How warm the cases of converters get on the way: what yields behind one that is as warm as it bears gets no more than keeps it
-//! so; what does not yield is told of.
+//! How warm the cases of converters get on the way: what yields behind one that is as warm as it
+//! bears gets no more than keeps it so; what does not yield is told of.
 
 use super::march::March;
 use crate::limits::amount;

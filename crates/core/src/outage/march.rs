@@ -1,8 +1,9 @@
 //! The march: a state that moves in steps as long as accuracy allows, and stops where something happens.
 //!
-//! Between events nothing switches. A step ends at the next edge of a schedule, after a hundredth of a store at most, or
-//! where a threshold is crossed, which is found by bisection on the network at the charge that is reached there. Charge
-//! and energies move by Heun's rule: the mean of the rates at both ends of a step (second order).
+//! Between events nothing switches. A step ends at the next edge of a schedule, after a hundredth
+//! of a store at most, or where a threshold is crossed, which is found by bisection on the network
+//! at the charge that is reached there. Charge and energies move by Heun's rule: the mean of the
+//! rates at both ends of a step (second order).
 
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
@@ -127,8 +128,8 @@ pub(super) struct March<'s> {
 
 /// Marches an arrangement through an outage. With `series_s`, everything is noted every so many seconds.
 ///
-/// At the start the devices that are on run; one that comes on later goes through its starting phases in order. Running is
-/// drawn at its average, limits are tested at busy.
+/// At the start the devices that are on run; one that comes on later goes through its starting
+/// phases in order. Running is drawn at its average, limits are tested at busy.
 pub fn simulate(plan: &Plan, way: &Arrangement, outage: &Outage, series_s: Option<f64>) -> Simulation {
     march(&Setting::of(plan, way, outage), series_s, Fineness::default())
 }
@@ -182,8 +183,8 @@ pub(crate) struct Look {
     pub(crate) device_w: Vec<f64>,
 }
 
-/// [`march`], with what meters would show at some moments, s in order; as far as the last of them, where not the `whole` of it is
-/// wanted.
+/// [`march`], with what meters would show at some moments, s in order; as far as the last of them,
+/// where not the `whole` of it is wanted.
 pub(crate) fn looked(
     setting: &Setting<'_>,
     moments: &[f64],

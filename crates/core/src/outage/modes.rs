@@ -499,8 +499,8 @@ impl March<'_> {
         self.gaps(going);
     }
 
-    /// What the devices that are on make of the gap at the going of the mains or at its return. Who comes back by itself
-    /// has a loss that is counted, and starts anew; who does not is lost.
+    /// What the devices that are on make of the gap at the going of the mains or at its return. Who
+    /// comes back by itself has a loss that is counted, and starts anew; who does not is lost.
     fn gaps(&mut self, going: bool) {
         let soc = self.soc.clone();
         self.solve_at(&soc);

@@ -142,8 +142,8 @@ impl Left {
         Some((on.from_h - self.at_h).max(0.0) * 3600.0)
     }
 
-    /// The charge of the store at an origin at the return, 0 to 1, where it has risen far enough above its floor to be of
-    /// use again.
+    /// The charge of the store at an origin at the return, 0 to 1, where it has risen far enough
+    /// above its floor to be of use again.
     fn risen(&self, setting: &Setting<'_>, origin: usize) -> Option<f64> {
         let id = &setting.origins[origin].source.id;
         let floor = setting.stores.iter().find(|it| it.source.id == *id)?.floor;

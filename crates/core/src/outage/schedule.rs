@@ -42,8 +42,9 @@ impl Habit {
         }
     }
 
-    /// When the filling at hand was begun, s after the start, and when the next one is; days count from the first one. What
-    /// is filled every day was begun the day before too. None for what is not filled.
+    /// When the filling at hand was begun, s after the start, and when the next one is; days count
+    /// from the first one. What is filled every day was begun the day before too. None for what is
+    /// not filled.
     pub(super) fn filling_at(self, t: f64, clock: &Clock) -> Option<(f64, f64)> {
         let Self::Charge { from, every, .. } = self else { return None };
         let (first, today) = (clock.date(0.0).date(), clock.date(t).date());

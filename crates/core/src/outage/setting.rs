@@ -543,8 +543,8 @@ impl<'a> Setting<'a> {
         self.stores.iter().map(|it| it.floor)
     }
 
-    /// Moves the voltage of a store's cells away from what its chemistry says: by `shift_v` at half charge, V a cell, tilted by
-    /// `tilt_v` between empty and full.
+    /// Moves the voltage of a store's cells away from what its chemistry says: by `shift_v` at half
+    /// charge, V a cell, tilted by `tilt_v` between empty and full.
     pub(crate) fn bend(&mut self, source: &str, shift_v: f64, tilt_v: f64) {
         if let Some(place) = self.network.source_index(source) {
             self.network.bend(place, shift_v, tilt_v);
@@ -574,7 +574,8 @@ impl<'a> Setting<'a> {
         self.origins[origin].drives.iter().any(|it| it.0 <= at && at < it.1)
     }
 
-    /// Whether what a source gives comes from the mains that it passes on, or from its alternator, and not from its store.
+    /// Whether what a source gives comes from the mains that it passes on, or from its alternator,
+    /// and not from its store.
     pub(super) fn is_carried(&self, origin: usize, mains: bool, t: f64) -> bool {
         let passes = self.origins[origin].store.is_some_and(|it| self.stores[it].passes);
         mains && passes || self.drives(origin, t)

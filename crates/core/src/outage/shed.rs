@@ -1,10 +1,11 @@
 //! What dropping a device buys the ones that matter more, and the best order to drop them in.
 //!
-//! Devices stand in the order of priority. A better order is one that keeps the first device on for longer; where that is
-//! the same, the second, and so on (lexicographic). Every device gets a time until which it stays on, and is dropped for
-//! good then. As a device that stays on for longer never makes another last longer, the best times are found one after
-//! the other: each device's is the latest at which all before it keep theirs, with everything behind it dropped at the
-//! start. That is exact, however the devices share converters and stores.
+//! Devices stand in the order of priority. A better order is one that keeps the first device on for
+//! longer; where that is the same, the second, and so on (lexicographic). Every device gets a time
+//! until which it stays on, and is dropped for good then. As a device that stays on for longer
+//! never makes another last longer, the best times are found one after the other: each device's is
+//! the latest at which all before it keep theirs, with everything behind it dropped at the start.
+//! That is exact, however the devices share converters and stores.
 
 use super::march::{Fineness, march};
 use super::result::Simulation;

@@ -1,8 +1,9 @@
 //! In which order, and how far apart, everything starts after a return without tripping anything.
 //!
-//! What starts last starts while all the others run. More that runs never makes a start easier, so that a device that can
-//! start last among some can be put last among them; if none of them can, whichever order ends in trouble. The order is
-//! therefore found from its end, and where it ends is the proof that there is none.
+//! What starts last starts while all the others run. More that runs never makes a start easier, so
+//! that a device that can start last among some can be put last among them; if none of them can,
+//! whichever order ends in trouble. The order is therefore found from its end, and where it ends is
+//! the proof that there is none.
 
 use super::march::{Fineness, march};
 use super::moments::{Left, left};
@@ -238,9 +239,10 @@ impl Roles {
     }
 }
 
-/// Finds an order for everything that starts by itself after a return, from the state in which the outage leaves
-/// everything: who is on and rides through runs on, who must be looked at waits, and who needs a hand is judged as well.
-/// `charge` sets the stores by id (0 to 1); those that are left out stand where the outage leaves them.
+/// Finds an order for everything that starts by itself after a return, from the state in which the
+/// outage leaves everything: who is on and rides through runs on, who must be looked at waits, and
+/// who needs a hand is judged as well. `charge` sets the stores by id (0 to 1); those that are left
+/// out stand where the outage leaves them.
 pub fn starts(plan: &Plan, way: &Arrangement, outage: &Outage, charge: &BTreeMap<String, f64>) -> Starts {
     let left = left(plan, way, outage);
     let mut soc = left.charges();

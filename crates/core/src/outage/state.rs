@@ -1,5 +1,6 @@
-//! What the march knows on its way, as plain data: what is off and why, what devices do, how switches stand, how warm cases are, what
-//! flows. What is done with it stands beside: `march`, `modes`, `gone`, `gate`, `heat`.
+//! What the march knows on its way, as plain data: what is off and why, what devices do, how
+//! switches stand, how warm cases are, what flows. What is done with it stands beside: `march`,
+//! `modes`, `gone`, `gate`, `heat`.
 
 use super::result::{Doing, SwitchRun};
 use crate::network::Standby;

@@ -1,9 +1,11 @@
 //! Where the sun stands, and what it gives to a tilted panel.
 //!
-//! Declination by Cooper (1969), the equation of time by Spencer (1971), air mass by Kasten and Young (1989), direct
-//! light through a clear sky by Meinel and Meinel (1976), below some five degrees by the lesser of ASHRAE's (1985), with a tenth of it diffuse beside, an overcast sky by Kasten
-//! and Czeplak (1980) at full cover, a mean day between the two, and the diffuse part on a tilted plane by Liu and Jordan (1960). Good to a tenth on
-//! a clear day; clouds are worse than any formula.
+//! Declination by Cooper (1969), the equation of time by Spencer (1971), air mass by Kasten and
+//! Young (1989), direct light through a clear sky by Meinel and Meinel (1976), below some five
+//! degrees by the lesser of ASHRAE's (1985), with a tenth of it diffuse beside, an overcast sky by
+//! Kasten and Czeplak (1980) at full cover, a mean day between the two, and the diffuse part on a
+//! tilted plane by Liu and Jordan (1960). Good to a tenth on a clear day; clouds are worse than any
+//! formula.
 
 use super::clock::Clock;
 use crate::figure::Figure;
@@ -106,8 +108,8 @@ impl Sun {
         self.latitude.sin() * self.declination.sin() + self.latitude.cos() * self.declination.cos() * turn.cos()
     }
 
-    /// Light on a plane, W/m², at `solar_h` hours by the sundial. `clear_share` is how much of a clear day's light the mean day of
-    /// the month has, for the usual sky.
+    /// Light on a plane, W/m², at `solar_h` hours by the sundial. `clear_share` is how much of a
+    /// clear day's light the mean day of the month has, for the usual sky.
     ///
     /// A plane that faces elsewhere than to the equator sees the sun as by Duffie and Beckman (1.6.2).
     pub fn on_plane(self, solar_h: f64, plane: Plane, sky: Sky, clear_share: Option<f64>) -> f64 {

@@ -1,7 +1,8 @@
 //! The moment of the switch and of the return, in milliseconds.
 //!
-//! The gap at a device is its source's transfer time, shortened by the hold-up of every stage between: hold-up ms × at_w
-//! over the watts that it carries, twice the stated at most. None for a source that is always between (online, float).
+//! The gap at a device is its source's transfer time, shortened by the hold-up of every stage
+//! between: hold-up ms × at_w over the watts that it carries, twice the stated at most. None for a
+//! source that is always between (online, float).
 
 use super::setting::{Run, Setting};
 use crate::figure::Figure;

@@ -459,9 +459,9 @@ fn refused_run(setting: &Setting<'_>, run: &EngineRun) -> Option<String> {
     quiet.map(|it| format!("{label} has to be quiet until {}: start it then.", TimeOfDay(it.to.hours())))
 }
 
-/// What comes to an end, in a sentence.
-/// What an event is to a person: of what kind, and in a sentence without its point; none where it needs nobody, as what starts anew
-/// by itself does, or is told elsewhere, as the switch and harm are.
+/// What comes to an end, in a sentence. What an event is to a person: of what kind, and in a
+/// sentence without its point; none where it needs nobody, as what starts anew by itself does, or
+/// is told elsewhere, as the switch and harm are.
 pub(crate) fn said(plan: &Plan, outage: &Outage, what: &str, item: &str) -> Option<(&'static str, String)> {
     let label = Name(plan.label(item.split('/').next().unwrap_or(item)));
     Some(match what {

@@ -1,4 +1,5 @@
-//! What an outage costs the stores in life: cycles and their depth against the life by depth, its maker's or its chemistry's.
+//! What an outage costs the stores in life: cycles and their depth against the life by depth, its
+//! maker's or its chemistry's.
 //!
 //! Swings of the charge are counted by rainflow (Matsuishi and Endo 1968; ASTM E1049, 5.4.4) and added by Miner's rule
 //! (1945): a cycle of depth d is 1/N(d) of a life, a half one half of that.

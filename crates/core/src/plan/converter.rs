@@ -143,8 +143,8 @@ impl Converter {
         self.outputs.iter().map(most).sum::<Option<f64>>().filter(|it| *it > 0.0)
     }
 
-    /// Writes what is said in short, `max_a` and `efficiency`, where everything else looks for it: as the limit of its first
-    /// outlet and as its loss.
+    /// Writes what is said in short, `max_a` and `efficiency`, where everything else looks for it:
+    /// as the limit of its first outlet and as its loss.
     pub(crate) fn settle(&mut self) {
         if let (Some(amps), Some(port)) = (&self.max_a, self.outputs.first_mut())
             && port.limit.as_ref().is_none_or(|it| it.continuous_a.is_none())
@@ -279,7 +279,8 @@ reads!(Thermal { full_load_rise_c, time_constant_s, max_case_c, fan, fan_factor 
 const FAN: f64 = 0.6;
 
 impl Thermal {
-    /// The rise over the air, K, where so many watts are lost of those that are lost at full load: heat goes with the loss.
+    /// The rise over the air, K, where so many watts are lost of those that are lost at full load:
+    /// heat goes with the loss.
     pub fn rise_at(&self, lost_w: f64, full_lost_w: f64) -> Option<f64> {
         let full = self.full_load_rise_c.as_ref()?.get();
         let fan = if self.fan == Some(true) { self.fan_factor.as_ref().map_or(FAN, Figure::get) } else { 1.0 };

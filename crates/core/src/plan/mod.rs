@@ -7,7 +7,8 @@
 //! - [`arrangement`]: trees of feeds
 //! - [`outage`]: scenarios in time
 //! - `check`: what no single field can know (ids, references, forests)
-//! - `fed`: which devices an arrangement feeds; `id`: ids, and what a file says of itself; [`places`]: where each figure stands
+//! - `fed`: which devices an arrangement feeds; `id`: ids, and what a file says of itself;
+//!   [`places`]: where each figure stands
 //! - [`rewrite`]: some elements written anew, the others as they were read
 
 pub mod arrangement;
@@ -129,8 +130,9 @@ impl Plan {
         Ok(plan)
     }
 
-    /// Reads and checks a plan of which only the outages of some ids were written now: in the others, which were kept from
-    /// before it was refused, stretches that cannot be are put right, so that no site that was saved once is shut out.
+    /// Reads and checks a plan of which only the outages of some ids were written now: in the
+    /// others, which were kept from before it was refused, stretches that cannot be are put right,
+    /// so that no site that was saved once is shut out.
     ///
     /// # Errors
     /// Names the first field that cannot be accepted, and the remedy.

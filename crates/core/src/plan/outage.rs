@@ -72,16 +72,17 @@ reads!(Outage {
 });
 
 impl Outage {
-    /// Whether the mains is there at a time, h after the start: what the stretch says that holds it; outside every stretch
-    /// it is there where some stretch says when it is out, and out where none does.
+    /// Whether the mains is there at a time, h after the start: what the stretch says that holds
+    /// it; outside every stretch it is there where some stretch says when it is out, and out where
+    /// none does.
     pub fn mains_is_on(&self, at_h: f64) -> bool {
         let within = |it: &&MainsSpan| it.from_h.get() <= at_h && at_h < it.to_h.get();
         let stated = self.mains.iter().rev().find(within);
         stated.map_or_else(|| self.mains.iter().any(|it| it.state == MainsState::Out), |it| it.state == MainsState::On)
     }
 
-    /// What cannot be: stretches that overlap, or reach past the hours that are looked at. Names the list, the place in it,
-    /// the field, and what is wrong.
+    /// What cannot be: stretches that overlap, or reach past the hours that are looked at. Names
+    /// the list, the place in it, the field, and what is wrong.
     pub(super) fn impossible(&self) -> Option<(&'static str, usize, &'static str, String)> {
         let hours = self.hours.get();
         let mains: Vec<Stretch<'_>> = self.mains.iter().map(|it| ("", it.from_h.get(), it.to_h.get())).collect();
@@ -122,8 +123,9 @@ impl Outage {
         None
     }
 
-    /// Puts right what cannot be in an outage that was kept before that was refused: stretches end with the hours that are
-    /// looked at, and where two overlap the later one counts, as it always did.
+    /// Puts right what cannot be in an outage that was kept before that was refused: stretches end
+    /// with the hours that are looked at, and where two overlap the later one counts, as it always
+    /// did.
     pub(super) fn put_right(&mut self) {
         if self.impossible().is_none() {
             return;

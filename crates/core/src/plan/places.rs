@@ -18,7 +18,8 @@ pub struct FigurePlace {
 }
 
 impl Plan {
-    /// Goes to each figure of the plan, in the order of the format, with the kind and the id of its element and its place there.
+    /// Goes to each figure of the plan, in the order of the format, with the kind and the id of its
+    /// element and its place there.
     ///
     /// ```
     /// use ash_pond_core::plan::Plan;

@@ -1,5 +1,6 @@
-//! A plan of which some elements are written anew: those are read, the others stay as they were read before. The result is the
-//! same as reading the whole, refusals and their paths included, and costs what was changed.
+//! A plan of which some elements are written anew: those are read, the others stay as they were
+//! read before. The result is the same as reading the whole, refusals and their paths included, and
+//! costs what was changed.
 
 use super::{Outage, Plan};
 use crate::json::{FieldError, FromJson, Path, without_unseen};
@@ -58,11 +59,13 @@ pub enum Comes<'a> {
 }
 
 impl Plan {
-    /// This plan with some of its lists made anew, checked as a whole. `lists` says of a kind what its list consists of from now
-    /// on; none where the list stays as it is. A site's list has one element.
+    /// This plan with some of its lists made anew, checked as a whole. `lists` says of a kind what
+    /// its list consists of from now on; none where the list stays as it is. A site's list has one
+    /// element.
     ///
     /// # Errors
-    /// Names the first field that cannot be accepted, and the remedy; the same one that reading the whole plan would name.
+    /// Names the first field that cannot be accepted, and the remedy; the same one that reading the
+    /// whole plan would name.
     pub fn rewritten<'a>(&self, lists: impl Fn(ElementKind) -> Option<Vec<Comes<'a>>>) -> Result<Self, FieldError> {
         use ElementKind as Kind;
         let root = Path::Root;

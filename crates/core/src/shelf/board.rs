@@ -206,8 +206,9 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str) -> Option
     Some(Tried::Bare(Box::new(Bare { way, lost, status, drawn_w })))
 }
 
-/// The feeds that take a lead, each with its length, m: a mains plug, an adapter's cord and a data cable come with theirs. A device
-/// keeps the distance that the plan knows of it; everything else gets `length_m`.
+/// The feeds that take a lead, each with its length, m: a mains plug, an adapter's cord and a data
+/// cable come with theirs. A device keeps the distance that the plan knows of it; everything else
+/// gets `length_m`.
 pub(super) fn leads_of(plan: &Plan, way: &Arrangement, length_m: f64) -> Vec<(usize, f64)> {
     let bare = |it: &Feed| {
         let cord = plan.converter(it.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);

@@ -1,7 +1,8 @@
 //! One box or parts, the one battery or the other, the small inverter or the big one: candidates side by side.
 //!
-//! Each candidate is carried out: the finder looks for what lasts longest with it, that arrangement is judged and marched, and what
-//! is told of money, weight and energy is what a comparison tells of it. What grows with it was put in and looked for again.
+//! Each candidate is carried out: the finder looks for what lasts longest with it, that arrangement
+//! is judged and marched, and what is told of money, weight and energy is what a comparison tells
+//! of it. What grows with it was put in and looked for again.
 
 use super::find::{Choices, FindAsk, Longest, Member, Unpriced, checked, longest, named, several, stocked};
 use super::smallest::scale;
@@ -284,8 +285,8 @@ impl Asked<'_> {
         items.par_iter().map(one).collect()
     }
 
-    /// Everything behind each of some inverters, all on one store, so that nothing else differs: the one on which most of them run,
-    /// and of such the one on which they last longest.
+    /// Everything behind each of some inverters, all on one store, so that nothing else differs:
+    /// the one on which most of them run, and of such the one on which they last longest.
     fn by_inverter(&self, items: &[String]) -> Vec<(Candidate, bool)> {
         let may = |id: &str| self.every.sources.is_empty() || self.every.sources.iter().any(|it| it == id);
         let own = self.plan.kit.sources.iter().filter(|it| it.battery.is_some() && may(it.id.as_str()));
@@ -380,8 +381,8 @@ impl Asked<'_> {
         told.lives = stores.into_iter().map(|it| it.1).collect();
     }
 
-    /// Money until each year: what must be bought now, what is put back each week at the site's price, and each store anew when it is
-    /// worn out.
+    /// Money until each year: what must be bought now, what is put back each week at the site's
+    /// price, and each store anew when it is worn out.
     fn spent(&self, buy: f64, stores: &[(&Source, Life)], member: &Member) -> Vec<Spent> {
         let years = self.ask.years;
         let mut anew: Vec<(f64, f64)> = Vec::new();
@@ -465,8 +466,8 @@ impl Asked<'_> {
         self.devices.iter().filter(|it| reached.contains(it)).cloned().collect()
     }
 
-    /// A second battery beside the first, or a second box with the devices divided between the two; nobody buys a second vehicle for
-    /// that.
+    /// A second battery beside the first, or a second box with the devices divided between the two;
+    /// nobody buys a second vehicle for that.
     fn growth(&self, id: &str, member: &Member) -> Option<Growth> {
         let source = self.stock.source(id).filter(|it| it.kind != SourceKind::Vehicle)?;
         let mut stock = self.stock.clone();
@@ -586,7 +587,8 @@ impl Asked<'_> {
                 if longest.item == first.item { String::new() } else { format!(" Longest: {}", longest.sentence) };
             return format!("{}{longest}", first.sentence);
         }
-        // "Camera lasts 73 h 15 min with Small inverter at 144 Wh a day, 53 h 38 min with Big inverter at 197 Wh a day."
+        // "Camera lasts 73 h 15 min with Small inverter at 144 Wh a day, 53 h 38 min with Big
+        // inverter at 197 Wh a day."
         let each = runs.iter().take(NAMED).filter_map(|it| {
             let (hours, drawn) = (lasts(it, it.hours?), amount(it.member.as_ref()?.drawn_wh_day, "Wh"));
             Some(format!("{hours} with {} at {drawn} a day", Name(&it.label)))

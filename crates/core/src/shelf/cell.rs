@@ -166,8 +166,9 @@ pub(super) fn places(plan: &Plan) -> Vec<Place<'_>> {
 /// How many converters stand in between at most.
 const MOST_STAGES: usize = 2;
 
-/// The best of some paths of as many converters, with its leads, and what it draws, W. Of all that might be the best as they
-/// stand without leads, those are given leads that nothing which has them already betters.
+/// The best of some paths of as many converters, with its leads, and what it draws, W. Of all that
+/// might be the best as they stand without leads, those are given leads that nothing which has them
+/// already betters.
 fn best_of(plan: &Plan, mut bare: Vec<(Vec<String>, Bare)>, length_m: f64) -> Option<(f64, RunCell)> {
     bare.sort_by(|a, b| a.1.status.cmp(&b.1.status).then(a.1.drawn_w.total_cmp(&b.1.drawn_w)));
     let mut best: Option<(f64, RunCell)> = None;

@@ -1,13 +1,14 @@
 //! What would do the job: which port runs which device, and how small a part would still do.
 //!
-//! Everything that is told here was put together as an arrangement first, judged by the same findings as any other and, where
-//! hours are told, marched through an outage. What fills what is told by [`crate::charge::fills`].
+//! Everything that is told here was put together as an arrangement first, judged by the same
+//! findings as any other and, where hours are told, marched through an outage. What fills what is
+//! told by [`crate::charge::fills`].
 //!
 //! # Layout
-//! - this file: what is refused; `board`: an arrangement put together and judged; `cell`: one device on one port; `runs`: what runs what;
-//!   `together`: several devices on one port; `find`: the finder; `wins`: what a single purchase wins;
-//!   `candidates`: one box or parts, two stores or two inverters side by side;
-//!   `smallest`: the smallest that would do
+//! - this file: what is refused; `board`: an arrangement put together and judged; `cell`: one
+//!   device on one port; `runs`: what runs what; `together`: several devices on one port; `find`:
+//!   the finder; `wins`: what a single purchase wins; `candidates`: one box or parts, two stores or
+//!   two inverters side by side; `smallest`: the smallest that would do
 
 mod board;
 mod candidates;
@@ -56,7 +57,8 @@ impl Refused {
     }
 }
 
-/// An outage in which nothing comes, with every store full at its beginning: what hours are looked for in where no outage is named.
+/// An outage in which nothing comes, with every store full at its beginning: what hours are looked
+/// for in where no outage is named.
 fn plain(hours: f64) -> Outage {
     Outage {
         id: Id::own("plain"),

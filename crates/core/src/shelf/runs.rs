@@ -52,9 +52,9 @@ pub struct Runs {
     pub sentence: Sentence,
 }
 
-/// Which port runs which device: each alone on each port of each source that gives anything in an outage, and behind each
-/// inverter; and those that are ticked on each of them together. A cell takes the fewest converters with which it holds, and of
-/// those that are alike the thriftiest.
+/// Which port runs which device: each alone on each port of each source that gives anything in an
+/// outage, and behind each inverter; and those that are ticked on each of them together. A cell
+/// takes the fewest converters with which it holds, and of those that are alike the thriftiest.
 ///
 /// # Errors
 /// Names the field that cannot be, and tells where there are more cells than [`MOST_CELLS`].
@@ -157,7 +157,8 @@ fn is_asked(place: &Place<'_>, ports: &[String]) -> bool {
     ports.is_empty() || ports.iter().any(|it| is_called(place, it))
 }
 
-/// "Of 12 devices, each alone, 7 hold on House bank, studs (1 more is open), and 3 hold on Station, outlet. Nothing here runs Hooter."
+/// "Of 12 devices, each alone, 7 hold on House bank, studs (1 more is open), and 3 hold on Station,
+/// outlet. Nothing here runs Hooter."
 fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCell>]) -> Sentence {
     if devices.is_empty() || ports.is_empty() {
         return "There is nothing to compare yet: it takes a device and a source with a port.".into();

@@ -1,7 +1,9 @@
-//! The smallest that would still do: a store, a lead, an inverter, and what turns it round: the longest lead, the latest start.
+//! The smallest that would still do: a store, a lead, an inverter, and what turns it round: the
+//! longest lead, the latest start.
 //!
-//! Each size that is looked at is put into the plan, judged by its findings and marched through the outage; between one that does
-//! and one that does not the search halves what lies between, or walks up the standard leads.
+//! Each size that is looked at is put into the plan, judged by its findings and marched through the
+//! outage; between one that does and one that does not the search halves what lies between, or
+//! walks up the standard leads.
 
 use super::board::lasts_h;
 use super::runs::some_devices;
@@ -97,7 +99,8 @@ pub struct Smallest {
     pub sentence: Sentence,
 }
 
-/// The smallest store, lead or inverter, the longest lead, or the latest start of an engine, with which devices last so long.
+/// The smallest store, lead or inverter, the longest lead, or the latest start of an engine, with
+/// which devices last so long.
 ///
 /// # Errors
 /// Names the field that cannot be.
@@ -301,7 +304,8 @@ impl Question<'_> {
             }
             SmallestKind::Start => {
                 outage.runs.retain(|it| it.source.as_str() != item);
-                // An engine of which no run is written runs when it can: what never starts is written as one that starts last.
+                // An engine of which no run is written runs when it can: what never starts is
+                // written as one that starts last.
                 let from = value.min(self.ask.hours - LAST_H);
                 let (from_h, to_h) = (Figure::assumed(from.max(0.0)), Figure::assumed(self.ask.hours));
                 outage.runs.extend(crate::plan::Id::new(item).ok().map(|source| EngineRun { source, from_h, to_h }));

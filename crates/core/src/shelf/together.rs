@@ -1,4 +1,5 @@
-//! Several devices on one port: judged together while all start at once and one after another, and marched for their hours.
+//! Several devices on one port: judged together while all start at once and one after another, and
+//! marched for their hours.
 
 use super::board::{Board, free_id, lasts_h, lay, telling};
 use super::cell::{Column, Place, RunCell, cell};

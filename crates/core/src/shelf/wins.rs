@@ -1,7 +1,8 @@
-//! What a single purchase or change wins: hours of some devices, per coin and per kilogram, and when it pays for itself.
+//! What a single purchase or change wins: hours of some devices, per coin and per kilogram, and
+//! when it pays for itself.
 //!
-//! Each purchase is carried out: the finder looks for what lasts longest with what is owned and that one thing, which must be
-//! part of it. Each change is put into the arrangement and marched.
+//! Each purchase is carried out: the finder looks for what lasts longest with what is owned and
+//! that one thing, which must be part of it. Each change is put into the arrangement and marched.
 
 use super::find::{Choices, FindAsk, HOUR, Member, Shelf, Unpriced, checked, is_to_buy, longest, stocked};
 use super::{LOOKED_H, Refused};
@@ -231,7 +232,8 @@ fn purchase(
     (told, proven)
 }
 
-/// What the one saves a day against the other, and after how many years that has paid for it: as two arrangements are compared.
+/// What the one saves a day against the other, and after how many years that has paid for it: as
+/// two arrangements are compared.
 fn paid_back(plan: &Plan, owned: &Member, bought: &Member) -> (Option<f64>, Option<f64>) {
     let ways = [
         Arrangement { id: crate::plan::Id::own("as-owned"), ..owned.arrangement.clone() },

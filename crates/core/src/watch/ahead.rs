@@ -1,6 +1,7 @@
-//! How what was drawn ran ahead of what is drawn on the whole, or stayed behind it, because of what happened to be busy, as a run draws
-//! it beside its figures (a random walk, Brown's). Without it a charge that was read to a point would be taken to say how much is drawn in all the hours
-//! to come.
+//! How what was drawn ran ahead of what is drawn on the whole, or stayed behind it, because of what
+//! happened to be busy, as a run draws it beside its figures (a random walk, Brown's). Without it a
+//! charge that was read to a point would be taken to say how much is drawn in all the hours to
+//! come.
 
 use super::observed::{BUSY_S, sway};
 use super::world::{Run, World};
@@ -79,8 +80,8 @@ impl Ahead {
         z[store * STRETCHES + place] * (self.stores[store].share_s / long_s.max(BUSY_S)).sqrt()
     }
 
-    /// Puts what some deviates make of it into a run that was looked at at some moments, s: into what meters show and what is left at
-    /// them, and into what is lost how much earlier.
+    /// Puts what some deviates make of it into a run that was looked at at some moments, s: into
+    /// what meters show and what is left at them, and into what is lost how much earlier.
     pub(super) fn put(&self, run: &mut Run, z: &[f64], moments: &[f64], floors: &[f64]) {
         run.ahead_h = vec![0.0; self.stores.len()];
         for (store, own) in self.stores.iter().enumerate().filter(|it| it.1.share_s > 0.0) {
@@ -105,7 +106,8 @@ impl Ahead {
         }
     }
 
-    /// When what a run has at a time (h) comes by what was drawn up to now, and by what will happen to be busy; nothing that is over moves.
+    /// When what a run has at a time (h) comes by what was drawn up to now, and by what will happen
+    /// to be busy; nothing that is over moves.
     pub(super) fn comes(&self, run: &Run, item: &str, at_h: f64, hours: f64) -> f64 {
         let now_h = self.now_s / 3600.0;
         let Some(store) = self.store_of(item).filter(|_| !run.ahead_h.is_empty()) else { return at_h };

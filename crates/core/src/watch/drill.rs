@@ -1,8 +1,10 @@
-//! Hidden worlds: an outage as it really comes, of which whoever watches it knows only what meters show and people notice.
+//! Hidden worlds: an outage as it really comes, of which whoever watches it knows only what meters
+//! show and people notice.
 //!
-//! A world is drawn by its seed from the same figures as a run of the estimate; its devices are busy by
-//! spells, as in life; what it hides beside that (a bank that holds less than its label says, a meter that dies) nobody could draw, and
-//! nobody announces. What is done in it is part of it.
+//! A world is drawn by its seed from the same figures as a run of the estimate; its devices are
+//! busy by spells, as in life; what it hides beside that (a bank that holds less than its label
+//! says, a meter that dies) nobody could draw, and nobody announces. What is done in it is part of
+//! it.
 
 use super::observed::{What, shown_by};
 use super::seen::{Act, Acted, Reading, Seen, Start};
@@ -103,8 +105,8 @@ pub struct Hidden {
 }
 
 impl Hidden {
-    /// The world of a seed, for an outage that begins as `starts` has it, with what was done in it. The same seed gives the same
-    /// world.
+    /// The world of a seed, for an outage that begins as `starts` has it, with what was done in it.
+    /// The same seed gives the same world.
     ///
     /// # Errors
     /// Where nothing of it can be marched: no store, or figures that make no plan.

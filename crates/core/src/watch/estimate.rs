@@ -35,7 +35,8 @@ pub struct Standing {
 }
 
 impl Standing {
-    /// Finds what is known at `at_h` hours after the outage began by what was seen up to then. The same seed gives the same answer.
+    /// Finds what is known at `at_h` hours after the outage began by what was seen up to then. The
+    /// same seed gives the same answer.
     ///
     /// # Errors
     /// Where the moment lies outside the outage, or where no run can be marched.
@@ -139,8 +140,9 @@ impl Standing {
         &self.told
     }
 
-    /// What is known at a later moment (h) by readings that came since, with what was done unchanged; none where the moment lies
-    /// further off than an hour, or the readings say something that few of the runs know.
+    /// What is known at a later moment (h) by readings that came since, with what was done
+    /// unchanged; none where the moment lies further off than an hour, or the readings say
+    /// something that few of the runs know.
     pub fn moved_by(&self, readings: &[Reading], at_h: f64) -> Option<Estimate> {
         let (problem, now) = (&self.problem, self.told.at_h * 3600.0);
         let at = at_h * 3600.0;
@@ -186,8 +188,8 @@ impl Standing {
         Some(problem.told_again(&self.told, at_h, &self.drawn, &weights, &socs))
     }
 
-    /// The one reading that would narrow the range of the first loss most, if it showed what is likely; none where none would
-    /// narrow it by a tenth. Each is tried.
+    /// The one reading that would narrow the range of the first loss most, if it showed what is
+    /// likely; none where none would narrow it by a tenth. Each is tried.
     pub fn worth_reading(&self) -> Option<WorthReading> {
         let wide = |it: &Estimate| it.first_lost_h.p95 - it.first_lost_h.p5;
         let (problem, at_h) = (&self.problem, self.told.at_h);

@@ -15,8 +15,9 @@ use crate::say::{Amount, Name, Sentence};
 /// The least time that is looked ahead, h.
 const LEAST_H: f64 = 24.0;
 
-/// The outage that begins now, made of one that was planned with: its temperature and its rules are kept. When the mains comes back
-/// nobody knows, and charging that was meant to be is none until somebody says that it runs; so neither is counted on.
+/// The outage that begins now, made of one that was planned with: its temperature and its rules are
+/// kept. When the mains comes back nobody knows, and charging that was meant to be is none until
+/// somebody says that it runs; so neither is counted on.
 ///
 /// ```
 /// use ash_pond_core::{outage::ready_made, plan::outage::LocalTime, watch::happening};

@@ -1,4 +1,5 @@
-//! An outage of the past from the file of a logger that stood at a store: rows of volts, amperes, watts or per cent by its clock.
+//! An outage of the past from the file of a logger that stood at a store: rows of volts, amperes,
+//! watts or per cent by its clock.
 
 use super::replay::read_seen;
 use super::seen::{Act, Acted, Reading, Seen};
@@ -18,16 +19,17 @@ const POSSIBLE: [(Holds, &str, std::ops::RangeInclusive<f64>); 4] = [
     (Holds::Percent, "per cent", 0.0..=100.0),
 ];
 
-/// Reads what was seen of an outage of the past: the file of a replay ([`read_seen`]), or that of a logger at the terminals of
-/// `store`, in whatever form a bench test takes one: commas or semicolons, units in the head, seconds since the outage began,
-/// or the clock of the site. Rows before the outage began and after its end are left out.
+/// Reads what was seen of an outage of the past: the file of a replay ([`read_seen`]), or that of a
+/// logger at the terminals of `store`, in whatever form a bench test takes one: commas or
+/// semicolons, units in the head, seconds since the outage began, or the clock of the site. Rows
+/// before the outage began and after its end are left out.
 ///
-/// Where amperes are negative all in all while no charging is possible, the logger counts what flows out as negative: they are turned
-/// round, which a note says.
+/// Where amperes are negative all in all while no charging is possible, the logger counts what
+/// flows out as negative: they are turned round, which a note says.
 ///
 /// # Errors
-/// Names the row or the field, and the remedy: no store where several could be meant, no column of times, times that go back, rows
-/// of another day, values that cannot be.
+/// Names the row or the field, and the remedy: no store where several could be meant, no column of
+/// times, times that go back, rows of another day, values that cannot be.
 ///
 /// ```
 /// use ash_pond_core::{plan::Plan, watch::read_past};
@@ -165,7 +167,8 @@ fn outside(at_s: &[f64], outage: &Outage) -> String {
     )
 }
 
-/// Turns amperes round where the logger counts what flows out as negative: all in all they charge, while its volts or its charge fall.
+/// Turns amperes round where the logger counts what flows out as negative: all in all they charge,
+/// while its volts or its charge fall.
 fn turn_round(seen: &mut Seen) {
     let sum: f64 = seen.readings.iter().filter_map(|it| it.amps).sum();
     let fell = |of: fn(&Reading) -> Option<f64>| {

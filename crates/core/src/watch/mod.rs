@@ -1,15 +1,17 @@
 //! An outage that is happening: what meters and people saw of it, and what follows for the hours to come.
 //!
-//! A Bayesian estimate over the same figures that [`crate::outage::chances`] draws, and over what meters and stores are off
-//! by: the middle of what is likely is found by Gauss and Newton on the march itself, then runs are drawn around it and weighted by
-//! how well they say what was read (importance sampling; Owen 2013, chapter 9, with weights cut off as Ionides 2008 does). Without
+//! A Bayesian estimate over the same figures that [`crate::outage::chances`] draws, and over what
+//! meters and stores are off by: the middle of what is likely is found by Gauss and Newton on the
+//! march itself, then runs are drawn around it and weighted by how well they say what was read
+//! (importance sampling; Owen 2013, chapter 9, with weights cut off as Ionides 2008 does). Without
 //! a reading the runs are those of the plan.
 //!
 //! # Layout
 //! - `seen`: readings and what people did; `replay`: the file that holds them; `logger`: that of a logger at a store
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
-//! - `observed`: readings taken together, each with what it may be off by; `ahead`: what happened to be busy, drawn beside the figures
+//! - `observed`: readings taken together, each with what it may be off by; `ahead`: what happened
+//!   to be busy, drawn beside the figures
 //! - `problem`: the middle of what is likely, and runs around it
 //! - `estimate`: what is known at a moment, and how a reading moves it
 //! - `drill`: hidden worlds

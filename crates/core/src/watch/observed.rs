@@ -1,5 +1,5 @@
-//! Readings taken together: the mean of those that lie close to each other, with what it may be off by beside what the run itself
-//! knows.
+//! Readings taken together: the mean of those that lie close to each other, with what it may be off
+//! by beside what the run itself knows.
 
 use super::plugged::plugged;
 use super::seen::{Act, Reading, Seen};
@@ -12,8 +12,8 @@ use crate::plan::{Arrangement, Cycle, Device, Outage, PhaseKind, Plan};
 const MOST_BINS: f64 = 40.0;
 /// The shortest stretch, s.
 const SHORTEST_S: f64 = 300.0;
-/// A mean over less than this knows no more of how busy devices are than one look does, s: twice the ten minutes for which they
-/// stay busy or not on the whole.
+/// A mean over less than this knows no more of how busy devices are than one look does, s: twice
+/// the ten minutes for which they stay busy or not on the whole.
 pub(super) const BUSY_S: f64 = 1200.0;
 /// So near to a switch nothing is said of what flows, s.
 const SWITCHING_S: f64 = 30.0;

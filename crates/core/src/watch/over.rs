@@ -79,8 +79,8 @@ pub fn outlet_label(plan: &Plan, port: &From) -> String {
 }
 
 impl Standing {
-    /// Where a device can be plugged over at the moment of this estimate, and what each outlet would bring in the middle of what
-    /// is likely. `seen` is what was seen up to then.
+    /// Where a device can be plugged over at the moment of this estimate, and what each outlet
+    /// would bring in the middle of what is likely. `seen` is what was seen up to then.
     ///
     /// # Errors
     /// Where the arrangement does not feed the device, or no run can be marched.

@@ -1,8 +1,9 @@
 //! Devices that are plugged over to another outlet while it goes on.
 //!
-//! In the march each place where a device hung is a device of its own, there for as long as it hung there, with the same figures:
-//! so what it draws moves from one chain to the other at that moment, it starts anew as it does in life, and whatever trips there
-//! trips. An adapter that hangs between goes with it.
+//! In the march each place where a device hung is a device of its own, there for as long as it hung
+//! there, with the same figures: so what it draws moves from one chain to the other at that moment,
+//! it starts anew as it does in life, and whatever trips there trips. An adapter that hangs between
+//! goes with it.
 
 use super::seen::{Act, Acted};
 use crate::fits;
@@ -65,7 +66,8 @@ pub fn plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement {
     now
 }
 
-/// What was plugged over and does not count, as the plan is now: the device, its outlet, and why not, to be said after the outlet.
+/// What was plugged over and does not count, as the plan is now: the device, its outlet, and why
+/// not, to be said after the outlet.
 pub fn not_plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Vec<(String, From, String)> {
     let mut now = way.clone();
     let mut missed = Vec::new();
@@ -105,8 +107,8 @@ pub fn outlet(text: &str) -> Option<From> {
 /// Whether a device can be plugged over to an outlet, given as everything hangs now.
 ///
 /// # Errors
-/// Why not, to be said after the outlet: there is no such thing, it hangs there already, nothing feeds the outlet, or the labels
-/// refuse it.
+/// Why not, to be said after the outlet: there is no such thing, it hangs there already, nothing
+/// feeds the outlet, or the labels refuse it.
 pub fn can_plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<(), String> {
     plug(plan, now, device, port).map(|_| ())
 }
@@ -143,7 +145,8 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
     let joins = joining(plan, now, port)?;
     let mut then = now.clone();
     then.feeds.extend(joins.iter().cloned());
-    // What the plan has there somewhere goes there; else as much as fits goes with the device, as it would be carried over.
+    // What the plan has there somewhere goes there; else as much as fits goes with the device, as
+    // it would be carried over.
     let is_known = |it: &usize| known_lead(plan, port, &goes[*it - 1]).is_some();
     let known = (1..=goes.len()).find(is_known);
     let mut refused = None;
@@ -325,7 +328,8 @@ impl Hung {
         }
     }
 
-    /// The rules of a device go with it; that it is dropped for the sake of a store goes only where it hangs on that one.
+    /// The rules of a device go with it; that it is dropped for the sake of a store goes only where
+    /// it hangs on that one.
     fn follow_rules(&mut self, of: &Id, again: &Id) {
         let root = self.way.chain(again.as_str()).last().map(|it| self.way.feeds[*it].from.item.clone());
         let mut more: Vec<Rule> = Vec::new();

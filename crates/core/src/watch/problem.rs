@@ -20,17 +20,17 @@ const MOST_TURNS: usize = 8;
 const NUDGE: f64 = 0.4;
 /// A reading that is further off than so many of its standard deviations pulls no harder.
 pub(super) const FAR: f64 = 3.0;
-/// A deviate of which all readings together say less than this, by how far one of it moves them in their standard deviations, is
-/// looked at once.
+/// A deviate of which all readings together say less than this, by how far one of it moves them in
+/// their standard deviations, is looked at once.
 const SAYS_NOTHING: f64 = 0.03;
 /// With fewer runs that count, they are drawn anew from what counted.
 const FEW: f64 = 40.0;
-/// A store that holds less than its label says: how likely that is before anything is read, what share of it one holds then, and
-/// the standard deviation of that share.
+/// A store that holds less than its label says: how likely that is before anything is read, what
+/// share of it one holds then, and the standard deviation of that share.
 const HOLDS_LESS: f64 = 0.004;
 const HOLDS: (f64, f64) = (0.75, 0.15);
-/// The least share of the label from which its middle is looked for, up to all of it in so many steps: near its end a store's
-/// voltage falls so steeply that a step of a tenth misses it.
+/// The least share of the label from which its middle is looked for, up to all of it in so many
+/// steps: near its end a store's voltage falls so steeply that a step of a tenth misses it.
 const LEAST_SHARE: f64 = 0.4;
 const SHARES: u32 = 30;
 /// What is less likely is left out.
@@ -123,8 +123,9 @@ pub(super) struct Middle {
 }
 
 impl Problem {
-    /// The problem without the readings that contradict the others, where some do: of each kind of reading it is tried what
-    /// the rest says without it, by one step from the middle of all, and the one is left out without which the rest agrees best.
+    /// The problem without the readings that contradict the others, where some do: of each kind of
+    /// reading it is tried what the rest says without it, by one step from the middle of all, and
+    /// the one is left out without which the rest agrees best.
     pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<Self> {
         let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
         let worst = self.worst(middle);
@@ -205,9 +206,10 @@ impl Problem {
         each.sum::<f64>() + self.before.off(deviates).norm_squared()
     }
 
-    /// What is likely where everything is as the plan has it, and beside it for each store that it holds less than its label says,
-    /// where nobody measured it: labels are wrong by more than their ± more often than their ± allows. Those that are too
-    /// unlikely by what was read are left out; the likeliest comes first.
+    /// What is likely where everything is as the plan has it, and beside it for each store that it
+    /// holds less than its label says, where nobody measured it: labels are wrong by more than
+    /// their ± more often than their ± allows. Those that are too unlikely by what was read are
+    /// left out; the likeliest comes first.
     pub(super) fn hypotheses(self) -> Option<Vec<Hypothesis>> {
         let size = self.size();
         let own = Self { before: Before::planned(size), ..self };
@@ -238,8 +240,8 @@ impl Problem {
         before.sd[place] = HOLDS.1 / sd;
         before.likely = HOLDS_LESS.ln();
         let problem = Self { before, ..self.clone() };
-        // On the flat of its curve nothing points the way: it begins from where it fits best, with everything else moved by one
-        // step to what fits that share.
+        // On the flat of its curve nothing points the way: it begins from where it fits best, with
+        // everything else moved by one step to what fits that share.
         let share = |step: u32| LEAST_SHARE + (1.0 - LEAST_SHARE) * f64::from(step) / f64::from(SHARES);
         let mut slopes = planned.slopes.clone();
         slopes.column_mut(place).fill(0.0);
@@ -447,8 +449,8 @@ impl Problem {
         (0..self.runs).into_par_iter().filter_map(one).collect()
     }
 
-    /// When the first device is lost that nobody switched off, h; what a rule of the plan has switched off by `at_h` is off, and
-    /// not waited for.
+    /// When the first device is lost that nobody switched off, h; what a rule of the plan has
+    /// switched off by `at_h` is off, and not waited for.
     pub(super) fn first_lost(&self, run: &Run, at_h: f64) -> f64 {
         let is_over = |place: usize, until_h: f64| run.by_rule[place] && until_h <= at_h;
         let own = run.until_h.iter().enumerate().filter(|it| !self.is_off(it.0) && !is_over(it.0, *it.1));
@@ -484,8 +486,8 @@ pub(super) fn counting(weights: &[f64]) -> f64 {
     if squares > 0.0 { 1.0 / squares } else { 0.0 }
 }
 
-/// Weights of one whole by their logarithms: none weighs more than the root of their number says. Where all are impossible they
-/// weigh the same.
+/// Weights of one whole by their logarithms: none weighs more than the root of their number says.
+/// Where all are impossible they weigh the same.
 pub(super) fn weights(logarithms: Vec<f64>) -> Vec<f64> {
     let most = logarithms.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     if most == f64::NEG_INFINITY {

@@ -8,13 +8,14 @@ use crate::plan::{Arrangement, Outage, Plan};
 /// Readings that are taken at most: two days of one each second.
 pub const MOST_ROWS: usize = 200_000;
 
-/// Reads the file of a watch: `time_s,source,volts,amps,watts,percent,action,item`, in any order of columns, blanks allowed. An action
-/// is `drop`, `restore`, `over` (to the outlet in `source`, as `item/port`), `lost`, `mains_back`, `mains_gone`, `charge` (of the
-/// source, with watts) or `note`.
+/// Reads the file of a watch: `time_s,source,volts,amps,watts,percent,action,item`, in any order of
+/// columns, blanks allowed. An action is `drop`, `restore`, `over` (to the outlet in `source`, as
+/// `item/port`), `lost`, `mains_back`, `mains_gone`, `charge` (of the source, with watts) or
+/// `note`.
 ///
 /// # Errors
-/// Names the row, the column, and what is wrong: a time that goes back or lies beyond the outage, a value that cannot be, a source or
-/// device that has no part in the arrangement.
+/// Names the row, the column, and what is wrong: a time that goes back or lies beyond the outage, a
+/// value that cannot be, a source or device that has no part in the arrangement.
 ///
 /// ```
 /// use ash_pond_core::{plan::Plan, watch::read_seen};

@@ -1,7 +1,9 @@
-//! Afterwards: what was told at each hour beside what happened, and each decision beside the best that could be known then.
+//! Afterwards: what was told at each hour beside what happened, and each decision beside the best
+//! that could be known then.
 //!
-//! What was best is searched for on the estimate of that very moment, and not on the truth: nobody is held against what nobody
-//! could know. What a decision really won is told beside it, where the truth is known.
+//! What was best is searched for on the estimate of that very moment, and not on the truth: nobody
+//! is held against what nobody could know. What a decision really won is told beside it, where the
+//! truth is known.
 
 use super::answer::{DropGain, Learned, Range};
 use super::estimate::{Standing, WorthReading};

@@ -79,7 +79,8 @@ impl Problem {
         found
     }
 
-    /// The same at a later moment, by other weights of the same runs; `socs` is how full the stores of each run are then.
+    /// The same at a later moment, by other weights of the same runs; `socs` is how full the stores
+    /// of each run are then.
     pub(super) fn told_again(
         &self,
         before: &Estimate,
@@ -135,8 +136,9 @@ impl Problem {
         found.next = found.coming.first().cloned();
     }
 
-    /// What comes, in order: at the time at which half of the runs have it behind them. By the same runs and weights it is told
-    /// until when a device is on, so that who is on until a store's floor is so until the moment at which that is told.
+    /// What comes, in order: at the time at which half of the runs have it behind them. By the same
+    /// runs and weights it is told until when a device is on, so that who is on until a store's
+    /// floor is so until the moment at which that is told.
     fn dated(&self, mut coming: Vec<Next>, drawn: &[Drawn], weights: &[f64]) -> Vec<Next> {
         let hours = self.world.hours;
         for next in &mut coming {
@@ -188,8 +190,8 @@ impl Problem {
         found
     }
 
-    /// What each drop wins from here, in the middle of what is likely: each is marched. That a device which somebody's health
-    /// hangs on be switched off is nobody's advice.
+    /// What each drop wins from here, in the middle of what is likely: each is marched. That a
+    /// device which somebody's health hangs on be switched off is nobody's advice.
     fn drops(&self, plan: &Plan, middle: &Middle) -> Vec<DropGain> {
         let world = &self.world;
         let priority = |id: &str| {
@@ -284,9 +286,9 @@ impl Problem {
         doubts
     }
 
-    /// What flows out of a store beyond all that the plan's own figures, with their ±, can be: something hangs on it that nobody
-    /// named, or what does hangs on it otherwise. Told by the readings of the last third of them, so that what was plugged in
-    /// lately is seen as well.
+    /// What flows out of a store beyond all that the plan's own figures, with their ±, can be:
+    /// something hangs on it that nobody named, or what does hangs on it otherwise. Told by the
+    /// readings of the last third of them, so that what was plugged in lately is seen as well.
     fn unnamed(&self, plan: &Plan, middle: &Middle) -> Vec<Doubt> {
         let mut doubts = Vec::new();
         for (store, id) in self.world.stores.iter().enumerate() {
@@ -358,8 +360,8 @@ impl Problem {
     }
 }
 
-/// A course that goes as the middle run does and, from the first of some points on, through them: it is moved by what they are off,
-/// and between two of them by what lies between.
+/// A course that goes as the middle run does and, from the first of some points on, through them:
+/// it is moved by what they are off, and between two of them by what lies between.
 fn through(middle: &[[f64; 2]], points: &[[f64; 2]]) -> Vec<[f64; 2]> {
     let Some(first) = points.first().map(|it| it[0]) else { return middle.to_vec() };
     let off: Vec<[f64; 2]> = points.iter().map(|it| [it[0], it[1] - on_line(middle, it[0])]).collect();

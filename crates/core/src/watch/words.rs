@@ -88,8 +88,8 @@ pub fn in_order<'a>(plan: &'a Plan, it: &Estimate) -> Vec<&'a Device> {
     devices
 }
 
-/// Since when a device is off because somebody switched it off, or because it went by itself, s after the outage began; none
-/// where it is on. The second says whether it went by itself.
+/// Since when a device is off because somebody switched it off, or because it went by itself, s
+/// after the outage began; none where it is on. The second says whether it went by itself.
 pub fn off_since(seen: &Seen, device: &str, at_h: f64) -> Option<(f64, bool)> {
     let mut off = None;
     for it in seen.acted.iter().filter(|it| it.at_s <= at_h * 3600.0 + 1e-6) {
@@ -103,8 +103,8 @@ pub fn off_since(seen: &Seen, device: &str, at_h: f64) -> Option<(f64, bool)> {
     off
 }
 
-/// Since when a device has been off for longer than it may be and must be looked at before it runs again, by what was said of it,
-/// s after the outage began; none where it need not.
+/// Since when a device has been off for longer than it may be and must be looked at before it runs
+/// again, by what was said of it, s after the outage began; none where it need not.
 pub fn look_first_since(plan: &Plan, seen: &Seen, device: &str, at_h: f64) -> Option<f64> {
     let deadline = plan.device(device)?.deadline.as_ref().filter(|it| it.then.is_some())?;
     let (since_s, _) = off_since(seen, device, at_h)?;

@@ -180,14 +180,16 @@ impl World {
         }
     }
 
-    /// What each deviate is of, so that it is found again in a world of the same outage in which something else was done.
+    /// What each deviate is of, so that it is found again in a world of the same outage in which
+    /// something else was done.
     fn keys(&self) -> impl Iterator<Item = String> {
         let figures = self.figures.iter().map(|it| format!("{}/{}/{}", it.kind, it.id, it.path));
         let own = self.stores.iter().flat_map(|it| (0..OWN).map(move |place| format!("store/{it}/{place}")));
         figures.chain(own)
     }
 
-    /// Deviates of another world of the same outage, carried over to this one; what was not there is drawn by `fresh` of its key.
+    /// Deviates of another world of the same outage, carried over to this one; what was not there
+    /// is drawn by `fresh` of its key.
     pub(super) fn carried(&self, other: &Self, deviates: &[f64], fresh: impl Fn(&str) -> f64) -> Vec<f64> {
         let known: BTreeMap<String, f64> = other.keys().zip(deviates.iter().copied()).collect();
         self.keys().map(|it| known.get(&it).copied().unwrap_or_else(|| fresh(&it))).collect()
@@ -209,8 +211,8 @@ impl World {
         self.drops.iter().any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
     }
 
-    /// Which deviate tells how much a store holds, and what one of it is of its label; none where somebody measured it, or where
-    /// nobody doubts it.
+    /// Which deviate tells how much a store holds, and what one of it is of its label; none where
+    /// somebody measured it, or where nobody doubts it.
     pub(super) fn label_of(&self, store: usize) -> Option<(usize, f64)> {
         let id = self.stores.get(store)?;
         let tells =
@@ -260,8 +262,8 @@ impl World {
         Some(it)
     }
 
-    /// Marches a run; none where its figures make no plan. `more` are devices that are switched off beside what was done, with
-    /// when (s).
+    /// Marches a run; none where its figures make no plan. `more` are devices that are switched off
+    /// beside what was done, with when (s).
     pub(super) fn run(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)]) -> Option<Run> {
         self.marched(deviates, moments, more, COARSE, true)
     }

@@ -130,8 +130,8 @@ impl Working {
     }
 }
 
-/// Says of each term of some workings that is a figure of the plan where that stands. Until then a term only knows which figure it
-/// is: what makes it has that in hand, and not the way to it.
+/// Says of each term of some workings that is a figure of the plan where that stands. Until then a
+/// term only knows which figure it is: what makes it has that in hand, and not the way to it.
 pub(crate) fn place<'a>(plan: &Plan, workings: impl IntoIterator<Item = &'a mut Working>) {
     let mut terms: Vec<&mut Term> = workings.into_iter().flat_map(|it| &mut it.terms).collect();
     terms.retain(|it| it.which.is_some());

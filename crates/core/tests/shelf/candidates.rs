@@ -151,7 +151,8 @@ fn one_box_or_parts_as_by_hand() {
     // In parts the pump needs the inverter: 250 and 90, 11 and half a kilogram.
     assert_eq!((bank.price, bank.buy_price, bank.weight_kg), (Some(340.0), Some(340.0), Some(11.5)));
     assert_eq!((station.price, station.weight_kg), (Some(400.0), Some(7.0)));
-    // 450 Wh of the station reach its outlet, which loses nothing: 60 W for 7.5 h to the floor, and 400 EUR for 0.45 kWh.
+    // 450 Wh of the station reach its outlet, which loses nothing: 60 W for 7.5 h to the floor, and
+    // 400 EUR for 0.45 kWh.
     assert!((station.usable_wh.unwrap() - 450.0).abs() < 0.5, "{station:?}");
     assert!((station.price_per_usable_kwh.unwrap() - 400.0 / 0.45).abs() < 1.0);
     assert!((station.usable_wh_per_kg.unwrap() - 450.0 / 7.0).abs() < 0.1);
@@ -228,7 +229,8 @@ fn of_two_inverters_each_is_carried_out() {
     // Both hang on one store with everything behind them: nothing else differs.
     let store = |it: &Candidate| it.member.as_ref().unwrap().arrangement.feeds[0].from.item.to_string();
     assert_eq!((store(small), store(big)), ("bank".to_owned(), "bank".to_owned()));
-    // A lamp for direct current would hang straight on the bank; beside the pump it hangs behind the inverter, through the adapter.
+    // A lamp for direct current would hang straight on the bank; beside the pump it hangs behind
+    // the inverter, through the adapter.
     let lamp = candidates(&plan, &asked(&["lamp", "pump"], Apart::Inverter)).unwrap();
     let way = &of(&lamp, "inverter").member.as_ref().unwrap().arrangement;
     assert!(way.feeds.iter().any(|it| it.to.item.as_str() == "lamp" && it.from.item.as_str() == "adapter"), "{way:?}");

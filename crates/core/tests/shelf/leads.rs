@@ -90,7 +90,8 @@ fn what_is_under_water_was_carried_out_and_is_bettered_by_what_stands_above() {
     }
 }
 
-/// However many cores there are: the same members, the same word of proof, the same under water, with sizes of lead and without.
+/// However many cores there are: the same members, the same word of proof, the same under water,
+/// with sizes of lead and without.
 #[test]
 fn the_finder_says_the_same_on_any_number_of_threads() {
     let plan = demo();

@@ -251,8 +251,8 @@ impl Drop for Waiting {
     }
 }
 
-/// Runs work that touches the disk apart from the threads that answer. It ends when nobody waits for it any more, and with the
-/// budget of a job.
+/// Runs work that touches the disk apart from the threads that answer. It ends when nobody waits
+/// for it any more, and with the budget of a job.
 async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {

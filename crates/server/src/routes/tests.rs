@@ -163,7 +163,8 @@ pub(super) async fn give_test_file(
             let _ = give.send(Piece::Bytes(full)).await;
         }
     }
-    // Only what came whole is ended: where this is cut off, by whoever gives it or by time, nobody says so and it counts for nothing.
+    // Only what came whole is ended: where this is cut off, by whoever gives it or by time, nobody
+    // says so and it counts for nothing.
     if !broke_off {
         if !part.is_empty() {
             let _ = give.send(Piece::Bytes(part)).await;

@@ -21,8 +21,9 @@ pub(crate) enum Piece {
     End,
 }
 
-/// Keeps a file with a test as it comes, and finds in it what the test asks for. It counts once it came whole: where it breaks off,
-/// or cannot be read, the test and its earlier file stay what they were, and what came of it goes.
+/// Keeps a file with a test as it comes, and finds in it what the test asks for. It counts once it
+/// came whole: where it breaks off, or cannot be read, the test and its earlier file stay what they
+/// were, and what came of it goes.
 pub(crate) fn keep_file(
     store: &Store,
     (site, id): (&str, &str),

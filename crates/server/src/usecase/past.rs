@@ -1,4 +1,5 @@
-//! What a figure was before it is what it is: every change of it, every test that measured it, and which of all that stands.
+//! What a figure was before it is what it is: every change of it, every test that measured it, and
+//! which of all that stands.
 
 use super::bench;
 use crate::bodies::bench::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort};

@@ -27,7 +27,8 @@ pub(crate) fn now() -> String {
 /// Tests that are told at once; older ones by their page.
 pub(crate) const MOST_TOLD: usize = 200;
 
-/// Tests of a site with what comes of them, the latest first: those behind one of them where it is named, and at most so many.
+/// Tests of a site with what comes of them, the latest first: those behind one of them where it is
+/// named, and at most so many.
 pub(crate) fn list(store: &Store, site: &str, behind: Option<&str>, most: usize) -> Result<Tests, ApiError> {
     let plan = store.plan(site)?.plan;
     let rows = store.tests(site)?;

@@ -1,6 +1,7 @@
 //! Switchover by eye: which devices rebooted, try after try, with what that really says.
 //!
-//! The interval for k of n is the exact one of the binomial (Clopper and Pearson 1934): 0 of 10 still leaves up to 31 %.
+//! The interval for k of n is the exact one of the binomial (Clopper and Pearson 1934): 0 of 10
+//! still leaves up to 31 %.
 
 use super::super::case::{Case, Subject};
 use super::super::guide::{Guide, MAINS, Target, meter, step, wait};

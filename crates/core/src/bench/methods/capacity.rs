@@ -1,5 +1,5 @@
-//! Capacity: what a store gives from full down to its cut-off, by the trapezium rule over a log of volts and amperes, or by
-//! the watt-hours that a meter counts.
+//! Capacity: what a store gives from full down to its cut-off, by the trapezium rule over a log of
+//! volts and amperes, or by the watt-hours that a meter counts.
 //!
 //! The meter stands at the terminals or behind a port. Behind a port the store gave what came out there and what the
 //! port's law loses on the way. Where something gave up before the store did, it holds at least that.
@@ -266,8 +266,8 @@ fn counted(case: &Case<'_>) -> Result<Option<Emptied>, Refused> {
     }))
 }
 
-/// The charge behind so many watt-hours that came over so many hours: over the mean of the volts under load from full to
-/// empty, by the chemistry's curve, which is known to a hundredth.
+/// The charge behind so many watt-hours that came over so many hours: over the mean of the volts
+/// under load from full to empty, by the chemistry's curve, which is known to a hundredth.
 fn charge_of(battery: &Battery, stored: Known, hours: f64) -> Known {
     const STEPS: usize = 200;
     const CURVE: f64 = 0.01;

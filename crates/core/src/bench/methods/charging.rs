@@ -90,8 +90,9 @@ impl Course {
     }
 }
 
-/// The efficiency of the input as it is known from elsewhere than a charge: with it a charge says what the store holds. What was
-/// measured by a charge was reckoned with what the store is said to hold, and says nothing of it.
+/// The efficiency of the input as it is known from elsewhere than a charge: with it a charge says
+/// what the store holds. What was measured by a charge was reckoned with what the store is said to
+/// hold, and says nothing of it.
 fn known_otherwise(case: &Case<'_>) -> Option<Known> {
     let stated = Said::of(case.part().get("efficiency")?)?;
     let half = stated.plus_minus.unwrap_or_else(|| stated.basis.deserves("") * stated.value);

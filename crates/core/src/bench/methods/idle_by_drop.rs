@@ -1,9 +1,9 @@
-//! Idle draw by charge drop: how far a store's display falls in hours with nothing on the port, or with a load of so many
-//! watts.
+//! Idle draw by charge drop: how far a store's display falls in hours with nothing on the port, or
+//! with a load of so many watts.
 //!
-//! With a load the store gives what the load takes and what the port loses. Runs at two loads tell the idle draw and what goes
-//! with the load apart; a run at one tells the one of the two that it knows better than the plan does, the other taken as
-//! the plan has it.
+//! With a load the store gives what the load takes and what the port loses. Runs at two loads tell
+//! the idle draw and what goes with the load apart; a run at one tells the one of the two that it
+//! knows better than the plan does, the other taken as the plan has it.
 
 use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
@@ -188,8 +188,9 @@ fn with_loads(case: &Case<'_>, runs: &[Run], loads: &[Known]) -> Outcome {
     Outcome { told, figures: news.iter().map(|it| it.given(case)).collect(), ..Outcome::says(sentence) }
 }
 
-/// Idle draw, W, and what is lost per watt, by a straight line through what was lost at each load. What the store really
-/// holds is common to all runs, and so is what the load's meter is off: neither shrinks with their number. None below zero.
+/// Idle draw, W, and what is lost per watt, by a straight line through what was lost at each load.
+/// What the store really holds is common to all runs, and so is what the load's meter is off:
+/// neither shrinks with their number. None below zero.
 fn apart(runs: &[Run], loads: &[Known], lost: &[Known]) -> Option<(Known, Known)> {
     let weight = |at: usize| 1.0 / runs[at].by_display.plus_minus.powi(2).max(1e-12);
     let sums = (0..runs.len()).fold([0.0; 5], |sum, at| {

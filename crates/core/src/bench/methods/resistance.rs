@@ -1,7 +1,9 @@
-//! The resistance inside a store: what its volts fall by when a heavy load joins a light one, over what the amperes rise by.
+//! The resistance inside a store: what its volts fall by when a heavy load joins a light one, over
+//! what the amperes rise by.
 //!
-//! R = (U1 − U2) / (I2 − I1), the direct-current resistance by two loads (as in IEC 61960-3, 7.7.3). One voltmeter reads both volts and
-//! one ammeter both currents: what their scales are off is in both readings alike, so that only their difference is off by it.
+//! R = (U1 − U2) / (I2 − I1), the direct-current resistance by two loads (as in IEC 61960-3,
+//! 7.7.3). One voltmeter reads both volts and one ammeter both currents: what their scales are off
+//! is in both readings alike, so that only their difference is off by it.
 
 use super::super::case::{Case, mean, odd_rows};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};

@@ -12,7 +12,8 @@ use std::collections::BTreeMap;
 pub const MOST_DEVICES: usize = 12;
 /// Sets of chains that are judged and marched at most.
 pub const MOST_TRIED: usize = 4000;
-/// The highest number of a kind that may be named; more than there are devices is never used, as each hangs on one chain.
+/// The highest number of a kind that may be named; more than there are devices is never used, as
+/// each hangs on one chain.
 pub const MOST_OF_A_KIND: usize = 1000;
 /// Sizes of lead that may be chosen from at once.
 pub const MOST_SIZES: usize = 8;
@@ -20,8 +21,8 @@ pub const MOST_SIZES: usize = 8;
 pub(super) const COPPER_KG_M_MM2: f64 = 2.0 * 8.96e-3;
 /// Actions by hand that may be asked for at most: one each hour, day and night.
 pub const MOST_BY_HAND: f64 = 24.0;
-/// Branches that are looked at at most: what hangs on sources of its own is judged once, and there may be very many ways to put
-/// such sets together.
+/// Branches that are looked at at most: what hangs on sources of its own is judged once, and there
+/// may be very many ways to put such sets together.
 pub(super) const MOST_BRANCHES: usize = 2_000_000;
 words!(
     /// What may be used.

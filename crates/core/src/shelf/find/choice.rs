@@ -67,8 +67,9 @@ impl Choice {
         })
     }
 
-    /// Whether this one is as good beside anything: on the same port, with no other outlet, drawing and spending no more. On a port
-    /// that turns itself off, or behind an engine, more load can be the better one.
+    /// Whether this one is as good beside anything: on the same port, with no other outlet, drawing
+    /// and spending no more. On a port that turns itself off, or behind an engine, more load can be
+    /// the better one.
     pub(super) fn serves_for(&self, other: &Self, plan: &Plan) -> bool {
         let keeps_on = || {
             plan.port(&self.first).is_some_and(|it| it.auto_off.is_some())
@@ -86,8 +87,8 @@ impl Choice {
     }
 }
 
-/// What the last lead of a chain costs and weighs at least; nothing where that comes with its own or no sizes are chosen from, and
-/// none where no size carries it.
+/// What the last lead of a chain costs and weighs at least; nothing where that comes with its own
+/// or no sizes are chosen from, and none where no size carries it.
 fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Bought> {
     let last = way.feeds.len() - 1;
     let lead = leads_of(plan, way, LENGTH_M).into_iter().find(|it| it.0 == last && !sizes.is_empty());
@@ -103,8 +104,9 @@ fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Boug
     each.reduce(Bought::least_of)
 }
 
-/// What the device of a chain draws more in a day at least, Wh, where everything before it is on already: all of it without what
-/// the chain draws for being on. What draws less at a lower voltage is taken to draw nothing.
+/// What the device of a chain draws more in a day at least, Wh, where everything before it is on
+/// already: all of it without what the chain draws for being on. What draws less at a lower voltage
+/// is taken to draw nothing.
 fn more_wh(plan: &Plan, way: &Arrangement, drawn_wh_day: f64) -> f64 {
     let steady = |it: &Device| it.draw.is_none_or(|it| it == Draw::Power);
     let Some(device) = fed(plan, way).next().filter(|it| steady(it)) else { return 0.0 };
@@ -158,8 +160,8 @@ impl Numbers {
     }
 }
 
-/// Choices without those that another serves for. What uses an item that `must` be part of the answer is served for only by what
-/// does as well.
+/// Choices without those that another serves for. What uses an item that `must` be part of the
+/// answer is served for only by what does as well.
 pub(super) fn served(plan: &Plan, all: Vec<Choice>, must: Option<&str>) -> Vec<Choice> {
     let uses = |it: &Choice| must.is_some_and(|id| it.items.iter().any(|item| item == id));
     let better = |at: usize, it: &Choice| {

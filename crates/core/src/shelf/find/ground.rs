@@ -117,7 +117,8 @@ impl<'a> Ground<'a> {
         Set { hours, drawn_wh_day, least_margin: least_margin(found), trips }
     }
 
-    /// The longest that it and everything with more on it may last, h: a port that turns itself off may be kept on by more.
+    /// The longest that it and everything with more on it may last, h: a port that turns itself off
+    /// may be kept on by more.
     pub(super) fn at_most_h(&self, way: &Arrangement) -> f64 {
         let turns_off = |it: &Feed| self.plan.port(&it.from).is_some_and(|it| it.auto_off.is_some());
         match self.unceasing.as_ref().filter(|_| way.feeds.iter().any(turns_off)) {

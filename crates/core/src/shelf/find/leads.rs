@@ -1,8 +1,9 @@
 //! Sizes of lead: every lead of a whole set of chains in every size that a person named, by branch and bound.
 //!
-//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes nothing worse and costs as little
-//! as the cheapest that carries: what is judged and marched so bounds what becomes of it. A branch is left where a lead that has
-//! its size does not hold, or where the bound can better no member of the front in anything. With all sizes each lead gets its
+//! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes
+//! nothing worse and costs as little as the cheapest that carries: what is judged and marched so
+//! bounds what becomes of it. A branch is left where a lead that has its size does not hold, or
+//! where the bound can better no member of the front in anything. With all sizes each lead gets its
 //! fuse, and everything is judged again.
 
 use super::ground::Leads;

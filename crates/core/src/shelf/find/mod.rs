@@ -5,18 +5,21 @@
 //!   `ground`: sets of chains judged and marched; `search`: branch and bound; `leads`: sizes of lead; `told`: its words
 //!
 //! # What is looked through
-//! Each device hangs on one port of one source (not the mains, not a bare panel), straight, behind an inverter, or through the
-//! fewest converters with which it does not trip alone; several may share a converter that is fed from the same port. A part stands
-//! in one place at once, and there may be any number of a kind. Leads are the smallest standard ones that hold, or of the sizes that a
-//! person named with what a metre costs. Where a person may switch, what draws something for being on is
-//! switched with its load as well. That is all that is looked through, and *proven* means: of all of that.
+//! Each device hangs on one port of one source (not the mains, not a bare panel), straight, behind
+//! an inverter, or through the fewest converters with which it does not trip alone; several may
+//! share a converter that is fed from the same port. A part stands in one place at once, and there
+//! may be any number of a kind. Leads are the smallest standard ones that hold, or of the sizes
+//! that a person named with what a metre costs. Where a person may switch, what draws something for
+//! being on is switched with its load as well. That is all that is looked through, and *proven*
+//! means: of all of that.
 //!
 //! # How
-//! Branch and bound, device by device. What hangs on one source has nothing to do with what hangs on another, so that each set of
-//! chains on a source is judged by its findings and marched once. A set that is not whole yet bounds what becomes of it: more on a
-//! source never lasts longer, never costs or weighs less, never draws less, and never leaves more room. A branch is left where it
-//! trips, exceeds a limit, or cannot better a member of the front in anything. Every member is put together whole, judged and
-//! marched again before it is told.
+//! Branch and bound, device by device. What hangs on one source has nothing to do with what hangs
+//! on another, so that each set of chains on a source is judged by its findings and marched once. A
+//! set that is not whole yet bounds what becomes of it: more on a source never lasts longer, never
+//! costs or weighs less, never draws less, and never leaves more room. A branch is left where it
+//! trips, exceeds a limit, or cannot better a member of the front in anything. Every member is put
+//! together whole, judged and marched again before it is told.
 
 mod asked;
 mod choice;
@@ -61,7 +64,8 @@ pub(super) struct Longest {
     pub(super) dark: Vec<String>,
 }
 
-/// What lasts longest of some choices, and of that the cheapest. An item that must be part of it is one that all of it needs.
+/// What lasts longest of some choices, and of that the cheapest. An item that must be part of it is
+/// one that all of it needs.
 pub(super) fn longest(
     plan: &Plan,
     stock: &Plan,

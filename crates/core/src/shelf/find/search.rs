@@ -1,10 +1,12 @@
 //! Branch and bound over the chains of some devices.
 //!
-//! Device by device. What hangs on one source has nothing to do with what hangs on another, so that each set of chains on a
-//! source is judged by its findings and marched once. A set that is not whole yet bounds what becomes of it: more on a source
-//! never lasts longer, never costs or weighs less, never draws less, and never leaves more room; what is switched with its load
-//! never draws more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a member of the
-//! front in anything. Every member is put together whole, judged and marched again before it is told.
+//! Device by device. What hangs on one source has nothing to do with what hangs on another, so that
+//! each set of chains on a source is judged by its findings and marched once. A set that is not
+//! whole yet bounds what becomes of it: more on a source never lasts longer, never costs or weighs
+//! less, never draws less, and never leaves more room; what is switched with its load never draws
+//! more than what is left on. A branch is left where it trips, exceeds a limit, or cannot better a
+//! member of the front in anything. Every member is put together whole, judged and marched again
+//! before it is told.
 
 use super::asked::{Added, Bettered, FindAsk, Found, MOST_BRANCHES, Member};
 use super::choice::{Choice, Numbers, in_turn, served};
@@ -405,7 +407,8 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// The best that may become of one choice more, by what is known of it alone and of the rest; none where it cannot be taken.
+    /// The best that may become of one choice more, by what is known of it alone and of the rest;
+    /// none where it cannot be taken.
     fn may_become(&self, taken: &Taken, choice: &Choice) -> Option<Bound> {
         let at = taken.choices.len();
         // A part stands in one place.
@@ -451,7 +454,8 @@ impl<'a> Search<'a> {
         before.chain(&choice.items).any(|it| it == id)
     }
 
-    /// With one choice more, judged with what hangs on the same source; none where it trips, or nothing wanted becomes of it.
+    /// With one choice more, judged with what hangs on the same source; none where it trips, or
+    /// nothing wanted becomes of it.
     fn joined(&mut self, taken: &Taken, choice: &Choice, number: usize) -> Option<Taken> {
         let at = taken.choices.len();
         let mut more = taken.clone();
@@ -509,7 +513,8 @@ impl<'a> Search<'a> {
         self.members.iter().any(|member| member.betters(it, by_hand, 1.0))
     }
 
-    /// Puts everything together, judges and marches it whole, and takes it into the front; and each way of switching it by hand.
+    /// Puts everything together, judges and marches it whole, and takes it into the front; and each
+    /// way of switching it by hand.
     fn arrive(&mut self, taken: &[usize], left: &mut Left) {
         let rows: Vec<Arc<Vec<Choice>>> = self.ready.devices.iter().map(|it| it.1.clone()).collect();
         let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
@@ -619,7 +624,8 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// Those of them that a member of a front betters, the longest first; what uses the same parts as a member is no other.
+    /// Those of them that a member of a front betters, the longest first; what uses the same parts
+    /// as a member is no other.
     pub(super) fn bettered(&self, front: &[Member]) -> Vec<Bettered> {
         let own = |member: &Member| {
             let items: BTreeSet<String> = member.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();

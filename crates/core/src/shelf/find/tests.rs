@@ -59,7 +59,8 @@ proptest! {
                 let rows: Vec<_> = brute.ready.devices.iter().map(|it| it.1.clone()).collect();
                 let cells: Vec<_> = rows.iter().zip(&taken).map(|(row, it)| &row[*it].cell).collect();
                 let Some(way) = brute.ready.ground.way(&cells, ground::Leads::Laid) else { continue };
-                // Each way of switching by itself: what one betters by next to nothing may stand where that one is bettered itself.
+                // Each way of switching by itself: what one betters by next to nothing may stand
+                // where that one is bettered itself.
                 for it in std::iter::once(way.clone()).chain(brute.switched(&way)) {
                     brute.take(it, stock::Bought::default());
                     every.append(&mut brute.members);

@@ -1,5 +1,5 @@
-//! What is known of each battery's capacity and resistance: tests of the bench, charges, outages that were watched, walks at its
-//! terminals, and when it was replaced.
+//! What is known of each battery's capacity and resistance: tests of the bench, charges, outages
+//! that were watched, walks at its terminals, and when it was replaced.
 
 use super::when::Local;
 use crate::bodies::log::HealthTold;
@@ -92,8 +92,9 @@ fn by_charges(store: &Store, site: &str, plan: &Plan, local: &Local, id: &str) -
     Ok(points)
 }
 
-/// What the volts read at a store's terminals on walks say of the resistance inside it: what they lie below those expected of the
-/// plan, over the amperes that flow there by it now. It is as unsure as the charge was.
+/// What the volts read at a store's terminals on walks say of the resistance inside it: what they
+/// lie below those expected of the plan, over the amperes that flow there by it now. It is as
+/// unsure as the charge was.
 fn by_walks(store: &Store, site: &str, plan: &Plan, local: &Local, id: &str) -> Result<Vec<Point>, ApiError> {
     let stated = plan.source(id).and_then(|it| it.battery.as_ref());
     let Some(stated) = stated.map(|it| internal_ohm(it, plan.site.ambient().0)) else { return Ok(Vec::new()) };

@@ -1,4 +1,5 @@
-//! Pictures and files beside an entry: what they are is seen by their content, and where a picture was taken is taken out of it.
+//! Pictures and files beside an entry: what they are is seen by their content, and where a picture
+//! was taken is taken out of it.
 
 use super::when::Local;
 use super::{text, told};

@@ -42,7 +42,8 @@ pub(super) fn is_there(plan: &Plan, id: &str) -> bool {
     things(plan).any(|it| it.0 == id) || plan.outages.iter().any(|it| it.id.as_str() == id)
 }
 
-/// What a line is about: the item whose name stands in it, of several the one with the longest name; nothing where none does.
+/// What a line is about: the item whose name stands in it, of several the one with the longest
+/// name; nothing where none does.
 pub(super) fn item(plan: &Plan, words: &str) -> String {
     let words = format!(" {} ", plain(words));
     let named = things(plan).filter(|(id, label)| {

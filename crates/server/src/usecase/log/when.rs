@@ -63,8 +63,8 @@ impl Local {
         day.checked_add(1.day()).map_or(i64::MAX, |it| self.begins_ms(it))
     }
 
-    /// A moment as a person writes it: a day, or a day with a time; now where it is left out. A day alone is its noon, or now where it
-    /// is today.
+    /// A moment as a person writes it: a day, or a day with a time; now where it is left out. A day
+    /// alone is its noon, or now where it is today.
     pub(super) fn at_ms(&self, field: &str, text: Option<&str>) -> Result<i64, ApiError> {
         let now = crate::clock::now().as_millisecond();
         let Some(text) = text.map(str::trim).filter(|it| !it.is_empty()) else { return Ok(now) };

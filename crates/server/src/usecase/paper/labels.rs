@@ -1,5 +1,5 @@
-//! Labels to print: both ends of each lead, fuses, switches and boxes, on sheets of common sizes, each with a code that opens its
-//! item where the site is served.
+//! Labels to print: both ends of each lead, fuses, switches and boxes, on sheets of common sizes,
+//! each with a code that opens its item where the site is served.
 
 use super::{Ready, fuse, harm, lead, ready};
 use crate::bodies::log::PaperQuery;

@@ -13,7 +13,8 @@ pub(super) const MOST_TOLD: usize = 100;
 /// Entries of a page at most.
 const MOST_OF_A_PAGE: usize = 1000;
 
-/// A page of them: those `before` a place, counted from the first one that there ever was; the latest where none is named.
+/// A page of them: those `before` a place, counted from the first one that there ever was; the
+/// latest where none is named.
 pub(crate) fn page(
     store: &Store,
     site: &str,

@@ -243,7 +243,8 @@ pub(crate) fn list(store: &Store, site: &str) -> Result<Watches, ApiError> {
     Ok(Watches { watches: all? })
 }
 
-/// Keeps what was read, done or noted; a reading that is strange is not kept until its reader is sure, and its question is told.
+/// Keeps what was read, done or noted; a reading that is strange is not kept until its reader is
+/// sure, and its question is told.
 pub(crate) fn enter(
     store: &Store,
     watching: &Watching,
