@@ -214,6 +214,26 @@ async fn the_past_of_a_figure_tells_what_was_said_of_it_and_which_stands_and_why
     assert_eq!(refused.status, StatusCode::NOT_FOUND);
 }
 
+/// What a list names as a figure is one that can be asked for its past, by the place that the list gives, and which stands is what it shows.
+#[tokio::test]
+async fn figures_that_lists_name_have_a_past_that_can_be_asked_for() {
+    let api = common::demo_api();
+    let lists = [
+        api.post(&format!("{SITE}/matters"), json!({})).await.body,
+        api.post(&format!("{SITE}/decides"), json!({"arrangements": ["camera-direct", "camera-inverter"]})).await.body,
+    ];
+    let mut asked = 0;
+    for it in lists.iter().flat_map(|it| it["figures"].as_array().unwrap()) {
+        let word = |key: &str| it[key].as_str().unwrap();
+        let past = api.get(&format!("{SITE}/past/{}/{}?path={}", word("kind"), word("id"), word("path"))).await;
+        assert_eq!(past.status, StatusCode::OK, "{it}: {}", past.body);
+        let stands = past.body["rows"].as_array().unwrap().last().unwrap();
+        assert_eq!(stands["value"].as_f64(), it["value"].as_f64(), "{it}");
+        asked += 1;
+    }
+    assert!(asked > 5, "{asked}");
+}
+
 #[tokio::test]
 async fn the_demo_s_history_shows_a_label_that_was_wrong_and_a_later_test_offers_itself() {
     let api = common::demo_api();
@@ -451,7 +471,8 @@ async fn a_file_that_breaks_off_counts_for_nothing_and_the_earlier_one_stays() {
     let path = format!("{SITE}/tests/switchover-station/file");
     let given = api.text("PUT", &path, text).await;
     assert_eq!(given.status, StatusCode::OK, "{}", given.body);
-    // Most of it comes, and then the connection fails; and once more it simply never goes on, until nobody waits any more.
+    // Most of it comes, and then the connection fails; and once more it simply never goes on, until
+    // nobody waits any more.
     let put = || Request::builder().method("PUT").uri(&path).header(header::HOST, "127.0.0.1:8787");
     let put = || put().header(header::CONTENT_TYPE, "text/csv");
     let most = Bytes::from(text[..text.len() / 2].to_owned());

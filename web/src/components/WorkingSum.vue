@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Working } from "../api/client";
-import { usePast } from "../composables/usePast";
 import { exact } from "../format/number";
+import PastDoor from "./PastDoor.vue";
 
 /** A sum: its formula in words, its terms with their basis, its result, and what would make it surer. */
 defineProps<{
@@ -10,7 +10,6 @@ defineProps<{
   unsaid?: string;
 }>();
 const emit = defineEmits<{ see: [key: string] }>();
-const { hasPast, shown: shownPast } = usePast();
 </script>
 
 <template>
@@ -34,16 +33,7 @@ const { hasPast, shown: shownPast } = usePast();
             term.basis
           }}</RouterLink>
           <template v-else>{{ term.basis ?? (term.name === unsaid ? "" : "computed") }}</template>
-          <button
-            v-if="term.at && hasPast(term.at)"
-            type="button"
-            class="door past"
-            :aria-label="`its past: what was said of it, ${term.name}`"
-            data-test="term-past"
-            @click="shownPast = term.at"
-          >
-            its past
-          </button>
+          <PastDoor :at="term.at" :name="term.name" class="past" />
         </td>
       </tr>
     </tbody>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { api, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
+import PastDoor from "../../components/PastDoor.vue";
 import { useAsked } from "../../composables/useAsked";
 
 /** What decides: the figures that would change the winner, by how much they would have to be wrong, and their tests. */
@@ -50,6 +51,7 @@ follow();
             {{ TESTS[it.test] ?? it.test }}.</template
           >
           <template v-else>Look, or measure it with a tape.</template>
+          <PastDoor :at="it" :name="`${it.label}, ${it.name}`" />
         </span>
       </li>
     </ol>

@@ -2,6 +2,7 @@
 import { onBeforeUnmount, ref, shallowRef, watch } from "vue";
 import { api, Refused, taken, type Matter, type Matters } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
+import PastDoor from "../../components/PastDoor.vue";
 import { useSite } from "../../composables/useSite";
 import { exact } from "../../format/number";
 
@@ -66,8 +67,8 @@ const shown = (it: Matter) =>
       <li v-for="it in answer.figures" :key="it.kind + it.id + it.path" :class="{ turns: it.turns }">
         <span
           ><RouterLink :to="door(it)">{{ it.label }}</RouterLink
-          >, {{ it.name }}</span
-        >
+          >, {{ it.name }} <PastDoor :at="it" :name="`${it.label}, ${it.name}`"
+        /></span>
         <span class="value">{{ shown(it) }}</span>
         <span class="label basis">{{ it.basis }}{{ it.stated ? "" : ", ± by rule" }}</span>
         <span>{{ it.sentence }}</span>
