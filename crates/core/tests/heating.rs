@@ -110,6 +110,17 @@ fn in_an_outage_what_yields_is_held_and_what_does_not_is_told_of() {
     near(heat.value, 25.0 + 30.909, 1e-3);
 }
 
+/// A lamp that comes and goes warms the case again and again: it is told of once.
+#[test]
+fn what_gets_warm_with_every_turn_is_told_of_once() {
+    let mut value = serde_json::to_value(outage(&thermal(45.0, 300.0), 150.0)).unwrap();
+    value["kit"]["devices"][0]["cycle"] = json!({"kind": "thermostat", "on_fraction": 0.5, "period_s": 3600});
+    value["arrangements"][0]["feeds"].as_array_mut().unwrap().retain(|it| it["to"] != "station/dc");
+    let plan = Plan::from_value(&value).unwrap();
+    let run = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+    assert_eq!(run.events.iter().filter(|it| it.what == "too warm").count(), 1, "{:?}", run.events);
+}
+
 proptest! {
     #[test]
     fn a_warm_cell_has_the_hours_of_its_march(case in 32.0_f64..70.0, tau in 0.0_f64..4000.0, share in 0.1_f64..0.5) {

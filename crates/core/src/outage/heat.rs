@@ -31,7 +31,10 @@ impl March<'_> {
             self.judge.hold(budget, most_w);
             self.cool.clear();
         }
-        let Some(place) = setting.network.converter_at(it.node).filter(|_| is_hot) else { return };
+        if !is_hot || std::mem::replace(&mut self.warmth[index].is_told, true) {
+            return;
+        }
+        let Some(place) = setting.network.converter_at(it.node) else { return };
         let id = setting.network.converter_id(place);
         let (name, case) = (Name(setting.plan.label(id)), amount(it.casing.bears_k + setting.ambient_c, "°C"));
         let (what, cause) = if it.budget.is_some() {

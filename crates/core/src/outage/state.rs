@@ -142,6 +142,8 @@ pub(super) struct Warmth {
     pub(super) rise_k: f64,
     /// Whether it is as warm as it bears.
     pub(super) is_hot: bool,
+    /// Whether that was told once: what comes and goes with every turn of a thermostat is told no more.
+    pub(super) is_told: bool,
 }
 
 /// What can end a step before its time.
