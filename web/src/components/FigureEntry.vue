@@ -9,6 +9,7 @@ import { useTargets } from "../composables/useTargets";
 import { habits } from "../format/habits";
 import { percent, plain } from "../format/number";
 import { gaugeText, toHabit, unitOf } from "../format/spoken";
+import PastDoor from "./PastDoor.vue";
 
 /**
  * A figure typed in the units that people have; the server reads it. What it cannot read stays where it
@@ -66,7 +67,7 @@ const assumed = computed(() => {
   return half === undefined ? "" : `± ${percent(half)}`;
 });
 const note = computed(() => noteOf(props.figure));
-const { pastOf, shown: shownPast } = usePast();
+const { pastOf } = usePast();
 const past = computed(() => pastOf(props.at));
 /** The test of the bench that it comes from. */
 const test = computed(() =>
@@ -193,16 +194,7 @@ function assume() {
       data-test="figure-test"
       >its test</RouterLink
     >
-    <button
-      v-if="past"
-      type="button"
-      class="note door past"
-      :aria-label="`its past: what was said of ${name}`"
-      data-test="figure-past"
-      @click="shownPast = past"
-    >
-      its past
-    </button>
+    <PastDoor :at="past" :name="name" class="note past" data-test="figure-past" />
     <span v-if="theirs !== undefined" class="question" role="status" data-test="clash">
       Changed elsewhere to {{ theirs }}; you typed {{ text }}.
       <button type="button" class="assume" @click="settle">keep mine</button>

@@ -5,6 +5,7 @@ import { usePast } from "../../composables/usePast";
 import { useSite } from "../../composables/useSite";
 import { noteOf, typed } from "../../format/figure";
 import { habits } from "../../format/habits";
+import PastDoor from "../../components/PastDoor.vue";
 
 /** The size of a store by whatever its label says; where that can mean two things, both are shown. */
 const props = defineProps<{ source: Source; refused?: string | undefined }>();
@@ -14,7 +15,7 @@ const { id } = useSite();
 const battery = computed(() => props.source.battery);
 const figure = computed(() => battery.value?.capacity_ah ?? battery.value?.energy_wh);
 const unit = computed(() => (battery.value?.capacity_ah == null ? "Wh" : "Ah"));
-const { pastOf, shown: shownPast } = usePast();
+const { pastOf } = usePast();
 const past = computed(() =>
   pastOf([battery.value, battery.value?.capacity_ah == null ? "energy_wh" : "capacity_ah"]),
 );
@@ -83,16 +84,13 @@ function take(reading: Reading) {
       @keydown.enter.prevent="settle"
     />
     <span v-if="noteOf(figure) && !question" class="note">= {{ noteOf(figure) }}</span>
-    <button
-      v-if="past && !question"
-      type="button"
+    <PastDoor
+      v-if="!question"
+      :at="past"
+      :name="`the capacity of ${source.label}`"
       class="note"
-      :aria-label="`its past: what was said of the capacity of ${source.label}`"
       data-test="figure-past"
-      @click="shownPast = past"
-    >
-      its past
-    </button>
+    />
     <span v-if="trouble || refused" class="sentence" role="alert">{{ trouble || refused }}</span>
     <span v-if="question" class="question" role="status">
       {{ question.words }}
