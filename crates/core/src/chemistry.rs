@@ -41,6 +41,25 @@ pub struct Chemistry {
     pub self_discharge_per_month: f64,
     /// Depth of discharge (0 to 1) to how often it bears that before it is worn out.
     pub cycles: Vec<(f64, f64)>,
+    /// What a cell stands while it is filled.
+    pub bears: Bears,
+}
+
+/// What a cell stands while it is filled, V at 25 °C, as is usual for the chemistry; the battery's maker has the last word.
+#[derive(Debug, Clone, Copy, PartialEq, serde::Deserialize)]
+pub struct Bears {
+    /// While it is charged, from and to.
+    pub charge: (f64, f64),
+    /// On float, from and to.
+    pub float: (f64, f64),
+    /// In an equalising step at most; none where it does not stand any.
+    pub equalise: Option<f64>,
+    /// What both move by for each kelvin above 25 °C, V (IEC 60896 practice).
+    #[serde(default)]
+    pub charge_per_k: f64,
+    /// The same on float.
+    #[serde(default)]
+    pub float_per_k: f64,
 }
 
 impl Chemistry {
@@ -70,7 +89,7 @@ impl Chemistry {
     /// What is added to the charging voltage of a cell at a temperature in °C: 4 mV less for each
     /// kelvin above 25 °C for lead (IEC 61056-1 and makers' usual figure), nothing for lithium.
     pub fn charge_offset_v(&self, celsius: f64) -> f64 {
-        if self.is_lead() { 0.004 * (25.0 - celsius) } else { 0.0 }
+        self.bears.charge_per_k * (celsius - 25.0)
     }
 
     /// Share of the rated capacity at a temperature in °C.
@@ -127,6 +146,17 @@ pub fn find(id: &str) -> Option<&'static Chemistry> {
     SHIPPED.iter().find(|it| it.id == id)
 }
 
+/// What a cell of a chemistry stands, by its id; none where nobody knows it.
+///
+/// ```
+/// use ash_pond_core::chemistry::bears;
+/// assert_eq!(bears("lfp").unwrap().charge, (3.45, 3.65));
+/// assert!(bears("agm").unwrap().equalise.is_none());
+/// ```
+pub fn bears(chemistry: &str) -> Option<Bears> {
+    find(chemistry).map(|it| it.bears)
+}
+
 static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
     let file: File = serde_json::from_str(include_str!("../data/chemistries.json")).expect("shipped data reads");
     file.chemistries
@@ -150,6 +180,7 @@ static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
             floor_soc: it.floor_soc,
             self_discharge_per_month: it.self_discharge_per_month,
             cycles: it.cycles,
+            bears: it.bears,
         })
         .collect()
 });
@@ -178,6 +209,7 @@ struct Shipped {
     floor_soc: f64,
     self_discharge_per_month: f64,
     cycles: Vec<(f64, f64)>,
+    bears: Bears,
 }
 
 #[cfg(test)]
@@ -199,43 +231,20 @@ mod tests {
     }
 
     #[test]
+    fn every_cell_is_charged_at_what_it_stands() {
+        for it in all() {
+            let bears = it.bears;
+            assert!((bears.charge.0..=bears.charge.1).contains(&it.charge_v), "{}", it.id);
+            assert!(it.float_v.is_none_or(|volts| (bears.float.0..=bears.float.1).contains(&volts)), "{}", it.id);
+            assert!(it.equalise_v.is_none_or(|volts| bears.equalise.is_some_and(|most| volts <= most)), "{}", it.id);
+            assert_eq!(it.is_lead(), bears.charge_per_k < 0.0, "{}", it.id);
+        }
+    }
+
+    #[test]
     fn a_cell_between_two_points_stands_between_them() {
         let lfp = find("lfp").unwrap();
         assert!((lfp.cell_v(0.42) - 3.292).abs() < 1e-12);
         assert!((lfp.cell_v(2.0) - 3.45).abs() < f64::EPSILON);
     }
-}
-
-/// What a cell stands while it is filled, V at 25 °C, as is usual for the chemistry; the battery's maker has the last word.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Bears {
-    /// While it is charged, from and to.
-    pub charge: (f64, f64),
-    /// On float, from and to.
-    pub float: (f64, f64),
-    /// In an equalising step at most; none where it does not stand any.
-    pub equalise: Option<f64>,
-    /// What both move by for each kelvin above 25 °C, V (IEC 60896 practice).
-    pub charge_per_k: f64,
-    /// The same on float.
-    pub float_per_k: f64,
-}
-
-/// What a cell of a chemistry stands, by its id; none where nobody knows it.
-///
-/// ```
-/// use ash_pond_core::chemistry::bears;
-/// assert_eq!(bears("lfp").unwrap().charge, (3.45, 3.65));
-/// assert!(bears("agm").unwrap().equalise.is_none());
-/// ```
-pub fn bears(chemistry: &str) -> Option<Bears> {
-    let lead = |charge, float, equalise| Bears { charge, float, equalise, charge_per_k: -0.004, float_per_k: -0.003 };
-    let lithium = |charge, float| Bears { charge, float, equalise: None, charge_per_k: 0.0, float_per_k: 0.0 };
-    Some(match chemistry {
-        "lfp" => lithium((3.45, 3.65), (3.30, 3.45)),
-        "li_ion" => lithium((4.05, 4.20), (3.90, 4.10)),
-        "agm" => lead((2.38, 2.45), (2.25, 2.30), None),
-        "flooded" => lead((2.40, 2.50), (2.20, 2.27), Some(2.67)),
-        _ => return None,
-    })
 }

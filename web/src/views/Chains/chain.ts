@@ -1,5 +1,6 @@
 /** A way with one device, taken apart into the stages that its picture draws. No physics: every number is the server's. */
 import type { Board, Feed, Plan, Way } from "../../api/client";
+import { chemistryWord } from "../../format/chemistry";
 import { lossesOf, type Loss } from "./losses";
 import { onOf, type On } from "./sluice";
 
@@ -85,17 +86,11 @@ function leads(feeds: Feed[], device: string): Feed[] {
 function describe(plan: Plan, id: string): string {
   const battery = plan.kit.sources.find((it) => it.id === id)?.battery;
   if (!battery) return "";
-  const names: Record<string, string> = {
-    lfp: "lithium",
-    li_ion: "lithium-ion",
-    agm: "sealed lead",
-    flooded: "flooded lead",
-  };
   const number = (figure: unknown) =>
     typeof figure === "number" ? figure : (figure as { value: number } | null | undefined)?.value;
   const size =
     battery.capacity_ah != null ? `${number(battery.capacity_ah)} Ah` : `${number(battery.energy_wh)} Wh`;
-  return `${names[battery.chemistry] ?? battery.chemistry}, ${size}`;
+  return `${chemistryWord(battery.chemistry)}, ${size}`;
 }
 
 /** Takes a way apart along the chain to `device`. */

@@ -5,6 +5,7 @@ import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
+import { isLead } from "../../format/chemistry";
 import { idFrom } from "../../format/figure";
 import CapacityEntry from "./CapacityEntry.vue";
 import FillingPlace from "./FillingPlace.vue";
@@ -53,7 +54,7 @@ const habit = computed(() => {
 });
 const cautions = computed(() => {
   const kind = props.source.kind;
-  const lead = ["agm", "flooded"].includes(battery.value?.chemistry ?? "");
+  const lead = isLead(battery.value?.chemistry);
   const words = [];
   if (kind === "battery" || kind === "vehicle")
     words.push("A fuse at the positive terminal, sized for the lead; insulated tools.");

@@ -6,6 +6,7 @@ import FieldLabel from "../../components/FieldLabel.vue";
 import FigureEntry from "../../components/FigureEntry.vue";
 import TextEntry from "../../components/TextEntry.vue";
 import { useEdits } from "../../composables/useEdits";
+import { CHEMISTRIES, isLead } from "../../format/chemistry";
 import { raw } from "../../format/figure";
 import { FUSE_CHOICES } from "../../format/fuses";
 import BuyingFields from "./BuyingFields.vue";
@@ -29,12 +30,6 @@ type Key =
   | "max_discharge_a"
   | "max_charge_a";
 const battery = computed(() => props.source.battery);
-const CHEMISTRIES: [string, string][] = [
-  ["lfp", "lithium iron phosphate"],
-  ["li_ion", "lithium cobalt or manganese"],
-  ["agm", "sealed lead"],
-  ["flooded", "open lead"],
-];
 const FIELDS: [Key, string, string, string][] = [
   ["cells", "cells in series", "plain", ""],
   ["strings", "strings side by side", "plain", ""],
@@ -51,10 +46,7 @@ const fields = computed(() =>
   FIELDS.filter(([key]) => battery.value?.cells != null || !OF_CELLS.includes(key)),
 );
 const SILENT: Partial<Record<Key, number>> = { strings: 1, internal_ohm_at_c: 25 };
-/** Lead gives off gas while it is charged. */
-const gasses = computed(
-  () => battery.value?.cells != null && ["agm", "flooded"].includes(battery.value.chemistry),
-);
+const gasses = computed(() => battery.value?.cells != null && isLead(battery.value.chemistry));
 const several = computed(
   () => (raw(battery.value?.strings) ?? 1) > 1 || (raw(props.source.panel?.strings) ?? 1) > 1,
 );
