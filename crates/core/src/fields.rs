@@ -7,6 +7,9 @@ use serde_json::Value;
 /// Fields that a sentence can still be read with.
 const MOST_FIELDS: usize = 3;
 
+/// Fields of an entry of a list that are told.
+const MOST_ENTRY: usize = 5;
+
 /// The unit that a field's name ends in, as it is written behind a number; empty for none.
 ///
 /// ```
@@ -178,6 +181,35 @@ fn pairs(value: &Value) -> Option<String> {
     Some(all.iter().map(pair).collect::<Option<Vec<_>>>()?.join(", "))
 }
 
+/// Entries of a list that are told with their fields; more are counted.
+const MOST_ENTRIES: usize = 2;
+
+/// What is in a list or an object, where that is short: "source box, from 8 h, to 12 h"; a longer
+/// list by the number of its entries; none for an object with more in it.
+fn entries(of: &Value) -> Option<String> {
+    match of {
+        Value::Array(list) => {
+            let told = list.iter().map(entry).collect::<Option<Vec<_>>>().filter(|it| it.len() <= MOST_ENTRIES);
+            let counted = || if list.len() == 1 { "one entry".to_owned() } else { format!("{} entries", list.len()) };
+            Some(told.map_or_else(counted, |it| it.join("; ")))
+        }
+        it => entry(it),
+    }
+}
+
+/// The fields of an entry, where they are few and plain.
+fn entry(of: &Value) -> Option<String> {
+    let Value::Object(fields) = of else { return (!of.is_array()).then(|| value(of, "", "")) };
+    let plain = |it: &Value| !it.is_array() && (!it.is_object() || it.get("value").is_some());
+    let short = !fields.is_empty() && fields.len() <= MOST_ENTRY && fields.values().all(plain);
+    let said = fields.iter().map(|(key, it)| match it {
+        // Watts go without saying in a name, and are said by their unit here.
+        _ if key == "watts" => value(it, "W", ""),
+        _ => format!("{} {}", join("", key), value(it, unit(key), "")),
+    });
+    short.then(|| said.collect::<Vec<_>>().join(", "))
+}
+
 fn value(value: &Value, unit: &str, name: &str) -> String {
     let number = |it: &Value| it.as_f64().map(|raw| amount(raw, unit).to_string());
     match value {
@@ -194,7 +226,10 @@ fn value(value: &Value, unit: &str, name: &str) -> String {
             words
         }
         it if pairs(it).is_some() => pairs(it).unwrap_or_default(),
-        Value::Array(_) | Value::Object(_) => format!("another {}", name.rsplit(' ').next().unwrap_or("value")),
+        Value::Array(list) if list.is_empty() => "none".into(),
+        Value::Array(_) | Value::Object(_) => {
+            entries(value).unwrap_or_else(|| format!("another {}", name.rsplit(' ').next().unwrap_or("value")))
+        }
         other => number(other).unwrap_or_else(|| other.to_string()),
     }
 }
@@ -232,6 +267,22 @@ mod tests {
             |length: f64| json!({"label": "Direct", "feeds": [{"to": "gate-camera", "cable": {"length_m": length}}]});
         let words = change("arrangement", "direct", Some(&way(22.0)), Some(&way(30.0)));
         assert_eq!(words, "Direct: gate-camera length 22 → 30 m");
+    }
+
+    #[test]
+    fn an_entry_that_comes_goes_or_changes_is_told_with_what_is_in_it() {
+        let outage = |carried: Value| json!({"label": "Storm", "carried": carried});
+        let school = json!([{"source": "box", "from_h": 8, "to_h": 12, "where": "the school", "watts": 200}]);
+        let told = |before: Value, after: Value| change("outage", "storm", Some(&outage(before)), Some(&outage(after)));
+        let there = "source box, from 8 h, to 12 h, where the school, 200 W";
+        assert_eq!(told(json!([]), school.clone()), format!("Storm: carried none → {there}"));
+        assert_eq!(told(Value::Null, school.clone()), format!("Storm: carried none → {there}"));
+        assert_eq!(told(school.clone(), json!([])), format!("Storm: carried {there} → none"));
+        let three = json!([school[0], school[0], school[0]]);
+        assert_eq!(told(school, three), format!("Storm: carried {there} → 3 entries"));
+        let fused = |fuse: Value| json!({"label": "Direct", "feeds": [{"to": "camera", "fuse": fuse}]});
+        let words = change("arrangement", "direct", Some(&fused(Value::Null)), Some(&fused(json!({"rating_a": 10}))));
+        assert_eq!(words, "Direct: camera fuse none → rating 10 A");
     }
 
     #[test]
