@@ -1,6 +1,6 @@
 //! A figure: a value with its uncertainty and its basis.
 
-use crate::json::{FieldError, Fields, FromJson, Met, Path, Which, describe, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, Which, describe, words};
 use crate::quantity::Quantity;
 use serde::ser::{Serialize, SerializeMap, Serializer};
 use serde_json::Value;
@@ -100,11 +100,9 @@ fn number<Q: Quantity>(value: &Value, at: &Path<'_>) -> Result<f64, FieldError> 
     let raw = value
         .as_f64()
         .ok_or_else(|| at.error(format!("is {}; a number is needed, or {{\"value\": …}}", describe(value))))?;
-    // What is smaller than anybody can mean is nothing: divided by, it would be endless.
-    let raw = if raw.abs() < SMALLEST { 0.0 } else { raw };
+    let raw = legible(raw);
     match Q::refuse(raw) {
-        // Adding zero turns −0 into 0, which is written the same everywhere.
-        None => Ok(raw + 0.0),
+        None => Ok(raw),
         Some(refusal) => Err(at.error(refusal)),
     }
 }
@@ -132,6 +130,31 @@ impl<Q: Quantity> FromJson for Figure<Q> {
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
         visit(at, Met { which: Which::of(self), value: self.get(), unit: Q::UNIT });
     }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        visit(self);
+    }
+}
+
+impl<Q: Quantity> Settable for Figure<Q> {
+    fn set(&mut self, raw: f64) -> bool {
+        let raw = legible(raw);
+        let is_legal = Q::refuse(raw).is_none();
+        if is_legal {
+            self.value = Q::of(raw);
+        }
+        is_legal
+    }
+
+    fn forget(&mut self) {
+        (self.note, self.test) = (None, None);
+    }
+}
+
+/// What a raw number is read as: what is smaller than anybody can mean is nothing, as divided by it
+/// would be endless; adding zero turns −0 into 0, which is written the same everywhere.
+fn legible(raw: f64) -> f64 {
+    if raw.abs() < SMALLEST { 0.0 } else { raw + 0.0 }
 }
 
 fn half_width(value: &Value, at: &Path<'_>) -> Result<f64, FieldError> {

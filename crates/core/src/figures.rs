@@ -134,6 +134,50 @@ pub(crate) fn with(plan: &Plan, text: &Value, figure: &Found, value: f64) -> Opt
     plan.rewritten(|kind| (kind == of).then(|| (0..plan.count(kind)).map(list).collect())).ok()
 }
 
+/// A plan whose figures are drawn again and again: each draw is a copy of it with other values in
+/// place of some of its figures.
+#[derive(Debug)]
+pub(crate) struct Drawing {
+    plan: Plan,
+    /// Of each figure of the plan, on the walk through all of them, which of those that are drawn it is.
+    slots: Vec<Option<usize>>,
+}
+
+impl Drawing {
+    /// Of a plan, and those of its figures that are drawn.
+    pub(crate) fn of(mut plan: Plan, figures: &[Found]) -> Self {
+        let mut slots = Vec::new();
+        plan.each_figure_mut(&mut |it| {
+            it.forget();
+            slots.push(None);
+        });
+        debug_assert_eq!(slots.len(), plan.numbers_of(std::iter::empty()).1, "both walks go to the same figures");
+        let of = figures.iter().map(|it| (it.kind, it.id.as_str(), it.path.as_str()));
+        for (figure, number) in plan.numbers_of(of).0.into_iter().enumerate() {
+            debug_assert!(number.is_some(), "{} {} is no figure", figures[figure].id, figures[figure].path);
+            if let Some(slot) = number.and_then(|it| slots.get_mut(it)) {
+                *slot = Some(figure);
+            }
+        }
+        Self { plan, slots }
+    }
+
+    /// The plan with these values in place of those of the figures; `ready` may change more of it.
+    /// None where that makes no plan, such as a window upside down.
+    pub(crate) fn drawn(&self, values: &[f64], ready: impl FnOnce(&mut Plan)) -> Option<Plan> {
+        let mut plan = self.plan.clone();
+        let (mut slots, mut is_legal) = (self.slots.iter(), true);
+        plan.each_figure_mut(&mut |it| {
+            if let Some(figure) = slots.next().copied().flatten() {
+                is_legal &= it.set(values[figure]);
+            }
+        });
+        ready(&mut plan);
+        plan.kit.converters.iter_mut().for_each(crate::plan::Converter::settle);
+        (is_legal && plan.check().is_ok()).then_some(plan)
+    }
+}
+
 /// Names of fields on which something hangs that can be measured.
 fn measurable(key: &str) -> bool {
     const PLAIN: [&str; 11] = [
@@ -288,5 +332,34 @@ mod tests {
             }
         }
         assert!(taken > 300, "{taken}");
+    }
+
+    #[test]
+    fn a_figure_drawn_in_place_is_the_plan_that_its_text_makes() {
+        let mut drawn = 0;
+        for text in
+            [include_str!("../../../demo/hollin-lock.plan.json"), include_str!("../../../demo/weir-hut.plan.json")]
+        {
+            let plan = Plan::parse(text).unwrap();
+            let text = serde_json::to_value(&plan).unwrap();
+            let figures = figures(&text);
+            let all = Drawing::of(plan.clone(), &figures);
+            let values: Vec<f64> = figures.iter().map(|it| it.value).collect();
+            let forgotten = |mut plan: Plan| {
+                plan.each_figure_mut(&mut |it| it.forget());
+                plan
+            };
+            for (place, figure) in figures.iter().enumerate() {
+                for value in [figure.value * 1.3 + 0.1, figure.value * 0.7, -1.0] {
+                    let mut values = values.clone();
+                    values[place] = value;
+                    let found = all.drawn(&values, |_| {});
+                    let read = with(&plan, &text, figure, value).map(forgotten);
+                    assert_eq!(found, read, "{} {} at {value}", figure.id, figure.path);
+                    drawn += usize::from(found.is_some());
+                }
+            }
+        }
+        assert!(drawn > 700, "{drawn}");
     }
 }

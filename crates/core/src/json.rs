@@ -89,6 +89,15 @@ pub struct Met {
     pub unit: &'static str,
 }
 
+/// A figure whose value is changed where it stands.
+pub trait Settable {
+    /// Gives it another value, in its unit; not one outside its legal range, of which it says false.
+    fn set(&mut self, raw: f64) -> bool;
+
+    /// Takes away what nothing is reckoned with: the note behind it and the test that it came from.
+    fn forget(&mut self);
+}
+
 /// A type that reads itself from JSON and says where and why it cannot.
 pub trait FromJson: Sized {
     /// Reads `value`, which stands at `at`.
@@ -101,6 +110,9 @@ pub trait FromJson: Sized {
 
     /// Goes to each figure that is in it, with its place, in the order of the format. Most hold none.
     fn each_figure(&self, _at: &Path<'_>, _visit: &mut dyn FnMut(&Path<'_>, Met)) {}
+
+    /// Goes to the same figures in the same order, to change them.
+    fn each_figure_mut(&mut self, _visit: &mut dyn FnMut(&mut dyn Settable)) {}
 }
 
 /// An object being read: each field is taken once, and none may be left over.
@@ -166,6 +178,10 @@ macro_rules! reads {
                 visit: &mut dyn FnMut(&$crate::json::Path<'_>, $crate::json::Met),
             ) {
                 $($crate::json::FromJson::each_figure(&self.$field, &at.key(stringify!($field)), visit);)*
+            }
+
+            fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn $crate::json::Settable)) {
+                $($crate::json::FromJson::each_figure_mut(&mut self.$field, visit);)*
             }
         }
     };
@@ -264,6 +280,12 @@ impl<T: FromJson> FromJson for Option<T> {
             inner.each_figure(at, visit);
         }
     }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        if let Some(inner) = self {
+            inner.each_figure_mut(visit);
+        }
+    }
 }
 
 impl<T: FromJson> FromJson for Vec<T> {
@@ -281,6 +303,12 @@ impl<T: FromJson> FromJson for Vec<T> {
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
         for (index, item) in self.iter().enumerate() {
             item.each_figure(&at.index(index), visit);
+        }
+    }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        for item in self {
+            item.each_figure_mut(visit);
         }
     }
 }

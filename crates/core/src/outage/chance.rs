@@ -10,14 +10,13 @@
 use super::march::{Fineness, march};
 use super::setting::Setting;
 use crate::draw::normal;
-use crate::figures::{FigureAt, Found, figures};
+use crate::figures::{Drawing, FigureAt, Found, figures};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::work;
 use rand::SeedableRng;
 use rand::rngs::StdRng;
 use rayon::prelude::*;
 use serde::Serialize;
-use serde_json::Value;
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 
@@ -141,58 +140,6 @@ struct Drawn {
     charges: Vec<Vec<f64>>,
 }
 
-/// The way to the figures that are drawn in a plan's text: what they have of it in common is gone once for all.
-#[derive(Default, Debug)]
-pub(crate) struct Way {
-    /// The figure that stands here, by its place among them.
-    figure: Option<usize>,
-    keys: Vec<(String, Way)>,
-    indices: Vec<(usize, Way)>,
-}
-
-impl Way {
-    pub(crate) fn to(figures: &[Found]) -> Self {
-        let mut root = Self::default();
-        for (place, figure) in figures.iter().enumerate() {
-            // A bare number stands for a whole figure, and is read sooner.
-            let keys = figure.pointer.split('/').skip(1);
-            keys.fold(&mut root, |at, key| at.step(key)).figure = Some(place);
-        }
-        root
-    }
-
-    fn step(&mut self, key: &str) -> &mut Self {
-        fn at<K: PartialEq>(list: &mut Vec<(K, Way)>, key: K) -> &mut Way {
-            let place = list.iter().position(|it| it.0 == key).unwrap_or_else(|| {
-                list.push((key, Way::default()));
-                list.len() - 1
-            });
-            &mut list[place].1
-        }
-        match key.parse() {
-            Ok(index) => at(&mut self.indices, index),
-            Err(_) => at(&mut self.keys, key.replace("~1", "/").replace("~0", "~")),
-        }
-    }
-
-    /// Writes the figures' values into the text.
-    pub(crate) fn write(&self, text: &mut Value, values: &[f64]) {
-        if let Some(figure) = self.figure {
-            *text = Value::from(values[figure]);
-        }
-        for (index, way) in &self.indices {
-            if let Some(text) = text.get_mut(*index) {
-                way.write(text, values);
-            }
-        }
-        for (key, way) in &self.keys {
-            if let Some(text) = text.get_mut(key.as_str()) {
-                way.write(text, values);
-            }
-        }
-    }
-}
-
 /// Whether an outage's hours can hang on a figure.
 pub(crate) fn matters(figure: &Found) -> bool {
     const NOT: [&str; 13] = [
@@ -225,21 +172,18 @@ pub fn chances(
     handle: &Handle,
 ) -> Option<Chances> {
     let runs = runs.clamp(1, MOST_RUNS);
-    let text = reduced(plan, way, outage);
-    let drawn = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it));
-    let figures: Vec<Found> = drawn.collect();
-    let places = Way::to(&figures);
+    let (figures, drawing) = to_draw(plan, way, outage);
     let setting = Setting::of(plan, way, outage);
     let devices: Vec<String> = setting.devices.iter().map(|it| it.device.id.to_string()).collect();
     let stores: Vec<String> = setting.stores.iter().map(|it| it.source.id.to_string()).collect();
     let job = work::current();
     let drawn: Option<Vec<Drawn>> = (0..runs)
         .into_par_iter()
-        .map_with(text, |text, run| {
+        .map(|run| {
             if handle.is_cancelled() {
                 return None;
             }
-            let drawn = work::carried(job.as_ref(), || one(text, (&figures, &places), seed, run, &devices, &stores));
+            let drawn = work::carried(job.as_ref(), || one((&figures, &drawing), seed, run, &devices, &stores));
             handle.done.fetch_add(1, Ordering::Relaxed);
             drawn
         })
@@ -256,15 +200,13 @@ pub(crate) fn share_lasting(
     seed: u64,
 ) -> f64 {
     let runs = runs.clamp(1, MOST_RUNS);
-    let text = reduced(plan, way, outage);
-    let figures: Vec<Found> = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
-    let places = Way::to(&figures);
+    let (figures, drawing) = to_draw(plan, way, outage);
     let whole = outage.hours.get() - 1e-9;
     let job = work::current();
     let lasting: usize = (0..runs)
         .into_par_iter()
-        .map_with(text, |text, run| {
-            let drawn = work::carried(job.as_ref(), || one(text, (&figures, &places), seed, run, devices, &[]));
+        .map(|run| {
+            let drawn = work::carried(job.as_ref(), || one((&figures, &drawing), seed, run, devices, &[]));
             usize::from(drawn.is_some_and(|it| it.hours.iter().all(|it| *it >= whole)))
         })
         .sum();
@@ -273,8 +215,17 @@ pub(crate) fn share_lasting(
     share
 }
 
+/// The figures that an outage's hours can hang on, and the plan that they are drawn in.
+fn to_draw(plan: &Plan, way: &Arrangement, outage: &Outage) -> (Vec<Found>, Drawing) {
+    let small = reduced(plan, way, outage);
+    let text = serde_json::to_value(&small).unwrap_or_default();
+    let figures: Vec<Found> = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
+    let drawing = Drawing::of(small, &figures);
+    (figures, drawing)
+}
+
 /// The plan with nothing in it but what the outage needs.
-pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value {
+pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Plan {
     let mut small = plan.clone();
     let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
     small.kit.devices.retain(|it| used(it.id.as_str()));
@@ -288,13 +239,12 @@ pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Value 
     outage.runs.retain(|it| used(it.source.as_str()));
     outage.rules.retain(|it| it.names().all(used));
     small.outages = vec![outage];
-    serde_json::to_value(&small).unwrap_or_default()
+    small
 }
 
-/// One run. Every figure that is drawn is written into `text`, whatever an earlier run has left there.
+/// One run.
 fn one(
-    text: &mut Value,
-    (figures, places): (&[Found], &Way),
+    (figures, drawing): (&[Found], &Drawing),
     seed: u64,
     run: usize,
     devices: &[String],
@@ -311,8 +261,7 @@ fn one(
         let drawn = figures.iter().zip(&deviates);
         let values: Vec<f64> =
             drawn.map(|(it, deviate)| physical(it, it.value + deviate * it.plus_minus / 2.0)).collect();
-        places.write(text, &values);
-        plan = Plan::from_value(text).ok();
+        plan = drawing.drawn(&values, |_| {});
         if plan.is_some() {
             break;
         }

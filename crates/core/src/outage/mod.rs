@@ -37,7 +37,7 @@ mod tell;
 mod wear;
 
 pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
-pub(crate) use chance::{Way, matters, physical, reduced, share_lasting};
+pub(crate) use chance::{matters, physical, reduced, share_lasting};
 pub use clock::Clock;
 pub(crate) use fill::{ByInput, Filled, Held, Hold, LONGEST_S, fill, left_after};
 pub use gone::clocked;

@@ -3,7 +3,7 @@
 use super::device::TimeOfDay;
 use super::id::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, reads, words};
 use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -379,5 +379,12 @@ impl FromJson for Fuse {
         rating_a.each_figure(&at.key("rating_a"), visit);
         rated_v_dc.each_figure(&at.key("rated_v_dc"), visit);
         breaks_a.each_figure(&at.key("breaks_a"), visit);
+    }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        let Self { rating_a, built: _, rated_v_dc, breaks_a } = self;
+        rating_a.each_figure_mut(visit);
+        rated_v_dc.each_figure_mut(visit);
+        breaks_a.each_figure_mut(visit);
     }
 }

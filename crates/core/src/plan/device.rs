@@ -2,7 +2,7 @@
 
 use super::id::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, reads, words};
 use crate::quantity::{
     Count, Factor, Kilograms, Milliseconds, Minutes, Money, Seconds, Share, Volts, WattHours, Watts,
 };
@@ -359,6 +359,21 @@ impl FromJson for Cycle {
             }
         }
     }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        match self {
+            Self::Continuous {} | Self::Hours { .. } => {}
+            Self::Thermostat { on_fraction, period_s } => {
+                on_fraction.each_figure_mut(visit);
+                period_s.each_figure_mut(visit);
+            }
+            Self::Charge { wh, from: _, every_days, job } => {
+                wh.each_figure_mut(visit);
+                every_days.each_figure_mut(visit);
+                job.each_figure_mut(visit);
+            }
+        }
+    }
 }
 
 /// A local time of day, to the minute; written `HH:MM`.
@@ -438,6 +453,12 @@ impl FromJson for AfterLoss {
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
         if let Self::Restarts { seconds } = self {
             seconds.each_figure(&at.key("seconds"), visit);
+        }
+    }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        if let Self::Restarts { seconds } = self {
+            seconds.each_figure_mut(visit);
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use super::id::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, reads, words};
 use crate::quantity::{Celsius, Hours, Seconds, Share, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -256,6 +256,10 @@ impl FromJson for BTreeMap<String, Figure<Share>> {
             share.each_figure(&at.key(id), visit);
         }
     }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        self.values_mut().for_each(|it| it.each_figure_mut(visit));
+    }
 }
 
 /// A stretch of time with the mains out or there.
@@ -385,6 +389,15 @@ impl FromJson for Rule {
             Self::Shed { below_soc, .. } => below_soc.each_figure(&at.key("below_soc"), visit),
             Self::Stagger { seconds, .. } => seconds.each_figure(&at.key("seconds"), visit),
             Self::Restore { above_soc, .. } => above_soc.each_figure(&at.key("above_soc"), visit),
+            Self::Hold { .. } => {}
+        }
+    }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        match self {
+            Self::Shed { below_soc, .. } => below_soc.each_figure_mut(visit),
+            Self::Stagger { seconds, .. } => seconds.each_figure_mut(visit),
+            Self::Restore { above_soc, .. } => above_soc.each_figure_mut(visit),
             Self::Hold { .. } => {}
         }
     }

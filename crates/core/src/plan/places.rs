@@ -1,9 +1,9 @@
 //! Where each figure of a plan stands: the walk is made by what reads the plan, so that no figure can be forgotten.
 
 use super::{ElementKind, Plan};
-use crate::json::{FromJson, Met, Path, Which};
+use crate::json::{FromJson, Met, Path, Settable, Which};
 use serde::Serialize;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Where a figure of a plan stands.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -48,6 +48,34 @@ impl Plan {
         for it in &self.outages {
             it.each_figure(&root, &mut |at, met| visit(Kind::Outage, it.id.as_str(), at, met));
         }
+    }
+
+    /// Goes to the same figures in the same order, to change them.
+    pub(crate) fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        self.site.each_figure_mut(visit);
+        self.kit.devices.each_figure_mut(visit);
+        self.kit.sources.each_figure_mut(visit);
+        self.kit.converters.each_figure_mut(visit);
+        self.arrangements.each_figure_mut(visit);
+        self.outages.each_figure_mut(visit);
+    }
+
+    /// Says of some of its figures, by kind, id and path, the number of each on the walk through all
+    /// of them, and how many these are.
+    pub(crate) fn numbers_of<'a>(
+        &self,
+        of: impl Iterator<Item = (&'a str, &'a str, &'a str)>,
+    ) -> (Vec<Option<usize>>, usize) {
+        let (mut numbers, mut all) = (HashMap::new(), 0);
+        self.each_figure(&mut |kind, id, at, _| {
+            numbers.insert((kind.word(), id.to_owned(), at.to_string()), all);
+            all += 1;
+        });
+        let number = |(kind, id, path): (&str, &str, &str)| {
+            let kind = ElementKind::parse(kind)?.word();
+            numbers.get(&(kind, id.to_owned(), path.to_owned())).copied()
+        };
+        (of.map(number).collect(), all)
     }
 
     /// Where some of its figures stand; nothing is said of one that is none of its own.

@@ -3,7 +3,7 @@
 use super::device::Current;
 use super::id::Id;
 use crate::figure::Figure;
-use crate::json::{FieldError, Fields, FromJson, Met, Path, reads, words};
+use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, reads, words};
 use crate::quantity::{Amps, PerWatt, Quantity, Seconds, Share, Volts, Watts};
 use serde::Serialize;
 use serde_json::Value;
@@ -167,6 +167,18 @@ impl FromJson for PortVoltage {
                 distortion.each_figure(&at.key("distortion"), visit);
             }
             Self::Offers { offers_v } => offers_v.each_figure(&at.key("offers_v"), visit),
+        }
+    }
+
+    fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
+        match self {
+            Self::Follows { .. } => {}
+            Self::Regulated { regulated_v } => regulated_v.each_figure_mut(visit),
+            Self::Alternating { ac_v, distortion, .. } => {
+                ac_v.each_figure_mut(visit);
+                distortion.each_figure_mut(visit);
+            }
+            Self::Offers { offers_v } => offers_v.each_figure_mut(visit),
         }
     }
 }

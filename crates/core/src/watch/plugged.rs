@@ -10,8 +10,7 @@ use crate::fits;
 use crate::outage::There;
 use crate::plan::arrangement::Target;
 use crate::plan::outage::Rule;
-use crate::plan::{Arrangement, Feed, From, Id, Outage, Plan};
-use serde_json::Value;
+use crate::plan::{Arrangement, ElementKind, Feed, From, Id, Outage, Plan};
 use std::collections::BTreeMap;
 
 /// Converters that go with a device at most.
@@ -49,7 +48,7 @@ pub(super) struct Hung {
     /// Where devices hung that were plugged over, each in the order of time.
     pub(super) stood: Vec<Stood>,
     /// Elements that are others again: where they stand in the text of a plan, the other's id, and their own.
-    pub(super) again: Vec<(&'static str, String, String)>,
+    pub(super) again: Vec<(ElementKind, String, String)>,
     pub(super) there: Vec<There>,
 }
 
@@ -321,10 +320,10 @@ impl Hung {
         let kit = &mut self.plan.kit;
         if let Some(device) = plan.device(of.as_str()) {
             kit.devices.push(crate::plan::Device { id: again.clone(), ..device.clone() });
-            self.again.push(("/kit/devices", of.to_string(), again.to_string()));
+            self.again.push((ElementKind::Device, of.to_string(), again.to_string()));
         } else if let Some(converter) = plan.converter(of.as_str()) {
             kit.converters.push(crate::plan::Converter { id: again.clone(), ..converter.clone() });
-            self.again.push(("/kit/converters", of.to_string(), again.to_string()));
+            self.again.push((ElementKind::Converter, of.to_string(), again.to_string()));
         }
     }
 
@@ -355,15 +354,21 @@ impl Hung {
     }
 }
 
-/// Writes what was drawn for an element into those that are the same again, in the text of a plan.
-pub(super) fn write_again(text: &mut Value, again: &[(&'static str, String, String)]) {
-    for (list, of, id) in again {
-        let Some(list) = text.pointer_mut(list).and_then(Value::as_array_mut) else { continue };
-        let place = |id: &str| list.iter().position(|it| it["id"] == *id);
-        if let (Some(of), Some(to)) = (place(of), place(id)) {
-            let mut body = list[of].clone();
-            body["id"] = Value::from(id.as_str());
-            list[to] = body;
+/// Writes what was drawn for an element into those that are the same again.
+pub(super) fn write_again(plan: &mut Plan, again: &[(ElementKind, String, String)]) {
+    fn copied<T: Clone>(list: &mut [T], id_of: impl Fn(&mut T) -> &mut Id, (of, to): (&str, &str)) {
+        let mut place = |id: &str| list.iter_mut().position(|it| id_of(it).as_str() == id);
+        if let (Some(of), Some(to)) = (place(of), place(to)) {
+            let mut again = list[of].clone();
+            id_of(&mut again).clone_from(id_of(&mut list[to]));
+            list[to] = again;
+        }
+    }
+    for (kind, of, id) in again {
+        let names = (of.as_str(), id.as_str());
+        match kind {
+            ElementKind::Device => copied(&mut plan.kit.devices, |it| &mut it.id, names),
+            _ => copied(&mut plan.kit.converters, |it| &mut it.id, names),
         }
     }
 }

@@ -2,10 +2,10 @@
 
 use super::plugged::{Hung, Stood, hung, write_again};
 use super::seen::{Act, Seen};
-use crate::figure::Basis;
-use crate::figures::{Found, figures};
-use crate::outage::{Event, Fineness, Look, SHED_BY_RULE, Setting, There, Way, looked, matters, physical, reduced};
-use crate::plan::{Arrangement, Outage, Plan};
+use crate::figure::{Basis, Figure};
+use crate::figures::{Drawing, Found, figures};
+use crate::outage::{Event, Fineness, Look, SHED_BY_RULE, Setting, There, looked, matters, physical, reduced};
+use crate::plan::{Arrangement, ElementKind, Outage, Plan};
 use crate::say::Sentence;
 use rand::SeedableRng as _;
 use rand::rngs::StdRng;
@@ -37,9 +37,9 @@ const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s
 /// What a run is drawn from: deviates that are standard normal before anything is read.
 #[derive(Debug)]
 pub(super) struct World {
-    text: Value,
+    /// What they are drawn in; none where what was done makes no plan.
+    drawing: Option<Drawing>,
     pub(super) figures: Vec<Found>,
-    places: Way,
     /// The stores, by id.
     pub(super) stores: Vec<String>,
     starts: Vec<(f64, f64)>,
@@ -51,7 +51,7 @@ pub(super) struct World {
     drops: Vec<(String, f64, f64)>,
     /// Where devices hung that were plugged over.
     stood: Vec<Stood>,
-    again: Vec<(&'static str, String, String)>,
+    again: Vec<(ElementKind, String, String)>,
     there: Vec<There>,
     /// By which seed devices are busy by spells; at their average all the time where there is none.
     pub(super) spells: Option<u64>,
@@ -111,7 +111,7 @@ impl World {
 
     fn with(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen, hung: Option<&Hung>) -> Self {
         let hours = outage.hours.get();
-        let mut text = reduced(plan, way, outage);
+        let mut text = serde_json::to_value(reduced(plan, way, outage)).unwrap_or_default();
         done(&mut text, seen, hours);
         let again: Vec<_> = hung.map_or_else(Vec::new, |it| it.again.clone());
         let is_again = |id: &str| again.iter().any(|it| it.2 == id);
@@ -158,13 +158,12 @@ impl World {
             }
         }
         let floors = setting.floors().collect();
-        let places = Way::to(&figures);
+        let drawing = Plan::from_kept(&text, |_| false).ok().map(|it| Drawing::of(it, &figures));
         let (starts, capacities, counts_from) = (starts.collect(), capacities.collect(), counts_from.collect());
         let (stood, there) = hung.map_or_else(Default::default, |it| (it.stood.clone(), it.there.clone()));
         Self {
-            text,
+            drawing,
             figures,
-            places,
             stores,
             starts,
             capacities,
@@ -286,20 +285,16 @@ impl World {
         fineness: Fineness,
         whole: bool,
     ) -> Option<Run> {
-        let mut text = self.text.clone();
         let drawn = self.figures.iter().zip(deviates);
         let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
-        self.places.write(&mut text, &values);
-        write_again(&mut text, &self.again);
         let own = |store: usize| {
             let from = self.figures.len() + OWN * store;
             &deviates[from..from + OWN]
         };
         let mut meters = Vec::new();
-        for (store, id) in self.stores.iter().enumerate() {
+        for store in 0..self.stores.len() {
             let z = own(store);
             let soc = (self.starts[store].0 + z[0] * self.starts[store].1 / 2.0).clamp(0.0, 1.0);
-            text["outages"][0]["initial_soc"][id] = json!(soc);
             let capacity = self.capacities[store].map(|it| it.1).zip(self.capacity(store, &values));
             let counts = self.counts_from[store].zip(capacity).map(|(from, (label, truth))| (from, label, truth));
             meters.push(Meters {
@@ -312,7 +307,13 @@ impl World {
                 soc_at_start: soc,
             });
         }
-        let plan = Plan::from_kept(&text, |_| false).ok()?;
+        let plan = self.drawing.as_ref()?.drawn(&values, |plan| {
+            write_again(plan, &self.again);
+            for (id, own) in self.stores.iter().zip(&meters) {
+                let soc = Figure::assumed(own.soc_at_start);
+                plan.outages.iter_mut().for_each(|it| drop(it.initial_soc.insert(id.clone(), soc.clone())));
+            }
+        })?;
         let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
         let mut setting = Setting::of(&plan, way, outage);
         for (store, id) in self.stores.iter().enumerate() {
