@@ -102,7 +102,7 @@ fn main() -> Result<()> {
         Command::Arrows { write } => arrows::check(&root(), write),
         Command::GenApi => {
             install::packages(&shell)?;
-            generate(&shell)
+            generate(&shell, &["cargo", "run", "--quiet", "--package", "ash-pond", "--"])
         }
     }
 }
@@ -142,10 +142,11 @@ fn demo(shell: &Shell, fresh: bool, port: Option<u16>) -> Result<()> {
 }
 
 /// Writes the API's description, the types made from it, and the schema of the plan file.
-fn generate(shell: &Shell) -> Result<()> {
-    let document = cmd!(shell, "cargo run --quiet --package ash-pond -- openapi").read()?;
+fn generate(shell: &Shell, program: &[&str]) -> Result<()> {
+    let Some((program, before)) = program.split_first() else { return Ok(()) };
+    let document = cmd!(shell, "{program} {before...} openapi").read()?;
     shell.write_file("web/openapi.json", document + "\n")?;
-    let schema = cmd!(shell, "cargo run --quiet --package ash-pond -- schema").read()?;
+    let schema = cmd!(shell, "{program} {before...} schema").read()?;
     shell.write_file("docs/plan.schema.json", schema + "\n")?;
     let _web = shell.push_dir("web");
     cmd!(shell, "npm run --silent gen-api").run()?;

@@ -4,7 +4,7 @@ use ash_pond_core::bench::{Holds, Log, Pair, Power, capture, fit, profile, read_
 use serde_json::Value;
 
 fn case(name: &str) -> (Value, Log) {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cases/bench/");
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/cases/bench/");
     let read = |ending: &str| std::fs::read_to_string(format!("{folder}{name}{ending}")).unwrap();
     (serde_json::from_str(&read(".json")).unwrap(), read_log(&read(".csv")).unwrap())
 }
@@ -31,7 +31,7 @@ fn near(found: f64, wanted: f64, tolerance: f64, what: &str) {
 
 #[test]
 fn the_points_give_their_law() {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cases/bench/efficiency-points.json");
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/cases/bench/efficiency-points.json");
     let case: Value = serde_json::from_str(&std::fs::read_to_string(folder).unwrap()).unwrap();
     let points: Vec<Pair> = case["points_out_in_w"]
         .as_array()

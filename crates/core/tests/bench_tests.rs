@@ -101,7 +101,7 @@ fn contacts_are_what_the_conductors_leave() {
 #[test]
 fn files_give_phases_and_gaps() {
     let plan = demo();
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cases/bench/");
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/cases/bench/");
     let read = |name: &str| std::fs::read_to_string(format!("{folder}{name}.csv")).unwrap();
     let mut log = test("profile", "device", "gate-camera", None, &[]);
     assert!(outcome(&plan, &log).unwrap().sentence.contains("Give a logger's file"));

@@ -9,7 +9,7 @@ use serde_json::Value;
 use std::collections::BTreeMap;
 
 fn case(name: &str) -> (Plan, Seen) {
-    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases/watch");
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("cases/watch");
     let read = |ending: &str| std::fs::read_to_string(folder.join(format!("{name}.{ending}"))).unwrap();
     let case: Value = serde_json::from_str(&read("json")).unwrap();
     let plan = Plan::from_value(&case["plan"]).unwrap();

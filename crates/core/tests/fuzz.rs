@@ -152,10 +152,10 @@ fn mutate_text(plan: &mut Value, at: &str, random: &mut StdRng) {
 fn corpus() -> Vec<String> {
     let here = Path::new(env!("CARGO_MANIFEST_DIR"));
     let mut texts = vec![
-        std::fs::read_to_string(here.join("../../demo/hollin-lock.plan.json")).expect("the demo"),
+        std::fs::read_to_string(here.join("../../../demo/hollin-lock.plan.json")).expect("the demo"),
         ash_pond_core::kinds::TEXT.to_owned(),
     ];
-    for folder in ["tests/corpus", "tests/cases"] {
+    for folder in ["corpus", "cases"] {
         let mut files: Vec<_> =
             std::fs::read_dir(here.join(folder)).expect("a folder").map(|it| it.expect("an entry").path()).collect();
         files.sort();

@@ -12,7 +12,7 @@ fn near(found: f64, wanted: &Value, tolerance: f64, what: &str) {
 
 #[test]
 fn every_outage_comes_as_the_reference_says() {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cases/");
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/cases/");
     let mut seen = 0;
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();

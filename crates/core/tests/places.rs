@@ -74,7 +74,7 @@ pub(crate) fn told_where(plan: &Plan, key: &str, working: &Working) -> usize {
 fn each_figure_of_the_demo_and_of_the_cases_is_met_once_where_it_stands() {
     let demo = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     assert!(goes_to_each(&demo) > 500);
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cases");
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/cases");
     let mut plans = 0;
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();

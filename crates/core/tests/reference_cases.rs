@@ -8,7 +8,7 @@ use serde_json::Value;
 use std::path::{Path, PathBuf};
 
 fn cases(prefix: &str) -> Vec<(PathBuf, Value)> {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("cases");
     let mut found: Vec<_> = std::fs::read_dir(folder)
         .expect("the cases are there")
         .map(|entry| entry.expect("a readable folder").path())

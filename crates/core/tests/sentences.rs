@@ -140,7 +140,7 @@ fn comes_through(sentence: &Sentence) {
 #[test]
 fn every_sentence_of_the_demo_reads_back_in_every_habit() {
     let text =
-        std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/hollin-lock.plan.json")).unwrap();
+        std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../../demo/hollin-lock.plan.json")).unwrap();
     let all = said(&Plan::from_value(&serde_json::from_str(&text).unwrap()).unwrap());
     assert!(all.len() > 200, "{}", all.len());
     all.iter().for_each(comes_through);

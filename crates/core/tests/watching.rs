@@ -11,7 +11,7 @@ use rand::{RngExt as _, SeedableRng as _};
 use serde_json::{Value, json};
 
 fn cases() -> Vec<(String, Value, String)> {
-    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases/watch");
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("cases/watch");
     let mut all: Vec<_> = std::fs::read_dir(&folder).unwrap().map(|it| it.unwrap().path()).collect();
     all.retain(|it| it.extension().is_some_and(|it| it == "json"));
     all.sort();
