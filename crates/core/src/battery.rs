@@ -113,6 +113,42 @@ pub fn takes_w(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
     takes(battery, soc, celsius) * size
 }
 
+/// What flows into a battery at most, A, at a charge of 0 to 1 and a temperature in °C, from what
+/// holds its terminals at `volts`: (U − U₀)/R. Nothing where its own resting voltage is that high;
+/// endless below it where no resistance is stated, and where nobody says how many cells it has.
+///
+/// ```
+/// use ash_pond_core::{battery::held_amps, plan::Battery};
+/// let read = |text: &str| -> Battery { ash_pond_core::json::FromJson::from_json(
+///     &serde_json::from_str(text).unwrap(), &ash_pond_core::json::Path::Root).unwrap() };
+/// let bank = read(r#"{"chemistry": "lfp", "cells": 4, "capacity_ah": 100, "internal_ohm": 0.02}"#);
+/// // Four cells rest at 3.37 V each at 97 %: 13.48 V.
+/// assert!((held_amps(&bank, 0.97, 25.0, 14.4) - 46.0).abs() < 1e-9);
+/// assert!((held_amps(&bank, 0.97, 25.0, 13.6) - 6.0).abs() < 1e-9);
+/// assert_eq!(held_amps(&bank, 1.0, 25.0, 13.6), 0.0);
+/// ```
+pub fn held_amps(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
+    let known = battery.cells.as_ref().zip(chemistry::find(&battery.chemistry));
+    let Some((cells, chemistry)) = known else { return f64::INFINITY };
+    let above = volts - chemistry.cell_v(soc) * cells.get();
+    let empty = if battery.is_full_model() { empty_factor(chemistry, soc) } else { 1.0 };
+    let ohms = internal_ohm(battery, celsius) * empty;
+    match () {
+        () if above <= 0.0 => 0.0,
+        () if ohms > 0.0 => above / ohms,
+        () => f64::INFINITY,
+    }
+}
+
+/// The charge, 0 to 1, above which what holds the terminals of a battery at `volts` gives it
+/// nothing; endless where it fills it, and where nobody says how many cells it has.
+pub(crate) fn held_until(battery: &Battery, volts: f64) -> f64 {
+    let known = battery.cells.as_ref().zip(chemistry::find(&battery.chemistry));
+    let Some((cells, chemistry)) = known.filter(|it| it.0.get() > 0.0) else { return f64::INFINITY };
+    let cell_v = volts / cells.get();
+    if cell_v > chemistry.cell_v(1.0) { f64::INFINITY } else { chemistry.soc_at(cell_v) }
+}
+
 /// How much less of what its charger gives a battery takes at a charge of 0 to 1: by its
 /// chemistry's taper, but for lead in the full model, where what it takes is bounded in amperes.
 pub fn taper(battery: &Battery, soc: f64) -> f64 {

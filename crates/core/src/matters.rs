@@ -7,7 +7,7 @@
 use crate::day::day;
 use crate::figure::Basis;
 use crate::figures::{FigureAt, Found, figures, with};
-use crate::limits::{Code, Finding, Status, amount, findings, percent};
+use crate::limits::{Code, Finding, Judged, Status, amount, findings, judged, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Amount, Sentence};
@@ -128,13 +128,13 @@ fn all_moved(plan: &Plan, bases: &[Base<'_>], text: &Value, found: &[Found]) -> 
 
 impl<'a> Base<'a> {
     fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
-        Self {
-            arrangement,
-            day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
-            // No figure turns what merely nobody stated.
-            worst: findings(plan, arrangement).into_iter().find(|it| it.unstated.is_none()),
-        }
+        Self { arrangement, day_wh: day(plan, arrangement, &Charge::full()).drawn_wh, worst: first(plan, arrangement) }
     }
+}
+
+/// The worst finding of an arrangement. No figure turns what merely nobody stated.
+fn first(plan: &Plan, arrangement: &Arrangement) -> Option<Finding> {
+    findings(plan, arrangement).into_iter().find(|it| it.unstated.is_none())
 }
 
 /// What a figure does when it is moved by its ±; none where nothing hangs on it.
@@ -154,14 +154,14 @@ fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Opt
                 day_wh = change;
                 day_share = if base.day_wh > 0.0 { change / base.day_wh } else { 1.0 };
             }
-            let now = findings(&plan, way);
-            let worst = now.iter().find(|it| it.unstated.is_none());
+            let now = judged(&plan, way);
+            let worst = now.iter().filter(|it| it.unstated.is_none()).map(|it| it.status).max();
             let (Some(was), Some(worst)) = (&base.worst, worst) else { continue };
-            let same = now.iter().find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
-            let shift = same.map_or(0.0, |it| (it.margin - was.margin).abs() / was.limit.abs().max(1e-9));
+            let shift = alike(&now, was).map_or(0.0, |it| (it.margin - was.margin).abs() / was.limit.abs().max(1e-9));
             margin_share = margin_share.max(shift);
-            let turned = worst.status != was.status && turns.as_ref().is_none_or(|it| worst.status > it.to);
-            if turned {
+            let turned = worst != was.status && turns.as_ref().is_none_or(|it| worst > it.to);
+            // Which of several is told is the order of the findings.
+            if turned && let Some(worst) = first(&plan, way) {
                 turns = Some(Turn {
                     arrangement: way.id.to_string(),
                     from: was.status,
@@ -188,6 +188,12 @@ fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Opt
         turns,
         sentence: sentence.into(),
     })
+}
+
+/// The verdict that a finding has now; the worst where there are several of that kind at its place.
+fn alike<'a>(now: &'a [Judged], was: &Finding) -> Option<&'a Judged> {
+    let same = now.iter().filter(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
+    same.reduce(|worst, it| if it.status > worst.status { it } else { worst })
 }
 
 fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {
@@ -218,5 +224,34 @@ fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
                 it.figure.label, it.figure.name
             )
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_judged_without_words_is_what_the_findings_say() {
+        let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+        let text = serde_json::to_value(&plan).unwrap();
+        let bases: Vec<Base<'_>> = plan.arrangements.iter().map(|it| Base::of(&plan, it)).collect();
+        let mut compared = 0;
+        for figure in figures(&text).iter().step_by(3) {
+            let Some(moved) = with(&plan, &text, figure, figure.value * 1.4) else { continue };
+            for base in bases.iter().filter(|it| figure.is_part_of(it.arrangement)) {
+                let way = moved.arrangement(base.arrangement.id.as_str()).unwrap();
+                let (told, judged) = (findings(&moved, way), judged(&moved, way));
+                let worst = told.iter().find(|it| it.unstated.is_none()).map(|it| it.status);
+                let max = judged.iter().filter(|it| it.unstated.is_none()).map(|it| it.status).max();
+                assert_eq!(worst, max, "{} {}", figure.id, figure.path);
+                let was = base.worst.as_ref().unwrap();
+                let same = told.iter().find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
+                let margin = alike(&judged, was).map(|it| (it.status, it.margin.to_bits()));
+                assert_eq!(margin, same.map(|it| (it.status, it.margin.to_bits())), "{} {}", figure.id, figure.path);
+                compared += 1;
+            }
+        }
+        assert!(compared > 150, "{compared}");
     }
 }

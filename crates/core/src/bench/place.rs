@@ -77,6 +77,26 @@ impl Through {
         Self { law: Law::of(law), half: figures.unwrap_or_default() }
     }
 
+    /// What came out, W, of so many that went in: x from x + idle + p·x + q·x² = what went in, with
+    /// what the law may be off.
+    pub(super) fn out_w(self, input: Known) -> Known {
+        let Law { idle_w, proportional, quadratic_per_w } = self.law;
+        let (left, by_load) = (input.value - idle_w, 1.0 + proportional);
+        let out = if quadratic_per_w > 0.0 {
+            ((by_load * by_load + 4.0 * quadratic_per_w * left).max(0.0).sqrt() - by_load) / (2.0 * quadratic_per_w)
+        } else {
+            left / by_load
+        };
+        let slope = (by_load + 2.0 * quadratic_per_w * out).max(1e-9);
+        let by_law = self.half[0].hypot(self.half[1] * out).hypot(self.half[2] * out * out);
+        Known { value: out, plus_minus: by_law.hypot(input.plus_minus) / slope }
+    }
+
+    /// The same law, known to be so.
+    pub(super) fn for_sure(self) -> Self {
+        Self { half: [0.0; 3], ..self }
+    }
+
     /// What the store gave, Wh, for `out` that came out over stretches of so many hours at so many
     /// watts each: what is lost in each comes on top, with what the law may be off.
     pub(super) fn store_wh(self, stretches: &[(f64, f64)], out: Known) -> Known {

@@ -8,7 +8,7 @@
 use super::carry::filled;
 use super::told::RechargeAsk;
 use super::words::warm;
-use crate::battery::{takes_w, taper};
+use crate::battery::{held_amps, takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
 use crate::figure::Figure;
@@ -393,6 +393,12 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         Some((via, it)) => format!("{limited_by}; later {}", warm(plan, via.0.id.as_str(), it.gives_w())),
         None => limited_by,
     };
+    // What the input would take by itself, where something before it gives no more: that is what tapers.
+    let accepts_w = match network.binds(node, volts, volts) {
+        Some(Binds::Band { amps, .. } | Binds::Amps(amps)) => amps * volts,
+        Some(Binds::BandWatts { watts, .. } | Binds::Watts(watts)) => watts,
+        _ => watts,
+    };
     let bands = input.bands.iter().map(|it| it.from_v.get()).filter(|it| *it <= volts);
     let light = start.source.kind == SourceKind::Panel;
     FillCell {
@@ -406,7 +412,7 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         after_h: if light {
             by_the_sun(plan, &way, store)
         } else {
-            hours_to(plan, store, input, watts, casing.as_ref())
+            hours_to(plan, store, input, (watts, accepts_w.max(watts)), start.via.map(|it| it.0))
         },
         limited_by: limited_by.into(),
     }
@@ -433,11 +439,19 @@ fn over_converter(start: &Start<'_>, network: &Network, solver: &Solver<'_>) -> 
     })
 }
 
-/// Hours from a tenth to four fifths and full, with so many watts at an input that take what the
-/// store takes as it fills.
-fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64, casing: Option<&Casing>) -> HoursTo {
+/// Hours from a tenth to four fifths and full, with so many watts that come to an input, which would
+/// take so many by itself, and takes less of them as its store fills.
+fn hours_to(
+    plan: &Plan,
+    store: &Source,
+    input: &SourceInput,
+    (watts, accepts_w): (f64, f64),
+    via: Option<&Converter>,
+) -> HoursTo {
     let Some(battery) = &store.battery else { return HoursTo::default() };
     let celsius = plan.site.ambient().0;
+    let casing = via.and_then(|it| Casing::of(it, celsius));
+    let charge_v = via.and_then(Converter::charges_at);
     let Some(chemistry) = chemistry::find(&battery.chemistry).filter(|it| celsius >= it.charge_min_c) else {
         return HoursTo::default();
     };
@@ -454,10 +468,11 @@ fn hours_to(plan: &Plan, store: &Source, input: &SourceInput, watts: f64, casing
             .as_ref()
             .filter(|_| battery.cells.is_some())
             .map_or(f64::INFINITY, |it| it.get() * volts);
-        let takes = takes_w(battery, middle, celsius, volts).min(may) / share;
-        let wanted = (watts * taper(battery, middle)).min(takes);
+        let by_volts = charge_v.map_or(f64::INFINITY, |it| held_amps(battery, middle, celsius, it) * it);
+        let takes = takes_w(battery, middle, celsius, volts).min(may).min(by_volts) / share;
+        let wanted = watts.min(accepts_w * taper(battery, middle)).min(takes);
         let rate = |at_input: f64| size.charged_per_hour(at_input * share * chemistry.charge_efficiency, volts);
-        let Some(long) = warming(casing, &mut warmth, wanted, step, rate) else {
+        let Some(long) = warming(casing.as_ref(), &mut warmth, wanted, step, rate) else {
             return HoursTo { most: to_80, full: None };
         };
         if to_80.is_none() && soc + step >= 0.8 {

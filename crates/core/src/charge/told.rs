@@ -23,6 +23,8 @@ named!(
         Port = "port",
         /// An alternator may give no more.
         Alternator = "alternator",
+        /// Its charger stands at the volts that it holds.
+        Charger = "charger",
         /// The case of a converter is as warm as it bears.
         Heat = "heat",
         /// The sun.

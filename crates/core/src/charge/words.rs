@@ -2,6 +2,7 @@
 
 use super::told::{LimitKind, Recharged, WayIn, WayLimit, hours, name};
 use super::wiring::{chain, root};
+use crate::battery::held_until;
 use crate::chemistry;
 use crate::figure::Figure;
 use crate::limits::{amount, percent};
@@ -76,6 +77,7 @@ impl<'a> Said<'a> {
             Hold::Cold => (LimitKind::Cold, "it is too cold to be charged".to_owned()),
             Hold::Taper => (LimitKind::Taper, "it takes the less the fuller it is".to_owned()),
             Hold::Store(watts) => (LimitKind::Store, self.store(*watts)),
+            Hold::Volts(charger, volts) => (LimitKind::Charger, self.charger(charger, *volts)),
             Hold::Shade => {
                 (LimitKind::Shade, format!("{} stands in the shade", name(plan, root(self.way, self.index))))
             }
@@ -97,6 +99,15 @@ impl<'a> Said<'a> {
                 format!("what it may be charged with: {}", amount(amps.get(), "A"))
             }
             _ => format!("what its cells take: {}", amount(watts, "W")),
+        }
+    }
+
+    fn charger(&self, charger: &str, volts: f64) -> String {
+        let (name, held) = (Name(self.plan.label(charger)), amount(volts, "V"));
+        let battery = self.source().and_then(|it| it.battery.as_ref());
+        match battery.map(|it| held_until(it, volts)).filter(|it| it.is_finite()) {
+            Some(soc) => format!("{name} holds {held}, and its cells rest at that from {} on", percent(soc)),
+            None => format!("{name} holds {held}: the nearer the cells come to that the less flows"),
         }
     }
 

@@ -59,8 +59,8 @@ pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Bo
     let gauges = gauges(plan, arrangement, &network);
     let mut solver = Solver::new(&network);
     let open_v = network.open_volts(charge);
-    // What a lead is planned for is told as a finding; a staff at every lead would hide those that matter.
-    let boards = gauges.iter().filter(|it| it.code != Code::CableAmpacity);
+    // What a lead and its contacts carry is told as a finding; a staff at every lead would hide those that matter.
+    let boards = gauges.iter().filter(|it| !matches!(it.code, Code::CableAmpacity | Code::Contacts));
     let boards = boards.filter_map(|it| Some((it, it.bound.levels()?)));
     let mut boards: Vec<(&Gauge, Board)> = boards
         .map(|(gauge, levels)| {

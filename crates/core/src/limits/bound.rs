@@ -55,6 +55,9 @@ pub(super) enum Bound {
     /// At most what a plug carries for long: `sure` A whatever its make, `most` A at the best, warming with a time constant
     /// in s.
     Contact { called: &'static str, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
+    /// The contacts of a lead, Ω in all and what sound ones of its kind have: at most `sure` A wherever the rest may be,
+    /// `most` A where all share it, warming with a time constant in s.
+    Joints { ohms: f64, sound_ohms: f64, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
     /// At least so many watts, or an engine soots up.
     LeastLoad { least: f64 },
     /// At most the peak that an outlet gives, A, or it is to be tried; `supposed` is whether nobody stated how peaked the
@@ -118,7 +121,8 @@ impl Bound {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
             Self::Fuse { rating, tight_from } => (heat::fuse(value, lasts, *rating, *tight_from), *rating),
             Self::Lead { limit, tight_from, tau_s } => (heat::lead(value, lasts, *limit, *tight_from, *tau_s), *limit),
-            Self::Contact { sure, most, tight_from, tau_s, .. } => {
+            Self::Contact { sure, most, tight_from, tau_s, .. }
+            | Self::Joints { sure, most, tight_from, tau_s, .. } => {
                 let verdict = heat::lead(value, lasts, *sure, *tight_from, *tau_s);
                 let open = verdict.status == Status::Trips && value <= *most * (1.0 + 1e-9);
                 (if open { Verdict { status: Status::Unproven, allowed_s: None } } else { verdict }, *sure)
@@ -217,9 +221,10 @@ impl Bound {
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),
-            Self::Fuse { rating: limit, .. } | Self::Lead { limit, .. } | Self::Contact { sure: limit, .. } => {
-                Some(Levels { continuous: *limit, overload: Vec::new() })
-            }
+            Self::Fuse { rating: limit, .. }
+            | Self::Lead { limit, .. }
+            | Self::Contact { sure: limit, .. }
+            | Self::Joints { sure: limit, .. } => Some(Levels { continuous: *limit, overload: Vec::new() }),
             _ => None,
         }
     }

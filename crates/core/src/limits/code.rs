@@ -51,6 +51,8 @@ words!(
         RideThrough = "ride-through",
         /// Power for being on, against what is carried.
         IdleDraw = "idle-draw",
+        /// What the contacts of a lead lose against sound ones.
+        Contacts = "contacts",
         /// What a plug carries for long.
         ConnectorRating = "connector-rating",
         /// A data cable that feeds: its length and its class.

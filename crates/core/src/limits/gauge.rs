@@ -66,9 +66,10 @@ impl Gauge {
             (Reading::FarVolts(_), Code::DeviceVoltage | Code::ConverterVoltage | Code::ChargeInput) => {
                 ("feeds", "far_v")
             }
-            (Reading::FeedAmps(_), Code::CableAmpacity | Code::FuseSize | Code::ConverterInputCurrent) => {
-                ("feeds", "amps")
-            }
+            (
+                Reading::FeedAmps(_),
+                Code::CableAmpacity | Code::Contacts | Code::FuseSize | Code::ConverterInputCurrent,
+            ) => ("feeds", "amps"),
             (Reading::DropShare(_), _) => ("feeds", "drop_share"),
             (Reading::StageIdle(_), _) => ("converters", "loss_idle_w"),
             _ => return None,

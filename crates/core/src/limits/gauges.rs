@@ -5,7 +5,8 @@ use super::cabling::{class, class_w};
 use super::code::Code;
 use super::gauge::{Gauge, When};
 use super::heat::lead_tau;
-use super::plugs::rated;
+use super::joints::Joints;
+use super::plugs::{rated, sound_contacts};
 use super::vehicle::least_w;
 use super::verdict::Levels;
 use crate::figure::Figure;
@@ -110,6 +111,14 @@ fn lead(plan: &Plan, feed: &Feed, node: usize, list: &mut Vec<Gauge>) {
         let area = area(cable).map_or(PAIR_MM2, |it| it.0);
         let bound = Bound::Lead { limit, tight_from: plan.site.tight_from(), tau_s: lead_tau(area) };
         push(list, Code::CableAmpacity, "A", Reading::FeedAmps(node), bound);
+    }
+    if let Some(ohms) = cable.contact_ohm.as_ref().map(Figure::get).filter(|it| *it > 0.0) {
+        let (sound, count) = sound_contacts(plan, feed);
+        let joints = Joints::of(ohms, sound, count);
+        let (sure, most) = (joints.sure_a, joints.most_a);
+        let tight_from = plan.site.tight_from();
+        let bound = Bound::Joints { ohms, sound_ohms: sound, sure, most, tight_from, tau_s: CONTACT_TAU_S };
+        push(list, Code::Contacts, "A", Reading::FeedAmps(node), bound);
     }
 }
 

@@ -50,8 +50,8 @@ pub(crate) fn findings_of(
             it.caution = Some(own.map_or_else(|| MEDICAL.to_owned(), |own| format!("{MEDICAL} {own}")).into());
         }
     }
-    // A limit without a value to speak of (an open window, a lead that stands) is no news.
-    list.retain(|it| it.status != Status::Holds || !matches!(it.code, Code::Collapse | Code::IdleDraw));
+    // A limit without a value to speak of (an open window, a lead that stands, sound contacts) is no news.
+    list.retain(|it| is_news(it.code, it.status));
     working::place(plan, list.iter_mut().map(|it| &mut it.working));
     sorted(plan, arrangement, list)
 }
@@ -65,14 +65,23 @@ pub(crate) struct Judged {
     pub(crate) place: String,
     pub(crate) value: f64,
     pub(crate) limit: f64,
+    pub(crate) unit: &'static str,
+    /// How far the value is on the good side of the limit, in the unit.
+    pub(crate) margin: f64,
+    /// What nobody stated, where that alone leaves it open.
+    pub(crate) unstated: Option<Unstated>,
     /// Whether that is so while a store is charged.
     pub(crate) charging: bool,
 }
 
 impl Judged {
     fn is_news(&self) -> bool {
-        self.status != Status::Holds || !matches!(self.code, Code::Collapse | Code::IdleDraw)
+        is_news(self.code, self.status)
     }
+}
+
+fn is_news(code: Code, status: Status) -> bool {
+    status != Status::Holds || !matches!(code, Code::Collapse | Code::IdleDraw | Code::Contacts)
 }
 
 /// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
@@ -85,6 +94,9 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
             place: it.place,
             value: it.value,
             limit: it.limit,
+            unit: it.unit,
+            margin: it.margin,
+            unstated: it.unstated,
         };
         return findings(plan, arrangement).into_iter().map(of).collect();
     }
@@ -92,16 +104,21 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
     let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
         let worst = shown.worst?;
         let charging = moments[worst.moment] == Moment::Charging;
-        let (status, value, limit) = (worst.verdict.status, worst.value, worst.limit);
-        Some(Judged { code: gauge.code, status, place: gauge.place, value, limit, charging })
+        let unstated = unstated(&gauge, &worst);
+        let (status, value, limit, margin) = (worst.verdict.status, worst.value, worst.limit, worst.margin);
+        let unit = gauge.unit;
+        Some(Judged { code: gauge.code, status, place: gauge.place, value, limit, unit, margin, unstated, charging })
     });
     let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
         charging: it.moment == Moment::Charging,
         code: it.code,
         status: it.status,
+        margin: margin_of(&it),
         place: it.place,
         value: it.value,
         limit: it.limit,
+        unit: it.unit,
+        unstated: it.unstated,
     });
     shown.chain(facts).filter(Judged::is_news).collect()
 }
@@ -193,12 +210,17 @@ fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>, keep: impl 
     }
 }
 
-fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
-    let margin = match fact.code {
+/// How far the value of a fact is on the good side of its limit, in its unit.
+fn margin_of(fact: &Fact) -> f64 {
+    match fact.code {
         // Warmer than the least is good.
         Code::ColdCharge => fact.value - fact.limit,
         _ => fact.limit - fact.value,
-    };
+    }
+}
+
+fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
+    let margin = margin_of(&fact);
     let mut terms = fact.terms;
     if terms.is_empty() {
         terms.push(Term::computed("value", fact.value, fact.unit));

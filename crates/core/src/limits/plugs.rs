@@ -125,23 +125,35 @@ const PLUG_OHM: f64 = 0.02;
 /// What a fuse loses at its rating, V (ISO 8820-3).
 const FUSE_DROP_V: f64 = 0.1;
 
-/// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its
-/// plugs, its fuse in its holder; half of it more or less.
-pub(crate) fn assumed_contacts(plan: &Plan, feed: &Feed) -> Figure<Ohms> {
+/// The plugs at the ends of a feed that have contacts of their own, as they are called.
+fn plugs_of(plan: &Plan, feed: &Feed) -> Vec<&'static str> {
     let far = feed.to.item.as_str();
     let far = plan.device(far).map(|it| it.input.connector.as_deref());
     let far = far.or_else(|| plan.converter(feed.to.item.as_str()).map(|it| it.input.connector.as_deref())).flatten();
     let near = plan.port(&feed.from).and_then(|it| it.connector.as_deref());
     let plugs = [near, far].into_iter().flatten();
-    let plugs: Vec<&str> = plugs.filter_map(|it| rated(it, 12.0, None)).map(|it| it.called).collect();
+    plugs.filter_map(|it| rated(it, 12.0, None)).map(|it| it.called).collect()
+}
+
+/// What sound contacts of a feed have together, Ω, and how many they are: four crimped ends, two at
+/// each plug, and three in a fuse and its holder.
+pub(super) fn sound_contacts(plan: &Plan, feed: &Feed) -> (f64, f64) {
+    let plugs = plugs_of(plan, feed).len() as f64;
     let fuse = feed.fuse.as_ref().map(|it| HOLDER_OHM + FUSE_DROP_V / it.rating_a.get());
-    let ohms = 4.0 * CRIMP_OHM + PLUG_OHM * plugs.len() as f64 + fuse.unwrap_or(0.0);
+    let count = 4.0 + 2.0 * plugs + if fuse.is_some() { 3.0 } else { 0.0 };
+    (4.0 * CRIMP_OHM + PLUG_OHM * plugs + fuse.unwrap_or(0.0), count)
+}
+
+/// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its
+/// plugs, its fuse in its holder; half of it more or less.
+pub(crate) fn assumed_contacts(plan: &Plan, feed: &Feed) -> Figure<Ohms> {
+    let (plugs, ohms) = (plugs_of(plan, feed), sound_contacts(plan, feed).0);
     let mut note = String::from("four crimped ends");
     for plug in plugs {
         note += ", a ";
         note += plug;
     }
-    if fuse.is_some() {
+    if feed.fuse.is_some() {
         note += ", its fuse in its holder";
     }
     let round = |it: f64| (it * 1e5).round() / 1e5;

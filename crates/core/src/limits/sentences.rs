@@ -3,6 +3,7 @@
 use super::bound::{After, Bound, DROP_TIGHT, DROP_TOO_MUCH, Measure};
 use super::code::Code;
 use super::gauge::Gauge;
+use super::joints::spot_c;
 use super::survey::{CHARGES, Seen};
 use super::verdict::{Lasts, Status, Verdict};
 use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, percent, time, verb, when};
@@ -56,6 +57,9 @@ pub(super) fn message(plan: &Plan, gauge: &Gauge, seen: &Seen, moment: &Moment) 
             let length = For(seen.lasts);
             if let Code::ConnectorRating = gauge.code {
                 return contact(gauge, seen, when);
+            }
+            if let Code::Contacts = gauge.code {
+                return joints(plan, gauge, seen, when);
             }
             if let Code::LeastLoad = gauge.code {
                 return least_load(gauge, seen);
@@ -127,6 +131,40 @@ fn contact(gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
         ),
         _ => format!(
             "Too much: {value}{length} through the {called} of {name} {when}; it carries {limit} for long, and its contacts may overheat. Another plug, or a higher voltage."
+        ),
+    }
+}
+
+/// What the contacts of a lead lose.
+fn joints(plan: &Plan, gauge: &Gauge, seen: &Seen, when: When<'_>) -> String {
+    let Bound::Joints { ohms, sound_ohms, sure, .. } = gauge.bound else { return String::new() };
+    let (name, value) = (Name(&gauge.name), Amount(seen.value, "A"));
+    let length = For(seen.lasts);
+    let volts = seen.value * ohms;
+    let lost = format!("{} and {}", Amount(volts * 1000.0, "mV"), Amount(volts * seen.value, "W"));
+    let more = ohms - sound_ohms;
+    let than = match more > 0.05 * sound_ohms {
+        true => format!(", {} more than sound ones", Amount(more * 1000.0, "mΩ")),
+        false => String::new(),
+    };
+    let have = format!("the contacts of the lead to {name} have {}{than}", Amount(ohms * 1000.0, "mΩ"));
+    let spot = spot_c(plan.site.ambient().0, seen.value / sure);
+    match seen.verdict.status {
+        Status::Holds => format!("Holds: {have}, and lose {lost} at {value}{length} {when}."),
+        Status::Tight => format!(
+            "Tight: {have}, and lose {lost} at {value}{length} {when}. Feel them after an hour, each by itself."
+        ),
+        Status::Brief => format!(
+            "Brief: {have}, and lose {lost} at {value}{length} {when}; they carry {} for long.",
+            Amount(sure, "A")
+        ),
+        Status::Unproven => format!(
+            "Unproven: {have}, and lose {lost} at {value}{length} {when}. If one of them has that alone, a spot in it gets {}, and tin softens at 95 °C. Measure across each, feel them after an hour, and crimp, bolt or clean the worst.",
+            Amount(spot, "°C")
+        ),
+        Status::Trips => format!(
+            "Too much: {have}, and lose {lost} at {value}{length} {when}, more than they bear even where they share it: tin softens from {} on. Clean, crimp or bolt them before it runs for an hour.",
+            Amount(sure, "A")
         ),
     }
 }
@@ -410,6 +448,12 @@ pub(super) fn working(gauge: &Gauge, seen: &Seen, moment: &Moment, tight_from: f
             Amount(*most, "A")
         )
         .into(),
+        Bound::Joints { sure, most, .. } => format!(
+            "70 mV at one contact, where its hottest spot reaches 95 °C in air of 20 °C and tin softens (T² = T₀² + V²/4L): {} where one has all that sound ones have not, {} where they share it; what warms them takes about a minute",
+            Amount(*sure, "A"),
+            Amount(*most, "A")
+        )
+        .into(),
         Bound::Crest { .. } => {
             "each adapter's amperes by its peak over RMS (stated; else 1.5 where its power factor is corrected, 3 where it is not, and a power factor of 0.5 where nobody stated it), and √2 of what else hangs there, against √2 times the most that the outlet states".into()
         }
@@ -458,6 +502,9 @@ pub(super) fn caution(plan: &Plan, gauge: &Gauge, seen: &Seen) -> Option<&'stati
     let text = match gauge.code {
         _ if medical => MEDICAL,
         Code::DeviceVoltage | Code::ConverterVoltage if seen.verdict.status == Status::Trips => CHECK_POLARITY,
+        Code::Contacts => {
+            "A contact that gets hot chars what holds it: off before you touch it, and nothing that burns beside it."
+        }
         Code::CableAmpacity if seen.verdict.status == Status::Trips => {
             "Thin leads get hot in long runs; local codes rule their size."
         }

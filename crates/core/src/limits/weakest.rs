@@ -193,6 +193,7 @@ fn named(gauge: &Gauge) -> String {
         Code::FuseSize => format!("the fuse of {name}"),
         Code::CableAmpacity => format!("the lead to {name}"),
         Code::ConnectorRating => format!("the plug of {name}"),
+        Code::Contacts => format!("the contacts of the lead to {name}"),
         Code::Collapse => format!("the lead to {name}, which collapses"),
         Code::DeviceVoltage | Code::ConverterVoltage => format!("the voltage at {name}"),
         _ => name.clone(),

@@ -427,6 +427,14 @@ impl<'a> Solver<'a> {
         Ok(total)
     }
 
+    /// What a charging input would take if nothing that it hangs on held it down, W; nothing for
+    /// what is none.
+    pub(crate) fn wants_w(&self, node: usize) -> f64 {
+        let End::Input(input) = &self.network.nodes[node].end else { return 0.0 };
+        let volts = self.state.volts[node];
+        volts * input.allowed_a(volts).min(input.max_w / volts.max(1e-9)) * self.takes[node]
+    }
+
     /// Real power at a node's far end around the last voltage, W.
     fn real_power(&self, index: usize, node: &Node, loads: &[Load]) -> f64 {
         let volts = self.state.volts[index];

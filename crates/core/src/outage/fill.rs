@@ -3,7 +3,7 @@
 
 use super::march::{Fineness, March};
 use super::setting::Setting;
-use crate::battery::taper;
+use crate::battery::{held_amps, taper};
 use crate::network::{Binds, HEAT, Leaf};
 
 /// What counts as full, 0 to 1: the last thousandth takes for ever where the current falls with what is missing.
@@ -36,6 +36,8 @@ pub(crate) enum Hold {
     Port(String),
     /// The case of a converter is as warm as it bears: which one, and what it gives on, W.
     Heat(String, f64),
+    /// Its charger, by id, stands at the volts that it holds.
+    Volts(String, f64),
     /// The sun, as a share of its rated light.
     Light(f64),
     /// The panel stands in the shade.
@@ -48,7 +50,7 @@ impl Hold {
     /// Whether both are the same kind of thing.
     fn is_alike(&self, other: &Self) -> bool {
         match (self, other) {
-            (Self::Heat(one, _), Self::Heat(other, _)) => one == other,
+            (Self::Heat(one, _), Self::Heat(other, _)) | (Self::Volts(one, _), Self::Volts(other, _)) => one == other,
             (Self::Store(_), Self::Store(_)) | (Self::Light(_), Self::Light(_)) => true,
             (Self::Input(one), Self::Input(two)) => match (one, two) {
                 (Binds::Lead { .. }, Binds::Lead { .. }) | (Binds::LowVolts { .. }, Binds::LowVolts { .. }) => true,
@@ -296,6 +298,20 @@ impl March<'_> {
         Held { at_h: self.t / 3600.0, soc: self.soc[store], watts, amps, volts, by }
     }
 
+    /// What holds an input down that takes less than it is offered: the volts of its charger, or the store.
+    fn held_by(&self, node: usize, store: usize) -> Hold {
+        let (setting, soc) = (self.setting, self.soc[store]);
+        let most_w = self.most_w(store, soc);
+        let battery = setting.stores[store].battery;
+        let volts = setting.inputs.iter().zip(&setting.charge_v).find(|it| it.0.0 == node).and_then(|it| *it.1);
+        let by_volts = volts.filter(|it| held_amps(battery, soc, setting.ambient_c, *it) * it < most_w);
+        let charger = setting.network.port_converter(setting.network.port_of(node));
+        match by_volts.zip(charger) {
+            Some((volts, it)) => Hold::Volts(setting.network.converter_id(it).to_owned(), volts),
+            None => Hold::Store(most_w),
+        }
+    }
+
     fn holds(&self, node: usize, store: usize) -> Hold {
         let (soc, battery) = (self.soc[store], self.setting.stores[store].battery);
         let yielding = self.solver.yielding();
@@ -309,7 +325,7 @@ impl March<'_> {
         let (takes, own) = (self.takes[node], taper(battery, soc));
         let light = self.light_on(node);
         if self.full[store] || takes < own * light * (1.0 - 1e-6) {
-            return if self.full[store] { Hold::Taper } else { Hold::Store(self.most_w(store, soc)) };
+            return if self.full[store] { Hold::Taper } else { self.held_by(node, store) };
         }
         if own < 1.0 - 1e-9 && own <= light {
             return Hold::Taper;

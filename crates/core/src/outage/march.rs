@@ -5,11 +5,12 @@
 //! at the charge that is reached there. Charge and energies move by Heun's rule: the mean of the
 //! rates at both ends of a step (second order).
 
+use super::clock::DAY;
 use super::result::{DeviceRun, Doing, Event, Series, Simulation, SourceRun, StateSpan};
 use super::setting::{Order, Setting};
 use super::state::{Flow, Going, Gone, Mode, Stop, Turning, Warmth};
 use super::sun::Plane;
-use crate::battery::{takes_w, taper};
+use crate::battery::{held_amps, takes_w, taper};
 use crate::network::{Load, Solver};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
@@ -36,6 +37,8 @@ const IS_FULL: f64 = 1.0 - 1e-9;
 const TOPS_UP: f64 = 0.998;
 /// Light on a panel is taken anew after this, s.
 const SUN_STEP: f64 = 900.0;
+/// How near to its time the edge of a shade is met, s.
+const SHADE_EXACT_S: f64 = 1e-3;
 
 /// How finely it is marched, and what is kept on the way.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -400,11 +403,15 @@ impl<'s> March<'s> {
         self.bound_inputs(soc);
     }
 
-    /// Holds the inputs of each store of the full model down to what it takes.
+    /// Holds the inputs of each store down to what its chargers give at their volts, and to what it takes.
     fn bound_inputs(&mut self, soc: &[f64]) {
         let setting = self.setting;
         for (index, store) in setting.stores.iter().enumerate() {
-            if !store.is_bounded() || !setting.inputs.iter().any(|it| it.1 == index) {
+            if !setting.inputs.iter().any(|it| it.1 == index) {
+                continue;
+            }
+            self.bound_by_volts(index, soc[index]);
+            if !store.is_bounded() {
                 continue;
             }
             let most = self.most_w(index, soc[index]);
@@ -416,7 +423,47 @@ impl<'s> March<'s> {
                     break;
                 }
                 for (node, _, _) in setting.inputs.iter().filter(|it| it.1 == index) {
-                    self.takes[*node] *= most / given;
+                    self.hold_down(*node, most / given);
+                }
+                self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+                self.solver.solve(&self.loads, &self.open_v);
+            }
+        }
+    }
+
+    /// Lets an input take a share of what it gets: what it would take itself may be more than that,
+    /// where a port before it gives no more.
+    fn hold_down(&mut self, node: usize, share: f64) {
+        let (gets, wants) = (self.solver.watts_at(node), self.solver.wants_w(node));
+        self.takes[node] *= if wants > 0.0 { (gets * share / wants).min(1.0) } else { share };
+    }
+
+    /// Holds what chargers give a store down to what flows at the volts that each of them holds, the
+    /// lowest first: what others bring lifts the terminals too, and what is drawn meanwhile passes by
+    /// the cells.
+    fn bound_by_volts(&mut self, index: usize, soc: f64) {
+        let setting = self.setting;
+        let store = &setting.stores[index];
+        let own = store.chemistry.map_or(1.0, |it| it.charge_efficiency).max(1e-9);
+        let holds = |charger: Option<f64>, volts: f64| charger.is_some_and(|it| (it - volts).abs() < 1e-9);
+        for volts in &store.charged_at {
+            let most_a = held_amps(store.battery, soc, setting.ambient_c, *volts);
+            if most_a.is_infinite() {
+                continue;
+            }
+            for _ in 0..BOUND_ROUNDS {
+                let drawn_a = store.place.map_or(0.0, |it| self.solver.source(it).1);
+                let (mut given_a, mut others_a) = (0.0, 0.0);
+                for ((node, _, stored), charger) in setting.inputs_of(index) {
+                    let amps = self.solver.watts_at(*node) * stored / own / volts;
+                    *(if holds(charger, *volts) { &mut given_a } else { &mut others_a }) += amps;
+                }
+                let may_a = (most_a + drawn_a - others_a).max(0.0);
+                if given_a <= may_a * (1.0 + 1e-6) + 1e-9 {
+                    break;
+                }
+                for ((node, _, _), _) in setting.inputs_of(index).filter(|it| holds(it.1, *volts)) {
+                    self.hold_down(*node, may_a / given_a);
                 }
                 self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
                 self.solver.solve(&self.loads, &self.open_v);
@@ -469,12 +516,20 @@ impl<'s> March<'s> {
 
     /// Whether the panel at the beginning of a feed stands in the shade now.
     pub(super) fn is_shaded(&self, node: usize) -> bool {
-        let now = self.setting.clock.of_day(self.t);
+        let now = self.setting.clock.of_day(self.t + SHADE_EXACT_S);
         let Some(origin) = self.setting.panel_of(node).map(|it| &self.setting.origins[it]) else { return false };
         origin
             .shade
             .iter()
             .any(|(from, to)| if from < to { *from <= now && now < *to } else { now >= *from || now < *to })
+    }
+
+    /// When a shade falls on a panel or leaves one next, s.
+    fn next_shade(&self) -> f64 {
+        let now = self.setting.clock.of_day(self.t);
+        let edges = self.setting.origins.iter().flat_map(|it| &it.shade).flat_map(|it| [it.0, it.1]);
+        let left = edges.map(|it| (it - now).rem_euclid(DAY)).filter(|it| *it > SHADE_EXACT_S);
+        self.t + left.fold(f64::INFINITY, f64::min)
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
@@ -664,7 +719,7 @@ impl<'s> March<'s> {
     pub(super) fn step(&mut self, until: f64) {
         let mut next = self.settle().min(until).min(self.t + self.fineness.longest_s);
         if self.setting.has_panels {
-            next = next.min(((self.t + 1e-6) / SUN_STEP).floor().mul_add(SUN_STEP, SUN_STEP));
+            next = next.min(((self.t + 1e-6) / SUN_STEP).floor().mul_add(SUN_STEP, SUN_STEP)).min(self.next_shade());
         }
         for (full, soc) in self.full.iter_mut().zip(&self.soc) {
             *full = if *full { *soc > TOPS_UP } else { *soc >= IS_FULL };
@@ -694,6 +749,12 @@ impl<'s> March<'s> {
         }
         for rate in &self.here.rates {
             next = next.min(self.t + self.fineness.most_share / rate.abs().max(1e-9) * 3600.0);
+        }
+        for ((store, soc), rate) in self.setting.stores.iter().zip(&self.soc).zip(&self.here.rates) {
+            // The nearer the cells come to the volts of their charger the less flows.
+            for left in store.held_until.iter().map(|it| it - soc).filter(|it| *it > 0.0 && *rate > 0.0) {
+                next = next.min(self.t + (left / 8.0).max(NO_CHANGE) / rate * 3600.0);
+            }
         }
         for (index, left) in self.fuel_l.iter().enumerate() {
             let rate = self.here.burnt[index];

@@ -3,7 +3,7 @@
 use super::clock::Clock;
 use super::schedule::Habit;
 use super::sun::{Seat, Sky};
-use crate::battery::is_too_cold;
+use crate::battery::{held_until, is_too_cold};
 use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
 use crate::figure::{Basis, Figure};
@@ -11,7 +11,9 @@ use crate::limits::{Breaker, breakers};
 use crate::network::{Behind, Casing, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
 use crate::plan::outage::{Carried, MainsState, Rule};
 use crate::plan::source::{Engine, InputKind, SourceInput};
-use crate::plan::{AfterLoss, Arrangement, Battery, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then};
+use crate::plan::{
+    AfterLoss, Arrangement, Battery, Converter, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then,
+};
 use crate::quantity::Celsius;
 
 /// Tilt of a panel of which nobody says more, ° from level.
@@ -81,6 +83,10 @@ pub(super) struct Store<'a> {
     /// Whether it is too cold to give anything.
     pub(super) gives_nothing: bool,
     pub(super) max_charge_a: f64,
+    /// At which volts chargers that are wired into it hold its terminals, the lowest first.
+    pub(super) charged_at: Vec<f64>,
+    /// The charges above which they give it nothing, where they lie below full.
+    pub(super) held_until: Vec<f64>,
     /// Stored from the wall when the mains is there and it is plugged in without a feed of its own, W.
     pub(super) wall_w: f64,
     /// Whether the mains carries its ports while it is there.
@@ -209,6 +215,8 @@ pub struct Setting<'a> {
     pub(super) orders: Vec<Order>,
     /// Feeds into charging inputs: the feed, and the store by place.
     pub(super) inputs: Vec<(usize, usize, f64)>,
+    /// At how many volts the charger before each of them holds its terminals; none where none does.
+    pub(super) charge_v: Vec<Option<f64>>,
     /// Where the chain of each of them begins, and what else ends behind that.
     pub(super) behind: Vec<Behind>,
     /// Feeds that a person plugs over: the feed and how long it takes, s.
@@ -266,6 +274,7 @@ impl<'a> Setting<'a> {
             guards: Vec::new(),
             orders: Vec::new(),
             inputs: Vec::new(),
+            charge_v: Vec::new(),
             behind: Vec::new(),
             by_hand: Vec::new(),
             mains: Vec::new(),
@@ -287,6 +296,11 @@ impl<'a> Setting<'a> {
         setting.guards = setting.breakers.iter().map(|it| setting.guard(it)).collect();
         setting.fill_edges();
         setting
+    }
+
+    /// The inputs of a store, each with the volts of its charger.
+    pub(super) fn inputs_of(&self, store: usize) -> impl Iterator<Item = (&(usize, usize, f64), Option<f64>)> {
+        self.inputs.iter().zip(self.charge_v.iter().copied()).filter(move |it| it.0.1 == store)
     }
 
     /// Writes down the controller before a charging input, if it draws by night.
@@ -377,6 +391,8 @@ impl<'a> Setting<'a> {
                 gives_nothing: is_too_cold(battery, self.ambient_c),
                 too_cold: chemistry.is_some_and(|it| self.ambient_c < it.charge_min_c),
                 max_charge_a: battery.max_charge_a.as_ref().map_or(f64::INFINITY, Figure::get),
+                charged_at: Vec::new(),
+                held_until: Vec::new(),
                 wall_w,
                 passes: source.line.is_some(),
                 spans: spans
@@ -423,9 +439,20 @@ impl<'a> Setting<'a> {
                 && let Some(store) = self.stores.iter().position(|it| it.source.id.as_str() == id)
             {
                 self.inputs.push((node, store, stored));
+                let before = self.network.port_converter(self.network.port_of(node));
+                let charger = before.and_then(|it| self.plan.converter(self.network.converter_id(it)));
+                self.charge_v.push(charger.and_then(Converter::charges_at));
                 self.behind.push(self.network.behind(node));
                 self.keeps(node, store);
             }
+        }
+        for (index, store) in self.stores.iter_mut().enumerate() {
+            let into = self.inputs.iter().zip(&self.charge_v).filter(|it| it.0.1 == index);
+            store.charged_at = into.filter_map(|it| *it.1).collect();
+            store.charged_at.sort_by(f64::total_cmp);
+            store.charged_at.dedup();
+            let until = store.charged_at.iter().map(|it| held_until(store.battery, *it));
+            store.held_until = until.filter(|it| it.is_finite()).collect();
         }
         for source in &self.plan.kit.sources {
             for port in &source.ports {

@@ -59,7 +59,7 @@ pub(super) struct Run {
     /// Its row.
     pub(super) row: usize,
     /// Points of charge at its start, %.
-    start: f64,
+    pub(super) start: f64,
     /// Its length.
     pub(super) hours: Known,
     /// Mean power with everything that it may be off, W.
@@ -69,6 +69,12 @@ pub(super) struct Run {
 }
 
 impl Run {
+    /// What the store holds may be off by this share of it.
+    pub(super) fn store_share(&self) -> f64 {
+        let off = self.watts.plus_minus.powi(2) - self.by_display.plus_minus.powi(2);
+        off.max(0.0).sqrt() / self.watts.value.abs().max(1e-9)
+    }
+
     /// From the per cent at the start, at the end, and the hours.
     pub(super) fn of(row: usize, battery: &Battery, read: &[Known]) -> Result<Self, Refused> {
         let whole = full_wh(battery)
