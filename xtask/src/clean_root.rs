@@ -27,13 +27,20 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     if !clean.join("usr/bin/dpkg").exists() {
         println!("— a clean root");
         let system = shell.read_file("/etc/os-release")?;
-        let suite = system.lines().find_map(|it| it.strip_prefix("VERSION_CODENAME="));
+        let suite = system
+            .lines()
+            .find_map(|it| it.strip_prefix("VERSION_CODENAME="));
         let suite = suite.context("/etc/os-release names no version; this needs Debian")?;
-        cmd!(shell, "debootstrap --variant=minbase {suite} {clean}").quiet().ignore_stdout().run()?;
+        cmd!(shell, "debootstrap --variant=minbase {suite} {clean}")
+            .quiet()
+            .ignore_stdout()
+            .run()?;
     }
     println!("— installed");
     std::fs::copy(&package, clean.join("tmp/ash-pond.deb"))?;
-    cmd!(shell, "chroot {clean} dpkg --install /tmp/ash-pond.deb").quiet().run()?;
+    cmd!(shell, "chroot {clean} dpkg --install /tmp/ash-pond.deb")
+        .quiet()
+        .run()?;
     for file in [
         "usr/bin/ash-pond",
         "usr/share/man/man1/ash-pond.1",
@@ -42,47 +49,91 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     ] {
         ensure!(clean.join(file).is_file(), "{file} was not installed");
     }
-    println!("{}", cmd!(shell, "chroot {clean} ash-pond --version").quiet().read()?);
+    println!(
+        "{}",
+        cmd!(shell, "chroot {clean} ash-pond --version")
+            .quiet()
+            .read()?
+    );
     println!("— run by nobody, with {} MB", &MEMORY[..3]);
-    cmd!(shell, "chroot {clean} install --directory --owner=nobody --mode=700 /var/lib/ash-pond-trial")
-        .quiet()
-        .run()?;
+    cmd!(
+        shell,
+        "chroot {clean} install --directory --owner=nobody --mode=700 /var/lib/ash-pond-trial"
+    )
+    .quiet()
+    .run()?;
     let mut child = Command::new("prlimit")
         .arg(format!("--data={MEMORY}"))
         .arg("chroot")
         .arg("--userspec=nobody:nogroup")
         .arg(&clean)
-        .args(["ash-pond", "demo", "--fresh", "--data", "/var/lib/ash-pond-trial", "--port", &PORT.to_string()])
+        .args([
+            "ash-pond",
+            "demo",
+            "--fresh",
+            "--data",
+            "/var/lib/ash-pond-trial",
+            "--port",
+            &PORT.to_string(),
+        ])
         .stdout(Stdio::piped())
         .spawn()
         .context("prlimit does not start; it is part of util-linux")?;
     let tried = tried(&mut child);
-    let status = std::fs::read_to_string(format!("/proc/{}/status", child.id())).unwrap_or_default();
-    let peak = status.lines().find(|it| it.starts_with("VmHWM")).unwrap_or("VmHWM: not known").to_owned();
+    let status =
+        std::fs::read_to_string(format!("/proc/{}/status", child.id())).unwrap_or_default();
+    let peak = status
+        .lines()
+        .find(|it| it.starts_with("VmHWM"))
+        .unwrap_or("VmHWM: not known")
+        .to_owned();
     let begun = Instant::now();
     let process = child.id().to_string();
     cmd!(shell, "kill -TERM {process}").quiet().run()?;
     let ended = child.wait()?;
     tried?;
-    ensure!(ended.success() && begun.elapsed() < Duration::from_secs(6), "it did not stop orderly: {ended}");
-    println!("{peak}; stopped after {:.1} s", begun.elapsed().as_secs_f64());
+    ensure!(
+        ended.success() && begun.elapsed() < Duration::from_secs(6),
+        "it did not stop orderly: {ended}"
+    );
+    println!(
+        "{peak}; stopped after {:.1} s",
+        begun.elapsed().as_secs_f64()
+    );
     println!("— removed");
-    cmd!(shell, "chroot {clean} dpkg --purge ash-pond").quiet().run()?;
-    ensure!(!clean.join("usr/bin/ash-pond").exists(), "the program is still there");
-    ensure!(clean.join("var/lib/ash-pond-trial/ash-pond.sqlite").is_file(), "the data went with it");
+    cmd!(shell, "chroot {clean} dpkg --purge ash-pond")
+        .quiet()
+        .run()?;
+    ensure!(
+        !clean.join("usr/bin/ash-pond").exists(),
+        "the program is still there"
+    );
+    ensure!(
+        clean
+            .join("var/lib/ash-pond-trial/ash-pond.sqlite")
+            .is_file(),
+        "the data went with it"
+    );
     println!("well");
     Ok(())
 }
 
 fn packages(dist: &Path) -> Option<std::path::PathBuf> {
-    let files = std::fs::read_dir(dist).ok()?.filter_map(|it| Some(it.ok()?.path()));
-    files.filter(|it| it.extension().is_some_and(|it| it == "deb")).max()
+    let files = std::fs::read_dir(dist)
+        .ok()?
+        .filter_map(|it| Some(it.ok()?.path()));
+    files
+        .filter(|it| it.extension().is_some_and(|it| it == "deb"))
+        .max()
 }
 
 /// Asks it what pages ask, the heaviest answers too.
 fn tried(child: &mut Child) -> Result<()> {
     let said = child.stdout.take().context("what it says")?;
-    let listens = BufReader::new(said).lines().map_while(Result::ok).any(|it| it.starts_with("Ash Pond is at"));
+    let listens = BufReader::new(said)
+        .lines()
+        .map_while(Result::ok)
+        .any(|it| it.starts_with("Ash Pond is at"));
     ensure!(listens, "it ended before it listened");
     let site = "/api/sites/hollin-lock";
     let storm = r#"{"arrangement":"direct","outage":"winter-storm"}"#;
@@ -100,7 +151,10 @@ fn tried(child: &mut Child) -> Result<()> {
     ] {
         let begun = Instant::now();
         let status = ask(method, &path, body)?;
-        println!("  {status}  {method} {path}  {} ms", begun.elapsed().as_millis());
+        println!(
+            "  {status}  {method} {path}  {} ms",
+            begun.elapsed().as_millis()
+        );
         ensure!(status == 200, "{path} answers {status}");
     }
     Ok(())
@@ -118,6 +172,8 @@ fn ask(method: &str, path: &str, body: &str) -> Result<u16> {
     let mut answer = Vec::new();
     stream.read_to_end(&mut answer)?;
     let head = String::from_utf8_lossy(&answer[..answer.len().min(64)]).into_owned();
-    let Some(status) = head.split(' ').nth(1).and_then(|it| it.parse().ok()) else { bail!("no answer: {head}") };
+    let Some(status) = head.split(' ').nth(1).and_then(|it| it.parse().ok()) else {
+        bail!("no answer: {head}")
+    };
     Ok(status)
 }

@@ -14,7 +14,11 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     cmd!(shell, "cargo build --release --package ash-pond").run()?;
     let program = crate::root().join("target/release/ash-pond");
     let version = cmd!(shell, "{program} --version").read()?;
-    let version = version.rsplit(' ').next().context("the binary says no version")?.to_owned();
+    let version = version
+        .rsplit(' ')
+        .next()
+        .context("the binary says no version")?
+        .to_owned();
     let architecture = cmd!(shell, "dpkg --print-architecture").read()?;
     let out = crate::root().join("target/dist");
     let tree = out.join("tree");
@@ -23,10 +27,17 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
         let path = tree.join(at);
         shell.create_dir(path.parent().context("it has a folder")?)?;
         std::fs::write(&path, text)?;
-        Ok(std::fs::set_permissions(&path, std::fs::Permissions::from_mode(mode))?)
+        Ok(std::fs::set_permissions(
+            &path,
+            std::fs::Permissions::from_mode(mode),
+        )?)
     };
     put("usr/bin/ash-pond", &std::fs::read(&program)?, 0o755)?;
-    put("usr/lib/systemd/system/ash-pond.service", UNIT.as_bytes(), 0o644)?;
+    put(
+        "usr/lib/systemd/system/ash-pond.service",
+        UNIT.as_bytes(),
+        0o644,
+    )?;
     let manual = cmd!(shell, "{program} manual").read()?;
     put("usr/share/man/man1/ash-pond.1", manual.as_bytes(), 0o644)?;
     for (word, at) in [
@@ -34,9 +45,19 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
         ("zsh", "usr/share/zsh/vendor-completions/_ash-pond"),
         ("fish", "usr/share/fish/vendor_completions.d/ash-pond.fish"),
     ] {
-        put(at, cmd!(shell, "{program} completions {word}").read()?.as_bytes(), 0o644)?;
+        put(
+            at,
+            cmd!(shell, "{program} completions {word}")
+                .read()?
+                .as_bytes(),
+            0o644,
+        )?;
     }
-    put("usr/share/doc/ash-pond/README.md", &std::fs::read(crate::root().join("README.md"))?, 0o644)?;
+    put(
+        "usr/share/doc/ash-pond/README.md",
+        &std::fs::read(crate::root().join("README.md"))?,
+        0o644,
+    )?;
     let kilobytes = std::fs::metadata(&program)?.len().div_ceil(1024);
     let control = format!(
         "Package: ash-pond\nVersion: {version}\nArchitecture: {architecture}\nMaintainer: Ash Pond <ash-pond@localhost>\n\
@@ -44,11 +65,19 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
          Description: Keeps low-power critical devices running through outages and off the grid\n"
     );
     put("DEBIAN/control", control.as_bytes(), 0o644)?;
-    for (name, text) in [("postinst", AFTER_INSTALLING), ("prerm", BEFORE_REMOVING), ("postrm", AFTER_REMOVING)] {
+    for (name, text) in [
+        ("postinst", AFTER_INSTALLING),
+        ("prerm", BEFORE_REMOVING),
+        ("postrm", AFTER_REMOVING),
+    ] {
         put(&format!("DEBIAN/{name}"), text.as_bytes(), 0o755)?;
     }
     let package = out.join(format!("ash-pond_{version}_{architecture}.deb"));
-    cmd!(shell, "dpkg-deb --root-owner-group --build {tree} {package}").run()?;
+    cmd!(
+        shell,
+        "dpkg-deb --root-owner-group --build {tree} {package}"
+    )
+    .run()?;
     std::fs::copy(&program, out.join("ash-pond"))?;
     told(&package);
     told(&out.join("ash-pond"));
@@ -64,4 +93,5 @@ fn told(path: &Path) {
 const AFTER_INSTALLING: &str = "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ]; then\n  systemctl daemon-reload\n  systemctl enable --now ash-pond.service\nfi\n";
 const BEFORE_REMOVING: &str = "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ] && [ \"$1\" = remove ]; then\n  systemctl disable --now ash-pond.service\nfi\n";
 /// The data stay, whatever is removed: they are somebody's.
-const AFTER_REMOVING: &str = "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ]; then systemctl daemon-reload; fi\n";
+const AFTER_REMOVING: &str =
+    "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ]; then systemctl daemon-reload; fi\n";

@@ -43,7 +43,8 @@ enum Command {
         #[arg(long, value_name = "N", default_value_t = 20)]
         examples: u32,
     },
-    /// Try a server for long: kills, full disks, clocks that jump, held-up connections, large bodies, hung meters, a rate of requests
+    /// Try a server for long: kills, full disks, clocks that jump, held-up connections, large
+    /// bodies, hung meters, a rate of requests
     Soak {
         /// About how long
         #[arg(long, value_name = "N", default_value_t = 10)]
@@ -64,9 +65,11 @@ enum Command {
         #[arg(long, value_name = "N", default_value_t = 1)]
         seed: u64,
     },
-    /// Make one stripped binary and a Debian package with a service unit, a manual page and shell completions, in target/dist
+    /// Make one stripped binary and a Debian package with a service unit, a manual page and shell
+    /// completions, in target/dist
     Dist,
-    /// Try the package where nothing else is: in a clean root, with the memory of a small board (needs root and debootstrap)
+    /// Try the package where nothing else is: in a clean root, with the memory of a small board
+    /// (needs root and debootstrap)
     TryPackage,
     /// Follow what files take of each other: no circle that is not known, no arrow against the layers
     Arrows {
@@ -87,7 +90,11 @@ fn main() -> Result<()> {
         Command::Shots => {
             install::browser(&shell)?;
             build_web(&shell)?;
-            cmd!(shell, "cargo run --package ash-pond-e2e --bin shots -- docs/screenshots").run()?;
+            cmd!(
+                shell,
+                "cargo run --package ash-pond-e2e --bin shots -- docs/screenshots"
+            )
+            .run()?;
             Ok(())
         }
         Command::Bench => {
@@ -95,14 +102,21 @@ fn main() -> Result<()> {
             Ok(())
         }
         Command::ApiTest { examples } => tester::run(&shell, examples),
-        Command::Soak { minutes, rate, seed } => campaign::soak(&shell, minutes, rate, seed),
+        Command::Soak {
+            minutes,
+            rate,
+            seed,
+        } => campaign::soak(&shell, minutes, rate, seed),
         Command::Fuzz { inputs, seed } => campaign::fuzz(&shell, inputs, seed),
         Command::Dist => dist::run(&shell),
         Command::TryPackage => clean_root::run(&shell),
         Command::Arrows { write } => arrows::check(&root(), write),
         Command::GenApi => {
             install::packages(&shell)?;
-            generate(&shell, &["cargo", "run", "--quiet", "--package", "ash-pond", "--"])
+            generate(
+                &shell,
+                &["cargo", "run", "--quiet", "--package", "ash-pond", "--"],
+            )
         }
     }
 }
@@ -110,7 +124,8 @@ fn main() -> Result<()> {
 /// The folder of the workspace.
 fn root() -> PathBuf {
     // Cargo says where it runs from; what was built in has another folder's path where the build was copied.
-    let here = std::env::var_os("CARGO_MANIFEST_DIR").map_or_else(|| env!("CARGO_MANIFEST_DIR").into(), PathBuf::from);
+    let here = std::env::var_os("CARGO_MANIFEST_DIR")
+        .map_or_else(|| env!("CARGO_MANIFEST_DIR").into(), PathBuf::from);
     here.parent().map(PathBuf::from).unwrap_or(here)
 }
 
@@ -143,7 +158,9 @@ fn demo(shell: &Shell, fresh: bool, port: Option<u16>) -> Result<()> {
 
 /// Writes the API's description, the types made from it, and the schema of the plan file.
 fn generate(shell: &Shell, program: &[&str]) -> Result<()> {
-    let Some((program, before)) = program.split_first() else { return Ok(()) };
+    let Some((program, before)) = program.split_first() else {
+        return Ok(());
+    };
     let document = cmd!(shell, "{program} {before...} openapi").read()?;
     shell.write_file("web/openapi.json", document + "\n")?;
     let schema = cmd!(shell, "{program} {before...} schema").read()?;

@@ -26,14 +26,20 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     cmd!(shell, "cargo fmt --all --check").run()?;
     {
         let _web = shell.push_dir("web");
-        cmd!(shell, "npm run --silent format").ignore_stdout().run()?;
+        cmd!(shell, "npm run --silent format")
+            .ignore_stdout()
+            .run()?;
         println!("— types and lints of the front end");
         cmd!(shell, "npm run --silent lint").run()?;
         cmd!(shell, "npm run --silent types").run()?;
     }
     build_web(shell)?;
     println!("— clippy");
-    cmd!(shell, "cargo clippy --workspace --all-targets --quiet -- --deny warnings").run()?;
+    cmd!(
+        shell,
+        "cargo clippy --workspace --all-targets --quiet -- --deny warnings"
+    )
+    .run()?;
     // All at once: another choice of packages would have other features, and everything would be
     // built a second time.
     println!("— building the program and the tests");
@@ -41,13 +47,26 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     if nextest {
         cmd!(shell, "cargo nextest run --workspace --no-run").run()?;
     } else {
-        cmd!(shell, "cargo test --workspace --lib --bins --tests --no-run").run()?;
+        cmd!(
+            shell,
+            "cargo test --workspace --lib --bins --tests --no-run"
+        )
+        .run()?;
     }
     println!("— the API's types");
     drift(shell)?;
     let mut count = Count::default();
     println!("— tests of the front end");
-    count.add(&["npm", "--prefix", "web", "run", "--silent", "test", "--", "--reporter=verbose"])?;
+    count.add(&[
+        "npm",
+        "--prefix",
+        "web",
+        "run",
+        "--silent",
+        "test",
+        "--",
+        "--reporter=verbose",
+    ])?;
     println!("— tests");
     if nextest {
         count.add(&[
@@ -63,7 +82,15 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
             "flaky",
         ])?;
     } else {
-        count.add(&["cargo", "test", "--workspace", "--lib", "--bins", "--tests", "--no-fail-fast"])?;
+        count.add(&[
+            "cargo",
+            "test",
+            "--workspace",
+            "--lib",
+            "--bins",
+            "--tests",
+            "--no-fail-fast",
+        ])?;
     }
     println!("— examples in the docs");
     count.add(&["cargo", "test", "--workspace", "--doc", "--quiet"])?;
@@ -76,13 +103,20 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
 
 /// Fails where the committed description of the API, its types or the plan's schema are not those that the code makes.
 fn drift(shell: &Shell) -> Result<()> {
-    let files = ["web/openapi.json", "web/src/api/types.ts", "docs/plan.schema.json"];
+    let files = [
+        "web/openapi.json",
+        "web/src/api/types.ts",
+        "docs/plan.schema.json",
+    ];
     let committed = files.map(|file| shell.read_file(file).unwrap_or_default());
-    let folder = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| crate::root().join("target"), Into::into);
+    let folder = std::env::var_os("CARGO_TARGET_DIR")
+        .map_or_else(|| crate::root().join("target"), Into::into);
     generate(shell, &[&folder.join("debug/ash-pond").to_string_lossy()])?;
     for (file, before) in files.iter().zip(committed) {
         if shell.read_file(file)? != before {
-            bail!("{file} was not what the code makes; it is now. Commit it (`cargo xtask gen-api` makes it)");
+            bail!(
+                "{file} was not what the code makes; it is now. Commit it (`cargo xtask gen-api` makes it)"
+            );
         }
     }
     Ok(())
@@ -95,7 +129,10 @@ impl Count {
             .args(&words[1..])
             .env("CARGO_TERM_COLOR", "never")
             .env("NO_COLOR", "1")
-            .env(SEED, std::env::var(SEED).unwrap_or_else(|_| THE_SAME_AGAIN.into()))
+            .env(
+                SEED,
+                std::env::var(SEED).unwrap_or_else(|_| THE_SAME_AGAIN.into()),
+            )
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
             .spawn()
@@ -103,10 +140,18 @@ impl Count {
         let errors = child.stderr.take().context("its errors")?;
         let beside = std::thread::spawn(move || {
             let lines = BufReader::new(errors).lines().map_while(Result::ok);
-            lines.inspect(|line| eprintln!("{line}")).map(|line| closing(&line)).fold((0, 0), sum)
+            lines
+                .inspect(|line| eprintln!("{line}"))
+                .map(|line| closing(&line))
+                .fold((0, 0), sum)
         });
-        let lines = BufReader::new(child.stdout.take().context("its output")?).lines().map_while(Result::ok);
-        let here = lines.inspect(|line| println!("{line}")).map(|line| closing(&line)).fold((0, 0), sum);
+        let lines = BufReader::new(child.stdout.take().context("its output")?)
+            .lines()
+            .map_while(Result::ok);
+        let here = lines
+            .inspect(|line| println!("{line}"))
+            .map(|line| closing(&line))
+            .fold((0, 0), sum);
         let there = beside.join().unwrap_or_default();
         let (passed, failed) = sum(here, there);
         let well = child.wait()?.success();
@@ -126,14 +171,21 @@ fn closing(line: &str) -> (u64, u64) {
     // What a failed test printed is shown indented, closing lines of its own included.
     let inner = line.starts_with(' ') && line.trim().starts_with("test result:");
     let line = line.trim();
-    let closes = line.starts_with("Summary [") || line.starts_with("test result:") || line.starts_with("Tests ");
+    let closes = line.starts_with("Summary [")
+        || line.starts_with("test result:")
+        || line.starts_with("Tests ");
     if !closes || inner {
         return (0, 0);
     }
     let before = |word: &str| -> u64 {
-        let words: Vec<&str> = line.split([' ', ';', ',']).filter(|it| !it.is_empty()).collect();
+        let words: Vec<&str> = line
+            .split([' ', ';', ','])
+            .filter(|it| !it.is_empty())
+            .collect();
         let at = words.iter().position(|it| *it == word);
-        at.and_then(|at| at.checked_sub(1)).and_then(|at| words[at].parse().ok()).unwrap_or(0)
+        at.and_then(|at| at.checked_sub(1))
+            .and_then(|at| words[at].parse().ok())
+            .unwrap_or(0)
     };
     (before("passed"), before("failed"))
 }
@@ -144,10 +196,19 @@ mod tests {
 
     #[test]
     fn closing_lines_of_each_runner_are_counted() {
-        assert_eq!(closing("     Summary [   1.2s] 40 tests run: 38 passed, 2 failed, 1 skipped"), (38, 2));
-        assert_eq!(closing("test result: ok. 13 passed; 0 failed; 0 ignored; 0 measured"), (13, 0));
+        assert_eq!(
+            closing("     Summary [   1.2s] 40 tests run: 38 passed, 2 failed, 1 skipped"),
+            (38, 2)
+        );
+        assert_eq!(
+            closing("test result: ok. 13 passed; 0 failed; 0 ignored; 0 measured"),
+            (13, 0)
+        );
         assert_eq!(closing("      Tests  7 passed (7)"), (7, 0));
-        assert_eq!(closing("    test result: FAILED. 0 passed; 1 failed; 0 ignored"), (0, 0));
+        assert_eq!(
+            closing("    test result: FAILED. 0 passed; 1 failed; 0 ignored"),
+            (0, 0)
+        );
         assert_eq!(closing("running 3 tests"), (0, 0));
     }
 
@@ -157,12 +218,21 @@ mod tests {
         let crates = std::fs::read_dir(concat!(env!("CARGO_MANIFEST_DIR"), "/../crates")).unwrap();
         let mut named = 0;
         for tests in crates.map(|it| it.unwrap().path().join("tests")) {
-            let Ok(all) = std::fs::read_to_string(tests.join("all.rs")) else { continue };
-            for file in std::fs::read_dir(&tests).unwrap().map(|it| it.unwrap().path()) {
+            let Ok(all) = std::fs::read_to_string(tests.join("all.rs")) else {
+                continue;
+            };
+            for file in std::fs::read_dir(&tests)
+                .unwrap()
+                .map(|it| it.unwrap().path())
+            {
                 let stem = file.file_stem().unwrap().to_str().unwrap().to_owned();
                 if file.extension().is_some_and(|it| it == "rs") && stem != "all" {
                     let line = format!("mod {stem};");
-                    assert!(all.lines().any(|it| it == line), "{}/all.rs does not say {line}", tests.display());
+                    assert!(
+                        all.lines().any(|it| it == line),
+                        "{}/all.rs does not say {line}",
+                        tests.display()
+                    );
                     named += 1;
                 }
             }

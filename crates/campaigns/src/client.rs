@@ -41,16 +41,27 @@ impl Answer {
 impl Client {
     /// Asks the server at `base`, such as `http://127.0.0.1:8787`.
     pub fn new(base: &str) -> Self {
-        Self { pool: Pool::builder(TokioExecutor::new()).build_http(), base: base.trim_end_matches('/').to_owned() }
+        Self {
+            pool: Pool::builder(TokioExecutor::new()).build_http(),
+            base: base.trim_end_matches('/').to_owned(),
+        }
     }
 
     /// Sends a request, and waits for all of its answer. `kind` is what the body is.
     ///
     /// # Errors
     /// Where no answer comes, or not all of it.
-    pub async fn ask(&self, method: Method, path: &str, kind: &str, body: impl Into<Bytes>) -> Result<Answer> {
+    pub async fn ask(
+        &self,
+        method: Method,
+        path: &str,
+        kind: &str,
+        body: impl Into<Bytes>,
+    ) -> Result<Answer> {
         let body: Bytes = body.into();
-        let mut request = Request::builder().method(method.clone()).uri(format!("{}{path}", self.base));
+        let mut request = Request::builder()
+            .method(method.clone())
+            .uri(format!("{}{path}", self.base));
         if !body.is_empty() {
             request = request.header(header::CONTENT_TYPE, kind);
         }
@@ -62,7 +73,11 @@ impl Client {
         let status = response.status();
         let bytes = Body::new(response.into_body()).collect().await?.to_bytes();
         let text = String::from_utf8(bytes.to_vec()).context("the answer is no text")?;
-        Ok(Answer { status, text, took: begun.elapsed() })
+        Ok(Answer {
+            status,
+            text,
+            took: begun.elapsed(),
+        })
     }
 
     /// Gets.
@@ -70,7 +85,8 @@ impl Client {
     /// # Errors
     /// As [`Client::ask`].
     pub async fn get(&self, path: &str) -> Result<Answer> {
-        self.ask(Method::GET, path, "application/json", Bytes::new()).await
+        self.ask(Method::GET, path, "application/json", Bytes::new())
+            .await
     }
 
     /// Sends JSON.
@@ -78,7 +94,11 @@ impl Client {
     /// # Errors
     /// As [`Client::ask`].
     pub async fn send(&self, method: Method, path: &str, body: &Value) -> Result<Answer> {
-        let text = if body.is_null() { String::new() } else { body.to_string() };
+        let text = if body.is_null() {
+            String::new()
+        } else {
+            body.to_string()
+        };
         self.ask(method, path, "application/json", text).await
     }
 }

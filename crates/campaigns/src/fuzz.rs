@@ -29,10 +29,12 @@ use tower::ServiceExt as _;
 
 /// Longer than this is a hang.
 const HANG: Duration = Duration::from_secs(1);
-/// Steps that a computation of an odd plan may take here; what is stopped by its budget has ended as it must.
+/// Steps that a computation of an odd plan may take here; what is stopped by its budget has ended
+/// as it must.
 const STEPS: u64 = 300_000;
 
-/// After so many a site is begun anew: what odd requests left there would only be read again and again.
+/// After so many a site is begun anew: what odd requests left there would only be read again and
+/// again.
 const FRESH: u64 = 50_000;
 
 /// How much is tried.
@@ -100,8 +102,16 @@ pub fn run(fuzz: Fuzz) -> Result<Table> {
     let before = std::panic::take_hook();
     std::panic::set_hook(Box::new(|_| {}));
     let all = std::thread::scope(|scope| -> Result<Vec<Vec<Came>>> {
-        let threads: Vec<_> = (0..fuzz.threads).map(|it| scope.spawn(move || one_thread(fuzz, it))).collect();
-        threads.into_iter().map(|it| it.join().map_err(|_| anyhow::anyhow!("a thread panicked"))?).collect()
+        let threads: Vec<_> = (0..fuzz.threads)
+            .map(|it| scope.spawn(move || one_thread(fuzz, it)))
+            .collect();
+        threads
+            .into_iter()
+            .map(|it| {
+                it.join()
+                    .map_err(|_| anyhow::anyhow!("a thread panicked"))?
+            })
+            .collect()
     });
     std::panic::set_hook(before);
     let mut joined = vec![Came::default(); KINDS.len()];
@@ -114,9 +124,12 @@ pub fn run(fuzz: Fuzz) -> Result<Table> {
     for ((what, _), came) in KINDS.iter().zip(joined) {
         let lost = came.panicked + came.no_numbers + came.hung;
         let slowest = came.slowest.as_secs_f64() * 1000.0;
-        let first = came.first.map_or_else(String::new, |it| format!("; the first: {it}"));
+        let first = came
+            .first
+            .map_or_else(String::new, |it| format!("; the first: {it}"));
         let told = format!(
-            "{} panicked, {} gave no number, {} took longer than a second; {} were accepted; the slowest took {slowest:.0} ms{first}",
+            "{} panicked, {} gave no number, {} took longer than a second; {} were accepted; the \
+            slowest took {slowest:.0} ms{first}",
             came.panicked, came.no_numbers, came.hung, came.accepted
         );
         table.add(what, came.tried, lost, told);
@@ -160,7 +173,12 @@ fn one_thread(fuzz: Fuzz, thread: u64) -> Result<Vec<Came>> {
             Ok(_) => hung.then_some("hung"),
         };
         if let Some(wrong) = wrong {
-            it.first.get_or_insert_with(|| format!("{wrong}: {}", input.shown()).chars().take(20_000).collect());
+            it.first.get_or_insert_with(|| {
+                format!("{wrong}: {}", input.shown())
+                    .chars()
+                    .take(20_000)
+                    .collect()
+            });
         }
     }
     Ok(came)
@@ -233,19 +251,40 @@ const TARGETS: [Target; 12] = [
     Target::Plain,
 ];
 const LINE: &str = "2026-01-20T18:00:05;12.55;0.49";
-const LOG: &str = "time_s,watts\n0,5\n1,5.1\n2,19\n3,18.5\n4,5\n5,5.2\n6,5\n7,20\n8,19\n9,5\n10,5\n";
+const LOG: &str =
+    "time_s,watts\n0,5\n1,5.1\n2,19\n3,18.5\n4,5\n5,5.2\n6,5\n7,20\n8,19\n9,5\n10,5\n";
 const REQUESTS: [(&str, &str, &str); 12] = [
-    ("POST", "evaluate", r#"{"arrangements":["camera-direct"],"moment":"running","soc":{"house-bank":0.5}}"#),
+    (
+        "POST",
+        "evaluate",
+        r#"{"arrangements":["camera-direct"],"moment":"running","soc":{"house-bank":0.5}}"#,
+    ),
     ("POST", "entry", r#"{"text":"6.2 W","target":"watts"}"#),
-    ("POST", "walk", r#"{"arrangement":"camera-direct","soc":{"house-bank":0.6}}"#),
-    ("POST", "walk/readings", r#"{"arrangement":"camera-direct","joint":"house-bank/studs","volts":13.1}"#),
-    ("POST", "changes", r#"{"words":"x","changes":[{"kind":"device","id":"gate-camera","body":null}]}"#),
+    (
+        "POST",
+        "walk",
+        r#"{"arrangement":"camera-direct","soc":{"house-bank":0.6}}"#,
+    ),
+    (
+        "POST",
+        "walk/readings",
+        r#"{"arrangement":"camera-direct","joint":"house-bank/studs","volts":13.1}"#,
+    ),
+    (
+        "POST",
+        "changes",
+        r#"{"words":"x","changes":[{"kind":"device","id":"gate-camera","body":null}]}"#,
+    ),
     (
         "POST",
         "tests",
         r#"{"protocol":"idle","of":{"kind":"converter","id":"small-inverter"},"rows":[{"values":[12.5,0.49]}]}"#,
     ),
-    ("POST", "compare", r#"{"arrangements":["camera-direct","camera-inverter"],"hours":24}"#),
+    (
+        "POST",
+        "compare",
+        r#"{"arrangements":["camera-direct","camera-inverter"],"hours":24}"#,
+    ),
     ("POST", "import", r#"{"text":"name,watts\nlamp,5"}"#),
     (
         "PUT",
@@ -260,7 +299,9 @@ const REQUESTS: [(&str, &str, &str); 12] = [
 impl Seeds {
     fn read() -> Result<Self> {
         // A small plan, so that thousands of it are evaluated each second.
-        let text = include_str!("../../core/tests/cases/evaluate-03-router-through-inverter-and-adapter-average.json");
+        let text = include_str!(
+            "../../core/tests/cases/evaluate-03-router-through-inverter-and-adapter-average.json"
+        );
         let case: Value = serde_json::from_str(text)?;
         let plan = case["plan"].clone();
         let checked = Plan::parse(ash_pond::DEMO_PLAN).context("the demo plan does not read")?;
@@ -269,24 +310,50 @@ impl Seeds {
         let store = Store::open(folder.path())?;
         store.create_site(&checked)?;
         let router = app(AppState::new(store));
-        let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build()?;
-        Ok(Self { plan, checked, tables, runtime, router, _folder: folder })
+        let runtime = tokio::runtime::Builder::new_current_thread()
+            .enable_all()
+            .build()?;
+        Ok(Self {
+            plan,
+            checked,
+            tables,
+            runtime,
+            router,
+            _folder: folder,
+        })
     }
 
     fn odd(&self, kind: usize, chance: &mut StdRng) -> Input {
         match kind {
             0 => {
                 let target = TARGETS[chance.random_range(0..TARGETS.len())];
-                Input::Entry(odd_text(ENTRIES[chance.random_range(0..ENTRIES.len())], chance), target)
+                Input::Entry(
+                    odd_text(ENTRIES[chance.random_range(0..ENTRIES.len())], chance),
+                    target,
+                )
             }
-            1 => Input::Text(format!("time;volts;amps\n{}\n{}\n", odd_text(LINE, chance), odd_text(LINE, chance))),
+            1 => Input::Text(format!(
+                "time;volts;amps\n{}\n{}\n",
+                odd_text(LINE, chance),
+                odd_text(LINE, chance)
+            )),
             2 => {
                 let wave = (0..200).map(|it| {
                     let at = f64::from(it) * 0.0005;
                     let dead = (40..80).contains(&it);
-                    format!("{at},{:.1}", if dead { 0.0 } else { 325.0 * (at * 314.16).sin() })
+                    format!(
+                        "{at},{:.1}",
+                        if dead {
+                            0.0
+                        } else {
+                            325.0 * (at * 314.16).sin()
+                        }
+                    )
                 });
-                Input::Text(odd_text(&format!("time_s,volts\n{}\n", wave.collect::<Vec<_>>().join("\n")), chance))
+                Input::Text(odd_text(
+                    &format!("time_s,volts\n{}\n", wave.collect::<Vec<_>>().join("\n")),
+                    chance,
+                ))
             }
             3 => Input::Text(odd_text(LOG, chance)),
             4 => Input::Text(odd_text(&self.tables[chance.random_range(0..3)], chance)),
@@ -305,15 +372,22 @@ impl Seeds {
     fn try_it(&self, kind: usize, input: &Input) -> End {
         match input {
             Input::Entry(text, target) => {
-                let around = Around { volts: Some(12.0), ..Around::default() };
+                let around = Around {
+                    volts: Some(12.0),
+                    ..Around::default()
+                };
                 match read(text, *target, around) {
                     Err(_) => End::Refused,
-                    Ok(it) if it.value.is_finite() && it.plus_minus.is_none_or(f64::is_finite) => End::Taken,
+                    Ok(it) if it.value.is_finite() && it.plus_minus.is_none_or(f64::is_finite) => {
+                        End::Taken
+                    }
                     Ok(it) => End::NoNumber(format!("{it:?}")),
                 }
             }
             Input::Text(text) if kind == 2 => {
-                let Ok(log) = read_log(text) else { return End::Refused };
+                let Ok(log) = read_log(text) else {
+                    return End::Refused;
+                };
                 let volts = log.of(Holds::Volts).unwrap_or_default();
                 let samples: Vec<Sample> = log
                     .of(Holds::Time)
@@ -326,19 +400,29 @@ impl Seeds {
             }
             Input::Text(text) if kind == 4 => {
                 let seen = preview(&self.checked, text, None, DecimalMark::Point);
-                if seen.changes.is_empty() { End::Refused } else { End::Taken }
+                if seen.changes.is_empty() {
+                    End::Refused
+                } else {
+                    End::Taken
+                }
             }
             Input::Text(text) => match read_log(text) {
                 Err(_) => End::Refused,
                 // Cells may be empty, times may not.
                 Ok(log) if kind == 1 => {
                     let times = log.of(Holds::Time).unwrap_or_default();
-                    if times.iter().all(|it| it.is_finite()) { End::Taken } else { End::NoNumber(format!("{times:?}")) }
+                    if times.iter().all(|it| it.is_finite()) {
+                        End::Taken
+                    } else {
+                        End::NoNumber(format!("{times:?}"))
+                    }
                 }
                 Ok(log) => numbers(profile(&log)),
             },
             Input::Json(plan) => {
-                let Ok(plan) = Plan::from_value(plan) else { return End::Refused };
+                let Ok(plan) = Plan::from_value(plan) else {
+                    return End::Refused;
+                };
                 let job = Job::with_steps(STEPS);
                 let answered = within(&job, || {
                     let all: Vec<_> = plan.arrangements.iter().collect();
@@ -353,14 +437,29 @@ impl Seeds {
                     .header(header::HOST, "127.0.0.1:8787")
                     .header(header::IF_MATCH, "*")
                     .header(header::CONTENT_TYPE, "application/json");
-                let Ok(request) = request.body(Body::from(body.clone())) else { return End::Refused };
+                let Ok(request) = request.body(Body::from(body.clone())) else {
+                    return End::Refused;
+                };
                 self.runtime.block_on(async {
                     let Ok(response) = self.router.clone().oneshot(request).await;
                     let status = response.status();
-                    let text = response.into_body().collect().await.map(|it| it.to_bytes()).unwrap_or_default();
+                    let text = response
+                        .into_body()
+                        .collect()
+                        .await
+                        .map(|it| it.to_bytes())
+                        .unwrap_or_default();
                     // The router answers for a handler that panicked; here it counts as what it is.
-                    assert!(!status.is_server_error(), "{status}: {}", String::from_utf8_lossy(&text));
-                    if status.is_success() { End::Taken } else { End::Refused }
+                    assert!(
+                        !status.is_server_error(),
+                        "{status}: {}",
+                        String::from_utf8_lossy(&text)
+                    );
+                    if status.is_success() {
+                        End::Taken
+                    } else {
+                        End::Refused
+                    }
                 })
             }
         }
@@ -370,10 +469,19 @@ impl Seeds {
 /// Whether all that is in an answer is a number, as far as it says so. What stands in quotes is
 /// text: a name may well be "NaN".
 fn numbers<T: std::fmt::Debug, E>(answer: Result<T, E>) -> End {
-    let Ok(answer) = answer else { return End::Refused };
+    let Ok(answer) = answer else {
+        return End::Refused;
+    };
     let told = unquoted(&format!("{answer:?}"));
-    let Some(at) = told.find("NaN") else { return End::Taken };
-    let from = told[..at].char_indices().rev().take(160).last().map_or(0, |it| it.0);
+    let Some(at) = told.find("NaN") else {
+        return End::Taken;
+    };
+    let from = told[..at]
+        .char_indices()
+        .rev()
+        .take(160)
+        .last()
+        .map_or(0, |it| it.0);
     End::NoNumber(told[from..at + 3].to_owned())
 }
 
@@ -396,7 +504,10 @@ mod tests {
     #[test]
     fn only_what_is_meant_as_a_number_counts_as_none() {
         #[derive(Debug)]
-        struct Told(&'static str, #[expect(dead_code, reason = "it is told")] f64);
+        struct Told(
+            &'static str,
+            #[expect(dead_code, reason = "it is told")] f64,
+        );
         let is_none = |it| matches!(numbers::<_, ()>(Ok(it)), End::NoNumber(_));
         assert!(is_none(Told("a lamp", f64::NAN)) && is_none(Told("\"a lamp\\", f64::NAN)));
         assert!(!is_none(Told("NaN", 1.0)) && !is_none(Told("\"NaN\" \\", 1.0)));

@@ -3,8 +3,10 @@
 //! # Layout
 //! - [`soak`]: a server that is killed, starved of disk, moved in time, held up and loaded; what it
 //!   acknowledged must be there
-//! - [`fuzz`]: odd plans, files, entries, readings and requests; none may panic, hang, or give what is no number
-//! - [`program`]: the program under trial; [`client`]: what asks it; [`table`]: what was tried and what was lost
+//! - [`fuzz`]: odd plans, files, entries, readings and requests; none may panic, hang, or give what
+//!   is no number
+//! - [`program`]: the program under trial; [`client`]: what asks it; [`table`]: what was tried and
+//!   what was lost
 
 pub mod client;
 pub mod fuzz;

@@ -45,7 +45,12 @@ impl Program {
         let base = lines.find_map(|line| {
             let line = line.ok()?;
             let rest = line.strip_prefix("Ash Pond is at ")?;
-            Some(rest.split_whitespace().next()?.trim_end_matches('/').to_owned())
+            Some(
+                rest.split_whitespace()
+                    .next()?
+                    .trim_end_matches('/')
+                    .to_owned(),
+            )
         });
         let Some(base) = base else {
             let ended = child.wait()?;
@@ -74,7 +79,11 @@ impl Program {
         nix::sys::signal::kill(process, nix::sys::signal::Signal::SIGTERM)?;
         while begun.elapsed() < Duration::from_secs(10) {
             if let Some(ended) = self.child.try_wait()? {
-                return if ended.success() { Ok(begun.elapsed()) } else { bail!("it ended with {ended}") };
+                return if ended.success() {
+                    Ok(begun.elapsed())
+                } else {
+                    bail!("it ended with {ended}")
+                };
             }
             std::thread::sleep(Duration::from_millis(20));
         }
@@ -83,7 +92,8 @@ impl Program {
 
     /// Its memory, MB: what stands in real memory.
     pub fn memory_mb(&self) -> f64 {
-        let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id())).unwrap_or_default();
+        let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id()))
+            .unwrap_or_default();
         let line = status.lines().find_map(|it| it.strip_prefix("VmRSS:"));
         let kb: Option<f64> = line.and_then(|it| it.split_whitespace().next()?.parse().ok());
         kb.unwrap_or_default() / 1000.0
@@ -103,6 +113,11 @@ impl Drop for Program {
 /// Where none was built.
 pub fn beside() -> Result<PathBuf> {
     let here = std::env::current_exe()?;
-    let found = here.ancestors().skip(1).take(3).map(|it| it.join("ash-pond")).find(|it| it.is_file());
+    let found = here
+        .ancestors()
+        .skip(1)
+        .take(3)
+        .map(|it| it.join("ash-pond"))
+        .find(|it| it.is_file());
     found.context("no ash-pond lies beside this; build it with `cargo build --package ash-pond`")
 }

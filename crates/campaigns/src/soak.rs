@@ -22,7 +22,11 @@ use stage::Stage;
 /// Where the program does not start, or does not come back.
 pub async fn run(soak: &Soak) -> Result<Table> {
     let mut table = Table::default();
-    let mut stage = Stage { soak, folder: tempfile::tempdir()?, chance: StdRng::seed_from_u64(soak.seed) };
+    let mut stage = Stage {
+        soak,
+        folder: tempfile::tempdir()?,
+        chance: StdRng::seed_from_u64(soak.seed),
+    };
     if soak.kills > 0 {
         kills::run(&mut stage, &mut table).await?;
         faults::disk(&mut stage, &mut table).await?;

@@ -25,7 +25,12 @@ pub struct Table {
 impl Table {
     /// Adds a line.
     pub fn add(&mut self, what: &str, tried: u64, lost: u64, told: impl Into<String>) {
-        self.lines.push(Line { what: what.to_owned(), tried, lost, told: told.into() });
+        self.lines.push(Line {
+            what: what.to_owned(),
+            tried,
+            lost,
+            told: told.into(),
+        });
     }
 
     /// Everything that went wrong.
@@ -36,8 +41,17 @@ impl Table {
 
 impl fmt::Display for Table {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        writeln!(f, "| what was tried | how often | lost | |\n|---|---|---|---|")?;
-        self.lines.iter().try_for_each(|it| writeln!(f, "| {} | {} | {} | {} |", it.what, it.tried, it.lost, it.told))
+        writeln!(
+            f,
+            "| what was tried | how often | lost | |\n|---|---|---|---|"
+        )?;
+        self.lines.iter().try_for_each(|it| {
+            writeln!(
+                f,
+                "| {} | {} | {} | {} |",
+                it.what, it.tried, it.lost, it.told
+            )
+        })
     }
 }
 
@@ -45,7 +59,9 @@ impl fmt::Display for Table {
 pub fn percentile(times: &mut [f64], share: f64) -> f64 {
     times.sort_by(f64::total_cmp);
     let last = times.len().saturating_sub(1);
-    let at = (0..=last).find(|it| *it as f64 >= share * last as f64).unwrap_or(last);
+    let at = (0..=last)
+        .find(|it| *it as f64 >= share * last as f64)
+        .unwrap_or(last);
     times.get(at).copied().unwrap_or_default()
 }
 
@@ -57,7 +73,8 @@ mod tests {
     fn percentiles_of_a_hundred() {
         let mut times: Vec<f64> = (0..=100).rev().map(f64::from).collect();
         assert!(
-            (percentile(&mut times, 0.5) - 50.0).abs() < 1e-9 && (percentile(&mut times, 0.99) - 99.0).abs() < 1e-9
+            (percentile(&mut times, 0.5) - 50.0).abs() < 1e-9
+                && (percentile(&mut times, 0.99) - 99.0).abs() < 1e-9
         );
         assert!(percentile(&mut [], 0.5).abs() < 1e-9);
     }

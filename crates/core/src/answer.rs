@@ -3,10 +3,12 @@
 use crate::day::{BeingOn, Fillings, Lasting, Usage, being_on, day, fillings, lasting};
 use crate::figure::Figure;
 use crate::limits::{
-    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount, assumed_contacts, boards,
-    device_verdicts, findings, first_break, percent, tightest, windows,
+    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount,
+    assumed_contacts, boards, device_verdicts, findings, first_break, percent, tightest, windows,
 };
-use crate::network::{Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments};
+use crate::network::{
+    Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments,
+};
 use crate::network::{charging_volts, engine_volts};
 use crate::parts::{Parts, parts};
 use crate::plan::{Arrangement, Plan};
@@ -30,7 +32,8 @@ pub struct Way {
     pub flow: Evaluation,
     /// A day of use at the charge.
     pub day: Usage,
-    /// What each converter and outlet costs for being on, as it is switched and as it could be; the most first.
+    /// What each converter and outlet costs for being on, as it is switched and as it could be; the
+    /// most first.
     pub being_on: Vec<BeingOn>,
     /// What is charged, how often its store fills it, and when it is done.
     pub fillings: Vec<Fillings>,
@@ -42,7 +45,8 @@ pub struct Way {
     pub devices: Vec<DeviceVerdict>,
     /// Its limits in amperes and watts, with the marks of all moments at the charge.
     pub boards: Vec<Board>,
-    /// The voltages that its devices and converters take, with the marks of all moments at the charge.
+    /// The voltages that its devices and converters take, with the marks of all moments at the
+    /// charge.
     pub windows: Vec<Window>,
     /// Where the first of them is broken as all stores run down together.
     pub breaks: Option<Break>,
@@ -52,10 +56,12 @@ pub struct Way {
     pub findings: Vec<Finding>,
     /// What it is made of.
     pub parts: Parts,
-    /// Devices that go dark with something on their way that trips, whatever their own voltage: what trips, in a sentence.
+    /// Devices that go dark with something on their way that trips, whatever their own voltage:
+    /// what trips, in a sentence.
     pub trips_with: BTreeMap<String, Sentence>,
-    /// Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
-    /// draws, costs and how long it lasts is not to be set against theirs.
+    /// Names of the devices that others of the ways asked for feed and this one does not, in the
+    /// order of the kit: what it draws, costs and how long it lasts is not to be set against
+    /// theirs.
     pub unfed: Vec<String>,
     /// What the contacts of a lead would have together, by each feed that has no lead.
     pub contacts: BTreeMap<String, Figure<Ohms>>,
@@ -81,37 +87,83 @@ pub struct Answer {
 ///
 /// # Errors
 /// Where the moment names a device or a phase that none of them has.
-pub fn answer(plan: &Plan, arrangements: &[&Arrangement], moment: &Moment, charge: &Charge) -> Result<Answer, String> {
-    let mut ways = arrangements.iter().map(|it| way(plan, it, moment, charge)).collect::<Result<Vec<_>, _>>()?;
-    let carried = |way: &Arrangement| fed(plan, way).map(|it| it.id.to_string()).collect::<Vec<_>>();
+pub fn answer(
+    plan: &Plan,
+    arrangements: &[&Arrangement],
+    moment: &Moment,
+    charge: &Charge,
+) -> Result<Answer, String> {
+    let mut ways = arrangements
+        .iter()
+        .map(|it| way(plan, it, moment, charge))
+        .collect::<Result<Vec<_>, _>>()?;
+    let carried = |way: &Arrangement| {
+        fed(plan, way)
+            .map(|it| it.id.to_string())
+            .collect::<Vec<_>>()
+    };
     let all: Vec<Vec<String>> = arrangements.iter().map(|it| carried(it)).collect();
     for (way, has) in ways.iter_mut().zip(&all) {
-        let known = plan.kit.devices.iter().filter(|it| all.iter().any(|list| list.contains(&it.id.to_string())));
-        way.unfed = known.filter(|it| !has.contains(&it.id.to_string())).map(|it| it.label.clone()).collect();
+        let known = plan
+            .kit
+            .devices
+            .iter()
+            .filter(|it| all.iter().any(|list| list.contains(&it.id.to_string())));
+        way.unfed = known
+            .filter(|it| !has.contains(&it.id.to_string()))
+            .map(|it| it.label.clone())
+            .collect();
         if !way.unfed.is_empty() {
-            way.line = format!("{} · does not feed {}", way.line.marked(), listed(&way.unfed)).into();
+            way.line = format!(
+                "{} · does not feed {}",
+                way.line.marked(),
+                listed(&way.unfed)
+            )
+            .into();
         } else if has.is_empty() {
             way.line = format!("{} · feeds no device", way.label).into();
         }
     }
     let headline = headline(&ways);
     let decides = decides(plan, arrangements, &ways);
-    Ok(Answer { ways, headline: headline.into(), decides: decides.map(Into::into) })
+    Ok(Answer {
+        ways,
+        headline: headline.into(),
+        decides: decides.map(Into::into),
+    })
 }
 
-fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge) -> Result<Way, String> {
+fn way(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moment: &Moment,
+    charge: &Charge,
+) -> Result<Way, String> {
     let flow = evaluate(plan, arrangement, moment, charge)?;
     // None of these hangs on another.
     let ((mut found, breaks), ((lasting, devices), being_on)) = both(
-        || both(|| findings(plan, arrangement), || first_break(plan, arrangement)),
         || {
             both(
-                || (lasting(plan, arrangement, charge), device_verdicts(plan, arrangement, charge)),
+                || findings(plan, arrangement),
+                || first_break(plan, arrangement),
+            )
+        },
+        || {
+            both(
+                || {
+                    (
+                        lasting(plan, arrangement, charge),
+                        device_verdicts(plan, arrangement, charge),
+                    )
+                },
                 || being_on(plan, arrangement, charge),
             )
         },
     );
-    let to_floor_h = lasting.values().filter_map(|it| it.to_floor_h).reduce(f64::min);
+    let to_floor_h = lasting
+        .values()
+        .filter_map(|it| it.to_floor_h)
+        .reduce(f64::min);
     found.retain(|it| it.status > Status::Holds);
     let status = found.first().map_or(Status::Holds, |it| it.status);
     let line = line(plan, arrangement, &lasting, charge, found.first());
@@ -135,7 +187,9 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
         parts: parts(plan, arrangement),
         trips_with,
         unfed: Vec::new(),
-        contacts: leadless.map(|it| (it.to.name(), assumed_contacts(plan, it))).collect(),
+        contacts: leadless
+            .map(|it| (it.to.name(), assumed_contacts(plan, it)))
+            .collect(),
         status,
         line: line.into(),
         flow,
@@ -145,16 +199,39 @@ fn way(plan: &Plan, arrangement: &Arrangement, moment: &Moment, charge: &Charge)
 /// Every moment that can be looked at: charging too, where something that can be filled is in use,
 /// and the engine of a vehicle.
 fn told_moments(plan: &Plan, arrangement: &Arrangement) -> Vec<String> {
-    let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
-    let filled = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
-    let engine = plan.kit.sources.iter().any(|it| used(it.id.as_str()) && engine_volts(it).is_some());
-    let engine = [Moment::EngineRunning, Moment::Cranking].into_iter().filter(|_| engine);
-    let all = moments(plan, arrangement).into_iter().chain(filled.then_some(Moment::Charging)).chain(engine);
+    let used = |id: &str| {
+        arrangement
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id)
+    };
+    let filled = plan
+        .kit
+        .sources
+        .iter()
+        .any(|it| used(it.id.as_str()) && charging_volts(plan, it).is_some());
+    let engine = plan
+        .kit
+        .sources
+        .iter()
+        .any(|it| used(it.id.as_str()) && engine_volts(it).is_some());
+    let engine = [Moment::EngineRunning, Moment::Cranking]
+        .into_iter()
+        .filter(|_| engine);
+    let all = moments(plan, arrangement)
+        .into_iter()
+        .chain(filled.then_some(Moment::Charging))
+        .chain(engine);
     all.map(|it| it.to_string()).collect()
 }
 
-/// Which devices go dark with what trips on their way: a port, a group, a battery, a converter or a fuse.
-fn trips_with(plan: &Plan, arrangement: &Arrangement, found: &[Finding]) -> BTreeMap<String, Sentence> {
+/// Which devices go dark with what trips on their way: a port, a group, a battery, a converter or a
+/// fuse.
+fn trips_with(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    found: &[Finding],
+) -> BTreeMap<String, Sentence> {
     let opens = |it: &&Finding| {
         let by_current = matches!(
             it.code,
@@ -169,7 +246,9 @@ fn trips_with(plan: &Plan, arrangement: &Arrangement, found: &[Finding]) -> BTre
     let tripping: Vec<&Finding> = found.iter().filter(opens).collect();
     let with = fed(plan, arrangement).filter_map(|device| {
         let chain = arrangement.chain(device.id.as_str());
-        let trips = tripping.iter().find(|it| plan.is_on_way(arrangement, &chain, &it.place))?;
+        let trips = tripping
+            .iter()
+            .find(|it| plan.is_on_way(arrangement, &chain, &it.place))?;
         Some((device.id.to_string(), trips.message.clone()))
     });
     with.collect()
@@ -184,13 +263,24 @@ fn line(
     charge: &Charge,
     worst: Option<&Finding>,
 ) -> String {
-    let first = lasting.iter().filter_map(|(id, it)| Some((id, it.to_floor_h?))).min_by(|a, b| a.1.total_cmp(&b.1));
+    let first = lasting
+        .iter()
+        .filter_map(|(id, it)| Some((id, it.to_floor_h?)))
+        .min_by(|a, b| a.1.total_cmp(&b.1));
     let hours = match first {
         None if lasting.is_empty() => "no store in use".into(),
         None => "no store runs down".into(),
         Some((id, hours)) => {
-            let of = if lasting.len() == 1 { String::new() } else { format!(" of {}", plan.label(id)) };
-            format!("{} to the floor{of} {}", amount(hours, "h"), from_charge(charge.of(id)))
+            let of = if lasting.len() == 1 {
+                String::new()
+            } else {
+                format!(" of {}", plan.label(id))
+            };
+            format!(
+                "{} to the floor{of} {}",
+                amount(hours, "h"),
+                from_charge(charge.of(id))
+            )
         }
     };
     let verdict = worst.map_or_else(|| "all holds".into(), |it| it.brief.clone());
@@ -199,7 +289,11 @@ fn line(
 
 /// "from full", or "from 60 %": the charge that hours to the floor are counted from.
 pub(crate) fn from_charge(soc: f64) -> String {
-    if soc > 0.9995 { "from full".into() } else { format!("from {}", percent(soc)) }
+    if soc > 0.9995 {
+        "from full".into()
+    } else {
+        format!("from {}", percent(soc))
+    }
 }
 
 /// "One, Two and Three".
@@ -207,7 +301,12 @@ pub(crate) fn listed(names: &[String]) -> String {
     if names.is_empty() {
         return "nothing".into();
     }
-    crate::say::listed(&names.iter().map(|it| Name(it).to_string()).collect::<Vec<_>>())
+    crate::say::listed(
+        &names
+            .iter()
+            .map(|it| Name(it).to_string())
+            .collect::<Vec<_>>(),
+    )
 }
 
 /// "A draws 6.4 W; b 16.9 W, and 8.3 of them only because things are switched on."
@@ -218,11 +317,22 @@ fn headline(ways: &[Way]) -> String {
         if idle < 0.05 {
             return String::new();
         }
-        let switched = way.parts.converters + way.flow.ports.values().filter(|it| it.loss_idle_w > 0.0).count();
+        let switched = way.parts.converters
+            + way
+                .flow
+                .ports
+                .values()
+                .filter(|it| it.loss_idle_w > 0.0)
+                .count();
         let it_is = if switched > 1 { "things are" } else { "it is" };
-        format!(", and {} of them only because {it_is} switched on", tenths(idle))
+        format!(
+            ", and {} of them only because {it_is} switched on",
+            tenths(idle)
+        )
     };
-    let Some((first, others)) = ways.split_first() else { return "No arrangement is chosen.".into() };
+    let Some((first, others)) = ways.split_first() else {
+        return "No arrangement is chosen.".into();
+    };
     let mut sentence = format!("{} draws {} W{}", first.label, drawn(first), idle(first));
     for way in others {
         sentence += &format!("; {} {} W{}", Name(&way.label), drawn(way), idle(way));
@@ -242,7 +352,11 @@ fn headline(ways: &[Way]) -> String {
 fn tenths(watts: f64) -> String {
     // An empty sum of floats is −0; adding 0 makes it 0.
     let watts = watts + 0.0;
-    if watts < 99.95 { format!("{watts:.1}") } else { amount(watts, "").to_string() }
+    if watts < 99.95 {
+        format!("{watts:.1}")
+    } else {
+        amount(watts, "").to_string()
+    }
 }
 
 /// What decides: the longest lead of the thriftiest way, and what the other costs a day.
@@ -251,11 +365,16 @@ fn decides(plan: &Plan, arrangements: &[&Arrangement], ways: &[Way]) -> Option<S
     let whole = || (0..ways.len()).filter(|it| ways[*it].unfed.is_empty());
     let best = whole().min_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))?;
     let mut sentences = Vec::new();
-    if let Some(worst) = whole().max_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))
+    if let Some(worst) =
+        whole().max_by(|&a, &b| ways[a].day.drawn_wh.total_cmp(&ways[b].day.drawn_wh))
         && worst != best
     {
         let more = ways[worst].day.drawn_wh - ways[best].day.drawn_wh;
-        sentences.push(format!("{} costs {} more a day.", ways[worst].label, amount(more, "Wh")));
+        sentences.push(format!(
+            "{} costs {} more a day.",
+            ways[worst].label,
+            amount(more, "Wh")
+        ));
     }
     if let [only] = &ways[best].devices[..]
         && let Some(length) = longest_lead(plan, arrangements[best], &only.device)
@@ -272,28 +391,71 @@ fn decides(plan: &Plan, arrangements: &[&Arrangement], ways: &[Way]) -> Option<S
     (!sentences.is_empty()).then(|| sentences.join(" "))
 }
 
-/// Where a day's energy goes: what takes the largest part of it, of whatever kind that is, and "most" only over half.
+/// Where a day's energy goes: what takes the largest part of it, of whatever kind that is, and
+/// "most" only over half.
 fn goes(plan: &Plan, day: &Usage) -> Option<String> {
-    let devices = day.devices.iter().map(|(id, wh)| (format!("goes to {}", Name(plan.label(id))), *wh));
-    let boxes =
-        day.converters.iter().map(|(id, loss)| (format!("is lost in {}", Name(plan.label(id))), loss.total_wh()));
+    let devices = day
+        .devices
+        .iter()
+        .map(|(id, wh)| (format!("goes to {}", Name(plan.label(id))), *wh));
+    let boxes = day.converters.iter().map(|(id, loss)| {
+        (
+            format!("is lost in {}", Name(plan.label(id))),
+            loss.total_wh(),
+        )
+    });
     let port = |id: &str| {
         let (source, port) = id.split_once('/')?;
-        let found = plan.source(source)?.ports.iter().find(|it| it.id.as_str() == port)?;
-        Some(format!("{}, {}", Name(plan.label(source)), Name(found.label.as_deref().unwrap_or(port))))
+        let found = plan
+            .source(source)?
+            .ports
+            .iter()
+            .find(|it| it.id.as_str() == port)?;
+        Some(format!(
+            "{}, {}",
+            Name(plan.label(source)),
+            Name(found.label.as_deref().unwrap_or(port))
+        ))
     };
-    let ports = day.ports.iter().filter_map(|(id, loss)| Some((format!("is lost in {}", port(id)?), loss.total_wh())));
-    let leads = day.leads.iter().map(|(to, wh)| (format!("is lost in the lead to {}", Name(plan.label(to))), *wh));
-    let charging = (String::from("goes into the stores that it charges"), day.charging_wh);
-    let all = devices.chain(boxes).chain(ports).chain(leads).chain([charging]);
+    let ports = day
+        .ports
+        .iter()
+        .filter_map(|(id, loss)| Some((format!("is lost in {}", port(id)?), loss.total_wh())));
+    let leads = day.leads.iter().map(|(to, wh)| {
+        (
+            format!("is lost in the lead to {}", Name(plan.label(to))),
+            *wh,
+        )
+    });
+    let charging = (
+        String::from("goes into the stores that it charges"),
+        day.charging_wh,
+    );
+    let all = devices
+        .chain(boxes)
+        .chain(ports)
+        .chain(leads)
+        .chain([charging]);
     let mut parts: Vec<(String, f64)> = all.filter(|it| it.1 > 0.0).collect();
     parts.sort_by(|a, b| b.1.total_cmp(&a.1));
     let (what, wh) = parts.first()?;
-    let share = if *wh > 0.5 * day.drawn_wh { "Most" } else { "The largest part" };
-    let mut sentence = format!("{share} {what}: {} of {} a day", amount(*wh, "Wh"), amount(day.drawn_wh, "Wh"));
+    let share = if *wh > 0.5 * day.drawn_wh {
+        "Most"
+    } else {
+        "The largest part"
+    };
+    let mut sentence = format!(
+        "{share} {what}: {} of {} a day",
+        amount(*wh, "Wh"),
+        amount(day.drawn_wh, "Wh")
+    );
     // Then the largest of the other kind: a loss beside a device, or a device beside a loss.
     let is_loss = |it: &str| it.starts_with("is lost");
-    if let Some((what, wh)) = parts.iter().skip(1).find(|it| is_loss(&it.0) != is_loss(what)) {
+    if let Some((what, wh)) = parts
+        .iter()
+        .skip(1)
+        .find(|it| is_loss(&it.0) != is_loss(what))
+    {
         sentence += &format!("; {} {what}", amount(*wh, "Wh"));
     }
     Some(sentence + ".")
@@ -304,7 +466,10 @@ fn goes(plan: &Plan, day: &Usage) -> Option<String> {
 /// voltage, or where no length does. Found by bisection to a centimetre, up to 10 km.
 pub fn longest_lead(plan: &Plan, arrangement: &Arrangement, device: &str) -> Option<f64> {
     let low = plan.device(device)?.input.min_v.as_ref()?.get();
-    let index = arrangement.feeds.iter().position(|it| it.to.item.as_str() == device && it.to.input.is_none())?;
+    let index = arrangement
+        .feeds
+        .iter()
+        .position(|it| it.to.item.as_str() == device && it.to.input.is_none())?;
     arrangement.feeds[index].cable.as_ref()?;
     let all = moments(plan, arrangement);
     let floor = Charge::floor(plan);
@@ -316,10 +481,14 @@ pub fn longest_lead(plan: &Plan, arrangement: &Arrangement, device: &str) -> Opt
         let network = Network::build(plan, &trial, plan.site.ambient());
         let open_v = network.open_volts(&floor);
         let mut solver = Solver::new(&network);
-        let node = network.feeds().find(|(_, feed)| *feed == index).map(|(node, _)| node);
+        let node = network
+            .feeds()
+            .find(|(_, feed)| *feed == index)
+            .map(|(node, _)| node);
         all.iter().all(|moment| {
             solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
-            node.and_then(|it| solver.read(Reading::FarVolts(it))).is_some_and(|volts| volts >= low)
+            node.and_then(|it| solver.read(Reading::FarVolts(it)))
+                .is_some_and(|volts| volts >= low)
         })
     };
     let (mut good, mut bad) = (0.0, 10_000.0);
@@ -328,7 +497,11 @@ pub fn longest_lead(plan: &Plan, arrangement: &Arrangement, device: &str) -> Opt
     }
     while bad - good > 0.01 {
         let middle = f64::midpoint(good, bad);
-        if holds(middle) { good = middle } else { bad = middle }
+        if holds(middle) {
+            good = middle;
+        } else {
+            bad = middle;
+        }
     }
     Some(good)
 }

@@ -10,7 +10,8 @@ use crate::plan::Battery;
 
 /// The temperature at which an internal resistance is usually stated, °C.
 const STATED_C: f64 = 25.0;
-/// Resistance of lithium cells in the cold, as times that at 25 °C; between the points straight on logarithms.
+/// Resistance of lithium cells in the cold, as times that at 25 °C; between the points straight on
+/// logarithms.
 const LITHIUM_COLD: [(f64, f64); 3] = [(-10.0, 3.8), (0.0, 2.5), (25.0, 1.0)];
 /// By how much the resistance of lead rises for each kelvin below 25 °C, as a share of it.
 const LEAD_PER_K: f64 = 0.02;
@@ -18,12 +19,20 @@ const LEAD_PER_K: f64 = 0.02;
 const LEAD_EMPTY: f64 = 0.8;
 /// What lead takes of its capacity in amperes up to four fifths, and when it is full.
 const LEAD_TAKES: (f64, f64) = (0.25, 0.015);
-/// What lithium takes of its capacity in amperes at 0 °C and at 10 °C; above that as much as it is given.
+/// What lithium takes of its capacity in amperes at 0 °C and at 10 °C; above that as much as it is
+/// given.
 const LITHIUM_TAKES: [(f64, f64); 2] = [(0.0, 0.1), (10.0, 0.2)];
 /// Below this a lithium cell gives nothing that its maker stands for, °C.
 pub const LITHIUM_GIVES_FROM_C: f64 = -20.0;
-/// The charge of a lead battery and the temperature at which its acid freezes then, °C, coldest first.
-const FREEZES: [(f64, f64); 5] = [(-60.0, 1.0), (-35.0, 0.75), (-24.0, 0.5), (-15.0, 0.25), (-8.0, 0.0)];
+/// The charge of a lead battery and the temperature at which its acid freezes then, °C, coldest
+/// first.
+const FREEZES: [(f64, f64); 5] = [
+    (-60.0, 1.0),
+    (-35.0, 0.75),
+    (-24.0, 0.5),
+    (-15.0, 0.25),
+    (-8.0, 0.0),
+];
 /// Hours of a month.
 const MONTH_H: f64 = 30.4 * 24.0;
 
@@ -43,28 +52,41 @@ pub fn cold_factor(chemistry: &Chemistry, celsius: f64) -> f64 {
     let logs = LITHIUM_COLD.map(|(at, times)| (at, times.ln()));
     let [coldest, next, _] = logs;
     let slope = (coldest.1 - next.1) / (coldest.0 - next.0);
-    let log = if celsius < coldest.0 { coldest.1 + slope * (celsius - coldest.0) } else { interpolate(&logs, celsius) };
+    let log = if celsius < coldest.0 {
+        coldest.1 + slope * (celsius - coldest.0)
+    } else {
+        interpolate(&logs, celsius)
+    };
     log.exp()
 }
 
 /// How many times its resistance when full a chemistry has at a charge of 0 to 1.
 pub fn empty_factor(chemistry: &Chemistry, soc: f64) -> f64 {
-    if chemistry.is_lead() { 1.0 + LEAD_EMPTY * (1.0 - soc.clamp(0.0, 1.0)) } else { 1.0 }
+    if chemistry.is_lead() {
+        1.0 + LEAD_EMPTY * (1.0 - soc.clamp(0.0, 1.0))
+    } else {
+        1.0
+    }
 }
 
-/// Volts of a battery as its cells are named; none where nobody says how many they are, or of what chemistry.
+/// Volts of a battery as its cells are named; none where nobody says how many they are, or of what
+/// chemistry.
 pub fn nominal_v(battery: &Battery) -> Option<f64> {
     let cells = battery.cells.as_ref()?.get();
     Some(cells * chemistry::find(&battery.chemistry)?.cell_nominal_v)
 }
 
-/// Internal resistance of a battery when full at a temperature in °C, Ω; as it is stated in the plain model.
+/// Internal resistance of a battery when full at a temperature in °C, Ω; as it is stated in the
+/// plain model.
 pub fn internal_ohm(battery: &Battery, celsius: f64) -> f64 {
     let stated = battery.internal_ohm.as_ref().map_or(0.0, Figure::get);
     match chemistry::find(&battery.chemistry).filter(|_| battery.is_full_model()) {
         None => stated,
         Some(chemistry) => {
-            let at = battery.internal_ohm_at_c.as_ref().map_or(STATED_C, Figure::get);
+            let at = battery
+                .internal_ohm_at_c
+                .as_ref()
+                .map_or(STATED_C, Figure::get);
             stated * cold_factor(chemistry, celsius) / cold_factor(chemistry, at)
         }
     }
@@ -88,7 +110,8 @@ pub fn internal_ohm(battery: &Battery, celsius: f64) -> f64 {
 /// assert_eq!(takes(&read(r#"{"chemistry": "agm", "cells": 6, "capacity_ah": 100}"#), 0.9, 20.0), f64::INFINITY);
 /// ```
 pub fn takes(battery: &Battery, soc: f64, celsius: f64) -> f64 {
-    let Some(chemistry) = chemistry::find(&battery.chemistry).filter(|_| battery.is_full_model()) else {
+    let Some(chemistry) = chemistry::find(&battery.chemistry).filter(|_| battery.is_full_model())
+    else {
         return f64::INFINITY;
     };
     if chemistry.is_lead() {
@@ -128,10 +151,19 @@ pub fn takes_w(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
 /// assert_eq!(held_amps(&bank, 1.0, 25.0, 13.6), 0.0);
 /// ```
 pub fn held_amps(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
-    let known = battery.cells.as_ref().zip(chemistry::find(&battery.chemistry));
-    let Some((cells, chemistry)) = known else { return f64::INFINITY };
+    let known = battery
+        .cells
+        .as_ref()
+        .zip(chemistry::find(&battery.chemistry));
+    let Some((cells, chemistry)) = known else {
+        return f64::INFINITY;
+    };
     let above = volts - chemistry.cell_v(soc) * cells.get();
-    let empty = if battery.is_full_model() { empty_factor(chemistry, soc) } else { 1.0 };
+    let empty = if battery.is_full_model() {
+        empty_factor(chemistry, soc)
+    } else {
+        1.0
+    };
     let ohms = internal_ohm(battery, celsius) * empty;
     match () {
         () if above <= 0.0 => 0.0,
@@ -143,17 +175,28 @@ pub fn held_amps(battery: &Battery, soc: f64, celsius: f64, volts: f64) -> f64 {
 /// The charge, 0 to 1, above which what holds the terminals of a battery at `volts` gives it
 /// nothing; endless where it fills it, and where nobody says how many cells it has.
 pub(crate) fn held_until(battery: &Battery, volts: f64) -> f64 {
-    let known = battery.cells.as_ref().zip(chemistry::find(&battery.chemistry));
-    let Some((cells, chemistry)) = known.filter(|it| it.0.get() > 0.0) else { return f64::INFINITY };
+    let known = battery
+        .cells
+        .as_ref()
+        .zip(chemistry::find(&battery.chemistry));
+    let Some((cells, chemistry)) = known.filter(|it| it.0.get() > 0.0) else {
+        return f64::INFINITY;
+    };
     let cell_v = volts / cells.get();
-    if cell_v > chemistry.cell_v(1.0) { f64::INFINITY } else { chemistry.soc_at(cell_v) }
+    if cell_v > chemistry.cell_v(1.0) {
+        f64::INFINITY
+    } else {
+        chemistry.soc_at(cell_v)
+    }
 }
 
 /// How much less of what its charger gives a battery takes at a charge of 0 to 1: by its
 /// chemistry's taper, but for lead in the full model, where what it takes is bounded in amperes.
 pub fn taper(battery: &Battery, soc: f64) -> f64 {
     let chemistry = chemistry::find(&battery.chemistry);
-    chemistry.filter(|it| !(battery.is_full_model() && it.is_lead())).map_or(1.0, |it| it.taper(soc))
+    chemistry
+        .filter(|it| !(battery.is_full_model() && it.is_lead()))
+        .map_or(1.0, |it| it.taper(soc))
 }
 
 /// The share of a full charge that a battery loses by itself in an hour; none in the plain model.
@@ -172,7 +215,11 @@ pub fn loses_per_hour(battery: &Battery) -> f64 {
 /// assert_eq!(freezes_below(chemistry::find("lfp").unwrap(), -30.0), 0.0);
 /// ```
 pub fn freezes_below(chemistry: &Chemistry, celsius: f64) -> f64 {
-    if chemistry.is_lead() { interpolate(&FREEZES, celsius) } else { 0.0 }
+    if chemistry.is_lead() {
+        interpolate(&FREEZES, celsius)
+    } else {
+        0.0
+    }
 }
 
 /// Whether a battery gives nothing at a temperature in °C.
@@ -198,12 +245,17 @@ pub fn is_too_cold(battery: &Battery, celsius: f64) -> bool {
 /// assert!((cycles_at(&one, 0.3) / lfp.cycles_at(0.3) - 0.5).abs() < 1e-9);
 /// ```
 pub fn cycles_at(battery: &Battery, depth: f64) -> f64 {
-    let habit = |depth: f64| chemistry::find(&battery.chemistry).map_or(f64::INFINITY, |it| it.cycles_at(depth));
+    let habit = |depth: f64| {
+        chemistry::find(&battery.chemistry).map_or(f64::INFINITY, |it| it.cycles_at(depth))
+    };
     match battery.cycles.as_slice() {
         [] => habit(depth),
         [one] if depth > 0.0 => one.1 * habit(depth) / habit(one.0),
         [_] => f64::INFINITY,
-        own => chemistry::cycles_at(&own.iter().map(|it| (it.0, it.1)).collect::<Vec<_>>(), depth),
+        own => chemistry::cycles_at(
+            &own.iter().map(|it| (it.0, it.1)).collect::<Vec<_>>(),
+            depth,
+        ),
     }
 }
 

@@ -45,7 +45,8 @@ pub struct Chemistry {
     pub bears: Bears,
 }
 
-/// What a cell stands while it is filled, V at 25 °C, as is usual for the chemistry; the battery's maker has the last word.
+/// What a cell stands while it is filled, V at 25 °C, as is usual for the chemistry; the battery's
+/// maker has the last word.
 #[derive(Debug, Clone, Copy, PartialEq, serde::Deserialize)]
 pub struct Bears {
     /// While it is charged, from and to.
@@ -68,7 +69,8 @@ impl Chemistry {
         interpolate(&self.ocv, soc)
     }
 
-    /// State of charge, 0 to 1, at a resting voltage per cell: [`Chemistry::cell_v`] the other way round.
+    /// State of charge, 0 to 1, at a resting voltage per cell: [`Chemistry::cell_v`] the other way
+    /// round.
     pub fn soc_at(&self, cell_v: f64) -> f64 {
         let turned: Vec<(f64, f64)> = self.ocv.iter().map(|(soc, volts)| (*volts, *soc)).collect();
         interpolate(&turned, cell_v)
@@ -79,11 +81,15 @@ impl Chemistry {
         self.family == "lead"
     }
 
-    /// How much less of its full acceptance it takes at a charge of 0 to 1: all of it up to `taper_from`, a tenth when
-    /// full, on a straight line between.
+    /// How much less of its full acceptance it takes at a charge of 0 to 1: all of it up to
+    /// `taper_from`, a tenth when full, on a straight line between.
     pub fn taper(&self, soc: f64) -> f64 {
         let from = self.taper_from;
-        if soc <= from { 1.0 } else { 1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0) }
+        if soc <= from {
+            1.0
+        } else {
+            1.0 - 0.9 * ((soc - from) / (1.0 - from)).min(1.0)
+        }
     }
 
     /// What is added to the charging voltage of a cell at a temperature in °C: 4 mV less for each
@@ -99,8 +105,9 @@ impl Chemistry {
 }
 
 impl Chemistry {
-    /// How often it bears a discharge of a depth of 0 to 1 before it is worn out: linear on the logarithms between the
-    /// points of its curve, and on the first slope below them; endless for none.
+    /// How often it bears a discharge of a depth of 0 to 1 before it is worn out: linear on the
+    /// logarithms between the points of its curve, and on the first slope below them; endless for
+    /// none.
     pub fn cycles_at(&self, depth: f64) -> f64 {
         cycles_at(&self.cycles, depth)
     }
@@ -158,7 +165,8 @@ pub fn bears(chemistry: &str) -> Option<Bears> {
 }
 
 static SHIPPED: LazyLock<Vec<Chemistry>> = LazyLock::new(|| {
-    let file: File = serde_json::from_str(include_str!("../data/chemistries.json")).expect("shipped data reads");
+    let file: File =
+        serde_json::from_str(include_str!("../data/chemistries.json")).expect("shipped data reads");
     file.chemistries
         .into_iter()
         .map(|(id, it)| Chemistry {
@@ -222,7 +230,9 @@ mod tests {
         for chemistry in all() {
             for curve in [&chemistry.ocv, &chemistry.capacity_at] {
                 assert!(
-                    curve.windows(2).all(|pair| pair[0].0 < pair[1].0 && pair[0].1 <= pair[1].1),
+                    curve
+                        .windows(2)
+                        .all(|pair| pair[0].0 < pair[1].0 && pair[0].1 <= pair[1].1),
                     "{}",
                     chemistry.id
                 );
@@ -234,9 +244,23 @@ mod tests {
     fn every_cell_is_charged_at_what_it_stands() {
         for it in all() {
             let bears = it.bears;
-            assert!((bears.charge.0..=bears.charge.1).contains(&it.charge_v), "{}", it.id);
-            assert!(it.float_v.is_none_or(|volts| (bears.float.0..=bears.float.1).contains(&volts)), "{}", it.id);
-            assert!(it.equalise_v.is_none_or(|volts| bears.equalise.is_some_and(|most| volts <= most)), "{}", it.id);
+            assert!(
+                (bears.charge.0..=bears.charge.1).contains(&it.charge_v),
+                "{}",
+                it.id
+            );
+            assert!(
+                it.float_v
+                    .is_none_or(|volts| (bears.float.0..=bears.float.1).contains(&volts)),
+                "{}",
+                it.id
+            );
+            assert!(
+                it.equalise_v
+                    .is_none_or(|volts| bears.equalise.is_some_and(|most| volts <= most)),
+                "{}",
+                it.id
+            );
             assert_eq!(it.is_lead(), bears.charge_per_k < 0.0, "{}", it.id);
         }
     }

@@ -1,4 +1,5 @@
-//! The fields of a plan in words, and what a change of them does: "Gate camera: busy 9 → 9.4 W, measured".
+//! The fields of a plan in words, and what a change of them does: "Gate camera: busy 9 → 9.4 W,
+//! measured".
 
 use crate::limits::amount;
 use crate::say::{Measured, Sentence};
@@ -92,7 +93,9 @@ pub fn join(name: &str, key: &str) -> String {
         "clear_share" => "light of the months".to_owned(),
         _ => plain.replace('_', " "),
     };
-    let unsaid = ["phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input"];
+    let unsaid = [
+        "phases", "feeds", "ports", "outputs", "cable", "battery", "loss", "limit", "input",
+    ];
     if unsaid.contains(&key) || (key == "watts" && !name.is_empty()) {
         return name.to_owned();
     }
@@ -106,13 +109,21 @@ fn is_level(name: &str) -> bool {
 
 /// What an entry of a list is called: by its kind, its end, its label or its id, else by its place.
 pub fn named(entry: &Value, index: usize) -> String {
-    let own = ["when", "to", "label", "id"].iter().find_map(|it| entry.get(*it)?.as_str());
+    let own = ["when", "to", "label", "id"]
+        .iter()
+        .find_map(|it| entry.get(*it)?.as_str());
     own.map_or_else(|| (index + 1).to_string(), str::to_owned)
 }
 
 /// What a change does, in words.
 pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value>) -> Sentence {
-    let label = |body: &Value| body["label"].as_str().or_else(|| body["name"].as_str()).unwrap_or(id).to_owned();
+    let label = |body: &Value| {
+        body["label"]
+            .as_str()
+            .or_else(|| body["name"].as_str())
+            .unwrap_or(id)
+            .to_owned()
+    };
     let said = match (before, after) {
         (None, Some(after)) => format!("{} added: {}", kind, label(after)),
         (Some(before), None) => format!("{} removed: {}", kind, label(before)),
@@ -121,7 +132,11 @@ pub fn change(kind: &str, id: &str, before: Option<&Value>, after: Option<&Value
             differences(before, after, "", "", &mut fields);
             let more = fields.len().saturating_sub(MOST_FIELDS);
             fields.truncate(MOST_FIELDS);
-            let mut words = if fields.is_empty() { "saved unchanged".to_owned() } else { fields.join("; ") };
+            let mut words = if fields.is_empty() {
+                "saved unchanged".to_owned()
+            } else {
+                fields.join("; ")
+            };
             if more > 0 {
                 words += &format!("; and {more} more");
             }
@@ -146,7 +161,9 @@ fn differences(before: &Value, after: &Value, key: &str, name: &str, found: &mut
                 differences(&field(before), &field(after), key, &join(name, key), found);
             }
         }
-        (Value::Array(old), Value::Array(new)) if old.len() == new.len() && pairs(after).is_none() => {
+        (Value::Array(old), Value::Array(new))
+            if old.len() == new.len() && pairs(after).is_none() =>
+        {
             for (index, (before, after)) in old.iter().zip(new).enumerate() {
                 differences(before, after, "", &join(name, &named(after, index)), found);
             }
@@ -167,7 +184,8 @@ fn told(before: &Value, after: &Value, key: &str, name: &str) -> String {
     format!("{name} {old} → {new}").trim().to_owned()
 }
 
-/// "5,000 at 50 %, 3,000 at 80 %", of depths of discharge and cycles; none where it is no list of such pairs.
+/// "5,000 at 50 %, 3,000 at 80 %", of depths of discharge and cycles; none where it is no list of
+/// such pairs.
 fn pairs(value: &Value) -> Option<String> {
     let pair = |it: &Value| match it.as_array()?.as_slice() {
         [depth, cycles] => Some(format!(
@@ -189,8 +207,18 @@ const MOST_ENTRIES: usize = 2;
 fn entries(of: &Value) -> Option<String> {
     match of {
         Value::Array(list) => {
-            let told = list.iter().map(entry).collect::<Option<Vec<_>>>().filter(|it| it.len() <= MOST_ENTRIES);
-            let counted = || if list.len() == 1 { "one entry".to_owned() } else { format!("{} entries", list.len()) };
+            let told = list
+                .iter()
+                .map(entry)
+                .collect::<Option<Vec<_>>>()
+                .filter(|it| it.len() <= MOST_ENTRIES);
+            let counted = || {
+                if list.len() == 1 {
+                    "one entry".to_owned()
+                } else {
+                    format!("{} entries", list.len())
+                }
+            };
             Some(told.map_or_else(counted, |it| it.join("; ")))
         }
         it => entry(it),
@@ -199,7 +227,9 @@ fn entries(of: &Value) -> Option<String> {
 
 /// The fields of an entry, where they are few and plain.
 fn entry(of: &Value) -> Option<String> {
-    let Value::Object(fields) = of else { return (!of.is_array()).then(|| value(of, "", "")) };
+    let Value::Object(fields) = of else {
+        return (!of.is_array()).then(|| value(of, "", ""));
+    };
     let plain = |it: &Value| !it.is_array() && (!it.is_object() || it.get("value").is_some());
     let short = !fields.is_empty() && fields.len() <= MOST_ENTRY && fields.values().all(plain);
     let said = fields.iter().map(|(key, it)| match it {
@@ -217,7 +247,9 @@ fn value(value: &Value, unit: &str, name: &str) -> String {
         Value::String(text) => text.clone(),
         Value::Object(map) if map.contains_key("value") => {
             let mut words = match map.get("plus_minus").and_then(Value::as_f64) {
-                Some(half) => Measured(map["value"].as_f64().unwrap_or_default(), half, unit).to_string(),
+                Some(half) => {
+                    Measured(map["value"].as_f64().unwrap_or_default(), half, unit).to_string()
+                }
                 None => number(&map["value"]).unwrap_or_default(),
             };
             if let Some(basis) = map.get("basis").and_then(Value::as_str) {
@@ -227,9 +259,8 @@ fn value(value: &Value, unit: &str, name: &str) -> String {
         }
         it if pairs(it).is_some() => pairs(it).unwrap_or_default(),
         Value::Array(list) if list.is_empty() => "none".into(),
-        Value::Array(_) | Value::Object(_) => {
-            entries(value).unwrap_or_else(|| format!("another {}", name.rsplit(' ').next().unwrap_or("value")))
-        }
+        Value::Array(_) | Value::Object(_) => entries(value)
+            .unwrap_or_else(|| format!("another {}", name.rsplit(' ').next().unwrap_or("value"))),
         other => number(other).unwrap_or_else(|| other.to_string()),
     }
 }
@@ -241,7 +272,10 @@ mod tests {
 
     #[test]
     fn a_changed_figure_tells_both_values() {
-        let camera = |watts: Value| json!({"label": "Gate camera", "phases": [{"when": "running", "watts": 5}, {"when": "busy", "watts": watts}]});
+        let camera = |watts: Value| {
+            json!({"label": "Gate camera", "phases": [{"when": "running",
+            "watts": 5}, {"when": "busy", "watts": watts}]})
+        };
         let words = change(
             "device",
             "gate",
@@ -254,17 +288,35 @@ mod tests {
     #[test]
     fn changed_cycles_are_told_whole() {
         let bank = |cycles: Value| json!({"label": "Bank", "battery": {"cycles": cycles}});
-        let (one, two) = (json!([[0.5, 5000.0], [0.8, 3000.0]]), json!([[0.5, 4000.0], [0.8, 3000.0]]));
+        let (one, two) = (
+            json!([[0.5, 5000.0], [0.8, 3000.0]]),
+            json!([[0.5, 4000.0], [0.8, 3000.0]]),
+        );
         let words = change("source", "bank", Some(&bank(one.clone())), Some(&bank(two)));
-        assert!(words.contains("Bank: cycles 5,000 at 50 %, 3,000 at 80 % → 4,000 at 50 %, 3,000 at 80 %"), "{words}");
-        let words = change("source", "bank", Some(&json!({"label": "Bank", "battery": {}})), Some(&bank(one)));
-        assert!(words.contains("Bank: cycles none → 5,000 at 50 %, 3,000 at 80 %"), "{words}");
+        assert!(
+            words.contains(
+                "Bank: cycles 5,000 at 50 %, 3,000 at 80 % → 4,000 at 50 %, 3,000 at 80 %"
+            ),
+            "{words}"
+        );
+        let words = change(
+            "source",
+            "bank",
+            Some(&json!({"label": "Bank", "battery": {}})),
+            Some(&bank(one)),
+        );
+        assert!(
+            words.contains("Bank: cycles none → 5,000 at 50 %, 3,000 at 80 %"),
+            "{words}"
+        );
     }
 
     #[test]
     fn a_changed_lead_names_where_it_goes() {
-        let way =
-            |length: f64| json!({"label": "Direct", "feeds": [{"to": "gate-camera", "cable": {"length_m": length}}]});
+        let way = |length: f64| {
+            json!({"label": "Direct", "feeds": [{"to": "gate-camera",
+            "cable": {"length_m": length}}]})
+        };
         let words = change("arrangement", "direct", Some(&way(22.0)), Some(&way(30.0)));
         assert_eq!(words, "Direct: gate-camera length 22 → 30 m");
     }
@@ -272,16 +324,42 @@ mod tests {
     #[test]
     fn an_entry_that_comes_goes_or_changes_is_told_with_what_is_in_it() {
         let outage = |carried: Value| json!({"label": "Storm", "carried": carried});
-        let school = json!([{"source": "box", "from_h": 8, "to_h": 12, "where": "the school", "watts": 200}]);
-        let told = |before: Value, after: Value| change("outage", "storm", Some(&outage(before)), Some(&outage(after)));
+        let school = json!([{"source": "box", "from_h": 8, "to_h": 12, "where": "the school",
+            "watts": 200}]);
+        let told = |before: Value, after: Value| {
+            change(
+                "outage",
+                "storm",
+                Some(&outage(before)),
+                Some(&outage(after)),
+            )
+        };
         let there = "source box, from 8 h, to 12 h, where the school, 200 W";
-        assert_eq!(told(json!([]), school.clone()), format!("Storm: carried none → {there}"));
-        assert_eq!(told(Value::Null, school.clone()), format!("Storm: carried none → {there}"));
-        assert_eq!(told(school.clone(), json!([])), format!("Storm: carried {there} → none"));
+        assert_eq!(
+            told(json!([]), school.clone()),
+            format!("Storm: carried none → {there}")
+        );
+        assert_eq!(
+            told(Value::Null, school.clone()),
+            format!("Storm: carried none → {there}")
+        );
+        assert_eq!(
+            told(school.clone(), json!([])),
+            format!("Storm: carried {there} → none")
+        );
         let three = json!([school[0], school[0], school[0]]);
-        assert_eq!(told(school, three), format!("Storm: carried {there} → 3 entries"));
-        let fused = |fuse: Value| json!({"label": "Direct", "feeds": [{"to": "camera", "fuse": fuse}]});
-        let words = change("arrangement", "direct", Some(&fused(Value::Null)), Some(&fused(json!({"rating_a": 10}))));
+        assert_eq!(
+            told(school, three),
+            format!("Storm: carried {there} → 3 entries")
+        );
+        let fused =
+            |fuse: Value| json!({"label": "Direct", "feeds": [{"to": "camera", "fuse": fuse}]});
+        let words = change(
+            "arrangement",
+            "direct",
+            Some(&fused(Value::Null)),
+            Some(&fused(json!({"rating_a": 10}))),
+        );
         assert_eq!(words, "Direct: camera fuse none → rating 10 A");
     }
 

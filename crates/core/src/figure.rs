@@ -68,7 +68,13 @@ pub struct Figure<Q> {
 impl<Q: Quantity> Figure<Q> {
     /// A bare, assumed number. Its range is the caller's to keep.
     pub fn assumed(raw: f64) -> Self {
-        Self { value: Q::of(raw), plus_minus: None, basis: Basis::Assumed, note: None, test: None }
+        Self {
+            value: Q::of(raw),
+            plus_minus: None,
+            basis: Basis::Assumed,
+            note: None,
+            test: None,
+        }
     }
 
     /// The raw number, in the unit of `Q`.
@@ -78,11 +84,15 @@ impl<Q: Quantity> Figure<Q> {
 
     /// Half-width of its 95 % interval, in the unit of `Q`: its own, or what its basis deserves.
     pub fn half_width(&self) -> f64 {
-        self.plus_minus.unwrap_or_else(|| self.basis.deserves(Q::UNIT) * self.get().abs())
+        self.plus_minus
+            .unwrap_or_else(|| self.basis.deserves(Q::UNIT) * self.get().abs())
     }
 
     fn is_bare(&self) -> bool {
-        self.plus_minus.is_none() && self.basis == Basis::Assumed && self.note.is_none() && self.test.is_none()
+        self.plus_minus.is_none()
+            && self.basis == Basis::Assumed
+            && self.note.is_none()
+            && self.test.is_none()
     }
 }
 
@@ -97,9 +107,12 @@ pub const SMALLEST: f64 = 1e-15;
 
 /// Reads a raw number and checks it against the range of `Q`.
 fn number<Q: Quantity>(value: &Value, at: &Path<'_>) -> Result<f64, FieldError> {
-    let raw = value
-        .as_f64()
-        .ok_or_else(|| at.error(format!("is {}; a number is needed, or {{\"value\": …}}", describe(value))))?;
+    let raw = value.as_f64().ok_or_else(|| {
+        at.error(format!(
+            "is {}; a number is needed, or {{\"value\": …}}",
+            describe(value)
+        ))
+    })?;
     let raw = legible(raw);
     match Q::refuse(raw) {
         None => Ok(raw),
@@ -120,15 +133,29 @@ impl<Q: Quantity> FromJson for Figure<Q> {
             None => None,
             Some(Raw(half)) => Some(half_width(&half, &at.key("plus_minus"))?),
         };
-        let basis = fields.take::<Option<Basis>>("basis")?.unwrap_or(Basis::Assumed);
-        let figure =
-            Self { value: Q::of(raw), plus_minus, basis, note: fields.take("note")?, test: fields.take("test")? };
+        let basis = fields
+            .take::<Option<Basis>>("basis")?
+            .unwrap_or(Basis::Assumed);
+        let figure = Self {
+            value: Q::of(raw),
+            plus_minus,
+            basis,
+            note: fields.take("note")?,
+            test: fields.take("test")?,
+        };
         fields.close()?;
         Ok(figure)
     }
 
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
-        visit(at, Met { which: Which::of(self), value: self.get(), unit: Q::UNIT });
+        visit(
+            at,
+            Met {
+                which: Which::of(self),
+                value: self.get(),
+                unit: Q::UNIT,
+            },
+        );
     }
 
     fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
@@ -160,9 +187,10 @@ fn legible(raw: f64) -> f64 {
 fn half_width(value: &Value, at: &Path<'_>) -> Result<f64, FieldError> {
     match value.as_f64() {
         Some(half) if half.is_finite() && half >= 0.0 => Ok(half + 0.0),
-        _ => {
-            Err(at.error(format!("is {}; give the half-width of the interval as a number, 0 or more", describe(value))))
-        }
+        _ => Err(at.error(format!(
+            "is {}; give the half-width of the interval as a number, 0 or more",
+            describe(value)
+        ))),
     }
 }
 
@@ -219,12 +247,23 @@ impl<Q: Quantity> Serialize for Figure<Q> {
 #[cfg(feature = "schema")]
 impl<Q: Quantity> schemars::JsonSchema for Figure<Q> {
     fn schema_name() -> std::borrow::Cow<'static, str> {
-        format!("Figure{}", std::any::type_name::<Q>().rsplit("::").next().unwrap_or_default()).into()
+        format!(
+            "Figure{}",
+            std::any::type_name::<Q>()
+                .rsplit("::")
+                .next()
+                .unwrap_or_default()
+        )
+        .into()
     }
 
     fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
         let basis = generator.subschema_for::<Basis>();
-        let unit = if Q::UNIT.is_empty() { String::new() } else { format!(", {}", Q::UNIT) };
+        let unit = if Q::UNIT.is_empty() {
+            String::new()
+        } else {
+            format!(", {}", Q::UNIT)
+        };
         let mut range = schemars::json_schema!({
             "type": if Q::NAME == "a count" { "integer" } else { "number" },
             "minimum": Q::LOW,
@@ -233,17 +272,21 @@ impl<Q: Quantity> schemars::JsonSchema for Figure<Q> {
             range.insert("maximum".into(), Q::HIGH.into());
         }
         schemars::json_schema!({
-            "description": format!("A figure{unit}: a number, or a value with its uncertainty and its basis."),
+            "description": format!("A figure{unit}: a number, or a value with its uncertainty and \
+            its basis."),
             "anyOf": [
                 range.clone(),
                 {
                     "type": "object",
                     "properties": {
                         "value": range,
-                        "plus_minus": { "type": "number", "minimum": 0, "description": "Half-width of the 95 % interval, in the unit of the value." },
+                        "plus_minus": { "type": "number", "minimum": 0, "description": "Half-width \
+                        of the 95 % interval, in the unit of the value." },
                         "basis": basis,
-                        "note": { "type": "string", "description": "The sum or the circumstance behind it." },
-                        "test": { "type": "string", "description": "The id of the bench test that it was taken from." }
+                        "note": { "type": "string", "description": "The sum or the circumstance \
+                        behind it." },
+                        "test": { "type": "string", "description": "The id of the bench test that \
+                        it was taken from." }
                     },
                     "required": ["value"],
                     "additionalProperties": false

@@ -1,8 +1,9 @@
 //! Every figure of a plan that can be measured, and the plan with one of them at another value.
 //!
-//! Where a figure states no ±, it gets the one that its basis deserves: 30 % where it is assumed, 20 % from a label,
-//! 10 % from a datasheet, 3 % where it was measured. Voltages get a tenth of that, as nobody prints a window that is a
-//! third off; lengths a third and areas a sixth, as anybody can see them.
+//! Where a figure states no ±, it gets the one that its basis deserves: 30 % where it is assumed,
+//! 20 % from a label, 10 % from a datasheet, 3 % where it was measured. Voltages get a tenth of
+//! that, as nobody prints a window that is a third off; lengths a third and areas a sixth, as
+//! anybody can see them.
 
 use crate::fields::{join, named, unit};
 use crate::figure::Basis;
@@ -75,7 +76,10 @@ pub struct FigureAt {
 
 /// Every figure of a plan, as it is told of.
 pub fn figures_of(plan: &Plan) -> Vec<FigureAt> {
-    serde_json::to_value(plan).map_or_else(|_| Vec::new(), |text| figures(&text).iter().map(Found::told).collect())
+    serde_json::to_value(plan).map_or_else(
+        |_| Vec::new(),
+        |text| figures(&text).iter().map(Found::told).collect(),
+    )
 }
 
 impl Found {
@@ -110,14 +114,20 @@ impl Found {
 
     /// Whether a day's energy can hang on it.
     pub(crate) fn changes_energy(&self) -> bool {
-        !self.path.split('.').any(|part| NO_ENERGY.contains(&part.split('[').next().unwrap_or(part)))
+        !self
+            .path
+            .split('.')
+            .any(|part| NO_ENERGY.contains(&part.split('[').next().unwrap_or(part)))
     }
 
     /// Whether the element that it belongs to has a part in an arrangement.
     pub(crate) fn is_part_of(&self, way: &Arrangement) -> bool {
         match self.kind {
             "arrangement" => way.id.as_str() == self.id,
-            _ => way.feeds.iter().any(|it| it.from.item.as_str() == self.id || it.to.item.as_str() == self.id),
+            _ => way
+                .feeds
+                .iter()
+                .any(|it| it.from.item.as_str() == self.id || it.to.item.as_str() == self.id),
         }
     }
 }
@@ -127,11 +137,22 @@ impl Found {
 pub(crate) fn with(plan: &Plan, text: &Value, figure: &Found, value: f64) -> Option<Plan> {
     let mut body = text.pointer(figure.element())?.clone();
     let place = body.pointer_mut(figure.within())?;
-    let place = if figure.whole { place.get_mut("value")? } else { place };
+    let place = if figure.whole {
+        place.get_mut("value")?
+    } else {
+        place
+    };
     *place = Value::from(value);
     let (of, at) = (ElementKind::parse(figure.kind)?, figure.place());
-    let list = |it: usize| if Some(it) == at { Comes::Written(&body) } else { Comes::Stays(it) };
-    plan.rewritten(|kind| (kind == of).then(|| (0..plan.count(kind)).map(list).collect())).ok()
+    let list = |it: usize| {
+        if Some(it) == at {
+            Comes::Written(&body)
+        } else {
+            Comes::Stays(it)
+        }
+    };
+    plan.rewritten(|kind| (kind == of).then(|| (0..plan.count(kind)).map(list).collect()))
+        .ok()
 }
 
 /// A plan whose figures are drawn again and again: each draw is a copy of it with other values in
@@ -139,7 +160,8 @@ pub(crate) fn with(plan: &Plan, text: &Value, figure: &Found, value: f64) -> Opt
 #[derive(Debug)]
 pub(crate) struct Drawing {
     plan: Plan,
-    /// Of each figure of the plan, on the walk through all of them, which of those that are drawn it is.
+    /// Of each figure of the plan, on the walk through all of them, which of those that are drawn
+    /// it is.
     slots: Vec<Option<usize>>,
 }
 
@@ -151,10 +173,21 @@ impl Drawing {
             it.forget();
             slots.push(None);
         });
-        debug_assert_eq!(slots.len(), plan.numbers_of(std::iter::empty()).1, "both walks go to the same figures");
-        let of = figures.iter().map(|it| (it.kind, it.id.as_str(), it.path.as_str()));
+        debug_assert_eq!(
+            slots.len(),
+            plan.numbers_of(std::iter::empty()).1,
+            "both walks go to the same figures"
+        );
+        let of = figures
+            .iter()
+            .map(|it| (it.kind, it.id.as_str(), it.path.as_str()));
         for (figure, number) in plan.numbers_of(of).0.into_iter().enumerate() {
-            debug_assert!(number.is_some(), "{} {} is no figure", figures[figure].id, figures[figure].path);
+            debug_assert!(
+                number.is_some(),
+                "{} {} is no figure",
+                figures[figure].id,
+                figures[figure].path
+            );
             if let Some(slot) = number.and_then(|it| slots.get_mut(it)) {
                 *slot = Some(figure);
             }
@@ -173,7 +206,10 @@ impl Drawing {
             }
         });
         ready(&mut plan);
-        plan.kit.converters.iter_mut().for_each(crate::plan::Converter::settle);
+        plan.kit
+            .converters
+            .iter_mut()
+            .for_each(crate::plan::Converter::settle);
         (is_legal && plan.check().is_ok()).then_some(plan)
     }
 }
@@ -220,11 +256,24 @@ pub(crate) fn figures(plan: &Value) -> Vec<Found> {
     ];
     let mut found = Vec::new();
     for (kind, at) in lists {
-        for (index, element) in plan.pointer(at).and_then(Value::as_array).into_iter().flatten().enumerate() {
+        for (index, element) in plan
+            .pointer(at)
+            .and_then(Value::as_array)
+            .into_iter()
+            .flatten()
+            .enumerate()
+        {
             let text = |key: &str| element[key].as_str().unwrap_or_default().to_owned();
             let pointer = format!("{at}/{index}");
             let (id, label, depth) = (text("id"), text("label"), pointer.len());
-            let mut place = Place { plan, kind, id, label, depth, found: &mut found };
+            let mut place = Place {
+                plan,
+                kind,
+                id,
+                label,
+                depth,
+                found: &mut found,
+            };
             place.walk(element, &pointer, "", "");
         }
     }
@@ -249,8 +298,13 @@ impl Place<'_> {
                     if matches!(key.as_str(), "points" | "deadline" | "thermal" | "job") {
                         continue;
                     }
-                    let pointer = format!("{pointer}/{}", key.replace('~', "~0").replace('/', "~1"));
-                    let path = if path.is_empty() { key.clone() } else { format!("{path}.{key}") };
+                    let pointer =
+                        format!("{pointer}/{}", key.replace('~', "~0").replace('/', "~1"));
+                    let path = if path.is_empty() {
+                        key.clone()
+                    } else {
+                        format!("{path}.{key}")
+                    };
                     let name = join(name, key);
                     if measurable(key) && self.add(inner, key, &pointer, &path, &name) {
                         continue;
@@ -263,14 +317,19 @@ impl Place<'_> {
                     let own = match inner["to"].as_str() {
                         Some(to) => format!("lead to {}", self.called(to)),
                         // A switch is of what it switches.
-                        None if inner["item"].is_string() => {
-                            self.called(inner["item"].as_str().unwrap_or_default()).to_owned()
-                        }
+                        None if inner["item"].is_string() => self
+                            .called(inner["item"].as_str().unwrap_or_default())
+                            .to_owned(),
                         None if inner.is_object() => named(inner, index),
                         None => String::new(),
                     };
                     let name = format!("{name} {own}").trim().to_owned();
-                    self.walk(inner, &format!("{pointer}/{index}"), &format!("{path}[{index}]"), &name);
+                    self.walk(
+                        inner,
+                        &format!("{pointer}/{index}"),
+                        &format!("{path}[{index}]"),
+                        &name,
+                    );
                 }
             }
             _ => {}
@@ -279,17 +338,28 @@ impl Place<'_> {
 
     /// What an item of the plan is called.
     fn called<'b>(&'b self, id: &'b str) -> &'b str {
-        let items = ["/kit/devices", "/kit/converters", "/kit/sources"].iter().filter_map(|it| self.plan.pointer(it));
-        let found = items.filter_map(Value::as_array).flatten().find(|it| it["id"] == id);
+        let items = ["/kit/devices", "/kit/converters", "/kit/sources"]
+            .iter()
+            .filter_map(|it| self.plan.pointer(it));
+        let found = items
+            .filter_map(Value::as_array)
+            .flatten()
+            .find(|it| it["id"] == id);
         found.and_then(|it| it["label"].as_str()).unwrap_or(id)
     }
 
     /// Whether it is a figure, which is kept.
     fn add(&mut self, value: &Value, key: &str, pointer: &str, path: &str, name: &str) -> bool {
         let whole = value.get("value").is_some();
-        let Some(raw) = value.as_f64().or_else(|| value.get("value")?.as_f64()) else { return false };
+        let Some(raw) = value.as_f64().or_else(|| value.get("value")?.as_f64()) else {
+            return false;
+        };
         let word = value["basis"].as_str().unwrap_or_default();
-        let basis = Basis::ALL.iter().copied().find(|it| it.word() == word).unwrap_or(Basis::Assumed);
+        let basis = Basis::ALL
+            .iter()
+            .copied()
+            .find(|it| it.word() == word)
+            .unwrap_or(Basis::Assumed);
         let own = value["plus_minus"].as_f64();
         let deserved = basis.deserves(unit(key));
         self.found.push(Found {
@@ -324,10 +394,20 @@ mod tests {
             for value in [figure.value * 1.3 + 0.1, -1.0] {
                 let mut whole = text.clone();
                 let place = whole.pointer_mut(&figure.pointer).unwrap();
-                let place = if figure.whole { place.get_mut("value").unwrap() } else { place };
+                let place = if figure.whole {
+                    place.get_mut("value").unwrap()
+                } else {
+                    place
+                };
                 *place = Value::from(value);
                 let found = with(&plan, &text, &figure, value);
-                assert_eq!(found, Plan::from_value(&whole).ok(), "{} {} at {value}", figure.id, figure.path);
+                assert_eq!(
+                    found,
+                    Plan::from_value(&whole).ok(),
+                    "{} {} at {value}",
+                    figure.id,
+                    figure.path
+                );
                 taken += usize::from(found.is_some());
             }
         }
@@ -337,9 +417,10 @@ mod tests {
     #[test]
     fn a_figure_drawn_in_place_is_the_plan_that_its_text_makes() {
         let mut drawn = 0;
-        for text in
-            [include_str!("../../../demo/hollin-lock.plan.json"), include_str!("../../../demo/weir-hut.plan.json")]
-        {
+        for text in [
+            include_str!("../../../demo/hollin-lock.plan.json"),
+            include_str!("../../../demo/weir-hut.plan.json"),
+        ] {
             let plan = Plan::parse(text).unwrap();
             let text = serde_json::to_value(&plan).unwrap();
             let figures = figures(&text);

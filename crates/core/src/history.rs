@@ -11,7 +11,8 @@ use std::collections::BTreeMap;
 /// A figure of an element as it stands in its body.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stands<'a> {
-    /// Its place by names, which stays where lists around it grow or shrink: `phases[running].watts`.
+    /// Its place by names, which stays where lists around it grow or shrink:
+    /// `phases[running].watts`.
     pub place: String,
     /// Its place by numbers: `phases[1].watts`.
     pub path: String,
@@ -38,10 +39,20 @@ fn walk<'a>(value: &'a Value, place: &str, path: &str, found: &mut Vec<Stands<'a
     let is_figure = |it: &Value| it.is_number() || it.get("value").is_some_and(Value::is_number);
     match value {
         _ if is_figure(value) && !path.is_empty() => {
-            found.push(Stands { place: place.to_owned(), path: path.to_owned(), figure: value });
+            found.push(Stands {
+                place: place.to_owned(),
+                path: path.to_owned(),
+                figure: value,
+            });
         }
         Value::Object(fields) => {
-            let under = |at: &str, key: &str| if at.is_empty() { key.to_owned() } else { format!("{at}.{key}") };
+            let under = |at: &str, key: &str| {
+                if at.is_empty() {
+                    key.to_owned()
+                } else {
+                    format!("{at}.{key}")
+                }
+            };
             for (key, inner) in fields {
                 walk(inner, &under(place, key), &under(path, key), found);
             }
@@ -52,8 +63,17 @@ fn walk<'a>(value: &'a Value, place: &str, path: &str, found: &mut Vec<Stands<'a
                 let own = named(inner, index);
                 let times = seen.entry(own.clone()).or_default();
                 *times += 1;
-                let own = if *times > 1 { format!("{own} {times}") } else { own };
-                walk(inner, &format!("{place}[{own}]"), &format!("{path}[{index}]"), found);
+                let own = if *times > 1 {
+                    format!("{own} {times}")
+                } else {
+                    own
+                };
+                walk(
+                    inner,
+                    &format!("{place}[{own}]"),
+                    &format!("{path}[{index}]"),
+                    found,
+                );
             }
         }
         _ => {}
@@ -71,21 +91,30 @@ pub struct Changed {
     pub after: Option<Value>,
 }
 
-/// What a change of an element changes of its figures. What stood in an entry that is gone or new is none of it.
+/// What a change of an element changes of its figures. What stood in an entry that is gone or new
+/// is none of it.
 pub fn changed(before: &Value, after: &Value) -> Vec<Changed> {
     let of = |body: &Value| -> BTreeMap<String, Value> {
-        stands(body).into_iter().map(|it| (it.place, it.figure.clone())).collect()
+        stands(body)
+            .into_iter()
+            .map(|it| (it.place, it.figure.clone()))
+            .collect()
     };
     let (old, new) = (of(before), of(after));
     let places: std::collections::BTreeSet<&String> = old.keys().chain(new.keys()).collect();
     let entry = |place: &str| place.rfind(']').map(|it| place[..=it].to_owned());
-    let has = |list: &BTreeMap<String, Value>, entry: &str| list.keys().any(|it| it.starts_with(entry));
+    let has =
+        |list: &BTreeMap<String, Value>, entry: &str| list.keys().any(|it| it.starts_with(entry));
     let stays = |place: &str| entry(place).is_none_or(|it| has(&old, &it) && has(&new, &it));
     let change = |place: &String| {
         let (before, after) = (old.get(place).cloned(), new.get(place).cloned());
         // However it is written, the same is the same.
         let said = |it: &Option<Value>| it.as_ref().and_then(Said::of);
-        (said(&before) != said(&after) && stays(place)).then(|| Changed { place: place.clone(), before, after })
+        (said(&before) != said(&after) && stays(place)).then(|| Changed {
+            place: place.clone(),
+            before,
+            after,
+        })
     };
     places.into_iter().filter_map(change).collect()
 }
@@ -114,14 +143,22 @@ impl Said {
         Some(Self {
             value,
             plus_minus: figure.get("plus_minus").and_then(Value::as_f64),
-            basis: Basis::ALL.iter().copied().find(|it| it.word() == word).unwrap_or(Basis::Assumed),
+            basis: Basis::ALL
+                .iter()
+                .copied()
+                .find(|it| it.word() == word)
+                .unwrap_or(Basis::Assumed),
             note: text("note"),
             test: text("test"),
         })
     }
 
     fn words(&self, unit: &str) -> String {
-        Known { value: self.value, plus_minus: self.plus_minus.unwrap_or(0.0) }.words(unit)
+        Known {
+            value: self.value,
+            plus_minus: self.plus_minus.unwrap_or(0.0),
+        }
+        .words(unit)
     }
 
     fn from(&self) -> &'static str {
@@ -147,13 +184,26 @@ fn rank(basis: Basis) -> u8 {
 
 /// Which of all that was said of a figure stands, and why: what it is `now`, what it was before,
 /// the earliest first, and what a test measured that was not taken, with the day on which it did.
-pub fn which(key: &str, now: Option<&Said>, before: &[Said], unused: Option<(&Said, &str)>) -> Sentence {
+pub fn which(
+    key: &str,
+    now: Option<&Said>,
+    before: &[Said],
+    unused: Option<(&Said, &str)>,
+) -> Sentence {
     let unit = unit(key);
     let last = before.iter().rev().find(|it| now != Some(*it));
     let told = match (now, last) {
         (None, None) => "Nothing was ever stated.".to_owned(),
-        (None, Some(last)) => format!("Nothing is stated any more; it was {}, {}.", last.words(unit), last.from()),
-        (Some(now), None) => format!("{}, {}, stands; nothing else was said of it.", now.words(unit), now.from()),
+        (None, Some(last)) => format!(
+            "Nothing is stated any more; it was {}, {}.",
+            last.words(unit),
+            last.from()
+        ),
+        (Some(now), None) => format!(
+            "{}, {}, stands; nothing else was said of it.",
+            now.words(unit),
+            now.from()
+        ),
         (Some(now), Some(last)) => {
             let why = match rank(now.basis).cmp(&rank(last.basis)) {
                 std::cmp::Ordering::Greater if now.basis == Basis::Measured => {
@@ -161,13 +211,24 @@ pub fn which(key: &str, now: Option<&Said>, before: &[Said], unused: Option<(&Sa
                 }
                 std::cmp::Ordering::Greater => "what is stated comes before what is assumed",
                 std::cmp::Ordering::Less => "it was typed over what was surer",
-                std::cmp::Ordering::Equal if now.basis == Basis::Measured => "it is the later measurement",
+                std::cmp::Ordering::Equal if now.basis == Basis::Measured => {
+                    "it is the later measurement"
+                }
                 std::cmp::Ordering::Equal => "it was changed by hand",
             };
             let (own, was) = (now.words(unit), last.words(unit));
-            format!("{own}, {}, stands in place of {was}, {}: {why}.", now.from(), last.from())
+            format!(
+                "{own}, {}, stands in place of {was}, {}: {why}.",
+                now.from(),
+                last.from()
+            )
         }
     };
-    let unused = unused.map(|(it, day)| format!(" A test of {day} says {}, and is not in use.", it.words(unit)));
+    let unused = unused.map(|(it, day)| {
+        format!(
+            " A test of {day} says {}, and is not in use.",
+            it.words(unit)
+        )
+    });
     (told + &unused.unwrap_or_default()).into()
 }

@@ -24,7 +24,10 @@ pub struct FieldError {
 impl FieldError {
     /// An error at `path`.
     pub fn new(path: impl fmt::Display, message: impl Into<String>) -> Self {
-        Self { path: path.to_string(), message: message.into() }
+        Self {
+            path: path.to_string(),
+            message: message.into(),
+        }
     }
 }
 
@@ -67,7 +70,8 @@ impl fmt::Display for Path<'_> {
     }
 }
 
-/// Which figure of a document it is: of what is borrowed at the same time, no two figures are the same one.
+/// Which figure of a document it is: of what is borrowed at the same time, no two figures are the
+/// same one.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Which(usize);
 
@@ -91,7 +95,8 @@ pub struct Met {
 
 /// A figure whose value is changed where it stands.
 pub trait Settable {
-    /// Gives it another value, in its unit; not one outside its legal range, of which it says false.
+    /// Gives it another value, in its unit; not one outside its legal range, of which it says
+    /// false.
     fn set(&mut self, raw: f64) -> bool;
 
     /// Takes away what nothing is reckoned with: the note behind it and the test that it came from.
@@ -108,7 +113,8 @@ pub trait FromJson: Sized {
         None
     }
 
-    /// Goes to each figure that is in it, with its place, in the order of the format. Most hold none.
+    /// Goes to each figure that is in it, with its place, in the order of the format. Most hold
+    /// none.
     fn each_figure(&self, _at: &Path<'_>, _visit: &mut dyn FnMut(&Path<'_>, Met)) {}
 
     /// Goes to the same figures in the same order, to change them.
@@ -126,8 +132,15 @@ impl<'a> Fields<'a> {
     /// Starts reading `value` as an object.
     pub fn open(value: &'a Value, at: &'a Path<'a>) -> Result<Self, FieldError> {
         match value {
-            Value::Object(map) => Ok(Self { map, at, known: Vec::with_capacity(16) }),
-            other => Err(at.error(format!("is {}; an object in braces is needed here", describe(other)))),
+            Value::Object(map) => Ok(Self {
+                map,
+                at,
+                known: Vec::with_capacity(16),
+            }),
+            other => Err(at.error(format!(
+                "is {}; an object in braces is needed here",
+                describe(other)
+            ))),
         }
     }
 
@@ -135,9 +148,8 @@ impl<'a> Fields<'a> {
     pub fn take<T: FromJson>(&mut self, name: &'static str) -> Result<T, FieldError> {
         self.known.push(name);
         match self.map.get(name) {
-            None | Some(Value::Null) => {
-                T::absent().ok_or_else(|| self.at.key(name).error("is missing; it is required here"))
-            }
+            None | Some(Value::Null) => T::absent()
+                .ok_or_else(|| self.at.key(name).error("is missing; it is required here")),
             Some(value) => T::from_json(value, &self.at.key(name)),
         }
     }
@@ -149,7 +161,11 @@ impl<'a> Fields<'a> {
 
     /// Refuses every field that was not taken, naming the nearest known one.
     pub fn close(self) -> Result<(), FieldError> {
-        let Some(stray) = self.map.keys().find(|key| !self.known.contains(&key.as_str())) else {
+        let Some(stray) = self
+            .map
+            .keys()
+            .find(|key| !self.known.contains(&key.as_str()))
+        else {
             return Ok(());
         };
         let near = self.known.iter().min_by_key(|known| distance(known, stray));
@@ -157,7 +173,10 @@ impl<'a> Fields<'a> {
             Some(known) if distance(known, stray) <= 3 => format!("did you mean `{known}`?"),
             _ => format!("known here: {}", self.known.join(", ")),
         };
-        Err(self.at.key(stray).error(format!("is not a field of the format; {hint}")))
+        Err(self
+            .at
+            .key(stray)
+            .error(format!("is not a field of the format; {hint}")))
     }
 }
 
@@ -165,9 +184,11 @@ impl<'a> Fields<'a> {
 macro_rules! reads {
     ($type:ident { $($field:ident $(= $default:expr)?),* $(,)? }) => {
         impl $crate::json::FromJson for $type {
-            fn from_json(value: &serde_json::Value, at: &$crate::json::Path<'_>) -> Result<Self, $crate::json::FieldError> {
+            fn from_json(value: &serde_json::Value, at: &$crate::json::Path<'_>) -> Result<Self,
+                $crate::json::FieldError> {
                 let mut fields = $crate::json::Fields::open(value, at)?;
-                let read = Self { $($field: $crate::json::reads!(@field fields, $field $(, $default)?)),* };
+                let read = Self { $($field: $crate::json::reads!(@field fields, $field $(,
+                    $default)?)),* };
                 fields.close()?;
                 Ok(read)
             }
@@ -177,7 +198,8 @@ macro_rules! reads {
                 at: &$crate::json::Path<'_>,
                 visit: &mut dyn FnMut(&$crate::json::Path<'_>, $crate::json::Met),
             ) {
-                $($crate::json::FromJson::each_figure(&self.$field, &at.key(stringify!($field)), visit);)*
+                $($crate::json::FromJson::each_figure(&self.$field, &at.key(stringify!($field)),
+                    visit);)*
             }
 
             fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn $crate::json::Settable)) {
@@ -211,7 +233,8 @@ macro_rules! words {
         }
 
         impl $crate::json::FromJson for $name {
-            fn from_json(value: &serde_json::Value, at: &$crate::json::Path<'_>) -> Result<Self, $crate::json::FieldError> {
+            fn from_json(value: &serde_json::Value, at: &$crate::json::Path<'_>) -> Result<Self,
+                $crate::json::FieldError> {
                 let word = value.as_str().unwrap_or_default();
                 Self::ALL.iter().copied().find(|it| it.word() == word).ok_or_else(|| {
                     let known: Vec<_> = Self::ALL.iter().map(|it| it.word()).collect();
@@ -227,7 +250,8 @@ pub(crate) use words;
 /// reads it later: controls other than the end of a line and a tab, and marks that turn the
 /// direction of writing.
 pub fn is_unseen(it: char) -> bool {
-    let turns = matches!(it, '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+    let turns = matches!(it,
+        '\u{200e}' | '\u{200f}' | '\u{061c}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
     turns || (it.is_control() && it != '\n' && it != '\t')
 }
 
@@ -243,16 +267,20 @@ pub fn without_unseen(value: &mut Value) {
 
 impl FromJson for String {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        if let Some(unseen) = value.as_str().and_then(|it| it.chars().find(|it| is_unseen(*it))) {
+        if let Some(unseen) = value
+            .as_str()
+            .and_then(|it| it.chars().find(|it| is_unseen(*it)))
+        {
             let code = u32::from(unseen);
             return Err(at.error(format!(
-                "contains a character that is not seen and misleads who reads it (U+{code:04X}); leave it out"
+                "contains a character that is not seen and misleads who reads it (U+{code:04X}); \
+                leave it out"
             )));
         }
         match value.as_str() {
-            Some(text) if crate::say::has_mark(text) => {
-                Err(at.error("contains characters of a private plane (U+F0000 to U+F0002); leave them out"))
-            }
+            Some(text) if crate::say::has_mark(text) => Err(at.error(
+                "contains characters of a private plane (U+F0000 to U+F0002); leave them out",
+            )),
             Some(text) if text.len() <= 4000 => Ok(text.to_owned()),
             Some(_) => Err(at.error("is longer than 4000 bytes; shorten it")),
             None => Err(at.error(format!("is {}; text in quotes is needed", describe(value)))),
@@ -262,7 +290,9 @@ impl FromJson for String {
 
 impl FromJson for bool {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        value.as_bool().ok_or_else(|| at.error(format!("is {}; use true or false", describe(value))))
+        value
+            .as_bool()
+            .ok_or_else(|| at.error(format!("is {}; use true or false", describe(value))))
     }
 }
 
@@ -291,9 +321,16 @@ impl<T: FromJson> FromJson for Option<T> {
 impl<T: FromJson> FromJson for Vec<T> {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
         let Value::Array(items) = value else {
-            return Err(at.error(format!("is {}; a list in brackets is needed", describe(value))));
+            return Err(at.error(format!(
+                "is {}; a list in brackets is needed",
+                describe(value)
+            )));
         };
-        items.iter().enumerate().map(|(index, item)| T::from_json(item, &at.index(index))).collect()
+        items
+            .iter()
+            .enumerate()
+            .map(|(index, item)| T::from_json(item, &at.index(index)))
+            .collect()
     }
 
     fn absent() -> Option<Self> {
@@ -351,9 +388,14 @@ fn distance(one: &str, other: &str) -> usize {
 pub fn parse(text: &str) -> Result<Value, FieldError> {
     let mut reader = serde_json::Deserializer::from_str(text);
     let strict = Strict::deserialize(&mut reader).and_then(|strict| reader.end().map(|()| strict));
-    let value = strict.map_err(|error| FieldError::new("", format!("not readable as JSON: {error}")))?.0;
+    let value = strict
+        .map_err(|error| FieldError::new("", format!("not readable as JSON: {error}")))?
+        .0;
     if depth(&value) > DEEPEST {
-        return Err(FieldError::new("", format!("is nested more than {DEEPEST} deep; no plan is")));
+        return Err(FieldError::new(
+            "",
+            format!("is nested more than {DEEPEST} deep; no plan is"),
+        ));
     }
     Ok(value)
 }
@@ -413,7 +455,9 @@ impl<'de> Visitor<'de> for StrictVisitor {
         while let Some(key) = entries.next_key::<String>()? {
             let Strict(value) = entries.next_value()?;
             if map.contains_key(&key) {
-                return Err(de::Error::custom(format!("the key `{key}` stands twice in one object; keep one")));
+                return Err(de::Error::custom(format!(
+                    "the key `{key}` stands twice in one object; keep one"
+                )));
             }
             map.insert(key, value);
         }

@@ -4,7 +4,8 @@
 //! value that can explain itself.
 //!
 //! # Layout
-//! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis; [`say`]: sentences as data, rendered last
+//! - [`quantity`], [`figure`]: numbers with units, uncertainty and basis; [`say`]: sentences as
+//!   data, rendered last
 //! - [`entry`]: what a person types for a figure, in the units that they have
 //! - [`json`]: reading with errors that name the field; [`plan`]: the plan file
 //! - [`chemistry`]: what batteries of a kind do; [`battery`]: what the full model of one adds;
@@ -14,7 +15,8 @@
 //! - [`supply`]: what stores give, outlets cost and converters lose, before anything is fed
 //! - [`wire`]: leads, their resistance and what is planned for them
 //! - [`network`]: the steady state of an arrangement at one moment
-//! - [`fits`]: what can feed an item and what can follow a port, with the lead, fuse and converter that it takes
+//! - [`fits`]: what can feed an item and what can follow a port, with the lead, fuse and converter
+//!   that it takes
 //! - [`limits`]: what that state does to every limit, as findings
 //! - [`day`]: a day of use, and how long a store carries it
 //! - [`outage`]: an outage marched through in time

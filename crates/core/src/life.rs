@@ -1,4 +1,5 @@
-//! How many years a battery lasts in use: by how often and how deep it is discharged, and by the calendar.
+//! How many years a battery lasts in use: by how often and how deep it is discharged, and by the
+//! calendar.
 //!
 //! By use it ends after `cycles(depth)` discharges of that depth ([`crate::battery::cycles_at`]),
 //! by the calendar after [`crate::battery::life_years`]; whichever comes first ends it. Both wear a
@@ -48,7 +49,8 @@ pub struct Life {
     pub ended_by: EndedBy,
     /// Whether its cycles are its own, and not its chemistry's habit.
     pub own_cycles: bool,
-    /// What it costs a year for that long, in the site's currency; none where nobody states its price.
+    /// What it costs a year for that long, in the site's currency; none where nobody states its
+    /// price.
     pub cost_a_year: Option<f64>,
     /// All of it in a sentence.
     pub sentence: Sentence,
@@ -60,19 +62,33 @@ pub struct Life {
 /// Says what is wrong, without the field.
 pub fn can_be_used(uses_a_week: f64) -> Result<(), String> {
     let can = uses_a_week > 0.0 && uses_a_week <= MOST_USES;
-    if can { Ok(()) } else { Err(format!("is {uses_a_week}; it lies above 0 and at most at {MOST_USES}")) }
+    if can {
+        Ok(())
+    } else {
+        Err(format!(
+            "is {uses_a_week}; it lies above 0 and at most at {MOST_USES}"
+        ))
+    }
 }
 
-/// How many years the battery of a source lasts where it is discharged to a depth of 0 to 1 so many times a week (0 to
-/// [`MOST_USES`]); none without a battery.
+/// How many years the battery of a source lasts where it is discharged to a depth of 0 to 1 so many
+/// times a week (0 to [`MOST_USES`]); none without a battery.
 pub fn life(source: &Source, depth: f64, uses_a_week: f64, currency: &str) -> Option<Life> {
     let battery = source.battery.as_ref()?;
     let depth = depth.clamp(0.0, 1.0);
-    let cycles = (depth > LEAST_DEPTH).then(|| cycles_at(battery, depth)).filter(|it| it.is_finite());
-    let by_use_years = cycles.filter(|_| uses_a_week > 0.0).map(|it| it / (uses_a_week * WEEKS));
+    let cycles = (depth > LEAST_DEPTH)
+        .then(|| cycles_at(battery, depth))
+        .filter(|it| it.is_finite());
+    let by_use_years = cycles
+        .filter(|_| uses_a_week > 0.0)
+        .map(|it| it / (uses_a_week * WEEKS));
     let by_calendar_years = life_years(battery);
     let years = by_use_years.unwrap_or(f64::INFINITY).min(by_calendar_years);
-    let ended_by = if years < by_calendar_years { EndedBy::Use } else { EndedBy::Calendar };
+    let ended_by = if years < by_calendar_years {
+        EndedBy::Use
+    } else {
+        EndedBy::Calendar
+    };
     let mut told = Life {
         depth,
         cycles,
@@ -99,16 +115,24 @@ fn sentence(source: &Source, told: &Life, currency: &str) -> String {
         it => format!("{} times a week", amount(it, "")),
     };
     let calendar = in_years(told.by_calendar_years);
-    let cost = told.cost_a_year.map_or_else(String::new, |it| format!(": {} a year", amount(it, currency)));
+    let cost = told.cost_a_year.map_or_else(String::new, |it| {
+        format!(": {} a year", amount(it, currency))
+    });
     match (told.by_use_years, told.cycles) {
         (Some(by_use), Some(cycles)) => {
             let deep = amount((told.depth * 100.0).round(), "%");
             let bears = amount(two_digits(cycles), "");
             let by_use = in_years(by_use);
             let end = match told.ended_by {
-                EndedBy::Use => format!("and is worn out after {by_use}; the calendar would leave it {calendar}"),
-                EndedBy::Calendar if by_use == calendar => format!("and use and the calendar end it after {calendar}"),
-                EndedBy::Calendar => format!("so that the calendar ends it first, after {calendar}"),
+                EndedBy::Use => format!(
+                    "and is worn out after {by_use}; the calendar would leave it {calendar}"
+                ),
+                EndedBy::Calendar if by_use == calendar => {
+                    format!("and use and the calendar end it after {calendar}")
+                }
+                EndedBy::Calendar => {
+                    format!("so that the calendar ends it first, after {calendar}")
+                }
             };
             format!("{name}: {deep} deep {often}, which it bears about {bears} times, {end}{cost}.")
         }
@@ -131,6 +155,8 @@ pub(crate) fn in_years(years: f64) -> String {
 
 /// Two digits are all that a curve of cycles can tell.
 pub(crate) fn two_digits(value: f64) -> f64 {
-    let scale = 10_f64.powf(value.abs().max(1.0).log10().floor() - 1.0).max(1.0);
+    let scale = 10_f64
+        .powf(value.abs().max(1.0).log10().floor() - 1.0)
+        .max(1.0);
     (value / scale).round() * scale
 }

@@ -1,8 +1,8 @@
 //! What to measure next: the figures that nobody measured, by how much hangs on them.
 //!
-//! Each figure is moved up and down by its ±, everything that uses it is computed again, and what that does to a day's
-//! watt-hours and to the worst finding is told. Where a figure states no ±, it gets the one that its basis deserves
-//! (`figures`).
+//! Each figure is moved up and down by its ±, everything that uses it is computed again, and what
+//! that does to a day's watt-hours and to the worst finding is told. Where a figure states no ±, it
+//! gets the one that its basis deserves (`figures`).
 
 use crate::day::day;
 use crate::figure::Basis;
@@ -55,10 +55,13 @@ pub struct Matter {
 }
 
 impl Matter {
-    /// What it is sorted by: a verdict that gets worse counts as a whole limit, one that gets better as a quarter of
-    /// it, and a share of the day as three times as much of a limit.
+    /// What it is sorted by: a verdict that gets worse counts as a whole limit, one that gets
+    /// better as a quarter of it, and a share of the day as three times as much of a limit.
     pub fn weight(&self) -> f64 {
-        let turn = self.turns.as_ref().map_or(0.0, |it| if it.to > it.from { 1.0 } else { 0.25 });
+        let turn = self
+            .turns
+            .as_ref()
+            .map_or(0.0, |it| if it.to > it.from { 1.0 } else { 0.25 });
         turn + self.margin_share.min(1.0) + 3.0 * self.day_share
     }
 }
@@ -92,7 +95,11 @@ struct Base<'a> {
 pub fn matters(plan: &Plan) -> Matters {
     let (mut figures, unmeasured) = counted(plan);
     figures.truncate(MOST);
-    Matters { headline: headline(&figures, unmeasured, plan).into(), figures, unmeasured }
+    Matters {
+        headline: headline(&figures, unmeasured, plan).into(),
+        figures,
+        unmeasured,
+    }
 }
 
 /// Every figure that nobody measured and on which something hangs, that on which most hangs first.
@@ -102,7 +109,11 @@ pub(crate) fn weighed(plan: &Plan) -> Vec<Matter> {
 
 /// The same, and how many nobody measured.
 fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
-    let bases: Vec<Base<'_>> = plan.arrangements.iter().map(|it| Base::of(plan, it)).collect();
+    let bases: Vec<Base<'_>> = plan
+        .arrangements
+        .iter()
+        .map(|it| Base::of(plan, it))
+        .collect();
     let text = serde_json::to_value(plan).unwrap_or_default();
     let mut found = figures(&text);
     found.retain(|it| it.basis != Basis::Measured);
@@ -111,53 +122,91 @@ fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
     (figures, found.len())
 }
 
-/// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans took: the server
-/// that has answered is to idle as small as before.
+/// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans
+/// took: the server that has answered is to idle as small as before.
 fn all_moved(plan: &Plan, bases: &[Base<'_>], text: &Value, found: &[Found]) -> Vec<Matter> {
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     let part = found.len().div_ceil(cores).max(1);
     let job = work::current();
     let job = job.as_ref();
-    let all = |chunk: &[Found]| chunk.iter().filter_map(|it| moved(plan, bases, text, it)).collect::<Vec<_>>();
+    let all = |chunk: &[Found]| {
+        chunk
+            .iter()
+            .filter_map(|it| moved(plan, bases, text, it))
+            .collect::<Vec<_>>()
+    };
     std::thread::scope(|scope| {
-        let started: Vec<_> =
-            found.chunks(part).map(|chunk| scope.spawn(move || work::carried(job, || all(chunk)))).collect();
-        started.into_iter().flat_map(|it| it.join().unwrap_or_else(|thrown| resume_unwind(thrown))).collect()
+        let started: Vec<_> = found
+            .chunks(part)
+            .map(|chunk| scope.spawn(move || work::carried(job, || all(chunk))))
+            .collect();
+        started
+            .into_iter()
+            .flat_map(|it| it.join().unwrap_or_else(|thrown| resume_unwind(thrown)))
+            .collect()
     })
 }
 
 impl<'a> Base<'a> {
     fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
-        Self { arrangement, day_wh: day(plan, arrangement, &Charge::full()).drawn_wh, worst: first(plan, arrangement) }
+        Self {
+            arrangement,
+            day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
+            worst: first(plan, arrangement),
+        }
     }
 }
 
 /// The worst finding of an arrangement. No figure turns what merely nobody stated.
 fn first(plan: &Plan, arrangement: &Arrangement) -> Option<Finding> {
-    findings(plan, arrangement).into_iter().find(|it| it.unstated.is_none())
+    findings(plan, arrangement)
+        .into_iter()
+        .find(|it| it.unstated.is_none())
 }
 
 /// What a figure does when it is moved by its ±; none where nothing hangs on it.
 fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
-    let concerned: Vec<&Base<'_>> = bases.iter().filter(|it| figure.is_part_of(it.arrangement)).collect();
+    let concerned: Vec<&Base<'_>> = bases
+        .iter()
+        .filter(|it| figure.is_part_of(it.arrangement))
+        .collect();
     if concerned.is_empty() || figure.plus_minus <= 0.0 {
         return None;
     }
     let (mut day_wh, mut day_share, mut margin_share): (f64, f64, f64) = (0.0, 0.0, 0.0);
     let mut turns: Option<Turn> = None;
-    for side in [figure.value + figure.plus_minus, figure.value - figure.plus_minus] {
-        let Some(plan) = with(before, text, figure, side) else { continue };
+    for side in [
+        figure.value + figure.plus_minus,
+        figure.value - figure.plus_minus,
+    ] {
+        let Some(plan) = with(before, text, figure, side) else {
+            continue;
+        };
         for base in &concerned {
-            let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else { continue };
+            let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else {
+                continue;
+            };
             let change = (day(&plan, way, &Charge::full()).drawn_wh - base.day_wh).abs();
             if change > day_wh {
                 day_wh = change;
-                day_share = if base.day_wh > 0.0 { change / base.day_wh } else { 1.0 };
+                day_share = if base.day_wh > 0.0 {
+                    change / base.day_wh
+                } else {
+                    1.0
+                };
             }
             let now = judged(&plan, way);
-            let worst = now.iter().filter(|it| it.unstated.is_none()).map(|it| it.status).max();
-            let (Some(was), Some(worst)) = (&base.worst, worst) else { continue };
-            let shift = alike(&now, was).map_or(0.0, |it| (it.margin - was.margin).abs() / was.limit.abs().max(1e-9));
+            let worst = now
+                .iter()
+                .filter(|it| it.unstated.is_none())
+                .map(|it| it.status)
+                .max();
+            let (Some(was), Some(worst)) = (&base.worst, worst) else {
+                continue;
+            };
+            let shift = alike(&now, was).map_or(0.0, |it| {
+                (it.margin - was.margin).abs() / was.limit.abs().max(1e-9)
+            });
             margin_share = margin_share.max(shift);
             let turned = worst != was.status && turns.as_ref().is_none_or(|it| worst > it.to);
             // Which of several is told is the order of the findings.
@@ -175,10 +224,19 @@ fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Opt
     if turns.is_none() && day_share < LEAST_SHARE && margin_share < LEAST_SHARE {
         return None;
     }
-    let way =
-        |id: &str| bases.iter().find(|it| it.arrangement.id.as_str() == id).map_or("", |it| &it.arrangement.label);
-    let sentence =
-        sentence(figure, day_wh, day_share, margin_share, turns.as_ref().map(|it| (it, way(&it.arrangement))));
+    let way = |id: &str| {
+        bases
+            .iter()
+            .find(|it| it.arrangement.id.as_str() == id)
+            .map_or("", |it| &it.arrangement.label)
+    };
+    let sentence = sentence(
+        figure,
+        day_wh,
+        day_share,
+        margin_share,
+        turns.as_ref().map(|it| (it, way(&it.arrangement))),
+    );
     Some(Matter {
         figure: figure.told(),
         stated: figure.stated,
@@ -192,29 +250,52 @@ fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Opt
 
 /// The verdict that a finding has now; the worst where there are several of that kind at its place.
 fn alike<'a>(now: &'a [Judged], was: &Finding) -> Option<&'a Judged> {
-    let same = now.iter().filter(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
+    let same = now
+        .iter()
+        .filter(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
     same.reduce(|worst, it| if it.status > worst.status { it } else { worst })
 }
 
-fn sentence(figure: &Found, day_wh: f64, day_share: f64, margin: f64, turn: Option<(&Turn, &str)>) -> String {
-    let width =
-        if figure.unit.is_empty() { percent(figure.plus_minus) } else { amount(figure.plus_minus, figure.unit) };
+fn sentence(
+    figure: &Found,
+    day_wh: f64,
+    day_share: f64,
+    margin: f64,
+    turn: Option<(&Turn, &str)>,
+) -> String {
+    let width = if figure.unit.is_empty() {
+        percent(figure.plus_minus)
+    } else {
+        amount(figure.plus_minus, figure.unit)
+    };
     let mut parts = Vec::new();
     if let Some((turn, way)) = turn {
-        parts.push(format!("turns “{}” into “{}” in {way}", turn.from.word(), turn.to.word()));
+        parts.push(format!(
+            "turns “{}” into “{}” in {way}",
+            turn.from.word(),
+            turn.to.word()
+        ));
     }
     if day_share >= LEAST_SHARE {
-        parts.push(format!("moves a day by {}, {} of it", Amount(day_wh, "Wh"), percent(day_share)));
+        parts.push(format!(
+            "moves a day by {}, {} of it",
+            Amount(day_wh, "Wh"),
+            percent(day_share)
+        ));
     }
     if turn.is_none() && margin >= LEAST_SHARE {
-        parts.push(format!("moves the worst margin by {} of its limit", percent(margin)));
+        parts.push(format!(
+            "moves the worst margin by {} of its limit",
+            percent(margin)
+        ));
     }
     format!("± {width} {}.", parts.join(" and "))
 }
 
 fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
     if plan.arrangements.is_empty() {
-        return "Nothing is connected yet, so nothing hangs on any figure. Build a chain first.".into();
+        return "Nothing is connected yet, so nothing hangs on any figure. Build a chain first."
+            .into();
     }
     match figures.first() {
         None => "Nothing that nobody measured matters.".into(),
@@ -235,20 +316,41 @@ mod tests {
     fn what_is_judged_without_words_is_what_the_findings_say() {
         let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
         let text = serde_json::to_value(&plan).unwrap();
-        let bases: Vec<Base<'_>> = plan.arrangements.iter().map(|it| Base::of(&plan, it)).collect();
+        let bases: Vec<Base<'_>> = plan
+            .arrangements
+            .iter()
+            .map(|it| Base::of(&plan, it))
+            .collect();
         let mut compared = 0;
         for figure in figures(&text).iter().step_by(3) {
-            let Some(moved) = with(&plan, &text, figure, figure.value * 1.4) else { continue };
+            let Some(moved) = with(&plan, &text, figure, figure.value * 1.4) else {
+                continue;
+            };
             for base in bases.iter().filter(|it| figure.is_part_of(it.arrangement)) {
                 let way = moved.arrangement(base.arrangement.id.as_str()).unwrap();
                 let (told, judged) = (findings(&moved, way), judged(&moved, way));
-                let worst = told.iter().find(|it| it.unstated.is_none()).map(|it| it.status);
-                let max = judged.iter().filter(|it| it.unstated.is_none()).map(|it| it.status).max();
+                let worst = told
+                    .iter()
+                    .find(|it| it.unstated.is_none())
+                    .map(|it| it.status);
+                let max = judged
+                    .iter()
+                    .filter(|it| it.unstated.is_none())
+                    .map(|it| it.status)
+                    .max();
                 assert_eq!(worst, max, "{} {}", figure.id, figure.path);
                 let was = base.worst.as_ref().unwrap();
-                let same = told.iter().find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
+                let same = told
+                    .iter()
+                    .find(|it| it.code == was.code && it.place == was.place && it.unit == was.unit);
                 let margin = alike(&judged, was).map(|it| (it.status, it.margin.to_bits()));
-                assert_eq!(margin, same.map(|it| (it.status, it.margin.to_bits())), "{} {}", figure.id, figure.path);
+                assert_eq!(
+                    margin,
+                    same.map(|it| (it.status, it.margin.to_bits())),
+                    "{} {}",
+                    figure.id,
+                    figure.path
+                );
                 compared += 1;
             }
         }

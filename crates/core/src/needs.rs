@@ -44,8 +44,8 @@ pub struct Need {
     /// Of something that is charged: how long one filling takes by itself, h.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub filling_h: Option<f64>,
-    /// Of something that is charged: how often it is filled, what it costs and when it is done, in each arrangement that
-    /// feeds it.
+    /// Of something that is charged: how often it is filled, what it costs and when it is done, in
+    /// each arrangement that feeds it.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub fillings: Vec<Fillings>,
 }
@@ -116,21 +116,48 @@ pub struct Class {
 pub fn needs(plan: &Plan) -> Needs {
     let mut order: Vec<&Device> = plan.kit.devices.iter().collect();
     order.sort_by(|a, b| priority(a).total_cmp(&priority(b)));
-    let ways: Vec<&Arrangement> =
-        if order.iter().any(|it| it.filling().is_some()) { plan.arrangements.iter().collect() } else { Vec::new() };
-    let fillings: Vec<Fillings> = ways.iter().flat_map(|it| fillings(plan, it, &Charge::full())).collect();
-    let of = |it: &Device| fillings.iter().filter(|one| one.device == it.id.as_str()).cloned().collect();
-    let devices: Vec<Need> = order.iter().map(|it| Need { fillings: of(it), ..need(it) }).collect();
+    let ways: Vec<&Arrangement> = if order.iter().any(|it| it.filling().is_some()) {
+        plan.arrangements.iter().collect()
+    } else {
+        Vec::new()
+    };
+    let fillings: Vec<Fillings> = ways
+        .iter()
+        .flat_map(|it| fillings(plan, it, &Charge::full()))
+        .collect();
+    let of = |it: &Device| {
+        fillings
+            .iter()
+            .filter(|one| one.device == it.id.as_str())
+            .cloned()
+            .collect()
+    };
+    let devices: Vec<Need> = order
+        .iter()
+        .map(|it| Need {
+            fillings: of(it),
+            ..need(it)
+        })
+        .collect();
     let day_wh = devices.iter().map(|it| it.day_wh).sum::<f64>() + 0.0;
     let worst = worst(plan, &order);
     let classes = classes(&order, &devices, &worst);
     let headline = headline(devices.len(), day_wh, &worst);
-    Needs { headline: headline.into(), devices, day_wh, worst, classes }
+    Needs {
+        headline: headline.into(),
+        devices,
+        day_wh,
+        worst,
+        classes,
+    }
 }
 
 /// The place of a device in the order of what matters; the last where it is not told.
 fn priority(device: &Device) -> f64 {
-    device.priority.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get)
+    device
+        .priority
+        .as_ref()
+        .map_or(f64::INFINITY, crate::figure::Figure::get)
 }
 
 fn need(device: &Device) -> Need {
@@ -140,8 +167,18 @@ fn need(device: &Device) -> Need {
         device: device.id.to_string(),
         day_wh: alone_wh(device),
         running_w,
-        highest_w: device.phases.iter().map(|it| it.watts.get()).fold(0.0, f64::max) * device.count(),
-        basis: device.phases.iter().map(|it| it.watts.basis).min().unwrap_or(Basis::Assumed),
+        highest_w: device
+            .phases
+            .iter()
+            .map(|it| it.watts.get())
+            .fold(0.0, f64::max)
+            * device.count(),
+        basis: device
+            .phases
+            .iter()
+            .map(|it| it.watts.basis)
+            .min()
+            .unwrap_or(Basis::Assumed),
         strip: strip(device),
         filling_h: device.filling().map(|it| it.hours),
         fillings: Vec::new(),
@@ -149,8 +186,19 @@ fn need(device: &Device) -> Need {
 }
 
 fn strip(device: &Device) -> Vec<Step> {
-    let order = [PhaseKind::Starting, PhaseKind::Running, PhaseKind::Busy, PhaseKind::Stopping];
-    let of_kind = |kind: PhaseKind| device.phases.iter().enumerate().filter(move |(_, it)| it.when == kind);
+    let order = [
+        PhaseKind::Starting,
+        PhaseKind::Running,
+        PhaseKind::Busy,
+        PhaseKind::Stopping,
+    ];
+    let of_kind = |kind: PhaseKind| {
+        device
+            .phases
+            .iter()
+            .enumerate()
+            .filter(move |(_, it)| it.when == kind)
+    };
     let steps = order.into_iter().flat_map(of_kind).map(|(phase, it)| Step {
         phase,
         when: it.when,
@@ -168,23 +216,37 @@ fn strip(device: &Device) -> Vec<Step> {
 
 fn worst(plan: &Plan, order: &[&Device]) -> Worst {
     let all = |moment: &Moment| -> f64 {
-        let each = plan.kit.devices.iter().map(|it| moment.load_of(it).power(it.input.rated_v.get()));
+        let each = plan
+            .kit
+            .devices
+            .iter()
+            .map(|it| moment.load_of(it).power(it.input.rated_v.get()));
         each.sum::<f64>() + 0.0
     };
-    // Everybody else is busy while one starts or stops: each such moment differs from that by one device.
+    // Everybody else is busy while one starts or stops: each such moment differs from that by one
+    // device.
     let busy: f64 = all(&Moment::Busy);
     let one = |device: &Device, moment: Moment| {
         let own = |it: &Moment| it.load_of(device).power(device.input.rated_v.get());
         (busy - own(&Moment::Busy) + own(&moment), moment)
     };
     let having = |kind, moment: fn(String) -> Moment| {
-        let has = plan.kit.devices.iter().filter(move |it| it.highest(kind).is_some());
+        let has = plan
+            .kit
+            .devices
+            .iter()
+            .filter(move |it| it.highest(kind).is_some());
         has.map(move |it| one(it, moment(it.id.to_string())))
     };
     let lasting = [Moment::Running, Moment::Busy].map(|it| (all(&it), it));
     let starting = having(PhaseKind::Starting, Moment::Starting);
-    let moments = lasting.into_iter().chain(starting).chain(having(PhaseKind::Stopping, Moment::Stopping));
-    let worst = moments.fold((0.0, Moment::Running), |worst, it| if it.0 > worst.0 { it } else { worst });
+    let moments = lasting
+        .into_iter()
+        .chain(starting)
+        .chain(having(PhaseKind::Stopping, Moment::Stopping));
+    let worst = moments.fold((0.0, Moment::Running), |worst, it| {
+        if it.0 > worst.0 { it } else { worst }
+    });
     // To the last digit as it is summed.
     let worst = (all(&worst.1), worst.1);
     Worst {
@@ -194,7 +256,10 @@ fn worst(plan: &Plan, order: &[&Device]) -> Worst {
         all_starting_w: all(&Moment::AllStarting),
         devices: order
             .iter()
-            .map(|it| Draws { device: it.id.to_string(), watts: worst.1.load_of(it).power(it.input.rated_v.get()) })
+            .map(|it| Draws {
+                device: it.id.to_string(),
+                watts: worst.1.load_of(it).power(it.input.rated_v.get()),
+            })
             .collect(),
     }
 }
@@ -204,7 +269,10 @@ fn classes(order: &[&Device], needs: &[Need], worst: &Worst) -> Vec<Class> {
     for ((device, need), at_worst) in order.iter().zip(needs).zip(&worst.devices) {
         let (current, volts) = (device.input.current, device.input.rated_v.get());
         let busy_w = Moment::Busy.load_of(device).power(volts);
-        match classes.iter_mut().find(|it| it.current == current && (it.volts - volts).abs() < 1e-9) {
+        match classes
+            .iter_mut()
+            .find(|it| it.current == current && (it.volts - volts).abs() < 1e-9)
+        {
             Some(class) => {
                 class.devices += 1;
                 class.day_wh += need.day_wh;
@@ -213,7 +281,14 @@ fn classes(order: &[&Device], needs: &[Need], worst: &Worst) -> Vec<Class> {
             }
             None => {
                 let worst_w = at_worst.watts;
-                classes.push(Class { current, volts, devices: 1, day_wh: need.day_wh, busy_w, worst_w });
+                classes.push(Class {
+                    current,
+                    volts,
+                    devices: 1,
+                    day_wh: need.day_wh,
+                    busy_w,
+                    worst_w,
+                });
             }
         }
     }
@@ -238,11 +313,21 @@ fn headline(count: usize, day_wh: f64, worst: &Worst) -> String {
         "Eleven",
         "Twelve",
     ];
-    let energy = if day_wh >= 1000.0 { Amount(day_wh / 1000.0, "kWh") } else { Amount(day_wh, "Wh") };
+    let energy = if day_wh >= 1000.0 {
+        Amount(day_wh / 1000.0, "kWh")
+    } else {
+        Amount(day_wh, "Wh")
+    };
     let things = match count {
         0 => return "Nothing is entered that must stay on. Add the first device.".into(),
         1 => "One thing".to_owned(),
-        _ => WORDS.get(count).map_or_else(|| format!("{count} things"), |it| format!("{it} things")),
+        _ => WORDS
+            .get(count)
+            .map_or_else(|| format!("{count} things"), |it| format!("{it} things")),
     };
-    format!("{things} must stay on: {energy} a day, {} at worst, {}.", Amount(worst.watts, "W"), worst.when)
+    format!(
+        "{things} must stay on: {energy} a day, {} at worst, {}.",
+        Amount(worst.watts, "W"),
+        worst.when
+    )
 }

@@ -25,7 +25,8 @@ pub struct Parts {
     pub sources_price: Option<f64>,
     /// Weight of the sources in use, kg; none where one states none.
     pub sources_weight_kg: Option<f64>,
-    /// Price of everything that it uses, devices, converters and sources; none where one states none.
+    /// Price of everything that it uses, devices, converters and sources; none where one states
+    /// none.
     pub all_price: Option<f64>,
     /// Weight of the same, kg; none where one states none.
     pub all_weight_kg: Option<f64>,
@@ -41,30 +42,59 @@ type Stated<'a> = (Option<&'a Figure<Money>>, Option<&'a Figure<Kilograms>>);
 
 /// Counts the parts of an arrangement, and adds up what they cost and weigh.
 pub fn parts(plan: &Plan, arrangement: &Arrangement) -> Parts {
-    let converters = arrangement.feeds.iter().filter_map(|it| plan.converter(it.to.item.as_str()));
+    let converters = arrangement
+        .feeds
+        .iter()
+        .filter_map(|it| plan.converter(it.to.item.as_str()));
     let converters: Vec<Stated<'_>> = converters
         .filter(|it| it.kind != ConverterKind::Junction)
         .map(|it| (it.price.as_ref(), it.weight_kg.as_ref()))
         .collect();
-    let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
+    let used = |id: &str| {
+        arrangement
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id)
+    };
     let sources = plan.kit.sources.iter().filter(|it| used(it.id.as_str()));
-    let sources: Vec<Stated<'_>> = sources.map(|it| (it.price.as_ref(), it.weight_kg.as_ref())).collect();
+    let sources: Vec<Stated<'_>> = sources
+        .map(|it| (it.price.as_ref(), it.weight_kg.as_ref()))
+        .collect();
     let all = used_parts(plan, arrangement);
     let bought: Vec<&Used<'_>> = all.iter().filter(|it| !it.owned).collect();
     let sum = |list: &[&Used<'_>], of: fn(&Used<'_>) -> Option<f64>| {
-        list.iter().map(|it| of(it)).sum::<Option<f64>>().map(|it| it + 0.0)
+        list.iter()
+            .map(|it| of(it))
+            .sum::<Option<f64>>()
+            .map(|it| it + 0.0)
     };
     let whole: Vec<&Used<'_>> = all.iter().collect();
     // An empty sum of floats is −0; adding 0 makes it 0.
-    let price =
-        |list: &[Stated<'_>]| list.iter().map(|it| it.0.map(Figure::get)).sum::<Option<f64>>().map(|it| it + 0.0);
-    let weight =
-        |list: &[Stated<'_>]| list.iter().map(|it| it.1.map(Figure::get)).sum::<Option<f64>>().map(|it| it + 0.0);
+    let price = |list: &[Stated<'_>]| {
+        list.iter()
+            .map(|it| it.0.map(Figure::get))
+            .sum::<Option<f64>>()
+            .map(|it| it + 0.0)
+    };
+    let weight = |list: &[Stated<'_>]| {
+        list.iter()
+            .map(|it| it.1.map(Figure::get))
+            .sum::<Option<f64>>()
+            .map(|it| it + 0.0)
+    };
     Parts {
         sources: sources.len(),
         converters: converters.len(),
-        leads: arrangement.feeds.iter().filter(|it| it.cable.is_some()).count(),
-        fuses: arrangement.feeds.iter().filter(|it| it.fuse.is_some()).count(),
+        leads: arrangement
+            .feeds
+            .iter()
+            .filter(|it| it.cable.is_some())
+            .count(),
+        fuses: arrangement
+            .feeds
+            .iter()
+            .filter(|it| it.fuse.is_some())
+            .count(),
         price: price(&converters),
         weight_kg: weight(&converters),
         sources_price: price(&sources),
@@ -89,9 +119,19 @@ pub(crate) struct Used<'a> {
 /// Everything that an arrangement uses, in the order of the plan.
 pub(crate) fn used_parts<'a>(plan: &'a Plan, arrangement: &Arrangement) -> Vec<Used<'a>> {
     let fed = |id: &str| arrangement.feeds.iter().any(|it| it.to.item.as_str() == id);
-    let gives = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
-    let of = |(id, label): (&'a Id, &'a String), owned: Option<bool>, stated: Stated<'_>, count: f64, free: bool| {
-        // A junction of which nobody says what it costs costs nothing, and nobody carries or buys the mains.
+    let gives = |id: &str| {
+        arrangement
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id)
+    };
+    let of = |(id, label): (&'a Id, &'a String),
+              owned: Option<bool>,
+              stated: Stated<'_>,
+              count: f64,
+              free: bool| {
+        // A junction of which nobody says what it costs costs nothing, and nobody carries or buys
+        // the mains.
         let nothing = free.then_some(0.0);
         Used {
             id: id.as_str(),
@@ -101,18 +141,42 @@ pub(crate) fn used_parts<'a>(plan: &'a Plan, arrangement: &Arrangement) -> Vec<U
             weight_kg: stated.1.map(|it| it.get() * count).or(nothing),
         }
     };
-    let (devices, converters, sources) = (&plan.kit.devices, &plan.kit.converters, &plan.kit.sources);
-    let devices = devices
+    let (devices, converters, sources) =
+        (&plan.kit.devices, &plan.kit.converters, &plan.kit.sources);
+    let devices = devices.iter().filter(|it| fed(it.id.as_str())).map(|it| {
+        of(
+            (&it.id, &it.label),
+            it.owned,
+            (it.price.as_ref(), it.weight_kg.as_ref()),
+            it.count(),
+            false,
+        )
+    });
+    let converters = converters
         .iter()
         .filter(|it| fed(it.id.as_str()))
-        .map(|it| of((&it.id, &it.label), it.owned, (it.price.as_ref(), it.weight_kg.as_ref()), it.count(), false));
-    let converters = converters.iter().filter(|it| fed(it.id.as_str())).map(|it| {
-        let junction = it.kind == ConverterKind::Junction;
-        of((&it.id, &it.label), it.owned, (it.price.as_ref(), it.weight_kg.as_ref()), 1.0, junction)
-    });
-    let sources = sources.iter().filter(|it| fed(it.id.as_str()) || gives(it.id.as_str())).map(|it| {
-        let mains = it.kind == SourceKind::Mains;
-        of((&it.id, &it.label), it.owned, (it.price.as_ref(), it.weight_kg.as_ref()), 1.0, mains)
-    });
+        .map(|it| {
+            let junction = it.kind == ConverterKind::Junction;
+            of(
+                (&it.id, &it.label),
+                it.owned,
+                (it.price.as_ref(), it.weight_kg.as_ref()),
+                1.0,
+                junction,
+            )
+        });
+    let sources = sources
+        .iter()
+        .filter(|it| fed(it.id.as_str()) || gives(it.id.as_str()))
+        .map(|it| {
+            let mains = it.kind == SourceKind::Mains;
+            of(
+                (&it.id, &it.label),
+                it.owned,
+                (it.price.as_ref(), it.weight_kg.as_ref()),
+                1.0,
+                mains,
+            )
+        });
     devices.chain(converters).chain(sources).collect()
 }

@@ -46,7 +46,13 @@ pub trait Quantity: Copy + PartialEq + PartialOrd + std::fmt::Debug {
         }
         (raw < Self::LOW || raw > Self::HIGH).then(|| {
             let (low, high) = (Self::LOW, Self::HIGH);
-            format!("is {raw}; {} must lie between {low} and {high} {}", Self::NAME, Self::UNIT).trim_end().to_owned()
+            format!(
+                "is {raw}; {} must lie between {low} and {high} {}",
+                Self::NAME,
+                Self::UNIT
+            )
+            .trim_end()
+            .to_owned()
         })
     }
 }
@@ -55,9 +61,11 @@ pub trait Quantity: Copy + PartialEq + PartialOrd + std::fmt::Debug {
 pub const LARGEST: f64 = 1e12;
 
 macro_rules! quantity {
-    ($(#[$doc:meta])* $name:ident, $unit:literal, $words:literal, $low:expr, $high:expr $(, $refuse:expr)?) => {
+    ($(#[$doc:meta])* $name:ident, $unit:literal, $words:literal, $low:expr, $high:expr $(,
+        $refuse:expr)?) => {
         $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Default, Add, AddAssign, Sub, Sum, Display)]
+        #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Default, Add, AddAssign, Sub, Sum,
+            Display)]
         #[display("{_0} {}", $unit)]
         pub struct $name(pub f64);
 

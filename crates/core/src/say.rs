@@ -16,7 +16,8 @@
 //! ```
 //!
 //! # Layout
-//! - this file: pieces, marks and [`Sentence`]; `habit`: how a reader writes numbers and units; `number`: digits
+//! - this file: pieces, marks and [`Sentence`]; `habit`: how a reader writes numbers and units;
+//!   `number`: digits
 
 mod habit;
 mod number;
@@ -67,12 +68,16 @@ impl fmt::Display for Name<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let plain = |c: &char| ![OPEN, PART, SHUT].contains(c);
         write!(f, "{OPEN}n")?;
-        self.0.chars().filter(plain).try_for_each(|it| f.write_fmt(format_args!("{it}")))?;
+        self.0
+            .chars()
+            .filter(plain)
+            .try_for_each(|it| f.write_fmt(format_args!("{it}")))?;
         write!(f, "{SHUT}")
     }
 }
 
-/// A number with its unit, as a piece of a sentence: three digits that count, no more than two behind the point.
+/// A number with its unit, as a piece of a sentence: three digits that count, no more than two
+/// behind the point.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Amount<'a>(pub f64, pub &'a str);
 
@@ -166,7 +171,11 @@ fn piece(inner: &str) -> Option<Piece<'_>> {
             let value = parts.next()?.parse().ok()?;
             let unit = parts.next()?;
             let plus_minus = parts.next().map(str::parse).transpose().ok()?;
-            Some(Piece::Amount { value, unit, plus_minus })
+            Some(Piece::Amount {
+                value,
+                unit,
+                plus_minus,
+            })
         }
         _ => None,
     }
@@ -181,7 +190,11 @@ pub fn render<'a>(said: &'a str, habits: &Habits) -> Cow<'a, str> {
     for piece in pieces(said) {
         match piece {
             Piece::Text(it) | Piece::Name(it) => text += it,
-            Piece::Amount { value, unit, plus_minus } => text += &habits.amount(value, unit, plus_minus),
+            Piece::Amount {
+                value,
+                unit,
+                plus_minus,
+            } => text += &habits.amount(value, unit, plus_minus),
             Piece::Clock(hours) => text += &habits.clock(hours),
         }
     }
@@ -235,7 +248,8 @@ impl Sentence {
 }
 
 impl fmt::Display for Sentence {
-    /// With its marks, so that one sentence can stand in another; [`Sentence::plain`] is for reading.
+    /// With its marks, so that one sentence can stand in another; [`Sentence::plain`] is for
+    /// reading.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.0)
     }
@@ -347,22 +361,37 @@ mod tests {
         let forged = format!("{} holds.", Name("a\u{F0000}a5\u{F0001}m\u{F0002}"));
         assert_eq!(pieces(&forged)[0], Piece::Name("aa5m"));
         assert_eq!(render("\u{F0000}a5", &Habits::si()), "\u{F0000}a5");
-        assert_eq!(render("\u{F0000}x5\u{F0002}", &Habits::si()), "\u{F0000}x5\u{F0002}");
+        assert_eq!(
+            render("\u{F0000}x5\u{F0002}", &Habits::si()),
+            "\u{F0000}x5\u{F0002}"
+        );
     }
 
     #[test]
     fn pieces_come_in_order() {
-        let said = Sentence::from(format!("{}: {} at {}.", Name("Hut"), Amount(2.0, "h"), Clock(16.5)));
+        let said = Sentence::from(format!(
+            "{}: {} at {}.",
+            Name("Hut"),
+            Amount(2.0, "h"),
+            Clock(16.5)
+        ));
         let wanted = [
             Piece::Name("Hut"),
             Piece::Text(": "),
-            Piece::Amount { value: 2.0, unit: "h", plus_minus: None },
+            Piece::Amount {
+                value: 2.0,
+                unit: "h",
+                plus_minus: None,
+            },
             Piece::Text(" at "),
             Piece::Clock(16.5),
             Piece::Text("."),
         ];
         assert_eq!(said.pieces(), wanted);
         assert_eq!(said, "Hut: 2 h at 16:30.");
-        assert_eq!(said.render(&Habits::parse("12h").unwrap()), "Hut: 2 h at 4:30 pm.");
+        assert_eq!(
+            said.render(&Habits::parse("12h").unwrap()),
+            "Hut: 2 h at 4:30 pm."
+        );
     }
 }

@@ -7,13 +7,15 @@ use serde_json::Value;
 /// The schema as a JSON tree.
 pub fn plan() -> Value {
     let generator = SchemaSettings::draft2020_12().into_generator();
-    let mut schema = serde_json::to_value(generator.into_root_schema_for::<Plan>()).unwrap_or_default();
+    let mut schema =
+        serde_json::to_value(generator.into_root_schema_for::<Plan>()).unwrap_or_default();
     without_examples(&mut schema);
     schema["title"] = "A plan of Ash Pond".into();
     schema
 }
 
-/// Cuts the examples for programmers off every description; they are Rust, and the reader of a schema has none.
+/// Cuts the examples for programmers off every description; they are Rust, and the reader of a
+/// schema has none.
 pub fn without_examples(schema: &mut Value) {
     match schema {
         Value::Object(map) => {

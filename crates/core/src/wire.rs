@@ -26,9 +26,11 @@ const AMPACITY: [(f64, f64); 15] = [
 ];
 /// Aluminium, also with a skin of copper, carries this share of what copper does.
 const ALUMINIUM: f64 = 0.78;
-/// A conductor that carries what is planned for it is warmer than the air by so many kelvins (70 °C in 30 °C).
+/// A conductor that carries what is planned for it is warmer than the air by so many kelvins (70 °C
+/// in 30 °C).
 const RISE_K: f64 = 40.0;
-/// What leads carry that lie together, of what one carries alone: two, three, more (after IEC 60364-5-52).
+/// What leads carry that lie together, of what one carries alone: two, three, more (after IEC
+/// 60364-5-52).
 const BUNDLED: [f64; 3] = [0.8, 0.7, 0.65];
 /// Resistance of a metre of a pair of a data cable, there and back, Ω at 20 °C: 12.5 Ω for 100 m
 /// over two pairs (IEEE 802.3).
@@ -41,8 +43,8 @@ pub(crate) const PAIR_MM2: f64 = 0.2;
 pub const ALUMINIUM_FROM_MM2: f64 = 10.0;
 
 impl Material {
-    /// Resistivity at 20 °C, Ω·mm²/m (annealed copper after IEC 60028; EC-grade aluminium; copper-clad aluminium of a
-    /// tenth of copper after ASTM B566).
+    /// Resistivity at 20 °C, Ω·mm²/m (annealed copper after IEC 60028; EC-grade aluminium;
+    /// copper-clad aluminium of a tenth of copper after ASTM B566).
     pub fn resistivity(self) -> f64 {
         match self {
             Self::Copper => 0.017_241,
@@ -73,7 +75,8 @@ impl Strand {
     }
 }
 
-/// Cross-section of a cable, mm²; `None` for one of no length that states none, and for pairs of a data cable.
+/// Cross-section of a cable, mm²; `None` for one of no length that states none, and for pairs of a
+/// data cable.
 pub fn area(cable: &Cable) -> Option<SquareMillimetres> {
     let stated = cable.area_mm2.as_ref().map(|it| it.value);
     stated.or_else(|| cable.awg.as_ref().map(|it| gauge_area(it.get())))
@@ -92,7 +95,8 @@ pub fn conductor_ohms(material: Material, length_m: f64, area_mm2: f64, ambient:
 pub struct Lead {
     /// Resistance with its contacts while it is as warm as the air, Ω.
     pub ohms: f64,
-    /// By how much that grows with the square of the current, Ω/A²; 0 where how it is made up is not stated.
+    /// By how much that grows with the square of the current, Ω/A²; 0 where how it is made up is
+    /// not stated.
     pub per_square_amp: f64,
     /// The current from which on it is taken to grow no more, A: what is planned for it in 30 °C.
     pub up_to_a: f64,
@@ -122,7 +126,8 @@ pub fn per_metre(cable: &Cable, ambient: Celsius) -> Option<f64> {
     area(cable).map(|it| conductor_ohms(material, 1.0, it.0, ambient).0 * strand)
 }
 
-/// Resistance of the whole lead with its contacts, Ω; 0 without a cable. What its current adds is told by [`lead`].
+/// Resistance of the whole lead with its contacts, Ω; 0 without a cable. What its current adds is
+/// told by [`lead`].
 pub fn resistance(cable: Option<&Cable>, ambient: Celsius) -> Ohms {
     let Some(cable) = cable else { return Ohms(0.0) };
     let contacts = cable.contact_ohm.as_ref().map_or(Ohms(0.0), |it| it.value);
@@ -130,9 +135,10 @@ pub fn resistance(cable: Option<&Cable>, ambient: Celsius) -> Ohms {
     let length = cable.length_m.get();
     let conductors = match area(cable) {
         // One product for what states no strand, so that its last bit stays.
-        Some(area) => {
-            Ohms(conductor_ohms(material, length, area.0, ambient).0 * cable.strand.map_or(1.0, Strand::factor))
-        }
+        Some(area) => Ohms(
+            conductor_ohms(material, length, area.0, ambient).0
+                * cable.strand.map_or(1.0, Strand::factor),
+        ),
         None => Ohms(per_metre(cable, ambient).map_or(0.0, |it| it * length)),
     };
     contacts + conductors
@@ -154,13 +160,24 @@ pub fn resistance(cable: Option<&Cable>, ambient: Celsius) -> Ohms {
 /// ```
 pub fn lead(cable: Option<&Cable>, ambient: Celsius) -> Lead {
     let ohms = resistance(cable, ambient).0;
-    let plain = Lead { ohms, ..Lead::default() };
-    let Some((cable, strand)) = cable.and_then(|it| Some((it, it.strand?))) else { return plain };
-    let Some(area) = area(cable).filter(|it| it.0 > 0.0) else { return plain };
+    let plain = Lead {
+        ohms,
+        ..Lead::default()
+    };
+    let Some((cable, strand)) = cable.and_then(|it| Some((it, it.strand?))) else {
+        return plain;
+    };
+    let Some(area) = area(cable).filter(|it| it.0 > 0.0) else {
+        return plain;
+    };
     let material = cable.material.unwrap_or(Material::Copper);
     let up_to_a = planned_amps(material, area.0) * bundled(cable);
     let cold = 2.0 * cable.length_m.get() * material.resistivity() * strand.factor() / area.0;
-    Lead { ohms, per_square_amp: cold * material.per_kelvin() * RISE_K / (up_to_a * up_to_a), up_to_a }
+    Lead {
+        ohms,
+        per_square_amp: cold * material.per_kelvin() * RISE_K / (up_to_a * up_to_a),
+        up_to_a,
+    }
 }
 
 /// What a lead carries of what is planned for it alone, by how many lie together.
@@ -174,8 +191,8 @@ pub fn bundled(cable: &Cable) -> f64 {
 }
 /// Ratings of fuses that can be had, A.
 const FUSES: [f64; 22] = [
-    1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0, 125.0, 150.0, 200.0,
-    250.0, 300.0, 400.0,
+    1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0,
+    125.0, 150.0, 200.0, 250.0, 300.0, 400.0,
 ];
 
 /// Current that is planned for a cross-section in mm² (above 0), A: that of the next smaller
@@ -190,7 +207,10 @@ const FUSES: [f64; 22] = [
 /// ```
 pub fn planned_amps(material: Material, area_mm2: f64) -> f64 {
     // A hair of slack, so that a gauge computed to be just a standard size counts as it.
-    let fits = AMPACITY.iter().rev().find(|(size, _)| *size <= area_mm2 * (1.0 + 1e-9));
+    let fits = AMPACITY
+        .iter()
+        .rev()
+        .find(|(size, _)| *size <= area_mm2 * (1.0 + 1e-9));
     let (smallest, least) = AMPACITY[0];
     let copper = fits.map_or(least * area_mm2 / smallest, |(_, amps)| *amps);
     match material {
@@ -199,8 +219,9 @@ pub fn planned_amps(material: Material, area_mm2: f64) -> f64 {
     }
 }
 
-/// The share of its planned current that a lead carries in the heat: √((70 − T)/40) above 30 °C, for insulation that
-/// bears 70 °C (the law behind the correction factors of IEC 60364-5-52). Never below a twentieth.
+/// The share of its planned current that a lead carries in the heat: √((70 − T)/40) above 30 °C,
+/// for insulation that bears 70 °C (the law behind the correction factors of IEC 60364-5-52). Never
+/// below a twentieth.
 ///
 /// ```
 /// use ash_pond_core::{quantity::Celsius, wire::in_heat};
@@ -208,15 +229,22 @@ pub fn planned_amps(material: Material, area_mm2: f64) -> f64 {
 /// assert!((in_heat(Celsius(55.0)) - 0.612).abs() < 1e-3);
 /// ```
 pub fn in_heat(ambient: Celsius) -> f64 {
-    if ambient.0 <= 30.0 { 1.0 } else { ((70.0 - ambient.0).max(0.0) / 40.0).sqrt().max(0.05) }
+    if ambient.0 <= 30.0 {
+        1.0
+    } else {
+        ((70.0 - ambient.0).max(0.0) / 40.0).sqrt().max(0.05)
+    }
 }
 
-/// Planning ampacity of a cable in air of so many °C, A, with what lies beside it; `None` for one that states no size.
+/// Planning ampacity of a cable in air of so many °C, A, with what lies beside it; `None` for one
+/// that states no size.
 pub fn ampacity(cable: &Cable, ambient: Celsius) -> Option<f64> {
     let material = cable.material.unwrap_or(Material::Copper);
     let alone = match &cable.pairs {
         Some(pairs) => Some(PAIR_A * pairs.get()),
-        None => area(cable).filter(|it| it.0 > 0.0).map(|it| planned_amps(material, it.0)),
+        None => area(cable)
+            .filter(|it| it.0 > 0.0)
+            .map(|it| planned_amps(material, it.0)),
     };
     alone.map(|it| it * in_heat(ambient) * bundled(cable))
 }
@@ -240,10 +268,15 @@ pub(crate) fn fuses() -> impl Iterator<Item = f64> {
 /// assert_eq!(next_fuse(500.0), None);
 /// ```
 pub fn next_fuse(amps: f64) -> Option<f64> {
-    FUSES.into_iter().find(|rating| *rating >= amps * (1.0 - 1e-9))
+    FUSES
+        .into_iter()
+        .find(|rating| *rating >= amps * (1.0 - 1e-9))
 }
 
 /// The largest standard fuse of at most `amps`, A; `None` below the smallest.
 pub(crate) fn largest_fuse(amps: f64) -> Option<f64> {
-    FUSES.into_iter().rev().find(|rating| *rating <= amps * (1.0 + 1e-9))
+    FUSES
+        .into_iter()
+        .rev()
+        .find(|rating| *rating <= amps * (1.0 + 1e-9))
 }

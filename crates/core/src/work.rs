@@ -43,7 +43,10 @@ pub struct Job {
 impl Job {
     /// A job that may take so many steps.
     pub fn with_steps(steps: u64) -> Arc<Self> {
-        Arc::new(Self { told: AtomicBool::new(false), left: AtomicU64::new(steps) })
+        Arc::new(Self {
+            told: AtomicBool::new(false),
+            left: AtomicU64::new(steps),
+        })
     }
 
     /// A job of the usual budget.
@@ -78,7 +81,10 @@ thread_local! {
 /// # Errors
 /// Where it was stopped; whatever else goes wrong in it goes on unwinding.
 pub fn within<T>(job: &Arc<Job>, work: impl FnOnce() -> T) -> Result<T, Stopped> {
-    let before = HERE.replace(Here { job: Some(job.clone()), steps: 0 });
+    let before = HERE.replace(Here {
+        job: Some(job.clone()),
+        steps: 0,
+    });
     let done = catch_unwind(AssertUnwindSafe(work));
     HERE.replace(before);
     match done {
@@ -108,9 +114,15 @@ pub(crate) fn carried<T>(job: Option<&Arc<Job>>, work: impl FnOnce() -> T) -> T 
 }
 
 /// Does two parts of the job at hand, on both cores where there are two.
-pub(crate) fn both<A: Send, B: Send>(one: impl FnOnce() -> A + Send, other: impl FnOnce() -> B + Send) -> (A, B) {
+pub(crate) fn both<A: Send, B: Send>(
+    one: impl FnOnce() -> A + Send,
+    other: impl FnOnce() -> B + Send,
+) -> (A, B) {
     let job = current();
-    rayon::join(|| carried(job.as_ref(), one), || carried(job.as_ref(), other))
+    rayon::join(
+        || carried(job.as_ref(), one),
+        || carried(job.as_ref(), other),
+    )
 }
 
 /// Takes a step. What is stopped does not come back from it.
@@ -122,7 +134,11 @@ pub(crate) fn step() {
         }
         here.steps = 0;
         let job = here.job.as_ref()?;
-        let took = job.left.fetch_update(Ordering::Relaxed, Ordering::Relaxed, |it| it.checked_sub(u64::from(BATCH)));
+        let took = job
+            .left
+            .fetch_update(Ordering::Relaxed, Ordering::Relaxed, |it| {
+                it.checked_sub(u64::from(BATCH))
+            });
         match () {
             () if job.is_stopped() => Some(Stopped::Told),
             () if took.is_err() => Some(Stopped::Budget),
@@ -152,7 +168,10 @@ mod tests {
         assert_eq!(within(&job, || steps(1000)), Ok(1000));
         assert_eq!(within(&job, || steps(1000)), Err(Stopped::Budget));
         let other = Job::begin();
-        assert_eq!(within(&other, || within(&job, || steps(1000))), Ok(Err(Stopped::Budget)));
+        assert_eq!(
+            within(&other, || within(&job, || steps(1000))),
+            Ok(Err(Stopped::Budget))
+        );
         other.stop();
         assert_eq!(within(&other, || steps(1000)), Err(Stopped::Told));
         assert_eq!(steps(10_000), 10_000);
@@ -174,8 +193,16 @@ mod tests {
     #[test]
     fn another_failure_goes_on() {
         let job = Job::begin();
-        let thrown = catch_unwind(AssertUnwindSafe(|| within(&job, || resume_unwind(Box::new("other")))));
-        assert_eq!(thrown.err().and_then(|it| it.downcast::<&str>().ok()).as_deref(), Some(&"other"));
+        let thrown = catch_unwind(AssertUnwindSafe(|| {
+            within(&job, || resume_unwind(Box::new("other")))
+        }));
+        assert_eq!(
+            thrown
+                .err()
+                .and_then(|it| it.downcast::<&str>().ok())
+                .as_deref(),
+            Some(&"other")
+        );
         assert!(current().is_none());
     }
 }

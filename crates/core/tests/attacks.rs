@@ -22,10 +22,15 @@ fn labelled(label: &str) -> Value {
 
 #[test]
 fn what_is_not_seen_is_refused_and_where_it_was_kept_made_harmless() {
-    for unseen in ['\u{202e}', '\u{2066}', '\u{200f}', '\u{7}', '\r', '\u{0}', '\u{9f}'] {
+    for unseen in [
+        '\u{202e}', '\u{2066}', '\u{200f}', '\u{7}', '\r', '\u{0}', '\u{9f}',
+    ] {
         let plan = labelled(&format!("Router{unseen}retuor"));
         let error = Plan::from_value(&plan).unwrap_err().to_string();
-        assert!(error.contains("kit.devices[0].label") && error.contains("leave it out"), "{error}");
+        assert!(
+            error.contains("kit.devices[0].label") && error.contains("leave it out"),
+            "{error}"
+        );
         let kept = Plan::from_kept(&plan, |_| false).unwrap();
         assert_eq!(kept.kit.devices[0].label, "Routerretuor");
     }
@@ -38,18 +43,34 @@ fn ids_are_no_folders() {
         let mut plan = demo();
         plan["outages"][0]["id"] = json!(id);
         let error = Plan::from_value(&plan).unwrap_err().to_string();
-        assert!(error.contains("outages[0].id") && error.contains("folder"), "{error}");
+        assert!(
+            error.contains("outages[0].id") && error.contains("folder"),
+            "{error}"
+        );
     }
 }
 
 #[test]
 fn no_cell_is_a_formula_and_what_went_out_comes_back_the_same() {
-    for label in ["=HYPERLINK(\"x\")", "+1 lamp", "-gate", "@home", "'=1", "'90 lamp", "''-"] {
+    for label in [
+        "=HYPERLINK(\"x\")",
+        "+1 lamp",
+        "-gate",
+        "@home",
+        "'=1",
+        "'90 lamp",
+        "''-",
+    ] {
         let plan = Plan::from_value(&labelled(label)).unwrap();
         let text = table(&plan, Table::Devices);
-        for row in csv::ReaderBuilder::new().from_reader(text.as_bytes()).records() {
+        for row in csv::ReaderBuilder::new()
+            .from_reader(text.as_bytes())
+            .records()
+        {
             let row = row.unwrap();
-            let formula = row.iter().any(|it| it.starts_with(['=', '+', '-', '@']) && it.parse::<f64>().is_err());
+            let formula = row
+                .iter()
+                .any(|it| it.starts_with(['=', '+', '-', '@']) && it.parse::<f64>().is_err());
             assert!(!formula, "{row:?}");
         }
         let seen = preview(&plan, &text, Some(Table::Devices), DecimalMark::Point);
@@ -60,11 +81,15 @@ fn no_cell_is_a_formula_and_what_went_out_comes_back_the_same() {
 
 #[test]
 fn more_than_a_person_means_is_refused() {
-    let lamp = json!({"id": "x", "label": "X", "input": {"current": "dc", "rated_v": 12}, "phases": []});
+    let lamp =
+        json!({"id": "x", "label": "X", "input": {"current": "dc", "rated_v": 12}, "phases": []});
     let mut plan = demo();
     plan["kit"]["devices"] = Value::Array(vec![lamp; 10_001]);
     let error = Plan::from_value(&plan).unwrap_err().to_string();
-    assert!(error.contains("kit.devices: has 10001 entries") || error.contains("kit.devices has 10001"), "{error}");
+    assert!(
+        error.contains("kit.devices: has 10001 entries") || error.contains("kit.devices has 10001"),
+        "{error}"
+    );
 }
 
 /// Every number of the plan a thousand times as large and as small, where the plan is accepted
@@ -79,7 +104,9 @@ fn no_accepted_figure_makes_an_outage_that_never_ends() {
                     numbers(it, &format!("{at}/{index}"), into);
                 }
             }
-            Value::Object(fields) => fields.iter().for_each(|(key, it)| numbers(it, &format!("{at}/{key}"), into)),
+            Value::Object(fields) => fields
+                .iter()
+                .for_each(|(key, it)| numbers(it, &format!("{at}/{key}"), into)),
             _ => {}
         }
     }
@@ -94,11 +121,16 @@ fn no_accepted_figure_makes_an_outage_that_never_ends() {
         let mut text = plan.clone();
         let was = text.pointer(place).and_then(Value::as_f64).unwrap();
         *text.pointer_mut(place).unwrap() = json!(was * factor);
-        let Ok(plan) = Plan::from_value(&text) else { continue };
-        let Some(outage) = plan.outages.iter().find(|it| it.id.as_str() == "works-cut") else { continue };
+        let Ok(plan) = Plan::from_value(&text) else {
+            continue;
+        };
+        let Some(outage) = plan.outages.iter().find(|it| it.id.as_str() == "works-cut") else {
+            continue;
+        };
         let way = plan.arrangement("direct").unwrap();
         let job = Job::with_steps(30_000_000);
-        let found = within(&job, || simulate(&plan, way, outage, None)).unwrap_or_else(|it| panic!("{place}: {it:?}"));
+        let found = within(&job, || simulate(&plan, way, outage, None))
+            .unwrap_or_else(|it| panic!("{place}: {it:?}"));
         assert!(found.events.len() <= 50_001, "{place}");
         marched += 1;
     }

@@ -11,17 +11,25 @@ use serde_json::{Value, json};
 
 /// A generator with its charger on a bank of 100 Ah with 20 mΩ, whose charger holds so many volts.
 fn held(volts: f64, edit: &dyn Fn(&mut Value)) -> Plan {
-    site(&json!([feed("set/out", "charger"), feed("charger/out", "bank/studs")]), &|plan| {
-        plan["kit"]["converters"][0]["charge_v"] = json!(volts);
-        plan["kit"]["sources"][1]["battery"]["internal_ohm"] = json!(0.02);
-        plan["kit"]["sources"][3]["ports"][0]["limit"]["continuous_w"] = json!(1000);
-        plan["kit"]["sources"][3]["engine"]["fuel_l"] = json!(100);
-        edit(plan);
-    })
+    site(
+        &json!([
+            feed("set/out", "charger"),
+            feed("charger/out", "bank/studs")
+        ]),
+        &|plan| {
+            plan["kit"]["converters"][0]["charge_v"] = json!(volts);
+            plan["kit"]["sources"][1]["battery"]["internal_ohm"] = json!(0.02);
+            plan["kit"]["sources"][3]["ports"][0]["limit"]["continuous_w"] = json!(1000);
+            plan["kit"]["sources"][3]["engine"]["fuel_l"] = json!(100);
+            edit(plan);
+        },
+    )
 }
 
 fn filled(plan: &Plan, from: f64, to: &[f64]) -> Recharged {
-    asked(plan, "bank", |it| (it.from_soc, it.levels) = (from, to.to_vec()))
+    asked(plan, "bank", |it| {
+        (it.from_soc, it.levels) = (from, to.to_vec());
+    })
 }
 
 #[test]
@@ -30,52 +38,95 @@ fn what_flows_falls_as_the_cells_come_up_to_the_volts_of_their_charger() {
     // current falls with what is missing: 10.67 V for all of the charge over 20 mΩ in 100 Ah.
     let told = filled(&held(13.6, &|_| {}), 0.975, &[0.98, 0.99]);
     let fall_per_h = 0.32 / 0.03 / 0.02 / 100.0 * chemistry::find("lfp").unwrap().charge_efficiency;
-    near(hours(&told, 0.98), ((0.98125_f64 - 0.975) / (0.98125 - 0.98)).ln() / fall_per_h, 0.01);
+    near(
+        hours(&told, 0.98),
+        ((0.98125_f64 - 0.975) / (0.98125 - 0.98)).ln() / fall_per_h,
+        0.01,
+    );
     assert_eq!(told.levels[1].after_h, None, "{}", told.sentence);
     let limit = &told.ways[0].limits[0];
     assert_eq!(limit.kind, LimitKind::Charger);
-    assert_eq!(limit.limited_by, "Charger holds 13.6 V, and its cells rest at that from 98.1 % on");
+    assert_eq!(
+        limit.limited_by,
+        "Charger holds 13.6 V, and its cells rest at that from 98.1 % on"
+    );
     // 66.7 mV over 20 mΩ.
-    near(limit.watts, 13.6 * (13.6 - (13.48 + 0.005 * 0.32 / 0.03)) / 0.02, 2e-3);
+    near(
+        limit.watts,
+        13.6 * (13.6 - (13.48 + 0.005 * 0.32 / 0.03)) / 0.02,
+        2e-3,
+    );
     // What is made for these cells fills them, held by what they take.
     let whole = filled(&held(14.4, &|_| {}), 0.975, &[1.0]);
-    assert!(whole.levels[0].after_h.is_some() && whole.ways[0].limits.iter().all(|it| it.kind != LimitKind::Charger));
+    assert!(
+        whole.levels[0].after_h.is_some()
+            && whole.ways[0]
+                .limits
+                .iter()
+                .all(|it| it.kind != LimitKind::Charger)
+    );
     // Nobody says what resistance there is: all of it flows up to there, and nothing above.
     let open = held(13.6, &|plan| {
-        plan["kit"]["sources"][1]["battery"].as_object_mut().unwrap().remove("internal_ohm");
+        plan["kit"]["sources"][1]["battery"]
+            .as_object_mut()
+            .unwrap()
+            .remove("internal_ohm");
     });
     let open = filled(&open, 0.9, &[0.98, 0.99]);
-    assert!(open.levels[0].after_h.is_some() && open.levels[1].after_h.is_none(), "{}", open.sentence);
+    assert!(
+        open.levels[0].after_h.is_some() && open.levels[1].after_h.is_none(),
+        "{}",
+        open.sentence
+    );
 }
 
 #[test]
 fn a_store_gets_no_more_than_it_may_where_its_charger_gives_little_more() {
-    // A charger of 25 A on an input of 60 A: the bank may be charged with 20 A. What the input would
-    // take by itself is three times as much, and holds nothing down.
-    let plan = held(14.4, &|plan| plan["kit"]["sources"][1]["battery"]["max_charge_a"] = json!(20));
+    // A charger of 25 A on an input of 60 A: the bank may be charged with 20 A. What the input
+    // would take by itself is three times as much, and holds nothing down.
+    let plan = held(14.4, &|plan| {
+        plan["kit"]["sources"][1]["battery"]["max_charge_a"] = json!(20);
+    });
     let told = filled(&plan, 0.5, &[0.8]);
     near(told.ways[0].watts, 20.0 * 13.2, 1e-3);
     assert_eq!(told.ways[0].limited_by, "what it may be charged with: 20 A");
-    near(hours(&told, 0.8), 0.3 * 100.0 / 20.0 / chemistry::find("lfp").unwrap().charge_efficiency, 2e-3);
+    near(
+        hours(&told, 0.8),
+        0.3 * 100.0 / 20.0 / chemistry::find("lfp").unwrap().charge_efficiency,
+        2e-3,
+    );
 }
 
 #[test]
 fn what_is_drawn_meanwhile_passes_by_the_cells() {
     let plan = held(13.6, &|plan| {
-        plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc", "rated_v": 12},
+        plan["kit"]["devices"] = json!([{"id": "lamp", "label": "Lamp", "input": {"current": "dc",
+            "rated_v": 12},
             "phases": [{"when": "running", "watts": 40}]}]);
-        plan["arrangements"][0]["feeds"].as_array_mut().unwrap().push(feed("bank/out", "lamp"));
-        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-01-14T06:00", "hours": 24, "initial_soc": {"bank": 0.981},
+        plan["arrangements"][0]["feeds"]
+            .as_array_mut()
+            .unwrap()
+            .push(feed("bank/out", "lamp"));
+        plan["outages"] = json!([{"id": "o", "label": "O", "start": "2026-01-14T06:00",
+            "hours": 24, "initial_soc": {"bank": 0.981},
             "runs": [{"source": "set", "from_h": 0, "to_h": 24}]}]);
     });
     let run = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
     // The bank stays where its charger holds it, and the lamp hangs on the engine.
-    assert!((run.sources["bank"].end_soc - 0.981).abs() < 1e-3, "{:?}", run.sources["bank"].end_soc);
+    assert!(
+        (run.sources["bank"].end_soc - 0.981).abs() < 1e-3,
+        "{:?}",
+        run.sources["bank"].end_soc
+    );
     let mut value = serde_json::to_value(&plan).unwrap();
     value["outages"][0]["runs"] = json!([{"source": "set", "from_h": 0, "to_h": 0.001}]);
     let alone = Plan::from_value(&value).unwrap();
     let alone = simulate(&alone, &alone.arrangements[0], &alone.outages[0], None);
-    assert!(alone.sources["bank"].end_soc < 0.4, "{}", alone.sources["bank"].end_soc);
+    assert!(
+        alone.sources["bank"].end_soc < 0.4,
+        "{}",
+        alone.sources["bank"].end_soc
+    );
 }
 
 #[test]
@@ -107,25 +158,57 @@ fn shade_falls_and_goes_to_the_minute() {
         let plan = site(&json!([feed("panel/out", "station/dc")]), &|plan| {
             plan["kit"]["sources"][4]["panel"]["shade"] = shade.clone();
         });
-        asked(&plan, "station", |it| (it.sky, it.levels) = (Sky::Clear, vec![1.0]))
+        asked(&plan, "station", |it| {
+            (it.sky, it.levels) = (Sky::Clear, vec![1.0]);
+        })
     };
-    // The day of filling begins at midnight or later: a time of day in its spans is that of its clock.
+    // The day of filling begins at midnight or later: a time of day in its spans is that of its
+    // clock.
     let told = shaded(&json!([{"from": "10:07", "to": "13:52"}]));
-    let begins = told.spans.iter().map(|it| it.from_h.rem_euclid(24.0)).collect::<Vec<_>>();
-    let ends = told.spans.iter().map(|it| it.to_h.rem_euclid(24.0)).collect::<Vec<_>>();
+    let begins = told
+        .spans
+        .iter()
+        .map(|it| it.from_h.rem_euclid(24.0))
+        .collect::<Vec<_>>();
+    let ends = told
+        .spans
+        .iter()
+        .map(|it| it.to_h.rem_euclid(24.0))
+        .collect::<Vec<_>>();
     let gap = (13.0 + 52.0 / 60.0) - (10.0 + 7.0 / 60.0);
-    let found = ends.iter().zip(begins.iter().skip(1)).map(|(end, begin)| begin - end);
-    assert!(found.clone().any(|it| (it - gap).abs() < 1e-4), "{:?} of {:?}", found.collect::<Vec<_>>(), told.spans);
+    let found = ends
+        .iter()
+        .zip(begins.iter().skip(1))
+        .map(|(end, begin)| begin - end);
+    assert!(
+        found.clone().any(|it| (it - gap).abs() < 1e-4),
+        "{:?} of {:?}",
+        found.collect::<Vec<_>>(),
+        told.spans
+    );
     // A shade of two minutes takes two minutes, and not a quarter of an hour or nothing.
-    let (none, short) = (shaded(&json!([])), shaded(&json!([{"from": "12:05", "to": "12:07"}])));
-    let first = |it: &Recharged| it.curve.iter().take_while(|it| it[0] < 24.0).last().unwrap()[1];
+    let (none, short) = (
+        shaded(&json!([])),
+        shaded(&json!([{"from": "12:05", "to": "12:07"}])),
+    );
+    let first = |it: &Recharged| {
+        it.curve
+            .iter()
+            .take_while(|it| it[0] < 24.0)
+            .last()
+            .unwrap()[1]
+    };
     let lost = first(&none) - first(&short);
-    assert!(lost > 0.0 && lost < 120.0 / 3600.0 * 110.0 / 500.0, "{lost}");
+    assert!(
+        lost > 0.0 && lost < 120.0 / 3600.0 * 110.0 / 500.0,
+        "{lost}"
+    );
 }
 
 proptest! {
     #[test]
-    fn a_held_cell_has_the_hours_of_its_march(volts in 13.2_f64..14.6, ohms in 0.004_f64..0.08, amps in 5.0_f64..50.0) {
+    fn a_held_cell_has_the_hours_of_its_march(volts in 13.2_f64..14.6, ohms in 0.004_f64..0.08,
+        amps in 5.0_f64..50.0) {
         let plan = held(volts, &|plan| {
             plan["kit"]["sources"][1]["battery"]["internal_ohm"] = json!(ohms);
             plan["kit"]["converters"][0]["outputs"][0]["limit"]["continuous_a"] = json!(amps);
@@ -137,7 +220,8 @@ proptest! {
         let cell = table.cells[row][column].as_ref().unwrap();
         let reached = |soc: f64| told.levels.iter().find(|it| (it.soc - soc).abs() < 1e-9).unwrap().after_h;
         // Near to where nothing flows any more hours stretch without end.
-        for (of_cell, of_march) in [(cell.after_h.most, reached(0.8)), (cell.after_h.full, reached(1.0))] {
+        for (of_cell, of_march) in [(cell.after_h.most, reached(0.8)), (cell.after_h.full,
+            reached(1.0))] {
             if let (Some(of_cell), Some(of_march)) = (of_cell, of_march) {
                 near(of_cell, of_march, 0.06);
             }
@@ -152,16 +236,22 @@ proptest! {
 
     #[test]
     fn more_volts_and_less_resistance_never_take_longer(
-        volts in 13.3_f64..14.2, more in 0.0_f64..0.4, ohms in 0.004_f64..0.08, less in 0.0_f64..1.0,
+        volts in 13.3_f64..14.2, more in 0.0_f64..0.4, ohms in 0.004_f64..0.08,
+            less in 0.0_f64..1.0,
     ) {
         let at = |volts: f64, ohms: f64| {
-            let plan = held(volts, &|plan| plan["kit"]["sources"][1]["battery"]["internal_ohm"] = json!(ohms));
-            filled(&plan, 0.1, &[0.7, 0.97]).levels.iter().map(|it| it.after_h.unwrap_or(f64::INFINITY)).collect::<Vec<_>>()
+            let plan = held(volts,
+                &|plan| plan["kit"]["sources"][1]["battery"]["internal_ohm"] = json!(ohms));
+            filled(&plan, 0.1, &[0.7,
+                0.97]).levels.iter().map(|it| it.after_h.unwrap_or(f64::INFINITY)).collect::<Vec<_>>()
         };
-        let (plain, higher, better) = (at(volts, ohms), at(volts + more, ohms), at(volts, ohms * less));
+        let (plain, higher, better) = (at(volts, ohms), at(volts + more, ohms), at(volts,
+            ohms * less));
         for it in 0..2 {
-            prop_assert!(higher[it] <= plain[it] * (1.0 + 5e-3), "{} V: {higher:?} after {plain:?}", volts + more);
-            prop_assert!(better[it] <= plain[it] * (1.0 + 5e-3), "{} Ω: {better:?} after {plain:?}", ohms * less);
+            prop_assert!(higher[it] <= plain[it] * (1.0 + 5e-3), "{} V: {higher:?} after \
+                {plain:?}", volts + more);
+            prop_assert!(better[it] <= plain[it] * (1.0 + 5e-3), "{} Ω: {better:?} after \
+                {plain:?}", ohms * less);
         }
     }
 }

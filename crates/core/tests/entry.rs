@@ -7,13 +7,21 @@ use ash_pond_core::figure::Basis;
 use common::close;
 use proptest::prelude::*;
 
-const BASES: [(Basis, &str); 4] =
-    [(Basis::Assumed, "a"), (Basis::Label, "l"), (Basis::Datasheet, "d"), (Basis::Measured, "m")];
+const BASES: [(Basis, &str); 4] = [
+    (Basis::Assumed, "a"),
+    (Basis::Label, "l"),
+    (Basis::Datasheet, "d"),
+    (Basis::Measured, "m"),
+];
 
 /// A number with three digits behind the point or comma.
 fn written(value: f64, decimal: DecimalMark) -> String {
     let text = format!("{value:.3}");
-    if decimal == DecimalMark::Comma { text.replace('.', ",") } else { text }
+    if decimal == DecimalMark::Comma {
+        text.replace('.', ",")
+    } else {
+        text
+    }
 }
 
 fn thousandths(value: f64) -> f64 {
@@ -25,7 +33,15 @@ fn decimal() -> impl Strategy<Value = DecimalMark> {
 }
 
 fn at_12(text: &str) -> Entry {
-    read(text, Target::Watts, Around { volts: Some(12.0), ..Around::default() }).unwrap_or_else(|why| panic!("{why}"))
+    read(
+        text,
+        Target::Watts,
+        Around {
+            volts: Some(12.0),
+            ..Around::default()
+        },
+    )
+    .unwrap_or_else(|why| panic!("{why}"))
 }
 
 fn refused(text: &str) -> String {
@@ -55,14 +71,21 @@ fn watts_are_read_in_every_form_that_people_have() {
         ("10 Wh per 30 min", 20.0),
     ];
     for (text, watts) in cases {
-        assert!((at_12(text).value - watts).abs() < 1e-9, "{text}: {}", at_12(text).value);
+        assert!(
+            (at_12(text).value - watts).abs() < 1e-9,
+            "{text}: {}",
+            at_12(text).value
+        );
     }
 }
 
 #[test]
 fn uncertainty_and_basis_are_read_wherever_they_stand() {
     let entry = at_12("6.2±0.2 m");
-    assert_eq!((entry.plus_minus, entry.basis), (Some(0.2), Basis::Measured));
+    assert_eq!(
+        (entry.plus_minus, entry.basis),
+        (Some(0.2), Basis::Measured)
+    );
     assert_eq!(at_12("6.2 W +- 0.2 W l").basis, Basis::Label);
     assert_eq!(at_12("6 ± 5 % d").plus_minus, Some(0.3));
     assert_eq!(at_12("6 datasheet").basis, Basis::Datasheet);
@@ -70,21 +93,48 @@ fn uncertainty_and_basis_are_read_wherever_they_stand() {
     // 3 % and 4 % make 5 %.
     let both = at_12("1±0.03 A 10±0.4 V m");
     assert!((both.plus_minus.unwrap() - 0.5).abs() < 1e-12 && both.basis == Basis::Measured);
-    let parts: Vec<_> = both.working.unwrap().terms.iter().map(|it| it.plus_minus).collect();
+    let parts: Vec<_> = both
+        .working
+        .unwrap()
+        .terms
+        .iter()
+        .map(|it| it.plus_minus)
+        .collect();
     assert_eq!(parts, [Some(0.03), Some(0.4)]);
 }
 
 #[test]
 fn a_labels_volts_and_amperes_are_a_label_and_questioned_as_a_running_load() {
-    let running = Around { running: true, ..Around::default() };
+    let running = Around {
+        running: true,
+        ..Around::default()
+    };
     let label = read("12 V 1.5 A", Target::Watts, running).unwrap();
-    assert_eq!((label.basis, label.note.as_deref()), (Basis::Label, Some("1.5 A × 12 V")));
+    assert_eq!(
+        (label.basis, label.note.as_deref()),
+        (Basis::Label, Some("1.5 A × 12 V"))
+    );
     assert!(label.question.unwrap().contains("two fifths: 7.2 W"));
     assert_eq!(label.instead, Some(18.0 * 0.4));
     // Measured, it is not.
-    assert!(read("12 V 1.5 A m", Target::Watts, running).unwrap().question.is_none());
-    assert!(read("0.7 A 12 V", Target::Watts, running).unwrap().question.is_none());
-    assert!(read("18 l", Target::Watts, Around::default()).unwrap().question.is_none());
+    assert!(
+        read("12 V 1.5 A m", Target::Watts, running)
+            .unwrap()
+            .question
+            .is_none()
+    );
+    assert!(
+        read("0.7 A 12 V", Target::Watts, running)
+            .unwrap()
+            .question
+            .is_none()
+    );
+    assert!(
+        read("18 l", Target::Watts, Around::default())
+            .unwrap()
+            .question
+            .is_none()
+    );
 }
 
 #[test]
@@ -104,7 +154,18 @@ fn other_figures_have_their_units() {
 
 #[test]
 fn both_decimal_marks_are_read_and_thousands_by_choice() {
-    let as_read = |text, decimal| read(text, Target::Plain, Around { decimal, ..Around::default() }).unwrap().value;
+    let as_read = |text, decimal| {
+        read(
+            text,
+            Target::Plain,
+            Around {
+                decimal,
+                ..Around::default()
+            },
+        )
+        .unwrap()
+        .value
+    };
     assert!((as_read("1,500", DecimalMark::Point) - 1500.0).abs() < 1e-9);
     assert!((as_read("1,500", DecimalMark::Comma) - 1.5).abs() < 1e-9);
     assert!((as_read("1.500,25", DecimalMark::Comma) - 1500.25).abs() < 1e-9);
@@ -135,8 +196,16 @@ fn what_cannot_be_read_says_why_and_what_can() {
         assert!(said.contains(why), "{text}: {said}");
         assert!(said.contains("4.5 Wh/day"), "{said}");
     }
-    assert!(read("140 %", Target::Share, Around::default()).unwrap_err().contains("at most 100 %"));
-    assert!(read("3 V", Target::Seconds, Around::default()).unwrap_err().contains("V is no unit of seconds"));
+    assert!(
+        read("140 %", Target::Share, Around::default())
+            .unwrap_err()
+            .contains("at most 100 %")
+    );
+    assert!(
+        read("3 V", Target::Seconds, Around::default())
+            .unwrap_err()
+            .contains("V is no unit of seconds")
+    );
 }
 
 /// Only temperatures and places go below nought.
@@ -145,14 +214,17 @@ fn fits(value: f64, target: Target) -> bool {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None,
+        ..ProptestConfig::default() })]
 
     #[test]
-    fn what_is_written_is_read_back(value in 0.0..5000.0_f64, half in 0.0..50.0_f64, basis in 0_usize..4, decimal in decimal(), unit in any::<bool>()) {
+    fn what_is_written_is_read_back(value in 0.0..5000.0_f64, half in 0.0..50.0_f64,
+        basis in 0_usize..4, decimal in decimal(), unit in any::<bool>()) {
         let (value, half) = (thousandths(value), thousandths(half));
         let (basis, letter) = BASES[basis];
         let unit = if unit { " W" } else { "" };
-        let text = format!("{}{unit} ± {}{unit} {letter}", written(value, decimal), written(half, decimal));
+        let text = format!("{}{unit} ± {}{unit} {letter}", written(value, decimal), written(half,
+            decimal));
         let entry = read(&text, Target::Watts, Around { decimal, ..Around::default() }).unwrap();
         prop_assert!(close(entry.value, value, 1e-12), "{text}: {}", entry.value);
         prop_assert!(close(entry.plus_minus.unwrap(), half, 1e-9));
@@ -161,10 +233,12 @@ proptest! {
 
     /// Every form of the same power comes to it.
     #[test]
-    fn every_form_comes_to_the_same_watts(watts in 0.1..200.0_f64, volts in 1.0..60.0_f64, hours in 0.1..100.0_f64, decimal in decimal()) {
+    fn every_form_comes_to_the_same_watts(watts in 0.1..200.0_f64, volts in 1.0..60.0_f64,
+        hours in 0.1..100.0_f64, decimal in decimal()) {
         let (volts, hours) = (thousandths(volts), thousandths(hours));
         let amps = watts / volts;
-        let w = |value: f64| if decimal == DecimalMark::Comma { format!("{value:.9}").replace('.', ",") } else { format!("{value:.9}") };
+        let w = |value: f64| if decimal == DecimalMark::Comma { format!("{value:.9}").replace('.',
+            ",") } else { format!("{value:.9}") };
         let forms = [
             format!("{} W", w(watts)),
             format!("{} mW", w(watts * 1000.0)),
@@ -178,8 +252,10 @@ proptest! {
             format!("{} Ah/{}h", w(amps * hours), w(hours)),
         ];
         for text in forms {
-            let entry = read(&text, Target::Watts, Around { volts: Some(volts), running: true, decimal, ..Around::default() }).unwrap();
-            prop_assert!(close(entry.value, watts, 1e-5), "{text}: {} and not {watts}", entry.value);
+            let entry = read(&text, Target::Watts, Around { volts: Some(volts), running: true,
+                decimal, ..Around::default() }).unwrap();
+            prop_assert!(close(entry.value, watts, 1e-5), "{text}: {} and not {watts}",
+                entry.value);
         }
     }
 
@@ -194,11 +270,14 @@ proptest! {
     /// Words of entries in any order: the likeliest way to trip a reader.
     #[test]
     fn no_order_of_its_words_panics(words in prop::collection::vec(prop::sample::select(vec![
-        "1", "0", "2.5", ",", "1,000", "-3", "1e9", "999999999999999", "±", "+-", "/", "×", "W", "V", "A", "mA", "Ah", "mAh", "Wh", "kWh", "h", "day", "d", "m", "l",
-        "%", "°", "F", "C", "N", "S", "in", "over", "per", "at", "min", "s"]), 0..9), target in 0..Target::ALL.len(), decimal in decimal()) {
+        "1", "0", "2.5", ",", "1,000", "-3", "1e9", "999999999999999", "±", "+-", "/", "×", "W",
+            "V", "A", "mA", "Ah", "mAh", "Wh", "kWh", "h", "day", "d", "m", "l",
+        "%", "°", "F", "C", "N", "S", "in", "over", "per", "at", "min", "s"]), 0..9),
+            target in 0..Target::ALL.len(), decimal in decimal()) {
         let text = words.join(" ");
         for text in [text.clone(), text.replace(' ', "")] {
-            match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true, decimal, ..Around::default() }) {
+            match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true,
+                decimal, ..Around::default() }) {
                 Ok(entry) => prop_assert!(fits(entry.value, Target::ALL[target]), "{text}"),
                 Err(why) => prop_assert!(why.contains("Write "), "{why}"),
             }
@@ -209,22 +288,42 @@ proptest! {
 #[test]
 fn lengths_sizes_and_resistances_are_read_in_their_units() {
     let plain = Around::default();
-    let feet = Around { feet: true, gauge: true, ..plain };
+    let feet = Around {
+        feet: true,
+        gauge: true,
+        ..plain
+    };
     let is = |text: &str, target: Target, around: Around, value: f64| {
         let found = read(text, target, around).unwrap_or_else(|why| panic!("{why}"));
-        assert!((found.value - value).abs() < 1e-6, "{text}: {}", found.value);
+        assert!(
+            (found.value - value).abs() < 1e-6,
+            "{text}: {}",
+            found.value
+        );
         found
     };
-    for (text, metres) in
-        [("2.5", 2.5), ("2.5 m", 2.5), ("10 ft", 3.048), ("10'", 3.048), ("80 cm", 0.8), ("900 mm", 0.9)]
-    {
-        assert_eq!(is(text, Target::Metres, plain, metres).basis, Basis::Assumed, "{text}");
+    for (text, metres) in [
+        ("2.5", 2.5),
+        ("2.5 m", 2.5),
+        ("10 ft", 3.048),
+        ("10'", 3.048),
+        ("80 cm", 0.8),
+        ("900 mm", 0.9),
+    ] {
+        assert_eq!(
+            is(text, Target::Metres, plain, metres).basis,
+            Basis::Assumed,
+            "{text}"
+        );
     }
     is("10", Target::Metres, feet, 3.048);
     is("3 m", Target::Metres, feet, 3.0);
     // Of a length, m is the metre, and who measured says so in a word.
     let taped = is("2.5 ± 0.1 m measured", Target::Metres, plain, 2.5);
-    assert_eq!((taped.basis, taped.plus_minus), (Basis::Measured, Some(0.1)));
+    assert_eq!(
+        (taped.basis, taped.plus_minus),
+        (Basis::Measured, Some(0.1))
+    );
     is("10 ± 0.5 ft", Target::Metres, plain, 3.048);
     is("14 mΩ", Target::Ohms, plain, 0.014);
     is("0.014", Target::Ohms, plain, 0.014);
@@ -232,17 +331,35 @@ fn lengths_sizes_and_resistances_are_read_in_their_units() {
         assert_eq!(is(text, Target::Area, plain, 2.5).awg, None, "{text}");
     }
     // 12 AWG is 2.053 mm thick; 4/0 is 11.684 mm.
-    for (text, gauge, mm) in
-        [("12 AWG", 12.0, 2.0525), ("AWG 12", 12.0, 2.0525), ("4/0 AWG", -3.0, 11.684), ("1/0", 0.0, 8.2515)]
-    {
+    for (text, gauge, mm) in [
+        ("12 AWG", 12.0, 2.0525),
+        ("AWG 12", 12.0, 2.0525),
+        ("4/0 AWG", -3.0, 11.684),
+        ("1/0", 0.0, 8.2515),
+    ] {
         let found = read(text, Target::Area, plain).unwrap();
         assert_eq!(found.awg, Some(gauge), "{text}");
         let area = std::f64::consts::PI * mm * mm / 4.0;
-        assert!((found.value - area).abs() < 2e-3 * area, "{text}: {}", found.value);
+        assert!(
+            (found.value - area).abs() < 2e-3 * area,
+            "{text}: {}",
+            found.value
+        );
     }
     assert_eq!(read("12", Target::Area, feet).unwrap().awg, Some(12.0));
     assert_eq!(read("4 mm²", Target::Area, feet).unwrap().awg, None);
-    for wrong in ["12 AWG mm²", "50 AWG", "5/0", "0", "thick", "12.5 AWG", "-1", "", "mm²", "AWG"] {
+    for wrong in [
+        "12 AWG mm²",
+        "50 AWG",
+        "5/0",
+        "0",
+        "thick",
+        "12.5 AWG",
+        "-1",
+        "",
+        "mm²",
+        "AWG",
+    ] {
         let why = read(wrong, Target::Area, plain).unwrap_err();
         assert!(why.contains("12 AWG"), "{why}");
     }
@@ -251,7 +368,10 @@ fn lengths_sizes_and_resistances_are_read_in_their_units() {
 #[test]
 fn several_alike_are_added_up() {
     let found = at_12("3 x 5 W l");
-    assert_eq!((found.value, found.note.as_deref(), found.basis), (15.0, Some("3 × 5 W"), Basis::Label));
+    assert_eq!(
+        (found.value, found.note.as_deref(), found.basis),
+        (15.0, Some("3 × 5 W"), Basis::Label)
+    );
     assert_eq!(at_12("2 × 4 ± 0.5 W").plus_minus, Some(1.0));
     // A product of volts and amperes is no count.
     assert!((at_12("12 V x 1.5 A").value - 18.0).abs() < 1e-9);
@@ -265,14 +385,18 @@ fn a_capacity_of_several_says_how_they_are_joined() {
     use ash_pond_core::kinds;
     let sources = &kinds::kinds().sources;
     let battery = |it: &&ash_pond_core::plan::Source, bank: bool| {
-        it.battery.as_ref().is_some_and(|it| it.capacity_ah.is_some() == bank)
+        it.battery
+            .as_ref()
+            .is_some_and(|it| it.capacity_ah.is_some() == bank)
     };
     let pack = sources.iter().find(|it| battery(it, false)).unwrap();
     let bank = sources.iter().find(|it| battery(it, true)).unwrap();
     // Four cells of 2550 mAh hold the same in a row and side by side.
     let cells = capacity("4 x 2550 mAh", pack, Around::default()).unwrap();
     assert_eq!(cells.readings.len(), 1);
-    let cell_v = ash_pond_core::chemistry::find(&pack.battery.as_ref().unwrap().chemistry).unwrap().cell_nominal_v;
+    let cell_v = ash_pond_core::chemistry::find(&pack.battery.as_ref().unwrap().chemistry)
+        .unwrap()
+        .cell_nominal_v;
     assert!((cells.readings[0].nominal_wh - 4.0 * 2.55 * cell_v).abs() < 1e-9);
     // What the field shows is what a bare number is in.
     let wh = &capacity("700", pack, Around::default()).unwrap().readings;
@@ -280,15 +404,23 @@ fn a_capacity_of_several_says_how_they_are_joined() {
     let ah = &capacity("700", bank, Around::default()).unwrap().readings;
     assert_eq!(ah[0].capacity_ah, Some(700.0));
     let two = capacity("2 x 60 Ah", bank, Around::default()).unwrap();
-    let kept: Vec<_> = two.readings.iter().map(|it| it.capacity_ah.unwrap()).collect();
+    let kept: Vec<_> = two
+        .readings
+        .iter()
+        .map(|it| it.capacity_ah.unwrap())
+        .collect();
     assert_eq!(kept, [120.0, 60.0]);
     assert!(two.question.unwrap().to_string().contains("in a row"));
 }
 
 #[test]
 fn energies_are_read_as_people_have_them() {
-    let around = Around { per_kwh: Some(0.3), ..Around::default() };
-    let wh = |text: &str| read(text, Target::WattHours, around).unwrap_or_else(|why| panic!("{why}"));
+    let around = Around {
+        per_kwh: Some(0.3),
+        ..Around::default()
+    };
+    let wh =
+        |text: &str| read(text, Target::WattHours, around).unwrap_or_else(|why| panic!("{why}"));
     for (text, wanted) in [
         ("15", 15.0),
         ("0.5 kWh", 500.0),
@@ -300,13 +432,23 @@ fn energies_are_read_as_people_have_them() {
         ("0.36 MJ", 100.0),
         ("3 pence", 100.0),
     ] {
-        assert!((wh(text).value - wanted).abs() < 1e-9 * wanted, "{text}: {}", wh(text).value);
+        assert!(
+            (wh(text).value - wanted).abs() < 1e-9 * wanted,
+            "{text}: {}",
+            wh(text).value
+        );
     }
     // What nobody said is taken, and asked.
     let cells = wh("4 x 2550 mAh");
     assert!((cells.value - 4.0 * 2.55 * 1.2).abs() < 1e-9);
     assert!(cells.question.unwrap().plain().contains("nickel cells"));
-    assert!(wh("1821 mAh").question.unwrap().plain().contains("lithium cells"));
+    assert!(
+        wh("1821 mAh")
+            .question
+            .unwrap()
+            .plain()
+            .contains("lithium cells")
+    );
     assert!(wh("1821 mAh 3.82 V").question.is_none());
     assert_eq!(wh("1821 mAh 3.82 V").note.unwrap(), "1.82 Ah × 3.82 V");
     let dear = read("3 pence", Target::WattHours, Around::default()).unwrap_err();

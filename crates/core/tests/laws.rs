@@ -9,7 +9,8 @@ use proptest::prelude::*;
 use serde_json::{Value, json};
 
 fn flow(plan: &Plan, moment: &Moment) -> Evaluation {
-    evaluate(plan, &plan.arrangements[0], moment, &Charge::uniform(0.6)).expect("a moment that exists")
+    evaluate(plan, &plan.arrangements[0], moment, &Charge::uniform(0.6))
+        .expect("a moment that exists")
 }
 
 fn running(site: &Value) -> Evaluation {
@@ -21,17 +22,26 @@ fn balanced(plan: &Plan, flow: &Evaluation) {
     let way = &plan.arrangements[0];
     for (name, port) in &flow.ports {
         let (item, id) = name.split_once('/').unwrap();
-        let leaving = way.feeds.iter().filter(|it| it.from.item.as_str() == item && it.from.port.as_str() == id);
+        let leaving = way
+            .feeds
+            .iter()
+            .filter(|it| it.from.item.as_str() == item && it.from.port.as_str() == id);
         let taken: f64 = leaving
             .map(|feed| {
                 let to = feed.to.to_string();
                 let end = flow.devices.get(&to).map(|it| it.watts);
                 let end = end.or_else(|| flow.converters.get(&to).map(|it| it.input_w));
-                let end = end.or_else(|| flow.junctions.get(&to).map(|it| it.watts)).unwrap();
+                let end = end
+                    .or_else(|| flow.junctions.get(&to).map(|it| it.watts))
+                    .unwrap();
                 end + flow.feeds[&to].loss_w
             })
             .sum();
-        assert!(close(port.watts, taken, 1e-9), "{name} gives {} and its feeds take {taken}", port.watts);
+        assert!(
+            close(port.watts, taken, 1e-9),
+            "{name} gives {} and its feeds take {taken}",
+            port.watts
+        );
     }
     for (id, it) in &flow.converters {
         let parts = it.loss_idle_w + it.loss_proportional_w + it.loss_quadratic_w;
@@ -42,15 +52,25 @@ fn balanced(plan: &Plan, flow: &Evaluation) {
             it.output_w
         );
     }
-    let port_losses: f64 =
-        flow.ports.values().map(|it| it.loss_idle_w + it.loss_proportional_w + it.loss_quadratic_w).sum();
-    let losses: f64 = flow.converters.values().map(|it| it.loss_w).sum::<f64>() + flow.totals.cables_w + port_losses;
+    let port_losses: f64 = flow
+        .ports
+        .values()
+        .map(|it| it.loss_idle_w + it.loss_proportional_w + it.loss_quadratic_w)
+        .sum();
+    let losses: f64 = flow.converters.values().map(|it| it.loss_w).sum::<f64>()
+        + flow.totals.cables_w
+        + port_losses;
     let out = flow.totals.delivered_w + losses;
-    assert!(close(flow.totals.drawn_w, out, 1e-7), "drawn {} but delivered and lost {out}", flow.totals.drawn_w);
+    assert!(
+        close(flow.totals.drawn_w, out, 1e-7),
+        "drawn {} but delivered and lost {out}",
+        flow.totals.drawn_w
+    );
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 160, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 160, failure_persistence: None,
+        ..ProptestConfig::default() })]
 
     #[test]
     fn energy_in_is_energy_out_and_losses_at_every_item(site in site(14)) {
@@ -62,7 +82,8 @@ proptest! {
     }
 
     #[test]
-    fn a_thicker_or_shorter_lead_never_loses_more(mut site in site(10), which in 0_usize..10, thicker in any::<bool>()) {
+    fn a_thicker_or_shorter_lead_never_loses_more(mut site in site(10), which in 0_usize..10,
+        thicker in any::<bool>()) {
         // Loads that answer a higher voltage with more power are another matter.
         site["kit"]["devices"].as_array_mut().unwrap().iter_mut().for_each(|it| it["draw"] = json!("power"));
         let before = running(&site);
@@ -101,19 +122,27 @@ proptest! {
     }
 
     #[test]
-    fn a_device_of_no_watts_leaves_exactly_the_idle_losses(draw in 0_usize..3, idle in 0.0..20.0_f64, own in 0.0..20.0_f64) {
+    fn a_device_of_no_watts_leaves_exactly_the_idle_losses(draw in 0_usize..3,
+        idle in 0.0..20.0_f64, own in 0.0..20.0_f64) {
         let plan = read(&json!({
             "format": "ash-pond/plan", "version": 1, "site": {"name": "Idle"},
             "kit": {
-                "devices": [{"id": "off", "label": "off", "input": {"current": "ac", "rated_v": 230},
-                    "draw": (["power", "current", "resistance"][draw]), "phases": [{"when": "running", "watts": 0}]}],
-                "converters": [{"id": "inverter", "label": "inverter", "kind": "inverter", "input": {"current": "dc"},
-                    "outputs": [{"id": "out", "current": "ac", "voltage": {"ac_v": 230}}], "loss": {"idle_w": idle, "proportional": 0.1}}],
-                "sources": [{"id": "station", "label": "station", "kind": "power_station", "battery": {"chemistry": "lfp", "energy_wh": 500},
-                    "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 13}, "loss": {"idle_w": own}}]}]},
+                "devices": [{"id": "off", "label": "off", "input": {"current": "ac",
+                    "rated_v": 230},
+                    "draw": (["power", "current", "resistance"][draw]),
+                        "phases": [{"when": "running", "watts": 0}]}],
+                "converters": [{"id": "inverter", "label": "inverter", "kind": "inverter",
+                    "input": {"current": "dc"},
+                    "outputs": [{"id": "out", "current": "ac", "voltage": {"ac_v": 230}}],
+                        "loss": {"idle_w": idle, "proportional": 0.1}}],
+                "sources": [{"id": "station", "label": "station", "kind": "power_station",
+                    "battery": {"chemistry": "lfp", "energy_wh": 500},
+                    "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 13},
+                        "loss": {"idle_w": own}}]}]},
             "arrangements": [{"id": "a", "label": "A", "feeds": [
                 {"from": {"item": "station", "port": "socket"}, "to": "inverter"},
-                {"from": {"item": "inverter", "port": "out"}, "to": "off", "cable": {"length_m": 9, "area_mm2": 1}}]}]
+                {"from": {"item": "inverter", "port": "out"}, "to": "off",
+                    "cable": {"length_m": 9, "area_mm2": 1}}]}]
         }));
         let flow = flow(&plan, &Moment::Running);
         prop_assert!(close(flow.totals.drawn_w, idle + own, 1e-12));
@@ -121,15 +150,19 @@ proptest! {
     }
 
     #[test]
-    fn a_lead_that_collapses_stands_at_the_length_and_area_that_it_names(watts in 60.0..400.0_f64, length in 20.0..80.0_f64) {
+    fn a_lead_that_collapses_stands_at_the_length_and_area_that_it_names(watts in 60.0..400.0_f64,
+        length in 20.0..80.0_f64) {
         let site = |length: f64, area: f64| json!({
             "format": "ash-pond/plan", "version": 1, "site": {"name": "Long"},
             "kit": {
-                "devices": [{"id": "far", "label": "far", "input": {"current": "dc", "rated_v": 12}, "phases": [{"when": "running", "watts": watts}]}],
-                "sources": [{"id": "bank", "label": "bank", "kind": "battery", "ports": [{"id": "t", "current": "dc", "voltage": {"follows": true}}],
+                "devices": [{"id": "far", "label": "far", "input": {"current": "dc",
+                    "rated_v": 12}, "phases": [{"when": "running", "watts": watts}]}],
+                "sources": [{"id": "bank", "label": "bank", "kind": "battery",
+                    "ports": [{"id": "t", "current": "dc", "voltage": {"follows": true}}],
                     "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 100}}]},
             "arrangements": [{"id": "a", "label": "A", "feeds": [
-                {"from": {"item": "bank", "port": "t"}, "to": "far", "cable": {"length_m": length, "area_mm2": area, "contact_ohm": 0.002}}]}]
+                {"from": {"item": "bank", "port": "t"}, "to": "far", "cable": {"length_m": length,
+                    "area_mm2": area, "contact_ohm": 0.002}}]}]
         });
         let broken = running(&site(length, 0.75));
         prop_assume!(!broken.collapses.is_empty());
@@ -162,13 +195,15 @@ proptest! {
         prop_assert!(finite(&text));
         for way in &answer.ways {
             prop_assert!(way.day.drawn_wh.is_finite() && way.flow.totals.drawn_w.is_finite());
-            prop_assert!(way.findings.iter().all(|it| it.value.is_finite() && it.limit.is_finite() && it.margin.is_finite()));
+            prop_assert!(way.findings.iter().all(|it| it.value.is_finite() && it.limit.is_finite()
+                && it.margin.is_finite()));
         }
     }
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None,
+        ..ProptestConfig::default() })]
 
     #[test]
     fn the_fast_solver_agrees_with_the_naive_one(site in site(7)) {
@@ -181,20 +216,27 @@ proptest! {
             for (id, source) in &fast.sources {
                 let mut naive = Naive::new(&plan, way, moment.clone());
                 let Some((volts, watts)) = naive.source(id, 0.6) else {
-                    // Only scanning steps near a fold can make the naive one give up where the fast one stands.
+                    // Only scanning steps near a fold can make the naive one give up where the fast
+                    // one stands.
                     let worst = fast.feeds.values().map(|it| it.drop_share).fold(0.0, f64::max);
-                    prop_assert!(!fast.collapses.is_empty() || worst > 0.4, "the naive solver collapses at {id}, the fast one does not");
+                    prop_assert!(!fast.collapses.is_empty() || worst > 0.4, "the naive solver \
+                        collapses at {id}, the fast one does not");
                     continue;
                 };
-                prop_assert!(!fast.collapses.iter().any(|it| it.at == *id), "the fast solver collapses at {id}, the naive one does not");
+                prop_assert!(!fast.collapses.iter().any(|it| it.at == *id), "the fast solver \
+                    collapses at {id}, the naive one does not");
                 if fast.collapses.is_empty() {
-                    prop_assert!(close(source.watts, watts, 1e-7), "{id}: {} and {watts} W", source.watts);
+                    prop_assert!(close(source.watts, watts, 1e-7), "{id}: {} and {watts} W",
+                        source.watts);
                     if let Some(terminal_v) = source.terminal_v {
-                        prop_assert!(close(terminal_v, volts, 1e-9), "{id}: {terminal_v} and {volts} V");
+                        prop_assert!(close(terminal_v, volts, 1e-9), "{id}: {terminal_v} and \
+                            {volts} V");
                     }
                     for (to, (far_v, amps)) in &naive.feeds {
-                        prop_assert!(close(fast.feeds[to].far_v, *far_v, 1e-8), "{to}: {} and {far_v} V", fast.feeds[to].far_v);
-                        prop_assert!(close(fast.feeds[to].amps, *amps, 1e-7), "{to}: {} and {amps} A", fast.feeds[to].amps);
+                        prop_assert!(close(fast.feeds[to].far_v, *far_v, 1e-8), "{to}: {} and \
+                            {far_v} V", fast.feeds[to].far_v);
+                        prop_assert!(close(fast.feeds[to].amps, *amps, 1e-7), "{to}: {} and {amps} \
+                            A", fast.feeds[to].amps);
                     }
                 }
             }

@@ -28,32 +28,63 @@ fn what_flows_and_how_long_it_lasts_is_what_it_was() {
     let told = answer(&plan, &ways, &Moment::Running, &Charge::uniform(0.6)).unwrap();
     assert_eq!(
         told.decides.unwrap(),
-        "Through the small inverter costs 227 Wh more a day. Straight off the bank: a lead of over 85 m would reset Gate camera at the floor."
+        "Through the small inverter costs 227 Wh more a day. Straight off the bank: a lead of over \
+        85 m would reset Gate camera at the floor."
     );
     assert_eq!(
         told.ways[0].line,
         "Straight off the bank · 101 h to the floor from 60 % · polarity of Gate camera unverified"
     );
     let way = plan.arrangement("direct").unwrap();
-    let outage = plan.outages.iter().find(|it| it.id.as_str() == "winter-storm").unwrap();
+    let outage = plan
+        .outages
+        .iter()
+        .find(|it| it.id.as_str() == "winter-storm")
+        .unwrap();
     let run = simulate(&plan, way, outage, None);
     let router = run.devices["router"].down_at_h.unwrap();
-    assert!((10.75..10.85).contains(&router), "{router} h, and 10.8 were told");
+    assert!(
+        (10.75..10.85).contains(&router),
+        "{router} h, and 10.8 were told"
+    );
     let found = findings(&plan, way);
-    let drop = found.iter().find(|it| it.code == Code::VoltageDrop && it.place == "weir-camera").unwrap();
-    assert!(drop.message.contains("loses 21.4 % of its voltage"), "{}", drop.message);
+    let drop = found
+        .iter()
+        .find(|it| it.code == Code::VoltageDrop && it.place == "weir-camera")
+        .unwrap();
+    assert!(
+        drop.message.contains("loses 21.4 % of its voltage"),
+        "{}",
+        drop.message
+    );
     let shared = plan.arrangement("shared-out").unwrap();
-    let socket = findings(&plan, shared).into_iter().find(|it| it.code == Code::PortLimit).unwrap();
-    assert!(socket.message.contains("9.75 A for 150 s"), "{}", socket.message);
+    let socket = findings(&plan, shared)
+        .into_iter()
+        .find(|it| it.code == Code::PortLimit)
+        .unwrap();
+    assert!(
+        socket.message.contains("9.75 A for 150 s"),
+        "{}",
+        socket.message
+    );
 }
 
-/// Its verdicts may be stricter, never laxer: where a rule was unsafe something is open now that was not.
+/// Its verdicts may be stricter, never laxer: where a rule was unsafe something is open now that
+/// was not.
 #[test]
 fn what_was_wrong_in_it_still_is() {
     let plan = plan();
-    let now: Vec<_> = plan.arrangements.iter().flat_map(|it| findings(&plan, it)).collect();
+    let now: Vec<_> = plan
+        .arrangements
+        .iter()
+        .flat_map(|it| findings(&plan, it))
+        .collect();
     let trips = |code: Code, place: &str| {
-        now.iter().any(|it| it.code == code && it.place == place && it.status == ash_pond_core::limits::Status::Trips)
+        now.iter().any(|it| {
+            it.code == code
+                && it.place == place
+                && it.status == ash_pond_core::limits::Status::Trips
+        })
     };
     for (code, place) in [
         (Code::DeviceVoltage, "weir-camera"),
@@ -65,8 +96,18 @@ fn what_was_wrong_in_it_still_is() {
     }
     // Every field that came since is optional: the file names none of them.
     let text: Value = serde_json::from_str(OLD).unwrap();
-    for field in ["strand", "model", "fuse_far", "neutral", "earthed", "record_low_c"] {
-        assert!(!text.to_string().contains(&format!("\"{field}\"")), "{field}");
+    for field in [
+        "strand",
+        "model",
+        "fuse_far",
+        "neutral",
+        "earthed",
+        "record_low_c",
+    ] {
+        assert!(
+            !text.to_string().contains(&format!("\"{field}\"")),
+            "{field}"
+        );
     }
 }
 
@@ -74,18 +115,33 @@ fn what_was_wrong_in_it_still_is() {
 #[test]
 fn a_plan_without_switches_and_fillings_computes_to_the_last_bit_as_before() {
     let plan = Plan::parse(include_str!("old/before-switches.plan.json")).unwrap();
-    let told: Value = serde_json::from_str(include_str!("old/before-switches.answers.json")).unwrap();
+    let told: Value =
+        serde_json::from_str(include_str!("old/before-switches.answers.json")).unwrap();
     let holds = |what: &str, wanted: &Value, found: &Value| {
         for (key, wanted) in wanted.as_object().unwrap() {
-            assert_eq!(found.get(key).unwrap_or(&Value::Null), wanted, "{what}: {key}");
+            assert_eq!(
+                found.get(key).unwrap_or(&Value::Null),
+                wanted,
+                "{what}: {key}"
+            );
         }
     };
     let outages = told["simulate"].as_object().unwrap();
     assert_eq!(outages.len(), plan.arrangements.len() * plan.outages.len());
     for (name, wanted) in outages {
         let (way, outage) = name.split_once(' ').unwrap();
-        let outage = plan.outages.iter().find(|it| it.id.as_str() == outage).unwrap();
-        let found = serde_json::to_value(simulate(&plan, plan.arrangement(way).unwrap(), outage, None)).unwrap();
+        let outage = plan
+            .outages
+            .iter()
+            .find(|it| it.id.as_str() == outage)
+            .unwrap();
+        let found = serde_json::to_value(simulate(
+            &plan,
+            plan.arrangement(way).unwrap(),
+            outage,
+            None,
+        ))
+        .unwrap();
         holds(name, &wanted["energy"], &found["energy"]);
         for kind in ["devices", "sources"] {
             for (id, wanted) in wanted[kind].as_object().unwrap() {
@@ -93,15 +149,26 @@ fn a_plan_without_switches_and_fillings_computes_to_the_last_bit_as_before() {
             }
         }
         let events = found["events"].as_array().unwrap().iter();
-        let events: Vec<Value> = events.map(|it| serde_json::json!([it["at_h"], it["what"], it["item"]])).collect();
+        let events: Vec<Value> = events
+            .map(|it| serde_json::json!([it["at_h"], it["what"], it["item"]]))
+            .collect();
         assert_eq!(wanted["events"], Value::Array(events), "{name}");
     }
     for (name, wanted) in told["compare"].as_object().unwrap() {
         let (ways, outage) = name.split_once(' ').unwrap();
-        let ways: Vec<_> = ways.split(',').map(|it| plan.arrangement(it).unwrap()).collect();
+        let ways: Vec<_> = ways
+            .split(',')
+            .map(|it| plan.arrangement(it).unwrap())
+            .collect();
         let outage = plan.outages.iter().find(|it| it.id.as_str() == outage);
-        let found = serde_json::to_value(compare(&plan, &ways, &Charge::full(), outage).unwrap()).unwrap();
-        for (wanted, found) in wanted.as_array().unwrap().iter().zip(found["ways"].as_array().unwrap()) {
+        let found =
+            serde_json::to_value(compare(&plan, &ways, &Charge::full(), outage).unwrap()).unwrap();
+        for (wanted, found) in wanted
+            .as_array()
+            .unwrap()
+            .iter()
+            .zip(found["ways"].as_array().unwrap())
+        {
             holds(name, &wanted["usage"], &found["usage"]);
             assert_eq!(wanted["to_floor_h"], found["to_floor_h"], "{name}");
             assert_eq!(wanted["to_cut_off_h"], found["to_cut_off_h"], "{name}");

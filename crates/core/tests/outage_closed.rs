@@ -9,7 +9,8 @@ use serde_json::{Value, json};
 fn site(source: &Value, device: &Value, outage: &Value) -> Value {
     json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Sluice"},
         "kit": {"devices": [device], "sources": [source], "converters": []},
-        "arrangements": [{"id": "way", "label": "Way", "feeds": [{"from": {"item": source["id"], "port": "out"}, "to": device["id"]}]}],
+        "arrangements": [{"id": "way", "label": "Way", "feeds": [{"from": {"item": source["id"],
+            "port": "out"}, "to": device["id"]}]}],
         "outages": [outage]})
 }
 
@@ -18,12 +19,18 @@ fn run(plan: &Value) -> Simulation {
     let found = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
     let it = found.energy;
     let out = it.delivered_wh + it.charging_wh + it.conversion_wh + it.idle_wh + it.cables_wh;
-    assert!((out - it.drawn_wh).abs() <= 1e-6 * it.drawn_wh.max(1.0), "{it:?}");
+    assert!(
+        (out - it.drawn_wh).abs() <= 1e-6 * it.drawn_wh.max(1.0),
+        "{it:?}"
+    );
     found
 }
 
 fn near(a: f64, b: f64, share: f64) {
-    assert!((a - b).abs() <= share * b.abs().max(1e-6), "{a} instead of {b}");
+    assert!(
+        (a - b).abs() <= share * b.abs().max(1e-6),
+        "{a} instead of {b}"
+    );
 }
 
 /// A store of energy behind an outlet with a loss.
@@ -40,26 +47,32 @@ fn pump(watts: f64) -> Value {
 }
 
 fn cut(hours: f64, celsius: f64) -> Value {
-    json!({"id": "cut", "label": "Cut", "start": "2026-01-14T12:00", "hours": hours, "ambient_c": celsius})
+    json!({"id": "cut", "label": "Cut", "start": "2026-01-14T12:00", "hours": hours,
+        "ambient_c": celsius})
 }
 
-/// A bare sealed lead bank of six cells without a resistance, and a lamp whose current is the same at any voltage.
+/// A bare sealed lead bank of six cells without a resistance, and a lamp whose current is the same
+/// at any voltage.
 fn lead(amps: f64, capacity_ah: f64, floor: f64) -> Value {
     let bank = json!({"id": "bank", "label": "Bank", "kind": "battery",
-        "battery": {"chemistry": "agm", "cells": 6, "capacity_ah": capacity_ah, "internal_ohm": 0, "floor_soc": floor},
+        "battery": {"chemistry": "agm", "cells": 6, "capacity_ah": capacity_ah, "internal_ohm": 0,
+            "floor_soc": floor},
         "ports": [{"id": "out", "current": "dc", "voltage": {"follows": true}}]});
-    let lamp = json!({"id": "lamp", "label": "Lamp", "draw": "current", "input": {"current": "dc", "rated_v": 12},
+    let lamp = json!({"id": "lamp", "label": "Lamp", "draw": "current", "input": {"current": "dc",
+        "rated_v": 12},
         "phases": [{"when": "running", "watts": 12.0 * amps}]});
     site(&bank, &lamp, &cut(2000.0, 25.0))
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 40, rng_seed: proptest::test_runner::RngSeed::Fixed(5), ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 40,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(5), ..ProptestConfig::default() })]
 
     /// t = E·f(T)·(1 − floor)/(idle + (1 + k)·P + q·P²)
     #[test]
     fn a_store_of_energy_lasts_what_is_in_it_over_what_is_drawn(
-        energy in 80.0_f64..2000.0, watts in 2.0_f64..200.0, idle in 0.0_f64..15.0, part in 0.0_f64..0.2, square in 0.0_f64..4e-4,
+        energy in 80.0_f64..2000.0, watts in 2.0_f64..200.0, idle in 0.0_f64..15.0,
+            part in 0.0_f64..0.2, square in 0.0_f64..4e-4,
         cold in 0.0_f64..1.0,
     ) {
         let celsius = -20.0 + 45.0 * cold;
@@ -70,7 +83,8 @@ proptest! {
         let left = pair[0].1 + (pair[1].1 - pair[0].1) * (celsius - pair[0].0) / (pair[1].0 - pair[0].0);
         let hours = energy * left * 0.9 / drawn;
         prop_assume!(hours < 2000.0);
-        let mut plan = site(&station(energy, [idle, part, square]), &pump(watts), &cut(2000.0, celsius));
+        let mut plan = site(&station(energy, [idle, part, square]), &pump(watts), &cut(2000.0,
+            celsius));
         let found = run(&plan);
         near(found.devices["pump"].down_at_h.unwrap(), hours, 1e-4);
         near(found.energy.drawn_wh, hours * drawn, 1e-4);
@@ -84,7 +98,8 @@ proptest! {
 
     /// Above C/20 h the charge that counts is I·(I/I₂₀)^(k−1), below it is I.
     #[test]
-    fn lead_gives_less_of_its_charge_the_faster_it_is_taken(capacity in 20.0_f64..200.0, times in 0.2_f64..6.0) {
+    fn lead_gives_less_of_its_charge_the_faster_it_is_taken(capacity in 20.0_f64..200.0,
+        times in 0.2_f64..6.0) {
         let rated = capacity / 20.0;
         let amps = rated * times;
         let counts = if times > 1.0 { amps * times.powf(0.12) } else { amps };
@@ -92,7 +107,8 @@ proptest! {
         near(found.devices["lamp"].down_at_h.unwrap(), capacity * 0.5 / counts, 2e-4);
     }
 
-    /// With a constant current behind a resistance the cut-off comes where the curve stands at U + I·R.
+    /// With a constant current behind a resistance the cut-off comes where the curve stands at U +
+    /// I·R.
     #[test]
     fn the_cut_off_comes_where_the_resting_voltage_is_that_of_the_load_above_it(ohms in 0.005_f64..0.08, amps in 1.0_f64..8.0, from in 0.8_f64..1.0) {
         let mut plan = lead(amps, 160.0, 0.0);
@@ -109,12 +125,15 @@ proptest! {
         near(found.sources["bank"].end_soc, soc, 1e-3);
     }
 
-    /// Full acceptance up to 0.95, then a line to a tenth at 1: s' = a·(1 − 18·(s − 0.95)), an exponential.
+    /// Full acceptance up to 0.95, then a line to a tenth at 1: s' = a·(1 − 18·(s − 0.95)), an
+    /// exponential.
     #[test]
-    fn a_charge_tapers_off_along_its_exponential(watts in 20.0_f64..120.0, hours in 0.5_f64..4.0, energy in 300.0_f64..900.0) {
+    fn a_charge_tapers_off_along_its_exponential(watts in 20.0_f64..120.0, hours in 0.5_f64..4.0,
+        energy in 300.0_f64..900.0) {
         let mut outage = cut(hours, 25.0);
         outage["initial_soc"] = json!({"station": 0.6});
-        outage["charging"] = json!([{"source": "station", "from_h": 0, "to_h": hours, "watts": watts}]);
+        outage["charging"] = json!([{"source": "station", "from_h": 0, "to_h": hours,
+            "watts": watts}]);
         let found = run(&site(&station(energy, [0.0; 3]), &pump(1e-9), &outage));
         let rate = watts * 0.98 / energy;
         let straight = 0.35 / rate;
@@ -129,7 +148,8 @@ proptest! {
 
     /// On for a share of every period from the start on.
     #[test]
-    fn a_thermostat_is_on_for_its_share(share in 0.05_f64..0.95, period in 300.0_f64..5400.0, turns in 3_u32..40) {
+    fn a_thermostat_is_on_for_its_share(share in 0.05_f64..0.95, period in 300.0_f64..5400.0,
+        turns in 3_u32..40) {
         let mut device = pump(40.0);
         device["cycle"] = json!({"kind": "thermostat", "on_fraction": share, "period_s": period});
         let hours = f64::from(turns) * period / 3600.0;
@@ -141,11 +161,14 @@ proptest! {
 
     /// From an hour of the clock to another, over midnight as well.
     #[test]
-    fn hours_of_the_clock_add_up_over_midnight(from in 0_u32..24, long in 1_u32..24, days in 1_u32..5) {
+    fn hours_of_the_clock_add_up_over_midnight(from in 0_u32..24, long in 1_u32..24,
+        days in 1_u32..5) {
         let to = (from + long) % 24;
         let mut device = pump(25.0);
-        device["cycle"] = json!({"kind": "hours", "from": format!("{from:02}:00"), "to": format!("{to:02}:00")});
-        let found = run(&site(&station(9000.0, [0.0; 3]), &device, &cut(24.0 * f64::from(days), 25.0)));
+        device["cycle"] = json!({"kind": "hours", "from": format!("{from:02}:00"),
+            "to": format!("{to:02}:00")});
+        let found = run(&site(&station(9000.0, [0.0; 3]), &device, &cut(24.0 * f64::from(days),
+            25.0)));
         near(found.devices["pump"].up_h, f64::from(long * days), 1e-6);
     }
 }
@@ -158,8 +181,15 @@ fn below_its_least_temperature_a_store_takes_nothing() {
         it["charging"] = json!([{"source": "station", "from_h": 0, "to_h": 3, "watts": 50}]);
         it
     };
-    let end =
-        |celsius: f64| run(&site(&station(500.0, [0.0; 3]), &pump(1e-9), &outage(celsius))).sources["station"].end_soc;
+    let end = |celsius: f64| {
+        run(&site(
+            &station(500.0, [0.0; 3]),
+            &pump(1e-9),
+            &outage(celsius),
+        ))
+        .sources["station"]
+            .end_soc
+    };
     near(end(-0.1), 0.5, 1e-6);
     near(end(25.0), 0.5 + 150.0 * 0.98 / 500.0, 1e-4);
 }
@@ -178,7 +208,11 @@ fn a_port_that_is_below_its_threshold_for_long_enough_stays_off_until_a_person_a
     near(it.up_h, 10.0, 1e-6);
     // A base load keeps it awake.
     source["ports"][0]["auto_off"]["below_w"] = json!(0);
-    near(run(&site(&source, &lamp, &cut(30.0, 25.0))).devices["pump"].up_h, 22.0, 1e-6);
+    near(
+        run(&site(&source, &lamp, &cut(30.0, 25.0))).devices["pump"].up_h,
+        22.0,
+        1e-6,
+    );
 }
 
 #[test]
@@ -194,21 +228,36 @@ fn what_was_off_for_too_long_is_looked_at_before_it_starts_again() {
             box_["deadline"]["then"] = json!(then);
         }
         let mut outage = cut(8.0, 20.0);
-        outage["mains"] =
-            json!([{"from_h": 0, "to_h": back, "state": "out"}, {"from_h": back, "to_h": 8, "state": "on"}]);
+        outage["mains"] = json!([{"from_h": 0, "to_h": back, "state": "out"}, {"from_h": back,
+            "to_h": 8, "state": "on"}]);
         run(&site(&wall, &box_, &outage))
     };
     let in_time = plan(1.4, Some("inspect-before-restart"));
     assert_eq!(in_time.devices["pump"].deadline_missed_h, None);
-    near(in_time.devices["pump"].up_h, 8.0 - 1.4 - 60.0 / 3600.0, 1e-4);
+    near(
+        in_time.devices["pump"].up_h,
+        8.0 - 1.4 - 60.0 / 3600.0,
+        1e-4,
+    );
     let late = plan(2.0, Some("inspect-before-restart"));
     near(late.devices["pump"].deadline_missed_h.unwrap(), 1.5, 1e-6);
     near(late.devices["pump"].up_h, 0.0, 1e-9);
-    assert_eq!(late.devices["pump"].spans.last().unwrap().state, Doing::Inspect);
-    let told = late.events.iter().find(|it| it.what == "deadline passed").unwrap();
+    assert_eq!(
+        late.devices["pump"].spans.last().unwrap().state,
+        Doing::Inspect
+    );
+    let told = late
+        .events
+        .iter()
+        .find(|it| it.what == "deadline passed")
+        .unwrap();
     assert_eq!(told.cause, ["the medicine warms up"]);
     // Where nobody has to look, it starts by itself.
-    near(plan(2.0, None).devices["pump"].up_h, 6.0 - 60.0 / 3600.0, 1e-4);
+    near(
+        plan(2.0, None).devices["pump"].up_h,
+        6.0 - 60.0 / 3600.0,
+        1e-4,
+    );
 }
 
 #[test]
@@ -223,11 +272,20 @@ fn a_rule_drops_at_its_charge_and_another_holds_back_while_one_starts() {
         .unwrap()
         .push(json!({"from": {"item": "station", "port": "out"}, "to": "lamp"}));
     let mut dropped = plan.clone();
-    dropped["outages"][0]["rules"] = json!([{"kind": "shed", "device": "lamp", "source": "station", "below_soc": 0.4}]);
+    dropped["outages"][0]["rules"] =
+        json!([{"kind": "shed", "device": "lamp", "source": "station", "below_soc": 0.4}]);
     let found = run(&dropped);
     // 90 W down to 0.4, then 60 W down to 0.1.
-    near(found.devices["lamp"].down_at_h.unwrap(), 0.6 * 600.0 / 90.0, 1e-4);
-    near(found.devices["pump"].down_at_h.unwrap(), 0.6 * 600.0 / 90.0 + 0.3 * 600.0 / 60.0, 1e-4);
+    near(
+        found.devices["lamp"].down_at_h.unwrap(),
+        0.6 * 600.0 / 90.0,
+        1e-4,
+    );
+    near(
+        found.devices["pump"].down_at_h.unwrap(),
+        0.6 * 600.0 / 90.0 + 0.3 * 600.0 / 60.0,
+        1e-4,
+    );
     assert_eq!(found.devices["lamp"].why.as_deref(), Some("shed by rule"));
     // The pump goes by the clock and takes five minutes to start; the lamp waits for that.
     plan["kit"]["devices"][0]["phases"]
@@ -235,13 +293,28 @@ fn a_rule_drops_at_its_charge_and_another_holds_back_while_one_starts() {
         .unwrap()
         .push(json!({"when": "starting", "watts": 90, "seconds": 300}));
     plan["kit"]["devices"][0]["cycle"] = json!({"kind": "hours", "from": "13:00", "to": "14:00"});
-    plan["outages"][0]["rules"] = json!([{"kind": "hold", "device": "lamp", "while_starting": "pump"}]);
+    plan["outages"][0]["rules"] =
+        json!([{"kind": "hold", "device": "lamp", "while_starting": "pump"}]);
     plan["outages"][0]["hours"] = json!(3);
     let found = run(&plan);
     near(found.devices["lamp"].up_h, 3.0 - 300.0 / 3600.0, 1e-5);
-    assert_eq!((found.devices["lamp"].losses, found.devices["lamp"].down_at_h), (0, None));
-    let held = found.devices["lamp"].spans.iter().find(|it| it.state == Doing::Held).unwrap();
+    assert_eq!(
+        (
+            found.devices["lamp"].losses,
+            found.devices["lamp"].down_at_h
+        ),
+        (0, None)
+    );
+    let held = found.devices["lamp"]
+        .spans
+        .iter()
+        .find(|it| it.state == Doing::Held)
+        .unwrap();
     near(held.from_h, 1.0, 1e-6);
     near(held.to_h, 1.0 + 300.0 / 3600.0, 1e-6);
-    near(found.devices["pump"].wh, 90.0 / 12.0 + 60.0 * 11.0 / 12.0, 1e-4);
+    near(
+        found.devices["pump"].wh,
+        90.0 / 12.0 + 60.0 * 11.0 / 12.0,
+        1e-4,
+    );
 }

@@ -23,18 +23,32 @@ fn bodies(plan: &Plan) -> BTreeMap<(&'static str, String), Value> {
     found
 }
 
-/// The walk goes to what is written, no more, and leaves out only what is no figure: pairs of depth and cycles.
+/// The walk goes to what is written, no more, and leaves out only what is no figure: pairs of depth
+/// and cycles.
 fn goes_to_each(plan: &Plan) -> usize {
     let mut met = BTreeMap::new();
     let mut which = BTreeSet::new();
     plan.each_figure(&mut |kind, id, at, it| {
-        assert!(which.insert(it.which), "{id} {at} is the same figure as another");
-        assert_eq!(met.insert((kind.word(), id.to_owned(), at.to_string()), it.value), None, "{id} {at} is met twice");
+        assert!(
+            which.insert(it.which),
+            "{id} {at} is the same figure as another"
+        );
+        assert_eq!(
+            met.insert((kind.word(), id.to_owned(), at.to_string()), it.value),
+            None,
+            "{id} {at} is met twice"
+        );
     });
     let mut written = BTreeMap::new();
     for ((kind, id), body) in bodies(plan) {
-        for it in stands(&body).into_iter().filter(|it| !it.path.contains("cycles[")) {
-            written.insert((kind, id.clone(), it.path), Said::of(it.figure).unwrap().value);
+        for it in stands(&body)
+            .into_iter()
+            .filter(|it| !it.path.contains("cycles["))
+        {
+            written.insert(
+                (kind, id.clone(), it.path),
+                Said::of(it.figure).unwrap().value,
+            );
         }
     }
     assert_eq!(met, written);
@@ -49,8 +63,13 @@ pub(crate) fn told_where(plan: &Plan, key: &str, working: &Working) -> usize {
     for term in &working.terms {
         let Some(at) = &term.at else {
             // Where the plan is silent, what is assumed stands nowhere.
-            let silent = term.basis.is_none_or(|it| it == ash_pond_core::figure::Basis::Assumed);
-            assert!(silent && term.test.is_none(), "{key}: {term:?} stands nowhere");
+            let silent = term
+                .basis
+                .is_none_or(|it| it == ash_pond_core::figure::Basis::Assumed);
+            assert!(
+                silent && term.test.is_none(),
+                "{key}: {term:?} stands nowhere"
+            );
             continue;
         };
         let body = &bodies[&(at.kind, at.id.clone())];
@@ -59,7 +78,8 @@ pub(crate) fn told_where(plan: &Plan, key: &str, working: &Working) -> usize {
         let said = Said::of(figure.figure).unwrap();
         assert_eq!(Some(said.basis), term.basis, "{key}: {term:?}");
         // A wire gauge is shown as its area, a resistance as that of the store as it is now.
-        let itself = !["awg", "internal_ohm"].contains(&at.path.rsplit('.').next().unwrap_or_default());
+        let itself =
+            !["awg", "internal_ohm"].contains(&at.path.rsplit('.').next().unwrap_or_default());
         assert!(
             !itself || (said.value - term.value).abs() <= 1e-12 * term.value.abs(),
             "{key}: {term:?}, and {} stands there",
@@ -79,8 +99,13 @@ fn each_figure_of_the_demo_and_of_the_cases_is_met_once_where_it_stands() {
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();
         if path.extension().is_some_and(|it| it == "json") {
-            let case: Value = serde_json::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
-            assert!(goes_to_each(&Plan::from_value(&case["plan"]).unwrap()) > 0, "{}", path.display());
+            let case: Value =
+                serde_json::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
+            assert!(
+                goes_to_each(&Plan::from_value(&case["plan"]).unwrap()) > 0,
+                "{}",
+                path.display()
+            );
             plans += 1;
         }
     }
@@ -89,7 +114,8 @@ fn each_figure_of_the_demo_and_of_the_cases_is_met_once_where_it_stands() {
 
 #[test]
 fn each_field_of_the_format_that_is_a_figure_is_met() {
-    // The parts that the demo has none of: an hours cycle with a job, a wave with its distortion, rules of every kind.
+    // The parts that the demo has none of: an hours cycle with a job, a wave with its distortion,
+    // rules of every kind.
     let plan = Plan::parse(
         r#"{"format": "ash-pond/plan", "version": 1, "site": {"name": "S"},
         "kit": {"devices": [{"id": "scooter", "label": "Scooter", "input": {"current": "dc", "rated_v": 12},

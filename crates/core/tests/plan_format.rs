@@ -14,7 +14,9 @@ fn demo() -> Value {
 fn refusal(edit: impl FnOnce(&mut Value)) -> String {
     let mut plan = demo();
     edit(&mut plan);
-    Plan::from_value(&plan).expect_err("the edit spoils the plan").to_string()
+    Plan::from_value(&plan)
+        .expect_err("the edit spoils the plan")
+        .to_string()
 }
 
 #[test]
@@ -25,10 +27,17 @@ fn the_demo_is_in_canonical_form() {
 #[test]
 fn a_negative_number_names_its_field_and_the_remedy() {
     let error = refusal(|plan| plan["kit"]["devices"][2]["phases"][0]["watts"] = json!(-5));
-    assert_eq!(error, "kit.devices[2].phases[0].watts: is -5; watts cannot be negative");
-    let error =
-        refusal(|plan| plan["kit"]["devices"][2]["phases"][0]["watts"] = json!({"value": -5, "basis": "label"}));
-    assert_eq!(error, "kit.devices[2].phases[0].watts.value: is -5; watts cannot be negative");
+    assert_eq!(
+        error,
+        "kit.devices[2].phases[0].watts: is -5; watts cannot be negative"
+    );
+    let error = refusal(|plan| {
+        plan["kit"]["devices"][2]["phases"][0]["watts"] = json!({"value": -5, "basis": "label"});
+    });
+    assert_eq!(
+        error,
+        "kit.devices[2].phases[0].watts.value: is -5; watts cannot be negative"
+    );
 }
 
 #[test]
@@ -38,19 +47,51 @@ fn every_kind_of_mistake_names_its_path() {
         (|p| p["format"] = json!("other"), "format", "ash-pond/plan"),
         (|p| p["version"] = json!(2), "version", "newer"),
         (|p| p["surprise"] = json!(1), "surprise", "not a field"),
-        (|p| p["site"]["ambient"] = json!(1), "site.ambient", "did you mean `ambient_c`"),
-        (|p| p["site"]["policy"]["tight_from"] = json!(80), "site.policy.tight_from", "between 0 and 1"),
-        (|p| p["site"]["mains"]["voltage_v"] = json!(0), "site.mains.voltage_v", "above 0"),
-        (|p| p["site"]["ambient_c"] = json!(-300), "site.ambient_c", "between -273.15"),
-        (|p| p["kit"]["devices"][0]["id"] = json!("air-pump"), "kit.devices[1].id", "has already"),
-        (|p| p["kit"]["devices"][0]["id"] = json!("air pump"), "kit.devices[0].id", "without spaces"),
-        (|p| p["kit"]["devices"][0]["quantity"] = json!(1.5), "kit.devices[0].quantity", "whole number"),
+        (
+            |p| p["site"]["ambient"] = json!(1),
+            "site.ambient",
+            "did you mean `ambient_c`",
+        ),
+        (
+            |p| p["site"]["policy"]["tight_from"] = json!(80),
+            "site.policy.tight_from",
+            "between 0 and 1",
+        ),
+        (
+            |p| p["site"]["mains"]["voltage_v"] = json!(0),
+            "site.mains.voltage_v",
+            "above 0",
+        ),
+        (
+            |p| p["site"]["ambient_c"] = json!(-300),
+            "site.ambient_c",
+            "between -273.15",
+        ),
+        (
+            |p| p["kit"]["devices"][0]["id"] = json!("air-pump"),
+            "kit.devices[1].id",
+            "has already",
+        ),
+        (
+            |p| p["kit"]["devices"][0]["id"] = json!("air pump"),
+            "kit.devices[0].id",
+            "without spaces",
+        ),
+        (
+            |p| p["kit"]["devices"][0]["quantity"] = json!(1.5),
+            "kit.devices[0].quantity",
+            "whole number",
+        ),
         (
             |p| p["kit"]["devices"][0]["input"]["rated_v"] = json!("12"),
             "kit.devices[0].input.rated_v",
             "a number is needed",
         ),
-        (|p| p["kit"]["devices"][0]["input"]["min_v"] = json!(14), "kit.devices[0].input.min_v", "swap"),
+        (
+            |p| p["kit"]["devices"][0]["input"]["min_v"] = json!(14),
+            "kit.devices[0].input.min_v",
+            "swap",
+        ),
         (
             |p| p["kit"]["devices"][0]["phases"][2]["share"] = Value::Null,
             "kit.devices[0].phases[2].share",
@@ -66,22 +107,46 @@ fn every_kind_of_mistake_names_its_path() {
             "kit.devices[0].phases[1].share",
             "is missing",
         ),
-        (|p| p["kit"]["devices"][0]["phases"] = json!([]), "kit.devices[0].phases", "exactly one"),
-        (|p| p["kit"]["devices"][5]["cycle"]["from"] = json!("25:00"), "kit.devices[5].cycle.from", "HH:MM"),
-        (|p| p["kit"]["devices"][5]["cycle"]["kind"] = json!("tides"), "kit.devices[5].cycle.kind", "thermostat"),
-        (|p| p["kit"]["devices"][5]["cycle"]["period_s"] = json!(9), "kit.devices[5].cycle.period_s", "not a field"),
+        (
+            |p| p["kit"]["devices"][0]["phases"] = json!([]),
+            "kit.devices[0].phases",
+            "exactly one",
+        ),
+        (
+            |p| p["kit"]["devices"][5]["cycle"]["from"] = json!("25:00"),
+            "kit.devices[5].cycle.from",
+            "HH:MM",
+        ),
+        (
+            |p| p["kit"]["devices"][5]["cycle"]["kind"] = json!("tides"),
+            "kit.devices[5].cycle.kind",
+            "thermostat",
+        ),
+        (
+            |p| p["kit"]["devices"][5]["cycle"]["period_s"] = json!(9),
+            "kit.devices[5].cycle.period_s",
+            "not a field",
+        ),
         (
             |p| p["kit"]["devices"][0]["after_loss"]["seconds"] = json!(-1),
             "kit.devices[0].after_loss.seconds",
             "negative",
         ),
-        (|p| p["kit"]["sources"][0]["battery"]["chemistry"] = json!("peat"), "kit.sources[0].battery.chemistry", "agm"),
+        (
+            |p| p["kit"]["sources"][0]["battery"]["chemistry"] = json!("peat"),
+            "kit.sources[0].battery.chemistry",
+            "agm",
+        ),
         (
             |p| p["kit"]["sources"][0]["battery"]["energy_wh"] = json!(9),
             "kit.sources[0].battery.energy_wh",
             "one or the other",
         ),
-        (|p| p["kit"]["sources"][0]["battery"]["cells"] = Value::Null, "kit.sources[0].battery.cells", "is missing"),
+        (
+            |p| p["kit"]["sources"][0]["battery"]["cells"] = Value::Null,
+            "kit.sources[0].battery.cells",
+            "is missing",
+        ),
         (
             |p| p["kit"]["sources"][0]["ports"][0]["voltage"] = json!({}),
             "kit.sources[0].ports[0].voltage",
@@ -92,7 +157,11 @@ fn every_kind_of_mistake_names_its_path() {
             "kit.sources[2].ports[0].voltage",
             "cells",
         ),
-        (|p| p["kit"]["sources"][2]["ports"][0]["group"] = json!("ac"), "kit.sources[2].ports[0].group", "no group"),
+        (
+            |p| p["kit"]["sources"][2]["ports"][0]["group"] = json!("ac"),
+            "kit.sources[2].ports[0].group",
+            "no group",
+        ),
         (
             |p| p["kit"]["sources"][2]["ports"][0]["current"] = json!("ac"),
             "kit.sources[2].ports[0].current",
@@ -103,13 +172,21 @@ fn every_kind_of_mistake_names_its_path() {
             "kit.sources[2].ports[0].limit.overload[0]",
             "continuous_w",
         ),
-        (|p| p["kit"]["converters"][0]["kind"] = json!("magic"), "kit.converters[0].kind", "junction"),
+        (
+            |p| p["kit"]["converters"][0]["kind"] = json!("magic"),
+            "kit.converters[0].kind",
+            "junction",
+        ),
         (
             |p| p["arrangements"][0]["feeds"][0]["to"] = json!("nobody"),
             "arrangements[0].feeds[0].to",
             "no device or converter",
         ),
-        (|p| p["arrangements"][0]["feeds"][0]["to"] = json!("station"), "arrangements[0].feeds[0].to", "station/panel"),
+        (
+            |p| p["arrangements"][0]["feeds"][0]["to"] = json!("station"),
+            "arrangements[0].feeds[0].to",
+            "station/panel",
+        ),
         (
             |p| p["arrangements"][0]["feeds"][0]["to"] = json!("station/roof"),
             "arrangements[0].feeds[0].to",
@@ -155,12 +232,36 @@ fn every_kind_of_mistake_names_its_path() {
             "arrangements[1].feeds[0].from.item",
             "nothing feeds it",
         ),
-        (|p| p["outages"][0]["start"] = json!("tomorrow"), "outages[0].start", "YYYY-MM-DDTHH:MM"),
-        (|p| p["outages"][0]["hours"] = json!(0), "outages[0].hours", "above 0"),
-        (|p| p["outages"][0]["initial_soc"]["router"] = json!(1), "outages[0].initial_soc.router", "no source"),
-        (|p| p["outages"][0]["initial_soc"]["station"] = json!(2), "outages[0].initial_soc.station", "between 0 and 1"),
-        (|p| p["outages"][0]["mains"][0]["to_h"] = json!(0), "outages[0].mains[0].to_h", "later"),
-        (|p| p["outages"][0]["rules"][0]["device"] = json!("x"), "outages[0].rules[0].device", "no device"),
+        (
+            |p| p["outages"][0]["start"] = json!("tomorrow"),
+            "outages[0].start",
+            "YYYY-MM-DDTHH:MM",
+        ),
+        (
+            |p| p["outages"][0]["hours"] = json!(0),
+            "outages[0].hours",
+            "above 0",
+        ),
+        (
+            |p| p["outages"][0]["initial_soc"]["router"] = json!(1),
+            "outages[0].initial_soc.router",
+            "no source",
+        ),
+        (
+            |p| p["outages"][0]["initial_soc"]["station"] = json!(2),
+            "outages[0].initial_soc.station",
+            "between 0 and 1",
+        ),
+        (
+            |p| p["outages"][0]["mains"][0]["to_h"] = json!(0),
+            "outages[0].mains[0].to_h",
+            "later",
+        ),
+        (
+            |p| p["outages"][0]["rules"][0]["device"] = json!("x"),
+            "outages[0].rules[0].device",
+            "no device",
+        ),
         (
             |p| p["outages"][0]["rules"][1]["while_starting"] = json!("x"),
             "outages[0].rules[1].while_starting",
@@ -169,7 +270,10 @@ fn every_kind_of_mistake_names_its_path() {
     ];
     for (edit, path, remedy) in mistakes {
         let error = refusal(edit);
-        assert!(error.starts_with(&format!("{path}: ")), "expected the path {path}, got: {error}");
+        assert!(
+            error.starts_with(&format!("{path}: ")),
+            "expected the path {path}, got: {error}"
+        );
         assert!(error.contains(remedy), "expected “{remedy}” in: {error}");
     }
 }
@@ -196,7 +300,9 @@ fn a_station_that_charges_itself_is_refused() {
 
 #[test]
 fn broken_json_is_refused_with_its_line() {
-    let error = Plan::parse("{\n  \"format\": oops }").unwrap_err().to_string();
+    let error = Plan::parse("{\n  \"format\": oops }")
+        .unwrap_err()
+        .to_string();
     assert!(error.contains("line 2"), "{error}");
 }
 
@@ -212,7 +318,8 @@ fn change() -> impl Strategy<Value = Change> {
     prop_oneof![
         3 => Just(Change::Remove),
         4 => (0.0..5.0_f64, 0_u8..4).prop_map(|(half, basis)| Change::Figure(half, basis)),
-        1 => prop::sample::select(vec![json!(null), json!(-1), json!(1e300), json!("text"), json!([]), json!({}), json!(true)])
+        1 => prop::sample::select(vec![json!(null), json!(-1), json!(1e300), json!("text"),
+            json!([]), json!({}), json!(true)])
             .prop_map(Change::Replace),
     ]
 }
@@ -220,9 +327,14 @@ fn change() -> impl Strategy<Value = Change> {
 /// Every place of a tree, as JSON pointers.
 fn places(value: &Value, at: String, found: &mut Vec<String>) {
     match value {
-        Value::Object(map) => map.iter().for_each(|(key, it)| places(it, format!("{at}/{key}"), found)),
+        Value::Object(map) => map
+            .iter()
+            .for_each(|(key, it)| places(it, format!("{at}/{key}"), found)),
         Value::Array(items) => {
-            items.iter().enumerate().for_each(|(index, it)| places(it, format!("{at}/{index}"), found));
+            items
+                .iter()
+                .enumerate()
+                .for_each(|(index, it)| places(it, format!("{at}/{index}"), found));
         }
         _ => {}
     }
@@ -235,25 +347,34 @@ fn apply(plan: &mut Value, which: usize, change: &Change) {
     let at = &found[which % found.len()];
     match change {
         Change::Remove => {
-            let Some((parent, key)) = at.rsplit_once('/') else { return };
+            let Some((parent, key)) = at.rsplit_once('/') else {
+                return;
+            };
             if let Some(map) = plan.pointer_mut(parent).and_then(Value::as_object_mut) {
                 map.remove(key);
             }
         }
         Change::Figure(half, basis) => {
-            let Some(place) = plan.pointer_mut(at).filter(|it| it.is_number()) else { return };
+            let Some(place) = plan.pointer_mut(at).filter(|it| it.is_number()) else {
+                return;
+            };
             let basis = ["assumed", "label", "datasheet", "measured"][usize::from(*basis)];
-            *place = json!({"value": place.clone(), "plus_minus": half, "basis": basis, "note": "varied"});
+            *place = json!({"value": place.clone(), "plus_minus": half, "basis": basis,
+                "note": "varied"});
         }
-        Change::Replace(value) => *plan.pointer_mut(at).expect("a place of the tree") = value.clone(),
+        Change::Replace(value) => {
+            *plan.pointer_mut(at).expect("a place of the tree") = value.clone();
+        }
     }
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None,
+        ..ProptestConfig::default() })]
 
     #[test]
-    fn import_of_export_is_the_same_plan(changes in prop::collection::vec((any::<usize>(), change()), 0..12)) {
+    fn import_of_export_is_the_same_plan(changes in prop::collection::vec((any::<usize>(),
+        change()), 0..12)) {
         let mut plan = demo();
         for (which, change) in &changes {
             let mut trial = plan.clone();

@@ -12,7 +12,10 @@ fn cases(prefix: &str) -> Vec<(PathBuf, Value)> {
     let mut found: Vec<_> = std::fs::read_dir(folder)
         .expect("the cases are there")
         .map(|entry| entry.expect("a readable folder").path())
-        .filter(|path| path.file_name().is_some_and(|name| name.to_string_lossy().starts_with(prefix)))
+        .filter(|path| {
+            path.file_name()
+                .is_some_and(|name| name.to_string_lossy().starts_with(prefix))
+        })
         .map(|path| {
             let text = std::fs::read_to_string(&path).expect("a readable case");
             (path, json::parse(&text).expect("a case is JSON"))
@@ -27,12 +30,17 @@ fn compare(at: &str, expected: &Value, actual: &Value, relative: f64) {
     match expected {
         Value::Object(map) => {
             for (key, inner) in map {
-                let found = actual.get(key).unwrap_or_else(|| panic!("{at}.{key} is missing"));
+                let found = actual
+                    .get(key)
+                    .unwrap_or_else(|| panic!("{at}.{key} is missing"));
                 compare(&format!("{at}.{key}"), inner, found, relative);
             }
         }
         Value::Number(number) => {
-            let (want, have) = (number.as_f64().unwrap(), actual.as_f64().unwrap_or(f64::NAN));
+            let (want, have) = (
+                number.as_f64().unwrap(),
+                actual.as_f64().unwrap_or(f64::NAN),
+            );
             let close = (want - have).abs() <= relative * want.abs().max(1e-9);
             assert!(close, "{at}: expected {want}, computed {have}");
         }
@@ -46,15 +54,25 @@ fn every_evaluate_case_is_met() {
     assert!(cases.len() >= 10, "only {} cases found", cases.len());
     for (path, case) in cases {
         let name = path.file_stem().unwrap().to_string_lossy().into_owned();
-        let plan = Plan::from_value(&case["plan"]).unwrap_or_else(|error| panic!("{name}: {error}"));
+        let plan =
+            Plan::from_value(&case["plan"]).unwrap_or_else(|error| panic!("{name}: {error}"));
         let ask = &case["ask"];
-        let way = plan.arrangement(ask["arrangement"].as_str().unwrap()).expect("the arrangement of the case");
+        let way = plan
+            .arrangement(ask["arrangement"].as_str().unwrap())
+            .expect("the arrangement of the case");
         let moment = Moment::parse(ask["moment"].as_str().unwrap()).unwrap();
         let socs = ask["soc"].as_object().unwrap();
-        let charge = socs.iter().fold(Charge::full(), |charge, (id, soc)| charge.with(id, soc.as_f64().unwrap()));
+        let charge = socs.iter().fold(Charge::full(), |charge, (id, soc)| {
+            charge.with(id, soc.as_f64().unwrap())
+        });
         let flow = evaluate(&plan, way, &moment, &charge).unwrap();
         let actual = serde_json::to_value(&flow).unwrap();
-        compare(&name, &case["expect"], &actual, case["tolerance"]["relative"].as_f64().unwrap());
+        compare(
+            &name,
+            &case["expect"],
+            &actual,
+            case["tolerance"]["relative"].as_f64().unwrap(),
+        );
     }
 }
 
@@ -62,7 +80,8 @@ fn every_evaluate_case_is_met() {
 fn every_plan_of_the_cases_survives_the_round_trip() {
     for prefix in ["evaluate-", "simulate-"] {
         for (path, case) in cases(prefix) {
-            let plan = Plan::from_value(&case["plan"]).unwrap_or_else(|error| panic!("{}: {error}", path.display()));
+            let plan = Plan::from_value(&case["plan"])
+                .unwrap_or_else(|error| panic!("{}: {error}", path.display()));
             let text = plan.to_text();
             let again = Plan::parse(&text).unwrap();
             assert_eq!(again, plan);

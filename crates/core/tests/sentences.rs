@@ -1,5 +1,5 @@
-//! Every sentence, in every habit: names come through as they are, and each amount reads back to the number that it was
-//! written from, by a reader that knows nothing of how it was written.
+//! Every sentence, in every habit: names come through as they are, and each amount reads back to
+//! the number that it was written from, by a reader that knows nothing of how it was written.
 
 use crate::common;
 
@@ -55,29 +55,50 @@ fn said(plan: &Plan) -> Vec<Sentence> {
 
 /// A written number, by the decimal mark.
 fn number(text: &str, habits: Habits) -> f64 {
-    let (point, thousands) = if habits.decimal == Decimal::Comma { (',', '.') } else { ('.', ',') };
-    let bare: String =
-        text.chars().filter(|it| *it != thousands).map(|it| if it == point { '.' } else { it }).collect();
-    bare.replace('−', "-").parse().unwrap_or_else(|_| panic!("{text} is no number"))
+    let (point, thousands) = if habits.decimal == Decimal::Comma {
+        (',', '.')
+    } else {
+        ('.', ',')
+    };
+    let bare: String = text
+        .chars()
+        .filter(|it| *it != thousands)
+        .map(|it| if it == point { '.' } else { it })
+        .collect();
+    bare.replace('−', "-")
+        .parse()
+        .unwrap_or_else(|_| panic!("{text} is no number"))
 }
 
 /// How far a written number may be from its own: half of its last digit.
 fn half_a_digit(text: &str, habits: Habits) -> f64 {
-    let point = if habits.decimal == Decimal::Comma { ',' } else { '.' };
+    let point = if habits.decimal == Decimal::Comma {
+        ','
+    } else {
+        '.'
+    };
     let behind = text.split(point).nth(1).map_or(0, str::len);
     0.5 * 10_f64.powi(-i32::try_from(behind).unwrap())
 }
 
 fn reads_back(value: f64, unit: &str, plus_minus: Option<f64>, habits: Habits) {
     let text = habits.amount(value, unit, plus_minus);
-    let (told, half) = text.split_once(" ± ").map_or((text.as_str(), None), |it| (it.0, Some(it.1)));
+    let (told, half) = text
+        .split_once(" ± ")
+        .map_or((text.as_str(), None), |it| (it.0, Some(it.1)));
     if let Some(gauge) = text.strip_prefix("AWG ") {
-        let gauge: f64 =
-            gauge.strip_suffix("/0").map_or_else(|| gauge.parse().unwrap(), |it| 1.0 - it.parse::<f64>().unwrap());
-        let area = std::f64::consts::FRAC_PI_4 * (0.127 * 92_f64.powf((36.0 - gauge) / 39.0)).powi(2);
+        let gauge: f64 = gauge.strip_suffix("/0").map_or_else(
+            || gauge.parse().unwrap(),
+            |it| 1.0 - it.parse::<f64>().unwrap(),
+        );
+        let area =
+            std::f64::consts::FRAC_PI_4 * (0.127 * 92_f64.powf((36.0 - gauge) / 39.0)).powi(2);
         // No thinner than what was judged, and no more than a gauge thicker.
         if unit == "mm²" {
-            assert!(area >= value * 0.998 && (area < value * 1.265 || gauge >= 40.0), "{value} mm² is told as {text}");
+            assert!(
+                area >= value * 0.998 && (area < value * 1.265 || gauge >= 40.0),
+                "{value} mm² is told as {text}"
+            );
         } else {
             assert!((gauge - value.round()).abs() < 1e-9);
         }
@@ -102,7 +123,10 @@ fn reads_back(value: f64, unit: &str, plus_minus: Option<f64>, habits: Habits) {
         it if it >= 0.1 => (it * 0.006).max(0.005_01),
         it => (it * 0.06).max(0.000_501),
     };
-    assert!((found - want).abs() <= near && (found - want).abs() <= bearable, "{value} {unit} is told as {text}");
+    assert!(
+        (found - want).abs() <= near && (found - want).abs() <= bearable,
+        "{value} {unit} is told as {text}"
+    );
     if let (Some(half), Some(own)) = (half, plus_minus) {
         let told = number(&digits(half), habits);
         assert!(
@@ -121,7 +145,11 @@ fn comes_through(sentence: &Sentence) {
         for piece in sentence.pieces() {
             let own = match piece {
                 Piece::Text(it) | Piece::Name(it) => it.to_owned(),
-                Piece::Amount { value, unit, plus_minus } => {
+                Piece::Amount {
+                    value,
+                    unit,
+                    plus_minus,
+                } => {
                     if value.is_finite() {
                         reads_back(value, unit, plus_minus, habits);
                     }
@@ -139,8 +167,11 @@ fn comes_through(sentence: &Sentence) {
 
 #[test]
 fn every_sentence_of_the_demo_reads_back_in_every_habit() {
-    let text =
-        std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../../demo/hollin-lock.plan.json")).unwrap();
+    let text = std::fs::read_to_string(concat!(
+        env!("CARGO_MANIFEST_DIR"),
+        "/../../../demo/hollin-lock.plan.json"
+    ))
+    .unwrap();
     let all = said(&Plan::from_value(&serde_json::from_str(&text).unwrap()).unwrap());
     assert!(all.len() > 200, "{}", all.len());
     all.iter().for_each(comes_through);
@@ -148,17 +179,22 @@ fn every_sentence_of_the_demo_reads_back_in_every_habit() {
 
 #[test]
 fn an_area_told_as_a_gauge_is_never_thinner() {
-    let us = Habits { area: Area::Gauge, ..Habits::si() };
+    let us = Habits {
+        area: Area::Gauge,
+        ..Habits::si()
+    };
     for tenths in 1..1070 {
         reads_back(f64::from(tenths) / 10.0, "mm²", None, us);
     }
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None,
+        ..ProptestConfig::default() })]
 
     #[test]
-    fn every_sentence_of_generated_plans_reads_back(site in site(6), name in "[A-Za-z0-9 .,%±²°-]{1,16}") {
+    fn every_sentence_of_generated_plans_reads_back(site in site(6), name in "[A-Za-z0-9 \
+        .,%±²°-]{1,16}") {
         let mut site = site;
         for device in site["kit"]["devices"].as_array_mut().unwrap() {
             device["label"] = json!(format!("{name} {}", device["id"].as_str().unwrap()));
@@ -168,8 +204,10 @@ proptest! {
 
     #[test]
     fn any_amount_reads_back_and_any_name_comes_through(
-        value in prop_oneof![-1e6..1e6_f64, -1.0..1.0_f64, 0.0..200.0_f64], half in prop::option::of(1e-4..50.0_f64),
-        unit in prop::sample::select(vec!["A", "V", "W", "Wh", "m", "°C", "%", "h", "Ω", "K", ""]), name in ".{0,20}",
+        value in prop_oneof![-1e6..1e6_f64, -1.0..1.0_f64, 0.0..200.0_f64],
+            half in prop::option::of(1e-4..50.0_f64),
+        unit in prop::sample::select(vec!["A", "V", "W", "Wh", "m", "°C", "%", "h", "Ω", "K",
+            ""]), name in ".{0,20}",
     ) {
         for habits in Habits::all() {
             reads_back(value, unit, half, habits);

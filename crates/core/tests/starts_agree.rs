@@ -1,4 +1,5 @@
-//! One question, one answer: what `check` says of a start, what the march makes of it, and what the planner says.
+//! One question, one answer: what `check` says of a start, what the march makes of it, and what the
+//! planner says.
 
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::outage::{Doing, Fate, simulate, starts, switchover, tell};
@@ -21,17 +22,21 @@ struct Spec {
 prop_compose! {
     fn spec()(
         other_w in 1.0..60.0_f64, running_w in 5.0..80.0_f64,
-        phases in prop::collection::vec((10.0..300.0_f64, prop::option::weighted(0.85, 0.5..400.0_f64)), 1..4),
+        phases in prop::collection::vec((10.0..300.0_f64, prop::option::weighted(0.85,
+            0.5..400.0_f64)), 1..4),
         continuous_w in 40.0..250.0_f64,
-        overload in prop::collection::vec((1.05..2.5_f64, prop::option::weighted(0.8, 0.5..200.0_f64)), 0..3),
+        overload in prop::collection::vec((1.05..2.5_f64, prop::option::weighted(0.8,
+            0.5..200.0_f64)), 0..3),
         fuse_a in prop::option::of(prop::sample::select(vec![5.0, 10.0, 15.0, 20.0])),
     ) -> Spec {
-        let overload = overload.into_iter().map(|(times, seconds)| (continuous_w * times, seconds)).collect();
+        let overload = overload.into_iter().map(|(times, seconds)| (continuous_w * times,
+            seconds)).collect();
         Spec { other_w, running_w, phases, continuous_w, overload, fuse_a }
     }
 }
 
-/// A heater that comes on an hour after the start beside a lamp that is always on, both on one socket of 12 V.
+/// A heater that comes on an hour after the start beside a lamp that is always on, both on one
+/// socket of 12 V.
 fn plan(spec: &Spec) -> Plan {
     let mut phases = vec![json!({"when": "running", "watts": spec.running_w})];
     for (watts, seconds) in &spec.phases {
@@ -53,19 +58,27 @@ fn plan(spec: &Spec) -> Plan {
     if let Some(rating) = spec.fuse_a {
         feed["fuse"] = json!({"rating_a": rating});
     }
-    Plan::from_value(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Lock"},
+    Plan::from_value(
+        &json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Lock"},
         "kit": {
             "devices": [
-                {"id": "heater", "label": "Heater", "priority": 1, "input": {"current": "dc", "rated_v": 12}, "phases": phases,
-                    "after_loss": {"kind": "resumes"}, "cycle": {"kind": "hours", "from": "13:00", "to": "20:00"}},
-                {"id": "lamp", "label": "Lamp", "priority": 2, "input": {"current": "dc", "rated_v": 12},
-                    "after_loss": {"kind": "resumes"}, "phases": [{"when": "running", "watts": spec.other_w}]}],
+                {"id": "heater", "label": "Heater", "priority": 1, "input": {"current": "dc",
+                    "rated_v": 12}, "phases": phases,
+                    "after_loss": {"kind": "resumes"}, "cycle": {"kind": "hours", "from": "13:00",
+                        "to": "20:00"}},
+                {"id": "lamp", "label": "Lamp", "priority": 2, "input": {"current": "dc",
+                    "rated_v": 12},
+                    "after_loss": {"kind": "resumes"}, "phases": [{"when": "running",
+                        "watts": spec.other_w}]}],
             "converters": [],
-            "sources": [{"id": "station", "label": "Station", "kind": "power_station", "battery": {"chemistry": "lfp", "energy_wh": 50_000},
+            "sources": [{"id": "station", "label": "Station", "kind": "power_station",
+                "battery": {"chemistry": "lfp", "energy_wh": 50_000},
                 "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 12},
                     "limit": {"continuous_w": spec.continuous_w, "overload": overload}}]}]},
-        "arrangements": [{"id": "a", "label": "A", "feeds": [feed, {"from": {"item": "station", "port": "socket"}, "to": "lamp"}]}],
-        "outages": [{"id": "o", "label": "O", "start": "2026-01-14T12:00", "hours": 4}]}))
+        "arrangements": [{"id": "a", "label": "A", "feeds": [feed, {"from": {"item": "station",
+            "port": "socket"}, "to": "lamp"}]}],
+        "outages": [{"id": "o", "label": "O", "start": "2026-01-14T12:00", "hours": 4}]}),
+    )
     .unwrap()
 }
 
@@ -79,7 +92,8 @@ proptest! {
         let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
         let switches_off = |code: Code| matches!(code, Code::PortLimit | Code::FuseSize);
         let found = findings(&plan, way);
-        let of_start = |moment: &str| moment == "starting heater" || moment == "busy" || moment == "running";
+        let of_start = |moment: &str| moment == "starting \
+            heater" || moment == "busy" || moment == "running";
         let judged = found.iter().filter(|it| switches_off(it.code)).any(|it| {
             let here = it.status == Status::Trips && of_start(&it.moment);
             here || it.also.iter().any(|it| it.status == Status::Trips && of_start(&it.moment))
@@ -103,7 +117,8 @@ proptest! {
     fn the_ends_that_are_told_are_those_of_the_march(spec in spec(), standby in any::<bool>()) {
         let mut text = serde_json::to_value(plan(&spec)).unwrap();
         if standby {
-            text["kit"]["sources"][0]["line"] = json!({"mode": "standby", "transfer_ms": 20, "return_ms": 5});
+            text["kit"]["sources"][0]["line"] = json!({"mode": "standby", "transfer_ms": 20,
+                "return_ms": 5});
             text["kit"]["devices"][1]["ride_through_ms"] = json!(10);
         }
         let plan = Plan::from_value(&text).unwrap();
@@ -112,13 +127,16 @@ proptest! {
         let marched = simulate(&plan, way, outage, None);
         for (id, run) in &marched.devices {
             let there = &told.simulation.devices[id];
-            prop_assert!((run.up_h - there.up_h).abs() < 1e-6 && run.down_at_h.is_some() == there.down_at_h.is_some());
+            prop_assert!((run.up_h - there.up_h).abs() < 1e-6
+                && run.down_at_h.is_some() == there.down_at_h.is_some());
         }
         match marched.devices["heater"].down_at_h {
-            None => prop_assert!(told.headline.contains("lasts all 4 h"), "{}", told.headline.plain()),
+            None => prop_assert!(told.headline.contains("lasts all 4 h"), "{}",
+                told.headline.plain()),
             Some(at) => {
                 prop_assert!(!told.headline.contains("lasts all"), "{}", told.headline.plain());
-                prop_assert!(told.todo.iter().any(|it| (it.at_h - at).abs() < 1e-6 && it.kind == "expect"), "{:?}", told.todo);
+                prop_assert!(told.todo.iter().any(|it| (it.at_h - at).abs() < 1e-6
+                    && it.kind == "expect"), "{:?}", told.todo);
             }
         }
         let lamp = told.switchover.switch.iter().find(|it| it.device == "lamp").unwrap();
@@ -130,21 +148,30 @@ proptest! {
 
 /// A heater that needs a hand on a socket that its start trips, beside a lamp.
 fn by_hand(limit_a: f64) -> Plan {
-    Plan::from_value(&json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Lock"},
+    Plan::from_value(
+        &json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Lock"},
         "kit": {
             "devices": [
-                {"id": "heater", "label": "Heater", "priority": 1, "ride_through_ms": 5, "input": {"current": "dc", "rated_v": 12},
+                {"id": "heater", "label": "Heater", "priority": 1, "ride_through_ms": 5,
+                    "input": {"current": "dc", "rated_v": 12},
                     "after_loss": {"kind": "latches"},
-                    "phases": [{"when": "running", "watts": 24}, {"when": "starting", "watts": 108, "seconds": 120}]},
-                {"id": "lamp", "label": "Lamp", "priority": 2, "ride_through_ms": 50, "input": {"current": "dc", "rated_v": 12},
-                    "after_loss": {"kind": "resumes"}, "phases": [{"when": "running", "watts": 24}]}],
+                    "phases": [{"when": "running", "watts": 24}, {"when": "starting",
+                        "watts": 108, "seconds": 120}]},
+                {"id": "lamp", "label": "Lamp", "priority": 2, "ride_through_ms": 50,
+                    "input": {"current": "dc", "rated_v": 12},
+                    "after_loss": {"kind": "resumes"}, "phases": [{"when": "running",
+                        "watts": 24}]}],
             "converters": [],
-            "sources": [{"id": "station", "label": "Station", "kind": "power_station", "battery": {"chemistry": "lfp", "energy_wh": 500},
+            "sources": [{"id": "station", "label": "Station", "kind": "power_station",
+                "battery": {"chemistry": "lfp", "energy_wh": 500},
                 "line": {"mode": "standby", "transfer_ms": 20, "return_ms": 20},
-                "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 12}, "limit": {"continuous_a": limit_a}}]}]},
+                "ports": [{"id": "socket", "current": "dc", "voltage": {"regulated_v": 12},
+                    "limit": {"continuous_a": limit_a}}]}]},
         "arrangements": [{"id": "a", "label": "A", "feeds": [
-            {"from": {"item": "station", "port": "socket"}, "to": "heater"}, {"from": {"item": "station", "port": "socket"}, "to": "lamp"}]}],
-        "outages": [{"id": "o", "label": "Cut", "start": "2026-01-14T12:00", "hours": 9}]}))
+            {"from": {"item": "station", "port": "socket"}, "to": "heater"},
+                {"from": {"item": "station", "port": "socket"}, "to": "lamp"}]}],
+        "outages": [{"id": "o", "label": "Cut", "start": "2026-01-14T12:00", "hours": 9}]}),
+    )
     .unwrap()
 }
 
@@ -157,19 +184,53 @@ fn a_device_that_latches_at_the_switch_is_off_everywhere_and_its_start_by_hand_i
     let heater = &told.simulation.devices["heater"];
     assert_eq!((heater.down_at_h, heater.up_h), (Some(0.0), 0.0));
     assert_eq!(heater.spans[0].state, Doing::Latched);
-    assert_eq!(told.headline, "Cut: Heater goes off at the switch, and a person has to start it.");
-    assert!(told.switchover.headline.contains("Heater needs a person"), "{:?}", told.switchover.headline);
+    assert_eq!(
+        told.headline,
+        "Cut: Heater goes off at the switch, and a person has to start it."
+    );
+    assert!(
+        told.switchover.headline.contains("Heater needs a person"),
+        "{:?}",
+        told.switchover.headline
+    );
     let order = starts(&plan, way, outage, &BTreeMap::new());
     assert!(!order.at_once && order.by_hand == ["heater"], "{order:?}");
-    assert_eq!(order.hands[0].off_meanwhile.as_deref(), Some(&["lamp".to_owned()][..]));
-    assert!(order.sentence.contains("Heater is started by hand, and only while Lamp is off"), "{:?}", order.sentence);
+    assert_eq!(
+        order.hands[0].off_meanwhile.as_deref(),
+        Some(&["lamp".to_owned()][..])
+    );
+    assert!(
+        order
+            .sentence
+            .contains("Heater is started by hand, and only while Lamp is off"),
+        "{:?}",
+        order.sentence
+    );
     // With 8 A there is no way at all, with 12 A it goes beside the lamp.
     let alone = by_hand(8.0);
-    let order = starts(&alone, &alone.arrangements[0], &alone.outages[0], &BTreeMap::new());
-    assert!(order.hands[0].off_meanwhile.is_none() && !order.at_once, "{:?}", order.hands);
+    let order = starts(
+        &alone,
+        &alone.arrangements[0],
+        &alone.outages[0],
+        &BTreeMap::new(),
+    );
+    assert!(
+        order.hands[0].off_meanwhile.is_none() && !order.at_once,
+        "{:?}",
+        order.hands
+    );
     let wide = by_hand(12.0);
-    let order = starts(&wide, &wide.arrangements[0], &wide.outages[0], &BTreeMap::new());
-    assert!(order.at_once && order.hands[0].breaks.is_none(), "{:?}", order.sentence);
+    let order = starts(
+        &wide,
+        &wide.arrangements[0],
+        &wide.outages[0],
+        &BTreeMap::new(),
+    );
+    assert!(
+        order.at_once && order.hands[0].breaks.is_none(),
+        "{:?}",
+        order.sentence
+    );
 }
 
 #[test]
@@ -179,12 +240,24 @@ fn a_restart_at_the_switch_that_trips_takes_its_neighbours_along() {
     let plan = Plan::from_value(&text).unwrap();
     let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
     let found = simulate(&plan, way, outage, None);
-    let what: Vec<(&str, &str)> = found.events.iter().map(|it| (it.what.as_str(), it.item.as_str())).collect();
-    assert_eq!(what, [("switchover", "heater"), ("restart", "heater"), ("trip", "station/socket")]);
+    let what: Vec<(&str, &str)> = found
+        .events
+        .iter()
+        .map(|it| (it.what.as_str(), it.item.as_str()))
+        .collect();
+    assert_eq!(
+        what,
+        [
+            ("switchover", "heater"),
+            ("restart", "heater"),
+            ("trip", "station/socket")
+        ]
+    );
     for id in ["heater", "lamp"] {
         let it = &found.devices[id];
         assert!(
-            (it.down_at_h.unwrap() - 30.0 / 3600.0).abs() < 1e-6 && it.why.as_deref() == Some("trip"),
+            (it.down_at_h.unwrap() - 30.0 / 3600.0).abs() < 1e-6
+                && it.why.as_deref() == Some("trip"),
             "{id}: {it:?}"
         );
     }
@@ -206,9 +279,22 @@ fn what_stood_still_for_too_long_is_looked_at_before_it_starts() {
     assert_eq!(told.returns_at_h, Some(8.0));
     let lamp = told.back.iter().find(|it| it.device == "lamp").unwrap();
     assert_eq!((lamp.fate, lamp.back_s), (Fate::Inspect, None));
-    assert!(lamp.sentence.contains("longer than it may (the filter dies)"), "{:?}", lamp.sentence);
-    assert!(told.return_headline.contains("Lamp must be looked at before it starts"), "{:?}", told.return_headline);
+    assert!(
+        lamp.sentence
+            .contains("longer than it may (the filter dies)"),
+        "{:?}",
+        lamp.sentence
+    );
+    assert!(
+        told.return_headline
+            .contains("Lamp must be looked at before it starts"),
+        "{:?}",
+        told.return_headline
+    );
     let order = starts(&plan, way, outage, &BTreeMap::new());
     assert_eq!(order.look_first, ["lamp"]);
-    assert!(order.turns.iter().all(|it| it.device != "lamp"), "{order:?}");
+    assert!(
+        order.turns.iter().all(|it| it.device != "lamp"),
+        "{order:?}"
+    );
 }

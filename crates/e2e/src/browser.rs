@@ -43,7 +43,8 @@ impl Browser {
     /// Where Debian's chromium or chromium-driver is not there, or does not start.
     pub async fn start(size: Size) -> Result<Self> {
         let mut started = Self::driver().await;
-        // The port that a driver finds free may be taken by another process before it listens on it.
+        // The port that a driver finds free may be taken by another process before it listens on
+        // it.
         for _ in 0..STARTS {
             if started.is_ok() {
                 break;
@@ -57,7 +58,11 @@ impl Browser {
             .capabilities(capabilities(&profile.path().display().to_string()))
             .connect(&format!("http://127.0.0.1:{port}"))
             .await?;
-        let browser = Self { client, driver, _profile: profile };
+        let browser = Self {
+            client,
+            driver,
+            _profile: profile,
+        };
         browser.resize(size).await?;
         browser.motion(false).await?;
         Ok(browser)
@@ -74,9 +79,13 @@ impl Browser {
             .kill_on_drop(true)
             .spawn()
             .context("chromedriver does not start; `cargo xtask test` installs it")?;
-        let mut lines = BufReader::new(driver.stdout.take().context("the driver's output")?).lines();
+        let mut lines =
+            BufReader::new(driver.stdout.take().context("the driver's output")?).lines();
         let port = loop {
-            let line = lines.next_line().await?.context("chromedriver ended before it told its port")?;
+            let line = lines
+                .next_line()
+                .await?
+                .context("chromedriver ended before it told its port")?;
             if let Some((_, port)) = line.split_once("started successfully on port ") {
                 break port.trim_end_matches('.').parse::<u16>().ok();
             }
@@ -92,7 +101,8 @@ impl Browser {
     /// Where the browser fails.
     pub async fn motion(&self, wanted: bool) -> Result<()> {
         let motion = if wanted { "no-preference" } else { "reduce" };
-        let media = json!({"features": [{"name": "prefers-reduced-motion", "value": motion}, {"name": "prefers-color-scheme", "value": "light"}]});
+        let media = json!({"features": [{"name": "prefers-reduced-motion", "value": motion},
+            {"name": "prefers-color-scheme", "value": "light"}]});
         self.cdp("Emulation.setEmulatedMedia", media).await
     }
 
@@ -101,7 +111,8 @@ impl Browser {
     /// # Errors
     /// Where the browser fails.
     pub async fn on_paper(&self, width: u32) -> Result<()> {
-        self.cdp("Emulation.setEmulatedMedia", json!({"media": "print"})).await?;
+        self.cdp("Emulation.setEmulatedMedia", json!({"media": "print"}))
+            .await?;
         self.resize((width, 1000)).await
     }
 
@@ -110,7 +121,8 @@ impl Browser {
     /// # Errors
     /// Where the browser fails.
     pub async fn resize(&self, (width, height): Size) -> Result<()> {
-        let size = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
+        let size =
+            json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
         self.cdp("Emulation.setDeviceMetricsOverride", size).await
     }
 
@@ -124,7 +136,12 @@ impl Browser {
     /// # Errors
     /// Where it does not come.
     pub async fn wait(&self, css: &str) -> Result<Element> {
-        let found = self.client.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
+        let found = self
+            .client
+            .wait()
+            .at_most(PATIENCE)
+            .for_element(Locator::Css(css))
+            .await;
         found.with_context(|| format!("{css} does not come"))
     }
 
@@ -193,7 +210,8 @@ impl Browser {
     pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
         self.click(css).await?;
         let field = self.wait(css).await?;
-        self.run(&format!("document.querySelector({css:?}).select()")).await?;
+        self.run(&format!("document.querySelector({css:?}).select()"))
+            .await?;
         field.send_keys(text).await?;
         Ok(())
     }
@@ -246,14 +264,15 @@ impl Browser {
             match found.click().await {
                 Ok(()) => return Ok(()),
                 // What is drawn anew between looking and clicking is looked for again.
-                Err(error) if error.is_stale_element_reference() && tokio::time::Instant::now() < end => {}
+                Err(error)
+                    if error.is_stale_element_reference() && tokio::time::Instant::now() < end => {}
                 Err(error) => return Err(error.into()),
             }
         }
     }
 
-    /// Brings an element into sight and waits until it rests there: a click goes to a place, and what is loaded above
-    /// it may move it away in between.
+    /// Brings an element into sight and waits until it rests there: a click goes to a place, and
+    /// what is loaded above it may move it away in between.
     async fn at_rest(&self, css: &str) -> Result<()> {
         let script = r#"
             const [css, done] = arguments;
@@ -305,15 +324,28 @@ impl Browser {
     /// # Errors
     /// Where axe-core is not installed or fails.
     pub async fn barriers(&self) -> Result<Vec<String>> {
-        let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
-        self.run(&std::fs::read_to_string(file).context("axe-core is not there; `cargo xtask test` installs it")?)
-            .await?;
-        let ask = "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((it) => done(it.violations \
+        let file = concat!(
+            env!("CARGO_MANIFEST_DIR"),
+            "/../../web/node_modules/axe-core/axe.min.js"
+        );
+        self.run(
+            &std::fs::read_to_string(file)
+                .context("axe-core is not there; `cargo xtask test` installs it")?,
+        )
+        .await?;
+        let ask = "const done = arguments[0]; axe.run(document, {resultTypes: \
+            ['violations']}).then((it) => done(it.violations \
             .filter((found) => ['serious', 'critical'].includes(found.impact)) \
-            .map((found) => found.id + ': ' + found.nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join('; '))), \
+            .map((found) => found.id + ': ' + found.nodes.slice(0, 4).map((node) => \
+            node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join('; '))), \
             (error) => done(['axe fails: ' + error]))";
         let found = self.client.execute_async(ask, Vec::new()).await?;
-        Ok(found.as_array().into_iter().flatten().filter_map(|it| it.as_str().map(str::to_owned)).collect())
+        Ok(found
+            .as_array()
+            .into_iter()
+            .flatten()
+            .filter_map(|it| it.as_str().map(str::to_owned))
+            .collect())
     }
 
     /// Presses keys on the page: a character each, with Ctrl held where asked.
@@ -326,7 +358,9 @@ impl Browser {
         if ctrl {
             actions = actions.then(KeyAction::Down { value: CTRL });
         }
-        actions = actions.then(KeyAction::Down { value: key }).then(KeyAction::Up { value: key });
+        actions = actions
+            .then(KeyAction::Down { value: key })
+            .then(KeyAction::Up { value: key });
         if ctrl {
             actions = actions.then(KeyAction::Up { value: CTRL });
         }
@@ -341,7 +375,10 @@ impl Browser {
     pub async fn severe(&self) -> Result<Vec<String>> {
         let log = self.client.issue_cmd(TakeLog("browser")).await?;
         let entries = log.as_array().into_iter().flatten();
-        Ok(entries.filter(|it| it["level"] == "SEVERE").map(|it| it["message"].to_string()).collect())
+        Ok(entries
+            .filter(|it| it["level"] == "SEVERE")
+            .map(|it| it["message"].to_string())
+            .collect())
     }
 
     /// Addresses outside this machine that the page asked for.
@@ -350,12 +387,27 @@ impl Browser {
     /// Where the driver fails.
     pub async fn foreign_requests(&self) -> Result<Vec<String>> {
         let log = self.client.issue_cmd(TakeLog("performance")).await?;
-        let entries = log.as_array().into_iter().flatten().filter_map(|it| it["message"].as_str());
+        let entries = log
+            .as_array()
+            .into_iter()
+            .flatten()
+            .filter_map(|it| it["message"].as_str());
         let messages = entries.filter_map(|text| serde_json::from_str::<Value>(text).ok());
         let asked = messages.filter(|it| it["message"]["method"] == "Network.requestWillBeSent");
-        let addresses = asked.filter_map(|it| it["message"]["params"]["request"]["url"].as_str().map(str::to_owned));
-        let web = |it: &String| ["http:", "https:", "ws:", "wss:"].iter().any(|scheme| it.starts_with(scheme));
-        Ok(addresses.filter(web).filter(|it| !it.contains("//127.0.0.1:")).collect())
+        let addresses = asked.filter_map(|it| {
+            it["message"]["params"]["request"]["url"]
+                .as_str()
+                .map(str::to_owned)
+        });
+        let web = |it: &String| {
+            ["http:", "https:", "ws:", "wss:"]
+                .iter()
+                .any(|scheme| it.starts_with(scheme))
+        };
+        Ok(addresses
+            .filter(web)
+            .filter(|it| !it.contains("//127.0.0.1:"))
+            .collect())
     }
 
     /// Writes a picture of the page, the same bytes each time.
@@ -363,9 +415,13 @@ impl Browser {
     /// # Errors
     /// Where the page does not come to rest.
     pub async fn picture(&self) -> Result<Vec<u8>> {
-        self.run("document.documentElement.dataset.shot = ''; document.activeElement?.blur()").await?;
+        self.run("document.documentElement.dataset.shot = ''; document.activeElement?.blur()")
+            .await?;
         self.client
-            .execute_async("document.fonts.ready.then(() => requestAnimationFrame(() => arguments[0]()))", Vec::new())
+            .execute_async(
+                "document.fonts.ready.then(() => requestAnimationFrame(() => arguments[0]()))",
+                Vec::new(),
+            )
             .await?;
         Ok(self.client.screenshot().await?)
     }

@@ -16,11 +16,17 @@ pub struct Cdp {
 
 impl WebDriverCompatibleCommand for Cdp {
     fn endpoint(&self, base: &Url, session: Option<&str>) -> Result<Url, ParseError> {
-        base.join(&format!("session/{}/goog/cdp/execute", session.unwrap_or_default()))
+        base.join(&format!(
+            "session/{}/goog/cdp/execute",
+            session.unwrap_or_default()
+        ))
     }
 
     fn method_and_body(&self, _: &Url) -> (Method, Option<String>) {
-        (Method::POST, Some(json!({ "cmd": self.command, "params": self.params }).to_string()))
+        (
+            Method::POST,
+            Some(json!({ "cmd": self.command, "params": self.params }).to_string()),
+        )
     }
 }
 

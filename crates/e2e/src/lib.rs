@@ -53,13 +53,15 @@ impl Stage {
     pub async fn look_at(&self, label: &str) -> Result<()> {
         self.browser.wait("[data-test=way]").await?;
         let script = format!(
-            "const all = [...document.querySelectorAll('[data-test=way]')]; const it = all.find((way) => way.textContent.includes({label:?})); \
+            "const all = [...document.querySelectorAll('[data-test=way]')]; const it = \
+            all.find((way) => way.textContent.includes({label:?})); \
              if (it.getAttribute('aria-pressed') === 'false') it.click();"
         );
         self.browser.run(&script).await?;
         let others = format!(
             "const all = [...document.querySelectorAll('[data-test=way][aria-pressed=true]')]; \
-             const other = all.find((way) => !way.textContent.includes({label:?})); other?.click(); return all.length;"
+             const other = all.find((way) => !way.textContent.includes({label:?})); \
+             other?.click(); return all.length;"
         );
         for _ in 0..100 {
             if self.browser.run(&others).await? == serde_json::json!(1) {
@@ -75,7 +77,10 @@ impl Stage {
     /// # Errors
     /// Where the browser fails.
     pub async fn go(&self, path: &str) -> Result<()> {
-        self.browser.client.goto(&format!("{}{path}", self.server.address())).await?;
+        self.browser
+            .client
+            .goto(&format!("{}{path}", self.server.address()))
+            .await?;
         Ok(())
     }
 }

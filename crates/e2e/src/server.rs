@@ -25,7 +25,11 @@ impl Server {
     /// Where the folder or the port cannot be had.
     pub async fn start() -> Result<Self> {
         let folder = tempfile::tempdir()?;
-        let mut server = Self { folder, address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)), running: None };
+        let mut server = Self {
+            folder,
+            address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
+            running: None,
+        };
         let store = Store::open(server.folder.path())?;
         ash_pond::demo::fill(&store)?;
         ash_pond::demo::stand_ins(&store).await?;
@@ -77,7 +81,9 @@ impl Server {
                 let _ = stopped.await;
                 events.end();
             };
-            let _ = axum::serve(listener, router).with_graceful_shutdown(asked).await;
+            let _ = axum::serve(listener, router)
+                .with_graceful_shutdown(asked)
+                .await;
             drop(keeper);
             recorder.end().await;
         });

@@ -9,20 +9,38 @@ async fn no_panel_of_chains_bars_anybody_in_either_theme_or_on_a_phone() -> Resu
     let stage = Stage::set(DESK).await?;
     stage.look_at("Direct DC").await?;
     for theme in ["day", "blackout"] {
-        stage.browser.wait(&format!(":root[data-theme={theme}]")).await?;
+        stage
+            .browser
+            .wait(&format!(":root[data-theme={theme}]"))
+            .await?;
         for panel in ["build", "findings", "gauges", "compare", "walk"] {
-            stage.browser.click(&format!("[data-test={panel}-door]")).await?;
+            stage
+                .browser
+                .click(&format!("[data-test={panel}-door]"))
+                .await?;
             let name = if panel == "gauges" { "gauge" } else { panel };
-            stage.browser.wait(&format!("[data-test^={name}]:not([data-test$=door])")).await?;
+            stage
+                .browser
+                .wait(&format!("[data-test^={name}]:not([data-test$=door])"))
+                .await?;
             tokio::time::sleep(std::time::Duration::from_millis(400)).await;
-            assert_eq!(stage.browser.barriers().await?, Vec::<String>::new(), "{panel}, {theme}");
+            assert_eq!(
+                stage.browser.barriers().await?,
+                Vec::<String>::new(),
+                "{panel}, {theme}"
+            );
         }
         stage.browser.click("[data-test=theme]").await?;
     }
     stage.browser.resize(PHONE).await?;
     let wide = "return document.documentElement.scrollWidth > document.documentElement.clientWidth";
     for panel in ["build", "findings", "gauges", "compare", "walk"] {
-        stage.browser.run(&format!("document.querySelector('[data-test={panel}-door]').click()")).await?;
+        stage
+            .browser
+            .run(&format!(
+                "document.querySelector('[data-test={panel}-door]').click()"
+            ))
+            .await?;
         tokio::time::sleep(std::time::Duration::from_millis(400)).await;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{panel}");
         assert_eq!(stage.browser.run(wide).await?, json!(false), "{panel}");

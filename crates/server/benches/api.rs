@@ -1,4 +1,5 @@
-//! How long the API takes for what a person waits for in Chains: the whole of it, from the request to the last byte.
+//! How long the API takes for what a person waits for in Chains: the whole of it, from the request
+//! to the last byte.
 #![allow(missing_docs)] // Criterion's macro makes an undocumented function.
 
 use ash_pond::app::AppState;
@@ -13,16 +14,22 @@ use tower::ServiceExt;
 const TWELVE: &str = include_str!("../tests/plans/twelve.plan.json");
 
 async fn post(router: &Router, path: &str, body: &Value) -> usize {
-    let request = Request::post(path).header("host", "127.0.0.1:1").header("content-type", "application/json");
+    let request = Request::post(path)
+        .header("host", "127.0.0.1:1")
+        .header("content-type", "application/json");
     let request = request.body(Body::from(body.to_string())).unwrap();
     let reply = router.clone().oneshot(request).await.unwrap();
     let status = reply.status();
     let bytes = reply.into_body().collect().await.unwrap().to_bytes();
-    assert!(status == StatusCode::OK || status == StatusCode::CREATED, "{path}: {status}");
+    assert!(
+        status == StatusCode::OK || status == StatusCode::CREATED,
+        "{path}: {status}"
+    );
     bytes.len()
 }
 
-/// Twelve devices behind ten converters, each of which is switched: by the clock, or with what hangs on it.
+/// Twelve devices behind ten converters, each of which is switched: by the clock, or with what
+/// hangs on it.
 fn switched() -> Value {
     let mut plan: Value = serde_json::from_str(TWELVE).unwrap();
     plan["site"]["name"] = json!("Switched");
@@ -38,7 +45,10 @@ fn switched() -> Value {
     let to_box = feeds.iter().find(|it| it["to"] == "box-5").unwrap().clone();
     for number in 6..10 {
         let (id, device) = (format!("box-{number}"), format!("device-{}", number - 5));
-        let own = feeds.iter_mut().find(|it| it["to"] == device.as_str()).unwrap();
+        let own = feeds
+            .iter_mut()
+            .find(|it| it["to"] == device.as_str())
+            .unwrap();
         own["from"]["item"] = json!(id);
         let mut it = to_box.clone();
         it["to"] = json!(id);
@@ -47,7 +57,8 @@ fn switched() -> Value {
     let switch = |number: u32| match number % 2 {
         0 => json!({"item": format!("box-{number}"), "when": "with_load", "standby_w": 0.2}),
         _ => {
-            json!({"item": format!("box-{number}"), "when": "hours", "from": format!("{:02}:00", 5 + number), "to": "22:30"})
+            json!({"item": format!("box-{number}"), "when": "hours", "from": format!("{:02}:00",
+                5 + number), "to": "22:30"})
         }
     };
     way["switching"] = (0..10).map(switch).collect();
@@ -61,7 +72,11 @@ fn chains(criterion: &mut Criterion) {
     let demo = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     store.create_site(&demo).unwrap();
     let router = ash_pond::app::app(AppState::new(store));
-    runtime.block_on(post(&router, "/api/sites", &serde_json::from_str(TWELVE).unwrap()));
+    runtime.block_on(post(
+        &router,
+        "/api/sites",
+        &serde_json::from_str(TWELVE).unwrap(),
+    ));
     runtime.block_on(post(&router, "/api/sites", &switched()));
     let plan: Value = serde_json::from_str(TWELVE).unwrap();
     let mut device = plan["kit"]["devices"][3].clone();
@@ -70,7 +85,10 @@ fn chains(criterion: &mut Criterion) {
     let mut way = plan["arrangements"][0].clone();
     way["feeds"][4]["cable"]["area_mm2"] = json!(2.5);
     let then = json!([{"kind": "arrangement", "id": "all", "body": way}]);
-    let (two, soc) = (json!(["camera-direct", "camera-inverter"]), json!({"house-bank": 0.6}));
+    let (two, soc) = (
+        json!(["camera-direct", "camera-inverter"]),
+        json!({"house-bank": 0.6}),
+    );
     let cases = [
         (
             "a change, twelve devices",
@@ -82,26 +100,44 @@ fn chains(criterion: &mut Criterion) {
             "switched/evaluate",
             json!({"arrangements": ["all"], "changes": changes, "soc": {"bank": 0.6}}),
         ),
-        ("a preview, twelve devices", "twelve/difference", json!({"arrangement": "all", "then": then})),
-        ("a change, whole demo site", "hollin-lock/evaluate", json!({"arrangements": ["direct"], "soc": soc})),
+        (
+            "a preview, twelve devices",
+            "twelve/difference",
+            json!({"arrangement": "all", "then": then}),
+        ),
+        (
+            "a change, whole demo site",
+            "hollin-lock/evaluate",
+            json!({"arrangements": ["direct"], "soc": soc}),
+        ),
         (
             "stages at a feed, whole demo site",
             "hollin-lock/stages",
             json!({"arrangement": "direct", "to": "step-up", "length_m": 2}),
         ),
-        ("what decides, two chains", "hollin-lock/decides", json!({"arrangements": two, "soc": soc})),
+        (
+            "what decides, two chains",
+            "hollin-lock/decides",
+            json!({"arrangements": two, "soc": soc}),
+        ),
         (
             "a crossing with its band",
             "hollin-lock/crossings",
             json!({"arrangements": two, "over": "load", "band": true}),
         ),
-        ("a walk", "hollin-lock/walk", json!({"arrangement": "direct", "soc": soc})),
+        (
+            "a walk",
+            "hollin-lock/walk",
+            json!({"arrangement": "direct", "soc": soc}),
+        ),
     ];
     let mut group = criterion.benchmark_group("api");
     group.sample_size(20);
     for (name, path, body) in &cases {
         let path = format!("/api/sites/{path}");
-        group.bench_function(*name, |bencher| bencher.iter(|| runtime.block_on(post(&router, &path, body))));
+        group.bench_function(*name, |bencher| {
+            bencher.iter(|| runtime.block_on(post(&router, &path, body)));
+        });
     }
     group.finish();
 }

@@ -95,11 +95,16 @@ pub fn set_passphrase(folder: &Path, role: Role, passphrase: Option<&str>) -> Re
     let mut hashes = read(folder)?;
     let hash = match passphrase {
         Some(it) if it.chars().count() < SHORTEST => {
-            anyhow::bail!("the passphrase has fewer than {SHORTEST} letters; take four words or more")
+            anyhow::bail!(
+                "the passphrase has fewer than {SHORTEST} letters; take four words or more"
+            )
         }
         Some(it) => {
             let made = Argon2::default().hash_password(it.as_bytes());
-            Some(made.map_err(|error| anyhow::anyhow!("it cannot be kept: {error}"))?.to_string())
+            Some(
+                made.map_err(|error| anyhow::anyhow!("it cannot be kept: {error}"))?
+                    .to_string(),
+            )
         }
         None => None,
     };
@@ -107,13 +112,17 @@ pub fn set_passphrase(folder: &Path, role: Role, passphrase: Option<&str>) -> Re
         Role::Owner => hashes.owner = hash,
         Role::Guest => hashes.guest = hash,
     }
-    secret(&folder.join(FILE), serde_json::to_string_pretty(&hashes)?.as_bytes())
+    secret(
+        &folder.join(FILE),
+        serde_json::to_string_pretty(&hashes)?.as_bytes(),
+    )
 }
 
 fn read(folder: &Path) -> Result<Hashes> {
     let path: PathBuf = folder.join(FILE);
     match std::fs::read_to_string(&path) {
-        Ok(text) => serde_json::from_str(&text).with_context(|| format!("{} cannot be read", path.display())),
+        Ok(text) => serde_json::from_str(&text)
+            .with_context(|| format!("{} cannot be read", path.display())),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Hashes::default()),
         Err(error) => Err(error).with_context(|| format!("{} cannot be read", path.display())),
     }
@@ -164,27 +173,48 @@ impl Access {
     ///
     /// # Errors
     /// Where the passphrase is wrong, or it was tried too often.
-    pub(crate) fn begin(&self, passphrase: &str, from: IpAddr, browser: &str) -> Result<(String, Role), ApiError> {
+    pub(crate) fn begin(
+        &self,
+        passphrase: &str,
+        from: IpAddr,
+        browser: &str,
+    ) -> Result<(String, Role), ApiError> {
         self.may_try(from)?;
         let fits = |hash: &Option<String>| {
             let hash = hash.as_deref().and_then(|it| PasswordHash::new(it).ok());
-            hash.is_some_and(|it| Argon2::default().verify_password(passphrase.as_bytes(), &it).is_ok())
+            hash.is_some_and(|it| {
+                Argon2::default()
+                    .verify_password(passphrase.as_bytes(), &it)
+                    .is_ok()
+            })
         };
         let role = if fits(&self.hashes.owner) {
             Role::Owner
         } else if fits(&self.hashes.guest) {
             Role::Guest
         } else {
-            return Err(ApiError::new(StatusCode::UNAUTHORIZED, "passphrase", "that is not the passphrase"));
+            return Err(ApiError::new(
+                StatusCode::UNAUTHORIZED,
+                "passphrase",
+                "that is not the passphrase",
+            ));
         };
         // What was right is no try against the limit.
         locked(&self.tries).remove(&from);
-        let token = format!("{:032x}{:032x}", rand::random::<u128>(), rand::random::<u128>());
+        let token = format!(
+            "{:032x}{:032x}",
+            rand::random::<u128>(),
+            rand::random::<u128>()
+        );
         let session = Session {
             id: rand::random::<u64>() >> 12,
             role,
             from,
-            browser: browser.chars().filter(|it| !it.is_control()).take(120).collect(),
+            browser: browser
+                .chars()
+                .filter(|it| !it.is_control())
+                .take(120)
+                .collect(),
             begun: crate::usecase::tests::now(),
             since: Instant::now(),
         };
@@ -209,7 +239,11 @@ impl Access {
         let own = tries.get(&from).map_or(0, Vec::len);
         if own >= MOST_TRIES.0 || all >= MOST_TRIES.1 || tries.len() >= MOST_ADDRESSES {
             let detail = "it was tried too often; wait ten minutes";
-            return Err(ApiError::new(StatusCode::TOO_MANY_REQUESTS, "tries", detail));
+            return Err(ApiError::new(
+                StatusCode::TOO_MANY_REQUESTS,
+                "tries",
+                detail,
+            ));
         }
         tries.entry(from).or_default().push(Instant::now());
         Ok(())
@@ -243,8 +277,13 @@ impl Access {
 }
 
 fn token(headers: &HeaderMap) -> Option<String> {
-    let cookies = headers.get_all(header::COOKIE).iter().filter_map(|it| it.to_str().ok());
-    let mut pairs = cookies.flat_map(|it| it.split(';')).filter_map(|it| it.trim().split_once('='));
+    let cookies = headers
+        .get_all(header::COOKIE)
+        .iter()
+        .filter_map(|it| it.to_str().ok());
+    let mut pairs = cookies
+        .flat_map(|it| it.split(';'))
+        .filter_map(|it| it.trim().split_once('='));
     pairs.find(|it| it.0 == COOKIE).map(|it| it.1.to_owned())
 }
 
@@ -255,11 +294,16 @@ fn hashed(token: &str) -> [u8; 32] {
 /// The cookie of a session that begins; empty to end it.
 pub(crate) fn cookie(token: &str) -> String {
     let mut text = format!("{COOKIE}={token}; Path=/; HttpOnly; Secure; SameSite=Strict; Max-Age=");
-    let _ = write!(text, "{}", if token.is_empty() { 0 } else { ENDS.as_secs() });
+    let _ = write!(
+        text,
+        "{}",
+        if token.is_empty() { 0 } else { ENDS.as_secs() }
+    );
     text
 }
 
-/// Questions that are asked with a body and change nothing, by the last part of their address: a guest may ask them.
+/// Questions that are asked with a body and change nothing, by the last part of their address: a
+/// guest may ask them.
 const QUESTIONS: [&str; 33] = [
     "evaluate",
     "working",
@@ -298,8 +342,14 @@ const QUESTIONS: [&str; 33] = [
 
 /// Whether a guest may ask for this.
 pub(crate) fn guest_may(method: &Method, path: &str) -> bool {
-    let owners = ["/api/backup", "/api/backups", "/api/sessions", "/api/status"];
-    let looks = matches!(*method, Method::GET | Method::HEAD) && !owners.iter().any(|it| path.starts_with(it));
+    let owners = [
+        "/api/backup",
+        "/api/backups",
+        "/api/sessions",
+        "/api/status",
+    ];
+    let looks = matches!(*method, Method::GET | Method::HEAD)
+        && !owners.iter().any(|it| path.starts_with(it));
     let last = path.rsplit('/').next().unwrap_or_default();
     // An archive carries off all that is kept of a site, files of tests and readings too.
     let looks = looks && last != "archive";

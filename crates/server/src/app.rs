@@ -15,10 +15,16 @@ const LARGEST_BODY: usize = 8 * 1024 * 1024;
 pub fn app(state: AppState) -> Router {
     let (api, described) = routes::all().split_for_parts();
     let document = Arc::new(openapi::complete(&described));
-    let api = api.with_state(state.clone()).fallback(routes::nothing_here).layer(middleware::from_fn(told::told));
+    let api = api
+        .with_state(state.clone())
+        .fallback(routes::nothing_here)
+        .layer(middleware::from_fn(told::told));
     Router::new()
         .nest("/api", api)
-        .route("/api/openapi.json", axum::routing::get(async move || openapi::serve(&document)))
+        .route(
+            "/api/openapi.json",
+            axum::routing::get(async move || openapi::serve(&document)),
+        )
         .fallback(embedded::serve)
         .layer(DefaultBodyLimit::max(LARGEST_BODY))
         .layer(middleware::from_fn(guard::in_time))

@@ -14,7 +14,14 @@ static SHIFTED_BY: LazyLock<Option<PathBuf>> =
 /// What time it is.
 pub(crate) fn now() -> Timestamp {
     let machine = Timestamp::now();
-    let Some(file) = SHIFTED_BY.as_ref() else { return machine };
-    let seconds: i64 = std::fs::read_to_string(file).ok().and_then(|it| it.trim().parse().ok()).unwrap_or_default();
-    machine.checked_add(SignedDuration::from_secs(seconds)).unwrap_or(machine)
+    let Some(file) = SHIFTED_BY.as_ref() else {
+        return machine;
+    };
+    let seconds: i64 = std::fs::read_to_string(file)
+        .ok()
+        .and_then(|it| it.trim().parse().ok())
+        .unwrap_or_default();
+    machine
+        .checked_add(SignedDuration::from_secs(seconds))
+        .unwrap_or(machine)
 }

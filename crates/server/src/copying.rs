@@ -9,9 +9,11 @@ use tokio::time::{Instant, sleep};
 
 /// How long it must have been quiet before the copy of a day is begun.
 const LOOK: Duration = Duration::from_secs(5);
-/// Requests within a look that are no hurry yet: pages that stand open and a watch that is followed ask about as many.
+/// Requests within a look that are no hurry yet: pages that stand open and a watch that is followed
+/// ask about as many.
 const FEW: u64 = 100;
-/// A copy waits no longer than this for quiet: whoever is never quiet is copied beside all that goes on.
+/// A copy waits no longer than this for quiet: whoever is never quiet is copied beside all that
+/// goes on.
 const LONGEST_WAIT: Duration = Duration::from_hours(2);
 /// How often a new day is looked for.
 const DAY_LOOK: Duration = Duration::from_mins(30);
@@ -57,7 +59,8 @@ pub(crate) async fn copy_each_day(store: Arc<Store>, asked: Asked) {
     loop {
         asked.quiet().await;
         let own = store.clone();
-        let done = tokio::task::spawn_blocking(move || own.daily(crate::usecase::tests::today())).await;
+        let done =
+            tokio::task::spawn_blocking(move || own.daily(crate::usecase::tests::today())).await;
         if let Ok(Err(error)) = done {
             tracing::error!("the copy of the day was not made: {error}");
         }
@@ -89,7 +92,10 @@ mod tests {
         asked.quiet().await;
         assert_eq!(begun.elapsed(), LOOK, "nobody asks");
 
-        let (begun, _few) = (Instant::now(), busy(&asked, FEW / LOOK.as_secs() - 2, Duration::from_mins(5)));
+        let (begun, _few) = (
+            Instant::now(),
+            busy(&asked, FEW / LOOK.as_secs() - 2, Duration::from_mins(5)),
+        );
         asked.quiet().await;
         assert_eq!(begun.elapsed(), LOOK, "few ask");
 
@@ -97,7 +103,10 @@ mod tests {
         let (begun, _many) = (Instant::now(), busy(&asked, 1000, Duration::from_mins(10)));
         asked.quiet().await;
         let waited = begun.elapsed();
-        assert!(waited >= Duration::from_mins(10) && waited <= Duration::from_mins(10) + 2 * LOOK, "{waited:?}");
+        assert!(
+            waited >= Duration::from_mins(10) && waited <= Duration::from_mins(10) + 2 * LOOK,
+            "{waited:?}"
+        );
 
         let (begun, _always) = (Instant::now(), busy(&asked, 1000, 2 * LONGEST_WAIT));
         asked.quiet().await;

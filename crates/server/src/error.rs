@@ -62,7 +62,11 @@ impl ApiError {
 
     /// A field that is refused: 422.
     pub fn field(error: &FieldError) -> Self {
-        let mut problem = Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", error.message.clone());
+        let mut problem = Self::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "refused",
+            error.message.clone(),
+        );
         problem.0.path = (!error.path.is_empty()).then(|| error.path.clone());
         problem
     }
@@ -87,7 +91,9 @@ impl ApiError {
             self.0.status = status.as_u16();
             self.0.title = status.canonical_reason().unwrap_or_default().into();
             self.0.code = "unsaid".into();
-            self.0.detail = "it is there already; say in If-Match which revision the change is based on, or * to write over whatever is there".into();
+            self.0.detail = "it is there already; say in If-Match which revision the change is \
+                based on, or * to write over whatever is there"
+                .into();
         }
         self
     }
@@ -116,7 +122,10 @@ impl From<StoreError> for ApiError {
             StoreError::Missing { .. } => Self::missing(detail),
             StoreError::Stale { current, body, .. } => {
                 let mut problem = Self::new(StatusCode::CONFLICT, "stale", detail);
-                problem.0.current = Some(Current { revision: current, body });
+                problem.0.current = Some(Current {
+                    revision: current,
+                    body,
+                });
                 problem
             }
             StoreError::Refused(field) => Self::field(&field),
@@ -133,8 +142,13 @@ impl From<StoreError> for ApiError {
 
 impl IntoResponse for ApiError {
     fn into_response(self) -> Response {
-        let status = StatusCode::from_u16(self.0.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
-        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(*self.0).into_response().into_body())
+        let status =
+            StatusCode::from_u16(self.0.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
+        (
+            status,
+            [(header::CONTENT_TYPE, "application/problem+json")],
+            Json(*self.0).into_response().into_body(),
+        )
             .into_response()
     }
 }

@@ -15,7 +15,8 @@ pub struct Changed {
     pub revision: i64,
     /// Whether it was removed.
     pub removed: bool,
-    /// The number of the watch that there is something new of; none where it is the plan that changed.
+    /// The number of the watch that there is something new of; none where it is the plan that
+    /// changed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub watch: Option<i64>,
     /// Whether it is the log that there is something new in, or what is due, and not the plan.
@@ -25,7 +26,13 @@ pub struct Changed {
 
 impl Changed {
     fn of(site: &str) -> Self {
-        Self { site: site.to_owned(), revision: 0, removed: false, watch: None, log: false }
+        Self {
+            site: site.to_owned(),
+            revision: 0,
+            removed: false,
+            watch: None,
+            log: false,
+        }
     }
 }
 
@@ -38,29 +45,44 @@ pub struct Events {
 
 impl Default for Events {
     fn default() -> Self {
-        Self { changes: broadcast::Sender::new(MOST_BEHIND), ended: watch::Sender::new(false) }
+        Self {
+            changes: broadcast::Sender::new(MOST_BEHIND),
+            ended: watch::Sender::new(false),
+        }
     }
 }
 
 impl Events {
     /// Tells a change. That nobody listens is no failure.
     pub(crate) fn tell(&self, site: &str, revision: i64) {
-        let _ = self.changes.send(Changed { revision, ..Changed::of(site) });
+        let _ = self.changes.send(Changed {
+            revision,
+            ..Changed::of(site)
+        });
     }
 
     /// Tells that a site was removed.
     pub(crate) fn tell_removed(&self, site: &str) {
-        let _ = self.changes.send(Changed { removed: true, ..Changed::of(site) });
+        let _ = self.changes.send(Changed {
+            removed: true,
+            ..Changed::of(site)
+        });
     }
 
     /// Tells that there is something new of a watch.
     pub(crate) fn tell_watch(&self, site: &str, number: i64) {
-        let _ = self.changes.send(Changed { watch: Some(number), ..Changed::of(site) });
+        let _ = self.changes.send(Changed {
+            watch: Some(number),
+            ..Changed::of(site)
+        });
     }
 
     /// Tells that there is something new in the log.
     pub(crate) fn tell_log(&self, site: &str) {
-        let _ = self.changes.send(Changed { log: true, ..Changed::of(site) });
+        let _ = self.changes.send(Changed {
+            log: true,
+            ..Changed::of(site)
+        });
     }
 
     /// Tells that everything is to be read anew.

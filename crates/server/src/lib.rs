@@ -6,12 +6,14 @@
 //! - [`error`]: the one error of the API, as problem+json
 //! - [`demo`]: the demo site
 //! - `embedded`: the front end, inside the binary
-//! - [`copying`]: what is done to the database beside those who use it: each day's copy, in a quiet moment
+//! - [`copying`]: what is done to the database beside those who use it: each day's copy, in a quiet
+//!   moment
 //! - [`live`]: meters that answer by themselves; `recording`, [`record`]: their readings, kept as
 //!   they come; [`keeper`]: watches that go on without a page
 //! - `guard`: who may ask (the `Host`, the origin, the session), for how long, and the policies
 //!   that go out with every answer
-//! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]: its certificate
+//! - [`access`]: passphrases, sessions and guests of a server that other machines reach; [`tls`]:
+//!   its certificate
 //! - `openapi`: the description of the API, made from the code
 //! - [`told`]: where sentences leave, rendered by the habits of whoever asks
 //! - `clock`: what time it is, which a trial of the program can move

@@ -123,7 +123,12 @@ impl Live {
         let last = state.borrow().clone();
         let (answers, since, (values, settings), trouble) = match last {
             Some(it) => (it.answers, Some(it.since), it.shown, it.trouble),
-            None => (Answers::Silent, None, Shown::default(), Some("it has not answered yet".to_owned())),
+            None => (
+                Answers::Silent,
+                None,
+                Shown::default(),
+                Some("it has not answered yet".to_owned()),
+            ),
         };
         LiveMeter {
             id: row.id.clone(),
@@ -151,7 +156,11 @@ impl Live {
     /// Sets something on a stand-in; what it shows then is known once this ends.
     pub(crate) async fn set(&self, row: &MeterRow, key: &str, value: &str) -> Result<()> {
         let (done, told) = oneshot::channel();
-        let command = Command::Set { key: key.to_owned(), value: value.to_owned(), done };
+        let command = Command::Set {
+            key: key.to_owned(),
+            value: value.to_owned(),
+            done,
+        };
         if self.task(row).commands.send(command).await.is_err() {
             bail!("it is being removed");
         }
@@ -164,8 +173,18 @@ impl Live {
             let (tell, state) = watch::channel(None);
             let (commands, asked) = mpsc::channel(8);
             let looked_at = Arc::new(Mutex::new(Instant::now()));
-            tokio::spawn(attend(row.clone(), tell, asked, looked_at.clone(), self.recording.clone()));
-            Task { state, commands, looked_at }
+            tokio::spawn(attend(
+                row.clone(),
+                tell,
+                asked,
+                looked_at.clone(),
+                self.recording.clone(),
+            ));
+            Task {
+                state,
+                commands,
+                looked_at,
+            }
         };
         tasks.entry(key_of(row)).or_insert_with(begin).clone()
     }
@@ -175,7 +194,8 @@ fn key_of(row: &MeterRow) -> String {
     format!("{} {} {} {}", row.id, row.speaks, row.address, row.records)
 }
 
-/// Asks a meter for as long as anybody may look: it alone speaks to it, so that no two questions get mixed up.
+/// Asks a meter for as long as anybody may look: it alone speaks to it, so that no two questions
+/// get mixed up.
 async fn attend(
     row: MeterRow,
     tell: watch::Sender<Option<State>>,
@@ -213,7 +233,9 @@ async fn attend(
         let (answers, shown, trouble) = match found.await {
             Ok((shown, None)) => (Answers::Heard, shown, None),
             Ok((shown, Some(strange))) => (Answers::NotUnderstood, shown, Some(strange)),
-            Err(error) if error.is::<Strange>() => (Answers::NotUnderstood, Shown::default(), Some(told(&error))),
+            Err(error) if error.is::<Strange>() => {
+                (Answers::NotUnderstood, Shown::default(), Some(told(&error)))
+            }
             Err(error) => (Answers::Silent, Shown::default(), Some(told(&error))),
         };
         if row.records {
@@ -222,7 +244,14 @@ async fn attend(
         tell.send_modify(|last| {
             let before = last.take().filter(|it| it.answers == answers);
             let since = before.map_or_else(crate::usecase::tests::now, |it| it.since);
-            *last = Some(State { asked: asked_at, at: Instant::now(), since, answers, shown, trouble });
+            *last = Some(State {
+                asked: asked_at,
+                at: Instant::now(),
+                since,
+                answers,
+                shown,
+                trouble,
+            });
         });
         // Whoever set something sees what it did.
         if let Some((done, answer)) = answered {
@@ -236,7 +265,13 @@ fn samples(row: &MeterRow, (values, _): &Shown) -> Vec<Sample> {
     let at_ms = crate::clock::now().as_millisecond();
     let one = |it: &LiveValue| {
         let (meter, name, unit) = (row.id.clone(), it.name.clone(), it.unit.clone());
-        Some(Sample { meter, name, unit, at_ms, value: it.value? })
+        Some(Sample {
+            meter,
+            name,
+            unit,
+            at_ms,
+            value: it.value?,
+        })
     };
     values.iter().filter_map(one).collect()
 }
@@ -253,8 +288,12 @@ struct Strange(String);
 
 async fn set(connection: &mut Connection, key: &str, value: &str) -> Result<()> {
     match (connection, key) {
-        (Connection::Scpi(stream), "load") => tell(stream, &format!("POW {}", number(value)?)).await,
-        (Connection::Scpi(stream), "converter") if is_plain(value) => tell(stream, &format!("INST:SEL {value}")).await,
+        (Connection::Scpi(stream), "load") => {
+            tell(stream, &format!("POW {}", number(value)?)).await
+        }
+        (Connection::Scpi(stream), "converter") if is_plain(value) => {
+            tell(stream, &format!("INST:SEL {value}")).await
+        }
         (Connection::Modbus(context), "arrangement") => write(context, 0, number(value)?).await,
         (Connection::Modbus(context), "speed") => write(context, 1, number(value)?).await,
         (Connection::Modbus(context), "charge") => write(context, 2, number(value)? * 10.0).await,
@@ -262,7 +301,8 @@ async fn set(connection: &mut Connection, key: &str, value: &str) -> Result<()> 
     }
 }
 
-/// Works on a meter's connection, made where there is none; it is let go of where that fails or takes too long.
+/// Works on a meter's connection, made where there is none; it is let go of where that fails or
+/// takes too long.
 async fn within<T>(
     row: &MeterRow,
     held: &mut Option<Connection>,
@@ -279,7 +319,10 @@ async fn within<T>(
     };
     let answer = match timeout(LONGEST, asked).await {
         Ok(answer) => answer,
-        Err(_) => Err(anyhow::anyhow!("it does not answer within {} s; see that it is on", LONGEST.as_secs_f32())),
+        Err(_) => Err(anyhow::anyhow!(
+            "it does not answer within {} s; see that it is on",
+            LONGEST.as_secs_f32()
+        )),
     };
     if answer.is_err() {
         *held = None;
@@ -300,7 +343,11 @@ fn possible(unit: &str) -> std::ops::RangeInclusive<f64> {
 
 /// A strange answer as it can be shown: its beginning, without what is not seen.
 fn quoted(answer: &str) -> String {
-    let mut seen: String = answer.chars().filter(|it| !it.is_control()).take(MOST_TOLD).collect();
+    let mut seen: String = answer
+        .chars()
+        .filter(|it| !it.is_control())
+        .take(MOST_TOLD)
+        .collect();
     if answer.chars().count() > MOST_TOLD {
         seen += "…";
     }
@@ -308,10 +355,15 @@ fn quoted(answer: &str) -> String {
 }
 
 async fn connect(row: &MeterRow) -> Result<Connection> {
-    let address: SocketAddr = row.address.parse().context("its address is none; give it as 127.0.0.1:5025")?;
+    let address: SocketAddr = row
+        .address
+        .parse()
+        .context("its address is none; give it as 127.0.0.1:5025")?;
     let gone = || format!("nothing listens on {address}; see that it is on, and connected");
     if row.speaks == "modbus" {
-        return Ok(Connection::Modbus(Box::new(tcp::connect(address).await.with_context(gone)?)));
+        return Ok(Connection::Modbus(Box::new(
+            tcp::connect(address).await.with_context(gone)?,
+        )));
     }
     let stream = TcpStream::connect(address).await.with_context(gone)?;
     stream.set_nodelay(true)?;
@@ -319,37 +371,66 @@ async fn connect(row: &MeterRow) -> Result<Connection> {
 }
 
 fn number(text: &str) -> Result<f64> {
-    text.trim().parse().ok().filter(|it: &f64| it.is_finite()).with_context(|| format!("\"{text}\" is no number"))
+    text.trim()
+        .parse()
+        .ok()
+        .filter(|it: &f64| it.is_finite())
+        .with_context(|| format!("\"{text}\" is no number"))
 }
 
 /// Whether a word can stand in a command as it is.
 fn is_plain(text: &str) -> bool {
-    !text.is_empty() && text.len() <= 80 && text.chars().all(|it| it.is_ascii_alphanumeric() || it == '-' || it == '_')
+    !text.is_empty()
+        && text.len() <= 80
+        && text
+            .chars()
+            .all(|it| it.is_ascii_alphanumeric() || it == '-' || it == '_')
 }
 
 async fn tell(stream: &mut BufReader<TcpStream>, command: &str) -> Result<()> {
-    stream.get_mut().write_all(format!("{command}\n").as_bytes()).await?;
+    stream
+        .get_mut()
+        .write_all(format!("{command}\n").as_bytes())
+        .await?;
     // Whether it was taken is known from its own queue of errors.
     let error = ask(stream, "SYST:ERR?").await?;
-    if error.starts_with('0') || error.starts_with("+0") { Ok(()) } else { bail!("it refuses: {error}") }
+    if error.starts_with('0') || error.starts_with("+0") {
+        Ok(())
+    } else {
+        bail!("it refuses: {error}")
+    }
 }
 
 /// Whether something came that nobody asked for: then no answer can be told from it.
 fn unasked(stream: &mut BufReader<TcpStream>) -> bool {
-    !stream.buffer().is_empty() || stream.get_ref().try_read(&mut [0; 64]).is_ok_and(|it| it > 0)
+    !stream.buffer().is_empty()
+        || stream
+            .get_ref()
+            .try_read(&mut [0; 64])
+            .is_ok_and(|it| it > 0)
 }
 
 async fn ask(stream: &mut BufReader<TcpStream>, command: &str) -> Result<String> {
     if unasked(stream) {
-        bail!(Strange("it sends lines that nobody asked for, so that no answer can be told from them".into()));
+        bail!(Strange(
+            "it sends lines that nobody asked for, so that no answer can be told from them".into()
+        ));
     }
-    stream.get_mut().write_all(format!("{command}\n").as_bytes()).await.context("it went away")?;
+    stream
+        .get_mut()
+        .write_all(format!("{command}\n").as_bytes())
+        .await
+        .context("it went away")?;
     let mut line = Vec::new();
     let mut one = (&mut *stream).take(LONGEST_LINE);
-    one.read_until(b'\n', &mut line).await.context("it went away")?;
+    one.read_until(b'\n', &mut line)
+        .await
+        .context("it went away")?;
     match line.last() {
         Some(b'\n') => Ok(String::from_utf8_lossy(&line).trim().to_owned()),
-        Some(_) if line.len() as u64 >= LONGEST_LINE => bail!(Strange("it answers a line without an end".into())),
+        Some(_) if line.len() as u64 >= LONGEST_LINE => {
+            bail!(Strange("it answers a line without an end".into()))
+        }
         _ => bail!("it went away"),
     }
 }
@@ -357,14 +438,27 @@ async fn ask(stream: &mut BufReader<TcpStream>, command: &str) -> Result<String>
 type Shown = (Vec<LiveValue>, Vec<LiveSetting>);
 
 fn shown(name: &str, side: &'static str, unit: &'static str, value: Option<f64>) -> LiveValue {
-    LiveValue { name: name.to_owned(), side: side.into(), unit: unit.into(), value }
+    LiveValue {
+        name: name.to_owned(),
+        side: side.into(),
+        unit: unit.into(),
+        value,
+    }
 }
 
 /// A value within what can be; else a word on it.
-fn judged(name: &str, side: &'static str, unit: &'static str, value: f64, strange: &mut Option<String>) -> LiveValue {
+fn judged(
+    name: &str,
+    side: &'static str,
+    unit: &'static str,
+    value: f64,
+    strange: &mut Option<String>,
+) -> LiveValue {
     let possible = possible(unit).contains(&value);
     if !possible {
-        strange.get_or_insert_with(|| format!("it shows {value:.3e} {unit} for {name}, which cannot be"));
+        strange.get_or_insert_with(|| {
+            format!("it shows {value:.3e} {unit} for {name}, which cannot be")
+        });
     }
     shown(name, side, unit, possible.then_some(value))
 }
@@ -373,11 +467,16 @@ async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<(Shown, Option<String
     let mut values = Vec::new();
     let mut strange = None;
     for (index, side) in SIDES.iter().enumerate() {
-        for (name, command, unit) in [("volts", "MEAS:VOLT?", "V"), ("amperes", "MEAS:CURR?", "A")] {
+        for (name, command, unit) in [("volts", "MEAS:VOLT?", "V"), ("amperes", "MEAS:CURR?", "A")]
+        {
             let answer = ask(stream, &format!("{command} (@{})", index + 1)).await?;
             let value: Option<f64> = answer.parse().ok().filter(|it: &f64| !it.is_nan());
-            let value =
-                value.ok_or_else(|| Strange(format!("it answers \"{}\", which is no number", quoted(&answer))))?;
+            let value = value.ok_or_else(|| {
+                Strange(format!(
+                    "it answers \"{}\", which is no number",
+                    quoted(&answer)
+                ))
+            })?;
             let name = format!("{name} {side}");
             values.push(if value.abs() >= OVERLOAD {
                 shown(&name, side, unit, None)
@@ -397,9 +496,12 @@ async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<(Shown, Option<String
             choices: known.split(',').map(str::to_owned).collect(),
         });
         let load = ask(stream, "POW?").await?;
-        let load: f64 = load
-            .parse()
-            .map_err(|_| Strange(format!("it answers \"{}\" for its load, which is no number", quoted(&load))))?;
+        let load: f64 = load.parse().map_err(|_| {
+            Strange(format!(
+                "it answers \"{}\" for its load, which is no number",
+                quoted(&load)
+            ))
+        })?;
         settings.push(LiveSetting {
             key: "load".into(),
             label: "load".into(),
@@ -413,13 +515,35 @@ async fn scpi(stream: &mut BufReader<TcpStream>) -> Result<(Shown, Option<String
 
 async fn write(context: &mut Modbus, register: u16, value: f64) -> Result<()> {
     // The whole numbers of a register, written as text and read back: no cast can go wrong.
-    let word: u16 = format!("{value:.0}").parse().ok().context("that is no number it takes")?;
-    context.write_single_register(register, word).await.context("it went away")?.context("it refuses that")
+    let word: u16 = format!("{value:.0}")
+        .parse()
+        .ok()
+        .context("that is no number it takes")?;
+    context
+        .write_single_register(register, word)
+        .await
+        .context("it went away")?
+        .context("it refuses that")
 }
 
 async fn modbus(context: &mut Modbus) -> Result<(Shown, Option<String>)> {
-    let words = context.read_input_registers(0, 9).await.context("it went away")?.context("it refuses to be read")?;
-    let [volts, amps, charge, celsius, clock_high, clock_low, out_high, out_low, mark] = *words.as_slice() else {
+    let words = context
+        .read_input_registers(0, 9)
+        .await
+        .context("it went away")?
+        .context("it refuses to be read")?;
+    let [
+        volts,
+        amps,
+        charge,
+        celsius,
+        clock_high,
+        clock_low,
+        out_high,
+        out_low,
+        mark,
+    ] = *words.as_slice()
+    else {
         bail!("it answers {} registers instead of 9", words.len());
     };
     let long = |high: u16, low: u16| f64::from((u32::from(high) << 16) | u32::from(low));
@@ -435,7 +559,11 @@ async fn modbus(context: &mut Modbus) -> Result<(Shown, Option<String>)> {
     ];
     let mut settings = Vec::new();
     if mark == MARK {
-        let held = context.read_holding_registers(0, 3).await.context("it went away")?.context("it refuses that")?;
+        let held = context
+            .read_holding_registers(0, 3)
+            .await
+            .context("it went away")?
+            .context("it refuses that")?;
         let held = |index: usize| f64::from(held.get(index).copied().unwrap_or_default());
         for (key, label, unit, value) in [
             ("arrangement", "hangs on it", "", held(0)),

@@ -2,7 +2,8 @@
 
 use std::process::ExitCode;
 
-/// Findings are many small strings, found on all cores; the system's allocator takes twice as long over them.
+/// Findings are many small strings, found on all cores; the system's allocator takes twice as long
+/// over them.
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 

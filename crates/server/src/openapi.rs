@@ -28,9 +28,19 @@ pub(crate) fn complete(described: &utoipa::openapi::OpenApi) -> Value {
     document["servers"] = json!([{ "url": "/api", "description": "This server" }]);
     if let Some(paths) = document["paths"].as_object_mut() {
         for (path, operations) in paths {
-            let of = path.split('/').filter(|it| !it.is_empty() && !it.starts_with('{')).nth(1);
-            let tag = of.or_else(|| path.split('/').nth(1)).unwrap_or("all").to_owned();
-            for operation in operations.as_object_mut().into_iter().flat_map(|it| it.values_mut()) {
+            let of = path
+                .split('/')
+                .filter(|it| !it.is_empty() && !it.starts_with('{'))
+                .nth(1);
+            let tag = of
+                .or_else(|| path.split('/').nth(1))
+                .unwrap_or("all")
+                .to_owned();
+            for operation in operations
+                .as_object_mut()
+                .into_iter()
+                .flat_map(|it| it.values_mut())
+            {
                 told_whole(operation, &tag);
             }
         }
@@ -81,13 +91,18 @@ fn schemas(mut settings: SchemaSettings) -> Map<String, Value> {
 fn apart(document: &mut Value, given: Map<String, Value>) {
     let mut differ: BTreeSet<String> = given
         .iter()
-        .filter(|(name, schema)| document["components"]["schemas"].get(name.as_str()) != Some(schema))
+        .filter(|(name, schema)| {
+            document["components"]["schemas"].get(name.as_str()) != Some(schema)
+        })
         .map(|(name, _)| name.clone())
         .collect();
     loop {
         let reach = |schema: &Value| differ.iter().any(|it| refers(schema, it));
-        let more: Vec<String> =
-            given.iter().filter(|(name, it)| !differ.contains(*name) && reach(it)).map(|it| it.0.clone()).collect();
+        let more: Vec<String> = given
+            .iter()
+            .filter(|(name, it)| !differ.contains(*name) && reach(it))
+            .map(|it| it.0.clone())
+            .collect();
         if more.is_empty() {
             break;
         }
@@ -97,8 +112,14 @@ fn apart(document: &mut Value, given: Map<String, Value>) {
         turn(&mut schema, &differ);
         document["components"]["schemas"][format!("{name}Given")] = schema;
     }
-    let paths = document["paths"].as_object_mut().into_iter().flat_map(|it| it.values_mut());
-    for operation in paths.filter_map(Value::as_object_mut).flat_map(|it| it.values_mut()) {
+    let paths = document["paths"]
+        .as_object_mut()
+        .into_iter()
+        .flat_map(|it| it.values_mut());
+    for operation in paths
+        .filter_map(Value::as_object_mut)
+        .flat_map(|it| it.values_mut())
+    {
         if let Some(body) = operation.get_mut("requestBody") {
             turn(body, &differ);
         }
@@ -120,7 +141,13 @@ fn refers(schema: &Value, name: &str) -> bool {
 /// References to what differs go to what is given.
 fn turn(value: &mut Value, differ: &BTreeSet<String>) {
     match value {
-        Value::String(it) if it.strip_prefix(PLACE).is_some_and(|name| differ.contains(name)) => it.push_str("Given"),
+        Value::String(it)
+            if it
+                .strip_prefix(PLACE)
+                .is_some_and(|name| differ.contains(name)) =>
+        {
+            it.push_str("Given");
+        }
         Value::Array(list) => list.iter_mut().for_each(|it| turn(it, differ)),
         Value::Object(fields) => fields.values_mut().for_each(|it| turn(it, differ)),
         _ => {}
@@ -132,9 +159,17 @@ fn drop_unused(document: &mut Value) {
     loop {
         let names: Vec<String> = document["components"]["schemas"]
             .as_object()
-            .map(|it| it.keys().filter(|name| name.ends_with("Given")).cloned().collect())
+            .map(|it| {
+                it.keys()
+                    .filter(|name| name.ends_with("Given"))
+                    .cloned()
+                    .collect()
+            })
             .unwrap_or_default();
-        let unused: Vec<String> = names.into_iter().filter(|name| !used(document, name)).collect();
+        let unused: Vec<String> = names
+            .into_iter()
+            .filter(|name| !used(document, name))
+            .collect();
         if unused.is_empty() {
             return;
         }
@@ -146,24 +181,45 @@ fn drop_unused(document: &mut Value) {
 
 /// Whether anything but itself refers to a schema.
 fn used(document: &Value, name: &str) -> bool {
-    let others = document["components"]["schemas"].as_object().into_iter().flatten();
-    refers(&document["paths"], name) || others.filter(|it| it.0 != name).any(|(_, it)| refers(it, name))
+    let others = document["components"]["schemas"]
+        .as_object()
+        .into_iter()
+        .flatten();
+    refers(&document["paths"], name)
+        || others
+            .filter(|it| it.0 != name)
+            .any(|(_, it)| refers(it, name))
 }
 
-/// Choices of words as `enum`, which every generator of clients reads, with what each of them means in the description.
+/// Choices of words as `enum`, which every generator of clients reads, with what each of them means
+/// in the description.
 fn enumerations(value: &mut Value) {
     let words = value["oneOf"].as_array().and_then(|list| {
-        let one =
-            |it: &Value| Some((it["const"].as_str()?.to_owned(), it["description"].as_str().unwrap_or("").to_owned()));
+        let one = |it: &Value| {
+            Some((
+                it["const"].as_str()?.to_owned(),
+                it["description"].as_str().unwrap_or("").to_owned(),
+            ))
+        };
         list.iter().map(one).collect::<Option<Vec<_>>>()
     });
     if let (Some(words), Some(fields)) = (words, value.as_object_mut()) {
-        let meant: Vec<String> = words.iter().map(|(word, means)| format!("`{word}`: {means}")).collect();
-        let own = fields.get("description").and_then(Value::as_str).unwrap_or_default().to_owned();
+        let meant: Vec<String> = words
+            .iter()
+            .map(|(word, means)| format!("`{word}`: {means}"))
+            .collect();
+        let own = fields
+            .get("description")
+            .and_then(Value::as_str)
+            .unwrap_or_default()
+            .to_owned();
         fields.remove("oneOf");
         fields.insert("type".into(), json!("string"));
         fields.insert("enum".into(), words.iter().map(|it| json!(it.0)).collect());
-        fields.insert("description".into(), json!(format!("{own} {}", meant.join(" ")).trim()));
+        fields.insert(
+            "description".into(),
+            json!(format!("{own} {}", meant.join(" ")).trim()),
+        );
     }
     match value {
         Value::Array(list) => list.iter_mut().for_each(enumerations),
@@ -180,7 +236,9 @@ fn told_whole(operation: &mut Value, tag: &str) {
         operation["requestBody"]["required"] = json!(true);
     }
     let problem = json!({ "application/problem+json": { "schema": { "$ref": "#/components/schemas/Problem" } } });
-    let Some(responses) = operation["responses"].as_object_mut() else { return };
+    let Some(responses) = operation["responses"].as_object_mut() else {
+        return;
+    };
     for response in responses.values_mut() {
         let told = response["content"]["application/json"]["schema"]["$ref"].as_str();
         if told == Some("#/components/schemas/Problem") {
@@ -188,7 +246,10 @@ fn told_whole(operation: &mut Value, tag: &str) {
         }
     }
     let any = "It was refused, or could not be done; the problem says why, and what to do";
-    responses.insert("default".into(), json!({ "description": any, "content": problem }));
+    responses.insert(
+        "default".into(),
+        json!({ "description": any, "content": problem }),
+    );
 }
 
 /// Serves the document.

@@ -1,4 +1,5 @@
-//! Readings of meters that are kept as they come: asked for without a page, written together, thinned out as they age.
+//! Readings of meters that are kept as they come: asked for without a page, written together,
+//! thinned out as they age.
 
 use crate::recording::Recording;
 use crate::state::AppState;
@@ -34,9 +35,15 @@ impl Recorder {
     pub fn begin(state: &AppState) -> Self {
         let (sender, taken) = mpsc::unbounded_channel();
         let recording = state.live.recording.clone();
-        *recording.samples.lock().unwrap_or_else(PoisonError::into_inner) = Some(sender);
+        *recording
+            .samples
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner) = Some(sender);
         let (end, ends) = oneshot::channel();
-        Self { task: tokio::spawn(keep(state.clone(), recording, taken, ends)), end: Some(end) }
+        Self {
+            task: tokio::spawn(keep(state.clone(), recording, taken, ends)),
+            end: Some(end),
+        }
     }
 
     /// Writes what was read last, and ends.
@@ -74,7 +81,10 @@ async fn keep(
         let written = tokio::task::spawn_blocking(move || write(&store, batch)).await;
         let Ok((left, trouble)) = written else { return };
         if trouble.is_some() && recording.trouble().is_none() {
-            tracing::error!("readings cannot be kept: {}", trouble.as_deref().unwrap_or_default());
+            tracing::error!(
+                "readings cannot be kept: {}",
+                trouble.as_deref().unwrap_or_default()
+            );
         }
         recording.tell(trouble);
         waiting = left;
@@ -105,6 +115,9 @@ fn write(store: &Store, batch: Vec<Sample>) -> (Vec<Sample>, Option<String>) {
     }
     match store.keep_samples(&batch) {
         Ok(_) => (Vec::new(), None),
-        Err(error) => (batch, Some(format!("readings cannot be kept, and wait: {error}"))),
+        Err(error) => (
+            batch,
+            Some(format!("readings cannot be kept, and wait: {error}")),
+        ),
     }
 }

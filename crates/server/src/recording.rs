@@ -23,7 +23,10 @@ impl Recording {
 
     /// Why readings are not kept at the moment; none where they are.
     pub(crate) fn trouble(&self) -> Option<String> {
-        self.trouble.lock().unwrap_or_else(PoisonError::into_inner).clone()
+        self.trouble
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clone()
     }
 
     pub(crate) fn tell(&self, trouble: Option<String>) {

@@ -30,19 +30,25 @@ use tower::ServiceExt as _;
 pub const FIRST_PORT: u16 = 8787;
 /// Connections at once.
 pub const MOST_CONNECTIONS: usize = 512;
-/// How long a request's head, and what comes before it, may take; a connection that says nothing is closed then.
+/// How long a request's head, and what comes before it, may take; a connection that says nothing is
+/// closed then.
 pub const HEADER: Duration = Duration::from_secs(10);
 /// How long answers that are under way may still take once the server is asked to stop.
 pub const LAST_WORDS: Duration = Duration::from_secs(4);
 
-/// A loopback listener on `port`, or, where none is asked for, on the first free port from [`FIRST_PORT`].
+/// A loopback listener on `port`, or, where none is asked for, on the first free port from
+/// [`FIRST_PORT`].
 ///
 /// # Errors
 /// Where the port that was asked for is taken, or no port is free.
 pub async fn loopback(port: Option<u16>) -> Result<TcpListener> {
     let on = |port| SocketAddr::from((Ipv4Addr::LOCALHOST, port));
     if let Some(port) = port {
-        let taken = || format!("port {port} cannot be listened on; choose another with --port, or leave it out");
+        let taken = || {
+            format!(
+                "port {port} cannot be listened on; choose another with --port, or leave it out"
+            )
+        };
         return TcpListener::bind(on(port)).await.with_context(taken);
     }
     for port in FIRST_PORT..FIRST_PORT + 100 {
@@ -50,7 +56,9 @@ pub async fn loopback(port: Option<u16>) -> Result<TcpListener> {
             return Ok(listener);
         }
     }
-    TcpListener::bind(on(0)).await.context("no loopback port is free")
+    TcpListener::bind(on(0))
+        .await
+        .context("no loopback port is free")
 }
 
 /// Serves until `stop` ends.
@@ -118,7 +126,10 @@ where
         router.clone().oneshot(request)
     });
     let mut builder = http1::Builder::new();
-    builder.timer(TokioTimer::new()).header_read_timeout(HEADER).max_headers(64);
+    builder
+        .timer(TokioTimer::new())
+        .header_read_timeout(HEADER)
+        .max_headers(64);
     let connection = builder.serve_connection(TokioIo::new(stream), service);
     // That somebody goes away in the middle is nothing to speak of.
     let _ = watcher.watch(connection).await;

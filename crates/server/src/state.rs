@@ -14,7 +14,8 @@ use std::sync::Arc;
 pub struct AppState {
     /// The open data folder.
     pub store: Arc<Store>,
-    /// The names under which other machines reach it; they are accepted as a `Host`. None on loopback.
+    /// The names under which other machines reach it; they are accepted as a `Host`. None on
+    /// loopback.
     pub names: Arc<[String]>,
     /// Passphrases and sessions, where other machines reach it.
     pub access: Option<Arc<Access>>,

@@ -1,7 +1,8 @@
 //! The one place where sentences leave the server: rendered by the habits of whoever asks.
 //!
-//! The page says its habits in the header `ash-pond-habits` (or, for what is taken along as a file, in the query's
-//! `habits`), in the words of [`Habits::parse`]. Without it sentences are in SI, with a decimal point.
+//! The page says its habits in the header `ash-pond-habits` (or, for what is taken along as a file,
+//! in the query's `habits`), in the words of [`Habits::parse`]. Without it sentences are in SI,
+//! with a decimal point.
 
 use ash_pond_core::say::{Habits, render};
 use axum::body::{Body, to_bytes};
@@ -22,7 +23,8 @@ pub(crate) const TELL_EVERY: Duration = Duration::from_millis(100);
 /// The habits that headers say, SI where they say none.
 pub(crate) fn habits_of(headers: &HeaderMap) -> Habits {
     let said = headers.get(HEADER).and_then(|it| it.to_str().ok());
-    said.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si())
+    said.and_then(|it| Habits::parse(it).ok())
+        .unwrap_or(Habits::si())
 }
 
 /// A server-sent event with its name, its sentences rendered.
@@ -33,12 +35,22 @@ pub(crate) fn named<T: Serialize>(name: &str, data: &T, habits: Habits) -> Event
 
 /// The habits of a request.
 pub(crate) fn habits(request: &Request) -> Habits {
-    let said = request.headers().get(HEADER).and_then(|it| it.to_str().ok()).map(str::to_owned);
+    let said = request
+        .headers()
+        .get(HEADER)
+        .and_then(|it| it.to_str().ok())
+        .map(str::to_owned);
     let query = || {
-        let pairs = request.uri().query()?.split('&').find_map(|it| it.strip_prefix("habits="))?;
+        let pairs = request
+            .uri()
+            .query()?
+            .split('&')
+            .find_map(|it| it.strip_prefix("habits="))?;
         Some(pairs.replace("%2C", ",").replace("%2c", ","))
     };
-    said.or_else(query).and_then(|it| Habits::parse(&it).ok()).unwrap_or(Habits::si())
+    said.or_else(query)
+        .and_then(|it| Habits::parse(&it).ok())
+        .unwrap_or(Habits::si())
 }
 
 /// Renders the sentences of an answer. What is no text of the API's own (a file that was given, an
@@ -49,8 +61,18 @@ pub(crate) async fn told(request: Request, next: Next) -> Response {
     let is_file = request.method() == Method::GET && request.uri().path().ends_with("/file");
     let is_head = request.method() == Method::HEAD;
     let response = next.run(request).await;
-    let kind = response.headers().get(header::CONTENT_TYPE).and_then(|it| it.to_str().ok()).unwrap_or_default();
-    let texts = ["application/json", "application/problem+json", "text/csv", "text/calendar", "text/plain"];
+    let kind = response
+        .headers()
+        .get(header::CONTENT_TYPE)
+        .and_then(|it| it.to_str().ok())
+        .unwrap_or_default();
+    let texts = [
+        "application/json",
+        "application/problem+json",
+        "text/csv",
+        "text/calendar",
+        "text/plain",
+    ];
     if is_head || is_file || !texts.iter().any(|it| kind.starts_with(it)) {
         return response;
     }

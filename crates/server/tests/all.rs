@@ -1,4 +1,5 @@
-//! The server's tests, one binary: every file beside this one asks a part of the API or the command line.
+//! The server's tests, one binary: every file beside this one asks a part of the API or the command
+//! line.
 
 mod access_api;
 mod api;

@@ -1,4 +1,5 @@
-//! A battery monitor over Modbus TCP. Its clock can run faster than ours, so that a night passes in seconds.
+//! A battery monitor over Modbus TCP. Its clock can run faster than ours, so that a night passes in
+//! seconds.
 //!
 //! Input registers (function 4), whole numbers, the high word first:
 //!
@@ -57,9 +58,16 @@ impl Monitor {
     /// # Errors
     /// Where the source is not there, or stores nothing.
     pub fn new(plan: Plan, source: &str) -> Result<Self> {
-        let found = plan.source(source).with_context(|| format!("the plan has no source \"{source}\""))?;
-        found.battery.as_ref().with_context(|| format!("\"{source}\" stores nothing"))?;
-        let draws = |it: &ash_pond_core::plan::Arrangement| it.feeds.iter().any(|it| it.from.item.as_str() == source);
+        let found = plan
+            .source(source)
+            .with_context(|| format!("the plan has no source \"{source}\""))?;
+        found
+            .battery
+            .as_ref()
+            .with_context(|| format!("\"{source}\" stores nothing"))?;
+        let draws = |it: &ash_pond_core::plan::Arrangement| {
+            it.feeds.iter().any(|it| it.from.item.as_str() == source)
+        };
         let arrangement = plan.arrangements.iter().position(draws).unwrap_or(0);
         Ok(Self {
             plan,
@@ -78,13 +86,20 @@ impl Monitor {
     /// Volts, amperes and watts out of the store now.
     fn flow(&self) -> (f64, f64, f64) {
         let none = (0.0, 0.0, 0.0);
-        let Some(way) = self.plan.arrangements.get(self.arrangement) else { return none };
+        let Some(way) = self.plan.arrangements.get(self.arrangement) else {
+            return none;
+        };
         let charge = Charge::full().with(&self.source, self.charge);
-        let Ok(found) = evaluate(&self.plan, way, &Moment::Running, &charge) else { return none };
-        found
-            .sources
-            .get(&self.source)
-            .map_or(none, |it| (it.terminal_v.unwrap_or(0.0), it.amps.unwrap_or(0.0), it.watts + it.internal_loss_w))
+        let Ok(found) = evaluate(&self.plan, way, &Moment::Running, &charge) else {
+            return none;
+        };
+        found.sources.get(&self.source).map_or(none, |it| {
+            (
+                it.terminal_v.unwrap_or(0.0),
+                it.amps.unwrap_or(0.0),
+                it.watts + it.internal_loss_w,
+            )
+        })
     }
 
     /// Lets its own time pass.
@@ -95,7 +110,10 @@ impl Monitor {
             let step = left.min(STEP_S);
             left -= step;
             let (_, amps, watts) = self.flow();
-            let battery = self.plan.source(&self.source).and_then(|it| it.battery.as_ref());
+            let battery = self
+                .plan
+                .source(&self.source)
+                .and_then(|it| it.battery.as_ref());
             let hours = step / 3600.0;
             let share = battery.map_or(0.0, |it| match (&it.capacity_ah, &it.energy_wh) {
                 (Some(ah), _) => amps * hours / ah.get(),
@@ -137,7 +155,9 @@ impl Monitor {
 
     fn set(&mut self, register: u16, value: u16) -> Result<(), ExceptionCode> {
         match register {
-            0 if usize::from(value) < self.plan.arrangements.len() => self.arrangement = usize::from(value),
+            0 if usize::from(value) < self.plan.arrangements.len() => {
+                self.arrangement = usize::from(value);
+            }
             1 if (1..=FASTEST).contains(&value) => self.speed = value,
             2 if value <= 1000 => {
                 self.charge = f64::from(value) / 1000.0;
@@ -155,27 +175,41 @@ impl Monitor {
     /// As Modbus has them: an address or a value that is not there, a function that is not spoken.
     pub fn ask(&mut self, request: &Request<'_>) -> Result<Response, ExceptionCode> {
         self.pass();
-        let mut range = |from: u16, count: u16, read: &mut dyn FnMut(&mut Self, u16) -> Option<u16>| {
-            let end = from.checked_add(count).filter(|_| count <= 125).ok_or(ExceptionCode::IllegalDataAddress)?;
-            let values = (from..end).map(|it| read(self, it));
-            values.collect::<Option<Vec<u16>>>().ok_or(ExceptionCode::IllegalDataAddress)
-        };
+        let mut range =
+            |from: u16, count: u16, read: &mut dyn FnMut(&mut Self, u16) -> Option<u16>| {
+                let end = from
+                    .checked_add(count)
+                    .filter(|_| count <= 125)
+                    .ok_or(ExceptionCode::IllegalDataAddress)?;
+                let values = (from..end).map(|it| read(self, it));
+                values
+                    .collect::<Option<Vec<u16>>>()
+                    .ok_or(ExceptionCode::IllegalDataAddress)
+            };
         match request {
-            Request::ReadInputRegisters(from, count) => {
-                Ok(Response::ReadInputRegisters(range(*from, *count, &mut |it, at| it.input(at))?))
-            }
-            Request::ReadHoldingRegisters(from, count) => {
-                Ok(Response::ReadHoldingRegisters(range(*from, *count, &mut |it, at| it.holding(at))?))
-            }
+            Request::ReadInputRegisters(from, count) => Ok(Response::ReadInputRegisters(range(
+                *from,
+                *count,
+                &mut |it, at| it.input(at),
+            )?)),
+            Request::ReadHoldingRegisters(from, count) => Ok(Response::ReadHoldingRegisters(
+                range(*from, *count, &mut |it, at| it.holding(at))?,
+            )),
             Request::WriteSingleRegister(at, value) => {
                 self.set(*at, *value)?;
                 Ok(Response::WriteSingleRegister(*at, *value))
             }
             Request::WriteMultipleRegisters(at, values) => {
                 for (index, value) in values.iter().enumerate() {
-                    self.set(at.saturating_add(u16::try_from(index).unwrap_or(u16::MAX)), *value)?;
+                    self.set(
+                        at.saturating_add(u16::try_from(index).unwrap_or(u16::MAX)),
+                        *value,
+                    )?;
                 }
-                Ok(Response::WriteMultipleRegisters(*at, u16::try_from(values.len()).unwrap_or(u16::MAX)))
+                Ok(Response::WriteMultipleRegisters(
+                    *at,
+                    u16::try_from(values.len()).unwrap_or(u16::MAX),
+                ))
             }
             _ => Err(ExceptionCode::IllegalFunction),
         }
@@ -184,7 +218,11 @@ impl Monitor {
 
 /// A value of 0 or more as two registers, the high word first.
 fn long(value: f64) -> [u16; 2] {
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped to what it holds, and whole")]
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "clamped to what it holds, and whole"
+    )]
     let whole = value.round().clamp(0.0, f64::from(u32::MAX)) as u32;
     let [a, b, c, d] = whole.to_be_bytes();
     [u16::from_be_bytes([a, b]), u16::from_be_bytes([c, d])]
@@ -192,8 +230,13 @@ fn long(value: f64) -> [u16; 2] {
 
 /// A value with a sign as one register.
 fn signed(value: f64) -> u16 {
-    #[expect(clippy::cast_possible_truncation, reason = "clamped to what it holds, and whole")]
-    let whole = value.round().clamp(f64::from(i16::MIN), f64::from(i16::MAX)) as i16;
+    #[expect(
+        clippy::cast_possible_truncation,
+        reason = "clamped to what it holds, and whole"
+    )]
+    let whole = value
+        .round()
+        .clamp(f64::from(i16::MIN), f64::from(i16::MAX)) as i16;
     whole.cast_unsigned()
 }
 
@@ -207,7 +250,12 @@ impl Service for Shared {
     type Future = future::Ready<Result<Response, ExceptionCode>>;
 
     fn call(&self, request: Self::Request) -> Self::Future {
-        future::ready(self.0.lock().unwrap_or_else(PoisonError::into_inner).ask(&request))
+        future::ready(
+            self.0
+                .lock()
+                .unwrap_or_else(PoisonError::into_inner)
+                .ask(&request),
+        )
     }
 }
 
@@ -222,5 +270,8 @@ pub async fn serve(listener: TcpListener, monitor: Monitor) -> Result<()> {
         async move { accept_tcp_connection(stream, address, move |_| Ok(Some(shared.clone()))) }
     };
     let on_error = |error| tracing::debug!("a battery monitor's connection ended: {error}");
-    Server::new(listener).serve(&on_connected, on_error).await.context("the battery monitor cannot listen")
+    Server::new(listener)
+        .serve(&on_connected, on_error)
+        .await
+        .context("the battery monitor cannot listen")
 }

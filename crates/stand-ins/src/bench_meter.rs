@@ -1,5 +1,6 @@
-//! A bench meter with four channels around a converter, and the load behind it, over SCPI on TCP (IEEE 488.2 and SCPI
-//! 1999 in form: commands end with a line feed, short and long forms, channel lists such as `(@1)`).
+//! A bench meter with four channels around a converter, and the load behind it, over SCPI on TCP
+//! (IEEE 488.2 and SCPI 1999 in form: commands end with a line feed, short and long forms, channel
+//! lists such as `(@1)`).
 //!
 //! | command | answer |
 //! |---|---|
@@ -61,7 +62,11 @@ impl Bench {
             ],
             error: None,
         };
-        bench.converter = bench.known().into_iter().next().context("the plan has no converter to measure")?;
+        bench.converter = bench
+            .known()
+            .into_iter()
+            .next()
+            .context("the plan has no converter to measure")?;
         Ok(bench)
     }
 
@@ -69,7 +74,9 @@ impl Bench {
     fn known(&self) -> Vec<String> {
         let all = self.plan.kit.converters.iter();
         let fit = all.filter(|it| it.outputs.len() == 1 && it.loss.is_some());
-        fit.map(|it| it.id.to_string()).filter(|it| self.bench_plan(it, 0.0).is_some()).collect()
+        fit.map(|it| it.id.to_string())
+            .filter(|it| self.bench_plan(it, 0.0).is_some())
+            .collect()
     }
 
     /// The true plan of the bench: one source, the converter as it really is, and the load.
@@ -93,12 +100,14 @@ impl Bench {
                 "ports": [{"id": "out", "current": "ac", "voltage": {"ac_v": 230}}]})
         } else {
             json!({"id": "bench", "label": "Bench", "kind": "battery",
-                "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 100, "internal_ohm": 0.01},
+                "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 100,
+                    "internal_ohm": 0.01},
                 "ports": [{"id": "out", "current": "dc", "voltage": {"follows": true}}]})
         };
         let plan = json!({
             "format": "ash-pond/plan", "version": 1,
-            "site": {"name": "Bench", "mains": {"voltage_v": 230, "frequency_hz": 50}, "ambient_c": 18},
+            "site": {"name": "Bench", "mains": {"voltage_v": 230, "frequency_hz": 50},
+                "ambient_c": 18},
             "kit": {
                 "sources": [source],
                 "converters": [body],
@@ -119,7 +128,10 @@ impl Bench {
         let found = evaluate(&plan, way, &Moment::Running, &Charge::uniform(0.7)).ok()?;
         let at = &found.converters[&self.converter];
         let load = &found.devices["load"];
-        Some(Flow { volts: [at.input_v, load.input_v], amps: [at.input_a, load.amps] })
+        Some(Flow {
+            volts: [at.input_v, load.input_v],
+            amps: [at.input_a, load.amps],
+        })
     }
 
     /// The answer to a command; none where it answers nothing.
@@ -127,7 +139,10 @@ impl Bench {
         let (header, rest) = parted(line);
         let is = |long: &str| scpi::is(&header, long);
         if is("*IDN?") {
-            return Some(format!("ASH POND,BENCH METER STAND-IN,1,{}", env!("CARGO_PKG_VERSION")));
+            return Some(format!(
+                "ASH POND,BENCH METER STAND-IN,1,{}",
+                env!("CARGO_PKG_VERSION")
+            ));
         }
         if is("SYSTem:ERRor?") {
             return Some(self.error.take().unwrap_or("0,\"No error\"").to_owned());
@@ -142,7 +157,11 @@ impl Bench {
             return Some(format!("{:.3E}", self.load_w));
         }
         if is("INSTrument:SELect") {
-            match self.known().into_iter().find(|it| it == rest.trim_matches('"')) {
+            match self
+                .known()
+                .into_iter()
+                .find(|it| it == rest.trim_matches('"'))
+            {
                 Some(found) => {
                     self.converter = found;
                     self.channels.iter_mut().for_each(Channel::settle);
@@ -152,7 +171,11 @@ impl Bench {
             return None;
         }
         if is("POWer") {
-            match rest.parse::<f64>().ok().filter(|it| (0.0..=3000.0).contains(it)) {
+            match rest
+                .parse::<f64>()
+                .ok()
+                .filter(|it| (0.0..=3000.0).contains(it))
+            {
                 Some(watts) => self.load_w = watts,
                 None => self.error = Some("-222,\"Data out of range\""),
             }
@@ -174,8 +197,14 @@ impl Bench {
                 return Some(OVERLOAD.into());
             }
         };
-        let Some(flow) = self.flow() else { return Some(OVERLOAD.into()) };
-        let value = if quantity == 0 { flow.volts[side] } else { flow.amps[side] };
+        let Some(flow) = self.flow() else {
+            return Some(OVERLOAD.into());
+        };
+        let value = if quantity == 0 {
+            flow.volts[side]
+        } else {
+            flow.amps[side]
+        };
         let shown = self.channels[2 * side + quantity].read(value);
         Some(shown.map_or_else(|| OVERLOAD.into(), |it| format!("{it:.4E}")))
     }
@@ -188,7 +217,10 @@ impl Bench {
 pub async fn serve(listener: TcpListener, bench: Bench) -> Result<()> {
     let bench = Arc::new(Mutex::new(bench));
     let ask = move |line: &str| {
-        let answer = bench.lock().unwrap_or_else(PoisonError::into_inner).ask(line);
+        let answer = bench
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .ask(line);
         answer.map_or(Answer::Nothing, Answer::Line)
     };
     scpi::serve(listener, ask).await

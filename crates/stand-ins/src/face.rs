@@ -37,12 +37,19 @@ impl Face {
 
     /// The answer of a bench meter to a command.
     fn ask(&self, line: &str) -> Answer {
-        let Some(shown) = *self.0.lock().unwrap_or_else(PoisonError::into_inner) else { return Answer::Gone };
+        let Some(shown) = *self.0.lock().unwrap_or_else(PoisonError::into_inner) else {
+            return Answer::Gone;
+        };
         let (header, rest) = parted(line);
         let is = |long: &str| scpi::is(&header, long);
         // What is not connected shows what is beyond its range.
-        let at_store =
-            |value: f64| if scpi::channel(rest) == Some(1) { format!("{value:.4E}") } else { OVERLOAD.into() };
+        let at_store = |value: f64| {
+            if scpi::channel(rest) == Some(1) {
+                format!("{value:.4E}")
+            } else {
+                OVERLOAD.into()
+            }
+        };
         match () {
             () if is("*IDN?") => Answer::Line("METER,TWO CHANNELS,1,1.0".into()),
             () if is("SYSTem:ERRor?") => Answer::Line("0,\"No error\"".into()),
@@ -53,9 +60,16 @@ impl Face {
     }
 
     fn register(shown: &Shown, register: u16) -> Option<u16> {
-        #[expect(clippy::cast_possible_truncation, reason = "clamped to what it holds, and whole")]
-        let signed =
-            |value: f64| (value.round().clamp(f64::from(i16::MIN), f64::from(i16::MAX)) as i16).cast_unsigned();
+        #[expect(
+            clippy::cast_possible_truncation,
+            reason = "clamped to what it holds, and whole"
+        )]
+        let signed = |value: f64| {
+            (value
+                .round()
+                .clamp(f64::from(i16::MIN), f64::from(i16::MAX)) as i16)
+                .cast_unsigned()
+        };
         #[expect(
             clippy::cast_possible_truncation,
             clippy::cast_sign_loss,
@@ -81,12 +95,17 @@ impl Service for Face {
 
     fn call(&self, request: Self::Request) -> Self::Future {
         let shown = *self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let Some(shown) = shown else { return future::ready(Err(ExceptionCode::ServerDeviceFailure)) };
+        let Some(shown) = shown else {
+            return future::ready(Err(ExceptionCode::ServerDeviceFailure));
+        };
         future::ready(match request {
             Request::ReadInputRegisters(from, count) => {
                 let end = from.checked_add(count).filter(|_| count <= 125);
-                let words = end.and_then(|end| (from..end).map(|it| Self::register(&shown, it)).collect());
-                words.map(Response::ReadInputRegisters).ok_or(ExceptionCode::IllegalDataAddress)
+                let words =
+                    end.and_then(|end| (from..end).map(|it| Self::register(&shown, it)).collect());
+                words
+                    .map(Response::ReadInputRegisters)
+                    .ok_or(ExceptionCode::IllegalDataAddress)
             }
             _ => Err(ExceptionCode::IllegalFunction),
         })
@@ -111,5 +130,8 @@ pub async fn serve(listener: TcpListener, face: Face) -> Result<()> {
         async move { accept_tcp_connection(stream, address, move |_| Ok(Some(face.clone()))) }
     };
     let on_error = |error| tracing::debug!("a monitor's connection ended: {error}");
-    Server::new(listener).serve(&on_connected, on_error).await.context("the monitor cannot listen")
+    Server::new(listener)
+        .serve(&on_connected, on_error)
+        .await
+        .context("the monitor cannot listen")
 }

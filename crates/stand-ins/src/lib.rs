@@ -1,8 +1,8 @@
-//! Meters that are not there: they answer as meters do, with noise, ranges and lag, so that every test of the bench can
-//! be carried out with no hardware.
+//! Meters that are not there: they answer as meters do, with noise, ranges and lag, so that every
+//! test of the bench can be carried out with no hardware.
 //!
-//! What they show is computed by the network of core from a plan of their own, in which a converter's label may be
-//! wrong: that is for the bench to find out.
+//! What they show is computed by the network of core from a plan of their own, in which a
+//! converter's label may be wrong: that is for the bench to find out.
 //!
 //! # Layout
 //! - [`bench_meter`]: volts and amperes at both sides of a converter, over SCPI on TCP

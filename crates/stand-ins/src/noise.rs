@@ -8,7 +8,8 @@ use std::time::Instant;
 pub struct Channel {
     /// Noise of a reading as a share of it, one standard deviation.
     share: f64,
-    /// The ranges, each with the step that it shows; the last one's end is the most that can be read.
+    /// The ranges, each with the step that it shows; the last one's end is the most that can be
+    /// read.
     ranges: &'static [(f64, f64)],
     shown: Option<f64>,
     since: Instant,
@@ -21,7 +22,13 @@ const LAG_S: f64 = 0.25;
 impl Channel {
     /// A channel; the same seed shows the same noise.
     pub fn new(share: f64, ranges: &'static [(f64, f64)], seed: u64) -> Self {
-        Self { share, ranges, shown: None, since: Instant::now(), random: SmallRng::seed_from_u64(seed) }
+        Self {
+            share,
+            ranges,
+            shown: None,
+            since: Instant::now(),
+            random: SmallRng::seed_from_u64(seed),
+        }
     }
 
     /// What it shows while the true value is `value`; none beyond its last range.
@@ -65,8 +72,12 @@ mod tests {
         let mut channel = Channel::new(0.01, RANGES, 7);
         let reads: Vec<f64> = (0..2000).filter_map(|_| channel.read(20.0)).collect();
         let mean = reads.iter().sum::<f64>() / reads.len() as f64;
-        let spread = (reads.iter().map(|it| (it - mean).powi(2)).sum::<f64>() / reads.len() as f64).sqrt();
-        assert!((mean - 20.0).abs() < 0.03 && (spread - 0.2).abs() < 0.02, "{mean} ± {spread}");
+        let spread =
+            (reads.iter().map(|it| (it - mean).powi(2)).sum::<f64>() / reads.len() as f64).sqrt();
+        assert!(
+            (mean - 20.0).abs() < 0.03 && (spread - 0.2).abs() < 0.02,
+            "{mean} ± {spread}"
+        );
         let mut slow = Channel::new(0.0, RANGES, 7);
         slow.read(10.0);
         let at_once = slow.read(20.0).unwrap();

@@ -156,17 +156,38 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, or the file cannot be written; no part of it is left then.
-    pub fn archive(&self, site: &str, to: &Path, made: &str, with_readings: bool) -> Result<u64, StoreError> {
-        let at = |error| StoreError::Folder { folder: to.to_owned(), error };
+    pub fn archive(
+        &self,
+        site: &str,
+        to: &Path,
+        made: &str,
+        with_readings: bool,
+    ) -> Result<u64, StoreError> {
+        let at = |error| StoreError::Folder {
+            folder: to.to_owned(),
+            error,
+        };
         let part = to.with_added_extension("part");
         drop(std::fs::remove_file(&part));
         own(&part).map_err(at)?;
         let written = self.read(|db| {
             let snapshot = db.unchecked_transaction()?;
-            let file = File::options().write(true).truncate(true).open(&part).map_err(at)?;
+            let file = File::options()
+                .write(true)
+                .truncate(true)
+                .open(&part)
+                .map_err(at)?;
             let zip = ZipWriter::new(BufWriter::new(file));
-            let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated).large_file(true);
-            let mut writer = Writer { db: &snapshot, site, to, zip, options };
+            let options = SimpleFileOptions::default()
+                .compression_method(CompressionMethod::Deflated)
+                .large_file(true);
+            let mut writer = Writer {
+                db: &snapshot,
+                site,
+                to,
+                zip,
+                options,
+            };
             writer.write(made, with_readings)?;
             let file = writer.zip.finish().map_err(|error| at(error.into()))?;
             let file = file.into_inner().map_err(|error| at(error.into_error()))?;
@@ -185,38 +206,62 @@ impl Store {
     /// same meter.
     ///
     /// # Errors
-    /// Where it is no archive, of a newer version, damaged, too large, or where core refuses what is in it.
+    /// Where it is no archive, of a newer version, damaged, too large, or where core refuses what
+    /// is in it.
     pub fn open_archive(&self, from: &Path) -> Result<String, StoreError> {
         let wrong = |why: String| StoreError::NotArchive { why };
-        let file = File::open(from).map_err(|error| StoreError::Folder { folder: from.to_owned(), error })?;
+        let file = File::open(from).map_err(|error| StoreError::Folder {
+            folder: from.to_owned(),
+            error,
+        })?;
         let zip = ZipArchive::new(BufReader::new(file))
             .map_err(|error| wrong(format!("it is no archive of a site ({error})")))?;
         let mut reader = Reader { zip, left: LARGEST };
         let index: Index = serde_json::from_str(&reader.text("archive.json")?)
             .map_err(|error| wrong(format!("its archive.json cannot be read: {error}")))?;
         if index.format != FORMAT {
-            return Err(wrong(format!("its format is \"{}\" and not \"{FORMAT}\"", index.format)));
+            return Err(wrong(format!(
+                "its format is \"{}\" and not \"{FORMAT}\"",
+                index.format
+            )));
         }
         if index.version > VERSION {
-            let why = format!("it was written by a newer Ash Pond (version {}); open it with that one", index.version);
+            let why = format!(
+                "it was written by a newer Ash Pond (version {}); open it with that one",
+                index.version
+            );
             return Err(wrong(why));
         }
         // It was kept before, and is judged as what is kept.
         let plan = ash_pond_core::json::parse(&reader.text("plan.json")?)?;
         let plan = Plan::from_kept(&plan, |_| false)?;
         for test in &index.tests {
-            serde_json::from_value::<Test>(test.body.clone())
-                .map_err(|error| wrong(format!("its test \"{}\" cannot be read: {error}", test.id)))?;
+            serde_json::from_value::<Test>(test.body.clone()).map_err(|error| {
+                wrong(format!("its test \"{}\" cannot be read: {error}", test.id))
+            })?;
         }
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         let site = free_id(&transaction, &plan.site.name)?;
-        transaction.execute("INSERT INTO sites (id, name) VALUES (?1, ?2)", params![site, plan.site.name])?;
+        transaction.execute(
+            "INSERT INTO sites (id, name) VALUES (?1, ?2)",
+            params![site, plan.site.name],
+        )?;
         for element in take_apart(&plan)? {
-            insert(&transaction, &site, &Element { revision: 1, ..element })?;
+            insert(
+                &transaction,
+                &site,
+                &Element {
+                    revision: 1,
+                    ..element
+                },
+            )?;
         }
         for (number, test) in index.tests.iter().enumerate() {
-            let upload = test.file.as_ref().map(|_| format!("{}-archive-{number}", self.opened));
+            let upload = test
+                .file
+                .as_ref()
+                .map(|_| format!("{}-archive-{number}", self.opened));
             let row = TestRow {
                 id: test.id.clone(),
                 begun: test.begun.clone(),
@@ -229,7 +274,8 @@ impl Store {
             crate::rows::put_test(&transaction, &site, 1, &test.id, Some(&row.kept()))?;
             if let (Some(name), Some(upload)) = (&test.file, &upload) {
                 reader.parts(name, |part, bytes| {
-                    let sql = "INSERT INTO test_files (site, test, upload, part, bytes) VALUES (?1, ?2, ?3, ?4, ?5)";
+                    let sql = "INSERT INTO test_files (site, test, upload, part, bytes) VALUES \
+                        (?1, ?2, ?3, ?4, ?5)";
                     transaction.execute(sql, params![site, test.id, upload, part, bytes])?;
                     Ok(())
                 })?;
@@ -238,7 +284,8 @@ impl Store {
         reader.rows("walks.csv", |line: WalkLine| {
             transaction
                 .prepare_cached(
-                    "INSERT INTO walk_reads (site, arrangement, walk, joint, volts, low_v, high_v, shows, at)
+                    "INSERT INTO walk_reads (site, arrangement, walk, joint, volts, low_v, high_v, \
+                    shows, at)
                  VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
                 )?
                 .execute(params![
@@ -255,8 +302,11 @@ impl Store {
             Ok(())
         })?;
         for instrument in &index.instruments {
-            let name = instrument["name"].as_str().ok_or_else(|| wrong("one of its instruments has no name".into()))?;
-            let sql = "INSERT INTO instruments (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO NOTHING";
+            let name = instrument["name"]
+                .as_str()
+                .ok_or_else(|| wrong("one of its instruments has no name".into()))?;
+            let sql = "INSERT INTO instruments (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO \
+                NOTHING";
             transaction.execute(sql, params![name, instrument.to_string()])?;
         }
         for series in &index.series {
@@ -278,7 +328,10 @@ impl Store {
 impl ArchivedSeries {
     /// The same where the site has another id: what its watches read is named by it.
     fn under(&self, before: &str, now: &str) -> Self {
-        let own = self.meter.strip_prefix(&format!("watch/{before}/")).filter(|_| !before.is_empty());
+        let own = self
+            .meter
+            .strip_prefix(&format!("watch/{before}/"))
+            .filter(|_| !before.is_empty());
         Self {
             meter: own.map_or_else(|| self.meter.clone(), |rest| format!("watch/{now}/{rest}")),
             name: self.name.clone(),
@@ -291,10 +344,19 @@ impl ArchivedSeries {
 }
 
 /// Takes in outages that were watched. One that went on when it was written goes on no more.
-fn take_watches(db: &Connection, reader: &mut Reader, site: &str, watches: &[ArchivedWatch]) -> Result<(), StoreError> {
+fn take_watches(
+    db: &Connection,
+    reader: &mut Reader,
+    site: &str,
+    watches: &[ArchivedWatch],
+) -> Result<(), StoreError> {
     for it in watches {
-        let sql = "INSERT INTO watches (site, number, body, heard_ms, is_open) VALUES (?1, ?2, ?3, ?4, 0)";
-        db.execute(sql, params![site, it.number, it.body.to_string(), it.heard_ms])?;
+        let sql = "INSERT INTO watches (site, number, body, heard_ms, is_open) VALUES (?1, ?2, ?3, \
+            ?4, 0)";
+        db.execute(
+            sql,
+            params![site, it.number, it.body.to_string(), it.heard_ms],
+        )?;
         reader.rows(&it.entries, |line: WatchLine| {
             let sql = "INSERT INTO watch_entries (site, watch, number, at_s, body, undone)
                        VALUES (?1, ?2, ?3, ?4, ?5, ?6)";
@@ -317,25 +379,53 @@ fn take_past(db: &Connection, reader: &mut Reader, site: &str) -> Result<(), Sto
     reader.rows("past.csv", |line: PastLine| {
         let sql = "INSERT INTO figure_past (site, kind, element, place, at_ms, before, after)
                    VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)";
-        let PastLine { kind, element, place, at_ms, before, after } = line;
-        db.prepare_cached(sql)?.execute(params![site, kind, element, place, at_ms, before, after])?;
+        let PastLine {
+            kind,
+            element,
+            place,
+            at_ms,
+            before,
+            after,
+        } = line;
+        db.prepare_cached(sql)?
+            .execute(params![site, kind, element, place, at_ms, before, after])?;
         Ok(())
     })
 }
 
 /// Takes in the log with what lies beside it.
-fn take_log(db: &Connection, reader: &mut Reader, site: &str, files: &[ArchivedFile]) -> Result<(), StoreError> {
+fn take_log(
+    db: &Connection,
+    reader: &mut Reader,
+    site: &str,
+    files: &[ArchivedFile],
+) -> Result<(), StoreError> {
     let mut now = std::collections::HashMap::new();
     reader.rows("log.csv", |line: LogLine| {
-        let sql = "INSERT INTO log_entries (site, at_ms, kind, item, words, body, origin, many, struck)
+        let sql =
+            "INSERT INTO log_entries (site, at_ms, kind, item, words, body, origin, many, struck)
                    VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)";
-        let LogLine { at_ms, kind, item, words, body, origin, many, struck, .. } = line;
-        db.prepare_cached(sql)?.execute(params![site, at_ms, kind, item, words, body, origin, many, struck])?;
+        let LogLine {
+            at_ms,
+            kind,
+            item,
+            words,
+            body,
+            origin,
+            many,
+            struck,
+            ..
+        } = line;
+        db.prepare_cached(sql)?.execute(params![
+            site, at_ms, kind, item, words, body, origin, many, struck
+        ])?;
         now.insert(line.id, db.last_insert_rowid());
         Ok(())
     })?;
     for it in files {
-        let Some(entry) = now.get(&it.entry) else { continue };
+        let Some(entry) = now.get(&it.entry) else {
+            continue;
+        };
         let mut whole = |name: &str| {
             let mut bytes = Vec::new();
             reader.parts(name, |_, part| {
@@ -352,16 +442,25 @@ fn take_log(db: &Connection, reader: &mut Reader, site: &str, files: &[ArchivedF
 }
 
 /// Takes in the readings of a series; those that are here already stay.
-fn take_series(db: &Connection, reader: &mut Reader, series: &ArchivedSeries) -> Result<(), StoreError> {
+fn take_series(
+    db: &Connection,
+    reader: &mut Reader,
+    series: &ArchivedSeries,
+) -> Result<(), StoreError> {
     let id = readings::series_of(db, &series.meter, &series.name, &series.unit)?;
     let sql = "SELECT EXISTS (SELECT 1 FROM reading_spans WHERE series = ?1)";
     let is_new: bool = !db.query_row::<bool, _, _>(sql, [id], |row| row.get(0))?;
     if is_new {
-        db.execute("UPDATE series SET all_from = ?2 WHERE id = ?1", params![id, series.all_from_ms])?;
+        db.execute(
+            "UPDATE series SET all_from = ?2 WHERE id = ?1",
+            params![id, series.all_from_ms],
+        )?;
     }
     reader.rows(&series.readings, |(at_ms, value): (i64, f64)| {
         let is_value = value.is_finite().then_some(value);
-        let value = is_value.ok_or_else(|| StoreError::NotArchive { why: "a reading in it is no number".into() })?;
+        let value = is_value.ok_or_else(|| StoreError::NotArchive {
+            why: "a reading in it is no number".into(),
+        })?;
         if is_new {
             let sql = "INSERT OR IGNORE INTO readings (series, at_ms, value) VALUES (?1, ?2, ?3)";
             db.prepare_cached(sql)?.execute(params![id, at_ms, value])?;
@@ -371,9 +470,15 @@ fn take_series(db: &Connection, reader: &mut Reader, series: &ArchivedSeries) ->
         Ok(())
     })?;
     reader.rows(&series.spans, |line: SpanLine| {
-        // Where the meter has readings here, only what is older than single readings of the archive adds to them.
-        if is_new || series.all_from_ms.is_some_and(|it| line.at_ms + line.width_s * 1000 <= it) {
-            let sql = "INSERT OR IGNORE INTO reading_spans (series, width_s, at_ms, low, high, sum, count)
+        // Where the meter has readings here, only what is older than single readings of the archive
+        // adds to them.
+        if is_new
+            || series
+                .all_from_ms
+                .is_some_and(|it| line.at_ms + line.width_s * 1000 <= it)
+        {
+            let sql = "INSERT OR IGNORE INTO reading_spans (series, width_s, at_ms, low, high, \
+                sum, count)
                        VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)";
             db.prepare_cached(sql)?.execute(params![
                 id,
@@ -400,38 +505,75 @@ struct Writer<'a> {
 
 impl Writer<'_> {
     fn failed(&self, error: impl Into<std::io::Error>) -> StoreError {
-        StoreError::Folder { folder: self.to.to_owned(), error: error.into() }
+        StoreError::Folder {
+            folder: self.to.to_owned(),
+            error: error.into(),
+        }
     }
 
     fn begin(&mut self, name: &str) -> Result<(), StoreError> {
-        self.zip.start_file(name, self.options).map_err(|error| self.failed(error))
+        self.zip
+            .start_file(name, self.options)
+            .map_err(|error| self.failed(error))
     }
 
     fn text(&mut self, name: &str, text: &str) -> Result<(), StoreError> {
         self.begin(name)?;
-        self.zip.write_all(text.as_bytes()).map_err(|error| self.failed(error))
+        self.zip
+            .write_all(text.as_bytes())
+            .map_err(|error| self.failed(error))
     }
 
     fn write(&mut self, made: &str, with_readings: bool) -> Result<(), StoreError> {
         let plan = load(self.db, self.site)?.plan;
         let mut tests = Vec::new();
-        for (number, row) in crate::tests::list(self.db, self.site)?.into_iter().enumerate() {
-            let file = row.upload.as_ref().map(|_| format!("tests/{}.file", number + 1));
+        for (number, row) in crate::tests::list(self.db, self.site)?
+            .into_iter()
+            .enumerate()
+        {
+            let file = row
+                .upload
+                .as_ref()
+                .map(|_| format!("tests/{}.file", number + 1));
             if let (Some(name), Some(upload)) = (&file, &row.upload) {
                 self.file(name, &row.id, upload)?;
             }
-            let TestRow { id, begun, changed, body, replaced, .. } = row;
-            tests.push(ArchivedTest { id, begun, changed, body, replaced, file });
+            let TestRow {
+                id,
+                begun,
+                changed,
+                body,
+                replaced,
+                ..
+            } = row;
+            tests.push(ArchivedTest {
+                id,
+                begun,
+                changed,
+                body,
+                replaced,
+                file,
+            });
         }
         self.walks()?;
         let mut series = Vec::new();
         if with_readings {
             for row in readings::every(self.db)? {
                 let number = series.len() + 1;
-                let (readings, spans) = (format!("readings/{number}.csv"), format!("readings/{number}-spans.csv"));
+                let (readings, spans) = (
+                    format!("readings/{number}.csv"),
+                    format!("readings/{number}-spans.csv"),
+                );
                 self.readings(row.id, &readings, &spans)?;
                 let (meter, name, unit) = (row.meter, row.name, row.unit);
-                series.push(ArchivedSeries { meter, name, unit, all_from_ms: row.all_from_ms, readings, spans });
+                series.push(ArchivedSeries {
+                    meter,
+                    name,
+                    unit,
+                    all_from_ms: row.all_from_ms,
+                    readings,
+                    spans,
+                });
             }
         }
         let watches = self.watches()?;
@@ -458,24 +600,39 @@ impl Writer<'_> {
 
     fn file(&mut self, name: &str, test: &str, upload: &str) -> Result<(), StoreError> {
         self.begin(name)?;
-        let sql = "SELECT bytes FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3 ORDER BY part";
+        let sql = "SELECT bytes FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3 \
+            ORDER BY part";
         let mut query = self.db.prepare_cached(sql)?;
         let mut rows = query.query([self.site, test, upload])?;
         while let Some(row) = rows.next()? {
             let bytes = row.get_ref(0)?.as_blob().map_err(rusqlite::Error::from)?;
-            self.zip.write_all(bytes).map_err(|error| StoreError::Folder { folder: self.to.to_owned(), error })?;
+            self.zip
+                .write_all(bytes)
+                .map_err(|error| StoreError::Folder {
+                    folder: self.to.to_owned(),
+                    error,
+                })?;
         }
         Ok(())
     }
 
     fn watches(&mut self) -> Result<Vec<ArchivedWatch>, StoreError> {
         let to = self.to.to_owned();
-        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        let failed = |error: csv::Error| StoreError::Folder {
+            folder: to.clone(),
+            error: error.into(),
+        };
         let mut found = Vec::new();
-        let mut query =
-            self.db.prepare_cached("SELECT number, body, heard_ms, is_open FROM watches WHERE site = ?1 ORDER BY 1")?;
+        let mut query = self.db.prepare_cached(
+            "SELECT number, body, heard_ms, is_open FROM watches WHERE site = ?1 ORDER BY 1",
+        )?;
         let rows = query.query_map([self.site], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, row.get::<_, i64>(2)?, row.get::<_, bool>(3)?))
+            Ok((
+                row.get::<_, i64>(0)?,
+                row.get::<_, String>(1)?,
+                row.get::<_, i64>(2)?,
+                row.get::<_, bool>(3)?,
+            ))
         })?;
         for row in rows {
             let (number, text, heard_ms, is_open) = row?;
@@ -483,31 +640,54 @@ impl Writer<'_> {
             let entries = format!("watches/{number}.csv");
             self.begin(&entries)?;
             let mut csv = csv::Writer::from_writer(&mut self.zip);
-            let sql = "SELECT number, at_s, body, undone FROM watch_entries WHERE site = ?1 AND watch = ?2 ORDER BY 1";
+            let sql = "SELECT number, at_s, body, undone FROM watch_entries WHERE site = ?1 AND \
+                watch = ?2 ORDER BY 1";
             let mut query = self.db.prepare_cached(sql)?;
             let lines = query.query_map(params![self.site, number], |row| {
-                Ok(WatchLine { number: row.get(0)?, at_s: row.get(1)?, body: row.get(2)?, undone: row.get(3)? })
+                Ok(WatchLine {
+                    number: row.get(0)?,
+                    at_s: row.get(1)?,
+                    body: row.get(2)?,
+                    undone: row.get(3)?,
+                })
             })?;
             for line in lines {
                 csv.serialize(line?).map_err(failed)?;
             }
             csv.flush().map_err(|error| failed(error.into()))?;
             drop(csv);
-            found.push(ArchivedWatch { number, body, heard_ms, is_open, entries });
+            found.push(ArchivedWatch {
+                number,
+                body,
+                heard_ms,
+                is_open,
+                entries,
+            });
         }
         Ok(found)
     }
 
     fn past(&mut self) -> Result<(), StoreError> {
         let to = self.to.to_owned();
-        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        let failed = |error: csv::Error| StoreError::Folder {
+            folder: to.clone(),
+            error: error.into(),
+        };
         self.begin("past.csv")?;
         let mut csv = csv::Writer::from_writer(&mut self.zip);
-        let sql = "SELECT kind, element, place, at_ms, before, after FROM figure_past WHERE site = ?1 ORDER BY id";
+        let sql = "SELECT kind, element, place, at_ms, before, after FROM figure_past WHERE site = \
+            ?1 ORDER BY id";
         let mut query = self.db.prepare_cached(sql)?;
         let rows = query.query_map([self.site], |row| {
             let (kind, element, place) = (row.get(0)?, row.get(1)?, row.get(2)?);
-            Ok(PastLine { kind, element, place, at_ms: row.get(3)?, before: row.get(4)?, after: row.get(5)? })
+            Ok(PastLine {
+                kind,
+                element,
+                place,
+                at_ms: row.get(3)?,
+                before: row.get(4)?,
+                after: row.get(5)?,
+            })
         })?;
         for row in rows {
             csv.serialize(row?).map_err(failed)?;
@@ -517,10 +697,14 @@ impl Writer<'_> {
 
     fn log(&mut self) -> Result<Vec<ArchivedFile>, StoreError> {
         let to = self.to.to_owned();
-        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        let failed = |error: csv::Error| StoreError::Folder {
+            folder: to.clone(),
+            error: error.into(),
+        };
         self.begin("log.csv")?;
         let mut csv = csv::Writer::from_writer(&mut self.zip);
-        let sql = "SELECT id, at_ms, kind, item, words, body, origin, many, struck FROM log_entries WHERE site = ?1 ORDER BY id";
+        let sql = "SELECT id, at_ms, kind, item, words, body, origin, many, struck FROM \
+            log_entries WHERE site = ?1 ORDER BY id";
         let mut query = self.db.prepare_cached(sql)?;
         let rows = query.query_map([self.site], |row| {
             Ok(LogLine {
@@ -540,7 +724,9 @@ impl Writer<'_> {
         }
         csv.flush().map_err(|error| failed(error.into()))?;
         drop(csv);
-        let sql = "SELECT f.id, f.entry, f.name, f.kind, f.thumb FROM log_files f JOIN log_entries e ON e.id = f.entry
+        let sql =
+            "SELECT f.id, f.entry, f.name, f.kind, f.thumb FROM log_files f JOIN log_entries \
+            e ON e.id = f.entry
                    WHERE e.site = ?1 ORDER BY f.id";
         let mut query = self.db.prepare_cached(sql)?;
         let mut rows = query.query([self.site])?;
@@ -551,20 +737,37 @@ impl Writer<'_> {
             let file = format!("log/{id}.file");
             self.begin(&file)?;
             let bytes = crate::log::bytes_of(self.db, id)?;
-            self.zip.write_all(&bytes).map_err(|error| StoreError::Folder { folder: to.clone(), error })?;
+            self.zip
+                .write_all(&bytes)
+                .map_err(|error| StoreError::Folder {
+                    folder: to.clone(),
+                    error,
+                })?;
             let small = thumb.as_ref().map(|_| format!("log/{id}.thumb"));
             if let (Some(name), Some(thumb)) = (&small, &thumb) {
                 self.begin(name)?;
-                self.zip.write_all(thumb).map_err(|error| StoreError::Folder { folder: to.clone(), error })?;
+                self.zip
+                    .write_all(thumb)
+                    .map_err(|error| StoreError::Folder {
+                        folder: to.clone(),
+                        error,
+                    })?;
             }
-            found.push(ArchivedFile { entry: row.get(1)?, name: row.get(2)?, kind: row.get(3)?, file, thumb: small });
+            found.push(ArchivedFile {
+                entry: row.get(1)?,
+                name: row.get(2)?,
+                kind: row.get(3)?,
+                file,
+                thumb: small,
+            });
         }
         Ok(found)
     }
 
     fn walks(&mut self) -> Result<(), StoreError> {
         self.begin("walks.csv")?;
-        let sql = "SELECT arrangement, walk, joint, volts, low_v, high_v, shows, at FROM walk_reads WHERE site = ?1 ORDER BY id";
+        let sql = "SELECT arrangement, walk, joint, volts, low_v, high_v, shows, at FROM \
+            walk_reads WHERE site = ?1 ORDER BY id";
         let mut query = self.db.prepare_cached(sql)?;
         let rows = query.query_map([self.site], |row| {
             Ok(WalkLine {
@@ -579,7 +782,10 @@ impl Writer<'_> {
             })
         })?;
         let mut csv = csv::Writer::from_writer(&mut self.zip);
-        let failed = |error: csv::Error| StoreError::Folder { folder: self.to.to_owned(), error: error.into() };
+        let failed = |error: csv::Error| StoreError::Folder {
+            folder: self.to.to_owned(),
+            error: error.into(),
+        };
         for row in rows {
             csv.serialize(row?).map_err(failed)?;
         }
@@ -588,20 +794,26 @@ impl Writer<'_> {
 
     fn readings(&mut self, series: i64, readings: &str, spans: &str) -> Result<(), StoreError> {
         let to = self.to.to_owned();
-        let failed = |error: csv::Error| StoreError::Folder { folder: to.clone(), error: error.into() };
+        let failed = |error: csv::Error| StoreError::Folder {
+            folder: to.clone(),
+            error: error.into(),
+        };
         self.begin(readings)?;
         let mut csv = csv::Writer::from_writer(&mut self.zip);
         csv.write_record(["at_ms", "value"]).map_err(failed)?;
         let sql = "SELECT at_ms, value FROM readings WHERE series = ?1 ORDER BY at_ms";
         let mut query = self.db.prepare_cached(sql)?;
-        for row in query.query_map([series], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, f64>(1)?)))? {
+        for row in query.query_map([series], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, f64>(1)?))
+        })? {
             csv.serialize(row?).map_err(failed)?;
         }
         csv.flush().map_err(|error| failed(error.into()))?;
         drop(csv);
         self.begin(spans)?;
         let mut csv = csv::Writer::from_writer(&mut self.zip);
-        let sql = "SELECT width_s, at_ms, low, high, sum, count FROM reading_spans WHERE series = ?1 ORDER BY 1, 2";
+        let sql = "SELECT width_s, at_ms, low, high, sum, count FROM reading_spans WHERE series = \
+            ?1 ORDER BY 1, 2";
         let mut query = self.db.prepare_cached(sql)?;
         let rows = query.query_map([series], |row| {
             Ok(SpanLine {
@@ -622,8 +834,14 @@ impl Writer<'_> {
 
 fn instruments(db: &Connection) -> Result<Vec<Value>, StoreError> {
     let mut query = db.prepare_cached("SELECT name, body FROM instruments ORDER BY name")?;
-    let rows = query.query_map([], |row| Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?)))?;
-    rows.map(|it| it.map_err(StoreError::from).and_then(|(name, text)| stored(&text, "instruments", || name))).collect()
+    let rows = query.query_map([], |row| {
+        Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?))
+    })?;
+    rows.map(|it| {
+        it.map_err(StoreError::from)
+            .and_then(|(name, text)| stored(&text, "instruments", || name))
+    })
+    .collect()
 }
 
 /// An archive that is being read. What it holds is bounded, whatever it says of itself.
@@ -633,14 +851,18 @@ struct Reader {
 }
 
 impl Reader {
-    /// Reads a file of it through to its end; the archive is damaged where that fails, or where it holds too much.
+    /// Reads a file of it through to its end; the archive is damaged where that fails, or where it
+    /// holds too much.
     fn within<T>(
         &mut self,
         name: &str,
         read: impl FnOnce(&mut dyn Read) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
         let wrong = |why: String| StoreError::NotArchive { why };
-        let file = self.zip.by_name(name).map_err(|error| wrong(format!("its {name} cannot be read ({error})")))?;
+        let file = self
+            .zip
+            .by_name(name)
+            .map_err(|error| wrong(format!("its {name} cannot be read ({error})")))?;
         let mut bounded = file.take(self.left);
         let answer = read(&mut bounded)?;
         self.left = bounded.limit();
@@ -670,7 +892,9 @@ impl Reader {
             for number in 0.. {
                 let mut part = Vec::with_capacity(PART);
                 let read = file.take(PART as u64).read_to_end(&mut part);
-                read.map_err(|error| StoreError::NotArchive { why: format!("its {name} cannot be read ({error})") })?;
+                read.map_err(|error| StoreError::NotArchive {
+                    why: format!("its {name} cannot be read ({error})"),
+                })?;
                 if part.is_empty() {
                     break;
                 }
@@ -686,8 +910,12 @@ impl Reader {
         mut take: impl FnMut(T) -> Result<(), StoreError>,
     ) -> Result<(), StoreError> {
         self.within(name, |file| {
-            for (number, row) in csv::Reader::from_reader(file).into_deserialize().enumerate() {
-                let why = |error| format!("row {} of its {name} cannot be read: {error}", number + 1);
+            for (number, row) in csv::Reader::from_reader(file)
+                .into_deserialize()
+                .enumerate()
+            {
+                let why =
+                    |error| format!("row {} of its {name} cannot be read: {error}", number + 1);
                 take(row.map_err(|error| StoreError::NotArchive { why: why(error) })?)?;
             }
             Ok(())

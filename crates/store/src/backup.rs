@@ -53,7 +53,8 @@ impl Store {
         done
     }
 
-    /// Makes the copy of a day where there is none, and throws away those that are too old; tells the new one.
+    /// Makes the copy of a day where there is none, and throws away those that are too old; tells
+    /// the new one.
     ///
     /// # Errors
     /// Where the folder of copies cannot be written, or the copy is not whole.
@@ -67,7 +68,10 @@ impl Store {
         self.copied(&to, Pace::Gently)?;
         for old in outdated(self.copies()?.into_iter().map(|it| it.name)) {
             let path = folder.join(old);
-            std::fs::remove_file(&path).map_err(|error| StoreError::Folder { folder: path, error })?;
+            std::fs::remove_file(&path).map_err(|error| StoreError::Folder {
+                folder: path,
+                error,
+            })?;
         }
         Ok(Some(to))
     }
@@ -78,7 +82,10 @@ impl Store {
     /// Where the folder cannot be read.
     pub fn copies(&self) -> Result<Vec<Copied>, StoreError> {
         let folder = self.folder().join(COPIES);
-        let unusable = |error| StoreError::Folder { folder: folder.clone(), error };
+        let unusable = |error| StoreError::Folder {
+            folder: folder.clone(),
+            error,
+        };
         if !folder.exists() {
             return Ok(Vec::new());
         }
@@ -87,7 +94,10 @@ impl Store {
             let entry = entry.map_err(unusable)?;
             let name = entry.file_name().to_string_lossy().into_owned();
             if name.ends_with(".sqlite") {
-                list.push(Copied { name, bytes: entry.metadata().map_err(unusable)?.len() });
+                list.push(Copied {
+                    name,
+                    bytes: entry.metadata().map_err(unusable)?.len(),
+                });
             }
         }
         list.sort_by(|a, b| b.name.cmp(&a.name));
@@ -103,18 +113,28 @@ impl Store {
     pub fn take_over(&self, from: &Path, stamp: &str) -> Result<Restored, StoreError> {
         let ready = self.folder().join("restoring.sqlite");
         let sites = prepared(from, &ready)?;
-        let kept = self.copies_folder()?.join(format!("before-restore-{stamp}.sqlite"));
+        let kept = self
+            .copies_folder()?
+            .join(format!("before-restore-{stamp}.sqlite"));
         let taken = self.backup(&kept).and_then(|_| {
             let mut writer = self.writer();
             let source = Connection::open_with_flags(&ready, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
-            let done = Backup::new(&source, &mut writer)?.run_to_completion(4096, std::time::Duration::ZERO, None);
-            // While nobody else can write: what is held of the other database is nothing that a change may start from.
+            let done = Backup::new(&source, &mut writer)?.run_to_completion(
+                4096,
+                std::time::Duration::ZERO,
+                None,
+            );
+            // While nobody else can write: what is held of the other database is nothing that a
+            // change may start from.
             self.forget_readers();
             Ok(done?)
         });
         drop(std::fs::remove_file(&ready));
         taken?;
-        Ok(Restored { sites, kept: Some(kept) })
+        Ok(Restored {
+            sites,
+            kept: Some(kept),
+        })
     }
 
     fn copies_folder(&self) -> Result<PathBuf, StoreError> {
@@ -123,7 +143,10 @@ impl Store {
             std::fs::create_dir_all(&folder)?;
             std::fs::set_permissions(&folder, std::fs::Permissions::from_mode(0o700))
         };
-        made().map_err(|error| StoreError::Folder { folder: folder.clone(), error })?;
+        made().map_err(|error| StoreError::Folder {
+            folder: folder.clone(),
+            error,
+        })?;
         Ok(folder)
     }
 }
@@ -135,9 +158,13 @@ impl Store {
 pub fn backup(folder: &Path, to: &Path) -> Result<u64, StoreError> {
     let from = folder.join(FILE);
     let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_URI;
-    let missing = || std::io::Error::new(std::io::ErrorKind::NotFound, "there is no Ash Pond in it");
+    let missing =
+        || std::io::Error::new(std::io::ErrorKind::NotFound, "there is no Ash Pond in it");
     if !from.exists() {
-        return Err(StoreError::Folder { folder: folder.to_owned(), error: missing() });
+        return Err(StoreError::Folder {
+            folder: folder.to_owned(),
+            error: missing(),
+        });
     }
     let db = Connection::open_with_flags(&from, flags)?;
     db.busy_timeout(std::time::Duration::from_secs(5))?;
@@ -151,7 +178,10 @@ pub fn backup(folder: &Path, to: &Path) -> Result<u64, StoreError> {
 /// Where the copy is damaged, is none of this program, was written by a newer version, or cannot be
 /// read, and where the folder is in use; nothing is changed then.
 pub fn restore(folder: &Path, from: &Path, stamp: &str) -> Result<Restored, StoreError> {
-    let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
+    let unusable = |error| StoreError::Folder {
+        folder: folder.to_owned(),
+        error,
+    };
     std::fs::create_dir_all(folder).map_err(unusable)?;
     let _lock = locked(folder)?;
     let ready = folder.join("restoring.sqlite");
@@ -160,10 +190,16 @@ pub fn restore(folder: &Path, from: &Path, stamp: &str) -> Result<Restored, Stor
     let kept = folder.join(format!("before-restore-{stamp}.sqlite"));
     let had = file.exists();
     if had {
-        // What still stands in its log is written into it; where it is too damaged for that, the log is kept beside it.
-        let closed = connect(&file).and_then(|db| Ok(db.pragma_update(None, "journal_mode", "DELETE")?));
-        let beside =
-            |end: &str| (folder.join(format!("{FILE}{end}")), folder.join(format!("{}{end}", kept_name(&kept))));
+        // What still stands in its log is written into it; where it is too damaged for that, the
+        // log is kept beside it.
+        let closed =
+            connect(&file).and_then(|db| Ok(db.pragma_update(None, "journal_mode", "DELETE")?));
+        let beside = |end: &str| {
+            (
+                folder.join(format!("{FILE}{end}")),
+                folder.join(format!("{}{end}", kept_name(&kept))),
+            )
+        };
         std::fs::rename(&file, &kept).map_err(unusable)?;
         if closed.is_err() {
             for (was, is) in [beside("-wal"), beside("-shm")] {
@@ -174,24 +210,37 @@ pub fn restore(folder: &Path, from: &Path, stamp: &str) -> Result<Restored, Stor
         }
     }
     std::fs::rename(&ready, &file).map_err(unusable)?;
-    Ok(Restored { sites, kept: had.then_some(kept) })
+    Ok(Restored {
+        sites,
+        kept: had.then_some(kept),
+    })
 }
 
 fn kept_name(kept: &Path) -> String {
-    kept.file_name().map(|it| it.to_string_lossy().into_owned()).unwrap_or_default()
+    kept.file_name()
+        .map(|it| it.to_string_lossy().into_owned())
+        .unwrap_or_default()
 }
 
-/// A copy that is whole, of this program, and brought up to date, at `ready`; the names of its sites.
+/// A copy that is whole, of this program, and brought up to date, at `ready`; the names of its
+/// sites.
 fn prepared(from: &Path, ready: &Path) -> Result<Vec<String>, StoreError> {
-    let at = |error| StoreError::Folder { folder: from.to_owned(), error };
+    let at = |error| StoreError::Folder {
+        folder: from.to_owned(),
+        error,
+    };
     drop(std::fs::remove_file(ready));
     own(ready).map_err(at)?;
     let checked = std::fs::copy(from, ready).map_err(at).and_then(|_| {
-        let damaged = |why: String| StoreError::Damaged { folder: from.to_owned(), why };
+        let damaged = |why: String| StoreError::Damaged {
+            folder: from.to_owned(),
+            why,
+        };
         let mut db = Connection::open(ready)?;
         whole(&db).map_err(damaged)?;
         let tables: i64 = db.query_row(
-            "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('sites', 'elements', 'journal')",
+            "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('sites', \
+            'elements', 'journal')",
             [],
             |row| row.get(0),
         )?;
@@ -207,7 +256,8 @@ fn prepared(from: &Path, ready: &Path) -> Result<Vec<String>, StoreError> {
             rows.collect::<Result<_, _>>()?
         };
         for id in ids {
-            // Every plan is read, also of sites that were removed, so that none is found unreadable later.
+            // Every plan is read, also of sites that were removed, so that none is found unreadable
+            // later.
             let elements = crate::sites::elements(&db, &id)?;
             names.push(crate::element::put_together(&elements, &[])?.site.name);
         }
@@ -219,18 +269,19 @@ fn prepared(from: &Path, ready: &Path) -> Result<Vec<String>, StoreError> {
     checked
 }
 
-/// Copies a database as one snapshot: beside its place first, so that a copy that is there is whole.
-/// How fast a copy is made.
+/// Copies a database as one snapshot: beside its place first, so that a copy that is there is
+/// whole. How fast a copy is made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Pace {
     /// Somebody waits for it.
     AtOnce,
-    /// Nobody waits for it, and others work meanwhile: it rests in between, and brings what it wrote to the disk piece by piece, so
-    /// that no change waits behind all of it.
+    /// Nobody waits for it, and others work meanwhile: it rests in between, and brings what it
+    /// wrote to the disk piece by piece, so that no change waits behind all of it.
     Gently,
 }
 
-/// Steps of the database's machine (some thousand rows) between two rests of a copy that is made gently.
+/// Steps of the database's machine (some thousand rows) between two rests of a copy that is made
+/// gently.
 const STEPS_BETWEEN: i32 = 10_000;
 /// How long it rests.
 const REST: std::time::Duration = std::time::Duration::from_millis(4);
@@ -243,7 +294,10 @@ impl Pace {
         if self == Self::AtOnce {
             return Ok(());
         }
-        let at = |error| StoreError::Folder { folder: part.to_owned(), error };
+        let at = |error| StoreError::Folder {
+            folder: part.to_owned(),
+            error,
+        };
         let (written, mut rests) = (File::options().write(true).open(part).map_err(at)?, 0_u32);
         let rest = move || {
             rests += 1;
@@ -259,19 +313,27 @@ impl Pace {
 }
 
 fn copy(db: &Connection, to: &Path, pace: Pace) -> Result<u64, StoreError> {
-    let at = |error| StoreError::Folder { folder: to.to_owned(), error };
+    let at = |error| StoreError::Folder {
+        folder: to.to_owned(),
+        error,
+    };
     let part = to.with_added_extension("part");
     drop(std::fs::remove_file(&part));
     own(&part).map_err(at)?;
     let made = (|| {
-        let name = part.to_str().ok_or_else(|| at(std::io::Error::other("its name is no text")))?;
+        let name = part
+            .to_str()
+            .ok_or_else(|| at(std::io::Error::other("its name is no text")))?;
         pace.of(db, &part)?;
         let done = db.execute("VACUUM INTO ?1", [name]);
         db.progress_handler(0, None::<fn() -> bool>)?;
         done?;
         let copied = Connection::open_with_flags(&part, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
         pace.of(&copied, &part)?;
-        whole(&copied).map_err(|why| StoreError::Damaged { folder: part.clone(), why })?;
+        whole(&copied).map_err(|why| StoreError::Damaged {
+            folder: part.clone(),
+            why,
+        })?;
         drop(copied);
         File::open(&part).and_then(|it| it.sync_all()).map_err(at)?;
         std::fs::rename(&part, to).map_err(at)?;
@@ -283,10 +345,15 @@ fn copy(db: &Connection, to: &Path, pace: Pace) -> Result<u64, StoreError> {
     made
 }
 
-/// The names of daily copies that are too old: all but those of the last days, and the latest of each week before.
+/// The names of daily copies that are too old: all but those of the last days, and the latest of
+/// each week before.
 fn outdated(names: impl Iterator<Item = String>) -> Vec<String> {
     let dated = names.filter_map(|name| {
-        let date: Date = name.strip_prefix("ash-pond-")?.strip_suffix(".sqlite")?.parse().ok()?;
+        let date: Date = name
+            .strip_prefix("ash-pond-")?
+            .strip_suffix(".sqlite")?
+            .parse()
+            .ok()?;
         Some((date, name))
     });
     let mut dated: Vec<(Date, String)> = dated.collect();
@@ -316,7 +383,11 @@ mod tests {
         let mut kept: Vec<String> = Vec::new();
         for day in 0..100 {
             kept.push(format!("ash-pond-{}.sqlite", date(2026, 1, 1) + day.days()));
-            let old = outdated(kept.iter().cloned().chain(["before-restore-x.sqlite".into()]));
+            let old = outdated(
+                kept.iter()
+                    .cloned()
+                    .chain(["before-restore-x.sqlite".into()]),
+            );
             kept.retain(|it| !old.contains(it));
         }
         // Of each week before, the copy that stood longest is its first that fell out of the days.

@@ -83,10 +83,16 @@ impl Store {
     pub fn journal(&self, site: &str) -> Result<Vec<Told>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = "SELECT step, words, undone FROM journal WHERE site = ?1 GROUP BY step ORDER BY step DESC";
+            let sql = "SELECT step, words, undone FROM journal WHERE site = ?1 GROUP BY step ORDER \
+                BY step DESC";
             let mut query = db.prepare_cached(sql)?;
-            let rows = query
-                .query_map([site], |row| Ok(Told { step: row.get(0)?, words: row.get(1)?, undone: row.get(2)? }))?;
+            let rows = query.query_map([site], |row| {
+                Ok(Told {
+                    step: row.get(0)?,
+                    words: row.get(1)?,
+                    undone: row.get(2)?,
+                })
+            })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
@@ -96,41 +102,91 @@ impl Store {
         let transaction = writer.transaction()?;
         let next = revision(&transaction, site)? + 1;
         let (sql, order) = if back {
-            ("SELECT step, words FROM journal WHERE site = ?1 AND undone = 0 ORDER BY step DESC LIMIT 1", "DESC")
+            (
+                "SELECT step, words FROM journal WHERE site = ?1 AND undone = 0 ORDER BY step DESC \
+                LIMIT 1",
+                "DESC",
+            )
         } else {
-            ("SELECT step, words FROM journal WHERE site = ?1 AND undone = 1 ORDER BY step LIMIT 1", "ASC")
+            (
+                "SELECT step, words FROM journal WHERE site = ?1 AND undone = 1 ORDER BY step \
+                LIMIT 1",
+                "ASC",
+            )
         };
-        let found = transaction.query_row(sql, [site], |row| Ok((row.get(0)?, row.get(1)?))).optional()?;
-        let (step, words): (i64, String) = found.ok_or(StoreError::Nothing(if back { "undo" } else { "do again" }))?;
+        let found = transaction
+            .query_row(sql, [site], |row| Ok((row.get(0)?, row.get(1)?)))
+            .optional()?;
+        let (step, words): (i64, String) =
+            found.ok_or(StoreError::Nothing(if back { "undo" } else { "do again" }))?;
         let sql = format!(
             "SELECT kind, element, position_before, before, position_after, after FROM journal
              WHERE site = ?1 AND step = ?2 ORDER BY entry {order}"
         );
-        type Entry = (String, String, Option<i64>, Option<String>, Option<i64>, Option<String>);
+        type Entry = (
+            String,
+            String,
+            Option<i64>,
+            Option<String>,
+            Option<i64>,
+            Option<String>,
+        );
         let entries: Vec<Entry> = {
             let mut query = transaction.prepare(&sql)?;
             let rows = query.query_map(params![site, step], |row| {
-                Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?))
+                Ok((
+                    row.get(0)?,
+                    row.get(1)?,
+                    row.get(2)?,
+                    row.get(3)?,
+                    row.get(4)?,
+                    row.get(5)?,
+                ))
             })?;
             rows.collect::<Result<_, _>>()?
         };
         let mut touched = Touched::new();
         for (kind, id, position_before, before, position_after, after) in entries {
             let row = || format!("step {step} of {site}, {kind} {id}");
-            let subject = Subject::parse(&kind)
-                .ok_or_else(|| StoreError::unreadable("journal", row(), "it is of a kind that there is not"))?;
-            let (position, body) = if back { (position_before, before) } else { (position_after, after) };
+            let subject = Subject::parse(&kind).ok_or_else(|| {
+                StoreError::unreadable("journal", row(), "it is of a kind that there is not")
+            })?;
+            let (position, body) = if back {
+                (position_before, before)
+            } else {
+                (position_after, after)
+            };
             let body = body.map(|text| stored(&text, "journal", row)).transpose()?;
-            put(&transaction, site, next, subject, &id, position.zip(body.as_ref()))?;
+            put(
+                &transaction,
+                site,
+                next,
+                subject,
+                &id,
+                position.zip(body.as_ref()),
+            )?;
             if let Subject::Element(kind) = subject {
                 touched.insert((kind, id));
             }
         }
-        transaction
-            .execute("UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2", params![site, step, back])?;
-        let told = if back { format!("taken back: {words}") } else { format!("done again: {words}") };
+        transaction.execute(
+            "UPDATE journal SET undone = ?3 WHERE site = ?1 AND step = ?2",
+            params![site, step, back],
+        )?;
+        let told = if back {
+            format!("taken back: {words}")
+        } else {
+            format!("done again: {words}")
+        };
         crate::log::note_step(&transaction, site, "change", "", &told)?;
-        let after = settle(&transaction, site, next, &touched, Anew::Kept, self.held(site).as_ref())?;
+        let after = settle(
+            &transaction,
+            site,
+            next,
+            &touched,
+            Anew::Kept,
+            self.held(site).as_ref(),
+        )?;
         self.commit(transaction, site, &after)?;
         Ok(Undone { words, site: after })
     }
@@ -140,7 +196,10 @@ impl Store {
 fn fresh(edit: &Edit, before: Option<&Element>) -> Result<(), StoreError> {
     let current = before.map_or(0, |it| it.revision);
     if before.is_none() && edit.body.is_none() {
-        return Err(StoreError::Missing { what: edit.kind.word(), id: edit.id.clone() });
+        return Err(StoreError::Missing {
+            what: edit.kind.word(),
+            id: edit.id.clone(),
+        });
     }
     match edit.based_on {
         Some(yours) if yours != current => Err(StoreError::Stale {

@@ -32,7 +32,8 @@ impl Element {
 pub enum Anew {
     /// A person wrote them now.
     Written,
-    /// They were kept from earlier: an outage that could be kept once is put right rather than refused.
+    /// They were kept from earlier: an outage that could be kept once is put right rather than
+    /// refused.
     Kept,
 }
 
@@ -41,10 +42,16 @@ pub enum Anew {
 /// # Errors
 /// Where the plan cannot be written as JSON, which no checked plan does.
 pub fn take_apart(plan: &Plan) -> Result<Vec<Element>, StoreError> {
-    let body = serde_json::to_value(plan)
-        .map_err(|error| StoreError::unreadable("elements", plan.site.name.clone(), error.to_string()))?;
-    let mut elements =
-        vec![Element { kind: Kind::Site, id: "site".into(), position: 0, revision: 0, body: body["site"].clone() }];
+    let body = serde_json::to_value(plan).map_err(|error| {
+        StoreError::unreadable("elements", plan.site.name.clone(), error.to_string())
+    })?;
+    let mut elements = vec![Element {
+        kind: Kind::Site,
+        id: "site".into(),
+        position: 0,
+        revision: 0,
+        body: body["site"].clone(),
+    }];
     let lists = [
         (Kind::Device, &body["kit"]["devices"]),
         (Kind::Source, &body["kit"]["sources"]),
@@ -55,7 +62,13 @@ pub fn take_apart(plan: &Plan) -> Result<Vec<Element>, StoreError> {
     for (kind, list) in lists {
         for (position, body) in (0_i64..).zip(list.as_array().into_iter().flatten()) {
             let id = body["id"].as_str().unwrap_or_default().to_owned();
-            elements.push(Element { kind, id, position, revision: 0, body: body.clone() });
+            elements.push(Element {
+                kind,
+                id,
+                position,
+                revision: 0,
+                body: body.clone(),
+            });
         }
     }
     Ok(elements)
@@ -68,13 +81,20 @@ pub fn take_apart(plan: &Plan) -> Result<Vec<Element>, StoreError> {
 /// # Errors
 /// Where core refuses the plan.
 pub fn put_together(elements: &[Element], written: &[&str]) -> Result<Plan, StoreError> {
-    Ok(Plan::from_kept(&plan_value(elements), |id| written.contains(&id))?)
+    Ok(Plan::from_kept(&plan_value(elements), |id| {
+        written.contains(&id)
+    })?)
 }
 
 /// Puts elements together as the JSON of a plan, unchecked.
 pub fn plan_value(elements: &[Element]) -> Value {
-    let list =
-        |kind: Kind| -> Value { elements.iter().filter(|it| it.kind == kind).map(|it| it.body.clone()).collect() };
+    let list = |kind: Kind| -> Value {
+        elements
+            .iter()
+            .filter(|it| it.kind == kind)
+            .map(|it| it.body.clone())
+            .collect()
+    };
     let site = elements
         .iter()
         .find(|it| it.kind == Kind::Site)
@@ -83,7 +103,8 @@ pub fn plan_value(elements: &[Element]) -> Value {
         "format": ash_pond_core::plan::FORMAT,
         "version": ash_pond_core::plan::VERSION,
         "site": site,
-        "kit": { "devices": list(Kind::Device), "sources": list(Kind::Source), "converters": list(Kind::Converter) },
+        "kit": { "devices": list(Kind::Device), "sources": list(Kind::Source),
+            "converters": list(Kind::Converter) },
         "arrangements": list(Kind::Arrangement),
         "outages": list(Kind::Outage),
     })

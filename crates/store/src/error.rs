@@ -15,7 +15,10 @@ pub enum StoreError {
         id: String,
     },
     /// The element was changed by someone else since it was read.
-    #[error("the {kind} \"{id}\" was changed elsewhere since it was read (revision {current}, yours {yours})")]
+    #[error(
+        "the {kind} \"{id}\" was changed elsewhere since it was read (revision {current}, yours \
+        {yours})"
+    )]
     Stale {
         /// The element's kind.
         kind: &'static str,
@@ -38,10 +41,12 @@ pub enum StoreError {
     #[error("{0}")]
     Watched(String),
     /// Another process has the folder open.
-    #[error("the folder {} is in use by another Ash Pond; stop that one, or choose another folder with --data", .0.display())]
+    #[error("the folder {} is in use by another Ash Pond; stop that one, or choose another folder \
+        with --data", .0.display())]
     InUse(PathBuf),
     /// The database was written by a newer version.
-    #[error("the data in {} were written by a newer Ash Pond; open them with that version, or choose another folder with --data", .0.display())]
+    #[error("the data in {} were written by a newer Ash Pond; open them with that version, or \
+        choose another folder with --data", .0.display())]
     TooNew(PathBuf),
     /// The folder cannot be made or read.
     #[error("the folder {} cannot be used: {error}", .folder.display())]
@@ -52,7 +57,10 @@ pub enum StoreError {
         error: std::io::Error,
     },
     /// Something that is stored cannot be read.
-    #[error("stored data cannot be read: {table}, {row}: {why}. Nothing was changed; open a backup, and report it")]
+    #[error(
+        "stored data cannot be read: {table}, {row}: {why}. Nothing was changed; open a backup, \
+        and report it"
+    )]
     Unreadable {
         /// The table.
         table: &'static str,
@@ -68,7 +76,8 @@ pub enum StoreError {
         why: String,
     },
     /// The database is damaged.
-    #[error("the data in {} are damaged: {why}. Nothing was changed; restore a backup into another folder with `ash-pond restore`", .folder.display())]
+    #[error("the data in {} are damaged: {why}. Nothing was changed; restore a backup into another \
+        folder with `ash-pond restore`", .folder.display())]
     Damaged {
         /// The folder.
         folder: PathBuf,
@@ -86,7 +95,11 @@ pub enum StoreError {
 impl StoreError {
     /// Stored data that cannot be read: of which table and row, and why.
     pub fn unreadable(table: &'static str, row: String, why: impl Into<String>) -> Self {
-        Self::Unreadable { table, row, why: why.into() }
+        Self::Unreadable {
+            table,
+            row,
+            why: why.into(),
+        }
     }
 }
 
@@ -96,5 +109,6 @@ pub(crate) fn stored<T: serde::de::DeserializeOwned>(
     table: &'static str,
     row: impl FnOnce() -> String,
 ) -> Result<T, StoreError> {
-    serde_json::from_str(text).map_err(|error| StoreError::unreadable(table, row(), error.to_string()))
+    serde_json::from_str(text)
+        .map_err(|error| StoreError::unreadable(table, row(), error.to_string()))
 }

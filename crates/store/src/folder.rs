@@ -55,7 +55,8 @@ pub struct Store {
     /// When it was opened, so that no upload is named as one before.
     pub(crate) opened: u128,
     pub(crate) uploads_begun: AtomicU64,
-    /// Plans that were read lately, by site: each change of a site has a number of its own, so that one of the same number is the same.
+    /// Plans that were read lately, by site: each change of a site has a number of its own, so that
+    /// one of the same number is the same.
     pub(crate) plans: Mutex<Plans>,
     /// The uploads that are under way.
     pub(crate) uploads: Mutex<Vec<String>>,
@@ -71,7 +72,10 @@ impl Store {
     /// Where another process has it open, where a newer version wrote it, where it is damaged, or
     /// where it cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
-        let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
+        let unusable = |error| StoreError::Folder {
+            folder: folder.to_owned(),
+            error,
+        };
         if !folder.exists() {
             std::fs::create_dir_all(folder).map_err(unusable)?;
             std::fs::set_permissions(folder, Permissions::from_mode(0o700)).map_err(unusable)?;
@@ -80,15 +84,21 @@ impl Store {
         let file = folder.join(FILE);
         own(&file).map_err(unusable)?;
         let large = std::fs::metadata(&file).map_err(unusable)?.len() > CHECKED_UP_TO;
-        let unclean = std::fs::metadata(folder.join("ash-pond.sqlite-wal")).is_ok_and(|it| it.len() > 0);
+        let unclean =
+            std::fs::metadata(folder.join("ash-pond.sqlite-wal")).is_ok_and(|it| it.len() > 0);
         let mut writer = connect(&file)?;
         if !large || unclean {
-            whole(&writer).map_err(|why| StoreError::Damaged { folder: folder.to_owned(), why })?;
+            whole(&writer).map_err(|why| StoreError::Damaged {
+                folder: folder.to_owned(),
+                why,
+            })?;
         }
         migrate(&mut writer, folder)?;
         // What was coming when the process ended never came whole.
         crate::rows::sweep(&writer, &[])?;
-        let opened = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |it| it.as_nanos());
+        let opened = SystemTime::now()
+            .duration_since(UNIX_EPOCH)
+            .map_or(0, |it| it.as_nanos());
         Ok(Self {
             folder: folder.to_owned(),
             file,
@@ -132,8 +142,15 @@ impl Store {
     }
 
     /// Runs `read` on a connection that does not wait for the writer.
-    pub(crate) fn read<T>(&self, read: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
-        let kept = self.readers.lock().unwrap_or_else(PoisonError::into_inner).pop();
+    pub(crate) fn read<T>(
+        &self,
+        read: impl FnOnce(&Connection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let kept = self
+            .readers
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .pop();
         let connection = kept.map_or_else(|| connect(&self.file), Ok)?;
         let answer = read(&connection);
         let mut readers = self.readers.lock().unwrap_or_else(PoisonError::into_inner);
@@ -149,22 +166,33 @@ impl Store {
         plans.0 += 1;
         plans.1.clear();
         drop(plans);
-        self.readers.lock().unwrap_or_else(PoisonError::into_inner).clear();
+        self.readers
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clear();
     }
 }
 
 /// The lock of a folder, which one process holds.
 pub(crate) fn locked(folder: &Path) -> Result<Flock<File>, StoreError> {
-    let unusable = |error| StoreError::Folder { folder: folder.to_owned(), error };
+    let unusable = |error| StoreError::Folder {
+        folder: folder.to_owned(),
+        error,
+    };
     let path = folder.join("lock");
     own(&path).map_err(unusable)?;
     let lock = File::options().write(true).open(path).map_err(unusable)?;
-    Flock::lock(lock, FlockArg::LockExclusiveNonblock).map_err(|_| StoreError::InUse(folder.to_owned()))
+    Flock::lock(lock, FlockArg::LockExclusiveNonblock)
+        .map_err(|_| StoreError::InUse(folder.to_owned()))
 }
 
 /// Makes a file where there is none, and lets nobody else read it.
 pub(crate) fn own(path: &Path) -> std::io::Result<()> {
-    let file = File::options().create(true).append(true).mode(0o600).open(path)?;
+    let file = File::options()
+        .create(true)
+        .append(true)
+        .mode(0o600)
+        .open(path)?;
     if file.metadata()?.permissions().mode() & 0o077 != 0 {
         file.set_permissions(Permissions::from_mode(0o600))?;
     }
@@ -173,17 +201,20 @@ pub(crate) fn own(path: &Path) -> std::io::Result<()> {
 
 /// Brings a database up to date.
 pub(crate) fn migrate(connection: &mut Connection, folder: &Path) -> Result<(), StoreError> {
-    MIGRATIONS.to_latest(connection).map_err(|error| match error {
-        rusqlite_migration::Error::MigrationDefinition(MigrationDefinitionError::DatabaseTooFarAhead) => {
-            StoreError::TooNew(folder.to_owned())
-        }
-        other => StoreError::Migration(other),
-    })
+    MIGRATIONS
+        .to_latest(connection)
+        .map_err(|error| match error {
+            rusqlite_migration::Error::MigrationDefinition(
+                MigrationDefinitionError::DatabaseTooFarAhead,
+            ) => StoreError::TooNew(folder.to_owned()),
+            other => StoreError::Migration(other),
+        })
 }
 
 /// Whether a database is whole; else what SQLite says of it.
 pub(crate) fn whole(connection: &Connection) -> Result<(), String> {
-    let told: Result<String, _> = connection.query_row("PRAGMA quick_check(1)", [], |row| row.get(0));
+    let told: Result<String, _> =
+        connection.query_row("PRAGMA quick_check(1)", [], |row| row.get(0));
     match told {
         Ok(told) if told == "ok" => Ok(()),
         Ok(told) => Err(told),

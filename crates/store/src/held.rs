@@ -14,7 +14,8 @@ const MOST_PLANS: usize = 8;
 /// that they were read of.
 pub(crate) type Plans = (u64, HashMap<String, Revised>);
 
-/// A plan with the revisions of its elements. Whoever asks shares it with all others, so that telling it costs nothing.
+/// A plan with the revisions of its elements. Whoever asks shares it with all others, so that
+/// telling it costs nothing.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Revised {
     /// The plan.
@@ -25,13 +26,18 @@ pub struct Revised {
     pub elements: Arc<Vec<Arc<Element>>>,
 }
 
-/// An element of a plan that would be: of which kind, its id, and its body where it takes the place of what is there.
+/// An element of a plan that would be: of which kind, its id, and its body where it takes the place
+/// of what is there.
 pub(crate) type Would<'a> = (Kind, &'a str, Option<&'a Value>);
 
 impl Revised {
     /// What was read as a whole.
     pub(crate) fn read(plan: Plan, revision: i64, elements: Vec<Element>) -> Self {
-        Self { plan: Arc::new(plan), revision, elements: Arc::new(elements.into_iter().map(Arc::new).collect()) }
+        Self {
+            plan: Arc::new(plan),
+            revision,
+            elements: Arc::new(elements.into_iter().map(Arc::new).collect()),
+        }
     }
 
     /// The plan with some elements written anew or taken away (no body), one after another; what is
@@ -39,10 +45,21 @@ impl Revised {
     ///
     /// # Errors
     /// Where core refuses the plan.
-    pub fn with(&self, changes: &[(Kind, &str, Option<&Value>)], anew: Anew) -> Result<Plan, StoreError> {
-        let mut rows: Vec<Would<'_>> = self.elements.iter().map(|it| (it.kind, it.id.as_str(), None)).collect();
+    pub fn with(
+        &self,
+        changes: &[(Kind, &str, Option<&Value>)],
+        anew: Anew,
+    ) -> Result<Plan, StoreError> {
+        let mut rows: Vec<Would<'_>> = self
+            .elements
+            .iter()
+            .map(|it| (it.kind, it.id.as_str(), None))
+            .collect();
         for change @ (kind, id, body) in changes {
-            match (rows.iter().position(|it| it.0 == *kind && it.1 == *id), body) {
+            match (
+                rows.iter().position(|it| it.0 == *kind && it.1 == *id),
+                body,
+            ) {
                 (Some(place), None) => drop(rows.remove(place)),
                 (Some(place), Some(_)) => rows[place] = *change,
                 (None, None) => {}
@@ -52,7 +69,8 @@ impl Revised {
         self.rewritten(&changes.iter().map(|it| it.0).collect(), &rows, anew)
     }
 
-    /// The plan that `rows` would make, in the order of each kind; lists of other kinds than `kinds` are as they were.
+    /// The plan that `rows` would make, in the order of each kind; lists of other kinds than
+    /// `kinds` are as they were.
     pub(crate) fn rewritten<'a>(
         &self,
         kinds: &BTreeSet<Kind>,
@@ -61,18 +79,24 @@ impl Revised {
     ) -> Result<Plan, StoreError> {
         Ok(self.plan.rewritten(|kind| {
             let of_kind = self.elements.iter().filter(|it| it.kind == kind);
-            let was: HashMap<&str, usize> = of_kind.enumerate().map(|(at, it)| (it.id.as_str(), at)).collect();
+            let was: HashMap<&str, usize> = of_kind
+                .enumerate()
+                .map(|(at, it)| (it.id.as_str(), at))
+                .collect();
             let comes = |(_, id, body): &Would<'a>| match (*body, anew) {
                 (None, _) => Comes::Stays(was.get(id).copied().unwrap_or(usize::MAX)),
                 (Some(body), Anew::Written) => Comes::Written(body),
                 (Some(body), Anew::Kept) => Comes::Kept(body),
             };
-            kinds.contains(&kind).then(|| rows.iter().filter(|it| it.0 == kind).map(comes).collect())
+            kinds
+                .contains(&kind)
+                .then(|| rows.iter().filter(|it| it.0 == kind).map(comes).collect())
         })?)
     }
 }
 
-/// Holds a plan in memory as the site has it, where the database is still the one that it was read of.
+/// Holds a plan in memory as the site has it, where the database is still the one that it was read
+/// of.
 pub(crate) fn hold(plans: &mut Plans, generation: u64, site: &str, read: &Revised) {
     if plans.0 != generation {
         return;

@@ -24,7 +24,8 @@ const PART: usize = 1 << 20;
 pub struct NewEntry {
     /// When, ms since 1970.
     pub at_ms: i64,
-    /// What kind of thing: `note`, `repair`, `purchase`, `check`, `test`, `watch`, `drill`, `walk`, `change`.
+    /// What kind of thing: `note`, `repair`, `purchase`, `check`, `test`, `watch`, `drill`, `walk`,
+    /// `change`.
     pub kind: String,
     /// What it is about, by id; nothing where it is about the whole site.
     pub item: String,
@@ -85,7 +86,17 @@ pub struct LogAsked {
     pub limit: u32,
 }
 
-type Raw = (i64, i64, String, String, String, String, String, i64, Option<String>);
+type Raw = (
+    i64,
+    i64,
+    String,
+    String,
+    String,
+    String,
+    String,
+    i64,
+    Option<String>,
+);
 const COLUMNS: &str = "e.id, e.at_ms, e.kind, e.item, e.words, e.body, e.origin, e.many, e.struck";
 
 fn raw(row: &Row<'_>) -> rusqlite::Result<Raw> {
@@ -105,15 +116,35 @@ fn raw(row: &Row<'_>) -> rusqlite::Result<Raw> {
 fn whole(db: &Connection, it: Raw) -> Result<LogRow, StoreError> {
     let (id, at_ms, kind, item, words, text, origin, many, struck) = it;
     let body = stored(&text, "log_entries", || id.to_string())?;
-    let entry = NewEntry { at_ms, kind, item, words, body, origin };
-    Ok(LogRow { id, entry, many, struck, files: files(db, id)? })
+    let entry = NewEntry {
+        at_ms,
+        kind,
+        item,
+        words,
+        body,
+        origin,
+    };
+    Ok(LogRow {
+        id,
+        entry,
+        many,
+        struck,
+        files: files(db, id)?,
+    })
 }
 
 fn files(db: &Connection, entry: i64) -> Result<Vec<LogFile>, StoreError> {
-    let sql = "SELECT id, name, kind, size, thumb IS NOT NULL FROM log_files WHERE entry = ?1 ORDER BY id";
+    let sql = "SELECT id, name, kind, size, thumb IS NOT NULL FROM log_files WHERE entry = ?1 \
+        ORDER BY id";
     let mut query = db.prepare_cached(sql)?;
     let rows = query.query_map([entry], |row| {
-        Ok(LogFile { id: row.get(0)?, name: row.get(1)?, kind: row.get(2)?, size: row.get(3)?, has_thumb: row.get(4)? })
+        Ok(LogFile {
+            id: row.get(0)?,
+            name: row.get(1)?,
+            kind: row.get(2)?,
+            size: row.get(3)?,
+            has_thumb: row.get(4)?,
+        })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)
 }
@@ -122,28 +153,51 @@ fn one(db: &Connection, site: &str, id: i64) -> Result<LogRow, StoreError> {
     revision(db, site)?;
     let sql = format!("SELECT {COLUMNS} FROM log_entries e WHERE e.site = ?1 AND e.id = ?2");
     let found = db.query_row(&sql, params![site, id], raw).optional()?;
-    let missing = || StoreError::Missing { what: "entry of the log", id: id.to_string() };
+    let missing = || StoreError::Missing {
+        what: "entry of the log",
+        id: id.to_string(),
+    };
     whole(db, found.ok_or_else(missing)?)
 }
 
 /// Puts an entry in.
 pub(crate) fn insert(db: &Connection, site: &str, it: &NewEntry) -> Result<i64, StoreError> {
-    let sql =
-        "INSERT INTO log_entries (site, at_ms, kind, item, words, body, origin) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)";
-    let body = if it.body.is_null() { "{}".to_owned() } else { it.body.to_string() };
-    db.prepare_cached(sql)?.execute(params![site, it.at_ms, it.kind, it.item, it.words, body, it.origin])?;
+    let sql = "INSERT INTO log_entries (site, at_ms, kind, item, words, body, origin) VALUES (?1, \
+        ?2, ?3, ?4, ?5, ?6, ?7)";
+    let body = if it.body.is_null() {
+        "{}".to_owned()
+    } else {
+        it.body.to_string()
+    };
+    db.prepare_cached(sql)?.execute(params![
+        site, it.at_ms, it.kind, it.item, it.words, body, it.origin
+    ])?;
     Ok(db.last_insert_rowid())
 }
 
 /// Notes a step: one of the same words as the last one, soon after it, counts with it.
-pub(crate) fn note_step(db: &Connection, site: &str, kind: &str, item: &str, words: &str) -> Result<(), StoreError> {
+pub(crate) fn note_step(
+    db: &Connection,
+    site: &str,
+    kind: &str,
+    item: &str,
+    words: &str,
+) -> Result<(), StoreError> {
     let sql = "SELECT CAST(unixepoch('subsec') * 1000 AS INTEGER)";
     let now: i64 = db.prepare_cached(sql)?.query_row([], |row| row.get(0))?;
     let sql = "SELECT id, at_ms, kind, item, words FROM log_entries
                WHERE site = ?1 AND origin = 'step' AND struck IS NULL ORDER BY id DESC LIMIT 1";
     let last: Option<(i64, i64, String, String, String)> = db
         .prepare_cached(sql)?
-        .query_row([site], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)))
+        .query_row([site], |row| {
+            Ok((
+                row.get(0)?,
+                row.get(1)?,
+                row.get(2)?,
+                row.get(3)?,
+                row.get(4)?,
+            ))
+        })
         .optional()?;
     if let Some((id, at_ms, last_kind, last_item, last_words)) = last
         && (0..TOGETHER_MS).contains(&(now - at_ms))
@@ -197,7 +251,8 @@ impl Store {
                     // The index leads, in its own order, which is that of time: a word that stands
                     // in all rows is as quick as one.
                     sql += &format!(
-                        "log_words w CROSS JOIN log_entries e ON e.seq = w.rowid WHERE log_words MATCH {words} AND "
+                        "log_words w CROSS JOIN log_entries e ON e.seq = w.rowid WHERE log_words \
+                        MATCH {words} AND "
                     );
                 }
                 // Signs alone stand in no index, and in no row.
@@ -206,7 +261,11 @@ impl Store {
             }
             sql += &format!("e.site = {}", put(Sql::from(site.to_owned())));
             if !asked.kinds.is_empty() {
-                let each: Vec<String> = asked.kinds.iter().map(|it| put(Sql::from(it.clone()))).collect();
+                let each: Vec<String> = asked
+                    .kinds
+                    .iter()
+                    .map(|it| put(Sql::from(it.clone())))
+                    .collect();
                 sql += &format!(" AND e.kind IN ({})", each.join(", "));
             }
             if let Some(item) = &asked.item {
@@ -227,7 +286,9 @@ impl Store {
             let order = if found.is_some() { "w.rowid" } else { "e.seq" };
             sql += &format!(" ORDER BY {order} DESC LIMIT {limit}");
             let mut query = db.prepare_cached(&sql)?;
-            let rows: Vec<Raw> = query.query_map(params_from_iter(values), raw)?.collect::<Result<_, _>>()?;
+            let rows: Vec<Raw> = query
+                .query_map(params_from_iter(values), raw)?
+                .collect::<Result<_, _>>()?;
             rows.into_iter().map(|it| whole(db, it)).collect()
         })
     }
@@ -248,7 +309,10 @@ impl Store {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         revision(&transaction, site)?;
-        let ids = entries.iter().map(|it| insert(&transaction, site, it)).collect::<Result<_, _>>()?;
+        let ids = entries
+            .iter()
+            .map(|it| insert(&transaction, site, it))
+            .collect::<Result<_, _>>()?;
         transaction.commit()?;
         Ok(ids)
     }
@@ -258,14 +322,20 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, or the database fails, as on a full disk.
-    pub fn take_into_log(&self, site: &str, entries: &[(NewEntry, i64, Option<String>)]) -> Result<(), StoreError> {
+    pub fn take_into_log(
+        &self,
+        site: &str,
+        entries: &[(NewEntry, i64, Option<String>)],
+    ) -> Result<(), StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         revision(&transaction, site)?;
         for (it, many, struck) in entries {
             let id = insert(&transaction, site, it)?;
             let sql = "UPDATE log_entries SET many = ?2, struck = ?3 WHERE id = ?1";
-            transaction.prepare_cached(sql)?.execute(params![id, many, struck])?;
+            transaction
+                .prepare_cached(sql)?
+                .execute(params![id, many, struck])?;
         }
         transaction.commit()?;
         Ok(())
@@ -280,11 +350,18 @@ impl Store {
         let transaction = writer.transaction()?;
         revision(&transaction, site)?;
         let sql = "SELECT id FROM log_entries WHERE site = ?1 AND origin = ?2 ORDER BY id LIMIT 1";
-        let own: Option<i64> = transaction.query_row(sql, params![site, entry.origin], |row| row.get(0)).optional()?;
+        let own: Option<i64> = transaction
+            .query_row(sql, params![site, entry.origin], |row| row.get(0))
+            .optional()?;
         let id = match own.filter(|_| !entry.origin.is_empty()) {
             Some(id) => {
-                let sql = "UPDATE log_entries SET words = ?2, body = ?3, kind = ?4, item = ?5 WHERE id = ?1";
-                let body = if entry.body.is_null() { "{}".to_owned() } else { entry.body.to_string() };
+                let sql = "UPDATE log_entries SET words = ?2, body = ?3, kind = ?4, item = ?5 \
+                    WHERE id = ?1";
+                let body = if entry.body.is_null() {
+                    "{}".to_owned()
+                } else {
+                    entry.body.to_string()
+                };
                 transaction.execute(sql, params![id, entry.words, body, entry.kind, entry.item])?;
                 id
             }
@@ -301,14 +378,18 @@ impl Store {
     pub fn strike(&self, site: &str, id: i64, why: Option<&str>) -> Result<(), StoreError> {
         let writer = self.writer();
         one(&writer, site, id)?;
-        writer.execute("UPDATE log_entries SET struck = ?3 WHERE site = ?1 AND id = ?2", params![site, id, why])?;
+        writer.execute(
+            "UPDATE log_entries SET struck = ?3 WHERE site = ?1 AND id = ?2",
+            params![site, id, why],
+        )?;
         Ok(())
     }
 
     /// Puts a file beside an entry, whole or not at all, and gives its number.
     ///
     /// # Errors
-    /// Where there is no such entry, where it has too many, or the database fails, as on a full disk.
+    /// Where there is no such entry, where it has too many, or the database fails, as on a full
+    /// disk.
     pub fn add_log_file(
         &self,
         site: &str,
@@ -320,8 +401,11 @@ impl Store {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         one(&transaction, site, id)?;
-        let many: i64 =
-            transaction.query_row("SELECT count(*) FROM log_files WHERE entry = ?1", [id], |row| row.get(0))?;
+        let many: i64 = transaction.query_row(
+            "SELECT count(*) FROM log_files WHERE entry = ?1",
+            [id],
+            |row| row.get(0),
+        )?;
         if many >= MOST_FILES {
             return Err(StoreError::Watched(format!(
                 "the entry has {MOST_FILES} files, which is the most; make another entry"
@@ -336,11 +420,23 @@ impl Store {
     ///
     /// # Errors
     /// Where there is none, or the database fails.
-    pub fn log_file(&self, site: &str, entry: i64, file: i64) -> Result<(LogFile, Vec<u8>), StoreError> {
+    pub fn log_file(
+        &self,
+        site: &str,
+        entry: i64,
+        file: i64,
+    ) -> Result<(LogFile, Vec<u8>), StoreError> {
         self.read(|db| {
             let row = one(db, site, entry)?;
-            let missing = || StoreError::Missing { what: "file of the log", id: file.to_string() };
-            let found = row.files.into_iter().find(|it| it.id == file).ok_or_else(missing)?;
+            let missing = || StoreError::Missing {
+                what: "file of the log",
+                id: file.to_string(),
+            };
+            let found = row
+                .files
+                .into_iter()
+                .find(|it| it.id == file)
+                .ok_or_else(missing)?;
             Ok((found, bytes_of(db, file)?))
         })
     }
@@ -353,9 +449,13 @@ impl Store {
         self.read(|db| {
             one(db, site, entry)?;
             let sql = "SELECT thumb FROM log_files WHERE id = ?1 AND entry = ?2";
-            let found: Option<Option<Vec<u8>>> =
-                db.query_row(sql, params![file, entry], |row| row.get(0)).optional()?;
-            let missing = || StoreError::Missing { what: "small picture of the log", id: file.to_string() };
+            let found: Option<Option<Vec<u8>>> = db
+                .query_row(sql, params![file, entry], |row| row.get(0))
+                .optional()?;
+            let missing = || StoreError::Missing {
+                what: "small picture of the log",
+                id: file.to_string(),
+            };
             found.flatten().ok_or_else(missing)
         })
     }
@@ -363,7 +463,8 @@ impl Store {
 
 /// The bytes of a file, part by part.
 pub(crate) fn bytes_of(db: &Connection, file: i64) -> Result<Vec<u8>, StoreError> {
-    let mut query = db.prepare_cached("SELECT bytes FROM log_parts WHERE file = ?1 ORDER BY part")?;
+    let mut query =
+        db.prepare_cached("SELECT bytes FROM log_parts WHERE file = ?1 ORDER BY part")?;
     let mut rows = query.query([file])?;
     let mut bytes = Vec::new();
     while let Some(row) = rows.next()? {
@@ -386,7 +487,10 @@ pub(crate) fn put_file(
     let file = db.last_insert_rowid();
     for (part, bytes) in bytes.chunks(PART).enumerate() {
         let part = i64::try_from(part).unwrap_or(i64::MAX);
-        db.execute("INSERT INTO log_parts (file, part, bytes) VALUES (?1, ?2, ?3)", params![file, part, bytes])?;
+        db.execute(
+            "INSERT INTO log_parts (file, part, bytes) VALUES (?1, ?2, ?3)",
+            params![file, part, bytes],
+        )?;
     }
     Ok(file)
 }

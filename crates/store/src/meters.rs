@@ -29,8 +29,11 @@ impl Store {
     /// Where the database fails.
     pub fn instruments(&self) -> Result<Vec<Value>, StoreError> {
         self.read(|db| {
-            let mut query = db.prepare_cached("SELECT name, body FROM instruments ORDER BY name")?;
-            let rows = query.query_map([], |row| Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?)))?;
+            let mut query =
+                db.prepare_cached("SELECT name, body FROM instruments ORDER BY name")?;
+            let rows = query.query_map([], |row| {
+                Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?))
+            })?;
             let read = |(name, text): (String, String)| stored(&text, "instruments", || name);
             rows.map(|it| read(it?)).collect()
         })
@@ -51,10 +54,28 @@ impl Store {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         let sql = "SELECT body FROM instruments WHERE name = ?1";
-        let before: Option<String> = transaction.query_row(sql, [name], |row| row.get(0)).optional()?;
-        let before: Option<Value> = before.map(|text| stored(&text, "instruments", || name.to_owned())).transpose()?;
-        let words = format!("instrument {}: {name}", if body.is_some() { "described" } else { "forgotten" });
-        let done = machine(&transaction, site, &words, Subject::Instrument, name, (before.as_ref(), body))?;
+        let before: Option<String> = transaction
+            .query_row(sql, [name], |row| row.get(0))
+            .optional()?;
+        let before: Option<Value> = before
+            .map(|text| stored(&text, "instruments", || name.to_owned()))
+            .transpose()?;
+        let words = format!(
+            "instrument {}: {name}",
+            if body.is_some() {
+                "described"
+            } else {
+                "forgotten"
+            }
+        );
+        let done = machine(
+            &transaction,
+            site,
+            &words,
+            Subject::Instrument,
+            name,
+            (before.as_ref(), body),
+        )?;
         transaction.commit()?;
         Ok(done)
     }
@@ -65,7 +86,9 @@ impl Store {
     /// Where the database fails.
     pub fn meters(&self) -> Result<Vec<MeterRow>, StoreError> {
         self.read(|db| {
-            let mut query = db.prepare_cached("SELECT id, label, speaks, address, records FROM meters ORDER BY id")?;
+            let mut query = db.prepare_cached(
+                "SELECT id, label, speaks, address, records FROM meters ORDER BY id",
+            )?;
             let rows = query.query_map([], |row| {
                 Ok(MeterRow {
                     id: row.get(0)?,
@@ -83,7 +106,11 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
-    pub fn keep_meter(&self, site: Option<&str>, row: &MeterRow) -> Result<Option<i64>, StoreError> {
+    pub fn keep_meter(
+        &self,
+        site: Option<&str>,
+        row: &MeterRow,
+    ) -> Result<Option<i64>, StoreError> {
         let words = format!("meter kept: {}", row.label);
         self.meter_step(site, &words, &row.id, Some(row))
     }
@@ -117,7 +144,14 @@ impl Store {
         });
         let before = before.optional()?.as_ref().map(MeterRow::body);
         let after = after.map(MeterRow::body);
-        let done = machine(&transaction, site, words, Subject::Meter, id, (before.as_ref(), after.as_ref()))?;
+        let done = machine(
+            &transaction,
+            site,
+            words,
+            Subject::Meter,
+            id,
+            (before.as_ref(), after.as_ref()),
+        )?;
         transaction.commit()?;
         Ok(done)
     }
@@ -125,7 +159,8 @@ impl Store {
 
 impl MeterRow {
     fn body(&self) -> Value {
-        json!({ "label": self.label, "speaks": self.speaks, "address": self.address, "records": self.records })
+        json!({ "label": self.label, "speaks": self.speaks, "address": self.address,
+            "records": self.records })
     }
 }
 
@@ -143,6 +178,11 @@ fn machine(
         return Ok(None);
     };
     let mut step = Step::begin(db, site, words, None)?;
-    step.write(subject, id, before.map(|it| (0, it)), after.map(|it| (0, it)))?;
+    step.write(
+        subject,
+        id,
+        before.map(|it| (0, it)),
+        after.map(|it| (0, it)),
+    )?;
     Ok(Some(step.end()?.revision))
 }

@@ -35,18 +35,30 @@ pub struct PastPlace {
 }
 
 /// Notes what a change of an element changes of its figures.
-pub(crate) fn note(db: &Connection, site: &str, kind: Kind, id: &str, after: &Value) -> Result<(), StoreError> {
+pub(crate) fn note(
+    db: &Connection,
+    site: &str,
+    kind: Kind,
+    id: &str,
+    after: &Value,
+) -> Result<(), StoreError> {
     let sql = "SELECT body FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
-    let before: Option<String> =
-        db.prepare_cached(sql)?.query_row(params![site, kind.word(), id], |row| row.get(0)).optional()?;
+    let before: Option<String> = db
+        .prepare_cached(sql)?
+        .query_row(params![site, kind.word(), id], |row| row.get(0))
+        .optional()?;
     let Some(before) = before else { return Ok(()) };
-    let before: Value = stored(&before, "elements", || format!("{} {id} of {site}", kind.word()))?;
-    let now: i64 =
-        db.prepare_cached("SELECT CAST(unixepoch('subsec') * 1000 AS INTEGER)")?.query_row([], |row| row.get(0))?;
+    let before: Value = stored(&before, "elements", || {
+        format!("{} {id} of {site}", kind.word())
+    })?;
+    let now: i64 = db
+        .prepare_cached("SELECT CAST(unixepoch('subsec') * 1000 AS INTEGER)")?
+        .query_row([], |row| row.get(0))?;
     for it in changed(&before, after) {
         let text = |it: &Option<Value>| it.as_ref().map(Value::to_string);
         let sql = "SELECT id, at_ms, before, after FROM figure_past
-                   WHERE site = ?1 AND kind = ?2 AND element = ?3 AND place = ?4 ORDER BY id DESC LIMIT 1";
+                   WHERE site = ?1 AND kind = ?2 AND element = ?3 AND place = ?4 ORDER BY id DESC \
+                   LIMIT 1";
         type Last = (i64, i64, Option<String>, Option<String>);
         let last: Option<Last> = db
             .prepare_cached(sql)?
@@ -56,28 +68,45 @@ pub(crate) fn note(db: &Connection, site: &str, kind: Kind, id: &str, after: &Va
             .optional()?;
         let said = |text: &Option<String>| -> Result<Option<Said>, StoreError> {
             let row = || format!("{} of {id} of {site}", it.place);
-            let figure: Option<Value> = text.as_deref().map(|text| stored(text, "figure_past", row)).transpose()?;
+            let figure: Option<Value> = text
+                .as_deref()
+                .map(|text| stored(text, "figure_past", row))
+                .transpose()?;
             Ok(figure.as_ref().and_then(Said::of))
         };
         let new = it.after.as_ref().and_then(Said::of);
-        // What comes from elsewhere is a thing of its own: a label is not typed away by the test that follows it.
+        // What comes from elsewhere is a thing of its own: a label is not typed away by the test
+        // that follows it.
         let whence = |it: &Option<Said>| it.as_ref().map(|it| (it.basis, it.test.clone()));
         let is_near = |it: &Last| (0..TOGETHER_MS).contains(&(now - it.1));
-        let near = last.filter(is_near).map(|(row, _, was, is)| Ok::<_, StoreError>((row, said(&was)?, said(&is)?)));
+        let near = last
+            .filter(is_near)
+            .map(|(row, _, was, is)| Ok::<_, StoreError>((row, said(&was)?, said(&is)?)));
         match near.transpose()? {
             // It is again what it was.
             Some((row, was, _)) if was == new => {
-                db.prepare_cached("DELETE FROM figure_past WHERE id = ?1")?.execute([row])?;
+                db.prepare_cached("DELETE FROM figure_past WHERE id = ?1")?
+                    .execute([row])?;
             }
             Some((row, _, is)) if whence(&is) == whence(&new) => {
                 let sql = "UPDATE figure_past SET after = ?2, at_ms = ?3 WHERE id = ?1";
-                db.prepare_cached(sql)?.execute(params![row, text(&it.after), now])?;
+                db.prepare_cached(sql)?
+                    .execute(params![row, text(&it.after), now])?;
             }
             _ => {
-                let sql = "INSERT INTO figure_past (site, kind, element, place, at_ms, before, after)
+                let sql =
+                    "INSERT INTO figure_past (site, kind, element, place, at_ms, before, after)
                            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)";
                 let (before, after) = (text(&it.before), text(&it.after));
-                db.prepare_cached(sql)?.execute(params![site, kind.word(), id, it.place, now, before, after])?;
+                db.prepare_cached(sql)?.execute(params![
+                    site,
+                    kind.word(),
+                    id,
+                    it.place,
+                    now,
+                    before,
+                    after
+                ])?;
             }
         }
     }
@@ -92,10 +121,15 @@ impl Store {
     pub fn past_places(&self, site: &str) -> Result<Vec<PastPlace>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = "SELECT DISTINCT kind, element, place FROM figure_past WHERE site = ?1 ORDER BY 1, 2, 3";
+            let sql = "SELECT DISTINCT kind, element, place FROM figure_past WHERE site = ?1 ORDER \
+                BY 1, 2, 3";
             let mut query = db.prepare_cached(sql)?;
             let rows = query.query_map([site], |row| {
-                Ok(PastPlace { kind: row.get(0)?, element: row.get(1)?, place: row.get(2)? })
+                Ok(PastPlace {
+                    kind: row.get(0)?,
+                    element: row.get(1)?,
+                    place: row.get(2)?,
+                })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
@@ -114,14 +148,21 @@ impl Store {
             let rows: Vec<Row> = {
                 let mut query = db.prepare_cached(sql)?;
                 let asked = params![site, at.kind, at.element, at.place];
-                query.query_map(asked, |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))?.collect::<Result<_, _>>()?
+                query
+                    .query_map(asked, |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))?
+                    .collect::<Result<_, _>>()?
             };
             let read = |text: Option<String>| {
                 let row = || format!("{} of {} of {site}", at.place, at.element);
                 text.map(|it| stored(&it, "figure_past", row)).transpose()
             };
-            let change =
-                |(at_ms, before, after): Row| Ok(PastFigure { at_ms, before: read(before)?, after: read(after)? });
+            let change = |(at_ms, before, after): Row| {
+                Ok(PastFigure {
+                    at_ms,
+                    before: read(before)?,
+                    after: read(after)?,
+                })
+            };
             rows.into_iter().map(change).collect()
         })
     }

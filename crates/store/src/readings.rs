@@ -1,6 +1,8 @@
-//! Readings of meters by time: kept as they come, paged, thinned for plots, and thinned out as they age.
+//! Readings of meters by time: kept as they come, paged, thinned for plots, and thinned out as they
+//! age.
 //!
-//! Made for ten million rows: each question reads a bounded number of them, whatever the span that is asked for.
+//! Made for ten million rows: each question reads a bounded number of them, whatever the span that
+//! is asked for.
 
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
@@ -80,7 +82,10 @@ pub struct Kept {
 
 impl Default for Kept {
     fn default() -> Self {
-        Self { all_days: 30, minute_days: 730 }
+        Self {
+            all_days: 30,
+            minute_days: 730,
+        }
     }
 }
 
@@ -123,17 +128,25 @@ impl Store {
         self.read(|db| one(db, id))
     }
 
-    /// A page of readings, from a moment on: at most [`PAGE`], as time (ms) and value, in their order.
+    /// A page of readings, from a moment on: at most [`PAGE`], as time (ms) and value, in their
+    /// order.
     ///
     /// # Errors
     /// Where there is no such series, or the database fails.
-    pub fn readings(&self, series: i64, from_ms: i64, most: u32) -> Result<Vec<(i64, f64)>, StoreError> {
+    pub fn readings(
+        &self,
+        series: i64,
+        from_ms: i64,
+        most: u32,
+    ) -> Result<Vec<(i64, f64)>, StoreError> {
         self.read(|db| {
             one(db, series)?;
-            let sql = "SELECT at_ms, value FROM readings WHERE series = ?1 AND at_ms >= ?2 ORDER BY at_ms LIMIT ?3";
+            let sql = "SELECT at_ms, value FROM readings WHERE series = ?1 AND at_ms >= ?2 ORDER \
+                BY at_ms LIMIT ?3";
             let mut query = db.prepare_cached(sql)?;
-            let rows =
-                query.query_map(params![series, from_ms, most.min(PAGE)], |row| Ok((row.get(0)?, row.get(1)?)))?;
+            let rows = query.query_map(params![series, from_ms, most.min(PAGE)], |row| {
+                Ok((row.get(0)?, row.get(1)?))
+            })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
@@ -145,7 +158,13 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such series, or the database fails.
-    pub fn thinned(&self, series: i64, from_ms: i64, to_ms: i64, points: u32) -> Result<Vec<Span>, StoreError> {
+    pub fn thinned(
+        &self,
+        series: i64,
+        from_ms: i64,
+        to_ms: i64,
+        points: u32,
+    ) -> Result<Vec<Span>, StoreError> {
         self.read(|db| {
             let all = one(db, series)?;
             // What lies outside what is known changes nothing, and could not be counted with.
@@ -156,10 +175,18 @@ impl Store {
             }
             let points = i64::from(points.clamp(1, MOST_POINTS));
             let width = (to - from - 1) / points + 1;
-            let minutes_from: Option<i64> =
-                db.query_row("SELECT minutes_from FROM series WHERE id = ?1", [series], |row| row.get(0))?;
+            let minutes_from: Option<i64> = db.query_row(
+                "SELECT minutes_from FROM series WHERE id = ?1",
+                [series],
+                |row| row.get(0),
+            )?;
             let is_there = |since: Option<i64>| since.is_none_or(|it| it <= from);
-            let tiers = [(1, is_there(all.all_from_ms)), (60, is_there(minutes_from)), (3_600, true), (86_400, true)];
+            let tiers = [
+                (1, is_there(all.all_from_ms)),
+                (60, is_there(minutes_from)),
+                (3_600, true),
+                (86_400, true),
+            ];
             for (place, (seconds, _)) in tiers.into_iter().enumerate().filter(|it| it.1.1) {
                 // Where the next one is fine enough for such a plot, and this one would have to be
                 // full of holes to be short, it is not even counted.
@@ -185,7 +212,8 @@ impl Store {
         self.read(|db| {
             let sql = "SELECT body FROM settings WHERE name = ?1";
             let text: Option<String> = db.query_row(sql, [name], |row| row.get(0)).optional()?;
-            text.map(|it| stored(&it, "settings", || name.to_owned())).transpose()
+            text.map(|it| stored(&it, "settings", || name.to_owned()))
+                .transpose()
         })
     }
 
@@ -193,11 +221,16 @@ impl Store {
     ///
     /// # Errors
     /// Where one cannot be read, or the database fails.
-    pub fn settings_below(&self, stem: &str) -> Result<Vec<(String, serde_json::Value)>, StoreError> {
+    pub fn settings_below(
+        &self,
+        stem: &str,
+    ) -> Result<Vec<(String, serde_json::Value)>, StoreError> {
         self.read(|db| {
-            let mut query = db.prepare_cached("SELECT name, body FROM settings WHERE substr(name, 1, ?2) = ?1")?;
+            let mut query = db
+                .prepare_cached("SELECT name, body FROM settings WHERE substr(name, 1, ?2) = ?1")?;
             let long = i64::try_from(stem.chars().count()).unwrap_or(i64::MAX);
-            let rows = query.query_map(params![stem, long], |row| Ok((row.get(0)?, row.get(1)?)))?;
+            let rows =
+                query.query_map(params![stem, long], |row| Ok((row.get(0)?, row.get(1)?)))?;
             let rows: Vec<(String, String)> = rows.collect::<Result<_, _>>()?;
             let each = rows.into_iter().map(|(name, text)| {
                 let rest = name.get(stem.len()..).unwrap_or_default().to_owned();
@@ -211,11 +244,16 @@ impl Store {
     ///
     /// # Errors
     /// Where the database fails.
-    pub fn set_setting(&self, name: &str, body: Option<&serde_json::Value>) -> Result<(), StoreError> {
+    pub fn set_setting(
+        &self,
+        name: &str,
+        body: Option<&serde_json::Value>,
+    ) -> Result<(), StoreError> {
         let writer = self.writer();
         match body {
             Some(body) => writer.execute(
-                "INSERT INTO settings (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET body = ?2",
+                "INSERT INTO settings (name, body) VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE \
+                SET body = ?2",
                 params![name, body.to_string()],
             )?,
             None => writer.execute("DELETE FROM settings WHERE name = ?1", [name])?,
@@ -231,7 +269,10 @@ impl Store {
         self.read(|db| {
             let sql = "SELECT body FROM settings WHERE name = 'readings'";
             let text: Option<String> = db.query_row(sql, [], |row| row.get(0)).optional()?;
-            text.map_or_else(|| Ok(Kept::default()), |it| stored(&it, "settings", || "readings".into()))
+            text.map_or_else(
+                || Ok(Kept::default()),
+                |it| stored(&it, "settings", || "readings".into()),
+            )
         })
     }
 
@@ -242,7 +283,8 @@ impl Store {
     pub fn choose_kept(&self, kept: Kept) -> Result<(), StoreError> {
         let sql = "INSERT INTO settings (name, body) VALUES ('readings', ?1)
                    ON CONFLICT (name) DO UPDATE SET body = ?1";
-        self.writer().execute(sql, [serde_json::json!(kept).to_string()])?;
+        self.writer()
+            .execute(sql, [serde_json::json!(kept).to_string()])?;
         Ok(())
     }
 
@@ -259,15 +301,18 @@ impl Store {
             let tiers = [
                 (
                     "DELETE FROM readings WHERE series = ?1 AND at_ms IN
-                     (SELECT at_ms FROM readings WHERE series = ?1 AND at_ms < ?2 ORDER BY at_ms LIMIT ?3)",
+                     (SELECT at_ms FROM readings WHERE series = ?1 AND at_ms < ?2 ORDER BY at_ms \
+                     LIMIT ?3)",
                     "UPDATE series SET all_from = max(coalesce(all_from, ?2), ?2) WHERE id = ?1",
                     before(kept.all_days),
                 ),
                 (
                     "DELETE FROM reading_spans WHERE series = ?1 AND width_s = 60 AND at_ms IN
-                     (SELECT at_ms FROM reading_spans WHERE series = ?1 AND width_s = 60 AND at_ms < ?2
+                     (SELECT at_ms FROM reading_spans WHERE series = ?1 AND width_s = 60 AND at_ms \
+                     < ?2
                       ORDER BY at_ms LIMIT ?3)",
-                    "UPDATE series SET minutes_from = max(coalesce(minutes_from, ?2), ?2) WHERE id = ?1",
+                    "UPDATE series SET minutes_from = max(coalesce(minutes_from, ?2), ?2) WHERE id \
+                    = ?1",
                     before(kept.minute_days),
                 ),
             ];
@@ -279,7 +324,9 @@ impl Store {
                     let mut writer = self.writer();
                     let transaction = writer.transaction()?;
                     transaction.execute(since, params![series.id, before])?;
-                    let some = transaction.prepare_cached(delete)?.execute(params![series.id, before, AT_ONCE])?;
+                    let some = transaction
+                        .prepare_cached(delete)?
+                        .execute(params![series.id, before, AT_ONCE])?;
                     transaction.commit()?;
                     gone += some;
                     if some < AT_ONCE as usize {
@@ -293,37 +340,73 @@ impl Store {
 }
 
 /// The number of a series, which is made where there is none.
-pub(crate) fn series_of(db: &Connection, meter: &str, name: &str, unit: &str) -> Result<i64, StoreError> {
+pub(crate) fn series_of(
+    db: &Connection,
+    meter: &str,
+    name: &str,
+    unit: &str,
+) -> Result<i64, StoreError> {
     let sql = "SELECT id FROM series WHERE meter = ?1 AND name = ?2";
-    let found = db.prepare_cached(sql)?.query_row([meter, name], |row| row.get(0)).optional()?;
+    let found = db
+        .prepare_cached(sql)?
+        .query_row([meter, name], |row| row.get(0))
+        .optional()?;
     if let Some(id) = found {
         return Ok(id);
     }
-    db.execute("INSERT INTO series (meter, name, unit) VALUES (?1, ?2, ?3)", [meter, name, unit])?;
+    db.execute(
+        "INSERT INTO series (meter, name, unit) VALUES (?1, ?2, ?3)",
+        [meter, name, unit],
+    )?;
     Ok(db.last_insert_rowid())
 }
 
 /// Keeps one reading with its spans; whether it was new.
-pub(crate) fn keep(db: &Connection, series: i64, at_ms: i64, value: f64) -> Result<bool, StoreError> {
+pub(crate) fn keep(
+    db: &Connection,
+    series: i64,
+    at_ms: i64,
+    value: f64,
+) -> Result<bool, StoreError> {
     let sql = "INSERT OR IGNORE INTO readings (series, at_ms, value) VALUES (?1, ?2, ?3)";
-    if db.prepare_cached(sql)?.execute(params![series, at_ms, value])? == 0 {
+    if db
+        .prepare_cached(sql)?
+        .execute(params![series, at_ms, value])?
+        == 0
+    {
         return Ok(false);
     }
     for width in WIDTHS {
         let begins = at_ms - at_ms.rem_euclid(width * 1000);
-        add_span(db, (series, width), Span { at_ms: begins, low: value, high: value, mean: value, count: 1 })?;
+        add_span(
+            db,
+            (series, width),
+            Span {
+                at_ms: begins,
+                low: value,
+                high: value,
+                mean: value,
+                count: 1,
+            },
+        )?;
     }
     Ok(true)
 }
 
 /// Adds readings to a span of a width that is kept.
-pub(crate) fn add_span(db: &Connection, (series, width): (i64, i64), span: Span) -> Result<(), StoreError> {
+pub(crate) fn add_span(
+    db: &Connection,
+    (series, width): (i64, i64),
+    span: Span,
+) -> Result<(), StoreError> {
     let sql = "INSERT INTO reading_spans (series, width_s, at_ms, low, high, sum, count)
                VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)
                ON CONFLICT (series, width_s, at_ms) DO UPDATE SET
                low = min(low, ?4), high = max(high, ?5), sum = sum + ?6, count = count + ?7";
     let sum = span.mean * span.count as f64;
-    db.prepare_cached(sql)?.execute(params![series, width, span.at_ms, span.low, span.high, sum, span.count])?;
+    db.prepare_cached(sql)?.execute(params![
+        series, width, span.at_ms, span.low, span.high, sum, span.count
+    ])?;
     Ok(())
 }
 
@@ -344,7 +427,11 @@ fn series_row(row: &Row<'_>) -> rusqlite::Result<SeriesRow> {
         name: row.get(2)?,
         unit: row.get(3)?,
         // While every reading is there the first one says it to the millisecond.
-        first_ms: if all_from.is_none() { first.or(day) } else { day.or(first) },
+        first_ms: if all_from.is_none() {
+            first.or(day)
+        } else {
+            day.or(first)
+        },
         last_ms: last.into_iter().flatten().next(),
         all_from_ms: all_from,
     })
@@ -358,26 +445,48 @@ pub(crate) fn every(db: &Connection) -> Result<Vec<SeriesRow>, StoreError> {
 }
 
 fn one(db: &Connection, id: i64) -> Result<SeriesRow, StoreError> {
-    let found = db.prepare_cached(&format!("{SERIES} WHERE id = ?1"))?.query_row([id], series_row).optional()?;
-    found.ok_or_else(|| StoreError::Missing { what: "series of readings", id: id.to_string() })
+    let found = db
+        .prepare_cached(&format!("{SERIES} WHERE id = ?1"))?
+        .query_row([id], series_row)
+        .optional()?;
+    found.ok_or_else(|| StoreError::Missing {
+        what: "series of readings",
+        id: id.to_string(),
+    })
 }
 
-/// So many stretches of a tier make one point of a plot at least, where a finer tier is not looked at.
+/// So many stretches of a tier make one point of a plot at least, where a finer tier is not looked
+/// at.
 const FINE_ENOUGH: i64 = 4;
 /// Of a tier that is not looked at, so many times as many would lie there as are read.
 const HOLES: i64 = 8;
 
 /// Whether so few rows lie between two moments that a plot can read them.
-fn is_short(db: &Connection, series: i64, seconds: i64, from: i64, to: i64) -> Result<bool, StoreError> {
+fn is_short(
+    db: &Connection,
+    series: i64,
+    seconds: i64,
+    from: i64,
+    to: i64,
+) -> Result<bool, StoreError> {
     let sql = if seconds == 1 {
-        "SELECT count(*) FROM (SELECT 1 FROM readings WHERE series = ?1 AND ?2 = ?2 AND at_ms >= ?3 AND at_ms < ?4 LIMIT ?5)"
+        "SELECT count(*) FROM (SELECT 1 FROM readings WHERE series = ?1 AND ?2 = ?2 AND at_ms >= \
+        ?3 AND at_ms < ?4 LIMIT ?5)"
     } else {
-        "SELECT count(*) FROM (SELECT 1 FROM reading_spans WHERE series = ?1 AND width_s = ?2 AND at_ms >= ?3 AND at_ms < ?4
+        "SELECT count(*) FROM (SELECT 1 FROM reading_spans WHERE series = ?1 AND width_s = ?2 AND \
+        at_ms >= ?3 AND at_ms < ?4
          LIMIT ?5)"
     };
-    let from = if seconds == 1 { from } else { from - from.rem_euclid(seconds * 1000) };
-    let count: u32 =
-        db.prepare_cached(sql)?.query_row(params![series, seconds, from, to, MOST_READ + 1], |row| row.get(0))?;
+    let from = if seconds == 1 {
+        from
+    } else {
+        from - from.rem_euclid(seconds * 1000)
+    };
+    let count: u32 = db
+        .prepare_cached(sql)?
+        .query_row(params![series, seconds, from, to, MOST_READ + 1], |row| {
+            row.get(0)
+        })?;
     Ok(count <= MOST_READ)
 }
 
@@ -388,7 +497,8 @@ fn spans(
     (from, to): (i64, i64),
     width: i64,
 ) -> Result<Vec<Span>, StoreError> {
-    // They come in the order of time, so that each stretch is whole before the next begins: nothing is sorted.
+    // They come in the order of time, so that each stretch is whole before the next begins: nothing
+    // is sorted.
     let sql = if seconds == 1 {
         "SELECT at_ms, value, value, value, 1 FROM readings
          WHERE series = ?1 AND ?2 = ?2 AND at_ms >= ?3 AND at_ms < ?4 ORDER BY at_ms"
@@ -401,7 +511,10 @@ fn spans(
         (from, width)
     } else {
         let tier = seconds * 1000;
-        (from - from.rem_euclid(tier), ((width - 1) / tier + 1) * tier)
+        (
+            from - from.rem_euclid(tier),
+            ((width - 1) / tier + 1) * tier,
+        )
     };
     let mut query = db.prepare_cached(sql)?;
     let mut rows = query.query(params![series, seconds, from, to])?;
@@ -416,7 +529,13 @@ fn spans(
                 (it.low, it.high) = (it.low.min(low), it.high.max(high));
                 (it.mean, it.count) = (it.mean + sum, it.count + count);
             }
-            None => spans.push(Span { at_ms: begins, low, high, mean: sum, count }),
+            None => spans.push(Span {
+                at_ms: begins,
+                low,
+                high,
+                mean: sum,
+                count,
+            }),
         }
     }
     for it in &mut spans {

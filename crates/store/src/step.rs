@@ -52,7 +52,9 @@ impl Subject {
 
     pub(crate) fn parse(word: &str) -> Option<Self> {
         let others = [Self::Test, Self::Reading, Self::Instrument, Self::Meter];
-        Kind::parse(word).map(Self::Element).or_else(|| others.into_iter().find(|it| it.word() == word))
+        Kind::parse(word)
+            .map(Self::Element)
+            .or_else(|| others.into_iter().find(|it| it.word() == word))
     }
 }
 
@@ -85,8 +87,11 @@ impl<'a> Step<'a> {
     ) -> Result<Self, StoreError> {
         let revision = revision(db, site)? + 1;
         let sql = "SELECT max(step) FROM journal WHERE site = ?1";
-        let last: Option<i64> = db.prepare_cached(sql)?.query_row([site], |row| row.get(0))?;
-        db.prepare_cached("DELETE FROM journal WHERE site = ?1 AND undone = 1")?.execute([site])?;
+        let last: Option<i64> = db
+            .prepare_cached(sql)?
+            .query_row([site], |row| row.get(0))?;
+        db.prepare_cached("DELETE FROM journal WHERE site = ?1 AND undone = 1")?
+            .execute([site])?;
         Ok(Self {
             db,
             site,
@@ -132,7 +137,8 @@ impl<'a> Step<'a> {
         after: Option<Placed<'_>>,
     ) -> Result<(), StoreError> {
         let sql =
-            "INSERT INTO journal (site, step, words, kind, element, position_before, before, position_after, after)
+            "INSERT INTO journal (site, step, words, kind, element, position_before, before, \
+            position_after, after)
                    VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)";
         self.db.prepare_cached(sql)?.execute(params![
             self.site,
@@ -148,26 +154,49 @@ impl<'a> Step<'a> {
         Ok(())
     }
 
-    /// What the log says of it: that somebody walked along an arrangement is one thing, however many joints were read.
+    /// What the log says of it: that somebody walked along an arrangement is one thing, however
+    /// many joints were read.
     fn told(&self, subject: Subject, item: &str) -> Result<String, StoreError> {
         if subject != Subject::Reading {
             return Ok(self.words.clone());
         }
-        let sql =
-            "SELECT json_extract(body, '$.label') FROM elements WHERE site = ?1 AND kind = 'arrangement' AND id = ?2";
-        let label: Option<Option<String>> = self.db.query_row(sql, [self.site, item], |row| row.get(0)).optional()?;
-        Ok(format!("Walked along {}", label.flatten().unwrap_or_else(|| item.to_owned())))
+        let sql = "SELECT json_extract(body, '$.label') FROM elements WHERE site = ?1 AND kind = \
+            'arrangement' AND id = ?2";
+        let label: Option<Option<String>> = self
+            .db
+            .query_row(sql, [self.site, item], |row| row.get(0))
+            .optional()?;
+        Ok(format!(
+            "Walked along {}",
+            label.flatten().unwrap_or_else(|| item.to_owned())
+        ))
     }
 
-    /// Ends the step: the plan that results is checked, and what is too old to be undone is forgotten.
+    /// Ends the step: the plan that results is checked, and what is too old to be undone is
+    /// forgotten.
     pub(crate) fn end(self) -> Result<Revised, StoreError> {
-        let after = settle(self.db, self.site, self.revision, &self.touched, Anew::Written, self.held.as_ref())?;
+        let after = settle(
+            self.db,
+            self.site,
+            self.revision,
+            &self.touched,
+            Anew::Written,
+            self.held.as_ref(),
+        )?;
         if let Some((subject, item)) = &self.about {
-            crate::log::note_step(self.db, self.site, subject.logged(), item, &self.told(*subject, item)?)?;
+            crate::log::note_step(
+                self.db,
+                self.site,
+                subject.logged(),
+                item,
+                &self.told(*subject, item)?,
+            )?;
         }
         let oldest = self.number - MOST_STEPS;
         let sql = "DELETE FROM journal WHERE site = ?1 AND step <= ?2";
-        self.db.prepare_cached(sql)?.execute(params![self.site, oldest])?;
+        self.db
+            .prepare_cached(sql)?
+            .execute(params![self.site, oldest])?;
         Ok(after)
     }
 }
@@ -184,7 +213,17 @@ pub(crate) fn put(
     match (subject, after) {
         (Subject::Element(kind), Some((position, body))) => {
             crate::past::note(db, site, kind, id, body)?;
-            insert(db, site, &Element { kind, id: id.to_owned(), position, revision, body: body.clone() })?;
+            insert(
+                db,
+                site,
+                &Element {
+                    kind,
+                    id: id.to_owned(),
+                    position,
+                    revision,
+                    body: body.clone(),
+                },
+            )?;
         }
         (Subject::Element(kind), None) => {
             let sql = "DELETE FROM elements WHERE site = ?1 AND kind = ?2 AND id = ?3";
@@ -212,12 +251,16 @@ pub(crate) fn settle(
     held: Option<&Revised>,
 ) -> Result<Revised, StoreError> {
     let after = match held.filter(|it| it.revision == next - 1) {
-        Some(held) if touched.is_empty() => Revised { revision: next, ..held.clone() },
+        Some(held) if touched.is_empty() => Revised {
+            revision: next,
+            ..held.clone()
+        },
         Some(held) => part(db, site, next, held, touched, anew)?,
         None => whole(db, site, next, touched, anew)?,
     };
     let sql = "UPDATE sites SET revision = ?2, name = ?3 WHERE id = ?1";
-    db.prepare_cached(sql)?.execute(params![site, next, after.plan.site.name])?;
+    db.prepare_cached(sql)?
+        .execute(params![site, next, after.plan.site.name])?;
     Ok(after)
 }
 
@@ -230,14 +273,25 @@ fn part(
     touched: &Touched,
     anew: Anew,
 ) -> Result<Revised, StoreError> {
-    let is_touched = |it: &Element| touched.iter().any(|(kind, id)| *kind == it.kind && *id == it.id);
-    let mut now: Vec<Arc<Element>> = held.elements.iter().filter(|it| !is_touched(it)).cloned().collect();
+    let is_touched = |it: &Element| {
+        touched
+            .iter()
+            .any(|(kind, id)| *kind == it.kind && *id == it.id)
+    };
+    let mut now: Vec<Arc<Element>> = held
+        .elements
+        .iter()
+        .filter(|it| !is_touched(it))
+        .cloned()
+        .collect();
     for (kind, id) in touched {
         now.extend(element(db, site, *kind, id)?.map(Arc::new));
     }
     now.sort_by(|one, other| one.rank().cmp(&other.rank()));
     let kinds = touched.iter().map(|it| it.0).collect();
-    let rows = now.iter().map(|it| (it.kind, it.id.as_str(), is_touched(it).then_some(&it.body)));
+    let rows = now
+        .iter()
+        .map(|it| (it.kind, it.id.as_str(), is_touched(it).then_some(&it.body)));
     let plan = held.rewritten(&kinds, &rows.collect::<Vec<_>>(), anew)?;
     let mut places: HashMap<Kind, usize> = HashMap::new();
     for it in &mut now {
@@ -248,14 +302,28 @@ fn part(
         }
         *place += 1;
     }
-    Ok(Revised { plan: Arc::new(plan), revision: next, elements: Arc::new(now) })
+    Ok(Revised {
+        plan: Arc::new(plan),
+        revision: next,
+        elements: Arc::new(now),
+    })
 }
 
 /// Reads everything.
-fn whole(db: &Connection, site: &str, next: i64, touched: &Touched, anew: Anew) -> Result<Revised, StoreError> {
+fn whole(
+    db: &Connection,
+    site: &str,
+    next: i64,
+    touched: &Touched,
+    anew: Anew,
+) -> Result<Revised, StoreError> {
     let mut now = elements(db, site)?;
     let written: Vec<&str> = match anew {
-        Anew::Written => touched.iter().filter(|it| it.0 == Kind::Outage).map(|it| it.1.as_str()).collect(),
+        Anew::Written => touched
+            .iter()
+            .filter(|it| it.0 == Kind::Outage)
+            .map(|it| it.1.as_str())
+            .collect(),
         Anew::Kept => Vec::new(),
     };
     let plan = put_together(&now, &written)?;
@@ -269,7 +337,12 @@ fn whole(db: &Connection, site: &str, next: i64, touched: &Touched, anew: Anew) 
 }
 
 /// Keeps an element as the format writes it.
-fn canonical(db: &Connection, site: &str, element: &mut Element, body: Option<Value>) -> Result<(), StoreError> {
+fn canonical(
+    db: &Connection,
+    site: &str,
+    element: &mut Element,
+    body: Option<Value>,
+) -> Result<(), StoreError> {
     if let Some(body) = body.filter(|it| *it != element.body) {
         element.body = body;
         insert(db, site, element)?;

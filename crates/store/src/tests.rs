@@ -36,7 +36,8 @@ pub struct TestRow {
 pub struct TestStep {
     /// The test from now on; none where it stays.
     pub body: Option<Value>,
-    /// What its figures replaced from now on: none inside where they are no longer in use; none where it stays.
+    /// What its figures replaced from now on: none inside where they are no longer in use; none
+    /// where it stays.
     pub replaced: Option<Option<Value>>,
     /// The upload that its file came by from now on; none where it stays.
     pub upload: Option<String>,
@@ -125,7 +126,13 @@ impl Store {
         let before = test(&transaction, site, id)?;
         if let Some(yours) = based_on.filter(|it| *it != before.revision) {
             let (kind, id, current) = ("test", id.to_owned(), before.revision);
-            Err(StoreError::Stale { kind, id, yours, current, body: Some(before.body.clone()) })?;
+            Err(StoreError::Stale {
+                kind,
+                id,
+                yours,
+                current,
+                body: Some(before.body.clone()),
+            })?;
         }
         let made = make(&plan, &before)?;
         let mut step = Step::begin(&transaction, site, &made.words, Some(plan))?;
@@ -139,13 +146,19 @@ impl Store {
             upload: made.upload.or_else(|| before.upload.clone()),
             ..before.clone()
         };
-        step.write(Subject::Test, id, Some((0, &before.kept())), Some((0, &after.kept())))?;
+        step.write(
+            Subject::Test,
+            id,
+            Some((0, &before.kept())),
+            Some((0, &after.kept())),
+        )?;
         let revised = step.end()?;
         self.commit(transaction, site, &revised)?;
         Ok(revised)
     }
 
-    /// Keeps a test that was carried out elsewhere or earlier, with when it was begun. It is no step.
+    /// Keeps a test that was carried out elsewhere or earlier, with when it was begun. It is no
+    /// step.
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
@@ -160,9 +173,16 @@ impl Store {
     ///
     /// # Errors
     /// Where the database fails.
-    pub fn note_found(&self, site: &str, id: &str, revision: i64, body: &Value) -> Result<(), StoreError> {
+    pub fn note_found(
+        &self,
+        site: &str,
+        id: &str,
+        revision: i64,
+        body: &Value,
+    ) -> Result<(), StoreError> {
         let sql = "UPDATE tests SET body = ?4 WHERE site = ?1 AND id = ?2 AND revision = ?3";
-        self.writer().execute(sql, params![site, id, revision, body.to_string()])?;
+        self.writer()
+            .execute(sql, params![site, id, revision, body.to_string()])?;
         Ok(())
     }
 
@@ -170,16 +190,32 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such test, or the database fails.
-    pub fn keep_part(&self, site: &str, id: &str, upload: &str, part: u32, bytes: &[u8]) -> Result<(), StoreError> {
-        let sql = "INSERT INTO test_files (site, test, upload, part, bytes) VALUES (?1, ?2, ?3, ?4, ?5)";
-        self.writer().execute(sql, params![site, id, upload, part, bytes])?;
+    pub fn keep_part(
+        &self,
+        site: &str,
+        id: &str,
+        upload: &str,
+        part: u32,
+        bytes: &[u8],
+    ) -> Result<(), StoreError> {
+        let sql =
+            "INSERT INTO test_files (site, test, upload, part, bytes) VALUES (?1, ?2, ?3, ?4, ?5)";
+        self.writer()
+            .execute(sql, params![site, id, upload, part, bytes])?;
         Ok(())
     }
 
     /// Begins an upload, and gives its name. Until it is dropped its parts are left alone.
     pub fn begin_upload(&self) -> Upload<'_> {
-        let name = format!("{}-{}", self.opened, self.uploads_begun.fetch_add(1, Ordering::Relaxed));
-        self.uploads.lock().unwrap_or_else(PoisonError::into_inner).push(name.clone());
+        let name = format!(
+            "{}-{}",
+            self.opened,
+            self.uploads_begun.fetch_add(1, Ordering::Relaxed)
+        );
+        self.uploads
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .push(name.clone());
         Upload { store: self, name }
     }
 
@@ -189,7 +225,11 @@ impl Store {
     /// # Errors
     /// Where the database fails.
     pub fn sweep_uploads(&self) -> Result<usize, StoreError> {
-        let under_way = self.uploads.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        let under_way = self
+            .uploads
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clone();
         rows::sweep(&self.writer(), &under_way)
     }
 
@@ -197,10 +237,19 @@ impl Store {
     ///
     /// # Errors
     /// Where the database fails.
-    pub fn file_part(&self, site: &str, id: &str, upload: &str, part: u32) -> Result<Option<Vec<u8>>, StoreError> {
+    pub fn file_part(
+        &self,
+        site: &str,
+        id: &str,
+        upload: &str,
+        part: u32,
+    ) -> Result<Option<Vec<u8>>, StoreError> {
         self.read(|db| {
-            let sql = "SELECT bytes FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3 AND part = ?4";
-            Ok(db.query_row(sql, params![site, id, upload, part], |row| row.get(0)).optional()?)
+            let sql = "SELECT bytes FROM test_files WHERE site = ?1 AND test = ?2 AND upload = ?3 \
+                AND part = ?4";
+            Ok(db
+                .query_row(sql, params![site, id, upload, part], |row| row.get(0))
+                .optional()?)
         })
     }
 }
@@ -214,7 +263,11 @@ pub struct Upload<'a> {
 
 impl Drop for Upload<'_> {
     fn drop(&mut self) {
-        self.store.uploads.lock().unwrap_or_else(PoisonError::into_inner).retain(|it| *it != self.name);
+        self.store
+            .uploads
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .retain(|it| *it != self.name);
     }
 }
 
@@ -230,7 +283,9 @@ impl TestRow {
 
 /// The tests of a site, the latest first.
 pub(crate) fn list(db: &Connection, site: &str) -> Result<Vec<TestRow>, StoreError> {
-    let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND gone = 0 ORDER BY begun DESC, id DESC");
+    let sql = format!(
+        "SELECT {COLUMNS} FROM tests WHERE site = ?1 AND gone = 0 ORDER BY begun DESC, id DESC"
+    );
     let mut query = db.prepare_cached(&sql)?;
     let rows = query.query_map([site], raw_test)?;
     rows.map(|it| read_test(site, it?)).collect()
@@ -239,7 +294,13 @@ pub(crate) fn list(db: &Connection, site: &str) -> Result<Vec<TestRow>, StoreErr
 fn test(db: &Connection, site: &str, id: &str) -> Result<TestRow, StoreError> {
     let sql = format!("SELECT {COLUMNS} FROM tests WHERE site = ?1 AND id = ?2 AND gone = 0");
     let found = db.query_row(&sql, [site, id], raw_test).optional()?;
-    read_test(site, found.ok_or_else(|| StoreError::Missing { what: "test", id: id.to_owned() })?)
+    read_test(
+        site,
+        found.ok_or_else(|| StoreError::Missing {
+            what: "test",
+            id: id.to_owned(),
+        })?,
+    )
 }
 
 /// An id made from a stem that no test of a site has or had.
@@ -255,10 +316,26 @@ fn free_id(db: &Connection, site: &str, stem: &str) -> Result<String, StoreError
     Ok(id)
 }
 
-type RawTest = (String, String, String, String, Option<String>, Option<String>, i64);
+type RawTest = (
+    String,
+    String,
+    String,
+    String,
+    Option<String>,
+    Option<String>,
+    i64,
+);
 
 fn raw_test(row: &Row<'_>) -> rusqlite::Result<RawTest> {
-    Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?, row.get(6)?))
+    Ok((
+        row.get(0)?,
+        row.get(1)?,
+        row.get(2)?,
+        row.get(3)?,
+        row.get(4)?,
+        row.get(5)?,
+        row.get(6)?,
+    ))
 }
 
 fn read_test(site: &str, raw: RawTest) -> Result<TestRow, StoreError> {
@@ -266,5 +343,13 @@ fn read_test(site: &str, raw: RawTest) -> Result<TestRow, StoreError> {
     let row = || format!("{id} of {site}");
     let body = stored(&body, "tests", row)?;
     let replaced = replaced.map(|it| stored(&it, "tests", row)).transpose()?;
-    Ok(TestRow { id, begun, changed, body, replaced, upload, revision })
+    Ok(TestRow {
+        id,
+        begun,
+        changed,
+        body,
+        replaced,
+        upload,
+        revision,
+    })
 }

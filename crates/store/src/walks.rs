@@ -63,9 +63,15 @@ fn latest(db: &Connection, site: &str, arrangement: &str) -> Result<i64, StoreEr
 }
 
 /// The readings of one walk in the order in which they were taken.
-fn of_walk(db: &Connection, site: &str, arrangement: &str, walk: i64) -> Result<Vec<WalkRead>, StoreError> {
+fn of_walk(
+    db: &Connection,
+    site: &str,
+    arrangement: &str,
+    walk: i64,
+) -> Result<Vec<WalkRead>, StoreError> {
     let sql = format!(
-        "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND walk = ?3 ORDER BY id DESC LIMIT ?4"
+        "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND walk = ?3 ORDER \
+        BY id DESC LIMIT ?4"
     );
     let mut query = db.prepare_cached(&sql)?;
     let rows = query.query_map(params![site, arrangement, walk, MOST_TOLD * 10], read)?;
@@ -80,7 +86,11 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
-    pub fn latest_walk(&self, site: &str, arrangement: &str) -> Result<(i64, Vec<WalkRead>), StoreError> {
+    pub fn latest_walk(
+        &self,
+        site: &str,
+        arrangement: &str,
+    ) -> Result<(i64, Vec<WalkRead>), StoreError> {
         self.read(|db| {
             revision(db, site)?;
             let walk = latest(db, site, arrangement)?;
@@ -88,8 +98,8 @@ impl Store {
         })
     }
 
-    /// Readings of an arrangement, the latest first: those before one of them where it is named, and at most
-    /// [`MOST_TOLD`].
+    /// Readings of an arrangement, the latest first: those before one of them where it is named,
+    /// and at most [`MOST_TOLD`].
     ///
     /// # Errors
     /// Where there is no such site, or the database fails.
@@ -102,10 +112,14 @@ impl Store {
         self.read(|db| {
             revision(db, site)?;
             let sql = format!(
-                "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND id < ?3 ORDER BY id DESC LIMIT ?4"
+                "SELECT {COLUMNS} FROM walk_reads WHERE site = ?1 AND arrangement = ?2 AND id < ?3 \
+                ORDER BY id DESC LIMIT ?4"
             );
             let mut query = db.prepare_cached(&sql)?;
-            let rows = query.query_map(params![site, arrangement, before.unwrap_or(i64::MAX), MOST_TOLD], read)?;
+            let rows = query.query_map(
+                params![site, arrangement, before.unwrap_or(i64::MAX), MOST_TOLD],
+                read,
+            )?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
@@ -132,7 +146,9 @@ impl Store {
         let made = make(walk, if begins { Vec::new() } else { so_far })?;
         let words = format!("read at a joint: {}", made.joint);
         let sql = "SELECT coalesce(max(seq), 0) + 1 FROM sqlite_sequence WHERE name = 'walk_reads'";
-        let id: i64 = transaction.query_row(sql, [], |row| row.get(0)).map_err(StoreError::from)?;
+        let id: i64 = transaction
+            .query_row(sql, [], |row| row.get(0))
+            .map_err(StoreError::from)?;
         let body = WalkRead { walk, ..made }.body(arrangement);
         let mut step = Step::begin(&transaction, site, &words, self.held(site))?;
         step.write(Subject::Reading, &id.to_string(), None, Some((0, &body)))?;

@@ -43,7 +43,12 @@ fn raw(row: &Row<'_>) -> rusqlite::Result<Raw> {
 
 fn whole(site: &str, (number, text, heard_ms, is_open): Raw) -> Result<WatchRow, StoreError> {
     let body = stored(&text, "watches", || format!("{number} of {site}"))?;
-    Ok(WatchRow { number, body, heard_ms, is_open })
+    Ok(WatchRow {
+        number,
+        body,
+        heard_ms,
+        is_open,
+    })
 }
 
 const COLUMNS: &str = "number, body, heard_ms, is_open";
@@ -52,7 +57,10 @@ fn one(db: &Connection, site: &str, number: i64) -> Result<WatchRow, StoreError>
     revision(db, site)?;
     let sql = format!("SELECT {COLUMNS} FROM watches WHERE site = ?1 AND number = ?2");
     let found = db.query_row(&sql, params![site, number], raw).optional()?;
-    let missing = || StoreError::Missing { what: "watch", id: number.to_string() };
+    let missing = || StoreError::Missing {
+        what: "watch",
+        id: number.to_string(),
+    };
     whole(site, found.ok_or_else(missing)?)
 }
 
@@ -64,7 +72,9 @@ impl Store {
     pub fn watches(&self, site: &str) -> Result<Vec<WatchRow>, StoreError> {
         self.read(|db| {
             revision(db, site)?;
-            let sql = format!("SELECT {COLUMNS} FROM watches WHERE site = ?1 ORDER BY number DESC LIMIT 500");
+            let sql = format!(
+                "SELECT {COLUMNS} FROM watches WHERE site = ?1 ORDER BY number DESC LIMIT 500"
+            );
             let mut query = db.prepare_cached(&sql)?;
             let rows: Vec<Raw> = query.query_map([site], raw)?.collect::<Result<_, _>>()?;
             rows.into_iter().map(|it| whole(site, it)).collect()
@@ -83,10 +93,15 @@ impl Store {
             );
             let mut query = db.prepare_cached(&sql)?;
             let rows = query.query_map([], |row| {
-                Ok((row.get::<_, String>(0)?, (row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)))
+                Ok((
+                    row.get::<_, String>(0)?,
+                    (row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?),
+                ))
             })?;
             let rows: Vec<(String, Raw)> = rows.collect::<Result<_, _>>()?;
-            rows.into_iter().map(|(site, it)| Ok((site.clone(), whole(&site, it)?))).collect()
+            rows.into_iter()
+                .map(|(site, it)| Ok((site.clone(), whole(&site, it)?)))
+                .collect()
         })
     }
 
@@ -102,12 +117,22 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such site, where another one is open there, or the database fails.
-    pub fn begin_watch(&self, site: &str, body: &Value, now_ms: i64, is_open: bool) -> Result<i64, StoreError> {
+    pub fn begin_watch(
+        &self,
+        site: &str,
+        body: &Value,
+        now_ms: i64,
+        is_open: bool,
+    ) -> Result<i64, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         revision(&transaction, site)?;
         let open: Option<i64> = transaction
-            .query_row("SELECT number FROM watches WHERE site = ?1 AND is_open = 1", [site], |row| row.get(0))
+            .query_row(
+                "SELECT number FROM watches WHERE site = ?1 AND is_open = 1",
+                [site],
+                |row| row.get(0),
+            )
             .optional()?;
         if let Some(number) = open.filter(|_| is_open) {
             return Err(StoreError::Watched(format!(
@@ -117,7 +142,8 @@ impl Store {
         let sql = "SELECT coalesce(max(number), 0) + 1 FROM watches WHERE site = ?1";
         let number: i64 = transaction.query_row(sql, [site], |row| row.get(0))?;
         transaction.execute(
-            "INSERT INTO watches (site, number, body, heard_ms, is_open) VALUES (?1, ?2, ?3, ?4, ?5)",
+            "INSERT INTO watches (site, number, body, heard_ms, is_open) VALUES (?1, ?2, ?3, ?4, \
+            ?5)",
             params![site, number, body.to_string(), now_ms, is_open],
         )?;
         transaction.commit()?;
@@ -139,7 +165,9 @@ impl Store {
         let transaction = writer.transaction().map_err(StoreError::from)?;
         let (body, is_open) = make(one(&transaction, site, number)?)?;
         let sql = "UPDATE watches SET body = ?3, is_open = ?4 WHERE site = ?1 AND number = ?2";
-        transaction.execute(sql, params![site, number, body.to_string(), is_open]).map_err(StoreError::from)?;
+        transaction
+            .execute(sql, params![site, number, body.to_string(), is_open])
+            .map_err(StoreError::from)?;
         transaction.commit().map_err(StoreError::from)?;
         Ok(())
     }
@@ -165,12 +193,24 @@ impl Store {
                        WHERE site = ?1 AND watch = ?2 ORDER BY at_s, number";
             let mut query = db.prepare_cached(sql)?;
             let rows = query.query_map(params![site, number], |row| {
-                Ok((row.get::<_, i64>(0)?, row.get(1)?, row.get::<_, String>(2)?, row.get(3)?))
+                Ok((
+                    row.get::<_, i64>(0)?,
+                    row.get(1)?,
+                    row.get::<_, String>(2)?,
+                    row.get(3)?,
+                ))
             })?;
             let rows: Vec<(i64, f64, String, bool)> = rows.collect::<Result<_, _>>()?;
             let each = rows.into_iter().map(|(entry, at_s, text, undone)| {
-                let body = stored(&text, "watch_entries", || format!("{entry} of watch {number} of {site}"))?;
-                Ok(WatchEntry { number: entry, at_s, body, undone })
+                let body = stored(&text, "watch_entries", || {
+                    format!("{entry} of watch {number} of {site}")
+                })?;
+                Ok(WatchEntry {
+                    number: entry,
+                    at_s,
+                    body,
+                    undone,
+                })
             });
             each.collect()
         })
@@ -181,21 +221,29 @@ impl Store {
     /// # Errors
     /// Where there is no such watch, where it holds too many, or the database fails, as on a full
     /// disk; none is kept then.
-    pub fn add_to_watch(&self, site: &str, number: i64, entries: &[(f64, Value)]) -> Result<i64, StoreError> {
+    pub fn add_to_watch(
+        &self,
+        site: &str,
+        number: i64,
+        entries: &[(f64, Value)],
+    ) -> Result<i64, StoreError> {
         let mut writer = self.writer();
         let transaction = writer.transaction()?;
         one(&transaction, site, number)?;
-        let sql = "SELECT coalesce(max(number), 0) FROM watch_entries WHERE site = ?1 AND watch = ?2";
+        let sql =
+            "SELECT coalesce(max(number), 0) FROM watch_entries WHERE site = ?1 AND watch = ?2";
         let mut last: i64 = transaction.query_row(sql, params![site, number], |row| row.get(0))?;
         if last + i64::try_from(entries.len()).unwrap_or(i64::MAX) > MOST_ENTRIES {
             return Err(StoreError::Watched(format!(
-                "the watch holds {MOST_ENTRIES} entries, which is the most; end it and begin another one"
+                "the watch holds {MOST_ENTRIES} entries, which is the most; end it and begin \
+                another one"
             )));
         }
         for (at_s, body) in entries {
             last += 1;
             transaction.execute(
-                "INSERT INTO watch_entries (site, watch, number, at_s, body) VALUES (?1, ?2, ?3, ?4, ?5)",
+                "INSERT INTO watch_entries (site, watch, number, at_s, body) VALUES (?1, ?2, ?3, \
+                ?4, ?5)",
                 params![site, number, last, at_s, body.to_string()],
             )?;
         }
@@ -207,12 +255,22 @@ impl Store {
     ///
     /// # Errors
     /// Where there is no such entry, or the database fails.
-    pub fn take_back(&self, site: &str, watch: i64, entry: i64, undone: bool) -> Result<(), StoreError> {
+    pub fn take_back(
+        &self,
+        site: &str,
+        watch: i64,
+        entry: i64,
+        undone: bool,
+    ) -> Result<(), StoreError> {
         let writer = self.writer();
         one(&writer, site, watch)?;
-        let sql = "UPDATE watch_entries SET undone = ?4 WHERE site = ?1 AND watch = ?2 AND number = ?3";
+        let sql =
+            "UPDATE watch_entries SET undone = ?4 WHERE site = ?1 AND watch = ?2 AND number = ?3";
         if writer.execute(sql, params![site, watch, entry, undone])? == 0 {
-            return Err(StoreError::Missing { what: "entry of the watch", id: entry.to_string() });
+            return Err(StoreError::Missing {
+                what: "entry of the watch",
+                id: entry.to_string(),
+            });
         }
         Ok(())
     }

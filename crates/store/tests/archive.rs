@@ -1,4 +1,5 @@
-//! One site whole in a file: what was put in comes out elsewhere, and what is no archive opens nothing.
+//! One site whole in a file: what was put in comes out elsewhere, and what is no archive opens
+//! nothing.
 
 use ash_pond_core::plan::Plan;
 use ash_pond_store::readings::Sample;
@@ -21,30 +22,67 @@ fn filled() -> (TempDir, Store, String, String) {
     let (folder, store) = open();
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let site = store.create_site(&plan).unwrap();
-    let body = json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"}, "note": "cold shed"});
-    let (test, _) = store.begin_test(&site, "idle", &body, "2026-03-01T10:00:00Z", "begun").unwrap();
+    let body = json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"},
+        "note": "cold shed"});
+    let (test, _) = store
+        .begin_test(&site, "idle", &body, "2026-03-01T10:00:00Z", "begun")
+        .unwrap();
     let upload = store.begin_upload();
     for part in 0..3 {
-        store.keep_part(&site, &test, &upload.name, part, &vec![b'0' + u8::try_from(part).unwrap(); 700_000]).unwrap();
+        store
+            .keep_part(
+                &site,
+                &test,
+                &upload.name,
+                part,
+                &vec![b'0' + u8::try_from(part).unwrap(); 700_000],
+            )
+            .unwrap();
     }
     let name = upload.name.clone();
-    let step = TestStep { upload: Some(name), words: "file".into(), ..TestStep::default() };
-    store.change_test::<StoreError>(&site, &test, None, "2026-03-01T11:00:00Z", |_, _| Ok(step)).unwrap();
+    let step = TestStep {
+        upload: Some(name),
+        words: "file".into(),
+        ..TestStep::default()
+    };
+    store
+        .change_test::<StoreError>(&site, &test, None, "2026-03-01T11:00:00Z", |_, _| Ok(step))
+        .unwrap();
     drop(upload);
     for volts in [12.9, 12.7] {
         store
             .keep_walk_read::<StoreError>(&site, "direct", false, |walk, _| {
-                let (joint, shows, at) = ("cabin-bank/posts".into(), "expected".into(), "2026-03-01T12:00:00Z".into());
-                Ok(WalkRead { id: 0, joint, volts, low_v: Some(12.0), high_v: None, shows, at, walk })
+                let (joint, shows, at) = (
+                    "cabin-bank/posts".into(),
+                    "expected".into(),
+                    "2026-03-01T12:00:00Z".into(),
+                );
+                Ok(WalkRead {
+                    id: 0,
+                    joint,
+                    volts,
+                    low_v: Some(12.0),
+                    high_v: None,
+                    shows,
+                    at,
+                    walk,
+                })
             })
             .unwrap();
     }
     let red = json!({"name": "red meter", "share": 0.005, "fixed": 0.0, "step": 0.01});
-    store.keep_instrument(None, "red meter", Some(&red)).unwrap();
+    store
+        .keep_instrument(None, "red meter", Some(&red))
+        .unwrap();
     store.keep_samples(&samples(0..5_000)).unwrap();
     let mut router = store.element(&site, Kind::Device, "router").unwrap().body;
     router["phases"][0]["watts"] = json!(11.25);
-    let edit = Edit { kind: Kind::Device, id: "router".into(), based_on: None, body: Some(router) };
+    let edit = Edit {
+        kind: Kind::Device,
+        id: "router".into(),
+        based_on: None,
+        body: Some(router),
+    };
     store.change(&site, &[edit], "router").unwrap();
     (folder, store, site, test)
 }
@@ -62,7 +100,10 @@ fn samples(seconds: std::ops::Range<i64>) -> Vec<Sample> {
 
 fn file_of(store: &Store, site: &str, test: &str) -> Vec<u8> {
     let upload = store.test(site, test).unwrap().upload.unwrap();
-    (0..).map_while(|part| store.file_part(site, test, &upload, part).unwrap()).flatten().collect()
+    (0..)
+        .map_while(|part| store.file_part(site, test, &upload, part).unwrap())
+        .flatten()
+        .collect()
 }
 
 #[test]
@@ -75,21 +116,44 @@ fn a_site_opens_elsewhere_with_all_that_it_had() {
     let opened = other.open_archive(&file).unwrap();
     let past = |store: &Store, site: &str| -> Vec<_> {
         let places = store.past_places(site).unwrap();
-        places.iter().flat_map(|it| store.past_of(site, it).unwrap()).collect()
+        places
+            .iter()
+            .flat_map(|it| store.past_of(site, it).unwrap())
+            .collect()
     };
     assert_eq!(past(&store, &site).len(), 1);
     assert_eq!(past(&other, &opened), past(&store, &site));
-    assert_eq!(other.plan(&opened).unwrap().plan, store.plan(&site).unwrap().plan);
-    let (one, same) = (store.test(&site, &test).unwrap(), other.test(&opened, &test).unwrap());
-    assert_eq!((one.begun, one.changed, one.body, one.replaced), (same.begun, same.changed, same.body, same.replaced));
-    assert_eq!(file_of(&other, &opened, &test), file_of(&store, &site, &test));
+    assert_eq!(
+        other.plan(&opened).unwrap().plan,
+        store.plan(&site).unwrap().plan
+    );
+    let (one, same) = (
+        store.test(&site, &test).unwrap(),
+        other.test(&opened, &test).unwrap(),
+    );
+    assert_eq!(
+        (one.begun, one.changed, one.body, one.replaced),
+        (same.begun, same.changed, same.body, same.replaced)
+    );
+    assert_eq!(
+        file_of(&other, &opened, &test),
+        file_of(&store, &site, &test)
+    );
     let volts = |it: &Store, site: &str| -> Vec<u64> {
-        it.latest_walk(site, "direct").unwrap().1.iter().map(|it| it.volts.to_bits()).collect()
+        it.latest_walk(site, "direct")
+            .unwrap()
+            .1
+            .iter()
+            .map(|it| it.volts.to_bits())
+            .collect()
     };
     assert_eq!(volts(&other, &opened), volts(&store, &site));
     assert_eq!(other.instruments().unwrap(), store.instruments().unwrap());
     let (here, there) = (store.series().unwrap(), other.series().unwrap());
-    assert_eq!((here[0].first_ms, here[0].last_ms), (there[0].first_ms, there[0].last_ms));
+    assert_eq!(
+        (here[0].first_ms, here[0].last_ms),
+        (there[0].first_ms, there[0].last_ms)
+    );
     assert_eq!(
         store.thinned(here[0].id, 0, i64::MAX, 50).unwrap(),
         other.thinned(there[0].id, 0, i64::MAX, 50).unwrap()
@@ -103,10 +167,19 @@ fn a_site_opens_elsewhere_with_all_that_it_had() {
     let text = |path: &Path, name: &str| {
         let mut zip = zip::ZipArchive::new(std::fs::File::open(path).unwrap()).unwrap();
         let mut text = String::new();
-        zip.by_name(name).unwrap().read_to_string(&mut text).unwrap();
+        zip.by_name(name)
+            .unwrap()
+            .read_to_string(&mut text)
+            .unwrap();
         text
     };
-    for name in ["plan.json", "archive.json", "walks.csv", "readings/1.csv", "readings/1-spans.csv"] {
+    for name in [
+        "plan.json",
+        "archive.json",
+        "walks.csv",
+        "readings/1.csv",
+        "readings/1-spans.csv",
+    ] {
         assert_eq!(text(&file, name), text(&again, name), "{name}");
     }
 }
@@ -119,11 +192,22 @@ fn opened_where_it_is_it_stands_beside_and_readings_are_there_once() {
     store.keep_samples(&samples(5_000..6_000)).unwrap();
     let opened = store.open_archive(&file).unwrap();
     assert_ne!(opened, site);
-    assert_eq!((store.sites().unwrap().len(), store.series().unwrap().len()), (2, 1));
-    let counted: i64 = store.thinned(1, 0, i64::MAX, 10).unwrap().iter().map(|it| it.count).sum();
+    assert_eq!(
+        (store.sites().unwrap().len(), store.series().unwrap().len()),
+        (2, 1)
+    );
+    let counted: i64 = store
+        .thinned(1, 0, i64::MAX, 10)
+        .unwrap()
+        .iter()
+        .map(|it| it.count)
+        .sum();
     assert_eq!(counted, 6_000);
     let without = folder.path().join("without.zip");
-    assert!(store.archive(&site, &without, MADE, false).unwrap() < std::fs::metadata(&file).unwrap().len());
+    assert!(
+        store.archive(&site, &without, MADE, false).unwrap()
+            < std::fs::metadata(&file).unwrap().len()
+    );
 }
 
 #[test]
@@ -137,17 +221,32 @@ fn what_is_no_archive_opens_nothing() {
         std::fs::write(&bad, bytes).unwrap();
         store.open_archive(&bad).unwrap_err().to_string()
     };
-    for bytes in [&b"PK"[..], b"not a zip", &whole[..whole.len() / 2], &whole[..whole.len() - 5], b""] {
-        assert!(refused(bytes).contains("archive cannot be opened"), "{}", refused(bytes));
+    for bytes in [
+        &b"PK"[..],
+        b"not a zip",
+        &whole[..whole.len() / 2],
+        &whole[..whole.len() - 5],
+        b"",
+    ] {
+        assert!(
+            refused(bytes).contains("archive cannot be opened"),
+            "{}",
+            refused(bytes)
+        );
     }
     // A byte that flipped in the file of the test is found by its checksum.
     let mut flipped = whole.clone();
     flipped[200] ^= 0xff;
-    assert!(refused(&flipped).contains("archive"), "{}", refused(&flipped));
+    assert!(
+        refused(&flipped).contains("archive"),
+        "{}",
+        refused(&flipped)
+    );
     let zip = |files: &[(&str, &str)]| {
         let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
         for (name, text) in files {
-            zip.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+            zip.start_file(*name, zip::write::SimpleFileOptions::default())
+                .unwrap();
             zip.write_all(text.as_bytes()).unwrap();
         }
         zip.finish().unwrap().into_inner()
@@ -160,16 +259,36 @@ fn what_is_no_archive_opens_nothing() {
     let plan = store.plan(&site).unwrap().plan.to_text();
     let walks = "arrangement,walk,joint,volts,low_v,high_v,shows,at\n";
     let good = index("ash-pond/archive", 1, "[]");
-    let test = r#"[{"id":"t","begun":"","changed":"","body":{"protocol":7},"replaced":null,"file":null}]"#;
+    let test =
+        r#"[{"id":"t","begun":"","changed":"","body":{"protocol":7},"replaced":null,"file":null}]"#;
     for (files, expected) in [
         (vec![("archive.json", index("other", 1, "[]"))], "format"),
-        (vec![("archive.json", index("ash-pond/archive", 2, "[]"))], "newer"),
-        (vec![("archive.json", good.clone())], "plan.json"),
-        (vec![("archive.json", good.clone()), ("plan.json", "{}".into())], "format"),
-        (vec![("archive.json", index("ash-pond/archive", 1, test)), ("plan.json", plan.clone())], "its test \"t\""),
-        (vec![("archive.json", good.clone()), ("plan.json", plan.clone())], "walks.csv"),
         (
-            vec![("archive.json", good.clone()), ("plan.json", plan.clone()), ("walks.csv", format!("{walks}a,b,c\n"))],
+            vec![("archive.json", index("ash-pond/archive", 2, "[]"))],
+            "newer",
+        ),
+        (vec![("archive.json", good.clone())], "plan.json"),
+        (
+            vec![("archive.json", good.clone()), ("plan.json", "{}".into())],
+            "format",
+        ),
+        (
+            vec![
+                ("archive.json", index("ash-pond/archive", 1, test)),
+                ("plan.json", plan.clone()),
+            ],
+            "its test \"t\"",
+        ),
+        (
+            vec![("archive.json", good.clone()), ("plan.json", plan.clone())],
+            "walks.csv",
+        ),
+        (
+            vec![
+                ("archive.json", good.clone()),
+                ("plan.json", plan.clone()),
+                ("walks.csv", format!("{walks}a,b,c\n")),
+            ],
             "row 1 of its walks.csv",
         ),
     ] {
@@ -177,8 +296,16 @@ fn what_is_no_archive_opens_nothing() {
         let why = refused(&zip(&files));
         assert!(why.contains(expected), "{expected}: {why}");
     }
-    assert_eq!(store.sites().unwrap().len(), 1, "none of them left anything behind");
-    let files = [("archive.json", good.as_str()), ("plan.json", &plan), ("walks.csv", walks)];
+    assert_eq!(
+        store.sites().unwrap().len(),
+        1,
+        "none of them left anything behind"
+    );
+    let files = [
+        ("archive.json", good.as_str()),
+        ("plan.json", &plan),
+        ("walks.csv", walks),
+    ];
     std::fs::write(&bad, zip(&files)).unwrap();
     assert!(store.open_archive(&bad).is_ok(), "the least that opens");
 }

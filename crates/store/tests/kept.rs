@@ -18,15 +18,35 @@ fn open() -> (TempDir, Store, String) {
 
 fn begun(store: &Store, site: &str) -> String {
     let body = json!({"protocol": "idle", "of": {"kind": "converter", "id": "small-inverter"}});
-    store.begin_test(site, "idle-small-inverter", &body, "2026-03-01T10:00:00Z", "test begun").unwrap().0
+    store
+        .begin_test(
+            site,
+            "idle-small-inverter",
+            &body,
+            "2026-03-01T10:00:00Z",
+            "test begun",
+        )
+        .unwrap()
+        .0
 }
 
-fn noted(store: &Store, site: &str, id: &str, based_on: Option<i64>, note: &str) -> Result<(), StoreError> {
-    let changed = store.change_test::<StoreError>(site, id, based_on, "2026-03-01T11:00:00Z", |_, row| {
-        let mut body = row.body.clone();
-        body["note"] = json!(note);
-        Ok(TestStep { body: Some(body), words: format!("note {note}"), ..TestStep::default() })
-    });
+fn noted(
+    store: &Store,
+    site: &str,
+    id: &str,
+    based_on: Option<i64>,
+    note: &str,
+) -> Result<(), StoreError> {
+    let changed =
+        store.change_test::<StoreError>(site, id, based_on, "2026-03-01T11:00:00Z", |_, row| {
+            let mut body = row.body.clone();
+            body["note"] = json!(note);
+            Ok(TestStep {
+                body: Some(body),
+                words: format!("note {note}"),
+                ..TestStep::default()
+            })
+        });
     changed.map(drop)
 }
 
@@ -53,16 +73,27 @@ fn raw(folder: &TempDir) -> rusqlite::Connection {
 fn tests_and_walks_that_begin_at_once_have_ids_of_their_own() {
     let (_folder, store, site) = open();
     let ids: BTreeSet<String> = std::thread::scope(|scope| {
-        let all: Vec<_> = (0..20).map(|_| scope.spawn(|| begun(&store, &site))).collect();
+        let all: Vec<_> = (0..20)
+            .map(|_| scope.spawn(|| begun(&store, &site)))
+            .collect();
         all.into_iter().map(|it| it.join().unwrap()).collect()
     });
     assert_eq!((ids.len(), store.tests(&site).unwrap().len()), (20, 20));
     std::thread::scope(|scope| {
         for _ in 0..10 {
-            scope.spawn(|| store.keep_walk_read::<StoreError>(&site, "direct", true, |_, _| Ok(read("a"))).unwrap());
+            scope.spawn(|| {
+                store
+                    .keep_walk_read::<StoreError>(&site, "direct", true, |_, _| Ok(read("a")))
+                    .unwrap()
+            });
         }
     });
-    let walks: BTreeSet<i64> = store.walk_history(&site, "direct", None).unwrap().iter().map(|it| it.walk).collect();
+    let walks: BTreeSet<i64> = store
+        .walk_history(&site, "direct", None)
+        .unwrap()
+        .iter()
+        .map(|it| it.walk)
+        .collect();
     assert_eq!(walks, (1..=10).collect());
 }
 
@@ -73,8 +104,18 @@ fn the_second_of_two_windows_is_told_that_a_test_was_changed() {
     let revision = store.test(&site, &id).unwrap().revision;
     noted(&store, &site, &id, Some(revision), "first").unwrap();
     let error = noted(&store, &site, &id, Some(revision), "second").unwrap_err();
-    let StoreError::Stale { current, body: Some(body), .. } = error else { panic!("{error}") };
-    assert_eq!((body["note"].as_str(), current > revision), (Some("first"), true));
+    let StoreError::Stale {
+        current,
+        body: Some(body),
+        ..
+    } = error
+    else {
+        panic!("{error}")
+    };
+    assert_eq!(
+        (body["note"].as_str(), current > revision),
+        (Some("first"), true)
+    );
     assert_eq!(store.test(&site, &id).unwrap().body["note"], "first");
 }
 
@@ -84,36 +125,87 @@ fn everything_that_is_kept_is_undone_and_done_again() {
     let id = begun(&store, &site);
     noted(&store, &site, &id, None, "first").unwrap();
     let upload = store.begin_upload();
-    store.keep_part(&site, &id, &upload.name, 0, b"time_s,volts\n").unwrap();
+    store
+        .keep_part(&site, &id, &upload.name, 0, b"time_s,volts\n")
+        .unwrap();
     let name = upload.name.clone();
-    let given = |_: &_, _: &_| Ok(TestStep { upload: Some(name.clone()), words: "file".into(), ..TestStep::default() });
-    store.change_test::<StoreError>(&site, &id, None, "2026-03-01T12:00:00Z", given).unwrap();
+    let given = |_: &_, _: &_| {
+        Ok(TestStep {
+            upload: Some(name.clone()),
+            words: "file".into(),
+            ..TestStep::default()
+        })
+    };
+    store
+        .change_test::<StoreError>(&site, &id, None, "2026-03-01T12:00:00Z", given)
+        .unwrap();
     drop(upload);
-    let mut camera = store.element(&site, Kind::Device, "gate-camera").unwrap().body;
+    let mut camera = store
+        .element(&site, Kind::Device, "gate-camera")
+        .unwrap()
+        .body;
     camera["phases"][1]["watts"] = json!(7.5);
-    let edit = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: Some(camera) };
+    let edit = Edit {
+        kind: Kind::Device,
+        id: "gate-camera".into(),
+        based_on: None,
+        body: Some(camera),
+    };
     let used = |_: &_, _: &_| {
         let (edits, replaced) = (vec![edit.clone()], Some(Some(json!([["/x", 1]]))));
-        Ok(TestStep { replaced, edits, words: "used".into(), ..TestStep::default() })
+        Ok(TestStep {
+            replaced,
+            edits,
+            words: "used".into(),
+            ..TestStep::default()
+        })
     };
-    store.change_test::<StoreError>(&site, &id, None, "2026-03-01T13:00:00Z", used).unwrap();
+    store
+        .change_test::<StoreError>(&site, &id, None, "2026-03-01T13:00:00Z", used)
+        .unwrap();
     store
         .keep_walk_read::<StoreError>(&site, "direct", false, |walk, so_far| {
             assert_eq!((walk, so_far.len()), (1, 0));
             Ok(read("studs"))
         })
         .unwrap();
-    store.keep_instrument(Some(&site), "red meter", Some(&json!({"name": "red meter"}))).unwrap();
+    store
+        .keep_instrument(
+            Some(&site),
+            "red meter",
+            Some(&json!({"name": "red meter"})),
+        )
+        .unwrap();
     let (speaks, address) = ("scpi".into(), "127.0.0.1:5025".into());
-    let meter = MeterRow { id: "m".into(), label: "M".into(), speaks, address, records: false };
+    let meter = MeterRow {
+        id: "m".into(),
+        label: "M".into(),
+        speaks,
+        address,
+        records: false,
+    };
     store.keep_meter(Some(&site), &meter).unwrap();
 
     let state = || {
-        let watts = store.plan(&site).unwrap().plan.device("gate-camera").unwrap().phases[1].watts.get();
+        let watts = store
+            .plan(&site)
+            .unwrap()
+            .plan
+            .device("gate-camera")
+            .unwrap()
+            .phases[1]
+            .watts
+            .get();
         let test = store.tests(&site).unwrap().pop();
         let test = test.map(|it| (it.body["note"].clone(), it.upload, it.replaced));
         let meters = store.meters().unwrap().len();
-        (watts.to_string(), test, store.latest_walk(&site, "direct").unwrap().1, store.instruments().unwrap(), meters)
+        (
+            watts.to_string(),
+            test,
+            store.latest_walk(&site, "direct").unwrap().1,
+            store.instruments().unwrap(),
+            meters,
+        )
     };
     let mut states = vec![state()];
     for words in [
@@ -139,7 +231,10 @@ fn everything_that_is_kept_is_undone_and_done_again() {
         }
     }
     let upload = store.test(&site, &id).unwrap().upload.unwrap();
-    assert_eq!(store.file_part(&site, &id, &upload, 0).unwrap().unwrap(), b"time_s,volts\n");
+    assert_eq!(
+        store.file_part(&site, &id, &upload, 0).unwrap().unwrap(),
+        b"time_s,volts\n"
+    );
 }
 
 #[test]
@@ -147,15 +242,25 @@ fn parts_of_a_file_that_never_came_whole_are_thrown_away() {
     let (folder, store, site) = open();
     let id = begun(&store, &site);
     let abandoned = store.begin_upload();
-    store.keep_part(&site, &id, &abandoned.name, 0, b"half of").unwrap();
+    store
+        .keep_part(&site, &id, &abandoned.name, 0, b"half of")
+        .unwrap();
     let coming = store.begin_upload();
-    store.keep_part(&site, &id, &coming.name, 0, b"more").unwrap();
+    store
+        .keep_part(&site, &id, &coming.name, 0, b"more")
+        .unwrap();
     drop(abandoned);
-    assert_eq!(store.sweep_uploads().unwrap(), 1, "what is still coming is left alone");
+    assert_eq!(
+        store.sweep_uploads().unwrap(),
+        1,
+        "what is still coming is left alone"
+    );
     std::mem::forget(coming);
     drop(store);
     let store = Store::open(folder.path()).unwrap();
-    let left: i64 = raw(&folder).query_row("SELECT count(*) FROM test_files", [], |row| row.get(0)).unwrap();
+    let left: i64 = raw(&folder)
+        .query_row("SELECT count(*) FROM test_files", [], |row| row.get(0))
+        .unwrap();
     assert_eq!(left, 0);
     drop(store);
 }
@@ -163,26 +268,69 @@ fn parts_of_a_file_that_never_came_whole_are_thrown_away() {
 #[test]
 fn what_cannot_be_read_is_told_with_its_row_and_nothing_changes() {
     let (folder, store, site) = open();
-    let mut camera = store.element(&site, Kind::Device, "gate-camera").unwrap().body;
+    let mut camera = store
+        .element(&site, Kind::Device, "gate-camera")
+        .unwrap()
+        .body;
     camera["phases"][1]["watts"] = json!(7.5);
-    let edit = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: Some(camera) };
+    let edit = Edit {
+        kind: Kind::Device,
+        id: "gate-camera".into(),
+        based_on: None,
+        body: Some(camera),
+    };
     store.change(&site, &[edit], "7.5 W").unwrap();
     let db = raw(&folder);
-    db.execute_batch("PRAGMA ignore_check_constraints = 1; UPDATE journal SET before = '{\"id\": \"gate-ca'").unwrap();
+    db.execute_batch(
+        "PRAGMA ignore_check_constraints = 1; UPDATE journal SET before = '{\"id\": \"gate-ca'",
+    )
+    .unwrap();
     let error = store.undo(&site).unwrap_err().to_string();
-    assert!(error.contains("journal, step 1 of hollin-lock, device gate-camera"), "{error}");
-    assert!(store.plan(&site).unwrap().plan.device("gate-camera").is_some(), "it was no deletion");
+    assert!(
+        error.contains("journal, step 1 of hollin-lock, device gate-camera"),
+        "{error}"
+    );
+    assert!(
+        store
+            .plan(&site)
+            .unwrap()
+            .plan
+            .device("gate-camera")
+            .is_some(),
+        "it was no deletion"
+    );
     let id = begun(&store, &site);
-    db.execute_batch("UPDATE tests SET body = '{'; INSERT INTO instruments VALUES ('red', '{\"')").unwrap();
-    let told = [store.test(&site, &id).unwrap_err(), store.tests(&site).unwrap_err(), store.instruments().unwrap_err()];
-    for (error, row) in told.iter().zip(["tests, idle-small-inverter of", "tests, idle", "instruments, red"]) {
+    db.execute_batch("UPDATE tests SET body = '{'; INSERT INTO instruments VALUES ('red', '{\"')")
+        .unwrap();
+    let told = [
+        store.test(&site, &id).unwrap_err(),
+        store.tests(&site).unwrap_err(),
+        store.instruments().unwrap_err(),
+    ];
+    for (error, row) in told.iter().zip([
+        "tests, idle-small-inverter of",
+        "tests, idle",
+        "instruments, red",
+    ]) {
         assert!(error.to_string().contains(row), "{error}");
     }
-    db.execute_batch("UPDATE elements SET body = '{' WHERE id = 'gate-camera'").unwrap();
+    db.execute_batch("UPDATE elements SET body = '{' WHERE id = 'gate-camera'")
+        .unwrap();
     // What was read whole is held; whoever changes something is told.
-    let gone = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: None };
-    let error = store.change(&site, &[gone], "gone").unwrap_err().to_string();
-    assert!(error.contains("elements, device gate-camera of hollin-lock"), "{error}");
+    let gone = Edit {
+        kind: Kind::Device,
+        id: "gate-camera".into(),
+        based_on: None,
+        body: None,
+    };
+    let error = store
+        .change(&site, &[gone], "gone")
+        .unwrap_err()
+        .to_string();
+    assert!(
+        error.contains("elements, device gate-camera of hollin-lock"),
+        "{error}"
+    );
 }
 
 #[test]
@@ -192,7 +340,8 @@ fn nobody_else_reads_the_folder() {
     let store = Store::open(&folder).unwrap();
     store.create_site(&Plan::empty("Here")).unwrap();
     let copy = store.daily(jiff::civil::date(2026, 3, 1)).unwrap().unwrap();
-    let mode = |path: &std::path::Path| std::fs::metadata(path).unwrap().permissions().mode() & 0o777;
+    let mode =
+        |path: &std::path::Path| std::fs::metadata(path).unwrap().permissions().mode() & 0o777;
     assert_eq!(mode(&folder), 0o700);
     assert_eq!((mode(copy.parent().unwrap()), mode(&copy)), (0o700, 0o600));
     for entry in std::fs::read_dir(&folder).unwrap() {
@@ -207,7 +356,9 @@ fn a_copy_is_made_while_it_is_written_and_comes_back_with_everything() {
     let id = begun(&store, &site);
     let to = folder.path().join("copy.sqlite");
     std::thread::scope(|scope| {
-        let writing = scope.spawn(|| (0..30).for_each(|it| noted(&store, &site, &id, None, &it.to_string()).unwrap()));
+        let writing = scope.spawn(|| {
+            (0..30).for_each(|it| noted(&store, &site, &id, None, &it.to_string()).unwrap())
+        });
         ash_pond_store::backup::backup(folder.path(), &to).unwrap();
         writing.join().unwrap();
     });
@@ -216,19 +367,37 @@ fn a_copy_is_made_while_it_is_written_and_comes_back_with_everything() {
     noted(&store, &site, &id, None, "later").unwrap();
     // While it is open: what stood there is kept.
     let restored = store.take_over(&to, "now").unwrap();
-    assert_eq!((restored.sites, store.tests(&site).unwrap()), (vec!["Hollin Lock".to_owned()], copied.clone()));
+    assert_eq!(
+        (restored.sites, store.tests(&site).unwrap()),
+        (vec!["Hollin Lock".to_owned()], copied.clone())
+    );
     let kept = restored.kept.unwrap();
-    assert_eq!(store.take_over(&kept, "then").unwrap().sites, ["Hollin Lock"]);
+    assert_eq!(
+        store.take_over(&kept, "then").unwrap().sites,
+        ["Hollin Lock"]
+    );
     assert_eq!(store.tests(&site).unwrap()[0].body["note"], "later");
-    // Into a folder that is in use, no; into another one, yes, and again with what stood there kept beside.
+    // Into a folder that is in use, no; into another one, yes, and again with what stood there kept
+    // beside.
     let error = ash_pond_store::backup::restore(folder.path(), &to, "x").unwrap_err();
     assert!(error.to_string().contains("in use"), "{error}");
     let other = tempfile::tempdir().unwrap();
-    assert_eq!(ash_pond_store::backup::restore(other.path(), &to, "1").unwrap().kept, None);
-    assert_eq!(Store::open(other.path()).unwrap().tests(&site).unwrap(), copied);
+    assert_eq!(
+        ash_pond_store::backup::restore(other.path(), &to, "1")
+            .unwrap()
+            .kept,
+        None
+    );
+    assert_eq!(
+        Store::open(other.path()).unwrap().tests(&site).unwrap(),
+        copied
+    );
     let again = ash_pond_store::backup::restore(other.path(), &kept, "2").unwrap();
     assert!(again.kept.unwrap().exists());
-    assert_eq!(Store::open(other.path()).unwrap().tests(&site).unwrap()[0].body["note"], "later");
+    assert_eq!(
+        Store::open(other.path()).unwrap().tests(&site).unwrap()[0].body["note"],
+        "later"
+    );
 }
 
 #[test]
@@ -240,33 +409,56 @@ fn a_copy_that_is_damaged_or_none_of_ours_is_refused_and_nothing_changes() {
     let mut damaged = whole.clone();
     damaged.truncate(whole.len() / 2);
     let strange = folder.path().join("strange.sqlite");
-    let cases: [(&[u8], &str); 3] =
-        [(&damaged, "damaged"), (b"a letter, no database", "not a database"), (b"", "no copy of an Ash Pond")];
+    let cases: [(&[u8], &str); 3] = [
+        (&damaged, "damaged"),
+        (b"a letter, no database", "not a database"),
+        (b"", "no copy of an Ash Pond"),
+    ];
     for (bytes, words) in cases {
         std::fs::write(&strange, bytes).unwrap();
         let error = store.take_over(&strange, "x").unwrap_err().to_string();
-        assert!(error.contains(words) || error.contains("malformed"), "{words}: {error}");
+        assert!(
+            error.contains(words) || error.contains("malformed"),
+            "{words}: {error}"
+        );
         assert_eq!(store.sites().unwrap().len(), 1);
     }
     let newer = rusqlite::Connection::open(&to).unwrap();
     newer.execute_batch("PRAGMA user_version = 99").unwrap();
     drop(newer);
-    assert!(matches!(store.take_over(&to, "x").unwrap_err(), StoreError::TooNew(_)));
+    assert!(matches!(
+        store.take_over(&to, "x").unwrap_err(),
+        StoreError::TooNew(_)
+    ));
     assert!(store.plan(&site).is_ok() && !folder.path().join("restoring.sqlite").exists());
     // And a damaged database is not opened.
     drop(store);
     std::fs::write(folder.path().join("ash-pond.sqlite"), &damaged).unwrap();
     let error = Store::open(folder.path()).err().unwrap().to_string();
-    assert!(error.contains("damaged") || error.contains("malformed"), "{error}");
+    assert!(
+        error.contains("damaged") || error.contains("malformed"),
+        "{error}"
+    );
 }
 
 #[test]
 fn each_day_has_its_copy() {
     let (_folder, store, _) = open();
     let day = jiff::civil::date(2026, 3, 1);
-    assert!(store.daily(day).unwrap().unwrap().ends_with("backups/ash-pond-2026-03-01.sqlite"));
+    assert!(
+        store
+            .daily(day)
+            .unwrap()
+            .unwrap()
+            .ends_with("backups/ash-pond-2026-03-01.sqlite")
+    );
     assert_eq!(store.daily(day).unwrap(), None);
-    let copies: Vec<Value> = store.copies().unwrap().into_iter().map(|it| json!(it.name)).collect();
+    let copies: Vec<Value> = store
+        .copies()
+        .unwrap()
+        .into_iter()
+        .map(|it| json!(it.name))
+        .collect();
     assert_eq!(copies, [json!("ash-pond-2026-03-01.sqlite")]);
 }
 
@@ -277,10 +469,23 @@ fn a_plan_is_never_that_of_before() {
     let (folder, store, site) = open();
     let label = |store: &Store| store.plan(&site).unwrap().plan.kit.devices[0].label.clone();
     let rename = |store: &Store, label: &str| {
-        let id = store.plan(&site).unwrap().plan.kit.devices[0].id.to_string();
+        let id = store.plan(&site).unwrap().plan.kit.devices[0]
+            .id
+            .to_string();
         let mut body = store.element(&site, Kind::Device, &id).unwrap().body;
         body["label"] = json!(label);
-        store.change(&site, &[Edit { kind: Kind::Device, id, based_on: None, body: Some(body) }], label).unwrap();
+        store
+            .change(
+                &site,
+                &[Edit {
+                    kind: Kind::Device,
+                    id,
+                    based_on: None,
+                    body: Some(body),
+                }],
+                label,
+            )
+            .unwrap();
     };
     let first = label(&store);
     let copy = folder.path().join("copy.sqlite");
@@ -302,11 +507,22 @@ fn a_plan_is_never_that_of_before() {
     store.take_over(&copy, "again").unwrap();
     rename(&store, "Third");
     store.take_over(&other, "back").unwrap();
-    let mut body = store.element(&site, Kind::Device, "gate-camera").unwrap().body;
+    let mut body = store
+        .element(&site, Kind::Device, "gate-camera")
+        .unwrap()
+        .body;
     body["note"] = json!("looked at");
-    let edit = Edit { kind: Kind::Device, id: "gate-camera".into(), based_on: None, body: Some(body) };
+    let edit = Edit {
+        kind: Kind::Device,
+        id: "gate-camera".into(),
+        based_on: None,
+        body: Some(body),
+    };
     let told = store.change(&site, &[edit], "note").unwrap();
     assert_eq!(told.plan.kit.devices[0].label, "Otherwise");
     drop(store);
-    assert_eq!(Store::open(folder.path()).unwrap().plan(&site).unwrap(), told);
+    assert_eq!(
+        Store::open(folder.path()).unwrap().plan(&site).unwrap(),
+        told
+    );
 }

@@ -50,9 +50,11 @@ fn values() -> impl Strategy<Value = Value> {
 fn acts() -> impl Strategy<Value = Act> {
     let any = || 0..1000usize;
     prop_oneof![
-        5 => (any(), any(), values()).prop_map(|(element, place, value)| Act::Set { element, place, value }),
+        5 => (any(), any(), values()).prop_map(|(element, place, value)| Act::Set { element,
+            place, value }),
         1 => any().prop_map(|element| Act::Copy { element }),
-        1 => (any(), any(), any(), values()).prop_map(|(element, other, place, value)| Act::Remove { element, other, place, value }),
+        1 => (any(), any(), any(), values()).prop_map(|(element, other, place,
+            value)| Act::Remove { element, other, place, value }),
         2 => Just(Act::Undo),
         1 => Just(Act::Redo),
     ]
@@ -79,7 +81,12 @@ fn edit(now: &Revised, element: usize, change: impl FnOnce(&mut Value)) -> Edit 
     let it = &now.elements[element % now.elements.len()];
     let mut body = it.body.clone();
     change(&mut body);
-    Edit { kind: it.kind, id: it.id.clone(), based_on: Some(it.revision), body: Some(body) }
+    Edit {
+        kind: it.kind,
+        id: it.id.clone(),
+        based_on: Some(it.revision),
+        body: Some(body),
+    }
 }
 
 fn set(now: &Revised, element: usize, place: usize, value: &Value) -> Edit {
@@ -87,7 +94,10 @@ fn set(now: &Revised, element: usize, place: usize, value: &Value) -> Edit {
         let mut found = Vec::new();
         places(body, "", &mut found);
         found.retain(|it| it != "/id");
-        if let Some(it) = found.get(place % found.len().max(1)).and_then(|it| body.pointer_mut(it)) {
+        if let Some(it) = found
+            .get(place % found.len().max(1))
+            .and_then(|it| body.pointer_mut(it))
+        {
             *it = value.clone();
         }
     })
@@ -96,18 +106,44 @@ fn set(now: &Revised, element: usize, place: usize, value: &Value) -> Edit {
 /// The edits of an act; none where it is a step of the journal.
 fn edits(now: &Revised, act: &Act) -> Option<Vec<Edit>> {
     match act {
-        Act::Set { element, place, value } => Some(vec![set(now, *element, *place, value)]),
+        Act::Set {
+            element,
+            place,
+            value,
+        } => Some(vec![set(now, *element, *place, value)]),
         Act::Copy { element } => {
             let made = edit(now, *element, |body| body["id"] = json!("another"));
             // A site is there once; its id is not among its fields.
-            let new = Edit { id: "another".into(), based_on: None, ..made };
-            Some(if new.kind == Kind::Site { vec![set(now, *element, 0, &json!("Elsewhere"))] } else { vec![new] })
+            let new = Edit {
+                id: "another".into(),
+                based_on: None,
+                ..made
+            };
+            Some(if new.kind == Kind::Site {
+                vec![set(now, *element, 0, &json!("Elsewhere"))]
+            } else {
+                vec![new]
+            })
         }
-        Act::Remove { element, other, place, value } => {
+        Act::Remove {
+            element,
+            other,
+            place,
+            value,
+        } => {
             let it = &now.elements[element % now.elements.len()];
-            let gone = Edit { kind: it.kind, id: it.id.clone(), based_on: None, body: None };
+            let gone = Edit {
+                kind: it.kind,
+                id: it.id.clone(),
+                based_on: None,
+                body: None,
+            };
             let also = set(now, *other, *place, value);
-            Some(if (also.kind, &also.id) == (gone.kind, &gone.id) { vec![gone] } else { vec![also, gone] })
+            Some(if (also.kind, &also.id) == (gone.kind, &gone.id) {
+                vec![gone]
+            } else {
+                vec![also, gone]
+            })
         }
         Act::Undo | Act::Redo => None,
     }
@@ -139,9 +175,12 @@ proptest! {
             let other = Store::open(folders[1].path()).unwrap();
             prop_assert_eq!(&one, &done(&other, &site, act, edits.as_deref()));
             if let Some(edits) = &edits {
-                let changes: Vec<_> = edits.iter().map(|it| (it.kind, it.id.as_str(), it.body.as_ref())).collect();
+                let changes: Vec<_> = edits.iter().map(|it| (it.kind, it.id.as_str(),
+                    it.body.as_ref())).collect();
                 let would = now.with(&changes, Anew::Written).map_err(|it| it.to_string());
-                prop_assert_eq!(would, one.as_ref().map(|it| Plan::clone(&it.plan)).map_err(Clone::clone), "looked at before");
+                prop_assert_eq!(would,
+                    one.as_ref().map(|it| Plan::clone(&it.plan)).map_err(Clone::clone), "looked at \
+                        before");
             }
             let after = held.plan(&site).unwrap();
             prop_assert_eq!(&after, &one.unwrap_or(now));

@@ -7,7 +7,10 @@ use super::Arrows;
 pub(super) fn of(arrows: &Arrows) -> Vec<Vec<String>> {
     let names: Vec<&String> = arrows.keys().collect();
     let place = |name: &String| names.binary_search(&name).ok();
-    let next: Vec<Vec<usize>> = arrows.values().map(|it| it.iter().filter_map(place).collect()).collect();
+    let next: Vec<Vec<usize>> = arrows
+        .values()
+        .map(|it| it.iter().filter_map(place).collect())
+        .collect();
     let mut walk = Walk {
         next: &next,
         seen: vec![None; names.len()],
@@ -64,7 +67,11 @@ impl Walk<'_> {
             }
         }
         if self.low[file] == number {
-            let from = self.path.iter().rposition(|it| *it == file).unwrap_or_default();
+            let from = self
+                .path
+                .iter()
+                .rposition(|it| *it == file)
+                .unwrap_or_default();
             let part = self.path.split_off(from);
             for it in &part {
                 self.on[*it] = false;
@@ -81,10 +88,23 @@ mod tests {
     #[test]
     fn who_reaches_each_other_is_a_circle_and_nobody_else() {
         let arrows = |list: &[(&str, &[&str])]| -> Arrows {
-            list.iter().map(|(from, to)| ((*from).to_owned(), to.iter().map(|it| (*it).to_owned()).collect())).collect()
+            list.iter()
+                .map(|(from, to)| {
+                    (
+                        (*from).to_owned(),
+                        to.iter().map(|it| (*it).to_owned()).collect(),
+                    )
+                })
+                .collect()
         };
-        let made =
-            arrows(&[("a", &["b"]), ("b", &["c"]), ("c", &["a", "d"]), ("d", &["e"]), ("e", &["d"]), ("f", &["a"])]);
+        let made = arrows(&[
+            ("a", &["b"]),
+            ("b", &["c"]),
+            ("c", &["a", "d"]),
+            ("d", &["e"]),
+            ("e", &["d"]),
+            ("f", &["a"]),
+        ]);
         assert_eq!(of(&made), [vec!["d", "e"], vec!["a", "b", "c"]]);
         assert!(of(&arrows(&[("a", &["b", "c"]), ("b", &["c"]), ("c", &[])])).is_empty());
     }

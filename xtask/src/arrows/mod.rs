@@ -31,9 +31,35 @@ const PAGE: (&str, &str) = ("page", "web/src");
 
 /// The layers of a part, the lowest first, by how the names of their files begin: none takes from one above it.
 const LAYERS: [(&str, &[&[&str]]); 3] = [
-    ("core", &[&["plan/"], &["network/"], &["limits/", "day/"], &["outage/"], &["charge/", "shelf/", "watch/"]]),
-    ("server", &[&["bodies/"], &["usecase/"], &["routes/"], &["app"], &["cli/"]]),
-    ("page", &[&["format/", "api/"], &["composables/"], &["components/"], &["views/"]]),
+    (
+        "core",
+        &[
+            &["plan/"],
+            &["network/"],
+            &["limits/", "day/"],
+            &["outage/"],
+            &["charge/", "shelf/", "watch/"],
+        ],
+    ),
+    (
+        "server",
+        &[
+            &["bodies/"],
+            &["usecase/"],
+            &["routes/"],
+            &["app"],
+            &["cli/"],
+        ],
+    ),
+    (
+        "page",
+        &[
+            &["format/", "api/"],
+            &["composables/"],
+            &["components/"],
+            &["views/"],
+        ],
+    ),
 ];
 
 /// Checks everything; tells how many files, arrows and circles there are.
@@ -46,7 +72,11 @@ pub(crate) fn check(root: &Path, write: bool) -> Result<()> {
     for (part, arrows) in parts(root)? {
         let count: usize = arrows.values().map(BTreeSet::len).sum();
         let round = circles::of(&arrows);
-        println!("{part}: {} files, {count} arrows, {} circles", arrows.len(), round.len());
+        println!(
+            "{part}: {} files, {count} arrows, {} circles",
+            arrows.len(),
+            round.len()
+        );
         wrong.extend(against(&part, &arrows));
         found.extend(round.into_iter().map(|it| (part.clone(), it)));
     }
@@ -55,7 +85,8 @@ pub(crate) fn check(root: &Path, write: bool) -> Result<()> {
     if write {
         std::fs::write(&list, &text)?;
     }
-    let known = std::fs::read_to_string(&list).with_context(|| format!("{KNOWN} cannot be read"))?;
+    let known =
+        std::fs::read_to_string(&list).with_context(|| format!("{KNOWN} cannot be read"))?;
     wrong.extend(differing(&known, &text));
     ensure!(wrong.is_empty(), "{}", wrong.join("\n"));
     Ok(())
@@ -65,7 +96,10 @@ pub(crate) fn check(root: &Path, write: bool) -> Result<()> {
 fn parts(root: &Path) -> Result<Vec<(String, Arrows)>> {
     let mut parts = Vec::new();
     for (part, folder) in RUST {
-        parts.push((part.to_owned(), rust::arrows(&root.join(folder)).with_context(|| folder.to_owned())?));
+        parts.push((
+            part.to_owned(),
+            rust::arrows(&root.join(folder)).with_context(|| folder.to_owned())?,
+        ));
     }
     parts.push((PAGE.0.to_owned(), page::arrows(&root.join(PAGE.1))?));
     Ok(parts)
@@ -85,23 +119,43 @@ fn told(circles: &[(String, Vec<String>)]) -> String {
 /// What differs between the circles that are known and those that are there.
 fn differing(known: &str, now: &str) -> Vec<String> {
     let lines = |text: &str| -> BTreeSet<String> {
-        text.lines().filter(|it| !it.starts_with('#') && !it.trim().is_empty()).map(str::to_owned).collect()
+        text.lines()
+            .filter(|it| !it.starts_with('#') && !it.trim().is_empty())
+            .map(str::to_owned)
+            .collect()
     };
     let (known, now) = (lines(known), lines(now));
-    let new = now.difference(&known).map(|it| format!("a circle that was not there: {it}"));
-    let gone = known.difference(&now).map(|it| format!("no longer a circle, take it off {KNOWN} (`--write`): {it}"));
+    let new = now
+        .difference(&known)
+        .map(|it| format!("a circle that was not there: {it}"));
+    let gone = known
+        .difference(&now)
+        .map(|it| format!("no longer a circle, take it off {KNOWN} (`--write`): {it}"));
     new.chain(gone).collect()
 }
 
 /// Arrows from a layer to one above it.
 fn against(part: &str, arrows: &Arrows) -> Vec<String> {
-    let Some((_, layers)) = LAYERS.iter().find(|it| it.0 == part) else { return Vec::new() };
-    let layer = |file: &str| layers.iter().position(|it| it.iter().any(|it| file.starts_with(it)));
+    let Some((_, layers)) = LAYERS.iter().find(|it| it.0 == part) else {
+        return Vec::new();
+    };
+    let layer = |file: &str| {
+        layers
+            .iter()
+            .position(|it| it.iter().any(|it| file.starts_with(it)))
+    };
     let mut wrong = Vec::new();
-    for (from, to) in arrows.iter().flat_map(|(from, to)| to.iter().map(move |to| (from, to))) {
-        let upwards = layer(from).zip(layer(to)).is_some_and(|(from, to)| from < to);
+    for (from, to) in arrows
+        .iter()
+        .flat_map(|(from, to)| to.iter().map(move |to| (from, to)))
+    {
+        let upwards = layer(from)
+            .zip(layer(to))
+            .is_some_and(|(from, to)| from < to);
         if upwards {
-            wrong.push(format!("{part}: {from} takes from {to}, which lies above it"));
+            wrong.push(format!(
+                "{part}: {from} takes from {to}, which lies above it"
+            ));
         }
     }
     wrong
@@ -120,19 +174,34 @@ mod tests {
     fn a_circle_that_comes_or_goes_is_told() {
         let known = told(&[("core".to_owned(), vec!["a".to_owned(), "b".to_owned()])]);
         assert!(differing(&known, &known).is_empty());
-        let now = told(&[("core".to_owned(), vec!["a".to_owned(), "b".to_owned(), "c".to_owned()])]);
+        let now = told(&[(
+            "core".to_owned(),
+            vec!["a".to_owned(), "b".to_owned(), "c".to_owned()],
+        )]);
         let wrong = differing(&known, &now);
         assert_eq!(wrong.len(), 2);
-        assert!(wrong[0].contains("not there: core: a b c") && wrong[1].contains("no longer"), "{wrong:?}");
+        assert!(
+            wrong[0].contains("not there: core: a b c") && wrong[1].contains("no longer"),
+            "{wrong:?}"
+        );
     }
 
     #[test]
     fn an_arrow_upwards_is_told() {
         let arrows = Arrows::from([
-            ("format/units.ts".to_owned(), BTreeSet::from(["views/Log/LogView.vue".to_owned()])),
-            ("views/Log/LogView.vue".to_owned(), BTreeSet::from(["format/units.ts".to_owned()])),
+            (
+                "format/units.ts".to_owned(),
+                BTreeSet::from(["views/Log/LogView.vue".to_owned()]),
+            ),
+            (
+                "views/Log/LogView.vue".to_owned(),
+                BTreeSet::from(["format/units.ts".to_owned()]),
+            ),
         ]);
         let wrong = against("page", &arrows);
-        assert_eq!(wrong, ["page: format/units.ts takes from views/Log/LogView.vue, which lies above it"]);
+        assert_eq!(
+            wrong,
+            ["page: format/units.ts takes from views/Log/LogView.vue, which lies above it"]
+        );
     }
 }

@@ -9,8 +9,11 @@ use std::path::{Component, Path, PathBuf};
 pub(super) fn arrows(folder: &Path) -> Result<Arrows> {
     let mut files = Vec::new();
     super::rust::files(folder, &["ts", "vue"], &mut files)?;
-    let names: BTreeSet<PathBuf> =
-        files.iter().filter_map(|it| it.strip_prefix(folder).ok()).map(Path::to_owned).collect();
+    let names: BTreeSet<PathBuf> = files
+        .iter()
+        .filter_map(|it| it.strip_prefix(folder).ok())
+        .map(Path::to_owned)
+        .collect();
     let mut found = Arrows::new();
     for name in &names {
         let text = std::fs::read_to_string(folder.join(name))?;
@@ -27,10 +30,13 @@ fn told(name: &Path) -> String {
 
 /// What a script imports from beside it: `from "./x"`, `import "./x"` and `import("./x")`.
 fn imports(text: &str) -> impl Iterator<Item = &str> {
-    text.split("from \"").chain(text.split("import \"")).chain(text.split("import(\"")).filter_map(|it| {
-        let path = it.split('"').next()?;
-        path.starts_with('.').then_some(path)
-    })
+    text.split("from \"")
+        .chain(text.split("import \""))
+        .chain(text.split("import(\""))
+        .filter_map(|it| {
+            let path = it.split('"').next()?;
+            path.starts_with('.').then_some(path)
+        })
 }
 
 /// The file that an import means.
@@ -56,9 +62,18 @@ mod tests {
     fn imports_are_found_and_lead_to_their_files() {
         let text = "import { a } from \"../format/units\";\nimport type { B } from \"./Beside.vue\";\nimport { ref } from \"vue\";\n\
                     const it = () => import(\"./late\");";
-        assert_eq!(imports(text).collect::<Vec<_>>(), ["../format/units", "./Beside.vue", "./late"]);
-        let names =
-            BTreeSet::from(["format/units.ts", "views/Log/Beside.vue", "views/late/index.ts"].map(PathBuf::from));
+        assert_eq!(
+            imports(text).collect::<Vec<_>>(),
+            ["../format/units", "./Beside.vue", "./late"]
+        );
+        let names = BTreeSet::from(
+            [
+                "format/units.ts",
+                "views/Log/Beside.vue",
+                "views/late/index.ts",
+            ]
+            .map(PathBuf::from),
+        );
         let of = |path: &str| meant(&names, &Path::new("views/Log").join(path)).map(|it| told(&it));
         assert_eq!(of("../../format/units").as_deref(), Some("format/units.ts"));
         assert_eq!(of("./Beside.vue").as_deref(), Some("views/Log/Beside.vue"));

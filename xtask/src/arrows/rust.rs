@@ -33,14 +33,23 @@ pub(super) fn arrows(folder: &Path) -> Result<Arrows> {
     let known: BTreeSet<Module> = modules.keys().cloned().collect();
     let mut said = BTreeMap::new();
     for (module, path) in &modules {
-        let parsed = syn::parse_file(&std::fs::read_to_string(path)?).with_context(|| path.display().to_string())?;
-        let mut reader = Reader { here: module, known: &known, file: File::default() };
+        let parsed = syn::parse_file(&std::fs::read_to_string(path)?)
+            .with_context(|| path.display().to_string())?;
+        let mut reader = Reader {
+            here: module,
+            known: &known,
+            file: File::default(),
+        };
         reader.visit_file(&parsed);
         said.insert(module.clone(), reader.file);
     }
     let mut found = Arrows::new();
     for (module, file) in &said {
-        let to = file.takes.iter().map(|it| made(&said, it, 0)).filter(|it| it != module);
+        let to = file
+            .takes
+            .iter()
+            .map(|it| made(&said, it, 0))
+            .filter(|it| it != module);
         found.insert(name(module), to.map(|it| name(&it)).collect());
     }
     Ok(found)
@@ -52,7 +61,11 @@ pub(super) fn files(folder: &Path, ends: &[&str], found: &mut Vec<PathBuf>) -> R
         let path = entry?.path();
         if path.is_dir() {
             files(&path, ends, found)?;
-        } else if path.extension().and_then(|it| it.to_str()).is_some_and(|it| ends.contains(&it)) {
+        } else if path
+            .extension()
+            .and_then(|it| it.to_str())
+            .is_some_and(|it| ends.contains(&it))
+        {
             found.push(path);
         }
     }
@@ -61,7 +74,10 @@ pub(super) fn files(folder: &Path, ends: &[&str], found: &mut Vec<PathBuf>) -> R
 
 fn module(folder: &Path, path: &Path) -> Module {
     let inner = path.strip_prefix(folder).unwrap_or(path).with_extension("");
-    let mut parts: Module = inner.iter().map(|it| it.to_string_lossy().into_owned()).collect();
+    let mut parts: Module = inner
+        .iter()
+        .map(|it| it.to_string_lossy().into_owned())
+        .collect();
     if parts.last().is_some_and(|it| it == "mod") || parts == ["lib"] || parts == ["main"] {
         parts.pop();
     }
@@ -69,7 +85,11 @@ fn module(folder: &Path, path: &Path) -> Module {
 }
 
 fn name(module: &[String]) -> String {
-    if module.is_empty() { "lib".to_owned() } else { module.join("/") }
+    if module.is_empty() {
+        "lib".to_owned()
+    } else {
+        module.join("/")
+    }
 }
 
 /// The module in which what a path names is made.
@@ -79,7 +99,9 @@ fn made(said: &BTreeMap<Module, File>, path: &[String], depth: usize) -> Module 
         length -= 1;
     }
     let (module, rest) = path.split_at(length);
-    let Some((file, first)) = said.get(module).zip(rest.first()) else { return module.to_vec() };
+    let Some((file, first)) = said.get(module).zip(rest.first()) else {
+        return module.to_vec();
+    };
     if depth > 8 {
         return module.to_vec();
     }
@@ -133,9 +155,17 @@ impl Reader<'_> {
                 self.used(&it.tree, before, handed_on);
                 before.pop();
             }
-            UseTree::Group(it) => it.items.iter().for_each(|tree| self.used(tree, before, handed_on)),
+            UseTree::Group(it) => it
+                .items
+                .iter()
+                .for_each(|tree| self.used(tree, before, handed_on)),
             UseTree::Name(it) => self.leaf(before, &it.ident.to_string(), None, handed_on),
-            UseTree::Rename(it) => self.leaf(before, &it.ident.to_string(), Some(it.rename.to_string()), handed_on),
+            UseTree::Rename(it) => self.leaf(
+                before,
+                &it.ident.to_string(),
+                Some(it.rename.to_string()),
+                handed_on,
+            ),
             // Whoever hands everything on takes it as well.
             UseTree::Glob(_) => self.file.takes.extend(self.within_crate(before)),
         }
@@ -146,7 +176,9 @@ impl Reader<'_> {
         if last != "self" {
             path.push(last.to_owned());
         }
-        let Some(from) = self.within_crate(&path) else { return };
+        let Some(from) = self.within_crate(&path) else {
+            return;
+        };
         if handed_on {
             let called = called.or_else(|| path.last().cloned()).unwrap_or_default();
             self.file.hands.insert(called, from);
@@ -173,7 +205,11 @@ impl<'ast> Visit<'ast> for Reader<'_> {
     }
 
     fn visit_path(&mut self, path: &'ast syn::Path) {
-        let parts: Vec<String> = path.segments.iter().map(|it| it.ident.to_string()).collect();
+        let parts: Vec<String> = path
+            .segments
+            .iter()
+            .map(|it| it.ident.to_string())
+            .collect();
         if parts.len() > 1
             && let Some(from) = self.within_crate(&parts)
         {
@@ -188,7 +224,9 @@ impl<'ast> Visit<'ast> for Reader<'_> {
 }
 
 fn is_test(attributes: &[Attribute]) -> bool {
-    attributes.iter().any(|it| it.path().is_ident("cfg") && it.parse_args::<syn::Ident>().is_ok_and(|it| it == "test"))
+    attributes.iter().any(|it| {
+        it.path().is_ident("cfg") && it.parse_args::<syn::Ident>().is_ok_and(|it| it == "test")
+    })
 }
 
 #[cfg(test)]
@@ -196,7 +234,8 @@ mod tests {
     use super::*;
 
     fn made_of(files: &[(&str, &str)]) -> Arrows {
-        let folder = std::env::temp_dir().join(format!("arrows-{}-{}", std::process::id(), files.len()));
+        let folder =
+            std::env::temp_dir().join(format!("arrows-{}-{}", std::process::id(), files.len()));
         for (name, text) in files {
             let path = folder.join(name);
             std::fs::create_dir_all(path.parent().unwrap()).unwrap();
@@ -211,8 +250,14 @@ mod tests {
     fn what_is_handed_on_is_taken_from_where_it_is_made() {
         let found = made_of(&[
             ("lib.rs", "pub mod room;\npub mod other;"),
-            ("room/mod.rs", "mod inner;\npub use inner::{Thing, helper as help};\npub fn own() { inner::run(); }"),
-            ("room/inner.rs", "use super::own;\npub struct Thing;\n#[cfg(test)] mod tests { use crate::other::Far; }"),
+            (
+                "room/mod.rs",
+                "mod inner;\npub use inner::{Thing, helper as help};\npub fn own() { inner::run(); }",
+            ),
+            (
+                "room/inner.rs",
+                "use super::own;\npub struct Thing;\n#[cfg(test)] mod tests { use crate::other::Far; }",
+            ),
             (
                 "other.rs",
                 "use crate::room::{Thing, help};\nfn it() -> Option<Thing> { std::mem::take(crate::room::own()) }",

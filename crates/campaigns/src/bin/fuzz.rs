@@ -1,4 +1,5 @@
-//! Odd inputs by the million, as a command: it prints a table of what was tried and what went wrong.
+//! Odd inputs by the million, as a command: it prints a table of what was tried and what went
+//! wrong.
 
 use anyhow::{Result, bail};
 use ash_pond_campaigns::fuzz::{Fuzz, run};
@@ -19,7 +20,11 @@ struct Args {
 
 fn main() -> Result<()> {
     let args = Args::parse();
-    let table = run(Fuzz { inputs: args.inputs, threads: args.threads.max(1), seed: args.seed })?;
+    let table = run(Fuzz {
+        inputs: args.inputs,
+        threads: args.threads.max(1),
+        seed: args.seed,
+    })?;
     println!("{table}");
     if table.lost() > 0 {
         bail!("{} went wrong", table.lost());

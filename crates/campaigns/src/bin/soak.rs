@@ -33,7 +33,8 @@ struct Args {
 async fn main() -> Result<()> {
     let args = Args::parse();
     let program = args.program.map_or_else(beside, Ok)?;
-    // Half of the time is for kills, about a second and a half each; the other half for being asked.
+    // Half of the time is for kills, about a second and a half each; the other half for being
+    // asked.
     let soak = Soak {
         program,
         kills: args.kills.unwrap_or((args.minutes * 20).max(1)),

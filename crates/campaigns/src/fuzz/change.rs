@@ -96,9 +96,15 @@ fn change(value: &mut Value, chance: &mut StdRng, depth: u32) {
         }
         Value::Number(number) if chance.random_bool(0.9) => {
             let was = number.as_f64().unwrap_or_default();
-            let factors = [0.0, -1.0, 1e-3, 0.5, 0.99, 1.01, 2.0, 1e3, 1e9, 1e300, 1e-300];
+            let factors = [
+                0.0, -1.0, 1e-3, 0.5, 0.99, 1.01, 2.0, 1e3, 1e9, 1e300, 1e-300,
+            ];
             let it = was * factors[chance.random_range(0..factors.len())];
-            *value = if it.is_finite() { json!(it) } else { json!(f64::MAX) };
+            *value = if it.is_finite() {
+                json!(it)
+            } else {
+                json!(f64::MAX)
+            };
         }
         _ => {
             let word = ODD_WORDS[chance.random_range(0..ODD_WORDS.len())];

@@ -23,7 +23,10 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     record(&client, "bench").await?;
     let series = client.get("/api/readings").await?.json()["series"].clone();
     let all = series.as_array().cloned().unwrap_or_default();
-    let longest = all.iter().find(|it| it["meter"] == "filled").map_or(json!(1), |it| it["id"].clone());
+    let longest = all
+        .iter()
+        .find(|it| it["meter"] == "filled")
+        .map_or(json!(1), |it| it["id"].clone());
     let before = program.memory_mb();
     let mix = Arc::new(mix(&longest));
     let begun = Instant::now();
@@ -39,9 +42,11 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
         took.push(ms);
         by_path[which].push(ms);
     }
-    let each = f64::from(u32::try_from(took.len()).unwrap_or(u32::MAX)) / begun.elapsed().as_secs_f64();
+    let each =
+        f64::from(u32::try_from(took.len()).unwrap_or(u32::MAX)) / begun.elapsed().as_secs_f64();
     let told = format!(
-        "{each:.0} a second, what was lost stands by each below; middle {:.1} ms, p99 {:.1} ms, {} readings beside; memory {before:.0} to {:.0} MB",
+        "{each:.0} a second, what was lost stands by each below; middle {:.1} ms, p99 {:.1} ms, {} \
+        readings beside; memory {before:.0} to {:.0} MB",
         percentile(&mut took, 0.5),
         percentile(&mut took, 0.99),
         filled,
@@ -49,8 +54,17 @@ pub(super) async fn run(stage: &Stage<'_>, table: &mut Table) -> Result<()> {
     );
     table.add("mixed requests", u64::try_from(took.len())?, 0, told);
     for (((_, path, _), times), lost) in mix.iter().zip(&mut by_path).zip(lost) {
-        let told = format!("middle {:.1} ms, p99 {:.1} ms", percentile(times, 0.5), percentile(times, 0.99));
-        table.add(&format!("of them {}", path.replace(SITE, "…")), u64::try_from(times.len())?, lost, told);
+        let told = format!(
+            "middle {:.1} ms, p99 {:.1} ms",
+            percentile(times, 0.5),
+            percentile(times, 0.99)
+        );
+        table.add(
+            &format!("of them {}", path.replace(SITE, "…")),
+            u64::try_from(times.len())?,
+            lost,
+            told,
+        );
     }
     program.stop()?;
     Ok(())
@@ -97,12 +111,22 @@ async fn ask_all(
         }
         tokio::time::sleep_until((begun + due).into()).await;
         let which = usize::try_from(number).unwrap_or_default() % mix.len();
-        let (client, mix, place) = (client.clone(), mix.clone(), places.clone().acquire_owned().await?);
+        let (client, mix, place) = (
+            client.clone(),
+            mix.clone(),
+            places.clone().acquire_owned().await?,
+        );
         asking.spawn(async move {
             let (method, path, body) = &mix[which];
-            let is_well = client.send(method.clone(), path, body).await.is_ok_and(|it| it.status.is_success());
+            let is_well = client
+                .send(method.clone(), path, body)
+                .await
+                .is_ok_and(|it| it.status.is_success());
             drop(place);
-            (which, is_well.then(|| begun.elapsed().saturating_sub(due).as_secs_f64() * 1000.0))
+            (
+                which,
+                is_well.then(|| begun.elapsed().saturating_sub(due).as_secs_f64() * 1000.0),
+            )
         });
         while let Some(done) = asking.try_join_next() {
             answers.push(done?);
@@ -118,7 +142,10 @@ async fn ask_all(
 fn fill(stage: &Stage<'_>) -> Result<u64> {
     let store = Store::open(&stage.data())?;
     // None of them is thinned out before it was asked for.
-    store.choose_kept(ash_pond_store::readings::Kept { all_days: 36_500, minute_days: 36_500 })?;
+    store.choose_kept(ash_pond_store::readings::Kept {
+        all_days: 36_500,
+        minute_days: 36_500,
+    })?;
     let count = i64::try_from(stage.soak.readings)?;
     let one = |it: i64| Sample {
         meter: "filled".into(),
@@ -128,9 +155,14 @@ fn fill(stage: &Stage<'_>) -> Result<u64> {
         value: 12.0 + f64::from(u16::try_from(it * 7919 % 1000).unwrap_or_default()) / 500.0,
     };
     for from in (0..count).step_by(50_000) {
-        store.keep_samples(&(from..count.min(from + 50_000)).map(one).collect::<Vec<_>>())?;
+        store.keep_samples(
+            &(from..count.min(from + 50_000))
+                .map(one)
+                .collect::<Vec<_>>(),
+        )?;
     }
-    // They lie there: what the disk still has to write of them would be counted against whoever writes next.
+    // They lie there: what the disk still has to write of them would be counted against whoever
+    // writes next.
     nix::unistd::sync();
     Ok(stage.soak.readings)
 }

@@ -55,8 +55,11 @@ pub(super) async fn record(client: &Client, id: &str) -> Result<()> {
     let meters = client.get("/api/meters").await?.json();
     let all = meters["meters"].as_array().cloned().unwrap_or_default();
     if let Some(it) = all.iter().find(|it| it["id"] == id) {
-        let body = json!({"label": it["label"], "speaks": it["speaks"], "address": it["address"], "records": true});
-        client.send(http::Method::PUT, &format!("/api/meters/{id}"), &body).await?;
+        let body = json!({"label": it["label"], "speaks": it["speaks"], "address": it["address"],
+            "records": true});
+        client
+            .send(http::Method::PUT, &format!("/api/meters/{id}"), &body)
+            .await?;
     }
     Ok(())
 }
@@ -68,7 +71,9 @@ pub(super) async fn every_test(client: &Client) -> Result<Vec<Value>> {
     loop {
         let page = client.get(&format!("{SITE}/tests{behind}")).await?.json();
         list.extend(page["tests"].as_array().cloned().unwrap_or_default());
-        let Some(next) = page["next"].as_str() else { return Ok(list) };
+        let Some(next) = page["next"].as_str() else {
+            return Ok(list);
+        };
         behind = format!("?behind={next}");
     }
 }

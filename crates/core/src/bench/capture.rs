@@ -1,7 +1,8 @@
-//! Switchover captures: how long an outlet is dead, how long disturbed, how far it swings over, and what wave it gives.
+//! Switchover captures: how long an outlet is dead, how long disturbed, how far it swings over, and
+//! what wave it gives.
 //!
-//! Works on what any scope or logger writes: times and volts, evenly spaced or not, with noise, an offset, a clipped
-//! top, or samples missing. Definitions as in `docs/bench-methods.md`.
+//! Works on what any scope or logger writes: times and volts, evenly spaced or not, with noise, an
+//! offset, a clipped top, or samples missing. Definitions as in `docs/bench-methods.md`.
 
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
@@ -44,18 +45,22 @@ pub struct Capture {
     pub begin_s: f64,
     /// Frequency before, Hz; AC alone.
     pub frequency_hz: Option<f64>,
-    /// Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
+    /// Nominal voltage that it was judged by, V RMS or DC: as given, else as before the
+    /// disturbance.
     pub nominal_v: f64,
     /// The longest stretch below a tenth of the nominal peak, ms; 0 where there is none; AC alone.
     pub dead_ms: Option<f64>,
     /// Where that stretch begins, s on the file's own clock; AC alone.
     pub dead_from_s: Option<f64>,
-    /// Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+    /// Where the sine of the first cycles is first departed from, s on the file's own clock; AC
+    /// alone.
     pub disturbed_from_s: Option<f64>,
-    /// From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
-    /// where nothing departs, none where it does not come back within the capture; AC alone.
+    /// From the first departure from the sine of the first cycles until each cycle's RMS stays
+    /// within a tenth of nominal, ms; 0 where nothing departs, none where it does not come back
+    /// within the capture; AC alone.
     pub disturbed_ms: Option<f64>,
-    /// The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
+    /// The highest swing in the three cycles after the dead stretch over the settled peak, %; AC
+    /// alone.
     pub overshoot_percent: Option<f64>,
     /// `sine` or `stepped`, before the disturbance; AC alone.
     pub waveform_before: Option<Cow<'static, str>>,
@@ -73,17 +78,33 @@ pub struct Capture {
 ///
 /// # Errors
 /// Where there are too few samples, or times do not rise.
-pub fn capture(samples: &[Sample], nominal_v: Option<f64>, minimum_v: Option<f64>) -> Result<Capture, String> {
+pub fn capture(
+    samples: &[Sample],
+    nominal_v: Option<f64>,
+    minimum_v: Option<f64>,
+) -> Result<Capture, String> {
     if samples.len() < 20 {
-        return Err(format!("has {} samples; a capture needs 20 or more", samples.len()));
+        return Err(format!(
+            "has {} samples; a capture needs 20 or more",
+            samples.len()
+        ));
     }
     if let Some(index) = samples.windows(2).position(|it| it[1].0 < it[0].0) {
-        return Err(format!("times fall at row {}; rows must come in the order of time", index + 2));
+        return Err(format!(
+            "times fall at row {}; rows must come in the order of time",
+            index + 2
+        ));
     }
-    if samples.iter().any(|it| !it.0.is_finite() || !it.1.is_finite()) {
+    if samples
+        .iter()
+        .any(|it| !it.0.is_finite() || !it.1.is_finite())
+    {
         return Err("holds something that is no number".into());
     }
-    if let Some(it) = samples.iter().find(|it| it.1.abs() > MOST_V || it.0.abs() > MOST_S) {
+    if let Some(it) = samples
+        .iter()
+        .find(|it| it.1.abs() > MOST_V || it.0.abs() > MOST_S)
+    {
         return Err(format!(
             "holds {} V at {} s, which no probe on a supply reads; is it the right column?",
             it.1, it.0
@@ -94,9 +115,14 @@ pub fn capture(samples: &[Sample], nominal_v: Option<f64>, minimum_v: Option<f64
     if step <= 0.0 {
         return Err("all samples have the same time".into());
     }
-    let gaps = samples.windows(2).filter(|it| it[1].0 - it[0].0 > 3.5 * step).count();
+    let gaps = samples
+        .windows(2)
+        .filter(|it| it[1].0 - it[0].0 > 3.5 * step)
+        .count();
     if gaps > 0 {
-        remarks.push(format!("samples are missing in {gaps} places; what happened there is not known"));
+        remarks.push(format!(
+            "samples are missing in {gaps} places; what happened there is not known"
+        ));
     }
     if alternates(samples) {
         Ok(alternating(samples, nominal_v, step, remarks))
@@ -128,30 +154,46 @@ fn quantile(values: &mut [f64], percent: usize) -> f64 {
     values[(values.len() - 1) * percent / 100]
 }
 
-fn alternating(samples: &[Sample], nominal_v: Option<f64>, step: f64, mut remarks: Vec<String>) -> Capture {
+fn alternating(
+    samples: &[Sample],
+    nominal_v: Option<f64>,
+    step: f64,
+    mut remarks: Vec<String>,
+) -> Capture {
     let start = samples[0].0;
     let period = period(samples).unwrap_or(0.02);
-    let before: Vec<Sample> = samples.iter().copied().take_while(|it| it.0 - start <= FIRST * period).collect();
+    let before: Vec<Sample> = samples
+        .iter()
+        .copied()
+        .take_while(|it| it.0 - start <= FIRST * period)
+        .collect();
     let sine = Sine::through(&before, 1.0 / period);
     let nominal_rms = nominal_v.unwrap_or(sine.amplitude() / SQRT_2);
     let peak = nominal_rms * SQRT_2;
     let offset = sine.offset;
     if offset.abs() > 0.03 * peak {
-        remarks.push(format!("the wave stands {offset:.1} V beside zero; that was taken out"));
+        remarks.push(format!(
+            "the wave stands {offset:.1} V beside zero; that was taken out"
+        ));
     }
     let level: Vec<Sample> = samples.iter().map(|it| (it.0, it.1 - offset)).collect();
     let period = 1.0 / sine.frequency;
     let dead = longest_below(&level, DEAD * peak, 3.5 * step).filter(|it| it.1 - it.0 > DEAD_S);
-    let departs = level.iter().find(|it| (it.1 - sine.at(it.0) + offset).abs() > DEPARTS * peak.max(sine.amplitude()));
+    let departs = level
+        .iter()
+        .find(|it| (it.1 - sine.at(it.0) + offset).abs() > DEPARTS * peak.max(sine.amplitude()));
     let disturbed_ms = match departs {
         None => Some(0.0),
-        Some(first) => well_from(&level, first.0, period, nominal_rms).map(|well| (well - first.0).max(0.0) * 1000.0),
+        Some(first) => well_from(&level, first.0, period, nominal_rms)
+            .map(|well| (well - first.0).max(0.0) * 1000.0),
     };
     let end = level[level.len() - 1].0;
     let settled = settled_peak(&level, end, period);
     let from = dead.map(|it| it.1).or_else(|| departs.map(|it| it.0));
     let overshoot_percent = from.zip(settled).and_then(|(from, settled)| {
-        let after = level.iter().filter(|it| it.0 >= from && it.0 <= from + AFTER * period);
+        let after = level
+            .iter()
+            .filter(|it| it.0 >= from && it.0 <= from + AFTER * period);
         let highest = after.map(|it| it.1.abs()).fold(0.0, f64::max);
         (settled > 0.0).then(|| (highest / settled - 1.0) * 100.0)
     });
@@ -168,15 +210,20 @@ fn alternating(samples: &[Sample], nominal_v: Option<f64>, step: f64, mut remark
         disturbed_from_s: departs.map(|it| it.0),
         disturbed_ms,
         overshoot_percent,
-        waveform_before: first.and_then(|it| waveform(it, sine.frequency)).map(Cow::Borrowed),
-        waveform_after: last.and_then(|it| waveform(it, sine.frequency)).map(Cow::Borrowed),
+        waveform_before: first
+            .and_then(|it| waveform(it, sine.frequency))
+            .map(Cow::Borrowed),
+        waveform_after: last
+            .and_then(|it| waveform(it, sine.frequency))
+            .map(Cow::Borrowed),
         lowest_v: None,
         below_ms: None,
         remarks,
     }
 }
 
-/// The period of the first part, s, from rising crossings with a hysteresis that noise does not get over.
+/// The period of the first part, s, from rising crossings with a hysteresis that noise does not get
+/// over.
 fn period(samples: &[Sample]) -> Option<f64> {
     let mut sizes: Vec<f64> = samples.iter().map(|it| it.1.abs()).collect();
     let high = quantile(&mut sizes, 90);
@@ -194,7 +241,9 @@ fn period(samples: &[Sample]) -> Option<f64> {
         }
     }
     let apart: Vec<f64> = rising.windows(2).map(|it| it[1] - it[0]).collect();
-    (!apart.is_empty()).then(|| median(apart)).filter(|it| *it > 0.0)
+    (!apart.is_empty())
+        .then(|| median(apart))
+        .filter(|it| *it > 0.0)
 }
 
 /// a·cos + b·sin + offset at a frequency.
@@ -211,11 +260,18 @@ impl Sine {
         let (mut low, mut high) = (guess * 0.96, guess * 1.04);
         let squares = |frequency: f64| {
             let it = Self::at_frequency(samples, frequency);
-            samples.iter().map(|sample| (sample.1 - it.at(sample.0)).powi(2)).sum::<f64>()
+            samples
+                .iter()
+                .map(|sample| (sample.1 - it.at(sample.0)).powi(2))
+                .sum::<f64>()
         };
         for _ in 0..40 {
             let (a, b) = (low + (high - low) / 3.0, high - (high - low) / 3.0);
-            if squares(a) < squares(b) { high = b } else { low = a }
+            if squares(a) < squares(b) {
+                high = b;
+            } else {
+                low = a;
+            }
         }
         Self::at_frequency(samples, f64::midpoint(low, high))
     }
@@ -224,7 +280,11 @@ impl Sine {
         // Normal equations of three unknowns, by Cramer's rule.
         let mut m = [[0.0_f64; 4]; 3];
         for (time, volts) in samples {
-            let row = [(TAU * frequency * time).cos(), (TAU * frequency * time).sin(), 1.0];
+            let row = [
+                (TAU * frequency * time).cos(),
+                (TAU * frequency * time).sin(),
+                1.0,
+            ];
             for i in 0..3 {
                 for j in 0..3 {
                     m[i][j] += row[i] * row[j];
@@ -235,12 +295,24 @@ impl Sine {
         let det = |a: usize, b: usize, c: usize| {
             let col = [a, b, c];
             let g = |r: usize, k: usize| m[r][col[k]];
-            g(0, 0) * (g(1, 1) * g(2, 2) - g(1, 2) * g(2, 1)) - g(0, 1) * (g(1, 0) * g(2, 2) - g(1, 2) * g(2, 0))
+            g(0, 0) * (g(1, 1) * g(2, 2) - g(1, 2) * g(2, 1))
+                - g(0, 1) * (g(1, 0) * g(2, 2) - g(1, 2) * g(2, 0))
                 + g(0, 2) * (g(1, 0) * g(2, 1) - g(1, 1) * g(2, 0))
         };
         let whole = det(0, 1, 2);
-        let part = |value: f64| if whole.abs() > 1e-12 { value / whole } else { 0.0 };
-        Self { frequency, cosine: part(det(3, 1, 2)), sine: part(det(0, 3, 2)), offset: part(det(0, 1, 3)) }
+        let part = |value: f64| {
+            if whole.abs() > 1e-12 {
+                value / whole
+            } else {
+                0.0
+            }
+        };
+        Self {
+            frequency,
+            cosine: part(det(3, 1, 2)),
+            sine: part(det(0, 3, 2)),
+            offset: part(det(0, 1, 3)),
+        }
     }
 
     fn at(&self, time: f64) -> f64 {
@@ -259,7 +331,11 @@ impl Sine {
 fn longest_below(samples: &[Sample], level: f64, gap: f64) -> Option<(f64, f64)> {
     let cross = |a: Sample, b: Sample| {
         let (a_size, b_size) = (a.1.abs(), b.1.abs());
-        if (a_size - b_size).abs() < 1e-12 { b.0 } else { a.0 + (level - a_size) / (b_size - a_size) * (b.0 - a.0) }
+        if (a_size - b_size).abs() < 1e-12 {
+            b.0
+        } else {
+            a.0 + (level - a_size) / (b_size - a_size) * (b.0 - a.0)
+        }
     };
     let mut longest: Option<(f64, f64)> = None;
     let mut from: Option<f64> = None;
@@ -292,7 +368,8 @@ fn longest_below(samples: &[Sample], level: f64, gap: f64) -> Option<(f64, f64)>
     longest
 }
 
-/// The first time from `start` on after which every whole cycle's RMS stays within a tenth of nominal.
+/// The first time from `start` on after which every whole cycle's RMS stays within a tenth of
+/// nominal.
 fn well_from(samples: &[Sample], start: f64, period: f64, nominal_rms: f64) -> Option<f64> {
     // Sums of v² over time, so that any cycle is a difference.
     let mut sums = vec![0.0; samples.len()];
@@ -302,14 +379,26 @@ fn well_from(samples: &[Sample], start: f64, period: f64, nominal_rms: f64) -> O
     }
     let end = samples[samples.len() - 1].0;
     let sum_to = |time: f64| {
-        let index = samples.partition_point(|it| it.0 < time).clamp(1, samples.len() - 1);
+        let index = samples
+            .partition_point(|it| it.0 < time)
+            .clamp(1, samples.len() - 1);
         let (a, b) = (samples[index - 1].0, samples[index].0);
-        let share = if b > a { ((time - a) / (b - a)).clamp(0.0, 1.0) } else { 0.0 };
+        let share = if b > a {
+            ((time - a) / (b - a)).clamp(0.0, 1.0)
+        } else {
+            0.0
+        };
         sums[index - 1] + share * (sums[index] - sums[index - 1])
     };
     let mut well = None;
-    for it in samples.iter().rev().filter(|it| it.0 >= start && it.0 + period <= end + period * 1e-6) {
-        let rms = ((sum_to(it.0 + period) - sum_to(it.0)) / period).max(0.0).sqrt();
+    for it in samples
+        .iter()
+        .rev()
+        .filter(|it| it.0 >= start && it.0 + period <= end + period * 1e-6)
+    {
+        let rms = ((sum_to(it.0 + period) - sum_to(it.0)) / period)
+            .max(0.0)
+            .sqrt();
         if (rms - nominal_rms).abs() > WELL * nominal_rms {
             break;
         }
@@ -345,22 +434,49 @@ fn whole_cycles(samples: &[Sample], from: f64, to: f64, period: f64) -> Option<&
 fn waveform(samples: &[Sample], frequency: f64) -> Option<&'static str> {
     let sine = Sine::through(samples, frequency);
     let square = |it: &dyn Fn(&Sample) -> f64| samples.iter().map(|s| it(s).powi(2)).sum::<f64>();
-    let (all, rest) = (square(&|it| it.1 - sine.offset), square(&|it| it.1 - sine.at(it.0)));
-    (all > 0.0).then(|| if (rest / all).sqrt() > STEPPED { "stepped" } else { "sine" })
+    let (all, rest) = (
+        square(&|it| it.1 - sine.offset),
+        square(&|it| it.1 - sine.at(it.0)),
+    );
+    (all > 0.0).then(|| {
+        if (rest / all).sqrt() > STEPPED {
+            "stepped"
+        } else {
+            "sine"
+        }
+    })
 }
 
-fn direct(samples: &[Sample], nominal_v: Option<f64>, minimum_v: Option<f64>, remarks: Vec<String>) -> Capture {
+fn direct(
+    samples: &[Sample],
+    nominal_v: Option<f64>,
+    minimum_v: Option<f64>,
+    remarks: Vec<String>,
+) -> Capture {
     let nominal = nominal_v.unwrap_or_else(|| median(samples.iter().map(|it| it.1).collect()));
-    // Noise from neighbours: a half of the variance of their differences, by its median, which no dip moves.
-    let steps: Vec<f64> = samples.windows(2).map(|it| (it[1].1 - it[0].1).abs()).collect();
+    // Noise from neighbours: a half of the variance of their differences, by its median, which no
+    // dip moves.
+    let steps: Vec<f64> = samples
+        .windows(2)
+        .map(|it| (it[1].1 - it[0].1).abs())
+        .collect();
     let noise = median(steps) / (0.6745 * SQRT_2);
     let wanted = (noise / (CALM * nominal.abs().max(1e-9))).powi(2);
-    let over = (1..=MOST_SMOOTHED).step_by(2).find(|it| *it as f64 >= wanted).unwrap_or(MOST_SMOOTHED);
+    let over = (1..=MOST_SMOOTHED)
+        .step_by(2)
+        .find(|it| *it as f64 >= wanted)
+        .unwrap_or(MOST_SMOOTHED);
     let calm: Vec<Sample> = (0..samples.len())
         .map(|index| {
-            let (from, to) = (index.saturating_sub(over / 2), (index + over / 2 + 1).min(samples.len()));
+            let (from, to) = (
+                index.saturating_sub(over / 2),
+                (index + over / 2 + 1).min(samples.len()),
+            );
             let part = &samples[from..to];
-            (samples[index].0, part.iter().map(|it| it.1).sum::<f64>() / part.len() as f64)
+            (
+                samples[index].0,
+                part.iter().map(|it| it.1).sum::<f64>() / part.len() as f64,
+            )
         })
         .collect();
     let lowest = calm.iter().map(|it| it.1).fold(f64::INFINITY, f64::min);
@@ -389,7 +505,11 @@ fn longest_under(samples: &[Sample], level: f64) -> f64 {
     for (index, it) in samples.iter().enumerate() {
         let before = index.checked_sub(1).map(|it| samples[it]);
         let cross = |a: Sample| {
-            if (a.1 - it.1).abs() < 1e-12 { it.0 } else { a.0 + (a.1 - level) / (a.1 - it.1) * (it.0 - a.0) }
+            if (a.1 - it.1).abs() < 1e-12 {
+                it.0
+            } else {
+                a.0 + (a.1 - level) / (a.1 - it.1) * (it.0 - a.0)
+            }
         };
         match (it.1 < level, from) {
             (true, None) => from = Some(before.map_or(it.0, cross)),
@@ -400,5 +520,7 @@ fn longest_under(samples: &[Sample], level: f64) -> f64 {
             _ => {}
         }
     }
-    from.map_or(longest, |start| longest.max(samples[samples.len() - 1].0 - start))
+    from.map_or(longest, |start| {
+        longest.max(samples[samples.len() - 1].0 - start)
+    })
 }

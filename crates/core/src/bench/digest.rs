@@ -45,8 +45,8 @@ pub struct Digest {
     pub moments: Vec<[f64; 3]>,
 }
 
-/// How close rows of a file may be before they are taken together, s: a scope's finer than any definition of a
-/// capture, a logger's finer than any phase.
+/// How close rows of a file may be before they are taken together, s: a scope's finer than any
+/// definition of a capture, a logger's finer than any phase.
 pub const fn fine_s(protocol: Protocol) -> f64 {
     match protocol {
         Protocol::Switchover => 20e-6,
@@ -59,20 +59,38 @@ pub const fn fine_s(protocol: Protocol) -> f64 {
 /// # Errors
 /// Where it lacks a column or rows, its times fall, or the protocol reads no file; names the field.
 pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<Digest, Refused> {
-    let time = log.of(Holds::Time).ok_or(("file", "has no column of times; say which one it is".to_owned()))?;
+    let time = log.of(Holds::Time).ok_or((
+        "file",
+        "has no column of times; say which one it is".to_owned(),
+    ))?;
     let (volts, amps) = (log.of(Holds::Volts), log.of(Holds::Amps));
-    let begin = time.iter().copied().find(|it| it.is_finite()).unwrap_or(0.0);
-    let end = time.iter().copied().rev().find(|it| it.is_finite()).unwrap_or(begin);
+    let begin = time
+        .iter()
+        .copied()
+        .find(|it| it.is_finite())
+        .unwrap_or(0.0);
+    let end = time
+        .iter()
+        .copied()
+        .rev()
+        .find(|it| it.is_finite())
+        .unwrap_or(begin);
     let mut remarks = Vec::new();
     let places = |count: usize, one: &str, many: &str| match count {
         1 => format!("one {one}"),
         _ => format!("{count} {many}"),
     };
     if log.gaps > 0 {
-        remarks.push(format!("{}: what happened there is not known", places(log.gaps, "gap", "gaps")));
+        remarks.push(format!(
+            "{}: what happened there is not known",
+            places(log.gaps, "gap", "gaps")
+        ));
     }
     if log.doubles > 0 {
-        remarks.push(format!("{} with the time of the row before", places(log.doubles, "row", "rows")));
+        remarks.push(format!(
+            "{} with the time of the row before",
+            places(log.doubles, "row", "rows")
+        ));
     }
     let mut found = Digest {
         name: name.chars().take(120).collect(),
@@ -86,15 +104,32 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
     };
     match protocol {
         Protocol::Switchover => {
-            let volts = volts.ok_or(("file", "has no column of volts; say which one it is".to_owned()))?;
+            let volts = volts.ok_or((
+                "file",
+                "has no column of volts; say which one it is".to_owned(),
+            ))?;
             let pairs = time.iter().copied().zip(volts.iter().copied());
-            let samples: Vec<Sample> = pairs.filter(|it| it.0.is_finite() && it.1.is_finite()).collect();
-            let nominal = plan.site.mains.as_ref().map_or(230.0, |it| it.voltage_v.get());
+            let samples: Vec<Sample> = pairs
+                .filter(|it| it.0.is_finite() && it.1.is_finite())
+                .collect();
+            let nominal = plan
+                .site
+                .mains
+                .as_ref()
+                .map_or(230.0, |it| it.voltage_v.get());
             let is_high = samples.iter().any(|it| it.1.abs() > nominal / 2.0);
-            found.capture = Some(capture(&samples, is_high.then_some(nominal), None).map_err(|why| ("file", why))?);
-            // What is looked at is the switch: three cycles before it, and as long as it takes to be well again after.
-            let span = found.capture.as_ref().and_then(|it| Some((it.disturbed_from_s?, it.disturbed_ms? / 1000.0)));
-            let (from, to) = span.map_or((begin, end), |(from, long)| (from - BEFORE_S, from + long + AFTER_S));
+            found.capture = Some(
+                capture(&samples, is_high.then_some(nominal), None).map_err(|why| ("file", why))?,
+            );
+            // What is looked at is the switch: three cycles before it, and as long as it takes to
+            // be well again after.
+            let span = found
+                .capture
+                .as_ref()
+                .and_then(|it| Some((it.disturbed_from_s?, it.disturbed_ms? / 1000.0)));
+            let (from, to) = span.map_or((begin, end), |(from, long)| {
+                (from - BEFORE_S, from + long + AFTER_S)
+            });
             let looked_at = samples.iter().filter(|it| it.0 >= from && it.0 <= to);
             found.trace = thinned(looked_at.map(|it| ((it.0 - begin) * 1000.0, it.1)), DRAWN);
         }
@@ -105,15 +140,24 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
                 (None, Some(volts), Some(amps)) => volts[index] * amps[index],
                 _ => f64::NAN,
             };
-            found.trace = thinned((0..time.len()).map(|it| (time[it] - begin, watts(it))), DRAWN);
+            found.trace = thinned(
+                (0..time.len()).map(|it| (time[it] - begin, watts(it))),
+                DRAWN,
+            );
         }
         Protocol::Capacity => {
             let (Some(volts), Some(amps)) = (volts, amps) else {
-                return Err(("file", "needs volts and amperes; say which columns they are".into()));
+                return Err((
+                    "file",
+                    "needs volts and amperes; say which columns they are".into(),
+                ));
             };
             let all = (0..time.len()).map(|it| [(time[it] - begin) / 3600.0, volts[it], amps[it]]);
-            let whole: Vec<[f64; 3]> = all.filter(|it| it.iter().all(|it| it.is_finite())).collect();
-            // A discharge is smooth: every so many rows are as good as all, as long as the last one is among them.
+            let whole: Vec<[f64; 3]> = all
+                .filter(|it| it.iter().all(|it| it.is_finite()))
+                .collect();
+            // A discharge is smooth: every so many rows are as good as all, as long as the last one
+            // is among them.
             let every = whole.len().div_ceil(MOMENTS).max(1);
             found.moments = whole.iter().copied().step_by(every).collect();
             if let Some(last) = whole.last().filter(|it| found.moments.last() != Some(it)) {
@@ -121,7 +165,15 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
             }
             found.trace = thinned(whole.iter().map(|it| (it[0], it[1])), DRAWN);
         }
-        other => return Err(("file", format!("is nothing that \"{}\" reads; its readings are typed", other.word()))),
+        other => {
+            return Err((
+                "file",
+                format!(
+                    "is nothing that \"{}\" reads; its readings are typed",
+                    other.word()
+                ),
+            ));
+        }
     }
     Ok(found)
 }

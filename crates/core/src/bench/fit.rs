@@ -1,8 +1,9 @@
 //! Efficiency over load: points of power out and in, and the loss law that goes through them.
 //!
-//! loss = idle + k·P + q·P², fitted to `P_in − P_out` by least squares with none of the three below zero. With three
-//! unknowns the best of the eight choices of which stay at zero is the exact answer of non-negative least squares
-//! (Lawson and Hanson 1974, chapter 23). How far each part may be from the truth is told by [`super::spread`].
+//! loss = idle + k·P + q·P², fitted to `P_in − P_out` by least squares with none of the three below
+//! zero. With three unknowns the best of the eight choices of which stay at zero is the exact
+//! answer of non-negative least squares (Lawson and Hanson 1974, chapter 23). How far each part may
+//! be from the truth is told by [`super::spread`].
 
 use super::meter::{Known, student};
 use super::power::{Pair, Row, dot};
@@ -20,8 +21,9 @@ pub struct LossFit {
     pub proportional: f64,
     /// Lost per squared watt of output, 1/W.
     pub quadratic_per_w: f64,
-    /// Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows, or anew in each) and what the
-    /// points scatter; none where nothing is known of the meters and as many unknowns as points leave nothing to judge by.
+    /// Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows,
+    /// or anew in each) and what the points scatter; none where nothing is known of the meters and
+    /// as many unknowns as points leave nothing to judge by.
     pub plus_minus: Option<[f64; 3]>,
     /// Root of the mean squared residual, W.
     pub rms_w: f64,
@@ -63,45 +65,78 @@ type Square = [[f64; 3]; 3];
 /// Fits the loss law to points.
 ///
 /// # Errors
-/// Where there are fewer than three points at different outputs, or a point gives more than it takes.
+/// Where there are fewer than three points at different outputs, or a point gives more than it
+/// takes.
 pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
     for (index, it) in points.iter().enumerate() {
         let (out, input) = (it.out.watts, it.input.watts);
         if !(out.is_finite() && input.is_finite() && out >= 0.0) {
-            return Err(format!("point {}: power out must be a number of 0 W or more", index + 1));
+            return Err(format!(
+                "point {}: power out must be a number of 0 W or more",
+                index + 1
+            ));
         }
         if input + it.input.known().plus_minus + it.out.known().plus_minus < out {
             return Err(format!(
-                "point {}: {out} W come out of {input} W; swap the columns, or look which meter stands where",
+                "point {}: {out} W come out of {input} W; swap the columns, or look which meter \
+                stands where",
                 index + 1
             ));
         }
     }
     let outputs = outputs(points);
     if outputs.len() < LEAST {
-        return Err(format!("there are {} points at different outputs; measure at three or more", outputs.len()));
+        return Err(format!(
+            "there are {} points at different outputs; measure at three or more",
+            outputs.len()
+        ));
     }
     // Outputs are taken as shares of the largest, so that the three unknowns weigh alike.
     let scale = outputs[outputs.len() - 1].max(1e-9);
     let row = |out: f64| -> Row { [1.0, out / scale, (out / scale).powi(2)] };
     let rows: Vec<Row> = points.iter().map(|it| row(it.out.watts)).collect();
-    let losses: Vec<f64> = points.iter().map(|it| it.input.watts - it.out.watts).collect();
+    let losses: Vec<f64> = points
+        .iter()
+        .map(|it| it.input.watts - it.out.watts)
+        .collect();
     let first = least_squares(&rows, &losses).0;
     let slope = |it: &Pair| 1.0 + (first[1] + 2.0 * first[2] * it.out.watts / scale) / scale;
-    let spread = weigh(&rows, &losses, points, &points.iter().map(slope).collect::<Vec<_>>());
-    let law = [spread.law[0], spread.law[1] / scale, spread.law[2] / (scale * scale)];
+    let spread = weigh(
+        &rows,
+        &losses,
+        points,
+        &points.iter().map(slope).collect::<Vec<_>>(),
+    );
+    let law = [
+        spread.law[0],
+        spread.law[1] / scale,
+        spread.law[2] / (scale * scale),
+    ];
     let at = |out: f64| law[0] + law[1] * out + law[2] * out * out;
-    let residuals: Vec<f64> = points.iter().zip(&losses).map(|(it, loss)| loss - at(it.out.watts)).collect();
+    let residuals: Vec<f64> = points
+        .iter()
+        .zip(&losses)
+        .map(|(it, loss)| loss - at(it.out.watts))
+        .collect();
     let squares: f64 = residuals.iter().map(|it| it * it).sum();
     let n = points.len();
     let half = |row: Row| spread.half(row);
-    let own =
-        || Some([half([1.0, 0.0, 0.0])?, half([0.0, 1.0 / scale, 0.0])?, half([0.0, 0.0, 1.0 / (scale * scale)])?]);
+    let own = || {
+        Some([
+            half([1.0, 0.0, 0.0])?,
+            half([0.0, 1.0 / scale, 0.0])?,
+            half([0.0, 0.0, 1.0 / (scale * scale)])?,
+        ])
+    };
     let plus_minus = own();
     let (from, to) = (outputs[0], outputs[outputs.len() - 1]);
     let band = (0..BAND).map(|step| {
         let out_w = from + (to - from) * step as f64 / (BAND - 1) as f64;
-        BandPoint { out_w, loss_w: at(out_w), plus_minus: half(row(out_w)).unwrap_or(0.0) }
+        BandPoint {
+            out_w,
+            loss_w: at(out_w),
+            plus_minus: half(row(out_w)).unwrap_or(0.0),
+        }
     });
     Ok(LossFit {
         idle_w: law[0],
@@ -127,11 +162,21 @@ pub(super) fn outputs(points: &[Pair]) -> Vec<f64> {
 
 /// The best of all choices of which unknowns stay at zero, and which did not.
 fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
-    let mut best = ([0.0; 3], [false; 3], losses.iter().map(|it| it * it).sum::<f64>());
+    let mut best = (
+        [0.0; 3],
+        [false; 3],
+        losses.iter().map(|it| it * it).sum::<f64>(),
+    );
     for choice in 1_u8..8 {
         let kept = [0, 1, 2].map(|it| choice >> it & 1 == 1);
-        let Some(found) = solved(rows, losses, kept) else { continue };
-        let squares: f64 = rows.iter().zip(losses).map(|(row, loss)| (loss - dot(*row, found)).powi(2)).sum();
+        let Some(found) = solved(rows, losses, kept) else {
+            continue;
+        };
+        let squares: f64 = rows
+            .iter()
+            .zip(losses)
+            .map(|(row, loss)| (loss - dot(*row, found)).powi(2))
+            .sum();
         if found.iter().all(|it| *it >= 0.0) && squares < best.2 - 1e-15 * best.2.abs() {
             best = (found, kept, squares);
         }
@@ -140,7 +185,9 @@ fn least_squares(rows: &[Row], losses: &[f64]) -> (Row, [bool; 3]) {
 }
 
 fn variance(of: Square, row: Row) -> f64 {
-    (0..3).map(|i| (0..3).map(|j| row[i] * of[i][j] * row[j]).sum::<f64>()).sum()
+    (0..3)
+        .map(|i| (0..3).map(|j| row[i] * of[i][j] * row[j]).sum::<f64>())
+        .sum()
 }
 
 /// The normal matrix of the kept unknowns; the others stand by themselves.
@@ -160,8 +207,16 @@ fn normal(rows: &[Row], kept: [bool; 3]) -> Square {
 
 fn solved(rows: &[Row], losses: &[f64], kept: [bool; 3]) -> Option<Row> {
     let inverse = inverse(normal(rows, kept))?;
-    let right =
-        [0, 1, 2].map(|i| if kept[i] { rows.iter().zip(losses).map(|(row, loss)| row[i] * loss).sum() } else { 0.0 });
+    let right = [0, 1, 2].map(|i| {
+        if kept[i] {
+            rows.iter()
+                .zip(losses)
+                .map(|(row, loss)| row[i] * loss)
+                .sum()
+        } else {
+            0.0
+        }
+    });
     Some([0, 1, 2].map(|i| dot(inverse[i], right)))
 }
 
@@ -186,8 +241,9 @@ fn inverse(of: Square) -> Option<Square> {
     Some(inverse)
 }
 
-/// Points that the others do not expect: left out of the fit, further from it than half as much again as the 95 %
-/// interval of what the rest expects there (deleted residuals, Belsley, Kuh and Welsch 1980, 2.1).
+/// Points that the others do not expect: left out of the fit, further from it than half as much
+/// again as the 95 % interval of what the rest expects there (deleted residuals, Belsley, Kuh and
+/// Welsch 1980, 2.1).
 fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
     if rows.len() < 6 {
         return Vec::new();
@@ -195,7 +251,11 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
     // Of very many points none bends the law, and each without the others would take for ever.
     if rows.len() > MANY {
         let (law, _) = least_squares(rows, losses);
-        let off: Vec<f64> = rows.iter().zip(losses).map(|(row, loss)| (loss - dot(*row, law)).abs()).collect();
+        let off: Vec<f64> = rows
+            .iter()
+            .zip(losses)
+            .map(|(row, loss)| (loss - dot(*row, law)).abs())
+            .collect();
         let spread = (off.iter().map(|it| it * it).sum::<f64>() / off.len() as f64).sqrt();
         let size = losses.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
         let most = (FAR * spread).max(1e-6 * size);
@@ -203,16 +263,22 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
     }
     let is_out = |index: &usize| {
         let others = || (0..rows.len()).filter(|it| it != index);
-        let (kept_rows, kept_losses): (Vec<Row>, Vec<f64>) = others().map(|it| (rows[it], losses[it])).unzip();
+        let (kept_rows, kept_losses): (Vec<Row>, Vec<f64>) =
+            others().map(|it| (rows[it], losses[it])).unzip();
         let (law, kept) = least_squares(&kept_rows, &kept_losses);
-        let squares: f64 = others().map(|it| (losses[it] - dot(rows[it], law)).powi(2)).sum();
-        let dof = (rows.len() - 1).saturating_sub(kept.iter().filter(|it| **it).count()).max(1);
+        let squares: f64 = others()
+            .map(|it| (losses[it] - dot(rows[it], law)).powi(2))
+            .sum();
+        let dof = (rows.len() - 1)
+            .saturating_sub(kept.iter().filter(|it| **it).count())
+            .max(1);
         // A point at the end of the range is expected less surely than one in the middle.
         let own = [0, 1, 2].map(|it| if kept[it] { rows[*index][it] } else { 0.0 });
         let lever = inverse(normal(&kept_rows, kept)).map_or(0.0, |of| variance(of, own).max(0.0));
         let spread = (squares / dof as f64 * (1.0 + lever)).sqrt();
         let size = losses.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
-        (losses[*index] - dot(rows[*index], law)).abs() > (1.5 * student(dof) * spread).max(1e-6 * size)
+        (losses[*index] - dot(rows[*index], law)).abs()
+            > (1.5 * student(dof) * spread).max(1e-6 * size)
     };
     (0..rows.len()).filter(is_out).collect()
 }
@@ -220,14 +286,28 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
 fn sentence(law: Row, plus_minus: Option<Row>, range: [f64; 2]) -> String {
     use crate::limits::percent;
     use crate::say::Amount;
-    let idle = Known { value: law[0], plus_minus: plus_minus.map_or(0.0, |it| it[0]) };
-    let mut text = format!("Idle {}: {} a day", idle.words("W"), Amount(law[0] * 24.0, "Wh"));
+    let idle = Known {
+        value: law[0],
+        plus_minus: plus_minus.map_or(0.0, |it| it[0]),
+    };
+    let mut text = format!(
+        "Idle {}: {} a day",
+        idle.words("W"),
+        Amount(law[0] * 24.0, "Wh")
+    );
     if law[1] > 0.0 {
         text += &format!("; {} of the load", percent(law[1]));
     }
     if law[2] > 0.0 {
-        text +=
-            &format!("; {} at {} with its square", Amount(law[2] * range[1] * range[1], "W"), Amount(range[1], "W"));
+        text += &format!(
+            "; {} at {} with its square",
+            Amount(law[2] * range[1] * range[1], "W"),
+            Amount(range[1], "W")
+        );
     }
-    text + &format!(". Measured from {} to {}.", Amount(range[0], "W"), Amount(range[1], "W"))
+    text + &format!(
+        ". Measured from {} to {}.",
+        Amount(range[0], "W"),
+        Amount(range[1], "W")
+    )
 }

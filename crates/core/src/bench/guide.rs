@@ -86,25 +86,37 @@ pub struct Guide {
     pub invalid: &'static [&'static str],
     /// When to stop at once.
     pub stop: &'static str,
-    /// What is read in each row; nothing where it comes from a file alone, or where the columns hang on the subject.
+    /// What is read in each row; nothing where it comes from a file alone, or where the columns
+    /// hang on the subject.
     pub readings: Vec<Reading>,
     /// Columns of the file that it reads; nothing where it is read by hand alone.
     pub file: Option<&'static str>,
 }
 
 pub(super) const fn step(words: &'static str) -> Step {
-    Step { words, wait_s: None }
+    Step {
+        words,
+        wait_s: None,
+    }
 }
 pub(super) const fn wait(words: &'static str, seconds: u32) -> Step {
-    Step { words, wait_s: Some(seconds) }
+    Step {
+        words,
+        wait_s: Some(seconds),
+    }
 }
 pub(super) const fn meter(name: &'static str, side: &'static str, series: bool) -> Meter {
     Meter { name, side, series }
 }
 pub(super) fn columns(of: &[(&str, &'static str, u8)]) -> Vec<Reading> {
-    of.iter().map(|(name, unit, digits)| Reading::of(*name, unit, *digits)).collect()
+    of.iter()
+        .map(|(name, unit, digits)| Reading::of(*name, unit, *digits))
+        .collect()
 }
 
-pub(super) const BATTERY: &str = "A battery gives its whole short-circuit current: the fuse stays in, tools are insulated, the ammeter's leads never touch across the terminals.";
-pub(super) const MAINS: &str = "Where the output is mains: it can kill. Use a plug-in meter, open nothing, and leave wiring to a licensed electrician.";
-pub(super) const HOT: &str = "Loads get hot: lamps and heaters on stone, nothing near them that burns.";
+pub(super) const BATTERY: &str = "A battery gives its whole short-circuit current: the fuse stays \
+    in, tools are insulated, the ammeter's leads never touch across the terminals.";
+pub(super) const MAINS: &str = "Where the output is mains: it can kill. Use a plug-in meter, open \
+    nothing, and leave wiring to a licensed electrician.";
+pub(super) const HOT: &str =
+    "Loads get hot: lamps and heaters on stone, nothing near them that burns.";

@@ -44,7 +44,8 @@ impl Holds {
     ];
 }
 
-/// What somebody says that a column holds, where the head does not say it: `volts`, or `time:0.001` for milliseconds.
+/// What somebody says that a column holds, where the head does not say it: `volts`, or `time:0.001`
+/// for milliseconds.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Pick {
     /// What it holds.
@@ -66,10 +67,20 @@ impl std::str::FromStr for Pick {
         let holds = Holds::WORDS.iter().find(|it| it.0 == word).map(|it| it.1);
         let holds = holds.ok_or_else(|| {
             let known: Vec<&str> = Holds::WORDS.iter().map(|it| it.0).collect();
-            format!("\"{word}\" is nothing that a column holds; use one of {}", known.join(", "))
+            format!(
+                "\"{word}\" is nothing that a column holds; use one of {}",
+                known.join(", ")
+            )
         })?;
-        let scale = scale.parse().ok().filter(|it: &f64| it.is_finite() && *it > 0.0);
-        Ok(Self { holds, scale: scale.ok_or_else(|| format!("\"{text}\" needs a number above 0 behind the colon"))? })
+        let scale = scale
+            .parse()
+            .ok()
+            .filter(|it: &f64| it.is_finite() && *it > 0.0);
+        Ok(Self {
+            holds,
+            scale: scale
+                .ok_or_else(|| format!("\"{text}\" needs a number above 0 behind the colon"))?,
+        })
     }
 }
 
@@ -145,7 +156,8 @@ impl Log {
 
 /// Steps by which the ordinary one is told.
 const STEPS: usize = 500;
-/// A thrifty reader holds no more rows than this; of longer files every two are taken together, and again.
+/// A thrifty reader holds no more rows than this; of longer files every two are taken together, and
+/// again.
 const MOST_HELD: usize = 1 << 18;
 /// So many ordinary steps without a row are a gap.
 const GAP: f64 = 5.0;
@@ -203,9 +215,9 @@ impl Reader {
         self
     }
 
-    /// One that keeps only columns whose content it knows, and takes rows together that are nearer than `fine_s`
-    /// seconds, each column by its mean. Of a file that is longer still it takes every two rows together, and again, so
-    /// that it never holds more than 262,144.
+    /// One that keeps only columns whose content it knows, and takes rows together that are nearer
+    /// than `fine_s` seconds, each column by its mean. Of a file that is longer still it takes
+    /// every two rows together, and again, so that it never holds more than 262,144.
     #[must_use]
     pub fn thrifty(mut self, fine_s: f64) -> Self {
         self.known_only = true;
@@ -233,20 +245,29 @@ impl Reader {
                 if cell.is_empty() {
                     continue;
                 }
-                return Err(self
-                    .wrong(index + 1, format!("“{cell}” stands beyond the last head; name its column, or remove it")));
+                return Err(self.wrong(
+                    index + 1,
+                    format!("“{cell}” stands beyond the last head; name its column, or remove it"),
+                ));
             }
             row.push(self.value(index, cell)?);
         }
         row.resize(self.log.columns.len(), f64::NAN);
-        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time);
+        let time = self
+            .log
+            .columns
+            .iter()
+            .position(|it| it.holds == Holds::Time);
         if let Some(time) = time.filter(|it| row[*it].is_nan()) {
             self.row = row;
             // Spreadsheets end in rows of nothing.
             if cells(line, mark).all(|it| it.is_empty()) {
                 return Ok(());
             }
-            return Err(self.wrong(time + 1, "has no time; give it one, or remove the row".into()));
+            return Err(self.wrong(
+                time + 1,
+                "has no time; give it one, or remove the row".into(),
+            ));
         }
         self.take(&row);
         self.row = row;
@@ -256,7 +277,12 @@ impl Reader {
     /// Takes a row: by itself, or together with those near it.
     fn take(&mut self, row: &[f64]) {
         self.log.rows += 1;
-        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time).map(|it| row[it]);
+        let time = self
+            .log
+            .columns
+            .iter()
+            .position(|it| it.holds == Holds::Time)
+            .map(|it| row[it]);
         if let Some(time) = time.filter(|it| it.is_finite()) {
             self.watch(time);
         }
@@ -276,14 +302,24 @@ impl Reader {
         }
         self.let_go();
         self.group_from = time;
-        self.group.extend(row.iter().map(|it| if it.is_finite() { (*it, 1) } else { (0.0, 0) }));
+        self.group.extend(
+            row.iter()
+                .map(|it| if it.is_finite() { (*it, 1) } else { (0.0, 0) }),
+        );
     }
 
     /// Keeps the mean of what was taken together.
     fn let_go(&mut self) {
         let group = std::mem::take(&mut self.group);
         for (index, (sum, count)) in group.iter().enumerate() {
-            self.keep(index, if *count == 0 { f64::NAN } else { sum / f64::from(*count) });
+            self.keep(
+                index,
+                if *count == 0 {
+                    f64::NAN
+                } else {
+                    sum / f64::from(*count)
+                },
+            );
         }
         self.group = group;
         self.group.clear();
@@ -308,7 +344,12 @@ impl Reader {
             });
             *column = pairs.collect();
         }
-        let time = self.log.columns.iter().position(|it| it.holds == Holds::Time).map(|it| &self.log.values[it]);
+        let time = self
+            .log
+            .columns
+            .iter()
+            .position(|it| it.holds == Holds::Time)
+            .map(|it| &self.log.values[it]);
         if let Some([first, .., last]) = time.map(Vec::as_slice) {
             // A hair less, so that rows that far apart by the clock are not taken for nearer.
             let apart = (last - first) / (MOST_HELD / 2 - 1) as f64;
@@ -322,7 +363,8 @@ impl Reader {
         }
     }
 
-    /// Counts double times and gaps, the ordinary step being the middle one of the first few hundred.
+    /// Counts double times and gaps, the ordinary step being the middle one of the first few
+    /// hundred.
     fn watch(&mut self, time: f64) {
         let step = time - std::mem::replace(&mut self.last_time, time);
         if self.log.rows < 2 {
@@ -349,29 +391,43 @@ impl Reader {
         let mut steps = std::mem::take(&mut self.steps);
         steps.sort_by(f64::total_cmp);
         let usual = steps[steps.len() / 2];
-        self.log.gaps = steps.iter().filter(|it| usual > 0.0 && **it > GAP * usual).count();
+        self.log.gaps = steps
+            .iter()
+            .filter(|it| usual > 0.0 && **it > GAP * usual)
+            .count();
         self.usual_step = Some(if usual > 0.0 { usual } else { f64::INFINITY });
     }
 
     fn wrong(&self, column: usize, sentence: String) -> Wrong {
-        Wrong { row: self.line, column, sentence: sentence.into() }
+        Wrong {
+            row: self.line,
+            column,
+            sentence: sentence.into(),
+        }
     }
 
     /// The first line that is no comment: the head.
     fn head(&mut self, line: &str) -> Result<(), Wrong> {
         let count = |mark: char| line.matches(mark).count();
-        let mark = ['\t', ';', '|', ','].into_iter().find(|it| count(*it) > 0).unwrap_or(' ');
+        let mark = ['\t', ';', '|', ',']
+            .into_iter()
+            .find(|it| count(*it) > 0)
+            .unwrap_or(' ');
         let heads: Vec<&str> = cells(line, mark).collect();
         if heads.iter().all(|it| number(it).is_some() || it.is_empty()) {
-            let sentence =
-                "there is no head; write one first, such as time_s,volts, with a name and a unit for each column";
+            let sentence = "there is no head; write one first, such as time_s,volts, with a name \
+                and a unit for each column";
             return Err(self.wrong(0, sentence.into()));
         }
         self.mark = Some(mark);
         self.log.columns = heads.iter().map(|it| column(it)).collect();
         if let Some(picks) = &self.picks {
             if picks.len() != heads.len() {
-                let sentence = format!("{} columns stand in the head, and {} are said", heads.len(), picks.len());
+                let sentence = format!(
+                    "{} columns stand in the head, and {} are said",
+                    heads.len(),
+                    picks.len()
+                );
                 return Err(self.wrong(0, sentence));
             }
             for (column, pick) in self.log.columns.iter_mut().zip(picks) {
@@ -412,7 +468,10 @@ impl Reader {
         } else {
             "write a number such as 12.5"
         };
-        Err(self.wrong(index + 1, format!("“{cell}” is no number for “{head}”; {remedy}")))
+        Err(self.wrong(
+            index + 1,
+            format!("“{cell}” is no number for “{head}”; {remedy}"),
+        ))
     }
 
     /// Ends the file.
@@ -423,7 +482,11 @@ impl Reader {
         self.settle();
         self.let_go();
         if self.log.rows == 0 {
-            return Err(Wrong { row: self.line.max(1), column: 0, sentence: "there are no rows of numbers".into() });
+            return Err(Wrong {
+                row: self.line.max(1),
+                column: 0,
+                sentence: "there are no rows of numbers".into(),
+            });
         }
         Ok(self.log)
     }
@@ -432,15 +495,23 @@ impl Reader {
 fn cells(line: &str, mark: char) -> impl Iterator<Item = &str> {
     // Blanks between cells come in any number.
     let blank = mark == ' ';
-    line.split(move |it: char| if blank { it.is_whitespace() } else { it == mark })
-        .filter(move |it| !blank || !it.is_empty())
-        .map(|it| it.trim().trim_matches('"').trim())
+    line.split(move |it: char| {
+        if blank {
+            it.is_whitespace()
+        } else {
+            it == mark
+        }
+    })
+    .filter(move |it| !blank || !it.is_empty())
+    .map(|it| it.trim().trim_matches('"').trim())
 }
 
 /// A number with a point, or with a comma for the decimals.
 fn number(cell: &str) -> Option<f64> {
     let found = cell.parse::<f64>().ok().or_else(|| {
-        (cell.matches(',').count() == 1 && !cell.contains('.')).then(|| cell.replace(',', ".").parse().ok()).flatten()
+        (cell.matches(',').count() == 1 && !cell.contains('.'))
+            .then(|| cell.replace(',', ".").parse().ok())
+            .flatten()
     });
     found.filter(|it: &f64| it.is_finite())
 }
@@ -453,10 +524,19 @@ fn clock(cell: &str) -> Option<f64> {
         None => (None, text.as_str()),
     };
     let mut parts = time.split(':');
-    let (hours, minutes) = (parts.next()?.parse::<f64>().ok()?, parts.next()?.parse::<f64>().ok()?);
-    let seconds = parts.next().map_or(Some(0.0), |it| it.parse::<f64>().ok())?;
+    let (hours, minutes) = (
+        parts.next()?.parse::<f64>().ok()?,
+        parts.next()?.parse::<f64>().ok()?,
+    );
+    let seconds = parts
+        .next()
+        .map_or(Some(0.0), |it| it.parse::<f64>().ok())?;
     let of_day = hours * 3600.0 + minutes * 60.0 + seconds;
-    if parts.next().is_some() || !(0.0..=86_400.0).contains(&of_day) || minutes >= 60.0 || seconds >= 61.0 {
+    if parts.next().is_some()
+        || !(0.0..=86_400.0).contains(&of_day)
+        || minutes >= 60.0
+        || seconds >= 61.0
+    {
         return None;
     }
     let days = match date {
@@ -472,10 +552,25 @@ fn clock(cell: &str) -> Option<f64> {
 /// What a head says: a name, and a unit behind an underscore, a slash, or in brackets.
 fn column(head: &str) -> Column {
     let lower = head.trim().to_lowercase().replace('µ', "u");
-    let bracketed = lower.split(['(', '[']).nth(1).and_then(|it| it.split([')', ']']).next());
-    let name = lower.split(['(', '[', '/']).next().unwrap_or_default().trim().to_owned();
-    let behind = lower.rsplit(['_', '/', ' ']).next().filter(|it| *it != lower.as_str());
-    let unit = bracketed.or(behind).unwrap_or(lower.as_str()).trim().to_owned();
+    let bracketed = lower
+        .split(['(', '['])
+        .nth(1)
+        .and_then(|it| it.split([')', ']']).next());
+    let name = lower
+        .split(['(', '[', '/'])
+        .next()
+        .unwrap_or_default()
+        .trim()
+        .to_owned();
+    let behind = lower
+        .rsplit(['_', '/', ' '])
+        .next()
+        .filter(|it| *it != lower.as_str());
+    let unit = bracketed
+        .or(behind)
+        .unwrap_or(lower.as_str())
+        .trim()
+        .to_owned();
     let is = |words: &[&str]| {
         let parts: Vec<&str> = name.split(|it: char| !it.is_alphanumeric()).collect();
         words.iter().any(|it| parts.contains(it))
@@ -508,5 +603,9 @@ fn column(head: &str) -> Column {
         _ if is(&["soc", "charge", "percent"]) => (Holds::Percent, 1.0),
         _ => (Holds::Other, 1.0),
     };
-    Column { head: head.trim().to_owned(), holds, scale }
+    Column {
+        head: head.trim().to_owned(),
+        holds,
+        scale,
+    }
 }

@@ -1,7 +1,8 @@
 //! What a meter shows, with what it may be off: half-widths of 95 % intervals.
 //!
-//! Products and quotients add relative parts in quadrature, sums absolute ones (JCGM 100:2008, 5.1.2); a display step
-//! d adds d/√3, the half-width that a rectangle of that width has at the same standard deviation.
+//! Products and quotients add relative parts in quadrature, sums absolute ones (JCGM 100:2008,
+//! 5.1.2); a display step d adds d/√3, the half-width that a rectangle of that width has at the
+//! same standard deviation.
 
 use crate::limits::amount;
 use crate::say::Measured;
@@ -21,7 +22,11 @@ pub struct Reading {
 
 impl Reading {
     pub(super) fn of(name: impl Into<String>, unit: &'static str, digits: u8) -> Self {
-        Self { name: name.into(), unit, digits }
+        Self {
+            name: name.into(),
+            unit,
+            digits,
+        }
     }
 }
 
@@ -49,7 +54,11 @@ impl Instrument {
     /// of amperes, watts and watt-hours, a kelvin, a tenth of the sun, and the last digit that is
     /// written down. What is counted is sure.
     pub fn usual(of: &Reading) -> Self {
-        let step = if of.unit.is_empty() { 0.0 } else { 10_f64.powi(-i32::from(of.digits)) };
+        let step = if of.unit.is_empty() {
+            0.0
+        } else {
+            10_f64.powi(-i32::from(of.digits))
+        };
         let (share, fixed) = match of.unit {
             "V" => (0.005, 0.0),
             "A" | "W" | "Wh" => (0.01, 0.0),
@@ -57,7 +66,12 @@ impl Instrument {
             "°C" => (0.0, 1.0),
             _ => (0.0, 0.0),
         };
-        Self { name: None, share, fixed, step }
+        Self {
+            name: None,
+            share,
+            fixed,
+            step,
+        }
     }
 
     /// A reading on it.
@@ -69,7 +83,10 @@ impl Instrument {
     /// ```
     pub fn read(&self, value: f64) -> Known {
         let own = self.share.abs() * value.abs() + self.fixed.abs();
-        Known { value, plus_minus: own.hypot(self.step.abs() / 3_f64.sqrt()) }
+        Known {
+            value,
+            plus_minus: own.hypot(self.step.abs() / 3_f64.sqrt()),
+        }
     }
 }
 
@@ -84,7 +101,8 @@ pub struct Known {
 }
 
 impl Known {
-    /// As a piece of a sentence, to the digits that its ± deserves: `6.13 ± 0.14 W`. Without a ± it is a plain amount.
+    /// As a piece of a sentence, to the digits that its ± deserves: `6.13 ± 0.14 W`. Without a ± it
+    /// is a plain amount.
     ///
     /// ```
     /// use ash_pond_core::{bench::Known, say::{Habits, render}};
@@ -103,44 +121,64 @@ impl Known {
 
     /// A value that is known without doubt.
     pub fn sure(value: f64) -> Self {
-        Self { value, plus_minus: 0.0 }
+        Self {
+            value,
+            plus_minus: 0.0,
+        }
     }
 
     /// The product of two that were read apart.
     #[must_use]
     pub fn times(self, other: Self) -> Self {
         let plus_minus = (self.plus_minus * other.value).hypot(self.value * other.plus_minus);
-        Self { value: self.value * other.value, plus_minus }
+        Self {
+            value: self.value * other.value,
+            plus_minus,
+        }
     }
 
     /// The quotient of two that were read apart; `other` is not 0.
     #[must_use]
     pub fn over(self, other: Self) -> Self {
         let value = self.value / other.value;
-        Self { value, plus_minus: (self.plus_minus / other.value).hypot(value * other.plus_minus / other.value) }
+        Self {
+            value,
+            plus_minus: (self.plus_minus / other.value)
+                .hypot(value * other.plus_minus / other.value),
+        }
     }
 
     /// The sum of two that were read apart.
     #[must_use]
     pub fn plus(self, other: Self) -> Self {
-        Self { value: self.value + other.value, plus_minus: self.plus_minus.hypot(other.plus_minus) }
+        Self {
+            value: self.value + other.value,
+            plus_minus: self.plus_minus.hypot(other.plus_minus),
+        }
     }
 
     /// The difference of two that were read apart.
     #[must_use]
     pub fn minus(self, other: Self) -> Self {
-        Self { value: self.value - other.value, ..self.plus(other) }
+        Self {
+            value: self.value - other.value,
+            ..self.plus(other)
+        }
     }
 
     /// A multiple by a number that is known without doubt.
     #[must_use]
     pub fn scaled(self, by: f64) -> Self {
-        Self { value: self.value * by, plus_minus: self.plus_minus * by.abs() }
+        Self {
+            value: self.value * by,
+            plus_minus: self.plus_minus * by.abs(),
+        }
     }
 }
 
-/// The factor by which the standard error of a mean of `dof` degrees of freedom is its 95 % half-width: Student's t,
-/// by the expansion of Fisher and Cornish (Abramowitz and Stegun 26.7.5), exact below 3.
+/// The factor by which the standard error of a mean of `dof` degrees of freedom is its 95 %
+/// half-width: Student's t, by the expansion of Fisher and Cornish (Abramowitz and Stegun 26.7.5),
+/// exact below 3.
 pub fn student(dof: usize) -> f64 {
     match dof {
         0 => f64::INFINITY,
@@ -152,7 +190,8 @@ pub fn student(dof: usize) -> f64 {
             z + (z3 + z) / (4.0 * n)
                 + (5.0 * z5 + 16.0 * z3 + 3.0 * z) / (96.0 * n * n)
                 + (3.0 * z7 + 19.0 * z5 + 17.0 * z3 - 15.0 * z) / (384.0 * n.powi(3))
-                + (79.0 * z.powi(9) + 776.0 * z7 + 1482.0 * z5 - 1920.0 * z3 - 945.0 * z) / (92_160.0 * n.powi(4))
+                + (79.0 * z.powi(9) + 776.0 * z7 + 1482.0 * z5 - 1920.0 * z3 - 945.0 * z)
+                    / (92_160.0 * n.powi(4))
         }
     }
 }

@@ -6,7 +6,8 @@
 //!   `digest`: what is kept of one
 //! - `fit`: a loss law through points, `spread`: how far it may be from the truth, `power`: what is
 //!   measured of it; `capture`: a switchover; `profile`: the phases of a device
-//! - `guide`: how a test is carried out; `history`: a figure over the years; `next`: what to measure next
+//! - `guide`: how a test is carried out; `history`: a figure over the years; `next`: what to
+//!   measure next
 //! - `place`: where a meter stood, and what came out there took from the store
 //! - `case`: a test as it is kept, and what tests share; `outcome`: what comes of one, as data;
 //!   `methods`: a module for each test; `test`: a test carried out, and its figures put into the
@@ -42,7 +43,9 @@ pub use meter::{Instrument, Known, Reading, student};
 pub use methods::guides;
 pub(crate) use next::{LEAST_SHARE, worth};
 pub use next::{Next, next};
-pub use outcome::{Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Stretch, Told, thinned};
+pub use outcome::{
+    Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Stretch, Told, thinned,
+};
 pub use power::{Moved, Pair, Power};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;

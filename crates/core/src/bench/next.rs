@@ -1,4 +1,5 @@
-//! What to measure next: over all figures of a plan, the test that narrows its answers most per minute of work.
+//! What to measure next: over all figures of a plan, the test that narrows its answers most per
+//! minute of work.
 //!
 //! A figure that nobody measured counts for what its ± does: to a day's watt-hours and to the worst
 //! finding (`matters`); to which of several arrangements of the same devices draws least
@@ -50,7 +51,8 @@ pub struct Next {
     pub needs: &'static [&'static str],
     /// The figures that it gives and that nobody measured, in words.
     pub figures: Vec<String>,
-    /// How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's energy.
+    /// How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's
+    /// energy.
     pub weight: f64,
     /// That per minute of work, over the best one's: 1 for the best.
     pub share: f64,
@@ -83,21 +85,33 @@ pub fn next(plan: &Plan) -> Vec<Next> {
     for cause in causes(plan) {
         let figure = cause.figure;
         let part = part(&text, &figure);
-        let Some(guide) = guide(plan, &figure, part.as_deref()) else { continue };
+        let Some(guide) = guide(plan, &figure, part.as_deref()) else {
+            continue;
+        };
         let left = narrowed(&figure);
-        let of = Subject { kind: figure.kind.into(), id: figure.id.clone(), part: part.clone() };
-        let candidate = candidates.entry((guide.protocol, figure.id.clone(), part)).or_insert_with(|| Candidate {
-            guide,
-            label: called(plan, &of, &figure.label),
-            of,
-            figures: Vec::new(),
-            reasons: Vec::new(),
-        });
+        let of = Subject {
+            kind: figure.kind.into(),
+            id: figure.id.clone(),
+            part: part.clone(),
+        };
+        let candidate = candidates
+            .entry((guide.protocol, figure.id.clone(), part))
+            .or_insert_with(|| Candidate {
+                guide,
+                label: called(plan, &of, &figure.label),
+                of,
+                figures: Vec::new(),
+                reasons: Vec::new(),
+            });
         candidate.figures.push((figure.name, cause.weight * left));
         candidate.reasons.push((cause.weight * left, cause.why));
     }
     with_idle(&mut candidates);
-    let mut found: Vec<Next> = candidates.into_values().map(told).filter(|it| it.weight > 0.0).collect();
+    let mut found: Vec<Next> = candidates
+        .into_values()
+        .map(told)
+        .filter(|it| it.weight > 0.0)
+        .collect();
     let rate = |it: &Next| it.weight / f64::from(it.minutes.max(1));
     found.sort_by(|a, b| rate(b).total_cmp(&rate(a)));
     found.truncate(MOST);
@@ -118,18 +132,32 @@ pub(crate) fn worth(plan: &Plan, figure: &FigureAt, least: f64) -> Option<&'stat
 /// What a test takes away of a figure's ±, as a share; nothing where it was measured.
 fn narrowed(figure: &FigureAt) -> f64 {
     let off = figure.plus_minus / figure.value.abs().max(1e-12);
-    if figure.basis == Basis::Measured || off <= 0.0 { 0.0 } else { (1.0 - MEASURED / off).max(0.0) }
+    if figure.basis == Basis::Measured || off <= 0.0 {
+        0.0
+    } else {
+        (1.0 - MEASURED / off).max(0.0)
+    }
 }
 
-/// Every figure that nobody measured and on which something hangs: a day and its limits, which arrangement draws least,
-/// or how long the first device lasts. A figure may count for one of them alone: a battery's capacity changes no day.
+/// Every figure that nobody measured and on which something hangs: a day and its limits, which
+/// arrangement draws least, or how long the first device lasts. A figure may count for one of them
+/// alone: a battery's capacity changes no day.
 fn causes(plan: &Plan) -> Vec<Cause> {
     let mut found: BTreeMap<(&'static str, String, String), Cause> = BTreeMap::new();
     let weighed = weighed(plan).into_iter().map(|it| {
         let weight = it.weight();
-        Cause { weight, why: reason(plan, &it), tells: weight, figure: it.figure }
+        Cause {
+            weight,
+            why: reason(plan, &it),
+            tells: weight,
+            figure: it.figure,
+        }
     });
-    for it in weighed.chain(races(plan)).chain(spreads(plan)).filter(|it| it.figure.basis != Basis::Measured) {
+    for it in weighed
+        .chain(races(plan))
+        .chain(spreads(plan))
+        .filter(|it| it.figure.basis != Basis::Measured)
+    {
         match found.entry(key(&it.figure)) {
             Entry::Vacant(free) => {
                 free.insert(it);
@@ -170,7 +198,10 @@ fn told(mut it: Candidate) -> Next {
     it.reasons.sort_by(|a, b| b.0.total_cmp(&a.0));
     let weight = it.figures.iter().map(|it| it.1).sum();
     let reason = it.reasons.first().map_or("", |it| &it.1);
-    let sentence = format!("{}: {}, {} minutes. {reason}", it.label, it.guide.title, it.guide.minutes);
+    let sentence = format!(
+        "{}: {}, {} minutes. {reason}",
+        it.label, it.guide.title, it.guide.minutes
+    );
     Next {
         protocol: it.guide.protocol,
         title: it.guide.title,
@@ -187,17 +218,32 @@ fn told(mut it: Candidate) -> Next {
 
 /// What the ± of a figure does, in a sentence.
 fn reason(plan: &Plan, matter: &Matter) -> String {
-    let half = Known { value: matter.figure.value, plus_minus: matter.figure.plus_minus }.words(matter.figure.unit);
+    let half = Known {
+        value: matter.figure.value,
+        plus_minus: matter.figure.plus_minus,
+    }
+    .words(matter.figure.unit);
     match &matter.turns {
         Some(turn) => {
             let item = turn.place.split(['/', '>']).next().unwrap_or_default();
             let (from, to) = (turn.from.word(), turn.to.word());
-            format!("By its {} ({half}) {} would turn from {from} to {to}.", matter.figure.name, Name(plan.label(item)))
+            format!(
+                "By its {} ({half}) {} would turn from {from} to {to}.",
+                matter.figure.name,
+                Name(plan.label(item))
+            )
         }
         None if matter.day_wh >= 1.0 => {
-            format!("Its {} ({half}) moves {} a day.", matter.figure.name, Amount(matter.day_wh, "Wh"))
+            format!(
+                "Its {} ({half}) moves {} a day.",
+                matter.figure.name,
+                Amount(matter.day_wh, "Wh")
+            )
         }
-        None => format!("Its {} ({half}) moves the tightest limit.", matter.figure.name),
+        None => format!(
+            "Its {} ({half}) moves the tightest limit.",
+            matter.figure.name
+        ),
     }
 }
 
@@ -206,12 +252,20 @@ const RUNS: usize = 200;
 /// A smaller share of the spread than this is not told apart from chance.
 pub(crate) const LEAST_SHARE: f64 = 0.05;
 
-/// The figures that the spread of the first device's hours hangs on, in the first outage, by every arrangement.
+/// The figures that the spread of the first device's hours hangs on, in the first outage, by every
+/// arrangement.
 fn spreads(plan: &Plan) -> Vec<Cause> {
-    let Some(outage) = plan.outages.first() else { return Vec::new() };
+    let Some(outage) = plan.outages.first() else {
+        return Vec::new();
+    };
     let mut most: BTreeMap<_, Cause> = BTreeMap::new();
-    for it in plan.arrangements.iter().flat_map(|way| spread(plan, way, outage)) {
-        // What is got by a test is got for every arrangement: the one in which most hangs on it counts.
+    for it in plan
+        .arrangements
+        .iter()
+        .flat_map(|way| spread(plan, way, outage))
+    {
+        // What is got by a test is got for every arrangement: the one in which most hangs on it
+        // counts.
         let key = key(&it.figure);
         if most.get(&key).is_none_or(|was| it.weight > was.weight) {
             most.insert(key, it);
@@ -220,13 +274,20 @@ fn spreads(plan: &Plan) -> Vec<Cause> {
     most.into_values().collect()
 }
 
-/// Of independent figures each takes its share of the variance, so the root of that share is the part of the half-width
-/// that is its own: what its ± does to the hours. As with a day, a share of the hours counts three times.
+/// Of independent figures each takes its share of the variance, so the root of that share is the
+/// part of the half-width that is its own: what its ± does to the hours. As with a day, a share of
+/// the hours counts three times.
 fn spread(plan: &Plan, way: &Arrangement, outage: &Outage) -> Vec<Cause> {
     let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
-    let Some(first) = fed(plan, way).min_by(|a, b| rank(a).total_cmp(&rank(b))) else { return Vec::new() };
-    let Some(mut drawn) = chances(plan, way, outage, RUNS, 1, &Handle::default()) else { return Vec::new() };
-    let Some(device) = drawn.devices.remove(first.id.as_str()) else { return Vec::new() };
+    let Some(first) = fed(plan, way).min_by(|a, b| rank(a).total_cmp(&rank(b))) else {
+        return Vec::new();
+    };
+    let Some(mut drawn) = chances(plan, way, outage, RUNS, 1, &Handle::default()) else {
+        return Vec::new();
+    };
+    let Some(device) = drawn.devices.remove(first.id.as_str()) else {
+        return Vec::new();
+    };
     let hours = device.hours;
     let half = (hours.p95 - hours.p5) / 2.0 / hours.p50.max(0.1);
     let told = |it: SpreadShare| {
@@ -240,9 +301,19 @@ fn spread(plan: &Plan, way: &Arrangement, outage: &Outage) -> Vec<Cause> {
             it.figure.name
         );
         let weight = 3.0 * half * it.share.sqrt();
-        Cause { figure: it.figure, weight, why, tells: weight }
+        Cause {
+            figure: it.figure,
+            weight,
+            why,
+            tells: weight,
+        }
     };
-    device.shares.into_iter().filter(|it| it.share >= LEAST_SHARE).map(told).collect()
+    device
+        .shares
+        .into_iter()
+        .filter(|it| it.share >= LEAST_SHARE)
+        .map(told)
+        .collect()
 }
 
 /// The figures that which arrangement draws least hangs on.
@@ -257,8 +328,13 @@ fn races(plan: &Plan) -> Vec<Cause> {
         }
     }
     let mut races = Vec::new();
-    for (_, ways) in groups.iter().filter(|it| it.1.len() > 1 && !it.0.is_empty()) {
-        let Ok(found) = decides(plan, ways, &Charge::full()) else { continue };
+    for (_, ways) in groups
+        .iter()
+        .filter(|it| it.1.len() > 1 && !it.0.is_empty())
+    {
+        let Ok(found) = decides(plan, ways, &Charge::full()) else {
+            continue;
+        };
         for it in found.figures {
             let moved = (it.moves_wh.abs() / found.less_wh.max(1e-9)).min(1.0);
             let crosses = it.times.is_some_and(|it| it <= 1.0);
@@ -266,18 +342,41 @@ fn races(plan: &Plan) -> Vec<Cause> {
             // That another one wins within its ± is news; what it takes of a lead that stays says
             // less than its watts do.
             let (why, tells) = if crosses {
-                let then = it.then.as_deref().and_then(|it| plan.arrangement(it)).map_or("another way", |it| &it.label);
-                (format!("Within the ± of its {} “{then}” draws less.", it.figure.name), f64::INFINITY)
+                let then = it
+                    .then
+                    .as_deref()
+                    .and_then(|it| plan.arrangement(it))
+                    .map_or("another way", |it| &it.label);
+                (
+                    format!(
+                        "Within the ± of its {} “{then}” draws less.",
+                        it.figure.name
+                    ),
+                    f64::INFINITY,
+                )
             } else {
-                (format!("Its {} is {} of what one way saves over another.", it.figure.name, percent(moved)), 0.0)
+                (
+                    format!(
+                        "Its {} is {} of what one way saves over another.",
+                        it.figure.name,
+                        percent(moved)
+                    ),
+                    0.0,
+                )
             };
-            races.push(Cause { figure: it.figure, weight, why, tells });
+            races.push(Cause {
+                figure: it.figure,
+                weight,
+                why,
+                tells,
+            });
         }
     }
     races
 }
 
-/// The id of the port, group, input, output or lead that a figure belongs to; none for the element itself.
+/// The id of the port, group, input, output or lead that a figure belongs to; none for the element
+/// itself.
 fn part(text: &serde_json::Value, figure: &FigureAt) -> Option<String> {
     let (list, kind) = match figure.kind {
         "device" => return None,
@@ -285,21 +384,35 @@ fn part(text: &serde_json::Value, figure: &FigureAt) -> Option<String> {
         "converter" => ("/kit/converters", ["outputs", "groups"].as_slice()),
         _ => ("/arrangements", ["feeds"].as_slice()),
     };
-    let element = text.pointer(list)?.as_array()?.iter().find(|it| it["id"] == *figure.id)?;
+    let element = text
+        .pointer(list)?
+        .as_array()?
+        .iter()
+        .find(|it| it["id"] == *figure.id)?;
     let (head, rest) = figure.path.split_once('[')?;
     if !kind.contains(&head) {
         return None;
     }
     let index: usize = rest.split(']').next()?.parse().ok()?;
     let item = &element[head][index];
-    Some(item["id"].as_str().or_else(|| item["to"].as_str())?.to_owned())
+    Some(
+        item["id"]
+            .as_str()
+            .or_else(|| item["to"].as_str())?
+            .to_owned(),
+    )
 }
 
-/// The test by which a figure is got where it stands: behind a case that nobody opens, the display has to do.
+/// The test by which a figure is got where it stands: behind a case that nobody opens, the display
+/// has to do.
 fn guide(plan: &Plan, figure: &FigureAt, part: Option<&str>) -> Option<&'static Guide> {
     let protocol = Protocol::of(figure.kind, &figure.path)?;
     let is_closed = plan.source(&figure.id).is_some_and(Source::is_one_box);
-    let protocol = if protocol == Protocol::Idle && is_closed { Protocol::IdleByDrop } else { protocol };
+    let protocol = if protocol == Protocol::Idle && is_closed {
+        Protocol::IdleByDrop
+    } else {
+        protocol
+    };
     let guide = guides().iter().find(|it| it.protocol == protocol)?;
     let does = |target: Target| guide.subjects.contains(&target);
     let fits = match (figure.kind, part) {
@@ -318,10 +431,17 @@ fn guide(plan: &Plan, figure: &FigureAt, part: Option<&str>) -> Option<&'static 
 
 /// What is tested, in words.
 fn called(plan: &Plan, of: &Subject, label: &str) -> String {
-    let Some(part) = &of.part else { return label.to_owned() };
+    let Some(part) = &of.part else {
+        return label.to_owned();
+    };
     let ports = plan.source(&of.id).map(|it| it.ports.as_slice());
-    let ports = ports.or_else(|| plan.converter(&of.id).map(|it| it.outputs.as_slice())).unwrap_or_default();
-    let port = ports.iter().find(|it| it.id.as_str() == part).and_then(|it| it.label.clone());
+    let ports = ports
+        .or_else(|| plan.converter(&of.id).map(|it| it.outputs.as_slice()))
+        .unwrap_or_default();
+    let port = ports
+        .iter()
+        .find(|it| it.id.as_str() == part)
+        .and_then(|it| it.label.clone());
     let item = plan.label(part);
     match (of.kind.as_str(), port) {
         ("arrangement", _) => format!("{label}, lead to {item}"),

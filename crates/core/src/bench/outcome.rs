@@ -40,7 +40,10 @@ pub struct GivenList {
     /// How many entries it has, in words, such as "3 phases".
     pub words: Sentence,
     /// The list, as it stands in a plan.
-    #[cfg_attr(feature = "schema", schemars(with = "Vec<serde_json::Map<String, Value>>"))]
+    #[cfg_attr(
+        feature = "schema",
+        schemars(with = "Vec<serde_json::Map<String, Value>>")
+    )]
     pub value: Value,
     /// The test that the plan's list comes from, where it comes from one.
     pub now_test: Option<String>,
@@ -64,7 +67,12 @@ pub struct Told {
 
 impl Told {
     pub(super) fn of(name: impl Into<String>, unit: &'static str, known: Known) -> Self {
-        Self { name: name.into(), unit, value: known.value, plus_minus: Some(known.plus_minus) }
+        Self {
+            name: name.into(),
+            unit,
+            value: known.value,
+            plus_minus: Some(known.plus_minus),
+        }
     }
 }
 
@@ -157,13 +165,35 @@ pub struct Plot {
 }
 
 impl Plot {
-    pub(super) const fn of(along: (&'static str, &'static str), up: (&'static str, &'static str)) -> Self {
-        let (along, up) = (Axis { name: along.0, unit: along.1 }, Axis { name: up.0, unit: up.1 });
-        Self { along, up, points: Vec::new(), curve: Vec::new(), trace: Vec::new(), marks: Vec::new() }
+    pub(super) const fn of(
+        along: (&'static str, &'static str),
+        up: (&'static str, &'static str),
+    ) -> Self {
+        let (along, up) = (
+            Axis {
+                name: along.0,
+                unit: along.1,
+            },
+            Axis {
+                name: up.0,
+                unit: up.1,
+            },
+        );
+        Self {
+            along,
+            up,
+            points: Vec::new(),
+            curve: Vec::new(),
+            trace: Vec::new(),
+            marks: Vec::new(),
+        }
     }
 
     pub(super) fn with(self, points: impl IntoIterator<Item = (usize, Known, Known)>) -> Self {
-        let points = points.into_iter().map(|(row, x, y)| Plotted { row, x, y }).collect();
+        let points = points
+            .into_iter()
+            .map(|(row, x, y)| Plotted { row, x, y })
+            .collect();
         Self { points, ..self }
     }
 }
@@ -178,7 +208,8 @@ pub struct Outcome {
     pub figures: Vec<Given>,
     /// Lists that it gives to the plan.
     pub lists: Vec<GivenList>,
-    /// What the store holds by it where that is no figure for the plan, Wh: by a charge and an efficiency that is known otherwise.
+    /// What the store holds by it where that is no figure for the plan, Wh: by a charge and an
+    /// efficiency that is known otherwise.
     pub holds_wh: Option<Known>,
     /// What it tells besides.
     pub told: Vec<Told>,
@@ -212,8 +243,9 @@ impl Outcome {
     }
 }
 
-/// Samples in the order of time, thinned to `most` stretches of equal length: each keeps its lowest and its highest, so
-/// that no swing is lost. What is not a number is left out, and a stretch without samples is not drawn.
+/// Samples in the order of time, thinned to `most` stretches of equal length: each keeps its lowest
+/// and its highest, so that no swing is lost. What is not a number is left out, and a stretch
+/// without samples is not drawn.
 pub fn thinned(samples: impl Iterator<Item = (f64, f64)> + Clone, most: usize) -> Vec<Stretch> {
     let finite = samples.filter(|it| it.0.is_finite() && it.1.is_finite());
     let (mut first, mut last) = (f64::INFINITY, f64::NEG_INFINITY);

@@ -28,14 +28,27 @@ impl<'a> Place<'a> {
     /// # Errors
     /// Where the store has no port of that name.
     pub(super) fn of(case: &Case<'a>) -> Result<Self, Refused> {
-        let Some(named) = case.test.place.as_deref().filter(|it| *it != TERMINALS) else { return Ok(Self::Terminals) };
+        let Some(named) = case.test.place.as_deref().filter(|it| *it != TERMINALS) else {
+            return Ok(Self::Terminals);
+        };
         let source = case.plan.source(&case.test.of.id);
         if let Some(port) = source.and_then(|it| port(it, named)) {
             return Ok(Self::Port(port));
         }
-        let ports = source.map_or_else(Vec::new, |it| it.ports.iter().map(|it| it.id.as_str()).collect());
-        let known = std::iter::once(TERMINALS).chain(ports).collect::<Vec<_>>().join(", ");
-        Err(("place", format!("is \"{named}\", which \"{}\" does not have; write one of {known}", case.test.of.id)))
+        let ports = source.map_or_else(Vec::new, |it| {
+            it.ports.iter().map(|it| it.id.as_str()).collect()
+        });
+        let known = std::iter::once(TERMINALS)
+            .chain(ports)
+            .collect::<Vec<_>>()
+            .join(", ");
+        Err((
+            "place",
+            format!(
+                "is \"{named}\", which \"{}\" does not have; write one of {known}",
+                case.test.of.id
+            ),
+        ))
     }
 
     /// Whether watt-hours are counted there: where the test says so, and always on alternating
@@ -72,42 +85,81 @@ impl Through {
         fn half<Q: Quantity>(it: Option<&Figure<Q>>) -> f64 {
             it.map_or(0.0, Figure::half_width)
         }
-        let figures =
-            law.map(|it| [half(it.idle_w.as_ref()), half(it.proportional.as_ref()), half(it.quadratic_per_w.as_ref())]);
-        Self { law: Law::of(law), half: figures.unwrap_or_default() }
+        let figures = law.map(|it| {
+            [
+                half(it.idle_w.as_ref()),
+                half(it.proportional.as_ref()),
+                half(it.quadratic_per_w.as_ref()),
+            ]
+        });
+        Self {
+            law: Law::of(law),
+            half: figures.unwrap_or_default(),
+        }
     }
 
     /// What came out, W, of so many that went in: x from x + idle + p·x + q·x² = what went in, with
     /// what the law may be off.
     pub(super) fn out_w(self, input: Known) -> Known {
-        let Law { idle_w, proportional, quadratic_per_w } = self.law;
+        let Law {
+            idle_w,
+            proportional,
+            quadratic_per_w,
+        } = self.law;
         let (left, by_load) = (input.value - idle_w, 1.0 + proportional);
         let out = if quadratic_per_w > 0.0 {
-            ((by_load * by_load + 4.0 * quadratic_per_w * left).max(0.0).sqrt() - by_load) / (2.0 * quadratic_per_w)
+            ((by_load * by_load + 4.0 * quadratic_per_w * left)
+                .max(0.0)
+                .sqrt()
+                - by_load)
+                / (2.0 * quadratic_per_w)
         } else {
             left / by_load
         };
         let slope = (by_load + 2.0 * quadratic_per_w * out).max(1e-9);
-        let by_law = self.half[0].hypot(self.half[1] * out).hypot(self.half[2] * out * out);
-        Known { value: out, plus_minus: by_law.hypot(input.plus_minus) / slope }
+        let by_law = self.half[0]
+            .hypot(self.half[1] * out)
+            .hypot(self.half[2] * out * out);
+        Known {
+            value: out,
+            plus_minus: by_law.hypot(input.plus_minus) / slope,
+        }
     }
 
     /// The same law, known to be so.
     pub(super) fn for_sure(self) -> Self {
-        Self { half: [0.0; 3], ..self }
+        Self {
+            half: [0.0; 3],
+            ..self
+        }
     }
 
     /// What the store gave, Wh, for `out` that came out over stretches of so many hours at so many
     /// watts each: what is lost in each comes on top, with what the law may be off.
     pub(super) fn store_wh(self, stretches: &[(f64, f64)], out: Known) -> Known {
         let sums = stretches.iter().fold([0.0; 3], |sum, (hours, watts)| {
-            [sum[0] + hours, sum[1] + hours * watts, sum[2] + hours * watts * watts]
+            [
+                sum[0] + hours,
+                sum[1] + hours * watts,
+                sum[2] + hours * watts * watts,
+            ]
         });
-        let Law { idle_w, proportional, quadratic_per_w } = self.law;
+        let Law {
+            idle_w,
+            proportional,
+            quadratic_per_w,
+        } = self.law;
         let lost = idle_w * sums[0] + proportional * sums[1] + quadratic_per_w * sums[2];
-        let watts = if sums[0] > 0.0 { sums[1] / sums[0] } else { 0.0 };
+        let watts = if sums[0] > 0.0 {
+            sums[1] / sums[0]
+        } else {
+            0.0
+        };
         let slope = 1.0 + proportional + 2.0 * quadratic_per_w * watts;
         let by_law = (0..3).fold(0.0_f64, |sum, at| sum.hypot(self.half[at] * sums[at]));
-        Known { value: out.value + lost, plus_minus: by_law.hypot(slope * out.plus_minus) }
+        Known {
+            value: out.value + lost,
+            plus_minus: by_law.hypot(slope * out.plus_minus),
+        }
     }
 }

@@ -25,7 +25,10 @@ pub struct Power {
 impl Power {
     /// A power of which nobody said what its meter may be off.
     pub fn sure(watts: f64) -> Self {
-        Self { watts, meters: Vec::new() }
+        Self {
+            watts,
+            meters: Vec::new(),
+        }
     }
 
     /// The product of readings: volts and amperes, or watts alone.
@@ -40,21 +43,34 @@ impl Power {
     pub fn of(readings: &[(f64, &Instrument)]) -> Self {
         let watts = readings.iter().map(|it| it.0).product();
         let moved = |(place, (_, meter)): (usize, &(f64, &Instrument))| {
-            let others = readings.iter().enumerate().filter(|it| it.0 != place).map(|it| it.1.0).product::<f64>().abs();
+            let others = readings
+                .iter()
+                .enumerate()
+                .filter(|it| it.0 != place)
+                .map(|it| it.1.0)
+                .product::<f64>()
+                .abs();
             Moved {
                 scale_w: meter.share.abs() * f64::abs(watts),
                 fixed_w: meter.fixed.abs() * others,
                 step_w: meter.step.abs() / 3_f64.sqrt() * others,
             }
         };
-        Self { watts, meters: readings.iter().enumerate().map(moved).collect() }
+        Self {
+            watts,
+            meters: readings.iter().enumerate().map(moved).collect(),
+        }
     }
 
     /// The power with what all its meters together may move it by in one reading.
     pub fn known(&self) -> Known {
-        let plus_minus =
-            self.meters.iter().fold(0.0_f64, |sum, it| sum.hypot(it.scale_w + it.fixed_w).hypot(it.step_w));
-        Known { value: self.watts, plus_minus }
+        let plus_minus = self.meters.iter().fold(0.0_f64, |sum, it| {
+            sum.hypot(it.scale_w + it.fixed_w).hypot(it.step_w)
+        });
+        Known {
+            value: self.watts,
+            plus_minus,
+        }
     }
 }
 

@@ -49,7 +49,8 @@ pub struct Profile {
     pub off_below_w: f64,
     /// Noise of the readings, W (one standard deviation).
     pub noise_w: f64,
-    /// How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how often they were seen.
+    /// How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how
+    /// often they were seen.
     pub confidence: f64,
     /// What is odd about the file, in sentences.
     pub remarks: Vec<String>,
@@ -66,7 +67,8 @@ struct Step {
 
 /// Levels nearer than this share are the same.
 const SAME: f64 = 0.1;
-/// The noise of a log that shows none, and at most where all that it shows are steps, as shares of its highest level.
+/// The noise of a log that shows none, and at most where all that it shows are steps, as shares of
+/// its highest level.
 const QUIET: f64 = 0.001;
 const COARSE: f64 = 0.02;
 /// What is below this share of the high level is off.
@@ -79,32 +81,57 @@ const MOST_ROWS: usize = 40_000;
 /// # Errors
 /// Where columns are missing, there are too few rows, or times fall.
 pub fn profile(log: &Log) -> Result<Profile, String> {
-    let time = log.of(Holds::Time).ok_or("has no column of times; name one time_s")?;
-    let watts: Vec<f64> = match (log.of(Holds::Watts), log.of(Holds::Volts), log.of(Holds::Amps)) {
-        (Some(watts), ..) => watts.to_vec(),
-        (None, Some(volts), Some(amps)) => volts.iter().zip(amps).map(|(v, a)| v * a).collect(),
-        _ => return Err("has no column of watts, and not both of volts and amps; name them so in the head".into()),
-    };
-    let rows: Vec<(f64, f64)> =
-        time.iter().copied().zip(watts).filter(|it| it.0.is_finite() && it.1.is_finite()).collect();
+    let time = log
+        .of(Holds::Time)
+        .ok_or("has no column of times; name one time_s")?;
+    let watts: Vec<f64> =
+        match (
+            log.of(Holds::Watts),
+            log.of(Holds::Volts),
+            log.of(Holds::Amps),
+        ) {
+            (Some(watts), ..) => watts.to_vec(),
+            (None, Some(volts), Some(amps)) => volts.iter().zip(amps).map(|(v, a)| v * a).collect(),
+            _ => return Err(
+                "has no column of watts, and not both of volts and amps; name them so in the head"
+                    .into(),
+            ),
+        };
+    let rows: Vec<(f64, f64)> = time
+        .iter()
+        .copied()
+        .zip(watts)
+        .filter(|it| it.0.is_finite() && it.1.is_finite())
+        .collect();
     if rows.len() < 10 {
-        return Err(format!("has {} rows with a time and a power; a profile needs 10 or more", rows.len()));
+        return Err(format!(
+            "has {} rows with a time and a power; a profile needs 10 or more",
+            rows.len()
+        ));
     }
     if let Some(index) = rows.windows(2).position(|it| it[1].0 < it[0].0) {
-        return Err(format!("times fall at row {} of the numbers; rows must come in the order of time", index + 2));
+        return Err(format!(
+            "times fall at row {} of the numbers; rows must come in the order of time",
+            index + 2
+        ));
     }
     let mut remarks = Vec::new();
     let step = usual_step(&rows);
     if step <= 0.0 {
         return Err("all rows have the same time".into());
     }
-    let gaps = rows.windows(2).filter(|it| it[1].0 - it[0].0 > 5.0 * step).count();
+    let gaps = rows
+        .windows(2)
+        .filter(|it| it[1].0 - it[0].0 > 5.0 * step)
+        .count();
     let doubles = rows.windows(2).filter(|it| it[1].0 <= it[0].0).count();
     if gaps > 0 {
         remarks.push(format!("{gaps} gaps; their time is left out"));
     }
     if doubles > 0 {
-        remarks.push(format!("{doubles} rows have the time of the row before; they are taken as one with it"));
+        remarks.push(format!(
+            "{doubles} rows have the time of the row before; they are taken as one with it"
+        ));
     }
     let rows = thinned(&rows);
     let step = usual_step(&rows).max(step);
@@ -114,7 +141,10 @@ pub fn profile(log: &Log) -> Result<Profile, String> {
         .enumerate()
         .map(|(index, it)| {
             let to = rows.get(index + 1).map_or(it.0 + step, |next| next.0);
-            Step { watts: it.1, seconds: (to - it.0).min(5.0 * step).max(0.0) }
+            Step {
+                watts: it.1,
+                seconds: (to - it.0).min(5.0 * step).max(0.0),
+            }
         })
         .collect();
     let noise = noise_of(&held);
@@ -126,12 +156,17 @@ pub fn profile(log: &Log) -> Result<Profile, String> {
     if runs.is_empty() {
         return Err("is never on: nothing in it stands above its noise".into());
     }
-    let parts: Vec<Vec<Step>> = runs.iter().map(|it| merged(steps(&held[it.0..it.1], noise), noise)).collect();
+    let parts: Vec<Vec<Step>> = runs
+        .iter()
+        .map(|it| merged(steps(&held[it.0..it.1], noise), noise))
+        .collect();
     let levels = levels(&parts, noise);
     let (phases, apart) = phases(&parts, &levels, noise);
     let cycle = cycle(&held, &runs);
-    let seen = parts.len() as f64 * phases.iter().filter(|it| it.when == "busy").count().max(1) as f64;
-    let confidence = (apart / (apart + 4.0)).min(1.0) * (1.0 - 0.5 / (1.0 + seen + levels.busy_times as f64));
+    let seen =
+        parts.len() as f64 * phases.iter().filter(|it| it.when == "busy").count().max(1) as f64;
+    let confidence =
+        (apart / (apart + 4.0)).min(1.0) * (1.0 - 0.5 / (1.0 + seen + levels.busy_times as f64));
     Ok(Profile {
         phases,
         cycle,
@@ -144,7 +179,11 @@ pub fn profile(log: &Log) -> Result<Profile, String> {
 }
 
 fn usual_step(rows: &[(f64, f64)]) -> f64 {
-    let mut steps: Vec<f64> = rows.windows(2).map(|it| it[1].0 - it[0].0).filter(|it| *it > 0.0).collect();
+    let mut steps: Vec<f64> = rows
+        .windows(2)
+        .map(|it| it[1].0 - it[0].0)
+        .filter(|it| *it > 0.0)
+        .collect();
     steps.sort_by(f64::total_cmp);
     steps.get(steps.len() / 2).copied().unwrap_or(0.0)
 }
@@ -155,25 +194,49 @@ fn thinned(rows: &[(f64, f64)]) -> Vec<(f64, f64)> {
     if over <= 1 {
         return rows.to_vec();
     }
-    rows.chunks(over).map(|it| (it[0].0, it.iter().map(|it| it.1).sum::<f64>() / it.len() as f64)).collect()
+    rows.chunks(over)
+        .map(|it| {
+            (
+                it[0].0,
+                it.iter().map(|it| it.1).sum::<f64>() / it.len() as f64,
+            )
+        })
+        .collect()
 }
 
-/// One standard deviation of the noise while it is on, by the median of the differences of neighbours, which steps do
-/// not move.
+/// One standard deviation of the noise while it is on, by the median of the differences of
+/// neighbours, which steps do not move.
 fn noise_of(held: &[Step]) -> f64 {
     let high = held.iter().map(|it| it.watts).fold(0.0, f64::max);
     let apart = |least: f64| {
-        let on = held.windows(2).filter(|it| it[0].watts.min(it[1].watts) > least);
+        let on = held
+            .windows(2)
+            .filter(|it| it[0].watts.min(it[1].watts) > least);
         let mut apart: Vec<f64> = on.map(|it| (it[1].watts - it[0].watts).abs()).collect();
         apart.sort_by(f64::total_cmp);
         apart
     };
     let while_on = apart(OFF * high);
-    let differences = if while_on.len() < 2 { apart(f64::NEG_INFINITY) } else { while_on };
-    let middle = differences.get(differences.len() / 2).copied().unwrap_or(0.0);
+    let differences = if while_on.len() < 2 {
+        apart(f64::NEG_INFINITY)
+    } else {
+        while_on
+    };
+    let middle = differences
+        .get(differences.len() / 2)
+        .copied()
+        .unwrap_or(0.0);
     // One that mostly stands still shows the step of its display, or hardly any noise.
-    let smallest = differences.iter().copied().find(|it| *it > 0.0).unwrap_or(0.0);
-    let found = if middle > 0.0 { middle } else { smallest.clamp(QUIET * high, COARSE * high) };
+    let smallest = differences
+        .iter()
+        .copied()
+        .find(|it| *it > 0.0)
+        .unwrap_or(0.0);
+    let found = if middle > 0.0 {
+        middle
+    } else {
+        smallest.clamp(QUIET * high, COARSE * high)
+    };
     found / (0.6745 * std::f64::consts::SQRT_2)
 }
 
@@ -184,7 +247,11 @@ fn runs(held: &[Step], off_below: f64) -> Vec<(usize, usize)> {
     for (index, it) in held.iter().enumerate() {
         match (it.watts > off_below, from) {
             (true, None) => from = Some(index),
-            (false, Some(start)) if held.get(index + 1).is_none_or(|next| next.watts <= off_below) => {
+            (false, Some(start))
+                if held
+                    .get(index + 1)
+                    .is_none_or(|next| next.watts <= off_below) =>
+            {
                 runs.push((start, index));
                 from = None;
             }
@@ -196,7 +263,8 @@ fn runs(held: &[Step], off_below: f64) -> Vec<(usize, usize)> {
     runs
 }
 
-/// Cuts a stretch where the means to both sides differ most, for as long as noise cannot explain it.
+/// Cuts a stretch where the means to both sides differ most, for as long as noise cannot explain
+/// it.
 fn steps(held: &[Step], noise: f64) -> Vec<Step> {
     let (mut sums, mut squares) = (vec![0.0; held.len() + 1], vec![0.0; held.len() + 1]);
     for (index, it) in held.iter().enumerate() {
@@ -210,15 +278,21 @@ fn steps(held: &[Step], noise: f64) -> Vec<Step> {
     let mut cuts = vec![0, held.len()];
     let mut open = vec![(0, held.len())];
     while let Some((from, to)) = open.pop() {
-        let cut = (from + 1..to).max_by(|a, b| gain(&sums, from, *a, to).total_cmp(&gain(&sums, from, *b, to)));
-        let Some(cut) = cut.filter(|it| gain(&sums, from, *it, to) > enough) else { continue };
+        let cut = (from + 1..to)
+            .max_by(|a, b| gain(&sums, from, *a, to).total_cmp(&gain(&sums, from, *b, to)));
+        let Some(cut) = cut.filter(|it| gain(&sums, from, *it, to) > enough) else {
+            continue;
+        };
         cuts.push(cut);
         open.extend([(from, cut), (cut, to)]);
     }
     cuts.sort_unstable();
     cuts.dedup();
     cuts.windows(2)
-        .map(|it| Step { watts: mean(it[0], it[1]), seconds: held[it[0]..it[1]].iter().map(|it| it.seconds).sum() })
+        .map(|it| Step {
+            watts: mean(it[0], it[1]),
+            seconds: held[it[0]..it[1]].iter().map(|it| it.seconds).sum(),
+        })
         .collect()
 }
 
@@ -240,7 +314,8 @@ fn merged(steps: Vec<Step>, noise: f64) -> Vec<Step> {
         match merged.last_mut() {
             Some(last) if is_same(last.watts, it.watts, noise) => {
                 let seconds = last.seconds + it.seconds;
-                last.watts = (last.watts * last.seconds + it.watts * it.seconds) / seconds.max(1e-9);
+                last.watts =
+                    (last.watts * last.seconds + it.watts * it.seconds) / seconds.max(1e-9);
                 last.seconds = seconds;
             }
             _ => merged.push(it),
@@ -260,11 +335,15 @@ struct Levels {
 /// Running is the level with most of the time; busy is the one above it that comes again, or lasts.
 fn levels(parts: &[Vec<Step>], noise: f64) -> Levels {
     let mut groups: Vec<(f64, f64, usize)> = Vec::new();
-    // Each run's first step may be a start: it counts where its level comes later too, or where there is nothing else.
+    // Each run's first step may be a start: it counts where its level comes later too, or where
+    // there is nothing else.
     for part in parts {
         let skip = usize::from(part.len() > 1);
         for it in part.iter().skip(skip) {
-            match groups.iter_mut().find(|group| is_same(group.0, it.watts, noise)) {
+            match groups
+                .iter_mut()
+                .find(|group| is_same(group.0, it.watts, noise))
+            {
                 Some(group) => {
                     let seconds = group.1 + it.seconds;
                     group.0 = (group.0 * group.1 + it.watts * it.seconds) / seconds.max(1e-9);
@@ -277,12 +356,27 @@ fn levels(parts: &[Vec<Step>], noise: f64) -> Levels {
     let all: f64 = groups.iter().map(|it| it.1).sum();
     groups.sort_by(|a, b| b.1.total_cmp(&a.1));
     let first = groups[0];
-    let second = groups.iter().skip(1).find(|it| it.2 >= 2 && it.1 > 0.02 * all && !is_same(it.0, first.0, noise));
+    let second = groups
+        .iter()
+        .skip(1)
+        .find(|it| it.2 >= 2 && it.1 > 0.02 * all && !is_same(it.0, first.0, noise));
     match second {
-        None => Levels { running: first.0, busy: None, busy_times: 0 },
+        None => Levels {
+            running: first.0,
+            busy: None,
+            busy_times: 0,
+        },
         Some(other) => {
-            let (low, high) = if first.0 < other.0 { (first, *other) } else { (*other, first) };
-            Levels { running: low.0, busy: Some(high.0), busy_times: high.2 }
+            let (low, high) = if first.0 < other.0 {
+                (first, *other)
+            } else {
+                (*other, first)
+            };
+            Levels {
+                running: low.0,
+                busy: Some(high.0),
+                busy_times: high.2,
+            }
         }
     }
 }
@@ -290,7 +384,10 @@ fn levels(parts: &[Vec<Step>], noise: f64) -> Levels {
 /// The phases, and how far their levels stand apart in noises.
 fn phases(parts: &[Vec<Step>], levels: &Levels, noise: f64) -> (Vec<Found>, f64) {
     let nearest = |watts: f64| -> Option<bool> {
-        let busy = levels.busy.filter(|it| is_same(*it, watts, noise)).map(|_| true);
+        let busy = levels
+            .busy
+            .filter(|it| is_same(*it, watts, noise))
+            .map(|_| true);
         let running = is_same(levels.running, watts, noise).then_some(false);
         busy.or(running)
     };
@@ -303,15 +400,20 @@ fn phases(parts: &[Vec<Step>], levels: &Levels, noise: f64) -> (Vec<Found>, f64)
             .position(|it| nearest(it.watts) == Some(false))
             .or_else(|| part.iter().position(|it| nearest(it.watts).is_some()));
         let last = part.iter().rposition(|it| nearest(it.watts).is_some());
-        let (Some(mut first), Some(last)) = (first, last) else { continue };
-        // What is busy at once belongs to the busy time, unless a step that is neither comes before it.
+        let (Some(mut first), Some(last)) = (first, last) else {
+            continue;
+        };
+        // What is busy at once belongs to the busy time, unless a step that is neither comes before
+        // it.
         while first > 0 && nearest(part[first - 1].watts).is_some() {
             first -= 1;
         }
         for it in &part[first..=last] {
             // A level between the two goes to the nearer one.
             let is_busy = nearest(it.watts).unwrap_or_else(|| {
-                levels.busy.is_some_and(|busy| (busy - it.watts).abs() < (levels.running - it.watts).abs())
+                levels
+                    .busy
+                    .is_some_and(|busy| (busy - it.watts).abs() < (levels.running - it.watts).abs())
             });
             let sum = &mut steady[usize::from(is_busy)];
             (sum.0, sum.1) = (sum.0 + it.watts * it.seconds, sum.1 + it.seconds);
@@ -321,18 +423,29 @@ fn phases(parts: &[Vec<Step>], levels: &Levels, noise: f64) -> (Vec<Found>, f64)
     }
     let mut found = usual(&starts, "starting");
     let mean = |sum: (f64, f64)| sum.0 / sum.1.max(1e-9);
-    found.push(Found { when: "running".into(), watts: mean(steady[0]), seconds: None, share: None });
+    found.push(Found {
+        when: "running".into(),
+        watts: mean(steady[0]),
+        seconds: None,
+        share: None,
+    });
     let mut apart = levels.running / noise.max(1e-9);
     if levels.busy.is_some() && steady[1].1 > 0.0 {
         let share = steady[1].1 / (steady[0].1 + steady[1].1);
-        found.push(Found { when: "busy".into(), watts: mean(steady[1]), seconds: None, share: Some(share) });
+        found.push(Found {
+            when: "busy".into(),
+            watts: mean(steady[1]),
+            seconds: None,
+            share: Some(share),
+        });
         apart = (mean(steady[1]) - mean(steady[0])).abs() / noise.max(1e-9);
     }
     found.extend(usual(&stops, "stopping"));
     (found, apart)
 }
 
-/// The steps of the usual start or stop: those of the runs with the commonest number of steps, averaged.
+/// The steps of the usual start or stop: those of the runs with the commonest number of steps,
+/// averaged.
 fn usual(all: &[Vec<Step>], when: &'static str) -> Vec<Found> {
     let with = all.iter().filter(|it| !it.is_empty()).count();
     // Fewer than half of the runs have one: it is no habit of the device.
@@ -354,7 +467,8 @@ fn usual(all: &[Vec<Step>], when: &'static str) -> Vec<Found> {
         .collect()
 }
 
-/// How it comes and goes: the median time from one switching on to the next, and the share of it that is on.
+/// How it comes and goes: the median time from one switching on to the next, and the share of it
+/// that is on.
 fn cycle(held: &[Step], runs: &[(usize, usize)]) -> Option<Cycles> {
     if runs.len() < 3 {
         return None;
@@ -368,9 +482,19 @@ fn cycle(held: &[Step], runs: &[(usize, usize)]) -> Option<Cycles> {
         })
         .collect();
     let time = |index: usize| at.get(index).copied().unwrap_or_else(|| at[at.len() - 1]);
-    let mut periods: Vec<f64> = runs.windows(2).map(|it| time(it[1].0) - time(it[0].0)).collect();
-    let on: f64 = runs[..runs.len() - 1].iter().map(|it| time(it.1) - time(it.0)).sum();
+    let mut periods: Vec<f64> = runs
+        .windows(2)
+        .map(|it| time(it[1].0) - time(it[0].0))
+        .collect();
+    let on: f64 = runs[..runs.len() - 1]
+        .iter()
+        .map(|it| time(it.1) - time(it.0))
+        .sum();
     let all: f64 = periods.iter().sum();
     periods.sort_by(f64::total_cmp);
-    Some(Cycles { on_fraction: on / all.max(1e-9), period_s: periods[periods.len() / 2], seen: periods.len() })
+    Some(Cycles {
+        on_fraction: on / all.max(1e-9),
+        period_s: periods[periods.len() / 2],
+        seen: periods.len(),
+    })
 }

@@ -77,8 +77,8 @@ impl Protocol {
         }
     }
 
-    /// The test that gives a figure, by the kind of its element and its path there, such as `loss.idle_w`; none for
-    /// what is read off with the eyes or a tape, such as a lead's length.
+    /// The test that gives a figure, by the kind of its element and its path there, such as
+    /// `loss.idle_w`; none for what is read off with the eyes or a tape, such as a lead's length.
     ///
     /// ```
     /// use ash_pond_core::bench::Protocol;
@@ -96,7 +96,8 @@ impl Protocol {
             (_, "for_s") => Self::Surge,
             _ if has("limit") || has("overload") || has("peak") => Self::TripLevel,
             (_, "idle_w") => Self::Idle,
-            // Behind a case what a port loses with its load is told by the display, and its square by nothing.
+            // Behind a case what a port loses with its load is told by the display, and its square
+            // by nothing.
             ("source", "proportional") => Self::IdleByDrop,
             ("source", "quadratic_per_w") => return None,
             (_, "proportional" | "quadratic_per_w") => Self::Efficiency,

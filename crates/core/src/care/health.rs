@@ -54,7 +54,11 @@ pub struct Point {
 
 /// A point, or a place of the trend, in years.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "AgedCapacity"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "AgedCapacity")
+)]
 pub struct Aged {
     /// When, as a year with its part: 2026.5 is the middle of 2026.
     pub year: f64,
@@ -72,15 +76,21 @@ pub struct Aged {
 
 /// What an outage needs of a battery.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "CapacityNeed"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "CapacityNeed")
+)]
 pub struct Need {
     /// The outage, by id.
     pub outage: String,
     /// The arrangement that needs least of it, by id.
     pub arrangement: String,
-    /// The device that is to last the outage, by id: of those that hang on the battery the one that matters most.
+    /// The device that is to last the outage, by id: of those that hang on the battery the one that
+    /// matters most.
     pub device: String,
-    /// The least capacity with which it does, in the unit of the capacity; none where no capacity would do.
+    /// The least capacity with which it does, in the unit of the capacity; none where no capacity
+    /// would do.
     pub needs: Option<f64>,
     /// In a sentence.
     pub sentence: Sentence,
@@ -88,7 +98,11 @@ pub struct Need {
 
 /// When a battery no longer carries an outage.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "CapacityCrossing"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "CapacityCrossing")
+)]
 pub struct Crossing {
     /// The outage, by id.
     pub outage: String,
@@ -104,7 +118,11 @@ pub struct Crossing {
 
 /// How a battery ages.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryHealth"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "BatteryHealth")
+)]
 pub struct Health {
     /// The source, by id.
     pub source: String,
@@ -130,7 +148,8 @@ pub struct Health {
     pub cycles: f64,
     /// Share of its life that the outages so far used, 0 to 1.
     pub life_used: f64,
-    /// What each day takes of it where nothing but it feeds its devices; none where no arrangement hangs anything on it.
+    /// What each day takes of it where nothing but it feeds its devices; none where no arrangement
+    /// hangs anything on it.
     pub by_day: Option<ByDay>,
     /// How the resistance inside it rises; none where nobody measured it.
     pub resistance: Option<Resistance>,
@@ -140,9 +159,14 @@ pub struct Health {
 
 /// What a day off the grid takes of a battery.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryByDay"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "BatteryByDay")
+)]
 pub struct ByDay {
-    /// The first arrangement of the plan that draws from it, by id: the one that the site's line is told of as well.
+    /// The first arrangement of the plan that draws from it, by id: the one that the site's line is
+    /// told of as well.
     pub arrangement: String,
     /// Share of its capacity that a day takes; 1 and more where it does not last one.
     pub depth: f64,
@@ -154,7 +178,11 @@ pub struct ByDay {
 
 /// How the resistance inside a battery rises, Ω.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "BatteryResistance"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "BatteryResistance")
+)]
 pub struct Resistance {
     /// What it is today.
     pub now: Aged,
@@ -191,7 +219,11 @@ fn month(year: f64) -> String {
         "November",
         "December",
     ];
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a part of a year times twelve")]
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "a part of a year times twelve"
+    )]
     let place = ((year - year.floor()) * 12.0).floor() as usize;
     format!("{} {:.0}", MONTHS[place.min(11)], year.floor())
 }
@@ -217,11 +249,18 @@ impl Line {
 /// slope's middle and standard deviation.
 fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
     let mut pulls = vec![1.0_f64; points.len()];
-    let mut line = Line { level: 0.0, slope: 0.0, of_level: 0.0, of_slope: 0.0, of_both: 0.0 };
+    let mut line = Line {
+        level: 0.0,
+        slope: 0.0,
+        of_level: 0.0,
+        of_slope: 0.0,
+        of_both: 0.0,
+    };
     for _ in 0..ROUNDS {
         let held = 1.0 / (prior.1 * prior.1);
         // Sums of weights, of times, of their squares, of values, and of both.
-        let (mut weights, mut times, mut squared, mut values, mut both) = (0.0, 0.0, held, 0.0, held * prior.0);
+        let (mut weights, mut times, mut squared, mut values, mut both) =
+            (0.0, 0.0, held, 0.0, held * prior.0);
         for ((at, value, sd), pull) in points.iter().zip(&pulls) {
             let weight = pull / (sd * sd);
             weights += weight;
@@ -241,7 +280,11 @@ fn fitted(points: &[(f64, f64, f64)], prior: (f64, f64)) -> Line {
             .map(|((at, value, sd), pull)| pull * ((value - level - slope * at) / sd).powi(2))
             .sum();
         let free = points.len() as f64 - 1.0;
-        let birge = if free > 0.5 { (squares / free).max(1.0) } else { 1.0 };
+        let birge = if free > 0.5 {
+            (squares / free).max(1.0)
+        } else {
+            1.0
+        };
         line = Line {
             level,
             slope,
@@ -284,18 +327,24 @@ pub fn health(
     let of = plan.source(source)?;
     let battery = of.battery.as_ref()?;
     let (unit, stands, its_half) = stands(of)?;
-    let mut points: Vec<&Point> =
-        points.iter().filter(|it| it.value > 0.0 && it.plus_minus > 0.0 && it.on <= today).collect();
+    let mut points: Vec<&Point> = points
+        .iter()
+        .filter(|it| it.value > 0.0 && it.plus_minus > 0.0 && it.on <= today)
+        .collect();
     points.sort_by_key(|it| it.on);
     let from = points.len().saturating_sub(MOST_POINTS);
     let points = &points[from..];
-    let (before, own): (Vec<&Point>, Vec<&Point>) =
-        points.iter().copied().partition(|it| replaced.is_some_and(|day| it.on < day));
+    let (before, own): (Vec<&Point>, Vec<&Point>) = points
+        .iter()
+        .copied()
+        .partition(|it| replaced.is_some_and(|day| it.on < day));
     let now = year(today);
     let rated = own.iter().map(|it| it.value).fold(stands, f64::max);
     let wears = LOST_BY_THEN * rated / life_years(battery).max(1.0);
-    let mut known: Vec<(f64, f64, f64)> =
-        own.iter().map(|it| (year(it.on) - now, it.value, it.plus_minus / 2.0)).collect();
+    let mut known: Vec<(f64, f64, f64)> = own
+        .iter()
+        .map(|it| (year(it.on) - now, it.value, it.plus_minus / 2.0))
+        .collect();
     if known.is_empty() {
         // Nobody measured it: what the plan says, as of the day it came or of today.
         let since = replaced.map_or(0.0, |day| year(day) - now);
@@ -304,8 +353,10 @@ pub fn health(
     let line = fitted(&known, (-wears, wears));
     let aged = |years: f64| place(&line, now, years, 1.0);
     let trend = course(&line, now, &known, 1.0);
-    let crossings =
-        needs.iter().filter_map(|it| crossing(plan, source, it, &line, (now, rated, unit))).collect::<Vec<_>>();
+    let crossings = needs
+        .iter()
+        .filter_map(|it| crossing(plan, source, it, &line, (now, rated, unit)))
+        .collect::<Vec<_>>();
     let today_it = aged(0.0);
     let name = Name(&of.label);
     let half = (today_it.high - today_it.value).max(0.01 * today_it.value);
@@ -317,19 +368,31 @@ pub fn health(
     let loses = Measured(-line.slope, 2.0 * line.of_slope.sqrt(), unit);
     let soonest = crossings
         .iter()
-        .filter(|it| it.year.is_some_and(|year| year > now + 1e-9) || it.earliest.is_some_and(|year| year > now + 1e-9))
+        .filter(|it| {
+            it.year.is_some_and(|year| year > now + 1e-9)
+                || it.earliest.is_some_and(|year| year > now + 1e-9)
+        })
         .filter(|it| it.year.is_some())
-        .min_by(|a, b| a.year.unwrap_or(f64::INFINITY).total_cmp(&b.year.unwrap_or(f64::INFINITY)));
+        .min_by(|a, b| {
+            a.year
+                .unwrap_or(f64::INFINITY)
+                .total_cmp(&b.year.unwrap_or(f64::INFINITY))
+        });
     let then = soonest.map_or_else(String::new, |it| format!(" {}", it.sentence));
     let sentence = if own.is_empty() {
         let about = Amount((-line.slope * 10.0).round() / 10.0, unit);
         format!(
-            "{name} holds {holds} by the plan; nothing was measured yet, and such cells lose about {about} a year.{then}"
+            "{name} holds {holds} by the plan; nothing was measured yet, and such cells lose about \
+            {about} a year.{then}"
         )
     } else {
         format!("{name} holds {holds} today, {basis}, and loses {loses} a year.{then}")
     };
-    let life_used: f64 = depths.iter().filter(|it| **it > 0.01).map(|it| 1.0 / cycles_at(battery, it.min(1.0))).sum();
+    let life_used: f64 = depths
+        .iter()
+        .filter(|it| **it > 0.01)
+        .map(|it| 1.0 / cycles_at(battery, it.min(1.0)))
+        .sum();
     Some(Health {
         source: source.to_owned(),
         unit: unit.to_owned(),
@@ -354,21 +417,38 @@ pub fn health(
 fn by_day(plan: &Plan, of: &Source) -> Option<ByDay> {
     let battery = of.battery.as_ref()?;
     let whole = full_wh(battery)?.value;
-    let taken = |way: &Arrangement| day(plan, way, &Charge::full()).sources.get(of.id.as_str()).copied();
-    let mut all = plan.arrangements.iter().filter_map(|way| Some((taken(way).filter(|it| *it > 0.0)?, way)));
+    let taken = |way: &Arrangement| {
+        day(plan, way, &Charge::full())
+            .sources
+            .get(of.id.as_str())
+            .copied()
+    };
+    let mut all = plan
+        .arrangements
+        .iter()
+        .filter_map(|way| Some((taken(way).filter(|it| *it > 0.0)?, way)));
     let (wh, way) = all.next()?;
     let depth = wh / whole;
     let life_a_year = (depth < 1.0).then(|| DAYS_A_YEAR / cycles_at(battery, depth.max(0.01)));
     let (name, what) = (Name(&of.label), Name(&way.label));
     let sentence = match life_a_year {
         Some(life) => format!(
-            "Off the grid a day in {what} takes {} of {name}; a year of such days uses {} of its life.",
+            "Off the grid a day in {what} takes {} of {name}; a year of such days uses {} of its \
+            life.",
             percent(depth),
             percent(life)
         ),
-        None => format!("Off the grid {name} does not last a day in {what}: that takes {} of it.", percent(depth)),
+        None => format!(
+            "Off the grid {name} does not last a day in {what}: that takes {} of it.",
+            percent(depth)
+        ),
     };
-    Some(ByDay { arrangement: way.id.to_string(), depth, life_a_year, sentence: sentence.into() })
+    Some(ByDay {
+        arrangement: way.id.to_string(),
+        depth,
+        life_a_year,
+        sentence: sentence.into(),
+    })
 }
 
 /// A place of a line, so many years from today; what rises was fitted with its sign turned round.
@@ -376,7 +456,14 @@ fn place(line: &Line, now: f64, years: f64, sign: f64) -> Aged {
     let (value, sd) = line.at(years);
     let value = sign * value;
     let (low, high) = ((value - 2.0 * sd).max(0.0), value + 2.0 * sd);
-    Aged { year: now + years, value: value.max(0.0), low, high, what: String::new(), origin: String::new() }
+    Aged {
+        year: now + years,
+        value: value.max(0.0),
+        low,
+        high,
+        what: String::new(),
+        origin: String::new(),
+    }
 }
 
 /// A line from its first point to five years from today, by quarters of a year.
@@ -384,12 +471,20 @@ fn course(line: &Line, now: f64, known: &[(f64, f64, f64)], sign: f64) -> Vec<Ag
     let first = known.first().map_or(0.0, |it| it.0).min(0.0);
     let steps = ((5.0 - first) * 4.0).ceil().clamp(4.0, 200.0);
     let all = (0..=200).map(f64::from).take_while(|it| *it <= steps);
-    all.map(|it| place(line, now, first + (5.0 - first) * it / steps, sign)).collect()
+    all.map(|it| place(line, now, first + (5.0 - first) * it / steps, sign))
+        .collect()
 }
 
 fn told(it: &Point) -> Aged {
     let (low, high) = (it.value - it.plus_minus, it.value + it.plus_minus);
-    Aged { year: year(it.on), value: it.value, low, high, what: it.what.clone(), origin: it.origin.clone() }
+    Aged {
+        year: year(it.on),
+        value: it.value,
+        low,
+        high,
+        what: it.what.clone(),
+        origin: it.origin.clone(),
+    }
 }
 
 /// How the resistance inside a battery rises by what was measured of it, Ω: the same line as that
@@ -406,13 +501,16 @@ pub fn resistance(
 ) -> Option<Resistance> {
     let of = plan.source(source)?;
     let battery = of.battery.as_ref()?;
-    // What is very unsure may come out below nothing: left out it would make the others' middle too high.
+    // What is very unsure may come out below nothing: left out it would make the others' middle too
+    // high.
     let counts = |it: &&Point| it.value.is_finite() && it.plus_minus > 0.0 && it.on <= today;
     let mut points: Vec<&Point> = points.iter().filter(counts).collect();
     points.sort_by_key(|it| it.on);
     let points = &points[points.len().saturating_sub(MOST_POINTS)..];
-    let (before, own): (Vec<&Point>, Vec<&Point>) =
-        points.iter().copied().partition(|it| replaced.is_some_and(|day| it.on < day));
+    let (before, own): (Vec<&Point>, Vec<&Point>) = points
+        .iter()
+        .copied()
+        .partition(|it| replaced.is_some_and(|day| it.on < day));
     // The surest one says how much there is to double.
     let surest = own
         .iter()
@@ -420,8 +518,10 @@ pub fn resistance(
         .min_by(|a, b| (a.plus_minus / a.value).total_cmp(&(b.plus_minus / b.value)))?;
     let rises = surest.value / life_years(battery).max(1.0);
     let now = year(today);
-    let known: Vec<(f64, f64, f64)> =
-        own.iter().map(|it| (year(it.on) - now, -it.value, it.plus_minus / 2.0)).collect();
+    let known: Vec<(f64, f64, f64)> = own
+        .iter()
+        .map(|it| (year(it.on) - now, -it.value, it.plus_minus / 2.0))
+        .collect();
     let line = fitted(&known, (-rises, rises));
     let today_it = place(&line, now, 0.0, -1.0);
     let gains = [-line.slope, 2.0 * line.of_slope.sqrt()];
@@ -436,7 +536,10 @@ pub fn resistance(
         1 => "by one measurement".to_owned(),
         many => format!("by {many} measurements"),
     };
-    let sentence = format!("{} has {is} inside today, {basis}, and gains {gains_it} a year.", Name(&of.label));
+    let sentence = format!(
+        "{} has {is} inside today, {basis}, and gains {gains_it} a year.",
+        Name(&of.label)
+    );
     Some(Resistance {
         now: today_it,
         gains_per_year: gains,
@@ -481,11 +584,16 @@ fn crossing(
         })
     };
     let (on_average, earliest, latest) = (at(0.0), at(-1.0), at(1.0));
-    let outage = plan.outages.iter().find(|it| it.id.as_str() == need.outage)?;
+    let outage = plan
+        .outages
+        .iter()
+        .find(|it| it.id.as_str() == need.outage)?;
     let (name, what) = (Name(plan.label(source)), Name(&outage.label));
     let this = |it: f64| it <= now + 1e-9;
     let range = match (earliest, latest) {
-        (Some(from), Some(to)) if !this(from) => format!(" (between {} and {})", month(from), month(to)),
+        (Some(from), Some(to)) if !this(from) => {
+            format!(" (between {} and {})", month(from), month(to))
+        }
         (Some(from), Some(to)) if this(from) && !this(to) => {
             format!(" (perhaps already; by {} at the latest)", month(to))
         }
@@ -495,13 +603,25 @@ fn crossing(
     };
     let sentence = match on_average {
         Some(it) if this(it) && needs > rated => {
-            format!("{name} does not carry {what}: that would take {}.", Amount(needs, unit))
+            format!(
+                "{name} does not carry {what}: that would take {}.",
+                Amount(needs, unit)
+            )
         }
         Some(it) if this(it) => format!("{name} no longer carries {what}{range}."),
-        Some(it) if it < now + AHEAD => format!("From {} on {name} no longer carries {what}{range}.", month(it)),
+        Some(it) if it < now + AHEAD => format!(
+            "From {} on {name} no longer carries {what}{range}.",
+            month(it)
+        ),
         _ => format!("{name} carries {what} for as far as can be seen{range}."),
     };
-    Some(Crossing { outage: need.outage.clone(), year: on_average, earliest, latest, sentence: sentence.into() })
+    Some(Crossing {
+        outage: need.outage.clone(),
+        year: on_average,
+        earliest,
+        latest,
+        sentence: sentence.into(),
+    })
 }
 
 /// The source that feeds an item at the root of its chain.
@@ -520,51 +640,101 @@ fn root<'a>(way: &'a Arrangement, id: &'a str) -> &'a str {
 /// those that hang on it lasts, by marching it; of the arrangements in which that device hangs on
 /// it, the one that needs least.
 pub fn needs_of(plan: &Plan, source: &str) -> Vec<Need> {
-    let Some((unit, stands, _)) = plan.source(source).and_then(stands) else { return Vec::new() };
+    let Some((unit, stands, _)) = plan.source(source).and_then(stands) else {
+        return Vec::new();
+    };
     let rank = |id: &str| {
         let own = plan.device(id).and_then(|it| it.priority.as_ref());
         own.map_or(f64::INFINITY, Figure::get)
     };
     let hangs = |way: &Arrangement| -> Vec<String> {
-        let fed = plan.kit.devices.iter().map(|it| it.id.as_str()).filter(|id| way.feed_into(id).is_some());
-        fed.filter(|id| root(way, id) == source).map(str::to_owned).collect()
+        let fed = plan
+            .kit
+            .devices
+            .iter()
+            .map(|it| it.id.as_str())
+            .filter(|id| way.feed_into(id).is_some());
+        fed.filter(|id| root(way, id) == source)
+            .map(str::to_owned)
+            .collect()
     };
     let all = plan.arrangements.iter().flat_map(hangs);
-    let Some(device) = all.min_by(|a, b| rank(a).total_cmp(&rank(b))) else { return Vec::new() };
-    let ways = || plan.arrangements.iter().filter(|it| hangs(it).contains(&device));
+    let Some(device) = all.min_by(|a, b| rank(a).total_cmp(&rank(b))) else {
+        return Vec::new();
+    };
+    let ways = || {
+        plan.arrangements
+            .iter()
+            .filter(|it| hangs(it).contains(&device))
+    };
     let one = |outage: &Outage| {
-        let found = ways().filter_map(|way| Some((least(plan, source, way, outage, &device)? * stands, way)));
+        let found = ways()
+            .filter_map(|way| Some((least(plan, source, way, outage, &device)? * stands, way)));
         let best = found.min_by(|a, b| a.0.total_cmp(&b.0));
-        let (name, what, store) = (Name(plan.label(&device)), Name(&outage.label), Name(plan.label(source)));
+        let (name, what, store) = (
+            Name(plan.label(&device)),
+            Name(&outage.label),
+            Name(plan.label(source)),
+        );
         let (needs, arrangement, sentence) = match best {
             Some((needs, way)) => (
                 Some(needs),
                 way.id.to_string(),
-                format!("{name} lasts {what} with {} or more in {store} ({}).", Amount(needs, unit), Name(&way.label)),
+                format!(
+                    "{name} lasts {what} with {} or more in {store} ({}).",
+                    Amount(needs, unit),
+                    Name(&way.label)
+                ),
             ),
             None => (
                 None,
                 String::new(),
-                format!("{name} does not last {what} whatever {store} holds: something else ends it."),
+                format!(
+                    "{name} does not last {what} whatever {store} holds: something else ends it."
+                ),
             ),
         };
-        Need { outage: outage.id.to_string(), arrangement, device: device.clone(), needs, sentence: sentence.into() }
+        Need {
+            outage: outage.id.to_string(),
+            arrangement,
+            device: device.clone(),
+            needs,
+            sentence: sentence.into(),
+        }
     };
     plan.outages.iter().map(one).collect()
 }
 
 /// The least share of its capacity with which a device lasts; none where none would do.
-fn least(plan: &Plan, source: &str, way: &Arrangement, outage: &Outage, device: &str) -> Option<f64> {
+fn least(
+    plan: &Plan,
+    source: &str,
+    way: &Arrangement,
+    outage: &Outage,
+    device: &str,
+) -> Option<f64> {
     let lasts = |share: f64| {
         let mut with = plan.clone();
-        let found = with.kit.sources.iter_mut().find(|it| it.id.as_str() == source);
+        let found = with
+            .kit
+            .sources
+            .iter_mut()
+            .find(|it| it.id.as_str() == source);
         if let Some(battery) = found.and_then(|it| it.battery.as_mut()) {
             let scaled = |value: f64| value * share;
-            battery.capacity_ah = battery.capacity_ah.take().map(|it| Figure::assumed(scaled(it.get())));
-            battery.energy_wh = battery.energy_wh.take().map(|it| Figure::assumed(scaled(it.get())));
+            battery.capacity_ah = battery
+                .capacity_ah
+                .take()
+                .map(|it| Figure::assumed(scaled(it.get())));
+            battery.energy_wh = battery
+                .energy_wh
+                .take()
+                .map(|it| Figure::assumed(scaled(it.get())));
         }
         let run = simulate(&with, way, outage, None);
-        run.devices.get(device).is_some_and(|it| it.down_at_h.is_none())
+        run.devices
+            .get(device)
+            .is_some_and(|it| it.down_at_h.is_none())
     };
     if !lasts(MOST) {
         return None;

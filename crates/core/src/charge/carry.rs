@@ -38,11 +38,25 @@ pub(super) fn carried_out(ready: &Ready, ask: &RechargeAsk) -> Recharged {
         .map(|it| {
             let (cost, fuel_l) = costs.at(&it.taken_wh, &it.burnt_l);
             let taken_wh = it.taken_wh.iter().sum();
-            let at = it.at_h.filter(|it| *it > 0.0).map(|it| day::when(ready, it));
-            ReachedLevel { soc: it.soc, after_h: it.at_h, at, taken_wh, cost, fuel_l }
+            let at = it
+                .at_h
+                .filter(|it| *it > 0.0)
+                .map(|it| day::when(ready, it));
+            ReachedLevel {
+                soc: it.soc,
+                after_h: it.at_h,
+                at,
+                taken_wh,
+                cost,
+                fuel_l,
+            }
         })
         .collect();
-    let ways: Vec<WayIn> = found.inputs.iter().map(|it| words::way_in(plan, way, it)).collect();
+    let ways: Vec<WayIn> = found
+        .inputs
+        .iter()
+        .map(|it| words::way_in(plan, way, it))
+        .collect();
     let last = reached.last();
     let mut told = Recharged {
         source: ask.source.clone(),
@@ -82,36 +96,65 @@ struct Burns {
 
 impl Costs {
     fn of(plan: &Plan, way: &Arrangement, setting: &Setting<'_>, found: &Filled) -> Self {
-        let price = plan.site.energy_price.as_ref().map(|it| it.per_kwh.get() / 1000.0);
-        let roots: Vec<&str> = found.inputs.iter().map(|it| wiring::root(way, it.feed)).collect();
-        let per_wh = roots.iter().map(|root| match plan.source(root).map(|it| it.kind) {
-            Some(SourceKind::Mains) => price,
-            // What an engine burns is counted by the litre, and the sun costs nothing.
-            Some(SourceKind::Generator | SourceKind::Panel) => Some(0.0),
-            Some(SourceKind::Vehicle) => plan.source(root)?.engine.as_ref().map(|_| 0.0),
-            _ => None,
-        });
+        let price = plan
+            .site
+            .energy_price
+            .as_ref()
+            .map(|it| it.per_kwh.get() / 1000.0);
+        let roots: Vec<&str> = found
+            .inputs
+            .iter()
+            .map(|it| wiring::root(way, it.feed))
+            .collect();
+        let per_wh = roots
+            .iter()
+            .map(|root| match plan.source(root).map(|it| it.kind) {
+                Some(SourceKind::Mains) => price,
+                // What an engine burns is counted by the litre, and the sun costs nothing.
+                Some(SourceKind::Generator | SourceKind::Panel) => Some(0.0),
+                Some(SourceKind::Vehicle) => plan.source(root)?.engine.as_ref().map(|_| 0.0),
+                _ => None,
+            });
         let per_wh = per_wh.collect();
         let burns = setting.network_sources().map(|id| {
-            let engine = plan.source(id).filter(|_| roots.contains(&id))?.engine.as_ref()?;
-            Some(Burns { per_l: engine.price_per_l.as_ref().map(crate::figure::Figure::get) })
+            let engine = plan
+                .source(id)
+                .filter(|_| roots.contains(&id))?
+                .engine
+                .as_ref()?;
+            Some(Burns {
+                per_l: engine.price_per_l.as_ref().map(crate::figure::Figure::get),
+            })
         });
-        Self { per_wh, burns: burns.collect() }
+        Self {
+            per_wh,
+            burns: burns.collect(),
+        }
     }
 
     /// Cost and fuel of what was taken and burnt.
     fn at(&self, taken_wh: &[f64], burnt_l: &[f64]) -> (Option<f64>, Option<f64>) {
-        let by_input = taken_wh
+        let by_input = taken_wh.iter().zip(&self.per_wh).map(|(wh, price)| {
+            if *wh > 0.0 {
+                Some(wh * (*price)?)
+            } else {
+                Some(0.0)
+            }
+        });
+        let burning: Vec<(f64, Option<f64>)> = burnt_l
             .iter()
-            .zip(&self.per_wh)
-            .map(|(wh, price)| if *wh > 0.0 { Some(wh * (*price)?) } else { Some(0.0) });
-        let burning: Vec<(f64, Option<f64>)> =
-            burnt_l.iter().zip(&self.burns).filter_map(|(litres, it)| Some((*litres, (*it)?.per_l))).collect();
-        let by_fuel = burning.iter().map(|(litres, price)| price.map(|it| it * litres));
+            .zip(&self.burns)
+            .filter_map(|(litres, it)| Some((*litres, (*it)?.per_l)))
+            .collect();
+        let by_fuel = burning
+            .iter()
+            .map(|(litres, price)| price.map(|it| it * litres));
         if self.per_wh.is_empty() {
             return (None, None);
         }
-        let cost = by_input.chain(by_fuel).try_fold(0.0, |sum, it| Some(sum + it?));
+        let cost = by_input
+            .chain(by_fuel)
+            .try_fold(0.0, |sum, it| Some(sum + it?));
         let fuel = (!burning.is_empty()).then(|| burning.iter().map(|it| it.0).sum());
         (cost, fuel)
     }

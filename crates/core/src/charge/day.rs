@@ -16,7 +16,8 @@ const TOLD_H: f64 = 72.0;
 const DAY_H: f64 = 24.0;
 /// An engine's time is told in quarters of an hour.
 const QUARTER_H: f64 = 0.25;
-/// When an engine is started where it does not matter when: in daylight, after the sun's best and before the evening.
+/// When an engine is started where it does not matter when: in daylight, after the sun's best and
+/// before the evening.
 const BEST_H: f64 = 16.0;
 /// Less than this that is drawn in a day is nothing, Wh.
 const NOTHING_WH: f64 = 1.0;
@@ -44,7 +45,11 @@ pub(super) fn spans(ready: &Ready, found: &Filled) -> Vec<FillSpan> {
     for input in &found.inputs {
         let feed = &ready.way.feeds[input.feed];
         let chain = chain(&ready.way, input.feed);
-        let label = chain.iter().map(|it| ready.plan.label(it)).collect::<Vec<_>>().join(" → ");
+        let label = chain
+            .iter()
+            .map(|it| ready.plan.label(it))
+            .collect::<Vec<_>>()
+            .join(" → ");
         for it in input.spans.iter().filter(|it| it.from_h < TOLD_H) {
             let (from, to) = (when(ready, it.from_h), when(ready, it.to_h));
             let sentence = format!("{from} to {to}: {}, {}", Name(&label), amount(it.wh, "Wh"));
@@ -63,22 +68,47 @@ pub(super) fn spans(ready: &Ready, found: &Filled) -> Vec<FillSpan> {
     list
 }
 
-/// How long each engine that is wired into a store must run a day, each alone; nothing where the mains fills it.
+/// How long each engine that is wired into a store must run a day, each alone; nothing where the
+/// mains fills it.
 pub(super) fn engines(ready: &Ready, ask: &RechargeAsk) -> Vec<EngineDay> {
     let into = |it: &usize| {
         let to = &ready.way.feeds[*it].to;
         to.item.as_str() == ask.source && to.input.is_some()
     };
-    let roots: BTreeSet<&str> = (0..ready.way.feeds.len()).filter(into).map(|it| root(&ready.way, it)).collect();
-    let sources: Vec<&Source> = roots.iter().filter_map(|it| ready.plan.source(it)).collect();
+    let roots: BTreeSet<&str> = (0..ready.way.feeds.len())
+        .filter(into)
+        .map(|it| root(&ready.way, it))
+        .collect();
+    let sources: Vec<&Source> = roots
+        .iter()
+        .filter_map(|it| ready.plan.source(it))
+        .collect();
     if ask.mains && sources.iter().any(|it| it.kind == SourceKind::Mains) {
         return Vec::new();
     }
-    let is_engine = |it: &Source| it.kind == SourceKind::Generator || it.kind == SourceKind::Vehicle && it.runs();
+    let is_engine = |it: &Source| {
+        it.kind == SourceKind::Generator || it.kind == SourceKind::Vehicle && it.runs()
+    };
     let engines: Vec<&Source> = sources.iter().copied().filter(|it| is_engine(it)).collect();
     // Below its floor a store that is filled is not spared.
-    let floor = if ready.floor < ask.from_soc { ready.floor } else { 0.0 };
-    engines.iter().filter_map(|it| Day { ready, ask, engines: &engines, engine: it, floor }.told()).collect()
+    let floor = if ready.floor < ask.from_soc {
+        ready.floor
+    } else {
+        0.0
+    };
+    engines
+        .iter()
+        .filter_map(|it| {
+            Day {
+                ready,
+                ask,
+                engines: &engines,
+                engine: it,
+                floor,
+            }
+            .told()
+        })
+        .collect()
 }
 
 /// One engine, with the others standing.
@@ -91,7 +121,8 @@ struct Day<'a> {
     floor: f64,
 }
 
-/// A run: the time of day at which it begins and how many quarters of an hour it lasts, and what came of it.
+/// A run: the time of day at which it begins and how many quarters of an hour it lasts, and what
+/// came of it.
 #[derive(Debug, Clone, Copy)]
 struct Tried {
     from_h: f64,
@@ -124,19 +155,36 @@ impl Day<'_> {
         if ends > DAY_H {
             runs.push(run(self.engine, 0.0, ends - DAY_H));
         }
-        let mut outage = Outage { hours: Figure::assumed(DAY_H), runs, ..self.ready.outage.clone() };
+        let mut outage = Outage {
+            hours: Figure::assumed(DAY_H),
+            runs,
+            ..self.ready.outage.clone()
+        };
         // What a vehicle that stands gives from its own battery is not there the next day.
         for it in self.engines {
             if let Some(battery) = &it.battery {
-                outage.initial_soc.insert(it.id.clone().to_string(), Figure::assumed(battery.floor()));
+                outage
+                    .initial_soc
+                    .insert(it.id.clone().to_string(), Figure::assumed(battery.floor()));
             }
         }
         let mut setting = Setting::of(&self.ready.plan, &self.ready.way, &outage);
         setting.under(self.ask.sky, self.ask.tilt_deg);
         let left = left_after(&setting, &self.ask.source)?;
-        let place = setting.network_sources().position(|it| it == self.engine.id.as_str());
-        let fuel_l = place.and_then(|it| left.burnt_l.get(it).copied()).unwrap_or(0.0);
-        Some(Tried { from_h, quarters, soc: left.soc, lowest: left.lowest, drawn_wh: left.drawn_wh, fuel_l })
+        let place = setting
+            .network_sources()
+            .position(|it| it == self.engine.id.as_str());
+        let fuel_l = place
+            .and_then(|it| left.burnt_l.get(it).copied())
+            .unwrap_or(0.0);
+        Some(Tried {
+            from_h,
+            quarters,
+            soc: left.soc,
+            lowest: left.lowest,
+            drawn_wh: left.drawn_wh,
+            fuel_l,
+        })
     }
 
     /// Whether the store ends the day as full as it began, and is never so empty on the way that
@@ -145,7 +193,8 @@ impl Day<'_> {
         it.soc >= self.ask.from_soc - SAME && it.lowest > self.floor
     }
 
-    /// The fewest quarters of an hour from a time of day on that are enough, where fewer than some are.
+    /// The fewest quarters of an hour from a time of day on that are enough, where fewer than some
+    /// are.
     fn least(&self, from_h: f64, below: u32) -> Option<Tried> {
         let most = self.undisturbed(from_h).min(below.checked_sub(1)?);
         let mut best = self.tried(from_h, most).filter(|it| self.is_enough(it))?;
@@ -162,26 +211,45 @@ impl Day<'_> {
 
     /// Quarters of an hour from a time of day on before the engine has to be quiet.
     fn undisturbed(&self, from_h: f64) -> u32 {
-        let quiet: Vec<(f64, f64)> =
-            self.engine.engine.iter().flat_map(|it| &it.quiet).map(|it| (it.from.hours(), it.to.hours())).collect();
+        let quiet: Vec<(f64, f64)> = self
+            .engine
+            .engine
+            .iter()
+            .flat_map(|it| &it.quiet)
+            .map(|it| (it.from.hours(), it.to.hours()))
+            .collect();
         let is_loud = |quarter: u32| {
             let now = (from_h + (f64::from(quarter) + 0.5) * QUARTER_H).rem_euclid(DAY_H);
-            quiet.iter().any(|(from, to)| if from < to { *from <= now && now < *to } else { now >= *from || now < *to })
+            quiet.iter().any(|(from, to)| {
+                if from < to {
+                    *from <= now && now < *to
+                } else {
+                    now >= *from || now < *to
+                }
+            })
         };
-        (0..Self::WHOLE).find(|it| is_loud(*it)).unwrap_or(Self::WHOLE)
+        (0..Self::WHOLE)
+            .find(|it| is_loud(*it))
+            .unwrap_or(Self::WHOLE)
     }
 
     /// None where nothing hangs on the store that a day could take.
     fn told(&self) -> Option<EngineDay> {
-        let (engine, store) =
-            (name(&self.ready.plan, self.engine.id.as_str()), name(&self.ready.plan, &self.ask.source));
+        let (engine, store) = (
+            name(&self.ready.plan, self.engine.id.as_str()),
+            name(&self.ready.plan, &self.ask.source),
+        );
         let from = percent(self.ask.from_soc);
         let told = |tried: Option<Tried>, enough: bool, sentence: String| {
             Some(EngineDay {
                 source: self.engine.id.to_string(),
-                from: tried.filter(|it| it.quarters > 0).map(|it| clock_of(it.from_h)),
+                from: tried
+                    .filter(|it| it.quarters > 0)
+                    .map(|it| clock_of(it.from_h)),
                 minutes: tried.map_or(0.0, |it| f64::from(it.quarters) * QUARTER_H * 60.0),
-                fuel_l: tried.filter(|_| self.engine.engine.is_some()).map(|it| it.fuel_l),
+                fuel_l: tried
+                    .filter(|_| self.engine.engine.is_some())
+                    .map(|it| it.fuel_l),
                 enough,
                 sentence: sentence.into(),
             })
@@ -195,14 +263,18 @@ impl Day<'_> {
             return told(
                 Some(it),
                 true,
-                format!("{engine} need not run: without it {store} goes from {from} to {soc} in a day."),
+                format!(
+                    "{engine} need not run: without it {store} goes from {from} to {soc} in a day."
+                ),
             );
         }
         let mut hours_of_day: Vec<f64> = (0..24).map(f64::from).collect();
         hours_of_day.sort_by(|a, b| (a - BEST_H).abs().total_cmp(&(b - BEST_H).abs()));
         let mut best: Option<Tried> = None;
         for from_h in hours_of_day {
-            best = self.least(from_h, best.map_or(Self::WHOLE + 1, |it| it.quarters)).or(best);
+            best = self
+                .least(from_h, best.map_or(Self::WHOLE + 1, |it| it.quarters))
+                .or(best);
         }
         let Some(best) = best else {
             // Whenever it may: what its quiet times leave it, the march itself knows.
@@ -212,7 +284,8 @@ impl Day<'_> {
                 Some(it) if self.is_enough(&it) => (
                     true,
                     format!(
-                        "One run a day is not enough: let {engine} run whenever it may, and {store} goes from {from} to {soc} in a day."
+                        "One run a day is not enough: let {engine} run whenever it may, and \
+                        {store} goes from {from} to {soc} in a day."
                     ),
                 ),
                 Some(it) if it.lowest <= self.floor => (
@@ -222,7 +295,12 @@ impl Day<'_> {
                         percent(self.floor)
                     ),
                 ),
-                _ => (false, format!("However long {engine} runs, {store} goes from {from} to {soc} in a day.")),
+                _ => (
+                    false,
+                    format!(
+                        "However long {engine} runs, {store} goes from {from} to {soc} in a day."
+                    ),
+                ),
             };
             return told(all, enough, words);
         };
@@ -236,12 +314,17 @@ impl Day<'_> {
             Some(best),
             true,
             format!(
-                "Run {engine} from {at} for {long} each day{fuel}: {store} ends the day as full as it began, at {from}."
+                "Run {engine} from {at} for {long} each day{fuel}: {store} ends the day as full as \
+                it began, at {from}."
             ),
         )
     }
 }
 
 fn clock_of(hours: f64) -> String {
-    format!("{:02}:{:02}", hours.floor(), ((hours - hours.floor()) * 60.0).round())
+    format!(
+        "{:02}:{:02}",
+        hours.floor(),
+        ((hours - hours.floor()) * 60.0).round()
+    )
 }

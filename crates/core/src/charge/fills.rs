@@ -15,12 +15,15 @@ use crate::figure::Figure;
 use crate::fits::{bare, by_label};
 use crate::json::words;
 use crate::limits::{Status, amount};
-use crate::network::{Binds, Casing, Charge, Moment, Network, Reading, Solver, charging_volts, coldest, engine_volts};
+use crate::network::{
+    Binds, Casing, Charge, Moment, Network, Reading, Solver, charging_volts, coldest, engine_volts,
+};
 use crate::plan::arrangement::Target;
 use crate::plan::device::Current;
 use crate::plan::source::{InputKind, SourceInput};
 use crate::plan::{
-    Arrangement, Converter, ConverterKind, Feed, From, Id, Plan, Port, PortVoltage, Source, SourceKind, Waveform,
+    Arrangement, Converter, ConverterKind, Feed, From, Id, Plan, Port, PortVoltage, Source,
+    SourceKind, Waveform,
 };
 use crate::say::{Name, Sentence};
 use rayon::prelude::*;
@@ -61,7 +64,8 @@ pub struct Fills {
     pub inputs: Vec<String>,
     /// What they could be filled from.
     pub froms: Vec<FillFrom>,
-    /// One list for each of `froms`, with one cell for each of `inputs`; none where a source would fill itself.
+    /// One list for each of `froms`, with one cell for each of `inputs`; none where a source would
+    /// fill itself.
     pub cells: Vec<Vec<Option<FillCell>>>,
 }
 
@@ -97,8 +101,9 @@ pub struct FillCell {
     pub status: Status,
     /// What keeps it from it, where something does.
     pub refusal: Option<Refusal>,
-    /// Hours from a tenth to four fifths and full; none where it never gets there. A panel's are counted from eight in the
-    /// morning of the equinox, as [`super::recharge`] counts them where no outage says when.
+    /// Hours from a tenth to four fifths and full; none where it never gets there. A panel's are
+    /// counted from eight in the morning of the equinox, as [`super::recharge`] counts them where
+    /// no outage says when.
     pub after_h: HoursTo,
     /// What holds it down, or what keeps it from it.
     pub limited_by: Sentence,
@@ -123,12 +128,14 @@ pub struct HoursTo {
 /// Where there are more cells than [`MOST_CELLS`].
 pub fn fills(plan: &Plan) -> Result<Fills, String> {
     let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some());
-    let inputs: Vec<(&Source, &SourceInput)> =
-        stores.flat_map(|it| it.inputs.iter().map(move |input| (it, input))).collect();
+    let inputs: Vec<(&Source, &SourceInput)> = stores
+        .flat_map(|it| it.inputs.iter().map(move |input| (it, input)))
+        .collect();
     let starts = starts(plan);
     if inputs.len() * starts.len() > MOST_CELLS {
         return Err(format!(
-            "{} ways into {} inputs are more than {MOST_CELLS} cells; take some converters or sources out",
+            "{} ways into {} inputs are more than {MOST_CELLS} cells; take some converters or \
+            sources out",
             starts.len(),
             inputs.len()
         ));
@@ -136,11 +143,16 @@ pub fn fills(plan: &Plan) -> Result<Fills, String> {
     let row = |start: &Start<'_>| -> Vec<Option<FillCell>> {
         inputs
             .iter()
-            .map(|(source, input)| (source.id != start.source.id).then(|| cell(plan, start, source, input)))
+            .map(|(source, input)| {
+                (source.id != start.source.id).then(|| cell(plan, start, source, input))
+            })
             .collect()
     };
     Ok(Fills {
-        inputs: inputs.iter().map(|(source, input)| format!("{}/{}", source.id, input.id)).collect(),
+        inputs: inputs
+            .iter()
+            .map(|(source, input)| format!("{}/{}", source.id, input.id))
+            .collect(),
         cells: starts.par_iter().map(row).collect(),
         froms: starts.iter().map(|it| it.told(plan)).collect(),
     })
@@ -157,7 +169,9 @@ pub(super) struct Start<'a> {
 impl Start<'_> {
     fn told(&self, plan: &Plan) -> FillFrom {
         let port = self.port.label.as_deref().unwrap_or(self.port.id.as_str());
-        let through = self.via.map_or_else(String::new, |it| format!(" → {}", it.0.label));
+        let through = self
+            .via
+            .map_or_else(String::new, |it| format!(" → {}", it.0.label));
         FillFrom {
             item: self.source.id.to_string(),
             port: self.port.id.to_string(),
@@ -168,12 +182,19 @@ impl Start<'_> {
 
     /// The port that stands before the input.
     fn last(&self) -> (&Id, &Port) {
-        self.via.map_or((&self.source.id, self.port), |it| (&it.0.id, it.1))
+        self.via
+            .map_or((&self.source.id, self.port), |it| (&it.0.id, it.1))
     }
 
     /// Whether a stepped wave comes out at its end.
     pub(super) fn is_stepped(&self) -> bool {
-        matches!(self.last().1.voltage, PortVoltage::Alternating { waveform: Some(Waveform::Stepped), .. })
+        matches!(
+            self.last().1.voltage,
+            PortVoltage::Alternating {
+                waveform: Some(Waveform::Stepped),
+                ..
+            }
+        )
     }
 
     /// The current that comes out at its end.
@@ -181,20 +202,38 @@ impl Start<'_> {
         self.last().1.current
     }
 
-    /// The feeds of its chain into an input, without leads; of several voltages the one that serves the input best.
-    pub(super) fn feeds(&self, plan: &Plan, store: &Source, input: &SourceInput) -> Option<Vec<Feed>> {
-        let to = Target { item: store.id.clone(), input: Some(input.id.clone()) };
-        let from = |item: &Id, port: &Port| From { item: item.clone(), port: port.id.clone() };
+    /// The feeds of its chain into an input, without leads; of several voltages the one that serves
+    /// the input best.
+    pub(super) fn feeds(
+        &self,
+        plan: &Plan,
+        store: &Source,
+        input: &SourceInput,
+    ) -> Option<Vec<Feed>> {
+        let to = Target {
+            item: store.id.clone(),
+            input: Some(input.id.clone()),
+        };
+        let from = |item: &Id, port: &Port| From {
+            item: item.clone(),
+            port: port.id.clone(),
+        };
         let mut feeds = Vec::new();
         if let Some((converter, _)) = self.via {
-            feeds.push(bare(plan, &from(&self.source.id, self.port), converter.id.as_str())?);
+            feeds.push(bare(
+                plan,
+                &from(&self.source.id, self.port),
+                converter.id.as_str(),
+            )?);
         }
         let (item, port) = self.last();
         let mut end = Feed::bare(from(item, port), to);
         if let PortVoltage::Offers { offers_v } = &port.voltage {
             let bears = input.max_v.as_ref().map_or(f64::INFINITY, Figure::get);
             let fitting = offers_v.iter().filter(|it| it.get() <= bears);
-            end.voltage_v = fitting.max_by(|a, b| a.get().total_cmp(&b.get())).map(|it| it.get().into());
+            end.voltage_v = fitting
+                .max_by(|a, b| a.get().total_cmp(&b.get()))
+                .map(|it| it.get().into());
         }
         feeds.push(end);
         Some(feeds)
@@ -203,16 +242,36 @@ impl Start<'_> {
 
 /// Every port of every source, straight and through each converter that its label lets follow.
 fn starts(plan: &Plan) -> Vec<Start<'_>> {
-    let ports = plan.kit.sources.iter().flat_map(|source| source.ports.iter().map(move |port| (source, port)));
+    let ports = plan
+        .kit
+        .sources
+        .iter()
+        .flat_map(|source| source.ports.iter().map(move |port| (source, port)));
     let mut list = Vec::new();
     for (source, port) in ports {
-        list.push(Start { source, port, via: None });
-        let from = From { item: source.id.clone(), port: port.id.clone() };
-        for converter in plan.kit.converters.iter().filter(|it| it.kind != ConverterKind::Junction) {
+        list.push(Start {
+            source,
+            port,
+            via: None,
+        });
+        let from = From {
+            item: source.id.clone(),
+            port: port.id.clone(),
+        };
+        for converter in plan
+            .kit
+            .converters
+            .iter()
+            .filter(|it| it.kind != ConverterKind::Junction)
+        {
             let follows = by_label(plan, &from, converter.id.as_str()).is_none();
             let alike = port.current == converter.input.current;
             if follows && alike {
-                list.extend(converter.outputs.iter().map(|out| Start { source, port, via: Some((converter, out)) }));
+                list.extend(converter.outputs.iter().map(|out| Start {
+                    source,
+                    port,
+                    via: Some((converter, out)),
+                }));
             }
         }
     }
@@ -226,8 +285,13 @@ pub(super) fn candidates<'a>(
     store: &'a Source,
     input: &'a SourceInput,
 ) -> Vec<(Start<'a>, Vec<Feed>, FillCell)> {
-    let unused = |it: &Start<'_>| it.via.is_none_or(|it| way.feed_into(it.0.id.as_str()).is_none());
-    let all = starts(plan).into_iter().filter(|it| it.source.id != store.id && unused(it));
+    let unused = |it: &Start<'_>| {
+        it.via
+            .is_none_or(|it| way.feed_into(it.0.id.as_str()).is_none())
+    };
+    let all = starts(plan)
+        .into_iter()
+        .filter(|it| it.source.id != store.id && unused(it));
     let found = all.filter_map(|start| {
         let cell = cell(plan, &start, store, input);
         let feeds = start.feeds(plan, store, input)?;
@@ -273,33 +337,87 @@ fn refused(
     input: &SourceInput,
     picked: Option<f64>,
 ) -> Option<(Refusal, String)> {
-    let takes = if input.kind == InputKind::Mains { Current::Ac } else { Current::Dc };
+    let takes = if input.kind == InputKind::Mains {
+        Current::Ac
+    } else {
+        Current::Dc
+    };
     let word = |it: Current| if it == Current::Ac { "AC" } else { "DC" };
     if start.current() != takes {
-        return Some((Refusal::Current, format!("gives {}; this input takes {}", word(start.current()), word(takes))));
+        return Some((
+            Refusal::Current,
+            format!(
+                "gives {}; this input takes {}",
+                word(start.current()),
+                word(takes)
+            ),
+        ));
     }
     let (low, high) = volts(plan, start, picked)?;
     if takes == Current::Ac {
-        let mains = plan.site.mains.as_ref().map_or(230.0, |it| it.voltage_v.get());
+        let mains = plan
+            .site
+            .mains
+            .as_ref()
+            .map_or(230.0, |it| it.voltage_v.get());
         let off = (high - mains).abs() > OFF_MAINS * mains && input.max_v.is_none();
-        let kind = if high > mains { Refusal::TooHigh } else { Refusal::TooLow };
-        return off.then(|| (kind, format!("gives {}; the mains here has {}", amount(high, "V"), amount(mains, "V"))));
+        let kind = if high > mains {
+            Refusal::TooHigh
+        } else {
+            Refusal::TooLow
+        };
+        return off.then(|| {
+            (
+                kind,
+                format!(
+                    "gives {}; the mains here has {}",
+                    amount(high, "V"),
+                    amount(mains, "V")
+                ),
+            )
+        });
     }
-    if let Some(most) = input.max_v.as_ref().map(Figure::get).filter(|it| high > *it) {
+    if let Some(most) = input
+        .max_v
+        .as_ref()
+        .map(Figure::get)
+        .filter(|it| high > *it)
+    {
         let (high, most) = (amount(high, "V"), amount(most, "V"));
-        return Some((Refusal::TooHigh, format!("up to {high} into an input that bears {most}: it may be destroyed")));
+        return Some((
+            Refusal::TooHigh,
+            format!("up to {high} into an input that bears {most}: it may be destroyed"),
+        ));
     }
-    if let Some(least) = input.min_v.as_ref().map(Figure::get).filter(|it| high < *it) {
+    if let Some(least) = input
+        .min_v
+        .as_ref()
+        .map(Figure::get)
+        .filter(|it| high < *it)
+    {
         return Some((
             Refusal::TooLow,
-            format!("{} at most; it takes nothing below {}", amount(high, "V"), amount(least, "V")),
+            format!(
+                "{} at most; it takes nothing below {}",
+                amount(high, "V"),
+                amount(least, "V")
+            ),
         ));
     }
     // What stands on the cells themselves must be made for their voltage.
-    let battery = store.battery.as_ref().filter(|it| it.cells.is_some() && input.max_v.is_none())?;
-    let (chemistry, cells) = (chemistry::find(&battery.chemistry)?, battery.cells.as_ref()?.get());
+    let battery = store
+        .battery
+        .as_ref()
+        .filter(|it| it.cells.is_some() && input.max_v.is_none())?;
+    let (chemistry, cells) = (
+        chemistry::find(&battery.chemistry)?,
+        battery.cells.as_ref()?.get(),
+    );
     let charge_v = chemistry.charge_v * cells;
-    let most = chemistry.equalise_v.map_or(charge_v, |it| it * cells).max(charge_v);
+    let most = chemistry
+        .equalise_v
+        .map_or(charge_v, |it| it * cells)
+        .max(charge_v);
     if high > most * OVER {
         let (high, charge) = (amount(high, "V"), amount(charge_v, "V"));
         return Some((
@@ -310,7 +428,10 @@ fn refused(
     let full = chemistry.cell_v(1.0) * cells;
     if low < full * (2.0 - OVER) && high < full {
         let (high, charge) = (amount(high, "V"), amount(charge_v, "V"));
-        return Some((Refusal::TooLow, format!("{high} never fills cells that are charged at {charge}")));
+        return Some((
+            Refusal::TooLow,
+            format!("{high} never fills cells that are charged at {charge}"),
+        ));
     }
     None
 }
@@ -331,18 +452,28 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
     let Some(feeds) = start.feeds(plan, store, input) else {
         return nothing(Refusal::Nothing, "cannot be plugged in".to_owned());
     };
-    let picked = feeds.last().and_then(|it| it.voltage_v.as_ref()).map(Figure::get);
+    let picked = feeds
+        .last()
+        .and_then(|it| it.voltage_v.as_ref())
+        .map(Figure::get);
     if let Some((kind, why)) = refused(plan, start, store, input, picked) {
         return nothing(kind, why);
     }
     let way = Arrangement::of_feeds(feeds);
     let network = Network::build(plan, &way, plan.site.ambient());
-    let Some(node) = network.feeds().map(|it| it.0).find(|it| network.input_at(*it).is_some()) else {
+    let Some(node) = network
+        .feeds()
+        .map(|it| it.0)
+        .find(|it| network.input_at(*it).is_some())
+    else {
         return nothing(Refusal::Nothing, "cannot be plugged in".to_owned());
     };
     let mut solver = Solver::new(&network);
     let mut open_v = network.open_volts(&Charge::uniform(1.0));
-    if let (Some(place), Some(running)) = (network.source_index(start.source.id.as_str()), engine_volts(start.source)) {
+    if let (Some(place), Some(running)) = (
+        network.source_index(start.source.id.as_str()),
+        engine_volts(start.source),
+    ) {
         open_v[place] = running;
     }
     solver.solve(&Moment::Running.loads(plan, &way, &network), &open_v);
@@ -354,52 +485,88 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         let why = match binds {
             Some(Binds::Unstated) => "the input states no limit: find out what it takes".to_owned(),
             Some(Binds::LowVolts { volts, least }) => {
-                format!("{} arrive; it takes nothing below {}", amount(volts, "V"), amount(least, "V"))
+                format!(
+                    "{} arrive; it takes nothing below {}",
+                    amount(volts, "V"),
+                    amount(least, "V")
+                )
             }
             _ => "nothing comes".to_owned(),
         };
         return nothing(Refusal::Nothing, why);
     }
     if let Some(why) = over_converter(start, &network, &solver) {
-        return FillCell { watts, amps, volts, ..nothing(Refusal::Converter, why) };
+        return FillCell {
+            watts,
+            amps,
+            volts,
+            ..nothing(Refusal::Converter, why)
+        };
     }
     let held = solver.yielding().into_iter().next();
     let limited_by = match held {
         Some(it) => {
             let part = it.place.split_once('/').map_or("", |it| it.1);
             let item = it.place.split('/').next().unwrap_or_default();
-            let from = Id::new(item).ok().zip(Id::new(part).ok()).map(|(item, port)| From { item, port });
+            let from = Id::new(item)
+                .ok()
+                .zip(Id::new(part).ok())
+                .map(|(item, port)| From { item, port });
             let label = from.as_ref().and_then(|it| plan.port(it)?.label.as_deref());
-            format!("{}, {} gives no more", Name(plan.label(item)), Name(label.unwrap_or(part)))
+            format!(
+                "{}, {} gives no more",
+                Name(plan.label(item)),
+                Name(label.unwrap_or(part))
+            )
         }
         None => match network.binds(node, volts, volts) {
-            Some(Binds::Band { from_v, amps }) => format!("{} from {}", amount(amps, "A"), amount(from_v, "V")),
-            Some(Binds::BandWatts { from_v, watts }) => format!("{} from {}", amount(watts, "W"), amount(from_v, "V")),
+            Some(Binds::Band { from_v, amps }) => {
+                format!("{} from {}", amount(amps, "A"), amount(from_v, "V"))
+            }
+            Some(Binds::BandWatts { from_v, watts }) => {
+                format!("{} from {}", amount(watts, "W"), amount(from_v, "V"))
+            }
             Some(Binds::Amps(amps)) => format!("the input: {}", amount(amps, "A")),
             Some(Binds::Watts(watts)) => format!("the input: {}", amount(watts, "W")),
             Some(Binds::Panel(watts)) => {
-                format!("{} in full light; its hours are those of the sun on 20 March", amount(watts, "W"))
+                format!(
+                    "{} in full light; its hours are those of the sun on 20 March",
+                    amount(watts, "W")
+                )
             }
             _ => String::new(),
         },
     };
     // What nobody tried on a charger is told with it.
     let stepped = start.is_stepped();
-    let limited_by =
-        if stepped { format!("{limited_by}; a stepped wave, which nobody tried on this input") } else { limited_by };
-    let casing = start.via.and_then(|it| Casing::of(it.0, plan.site.ambient().0));
+    let limited_by = if stepped {
+        format!("{limited_by}; a stepped wave, which nobody tried on this input")
+    } else {
+        limited_by
+    };
+    let casing = start
+        .via
+        .and_then(|it| Casing::of(it.0, plan.site.ambient().0));
     let gets_warm = start.via.zip(casing).filter(|(_, it)| it.gives_w() < watts);
     let limited_by = match gets_warm {
-        Some((via, it)) => format!("{limited_by}; later {}", warm(plan, via.0.id.as_str(), it.gives_w())),
+        Some((via, it)) => format!(
+            "{limited_by}; later {}",
+            warm(plan, via.0.id.as_str(), it.gives_w())
+        ),
         None => limited_by,
     };
-    // What the input would take by itself, where something before it gives no more: that is what tapers.
+    // What the input would take by itself, where something before it gives no more: that is what
+    // tapers.
     let accepts_w = match network.binds(node, volts, volts) {
         Some(Binds::Band { amps, .. } | Binds::Amps(amps)) => amps * volts,
         Some(Binds::BandWatts { watts, .. } | Binds::Watts(watts)) => watts,
         _ => watts,
     };
-    let bands = input.bands.iter().map(|it| it.from_v.get()).filter(|it| *it <= volts);
+    let bands = input
+        .bands
+        .iter()
+        .map(|it| it.from_v.get())
+        .filter(|it| *it <= volts);
     let light = start.source.kind == SourceKind::Panel;
     FillCell {
         watts,
@@ -407,12 +574,22 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
         volts,
         band: bands.reduce(f64::max),
         class: picked,
-        status: if stepped { Status::Unproven } else { Status::Holds },
+        status: if stepped {
+            Status::Unproven
+        } else {
+            Status::Holds
+        },
         refusal: None,
         after_h: if light {
             by_the_sun(plan, &way, store)
         } else {
-            hours_to(plan, store, input, (watts, accepts_w.max(watts)), start.via.map(|it| it.0))
+            hours_to(
+                plan,
+                store,
+                input,
+                (watts, accepts_w.max(watts)),
+                start.via.map(|it| it.0),
+            )
         },
         limited_by: limited_by.into(),
     }
@@ -423,9 +600,14 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
 fn by_the_sun(plan: &Plan, way: &Arrangement, store: &Source) -> HoursTo {
     let mut ask = RechargeAsk::of(store.id.as_str());
     (ask.levels, ask.mains, ask.offers) = (vec![0.8, 1.0], false, false);
-    let Ok(found) = filled(plan, way, None, &ask) else { return HoursTo::default() };
+    let Ok(found) = filled(plan, way, None, &ask) else {
+        return HoursTo::default();
+    };
     let reached = |it: usize| found.levels.get(it).and_then(|it| it.after_h);
-    HoursTo { most: reached(0), full: reached(1) }
+    HoursTo {
+        most: reached(0),
+        full: reached(1),
+    }
 }
 
 /// A converter that would draw or give more than it may, which trips and does not yield.
@@ -435,12 +617,17 @@ fn over_converter(start: &Start<'_>, network: &Network, solver: &Solver<'_>) -> 
     let node = (0..network.len()).find(|it| network.converter_at(*it).is_some())?;
     let amps = solver.read(Reading::FeedAmps(node))?;
     (amps > most * (1.0 + 1e-6)).then(|| {
-        format!("{} would draw {} of the {} that it may", Name(&converter.label), amount(amps, "A"), amount(most, "A"))
+        format!(
+            "{} would draw {} of the {} that it may",
+            Name(&converter.label),
+            amount(amps, "A"),
+            amount(most, "A")
+        )
     })
 }
 
-/// Hours from a tenth to four fifths and full, with so many watts that come to an input, which would
-/// take so many by itself, and takes less of them as its store fills.
+/// Hours from a tenth to four fifths and full, with so many watts that come to an input, which
+/// would take so many by itself, and takes less of them as its store fills.
 fn hours_to(
     plan: &Plan,
     store: &Source,
@@ -448,11 +635,15 @@ fn hours_to(
     (watts, accepts_w): (f64, f64),
     via: Option<&Converter>,
 ) -> HoursTo {
-    let Some(battery) = &store.battery else { return HoursTo::default() };
+    let Some(battery) = &store.battery else {
+        return HoursTo::default();
+    };
     let celsius = plan.site.ambient().0;
     let casing = via.and_then(|it| Casing::of(it, celsius));
     let charge_v = via.and_then(Converter::charges_at);
-    let Some(chemistry) = chemistry::find(&battery.chemistry).filter(|it| celsius >= it.charge_min_c) else {
+    let Some(chemistry) =
+        chemistry::find(&battery.chemistry).filter(|it| celsius >= it.charge_min_c)
+    else {
         return HoursTo::default();
     };
     let size = Size::of(battery, celsius);
@@ -468,12 +659,22 @@ fn hours_to(
             .as_ref()
             .filter(|_| battery.cells.is_some())
             .map_or(f64::INFINITY, |it| it.get() * volts);
-        let by_volts = charge_v.map_or(f64::INFINITY, |it| held_amps(battery, middle, celsius, it) * it);
-        let takes = takes_w(battery, middle, celsius, volts).min(may).min(by_volts) / share;
+        let by_volts = charge_v.map_or(f64::INFINITY, |it| {
+            held_amps(battery, middle, celsius, it) * it
+        });
+        let takes = takes_w(battery, middle, celsius, volts)
+            .min(may)
+            .min(by_volts)
+            / share;
         let wanted = watts.min(accepts_w * taper(battery, middle)).min(takes);
-        let rate = |at_input: f64| size.charged_per_hour(at_input * share * chemistry.charge_efficiency, volts);
+        let rate = |at_input: f64| {
+            size.charged_per_hour(at_input * share * chemistry.charge_efficiency, volts)
+        };
         let Some(long) = warming(casing.as_ref(), &mut warmth, wanted, step, rate) else {
-            return HoursTo { most: to_80, full: None };
+            return HoursTo {
+                most: to_80,
+                full: None,
+            };
         };
         if to_80.is_none() && soc + step >= 0.8 {
             to_80 = Some(hours + long * ((0.8 - soc) / step));
@@ -481,7 +682,10 @@ fn hours_to(
         hours += long;
         soc += step;
     }
-    HoursTo { most: to_80, full: Some(hours) }
+    HoursTo {
+        most: to_80,
+        full: Some(hours),
+    }
 }
 
 /// Hours for a step of charge with so many watts wanted at the input, which the converter before it
@@ -496,15 +700,25 @@ fn warming(
 ) -> Option<f64> {
     let mut hours = 0.0;
     loop {
-        let gets = if *is_hot { casing.map_or(wanted_w, |it| wanted_w.min(it.gives_w())) } else { wanted_w };
+        let gets = if *is_hot {
+            casing.map_or(wanted_w, |it| wanted_w.min(it.gives_w()))
+        } else {
+            wanted_w
+        };
         let rate = rate(gets);
         if rate <= 1e-9 {
             return None;
         }
         let long = step / rate;
-        let Some(casing) = casing else { return Some(hours + long) };
+        let Some(casing) = casing else {
+            return Some(hours + long);
+        };
         let lost = casing.lost_with(gets);
-        let turns_h = if *is_hot { casing.lets_go_s(*rise_k, lost) } else { casing.bears_s(*rise_k, lost) } / 3600.0;
+        let turns_h = if *is_hot {
+            casing.lets_go_s(*rise_k, lost)
+        } else {
+            casing.bears_s(*rise_k, lost)
+        } / 3600.0;
         let here = turns_h.min(long);
         *rise_k = casing.after(*rise_k, lost, here * 3600.0);
         (hours, step) = (hours + here, step - rate * here);

@@ -20,7 +20,10 @@ mod wiring;
 mod words;
 
 pub use fills::{FillCell, FillFrom, Fills, HoursTo, MOST_CELLS, Refusal, fills};
-pub use told::{EngineDay, FillSpan, LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, Refused, WayIn, WayLimit};
+pub use told::{
+    EngineDay, FillSpan, LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, Refused, WayIn,
+    WayLimit,
+};
 
 use crate::plan::{Arrangement, Outage, Plan};
 use carry::carried_out;

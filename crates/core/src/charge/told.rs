@@ -70,7 +70,8 @@ pub struct RechargeAsk {
 }
 
 impl RechargeAsk {
-    /// From a tenth to half, four fifths and full, with the mains there, under the sky that an outage takes.
+    /// From a tenth to half, four fifths and full, with the mains there, under the sky that an
+    /// outage takes.
     pub fn of(source: &str) -> Self {
         Self {
             source: source.to_owned(),
@@ -93,7 +94,8 @@ pub struct ReachedLevel {
     pub soc: f64,
     /// Hours from the beginning; none where it is never reached.
     pub after_h: Option<f64>,
-    /// That on the clock: the day and the time; none where it is never reached or was so from the beginning on.
+    /// That on the clock: the day and the time; none where it is never reached or was so from the
+    /// beginning on.
     pub at: Option<Sentence>,
     /// Taken from what charges it, Wh.
     pub taken_wh: f64,
@@ -167,7 +169,8 @@ pub struct FillSpan {
     pub sentence: Sentence,
 }
 
-/// How long an engine must run each day so that the store ends it as full as it began, with what is drawn meanwhile; marched.
+/// How long an engine must run each day so that the store ends it as full as it began, with what is
+/// drawn meanwhile; marched.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct EngineDay {
@@ -211,7 +214,8 @@ pub struct Recharged {
     pub ways: Vec<WayIn>,
     /// When what comes in, of the first three days.
     pub spans: Vec<FillSpan>,
-    /// How long engines that are wired into it must run each day, each alone; nothing while the mains fills it.
+    /// How long engines that are wired into it must run each day, each alone; nothing while the
+    /// mains fills it.
     pub engines: Vec<EngineDay>,
     /// Fuses that open and breakers that trip on the way.
     pub opened: Vec<Sentence>,
@@ -240,7 +244,11 @@ impl Refused {
 
 /// What is not wired and would fill it faster.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FillOffer"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "FillOffer")
+)]
 pub struct Offer {
     /// The input, as `source/input`.
     pub input: String,

@@ -25,8 +25,9 @@ pub struct Ask<'a> {
     pub over: Over,
     /// The device whose load or hours change; all devices where left out.
     pub device: Option<&'a str>,
-    /// The feed whose lead changes, by what it leads to, or the converter or `source/port` whose idle draw
-    /// changes; the longest lead of each, and the largest idle draw of either, where left out.
+    /// The feed whose lead changes, by what it leads to, or the converter or `source/port` whose
+    /// idle draw changes; the longest lead of each, and the largest idle draw of either, where left
+    /// out.
     pub item: Option<&'a str>,
     /// From this value; chosen where left out.
     pub from: Option<f64>,
@@ -39,6 +40,13 @@ pub struct Ask<'a> {
 impl Ask<'_> {
     /// Asks what changes, with everything else chosen, without a band.
     pub fn over(over: Over) -> Self {
-        Self { over, device: None, item: None, from: None, to: None, band: false }
+        Self {
+            over,
+            device: None,
+            item: None,
+            from: None,
+            to: None,
+            band: false,
+        }
     }
 }

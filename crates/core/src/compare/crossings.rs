@@ -44,17 +44,18 @@ pub struct Crossings {
     pub to: f64,
     /// Every meeting in the range, in rising order.
     pub crossings: Vec<Crossing>,
-    /// For each arrangement the highest value up to which nothing trips that lasts; none where something does
-    /// from the beginning.
+    /// For each arrangement the highest value up to which nothing trips that lasts; none where
+    /// something does from the beginning.
     pub carries_to: [Option<f64>; 2],
     /// Points for a plot.
     pub series: Vec<Point>,
     /// Where the site is today; none where the two arrangements differ in it.
     pub today: Option<f64>,
-    /// How far the figures' ± move either curve, at some of the points; empty where it was not asked for.
+    /// How far the figures' ± move either curve, at some of the points; empty where it was not
+    /// asked for.
     pub band: Vec<Band>,
-    /// Over hours of use: the same with everything that draws something for being on switched with its load, where that
-    /// changes anything.
+    /// Over hours of use: the same with everything that draws something for being on switched with
+    /// its load, where that changes anything.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub with_load: Option<WithLoad>,
     /// All of it in a sentence.
@@ -80,7 +81,8 @@ pub struct WithLoad {
 pub struct Band {
     /// The figure that changes.
     pub at: f64,
-    /// Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature.
+    /// Half-width of what each arrangement draws there, 95 %: the effects of all figures in
+    /// quadrature.
     pub plus_minus: [f64; 2],
 }
 
@@ -98,7 +100,8 @@ pub struct Crossing {
     pub below: String,
     /// The arrangement that draws less above.
     pub above: String,
-    /// Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run alike.
+    /// Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run
+    /// alike.
     pub plus_minus: Option<f64>,
     /// The meeting in a sentence.
     pub sentence: Sentence,
@@ -116,11 +119,12 @@ pub struct Point {
 
 /// Where two arrangements draw the same, at a charge, while a figure changes.
 ///
-/// Found on the real network by looking through the range in steps and refining every change of sign and
-/// every least difference, so that a crossing is one and a tangent is told as such.
+/// Found on the real network by looking through the range in steps and refining every change of
+/// sign and every least difference, so that a crossing is one and a tangent is told as such.
 ///
 /// # Errors
-/// Where the figure is none of either arrangement's, or the range is empty; names the parameter and the remedy.
+/// Where the figure is none of either arrangement's, or the range is empty; names the parameter and
+/// the remedy.
 pub fn crossings(
     plan: &Plan,
     ways: [&Arrangement; 2],
@@ -130,11 +134,24 @@ pub fn crossings(
     let mut found = meet(plan, ways, charge, ask)?;
     if ask.over == Over::Hours {
         let switched = ways.map(|it| with_their_load(plan, it));
-        let other = meet(plan, [&switched[0], &switched[1]], charge, &Ask { band: false, ..*ask })?;
-        let saved = found.series.iter().zip(&other.series).flat_map(|(left, on)| {
-            let each = left.drawn.iter().zip(on.drawn);
-            each.filter_map(|(left, on)| Some((*left)? - on?)).collect::<Vec<_>>()
-        });
+        let other = meet(
+            plan,
+            [&switched[0], &switched[1]],
+            charge,
+            &Ask {
+                band: false,
+                ..*ask
+            },
+        )?;
+        let saved = found
+            .series
+            .iter()
+            .zip(&other.series)
+            .flat_map(|(left, on)| {
+                let each = left.drawn.iter().zip(on.drawn);
+                each.filter_map(|(left, on)| Some((*left)? - on?))
+                    .collect::<Vec<_>>()
+            });
         if saved.fold(0.0, f64::max) > 0.05 {
             found.with_load = Some(told_with_load(&other, found.today));
         }
@@ -146,9 +163,14 @@ pub fn crossings(
 fn told_with_load(other: &Crossings, today: Option<f64>) -> WithLoad {
     let nearest = |at: f64| {
         let apart = |it: &&Point| (it.at - at).abs();
-        other.series.iter().min_by(|a, b| apart(a).total_cmp(&apart(b)))
+        other
+            .series
+            .iter()
+            .min_by(|a, b| apart(a).total_cmp(&apart(b)))
     };
-    let here = today.and_then(nearest).and_then(|it| Some((it.at, it.drawn[0]?, it.drawn[1]?)));
+    let here = today
+        .and_then(nearest)
+        .and_then(|it| Some((it.at, it.drawn[0]?, it.drawn[1]?)));
     let mut sentence = format!("On with their load: {}", other.sentence.marked());
     if let Some((_, one, two)) = here {
         sentence += &format!(
@@ -157,7 +179,11 @@ fn told_with_load(other: &Crossings, today: Option<f64>) -> WithLoad {
             amount(two, &other.drawn_unit)
         );
     }
-    WithLoad { crossings: other.crossings.clone(), series: other.series.clone(), sentence: sentence.into() }
+    WithLoad {
+        crossings: other.crossings.clone(),
+        series: other.series.clone(),
+        sentence: sentence.into(),
+    }
 }
 
 fn meet(
@@ -169,7 +195,10 @@ fn meet(
     super::same_devices(plan, &ways).map_err(|why| ("arrangements", why))?;
     let chosen = idle_item(plan, ways);
     let ask = &match ask.over {
-        Over::Idle if ask.item.is_none() => Ask { item: chosen.as_deref(), ..*ask },
+        Over::Idle if ask.item.is_none() => Ask {
+            item: chosen.as_deref(),
+            ..*ask
+        },
         _ => *ask,
     };
     known(plan, ways, ask)?;
@@ -177,8 +206,14 @@ fn meet(
     let mut curves = ways.map(|it| Curve::of(plan, it, charge, ask));
     if curves.iter().all(|it| !it.changes()) {
         let why = match ask.over {
-            Over::Length => "no lead of either arrangement is that one; name a feed with a cable by what it leads to",
-            _ => "neither arrangement uses a converter or port that draws for being on; name one that it uses",
+            Over::Length => {
+                "no lead of either arrangement is that one; name a feed with a cable by what it \
+                leads to"
+            }
+            _ => {
+                "neither arrangement uses a converter or port that draws for being on; name one \
+                that it uses"
+            }
         };
         return Err(("item", why.into()));
     }
@@ -186,17 +221,30 @@ fn meet(
     let series: Vec<Point> = (0..=STEPS)
         .map(|step| {
             let x = at(step);
-            Point { at: x, drawn: [curves[0].drawn(x), curves[1].drawn(x)] }
+            Point {
+                at: x,
+                drawn: [curves[0].drawn(x), curves[1].drawn(x)],
+            }
         })
         .collect();
     let difference = |point: &Point| Some(point.drawn[0]? - point.drawn[1]?);
     let samples: Vec<_> = series.iter().map(|it| (it.at, difference(it))).collect();
-    let size = series.iter().flat_map(|it| it.drawn).flatten().fold(0.0, f64::max);
-    let found = meetings(&samples, size, &mut |x| Some(curves[0].drawn(x)? - curves[1].drawn(x)?));
-    let carries_to = [carried(&mut curves[0], from, to), carried(&mut curves[1], from, to)];
+    let size = series
+        .iter()
+        .flat_map(|it| it.drawn)
+        .flatten()
+        .fold(0.0, f64::max);
+    let found = meetings(&samples, size, &mut |x| {
+        Some(curves[0].drawn(x)? - curves[1].drawn(x)?)
+    });
+    let carries_to = [
+        carried(&mut curves[0], from, to),
+        carried(&mut curves[1], from, to),
+    ];
     let words = Words { plan, ways, ask };
     let crossings = found.iter().enumerate().map(|(index, &(x, meets))| {
-        // Which is the lower one just beside the meeting, nearer than any other meeting, and where both have a value.
+        // Which is the lower one just beside the meeting, nearer than any other meeting, and where
+        // both have a value.
         let before = index.checked_sub(1).map_or(from, |it| found[it].0);
         let after = found.get(index + 1).map_or(to, |it| it.0);
         let mut less = |edge: f64| {
@@ -228,16 +276,31 @@ fn meet(
     });
     let mut crossings: Vec<_> = crossings.collect();
     let band = if ask.band {
-        let places: Vec<f64> = series.iter().step_by(STEPS / BANDS).map(|it| it.at).collect();
+        let places: Vec<f64> = series
+            .iter()
+            .step_by(STEPS / BANDS)
+            .map(|it| it.at)
+            .collect();
         let mut spread = Spread::of(plan, ways, charge, ask, &places, &crossings);
         for (it, spread) in crossings.iter_mut().zip(spread.split_off(places.len())) {
             let step = (to - from) * 1e-3;
             let mut apart = |x: f64| Some(curves[0].drawn(x)? - curves[1].drawn(x)?);
             let (low, high) = ((it.at - step).max(from), (it.at + step).min(to));
-            let slope = apart(low).zip(apart(high)).map(|(a, b)| ((b - a) / (high - low)).abs());
-            it.plus_minus = slope.map(|slope| spread.apart / slope).filter(|it| it.is_finite());
+            let slope = apart(low)
+                .zip(apart(high))
+                .map(|(a, b)| ((b - a) / (high - low)).abs());
+            it.plus_minus = slope
+                .map(|slope| spread.apart / slope)
+                .filter(|it| it.is_finite());
         }
-        places.iter().zip(spread).map(|(at, it)| Band { at: *at, plus_minus: it.each }).collect()
+        places
+            .iter()
+            .zip(spread)
+            .map(|(at, it)| Band {
+                at: *at,
+                plus_minus: it.each,
+            })
+            .collect()
     } else {
         Vec::new()
     };
@@ -246,7 +309,12 @@ fn meet(
         over: ask.over,
         of: words.of(),
         unit: unit(ask.over).into(),
-        drawn_unit: if ask.over == Over::Hours { "Wh a day" } else { "W" }.into(),
+        drawn_unit: if ask.over == Over::Hours {
+            "Wh a day"
+        } else {
+            "W"
+        }
+        .into(),
         ways: ways.map(|it| it.id.to_string()),
         from,
         to,
@@ -271,8 +339,9 @@ struct Spread {
 }
 
 impl Spread {
-    /// At `places`, and then at each of `crossings`: the effects of all figures, each moved by its ± alone, in
-    /// quadrature (first-order propagation of independent errors, JCGM 100:2008, 5.1.2).
+    /// At `places`, and then at each of `crossings`: the effects of all figures, each moved by its
+    /// ± alone, in quadrature (first-order propagation of independent errors, JCGM 100:2008,
+    /// 5.1.2).
     fn of(
         plan: &Plan,
         ways: [&Arrangement; 2],
@@ -281,23 +350,43 @@ impl Spread {
         places: &[f64],
         crossings: &[Crossing],
     ) -> Vec<Self> {
-        let at: Vec<f64> = places.iter().copied().chain(crossings.iter().map(|it| it.at)).collect();
+        let at: Vec<f64> = places
+            .iter()
+            .copied()
+            .chain(crossings.iter().map(|it| it.at))
+            .collect();
         let drawn = |plan: &Plan| -> Option<Vec<[Option<f64>; 2]>> {
-            let mut curves =
-                [ways[0], ways[1]].map(|it| Some(Curve::of(plan, plan.arrangement(it.id.as_str())?, charge, ask)));
+            let mut curves = [ways[0], ways[1]].map(|it| {
+                Some(Curve::of(
+                    plan,
+                    plan.arrangement(it.id.as_str())?,
+                    charge,
+                    ask,
+                ))
+            });
             let mut each = |index: usize, x: f64| curves[index].as_mut()?.drawn(x);
             Some(at.iter().map(|x| [each(0, *x), each(1, *x)]).collect())
         };
         let mut spread = vec![Self::default(); at.len()];
-        let Some(base) = drawn(plan) else { return spread };
+        let Some(base) = drawn(plan) else {
+            return spread;
+        };
         let text = serde_json::to_value(plan).unwrap_or_default();
         let parts = figures(&text);
-        let parts = parts
-            .iter()
-            .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)));
+        let parts = parts.iter().filter(|it| {
+            it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way))
+        });
         for figure in parts {
-            let sides = [figure.value + figure.plus_minus, figure.value - figure.plus_minus];
-            let Some(moved) = sides.iter().find_map(|side| drawn(&with(plan, &text, figure, *side)?)) else { continue };
+            let sides = [
+                figure.value + figure.plus_minus,
+                figure.value - figure.plus_minus,
+            ];
+            let Some(moved) = sides
+                .iter()
+                .find_map(|side| drawn(&with(plan, &text, figure, *side)?))
+            else {
+                continue;
+            };
             for ((spread, base), moved) in spread.iter_mut().zip(&base).zip(&moved) {
                 let by = |index: usize| Some(moved[index]? - base[index]?);
                 let (one, other) = (by(0).unwrap_or(0.0), by(1).unwrap_or(0.0));
@@ -316,7 +405,8 @@ impl Spread {
 
 /// Where the site is today along what changes; none where the arrangements differ in it.
 fn today(plan: &Plan, ways: [&Arrangement; 2], charge: &Charge, ask: &Ask<'_>) -> Option<f64> {
-    let devices = || fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
+    let devices =
+        || fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
     let watts = |it: &Device| average(it).power(it.input.rated_v.get());
     match ask.over {
         Over::Load => Some(devices().map(watts).sum()),
@@ -327,7 +417,11 @@ fn today(plan: &Plan, ways: [&Arrangement; 2], charge: &Charge, ask: &Ask<'_>) -
         }
         Over::Charge => {
             let fed = |id: &str| ways[0].feeds.iter().any(|it| it.from.item.as_str() == id);
-            let store = plan.kit.sources.iter().find(|it| it.battery.is_some() && fed(it.id.as_str()))?;
+            let store = plan
+                .kit
+                .sources
+                .iter()
+                .find(|it| it.battery.is_some() && fed(it.id.as_str()))?;
             Some(charge.of(store.id.as_str()))
         }
         Over::Length => {
@@ -359,11 +453,18 @@ fn unit(over: Over) -> &'static str {
 fn idle_item(plan: &Plan, ways: [&Arrangement; 2]) -> Option<String> {
     let mut most: Option<(f64, String)> = None;
     for feed in ways.iter().flat_map(|it| &it.feeds) {
-        let converter = plan.converter(feed.to.item.as_str()).and_then(|it| it.loss.as_ref());
+        let converter = plan
+            .converter(feed.to.item.as_str())
+            .and_then(|it| it.loss.as_ref());
         let port = plan.port(&feed.from).and_then(|it| it.loss.as_ref());
-        let places = [(converter, feed.to.item.to_string()), (port, format!("{}/{}", feed.from.item, feed.from.port))];
+        let places = [
+            (converter, feed.to.item.to_string()),
+            (port, format!("{}/{}", feed.from.item, feed.from.port)),
+        ];
         for (law, place) in places {
-            let Some(idle) = law.and_then(|it| it.idle_w.as_ref()) else { continue };
+            let Some(idle) = law.and_then(|it| it.idle_w.as_ref()) else {
+                continue;
+            };
             if most.as_ref().is_none_or(|it| idle.get() > it.0) {
                 most = Some((idle.get(), place));
             }
@@ -372,40 +473,68 @@ fn idle_item(plan: &Plan, ways: [&Arrangement; 2]) -> Option<String> {
     most.map(|it| it.1)
 }
 
-fn known(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(), (&'static str, String)> {
+fn known(
+    plan: &Plan,
+    ways: [&Arrangement; 2],
+    ask: &Ask<'_>,
+) -> Result<(), (&'static str, String)> {
     let Some(id) = ask.device else { return Ok(()) };
     let fed: Vec<&str> = fed(plan, ways[0]).map(|it| it.id.as_str()).collect();
     if fed.contains(&id) {
         return Ok(());
     }
-    Err(("device", format!("is \"{id}\"; the devices of these arrangements are {}", fed.join(", "))))
+    Err((
+        "device",
+        format!(
+            "is \"{id}\"; the devices of these arrangements are {}",
+            fed.join(", ")
+        ),
+    ))
 }
 
-/// The range that is looked at, where it is not asked for: wide enough to hold what a person would try.
-fn range(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(f64, f64), (&'static str, String)> {
+/// The range that is looked at, where it is not asked for: wide enough to hold what a person would
+/// try.
+fn range(
+    plan: &Plan,
+    ways: [&Arrangement; 2],
+    ask: &Ask<'_>,
+) -> Result<(f64, f64), (&'static str, String)> {
     let devices = fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
     let (low, high) = match ask.over {
         Over::Load => {
-            let now: f64 = devices.map(|it| average(it).power(it.input.rated_v.get())).sum();
+            let now: f64 = devices
+                .map(|it| average(it).power(it.input.rated_v.get()))
+                .sum();
             (0.0, (8.0 * now).max(200.0))
         }
         Over::Hours => (0.0, 24.0),
         Over::Charge => {
             let stores = plan.kit.sources.iter().filter_map(|it| it.battery.as_ref());
-            (stores.map(crate::plan::Battery::floor).fold(1.0, f64::min), 1.0)
+            (
+                stores.map(crate::plan::Battery::floor).fold(1.0, f64::min),
+                1.0,
+            )
         }
         Over::Length => {
             let metres = |way: &Arrangement| {
                 let cable = way.feeds[lead(way, ask.item)?].cable.as_ref()?;
                 Some(cable.length_m.get())
             };
-            (0.0, ways.into_iter().filter_map(metres).fold(5.0, f64::max) * 4.0)
+            (
+                0.0,
+                ways.into_iter().filter_map(metres).fold(5.0, f64::max) * 4.0,
+            )
         }
         Over::Idle => {
             let idle = |id: &str| {
                 let law = plan.converter(id).and_then(|it| it.loss.as_ref());
                 let port = id.split_once('/').and_then(|(source, port)| {
-                    plan.source(source)?.ports.iter().find(|it| it.id.as_str() == port)?.loss.as_ref()
+                    plan.source(source)?
+                        .ports
+                        .iter()
+                        .find(|it| it.id.as_str() == port)?
+                        .loss
+                        .as_ref()
                 });
                 Some(law.or(port)?.idle_w.as_ref()?.get())
             };
@@ -424,7 +553,10 @@ fn range(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(f64, f6
         return Err(("from", format!("is {from}; it lies between 0 and {most}")));
     }
     if !(from < to && to <= most) {
-        return Err(("to", format!("is {to}; it lies above {from} and is at most {most}")));
+        return Err((
+            "to",
+            format!("is {to}; it lies above {from} and is at most {most}"),
+        ));
     }
     Ok((from, to))
 }
@@ -440,7 +572,11 @@ fn carried(curve: &mut Curve<'_>, from: f64, to: f64) -> Option<f64> {
     let (mut good, mut bad) = (from, to);
     for _ in 0..32 {
         let middle = f64::midpoint(good, bad);
-        if curve.stands(middle) { good = middle } else { bad = middle }
+        if curve.stands(middle) {
+            good = middle;
+        } else {
+            bad = middle;
+        }
     }
     Some(good)
 }
@@ -456,7 +592,10 @@ impl Words<'_> {
     fn of(&self) -> String {
         let device = self.ask.device.map(|it| self.plan.label(it));
         match self.ask.over {
-            Over::Load => device.map_or_else(|| "watts of all devices together".into(), |it| format!("watts of {it}")),
+            Over::Load => device.map_or_else(
+                || "watts of all devices together".into(),
+                |it| format!("watts of {it}"),
+            ),
             Over::Hours => device.map_or_else(
                 || "hours a day that the devices are on".into(),
                 |it| format!("hours a day that {it} is on"),
@@ -485,20 +624,40 @@ impl Words<'_> {
     }
 
     fn crossing(&self, x: f64, meeting: Meeting, below: usize, above: usize) -> String {
-        let (low, high, at) = (&self.ways[below].label, Name(&self.ways[above].label), self.value(x));
+        let (low, high, at) = (
+            &self.ways[below].label,
+            Name(&self.ways[above].label),
+            self.value(x),
+        );
         match meeting {
             Meeting::Crosses => format!("Below {at} {} draws less, above it {high}.", Name(low)),
-            Meeting::Jumps => format!("Below {at} {} draws less, from there on {high}, at a step.", Name(low)),
-            Meeting::Touches => format!("At {at} both draw the same, and {} draws less on either side.", Name(low)),
+            Meeting::Jumps => format!(
+                "Below {at} {} draws less, from there on {high}, at a step.",
+                Name(low)
+            ),
+            Meeting::Touches => format!(
+                "At {at} both draw the same, and {} draws less on either side.",
+                Name(low)
+            ),
         }
     }
 
-    fn all(&self, crossings: &[Crossing], series: &[Point], carries_to: [Option<f64>; 2], range: (f64, f64)) -> String {
+    fn all(
+        &self,
+        crossings: &[Crossing],
+        series: &[Point],
+        carries_to: [Option<f64>; 2],
+        range: (f64, f64),
+    ) -> String {
         let (from, to) = (self.value(range.0), self.value(range.1));
         let mut sentence = if crossings.is_empty() {
             self.apart(series, &from, &to)
         } else {
-            crossings.iter().map(|it| it.sentence.marked()).collect::<Vec<_>>().join(" ")
+            crossings
+                .iter()
+                .map(|it| it.sentence.marked())
+                .collect::<Vec<_>>()
+                .join(" ")
         };
         for (way, carries) in self.ways.iter().zip(carries_to) {
             match carries {
@@ -514,19 +673,38 @@ impl Words<'_> {
 
     /// Where they do not meet: which draws less, and by how much at least and at most.
     fn apart(&self, series: &[Point], from: &str, to: &str) -> String {
-        let known = series.iter().filter_map(|it| Some(it.drawn[0]? - it.drawn[1]?));
+        let known = series
+            .iter()
+            .filter_map(|it| Some(it.drawn[0]? - it.drawn[1]?));
         let (least, most) = known.fold((f64::INFINITY, 0.0_f64), |(least, most), it| {
-            (least.min(it.abs()), if it.abs() > most.abs() { it } else { most })
+            (
+                least.min(it.abs()),
+                if it.abs() > most.abs() { it } else { most },
+            )
         });
         if most == 0.0
             || !least.is_finite()
-            || most.abs() < 1e-9 * series.iter().flat_map(|it| it.drawn).flatten().fold(0.0, f64::max)
+            || most.abs()
+                < 1e-9
+                    * series
+                        .iter()
+                        .flat_map(|it| it.drawn)
+                        .flatten()
+                        .fold(0.0, f64::max)
         {
             return format!("They draw the same from {from} to {to}.");
         }
         let less = &self.ways[usize::from(most > 0.0)].label;
-        let unit = if self.ask.over == Over::Hours { "Wh a day" } else { "W" };
+        let unit = if self.ask.over == Over::Hours {
+            "Wh a day"
+        } else {
+            "W"
+        };
         let (least, most) = (amount(least, unit), amount(most.abs(), unit));
-        format!("They do not cross between {from} and {to}: {} draws {least} to {most} less throughout.", Name(less))
+        format!(
+            "They do not cross between {from} and {to}: {} draws {least} to {most} less \
+            throughout.",
+            Name(less)
+        )
     }
 }

@@ -1,5 +1,5 @@
-//! What decides: the figures that would make another arrangement the thriftiest if they were wrong, and by how much
-//! they would have to be.
+//! What decides: the figures that would make another arrangement the thriftiest if they were wrong,
+//! and by how much they would have to be.
 
 use super::same_devices;
 use crate::bench::Protocol;
@@ -30,8 +30,8 @@ pub struct Decides {
     pub winner: Option<String>,
     /// What it draws less than the next one, Wh a day.
     pub less_wh: f64,
-    /// The figures that would change that, the likeliest to be that wrong first, and after them those whose ± moves
-    /// the difference most; three.
+    /// The figures that would change that, the likeliest to be that wrong first, and after them
+    /// those whose ± moves the difference most; three.
     pub figures: Vec<Decider>,
 }
 
@@ -58,47 +58,81 @@ pub struct Decider {
 
 /// The figures that would change which of `ways` draws least in a day at `charge`.
 ///
-/// For each figure the nearest value is found at which another way draws less, everything else as it is, by
-/// bisection on the whole network. They are ranked by how many of their own ± that is away.
+/// For each figure the nearest value is found at which another way draws less, everything else as
+/// it is, by bisection on the whole network. They are ranked by how many of their own ± that is
+/// away.
 ///
 /// # Errors
 /// Where the arrangements do not carry the same devices, or there are fewer than two.
 pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<Decides, String> {
     same_devices(plan, ways)?;
-    let drawn: Vec<f64> = ways.iter().map(|it| day(plan, it, charge).drawn_wh).collect();
+    let drawn: Vec<f64> = ways
+        .iter()
+        .map(|it| day(plan, it, charge).drawn_wh)
+        .collect();
     let first = least(&drawn, None).unwrap_or(0);
     let second = least(&drawn, Some(first)).unwrap_or(0);
     let less_wh = drawn[second] - drawn[first];
     if less_wh <= 1e-9 * drawn[second].abs().max(1e-9) {
         let sentence = "They draw the same in a day: nothing decides between them there.".into();
-        return Ok(Decides { sentence, winner: None, less_wh: 0.0, figures: Vec::new() });
+        return Ok(Decides {
+            sentence,
+            winner: None,
+            less_wh: 0.0,
+            figures: Vec::new(),
+        });
     }
     let text = serde_json::to_value(plan).unwrap_or_default();
-    let race = Race { plan, ways, charge, first, less_wh };
+    let race = Race {
+        plan,
+        ways,
+        charge,
+        first,
+        less_wh,
+    };
     let mut close: Vec<Leaning> = figures(&text)
         .into_iter()
-        .filter(|it| it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way)))
+        .filter(|it| {
+            it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way))
+        })
         .filter_map(|it| race.leaning(&text, it))
         .collect();
     close.sort_by(|a, b| b.moves_wh.abs().total_cmp(&a.moves_wh.abs()));
     close.truncate(CLOSELY);
     let mut found: Vec<Decider> = close.iter().map(|it| race.decider(&text, it)).collect();
     let far = |it: &Decider| it.times.unwrap_or(f64::INFINITY);
-    // Equally far are those that no value of changes anything: they stay in the order of what they move.
+    // Equally far are those that no value of changes anything: they stay in the order of what they
+    // move.
     found.sort_by(|a, b| far(a).total_cmp(&far(b)));
     found.truncate(MOST);
     let winner = ways[first];
-    let lead =
-        format!("{} draws {} less a day than {}", winner.label, Amount(less_wh, "Wh"), Name(&ways[second].label));
+    let lead = format!(
+        "{} draws {} less a day than {}",
+        winner.label,
+        Amount(less_wh, "Wh"),
+        Name(&ways[second].label)
+    );
     let sentence = match found.first().filter(|it| it.at.is_some()) {
-        Some(it) => format!("{lead}. It hangs on {}, {}: {}", Name(&it.figure.label), it.figure.name, it.sentence),
+        Some(it) => format!(
+            "{lead}. It hangs on {}, {}: {}",
+            Name(&it.figure.label),
+            it.figure.name,
+            it.sentence
+        ),
         None => format!("{lead}, and no single figure changes that."),
     };
-    Ok(Decides { sentence: sentence.into(), winner: Some(winner.id.to_string()), less_wh, figures: found })
+    Ok(Decides {
+        sentence: sentence.into(),
+        winner: Some(winner.id.to_string()),
+        less_wh,
+        figures: found,
+    })
 }
 
 fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
-    (0..drawn.len()).filter(|it| Some(*it) != without).min_by(|a, b| drawn[*a].total_cmp(&drawn[*b]))
+    (0..drawn.len())
+        .filter(|it| Some(*it) != without)
+        .min_by(|a, b| drawn[*a].total_cmp(&drawn[*b]))
 }
 
 /// The ways as they stand.
@@ -111,8 +145,8 @@ struct Race<'a> {
 }
 
 impl Race<'_> {
-    /// What the winner draws less than the best other one with a figure at another value, and which that is; `None`
-    /// where the plan does not take the value, or something collapses.
+    /// What the winner draws less than the best other one with a figure at another value, and which
+    /// that is; `None` where the plan does not take the value, or something collapses.
     fn ahead(&self, text: &serde_json::Value, figure: &Found, value: f64) -> Option<(f64, usize)> {
         let plan = with(self.plan, text, figure, value)?;
         let drawn: Option<Vec<f64>> = self
@@ -128,9 +162,16 @@ impl Race<'_> {
         Some((drawn[other] - drawn[self.first], other))
     }
 
-    /// What a figure's ± does to the lead of the winner; `None` where it does nothing, or the plan takes neither side.
+    /// What a figure's ± does to the lead of the winner; `None` where it does nothing, or the plan
+    /// takes neither side.
     fn leaning(&self, text: &serde_json::Value, figure: Found) -> Option<Leaning> {
-        let side_of = |side: f64| Some((side, self.ahead(text, &figure, figure.value + side * figure.plus_minus)?.0));
+        let side_of = |side: f64| {
+            Some((
+                side,
+                self.ahead(text, &figure, figure.value + side * figure.plus_minus)?
+                    .0,
+            ))
+        };
         let (side, ahead) = side_of(1.0).or_else(|| side_of(-1.0))?;
         let moves_wh = (ahead - self.less_wh) * side;
         (moves_wh.abs() > 1e-6 * self.less_wh).then_some(Leaning { figure, moves_wh })
@@ -146,7 +187,11 @@ impl Race<'_> {
         for share in [0.5, 0.9, 1.1, 1.5, 2.5, 5.0] {
             // A figure that had to fall below nothing is tried at nothing.
             let far = figure.value + reach * share;
-            let value = if far < 0.0 && figure.value >= 0.0 { 0.0 } else { far };
+            let value = if far < 0.0 && figure.value >= 0.0 {
+                0.0
+            } else {
+                far
+            };
             if (value - figure.value).abs() > FARTHEST * figure.value.abs() {
                 break;
             }
@@ -174,18 +219,32 @@ impl Race<'_> {
     fn decider(&self, text: &serde_json::Value, leaning: &Leaning) -> Decider {
         let figure = &leaning.figure;
         let turning = self.turning(text, leaning);
-        let of = |it: f64| if figure.unit.is_empty() { percent(it) } else { Amount(it, figure.unit) };
+        let of = |it: f64| {
+            if figure.unit.is_empty() {
+                percent(it)
+            } else {
+                Amount(it, figure.unit)
+            }
+        };
         let (now, basis) = (of(figure.value), figure.basis.word());
         let sentence = match turning {
             Some((at, other)) => {
                 let direction = if at > figure.value { "above" } else { "below" };
                 let off = (at - figure.value).abs() / figure.value.abs();
-                let far = if off.is_finite() { format!(", {} off,", percent(off)) } else { String::new() };
+                let far = if off.is_finite() {
+                    format!(", {} off,", percent(off))
+                } else {
+                    String::new()
+                };
                 let then = Name(&self.ways[other].label);
-                format!("{now} now ({basis}); {direction} {}{far} {then} draws less.", of(at))
+                format!(
+                    "{now} now ({basis}); {direction} {}{far} {then} draws less.",
+                    of(at)
+                )
             }
             None => format!(
-                "{now} now ({basis}); its ± of {} moves the difference by {}, and no value of it changes who draws less.",
+                "{now} now ({basis}); its ± of {} moves the difference by {}, and no value of it \
+                changes who draws less.",
                 of(figure.plus_minus),
                 Amount(leaning.moves_wh.abs(), "Wh")
             ),

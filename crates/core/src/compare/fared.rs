@@ -20,7 +20,8 @@ pub struct Fared {
     pub to_floor_h: Option<f64>,
     /// Which store that is, by id.
     pub floor_of: Option<String>,
-    /// The first device that is lost where the stores are spared down to their floors; none where none is.
+    /// The first device that is lost where the stores are spared down to their floors; none where
+    /// none is.
     pub spared: Option<FirstLost>,
     /// The same where everything that they hold is used.
     pub used_up: Option<FirstLost>,
@@ -42,10 +43,21 @@ impl Fared {
     /// Marches an outage twice: down to the floors, and with everything used.
     pub(super) fn of(plan: &Plan, way: &Arrangement, outage: &Outage) -> Self {
         let with = |everything: bool| {
-            simulate(plan, way, &Outage { use_everything: Some(everything), ..outage.clone() }, None)
+            simulate(
+                plan,
+                way,
+                &Outage {
+                    use_everything: Some(everything),
+                    ..outage.clone()
+                },
+                None,
+            )
         };
         let (spared, used_up) = (with(false), with(true));
-        let floors = spared.sources.iter().filter_map(|(id, it)| Some((it.to_floor_h?, id)));
+        let floors = spared
+            .sources
+            .iter()
+            .filter_map(|(id, it)| Some((it.to_floor_h?, id)));
         let first = floors.min_by(|a, b| a.0.total_cmp(&b.0));
         Self {
             to_floor_h: first.map(|it| it.0),
@@ -55,25 +67,42 @@ impl Fared {
         }
     }
 
-    /// When the first store is at its floor, or a device is lost before that, h; endless where neither is.
+    /// When the first store is at its floor, or a device is lost before that, h; endless where
+    /// neither is.
     pub(super) fn whole_h(&self) -> f64 {
         let lost = self.spared.as_ref().map(|it| it.at_h);
-        lost.into_iter().chain(self.to_floor_h).fold(f64::INFINITY, f64::min)
+        lost.into_iter()
+            .chain(self.to_floor_h)
+            .fold(f64::INFINITY, f64::min)
     }
 
     /// The device that is lost before any store is at its floor.
     pub(super) fn lost_before(&self) -> Option<&FirstLost> {
         let floor = self.to_floor_h.unwrap_or(f64::INFINITY);
-        self.spared.as_ref().filter(|it| it.at_h < floor * (1.0 - 1e-9))
+        self.spared
+            .as_ref()
+            .filter(|it| it.at_h < floor * (1.0 - 1e-9))
     }
 }
 
 /// How deep an outage takes each store that begins it full, 0 to 1.
 pub(super) fn depths(plan: &Plan, way: &Arrangement, outage: &Outage) -> BTreeMap<String, f64> {
-    let full = Outage { initial_soc: BTreeMap::new(), ..outage.clone() };
-    let run = simulate(plan, way, &full, Some(outage.hours.get() * 3600.0 / MOMENTS));
+    let full = Outage {
+        initial_soc: BTreeMap::new(),
+        ..outage.clone()
+    };
+    let run = simulate(
+        plan,
+        way,
+        &full,
+        Some(outage.hours.get() * 3600.0 / MOMENTS),
+    );
     let depth = |it: &SourceRun| 1.0 - it.series.iter().map(|it| it[1]).fold(it.end_soc, f64::min);
-    let in_use = run.sources.iter().filter(|it| way.feeds.iter().any(|feed| feed.from.item.as_str() == it.0.as_str()));
+    let in_use = run.sources.iter().filter(|it| {
+        way.feeds
+            .iter()
+            .any(|feed| feed.from.item.as_str() == it.0.as_str())
+    });
     in_use.map(|(id, it)| (id.clone(), depth(it))).collect()
 }
 
@@ -82,10 +111,23 @@ fn first_lost(plan: &Plan, run: &Simulation) -> Option<FirstLost> {
         let own = plan.device(id).and_then(|it| it.priority.as_ref());
         own.map_or(f64::INFINITY, Figure::get)
     };
-    let lost = run.devices.iter().filter(|it| it.1.why.as_deref() != Some(SHED_BY_RULE));
+    let lost = run
+        .devices
+        .iter()
+        .filter(|it| it.1.why.as_deref() != Some(SHED_BY_RULE));
     let lost = lost.filter_map(|(id, it)| Some((it.down_at_h?, id, it)));
-    let (at_h, id, it) = lost.min_by(|a, b| a.0.total_cmp(&b.0).then_with(|| rank(a.1).total_cmp(&rank(b.1))))?;
-    let why = it.why.as_ref().map_or_else(String::new, |why| format!(" ({why})"));
+    let (at_h, id, it) = lost.min_by(|a, b| {
+        a.0.total_cmp(&b.0)
+            .then_with(|| rank(a.1).total_cmp(&rank(b.1)))
+    })?;
+    let why = it
+        .why
+        .as_ref()
+        .map_or_else(String::new, |why| format!(" ({why})"));
     let words = format!("{} goes off{why}", Name(plan.label(id))).into();
-    Some(FirstLost { at_h, device: id.clone(), words })
+    Some(FirstLost {
+        at_h,
+        device: id.clone(),
+        words,
+    })
 }

@@ -1,4 +1,5 @@
-//! What changing from one arrangement to another costs, what it saves a year, and when it is paid back.
+//! What changing from one arrangement to another costs, what it saves a year, and when it is paid
+//! back.
 
 use super::told::{Change, Compared, Pays};
 use crate::day::put_back_share;
@@ -15,8 +16,16 @@ pub(super) fn changes(plan: &Plan, ways: &[&Arrangement], told: &[Compared]) -> 
     let mut list = Vec::new();
     for (index, one) in told.iter().enumerate() {
         for (place, other) in told.iter().enumerate().skip(index + 1) {
-            let (from, to) = if one.usage.drawn_wh >= other.usage.drawn_wh { (index, place) } else { (place, index) };
-            list.push(change(plan, (ways[from], &told[from]), (ways[to], &told[to])));
+            let (from, to) = if one.usage.drawn_wh >= other.usage.drawn_wh {
+                (index, place)
+            } else {
+                (place, index)
+            };
+            list.push(change(
+                plan,
+                (ways[from], &told[from]),
+                (ways[to], &told[to]),
+            ));
         }
     }
     list
@@ -28,10 +37,18 @@ fn change(plan: &Plan, from: (&Arrangement, &Compared), to: (&Arrangement, &Comp
         .into_iter()
         .filter(|it| !it.owned && !has.iter().any(|other| other.id == it.id))
         .collect();
-    let costs = bought.iter().map(|it| it.price).sum::<Option<f64>>().map(|it| it + 0.0);
+    let costs = bought
+        .iter()
+        .map(|it| it.price)
+        .sum::<Option<f64>>()
+        .map(|it| it + 0.0);
     // What a store gave has to be put back, with what is lost on the way in.
     let taken = |it: &Compared| {
-        let each = it.usage.sources.iter().map(|(id, wh)| wh / plan.source(id).map_or(1.0, put_back_share));
+        let each = it
+            .usage
+            .sources
+            .iter()
+            .map(|(id, wh)| wh / plan.source(id).map_or(1.0, put_back_share));
         each.sum::<f64>() * 24.0 / it.usage.hours.max(f64::MIN_POSITIVE)
     };
     let saves_wh_day = taken(from.1) - taken(to.1);
@@ -63,23 +80,42 @@ fn change(plan: &Plan, from: (&Arrangement, &Compared), to: (&Arrangement, &Comp
 fn sentence(plan: &Plan, told: &Change) -> String {
     let currency = plan.currency();
     let saves = amount(told.saves_wh_day, "Wh");
-    let way = format!("From {} to {}", Name(plan.label(&told.from)), Name(plan.label(&told.to)));
+    let way = format!(
+        "From {} to {}",
+        Name(plan.label(&told.from)),
+        Name(plan.label(&told.to))
+    );
     let year = told.saves_a_year.map_or_else(
         || "; state the price of energy in Site to see what that is worth".to_owned(),
         |it| format!(", {} a year at the site's price", amount(it, currency)),
     );
-    let bought: Vec<String> = told.buys.iter().map(|it| Name(plan.label(it)).to_string()).collect();
+    let bought: Vec<String> = told
+        .buys
+        .iter()
+        .map(|it| Name(plan.label(it)).to_string())
+        .collect();
     let end = match (told.pays, told.pays_back_years, told.costs) {
         (Pays::Never, _, _) => return format!("{way}: saves nothing."),
         (Pays::AtOnce, _, _) => "; nothing has to be bought".to_owned(),
         (Pays::Back, Some(years), Some(costs)) if years < 1.0 => {
-            format!("; {} to buy, paid back after {} days", amount(costs, currency), amount((years * YEAR).ceil(), ""))
+            format!(
+                "; {} to buy, paid back after {} days",
+                amount(costs, currency),
+                amount((years * YEAR).ceil(), "")
+            )
         }
         (Pays::Back, Some(years), Some(costs)) if years < 1.05 => {
-            format!("; {} to buy, paid back after a year", amount(costs, currency))
+            format!(
+                "; {} to buy, paid back after a year",
+                amount(costs, currency)
+            )
         }
         (Pays::Back, Some(years), Some(costs)) => {
-            format!("; {} to buy, paid back after {} years", amount(costs, currency), amount(years, ""))
+            format!(
+                "; {} to buy, paid back after {} years",
+                amount(costs, currency),
+                amount(years, "")
+            )
         }
         (_, _, None) => format!("; what {} costs is not stated", bought.join(" and ")),
         (_, _, Some(costs)) if costs > 0.0 => format!("; {} to buy", amount(costs, currency)),

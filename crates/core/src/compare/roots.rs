@@ -18,9 +18,10 @@ const FINE: f64 = 1e-13;
 /// A difference of less than this share of the curves' size is none.
 const NONE: f64 = 1e-9;
 
-/// Finds where `difference` is zero between `from` and `to` (`from` below `to`); `size` is how large the
-/// curves are there, and a point without a value has none. Looks at [`STEPS`] steps: what happens twice within
-/// one step and leaves no trace at its ends or in its least difference is not found.
+/// Finds where `difference` is zero between `from` and `to` (`from` below `to`); `size` is how
+/// large the curves are there, and a point without a value has none. Looks at [`STEPS`] steps: what
+/// happens twice within one step and leaves no trace at its ends or in its least difference is not
+/// found.
 pub(super) fn meetings(
     samples: &[(f64, Option<f64>)],
     size: f64,
@@ -28,11 +29,17 @@ pub(super) fn meetings(
 ) -> Vec<(f64, Meets)> {
     let none = NONE * size.max(f64::MIN_POSITIVE);
     let mut found: Vec<(f64, Meets)> = Vec::new();
-    if samples.iter().all(|it| it.1.is_none_or(|it| it.abs() <= none)) {
+    if samples
+        .iter()
+        .all(|it| it.1.is_none_or(|it| it.abs() <= none))
+    {
         // They are the same throughout: they meet nowhere in particular.
         return found;
     }
-    let known: Vec<(f64, f64)> = samples.iter().filter_map(|it| Some((it.0, it.1?))).collect();
+    let known: Vec<(f64, f64)> = samples
+        .iter()
+        .filter_map(|it| Some((it.0, it.1?)))
+        .collect();
     for pair in known.windows(2) {
         let ((a, fa), (b, fb)) = (pair[0], pair[1]);
         if fa.abs() > none && fb.abs() > none && (fa > 0.0) != (fb > 0.0) {
@@ -43,8 +50,19 @@ pub(super) fn meetings(
         let [(a, fa), (m, fm), (b, fb)] = [three[0], three[1], three[2]];
         if fm.abs() <= none {
             let crosses = fa.abs() > none && fb.abs() > none && (fa > 0.0) != (fb > 0.0);
-            found.push((m, if crosses { Meets::Crosses } else { Meets::Touches }));
-        } else if (fa > 0.0) == (fm > 0.0) && (fb > 0.0) == (fm > 0.0) && fm.abs() <= fa.abs() && fm.abs() <= fb.abs() {
+            found.push((
+                m,
+                if crosses {
+                    Meets::Crosses
+                } else {
+                    Meets::Touches
+                },
+            ));
+        } else if (fa > 0.0) == (fm > 0.0)
+            && (fb > 0.0) == (fm > 0.0)
+            && fm.abs() <= fa.abs()
+            && fm.abs() <= fb.abs()
+        {
             // The least difference nearby may be none at all, or hide a pair of crossings.
             let (x, fx) = least(a, b, fm.signum(), difference).unwrap_or((m, fm));
             if fx.abs() <= none {
@@ -74,7 +92,11 @@ fn crossing(
         }
         let secant = b - fb * (b - a) / (fb - fa);
         // Every third step halves, so that a step in the curve cannot hold the secant back.
-        let x = if round % 3 == 2 || !(a < secant && secant < b) { f64::midpoint(a, b) } else { secant };
+        let x = if round % 3 == 2 || !(a < secant && secant < b) {
+            f64::midpoint(a, b)
+        } else {
+            secant
+        };
         let fx = difference(x)?;
         if fx == 0.0 {
             return Some((x, Meets::Crosses));
@@ -85,12 +107,21 @@ fn crossing(
             (b, fb) = (x, fx);
         }
     }
-    let meets = if fa.abs().min(fb.abs()) <= none { Meets::Crosses } else { Meets::Jumps };
+    let meets = if fa.abs().min(fb.abs()) <= none {
+        Meets::Crosses
+    } else {
+        Meets::Jumps
+    };
     Some((f64::midpoint(a, b), meets))
 }
 
 /// The least of `sign · difference` between two points, by golden sections.
-fn least(mut a: f64, mut b: f64, sign: f64, difference: &mut dyn FnMut(f64) -> Option<f64>) -> Option<(f64, f64)> {
+fn least(
+    mut a: f64,
+    mut b: f64,
+    sign: f64,
+    difference: &mut dyn FnMut(f64) -> Option<f64>,
+) -> Option<(f64, f64)> {
     const GOLDEN: f64 = 0.618_033_988_749_894_9;
     let (mut x, mut y) = (b - GOLDEN * (b - a), a + GOLDEN * (b - a));
     let (mut fx, mut fy) = (sign * difference(x)?, sign * difference(y)?);
@@ -108,7 +139,11 @@ fn least(mut a: f64, mut b: f64, sign: f64, difference: &mut dyn FnMut(f64) -> O
             fy = sign * difference(y)?;
         }
     }
-    Some(if fx < fy { (x, sign * fx) } else { (y, sign * fy) })
+    Some(if fx < fy {
+        (x, sign * fx)
+    } else {
+        (y, sign * fy)
+    })
 }
 
 #[cfg(test)]
@@ -124,7 +159,11 @@ mod tests {
     #[test]
     fn every_crossing_of_a_curve_is_found() {
         let found = meet(0.1, 10.0, |x| Some(x.sin()));
-        let expected = [std::f64::consts::PI, 2.0 * std::f64::consts::PI, 3.0 * std::f64::consts::PI];
+        let expected = [
+            std::f64::consts::PI,
+            2.0 * std::f64::consts::PI,
+            3.0 * std::f64::consts::PI,
+        ];
         assert_eq!(found.len(), 3);
         for ((x, meets), want) in found.iter().zip(expected) {
             assert!((x - want).abs() < 1e-9 && *meets == Meets::Crosses);
@@ -141,7 +180,11 @@ mod tests {
     #[test]
     fn two_crossings_within_one_step_are_both_found() {
         let found = meet(0.0, 10.0, |x| Some((x - 5.02).powi(2) - 1e-4));
-        assert_eq!(found.iter().filter(|it| it.1 == Meets::Crosses).count(), 2, "{found:?}");
+        assert_eq!(
+            found.iter().filter(|it| it.1 == Meets::Crosses).count(),
+            2,
+            "{found:?}"
+        );
         assert!((found[0].0 - 5.01).abs() < 1e-6 && (found[1].0 - 5.03).abs() < 1e-6);
     }
 

@@ -78,12 +78,14 @@ pub struct Compared {
     pub efficiency: Option<f64>,
     /// What the energy drawn costs at the site's price; none where there is none.
     pub energy_cost: Option<f64>,
-    /// How long each store would carry it if it went on as on average: a steady estimate, which knows no clock and nothing that comes in
-    /// from elsewhere. What happens in an outage is `fared`.
+    /// How long each store would carry it if it went on as on average: a steady estimate, which
+    /// knows no clock and nothing that comes in from elsewhere. What happens in an outage is
+    /// `fared`.
     pub lasting: BTreeMap<String, Lasting>,
     /// What its stores give from full down to their floors in this use, Wh.
     pub usable_wh: f64,
-    /// What its sources cost for each usable kilowatt-hour, in the site's currency; none where a price is not stated.
+    /// What its sources cost for each usable kilowatt-hour, in the site's currency; none where a
+    /// price is not stated.
     pub price_per_usable_kwh: Option<f64>,
     /// What its sources give for each of their kilograms, Wh/kg; none where a weight is not stated.
     pub usable_wh_per_kg: Option<f64>,
@@ -105,10 +107,12 @@ pub struct Compared {
     pub worst: Option<Sentence>,
     /// What it is made of.
     pub parts: Parts,
-    /// How it fares in the outage that it is compared over, as `simulate` marches it; none over a day.
+    /// How it fares in the outage that it is compared over, as `simulate` marches it; none over a
+    /// day.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub fared: Option<Fared>,
-    /// How many years each store lasts where the span comes so often; empty where nobody says how often.
+    /// How many years each store lasts where the span comes so often; empty where nobody says how
+    /// often.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub lives: BTreeMap<String, Life>,
 }

@@ -1,6 +1,7 @@
 //! What things cost for being on: left on, as they are switched, and on with their load.
 //!
-//! Each of the three is a day of use of the whole arrangement, carried out with the switch put there.
+//! Each of the three is a day of use of the whole arrangement, carried out with the switch put
+//! there.
 
 use super::span::Span;
 use super::stretch::{Stretches, stretches};
@@ -68,11 +69,13 @@ pub struct BeingOn {
     pub left_on: OnForADay,
     /// On with its load.
     pub with_load: OnForADay,
-    /// What the arrangement would draw less in a day with it on with its load, Wh; below 0 where it would draw more.
+    /// What the arrangement would draw less in a day with it on with its load, Wh; below 0 where it
+    /// would draw more.
     pub saves_wh: f64,
     /// Whether that is worth doing, and safe.
     pub worth: bool,
-    /// Why its feed must not be cut, where that is so: something behind it runs on while it is hot, or a life hangs on it.
+    /// Why its feed must not be cut, where that is so: something behind it runs on while it is hot,
+    /// or a life hangs on it.
     pub never: Option<Sentence>,
     /// Whether it may go off by the clock: nothing behind it comes to harm by being off.
     pub by_clock: bool,
@@ -94,11 +97,18 @@ pub fn being_on(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<BeingOn>
     dearest.sort_by(|a, b| idle(b).total_cmp(&idle(a)));
     dearest.truncate(MOST_TOLD);
     let job = work::current();
-    let told = dearest
-        .par_iter()
-        .filter_map(|place| work::carried(job.as_ref(), || one(plan, way, charge, &network, &now, place)));
+    let told = dearest.par_iter().filter_map(|place| {
+        work::carried(job.as_ref(), || {
+            one(plan, way, charge, &network, &now, place)
+        })
+    });
     let mut list: Vec<BeingOn> = told.collect();
-    list.sort_by(|a, b| b.now.wh.total_cmp(&a.now.wh).then_with(|| a.place.cmp(&b.place)));
+    list.sort_by(|a, b| {
+        b.now
+            .wh
+            .total_cmp(&a.now.wh)
+            .then_with(|| a.place.cmp(&b.place))
+    });
     list
 }
 
@@ -107,24 +117,50 @@ fn places(network: &Network) -> Vec<String> {
     network.idlers().map(str::to_owned).collect()
 }
 
-/// The arrangement with everything that draws something for being on switched with its load, but what must stay on.
+/// The arrangement with everything that draws something for being on switched with its load, but
+/// what must stay on.
 pub fn with_their_load(plan: &Plan, way: &Arrangement) -> Arrangement {
     let network = Network::build(plan, way, plan.site.ambient());
     places(&network).iter().fold(way.clone(), |way, place| {
-        let Some(switching) = on_with_load(&way, place) else { return way };
-        let load = Arrangement { switching, ..way.clone() };
-        let stays = behind(plan, &load, &network, place).iter().any(|it| feed_stays(plan, it).is_some());
+        let Some(switching) = on_with_load(&way, place) else {
+            return way;
+        };
+        let load = Arrangement {
+            switching,
+            ..way.clone()
+        };
+        let stays = behind(plan, &load, &network, place)
+            .iter()
+            .any(|it| feed_stays(plan, it).is_some());
         if stays { way } else { load }
     })
 }
 
-/// The switches of an arrangement with one place on with its load, as the last of them; with the standby that is known.
+/// The switches of an arrangement with one place on with its load, as the last of them; with the
+/// standby that is known.
 fn on_with_load(way: &Arrangement, place: &str) -> Option<Vec<Switch>> {
-    let (item, port) = place.split_once('/').map_or((place, None), |(item, port)| (item, Some(port)));
+    let (item, port) = place
+        .split_once('/')
+        .map_or((place, None), |(item, port)| (item, Some(port)));
     let (item, port) = (Id::new(item).ok()?, port.map(Id::new).transpose().ok()?);
-    let standby_w = way.switching.iter().find(|it| it.place() == place).and_then(|it| it.standby_w.clone());
-    let others = way.switching.iter().filter(|it| it.place() != place).cloned();
-    Some(others.chain([Switch { standby_w, ..Switch::with_load(item, port) }]).collect())
+    let standby_w = way
+        .switching
+        .iter()
+        .find(|it| it.place() == place)
+        .and_then(|it| it.standby_w.clone());
+    let others = way
+        .switching
+        .iter()
+        .filter(|it| it.place() != place)
+        .cloned();
+    Some(
+        others
+            .chain([Switch {
+                standby_w,
+                ..Switch::with_load(item, port)
+            }])
+            .collect(),
+    )
 }
 
 /// A day of use as it is switched: its states, and what is drawn in it.
@@ -143,7 +179,13 @@ impl Carried {
     }
 
     fn told(&self, how: Switching, devices: &[&Device], place: &str) -> OnForADay {
-        told(how, &self.stretches, devices, place, (self.usage.drawn_wh, self.usage.idle_of(place)))
+        told(
+            how,
+            &self.stretches,
+            devices,
+            place,
+            (self.usage.drawn_wh, self.usage.idle_of(place)),
+        )
     }
 }
 
@@ -154,7 +196,13 @@ fn told(
     place: &str,
     (drawn_wh, wh): (f64, f64),
 ) -> OnForADay {
-    OnForADay { how, on_h: stretches.hours_open(place), wh, drawn_wh, turns: stretches.turns_a_day(devices, place) }
+    OnForADay {
+        how,
+        on_h: stretches.hours_open(place),
+        wh,
+        drawn_wh,
+        turns: stretches.turns_a_day(devices, place),
+    }
 }
 
 fn one(
@@ -166,15 +214,25 @@ fn one(
     place: &str,
 ) -> Option<BeingOn> {
     let idle_w = network.idle(place)?;
-    let rows: Vec<&Switch> = way.switching.iter().filter(|it| it.place() == place).collect();
+    let rows: Vec<&Switch> = way
+        .switching
+        .iter()
+        .filter(|it| it.place() == place)
+        .collect();
     let how = match rows.first().map(|it| it.when) {
         None => Switching::LeftOn,
         Some(SwitchedWhen::WithLoad) => Switching::WithLoad,
         Some(SwitchedWhen::Hours) => Switching::Hours,
     };
     let others = way.switching.iter().filter(|it| it.place() != place);
-    let left = Arrangement { switching: others.cloned().collect(), ..way.clone() };
-    let load = Arrangement { switching: on_with_load(way, place)?, ..way.clone() };
+    let left = Arrangement {
+        switching: others.cloned().collect(),
+        ..way.clone()
+    };
+    let load = Arrangement {
+        switching: on_with_load(way, place)?,
+        ..way.clone()
+    };
     let devices: Vec<&Device> = fed(plan, way).collect();
     let current = now.told(how, &devices, place);
     let at = |ask: Switching, other: &Arrangement| {
@@ -200,7 +258,11 @@ fn one(
     let mut sentence = sentence(&current, &left_on, &with_load, worth, by_hand);
     if let Some(why) = &never {
         // What must not be cut is not told what cutting it would save.
-        sentence = format!("Left on it costs {} a day. {}", amount(left_on.wh, "Wh"), why.marked());
+        sentence = format!(
+            "Left on it costs {} a day. {}",
+            amount(left_on.wh, "Wh"),
+            why.marked()
+        );
     }
     Some(BeingOn {
         arrangement: way.id.to_string(),
@@ -220,21 +282,39 @@ fn one(
 }
 
 /// The devices behind something that is switched.
-fn behind<'a>(plan: &'a Plan, way: &'a Arrangement, network: &Network, place: &str) -> Vec<&'a Device> {
+fn behind<'a>(
+    plan: &'a Plan,
+    way: &'a Arrangement,
+    network: &Network,
+    place: &str,
+) -> Vec<&'a Device> {
     let gates = Gates::of(way, network);
     let devices: Vec<&Device> = fed(plan, way).collect();
     let gate = gates.list.into_iter().find(|it| it.place == place);
-    gate.map_or_else(Vec::new, |it| it.devices.iter().map(|device| devices[*device]).collect())
+    gate.map_or_else(Vec::new, |it| {
+        it.devices.iter().map(|device| devices[*device]).collect()
+    })
 }
 
 /// "On with its load: 67 Wh instead of 339 a day; two actions by hand."
-fn sentence(now: &OnForADay, left: &OnForADay, load: &OnForADay, worth: bool, by_hand: bool) -> String {
+fn sentence(
+    now: &OnForADay,
+    left: &OnForADay,
+    load: &OnForADay,
+    worth: bool,
+    by_hand: bool,
+) -> String {
     let wh = |it: &OnForADay| amount(it.wh, "Wh");
     let hours = |it: &OnForADay| amount(it.on_h, "h");
     let turns = turns(load.turns, by_hand);
     match now.how {
         Switching::WithLoad => {
-            format!("On with its load, {} a day: {} instead of {}; {turns}.", hours(now), wh(now), wh(left))
+            format!(
+                "On with its load, {} a day: {} instead of {}; {turns}.",
+                hours(now),
+                wh(now),
+                wh(left)
+            )
         }
         Switching::Hours if worth => format!(
             "On at its hours, {} a day: {}. On with its load it would be {}; {turns}.",
@@ -242,8 +322,17 @@ fn sentence(now: &OnForADay, left: &OnForADay, load: &OnForADay, worth: bool, by
             wh(now),
             wh(load)
         ),
-        Switching::Hours => format!("On at its hours, {} a day: {} instead of {}.", hours(now), wh(now), wh(left)),
-        Switching::LeftOn if worth => format!("On with its load: {} instead of {} a day; {turns}.", wh(load), wh(now)),
+        Switching::Hours => format!(
+            "On at its hours, {} a day: {} instead of {}.",
+            hours(now),
+            wh(now),
+            wh(left)
+        ),
+        Switching::LeftOn if worth => format!(
+            "On with its load: {} instead of {} a day; {turns}.",
+            wh(load),
+            wh(now)
+        ),
         Switching::LeftOn if load.on_h >= ALWAYS_H => {
             "Something behind it is always on: switching it saves nothing.".into()
         }
@@ -254,7 +343,10 @@ fn sentence(now: &OnForADay, left: &OnForADay, load: &OnForADay, worth: bool, by
 fn turns(turns: f64, by_hand: bool) -> String {
     let count = turns.round().max(1.0);
     match () {
-        () if !by_hand => format!("{} a day, which only a switch that senses its load does", amount(count, "turns")),
+        () if !by_hand => format!(
+            "{} a day, which only a switch that senses its load does",
+            amount(count, "turns")
+        ),
         () if count <= 1.0 => "one action by hand".into(),
         () if count <= 2.0 => "two actions by hand".into(),
         () => format!("{} actions by hand", amount(count, "")),

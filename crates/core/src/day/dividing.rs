@@ -26,8 +26,10 @@ pub(super) fn windows(
     let alone = |(place, it): (usize, &&Device)| Windows::of(it, gates, gates.above_device(place));
     let mut windows: Vec<Windows> = devices.iter().enumerate().map(alone).collect();
     let yielding = network.yielding_devices();
-    let filled: Vec<(usize, Filling)> =
-        yielding.into_iter().filter_map(|it| Some((it, devices.get(it)?.filling()?))).collect();
+    let filled: Vec<(usize, Filling)> = yielding
+        .into_iter()
+        .filter_map(|it| Some((it, devices.get(it)?.filling()?)))
+        .collect();
     if filled.is_empty() {
         return windows;
     }
@@ -36,7 +38,8 @@ pub(super) fn windows(
     for turn in together.kept {
         // What got all it would take is on as it is alone, to the last bit.
         if turn.is_less {
-            windows[turn.device] = Windows::filled(&turn.parts, turn.filling.every_days, turn.done_h);
+            windows[turn.device] =
+                Windows::filled(&turn.parts, turn.filling.every_days, turn.done_h);
         }
     }
     windows
@@ -83,29 +86,70 @@ impl<'a> Together<'a> {
     ) -> Self {
         let is_filled = |place: usize| filled.iter().any(|it| it.0 == place);
         let mut edges = vec![0.0, 24.0];
-        edges.extend(windows.iter().enumerate().filter(|it| !is_filled(it.0)).flat_map(|it| it.1.edges()));
-        edges.extend(gates.list.iter().filter_map(|it| it.hours.as_ref()).flatten().flat_map(|it| [it.0, it.1]));
+        edges.extend(
+            windows
+                .iter()
+                .enumerate()
+                .filter(|it| !is_filled(it.0))
+                .flat_map(|it| it.1.edges()),
+        );
+        edges.extend(
+            gates
+                .list
+                .iter()
+                .filter_map(|it| it.hours.as_ref())
+                .flatten()
+                .flat_map(|it| [it.0, it.1]),
+        );
         edges.extend(filled.iter().map(|it| it.1.from_h));
         edges.sort_by(f64::total_cmp);
         edges.dedup();
         let between = |pair: &[f64]| {
             let middle = f64::midpoint(pair[0], pair[1]);
-            let own = devices.iter().zip(windows).enumerate().map(|(place, (device, windows))| {
-                let share = if is_filled(place) { 0.0 } else { windows.share_at(middle) };
-                let starts_here = arrangement.start_of(device.id.as_str()).is_none();
-                let wave = if device.filling().is_some() { 1.0 } else { network.wave_factor(place) };
-                (while_on(device, windows, middle, starts_here).times(wave * share), share > 0.0)
-            });
+            let own = devices
+                .iter()
+                .zip(windows)
+                .enumerate()
+                .map(|(place, (device, windows))| {
+                    let share = if is_filled(place) {
+                        0.0
+                    } else {
+                        windows.share_at(middle)
+                    };
+                    let starts_here = arrangement.start_of(device.id.as_str()).is_none();
+                    let wave = if device.filling().is_some() {
+                        1.0
+                    } else {
+                        network.wave_factor(place)
+                    };
+                    (
+                        while_on(device, windows, middle, starts_here).times(wave * share),
+                        share > 0.0,
+                    )
+                });
             own.unzip()
         };
         let others = edges.windows(2).map(between).collect();
-        Self { network, gates, filled, edges, others, under_way: Vec::new(), kept: Vec::new() }
+        Self {
+            network,
+            gates,
+            filled,
+            edges,
+            others,
+            under_way: Vec::new(),
+            kept: Vec::new(),
+        }
     }
 
     /// Goes on from the day before, on which what is filled every day was begun too, until all that
     /// began on the first day is done, or over.
     fn carry_on(&mut self) {
-        let last = self.filled.iter().map(|it| i32::from(it.1.every_days)).max().unwrap_or(1);
+        let last = self
+            .filled
+            .iter()
+            .map(|it| i32::from(it.1.every_days))
+            .max()
+            .unwrap_or(1);
         let open_v = self.network.open_volts(&Charge::full());
         let mut solver = Solver::new(self.network);
         let mut idle = 0;
@@ -121,14 +165,20 @@ impl<'a> Together<'a> {
                 break;
             }
         }
-        self.kept.extend(self.under_way.drain(..).filter(|it| it.day == 0));
+        self.kept
+            .extend(self.under_way.drain(..).filter(|it| it.day == 0));
     }
 
     /// Begins what is filled at this time of this day; what was under way of it till then is over.
     fn begin(&mut self, day: i32, hour: f64) {
         for (device, filling) in self.filled {
             let every = i32::from(filling.every_days);
-            let begins = (filling.from_h - hour).abs() < 1e-12 && if day < 0 { every == 1 } else { day % every == 0 };
+            let begins = (filling.from_h - hour).abs() < 1e-12
+                && if day < 0 {
+                    every == 1
+                } else {
+                    day % every == 0
+                };
             if !begins {
                 continue;
             }
@@ -138,7 +188,15 @@ impl<'a> Together<'a> {
             }
             let (device, filling, left_wh) = (*device, *filling, filling.wh);
             let (parts, is_less, done_h) = (Vec::new(), false, None);
-            self.under_way.push(Turn { device, filling, left_wh, day, parts, is_less, done_h });
+            self.under_way.push(Turn {
+                device,
+                filling,
+                left_wh,
+                day,
+                parts,
+                is_less,
+                done_h,
+            });
         }
     }
 
@@ -147,7 +205,12 @@ impl<'a> Together<'a> {
         let (mut at, to) = (self.edges[index], self.edges[index + 1]);
         let middle = f64::midpoint(at, to);
         let gates = self.gates;
-        let is_open = |device: usize| gates.above_device(device).iter().all(|it| gates.list[*it].may_be_open(middle));
+        let is_open = |device: usize| {
+            gates
+                .above_device(device)
+                .iter()
+                .all(|it| gates.list[*it].may_be_open(middle))
+        };
         let mut flowed = false;
         while at < to && self.under_way.iter().any(|it| is_open(it.device)) {
             let (mut loads, mut on) = self.others[index].clone();
@@ -161,8 +224,18 @@ impl<'a> Together<'a> {
                 gates.apply(solver, &open);
             }
             solver.solve(&loads, open_v);
-            let gets = |it: &Turn| if is_open(it.device) { solver.share_of(it.device) * it.filling.watts } else { 0.0 };
-            let soonest = self.under_way.iter().map(|it| it.left_wh / gets(it)).filter(|it| it.is_finite());
+            let gets = |it: &Turn| {
+                if is_open(it.device) {
+                    solver.share_of(it.device) * it.filling.watts
+                } else {
+                    0.0
+                }
+            };
+            let soonest = self
+                .under_way
+                .iter()
+                .map(|it| it.left_wh / gets(it))
+                .filter(|it| it.is_finite());
             let long = soonest.fold(to - at, f64::min);
             let until = if long >= to - at { to } else { at + long };
             for turn in self.under_way.iter_mut().filter(|it| is_open(it.device)) {
@@ -179,7 +252,8 @@ impl<'a> Together<'a> {
             }
             let (done, left) = self.under_way.drain(..).partition(|it| it.done_h.is_some());
             self.under_way = left;
-            self.kept.extend(Vec::into_iter(done).filter(|it: &Turn| it.day == 0));
+            self.kept
+                .extend(Vec::into_iter(done).filter(|it: &Turn| it.day == 0));
             at = until;
         }
         flowed

@@ -33,16 +33,19 @@ pub struct Fillings {
     pub wh: f64,
     /// How long one takes while its chain is on, with what else is filled then, h.
     pub hours: f64,
-    /// At which time of day it is done, hours since midnight; none where the switches before it never let it be done.
+    /// At which time of day it is done, hours since midnight; none where the switches before it
+    /// never let it be done.
     pub done_at_h: Option<f64>,
-    /// How often the store fills it from the given charge down to its floor, or to where something quits, with nothing
-    /// else on; none where nothing is stored.
+    /// How often the store fills it from the given charge down to its floor, or to where something
+    /// quits, with nothing else on; none where nothing is stored.
     pub count: Option<f64>,
     /// What one filling draws from the store, Wh.
     pub drawn_wh: f64,
-    /// What that costs to put back from the mains, in the site's currency; none where there is no price.
+    /// What that costs to put back from the mains, in the site's currency; none where there is no
+    /// price.
     pub cost: Option<f64>,
-    /// The same from the site's generator, in the site's currency; none where there is none, or no price of its fuel.
+    /// The same from the site's generator, in the site's currency; none where there is none, or no
+    /// price of its fuel.
     pub engine_cost: Option<f64>,
     /// All of it in a sentence.
     pub sentence: Sentence,
@@ -54,11 +57,23 @@ pub fn fillings(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Fillings
     let gates = Gates::of(way, &network);
     let devices: Vec<&Device> = fed(plan, way).collect();
     let windows = dividing::windows(way, &network, &gates, &devices);
-    let charged = devices.iter().zip(&windows).filter(|it| it.0.filling().is_some()).take(MOST_TOLD);
-    charged.filter_map(|(device, windows)| one(plan, way, device, charge, windows)).collect()
+    let charged = devices
+        .iter()
+        .zip(&windows)
+        .filter(|it| it.0.filling().is_some())
+        .take(MOST_TOLD);
+    charged
+        .filter_map(|(device, windows)| one(plan, way, device, charge, windows))
+        .collect()
 }
 
-fn one(plan: &Plan, way: &Arrangement, device: &Device, charge: &Charge, windows: &Windows) -> Option<Fillings> {
+fn one(
+    plan: &Plan,
+    way: &Arrangement,
+    device: &Device,
+    charge: &Charge,
+    windows: &Windows,
+) -> Option<Fillings> {
     let filling = device.filling()?;
     let id = device.id.as_str();
     let kept = way.chain(id);
@@ -84,15 +99,22 @@ fn one(plan: &Plan, way: &Arrangement, device: &Device, charge: &Charge, windows
     let taken_wh = drawn_wh / put_back_share(source);
     let price = plan.site.energy_price.as_ref().map(|it| it.per_kwh.get());
     let engine = plan.kit.sources.iter().filter_map(|it| it.engine.as_ref());
-    let per_kwh = engine.filter_map(|it| Some(it.l_per_kwh.get() * it.price_per_l.as_ref()?.get())).reduce(f64::min);
+    let per_kwh = engine
+        .filter_map(|it| Some(it.l_per_kwh.get() * it.price_per_l.as_ref()?.get()))
+        .reduce(f64::min);
     let mut told = Fillings {
         device: id.to_owned(),
         arrangement: way.id.to_string(),
         source: root.to_owned(),
         wh: filling.wh,
-        hours: windows.divided_hours(filling.every_days).unwrap_or(filling.hours),
+        hours: windows
+            .divided_hours(filling.every_days)
+            .unwrap_or(filling.hours),
         done_at_h: windows.done_h.map(|it| it.rem_euclid(24.0)),
-        count: source.battery.as_ref().map(|_| gives.delivered_wh / filling.wh),
+        count: source
+            .battery
+            .as_ref()
+            .map(|_| gives.delivered_wh / filling.wh),
         drawn_wh,
         cost: price.map(|it| it * taken_wh / 1000.0),
         engine_cost: per_kwh.map(|it| it * taken_wh / 1000.0),
@@ -112,19 +134,36 @@ struct Gives {
 /// What a chain draws of a store and delivers, from a charge down to its floor, or to where
 /// something quits; over an hour where nothing is stored. Integrated over the charge by the
 /// midpoint rule, as [`super::lasting`].
-fn gives(plan: &Plan, chain: &Arrangement, network: &Network, source: &Source, charge: &Charge) -> Gives {
+fn gives(
+    plan: &Plan,
+    chain: &Arrangement,
+    network: &Network,
+    source: &Source,
+    charge: &Charge,
+) -> Gives {
     let loads = network.loads(plan, average);
     let mut solver = Solver::new(network);
-    let Some(index) = network.source_index(source.id.as_str()) else { return Gives::default() };
+    let Some(index) = network.source_index(source.id.as_str()) else {
+        return Gives::default();
+    };
     let mut at = |soc: f64| {
-        solver.solve(&loads, &network.open_volts(&charge.clone().with(source.id.as_str(), soc)));
+        solver.solve(
+            &loads,
+            &network.open_volts(&charge.clone().with(source.id.as_str(), soc)),
+        );
         (solver.source(index), solver.sums().delivered_w)
     };
     let Some(battery) = &source.battery else {
         let ((drawn_wh, _), delivered_wh) = at(1.0);
-        return Gives { drawn_wh, delivered_wh };
+        return Gives {
+            drawn_wh,
+            delivered_wh,
+        };
     };
-    let (from, quits) = (charge.of(source.id.as_str()), cut_off(plan, chain, network, charge, source).0);
+    let (from, quits) = (
+        charge.of(source.id.as_str()),
+        cut_off(plan, chain, network, charge, source).0,
+    );
     let to = battery.floor().max(quits).min(from);
     let size = Size::of(battery, plan.site.ambient().0);
     let slice = (from - to) / SLICES as f64;
@@ -145,7 +184,11 @@ fn gives(plan: &Plan, chain: &Arrangement, network: &Network, source: &Source, c
 pub(crate) fn put_back_share(source: &Source) -> f64 {
     let own = |it: &Battery| chemistry::find(&it.chemistry).map_or(1.0, |it| it.charge_efficiency);
     let stored = source.battery.as_ref().map_or(1.0, own);
-    let wall = source.inputs.iter().find(|it| it.kind == InputKind::Mains).and_then(|it| it.efficiency.as_ref());
+    let wall = source
+        .inputs
+        .iter()
+        .find(|it| it.kind == InputKind::Mains)
+        .and_then(|it| it.efficiency.as_ref());
     (stored * wall.map_or(1.0, Figure::get)).max(0.01)
 }
 
@@ -156,15 +199,27 @@ fn sentence(plan: &Plan, device: &Device, source: &Source, told: &Fillings) -> S
         || ", and is never done: what is switched before it is not on for long enough".to_owned(),
         |it| format!(", done at {}", Clock(it)),
     );
-    let mut words = format!("One filling of {label} takes {}{done}", amount(told.wh, "Wh"));
+    let mut words = format!(
+        "One filling of {label} takes {}{done}",
+        amount(told.wh, "Wh")
+    );
     if let Some(count) = told.count {
-        words += &format!("; {} gives {} of them, ", Name(&source.label), amount(count.floor(), ""));
+        words += &format!(
+            "; {} gives {} of them, ",
+            Name(&source.label),
+            amount(count.floor(), "")
+        );
         words += &format!("{} each", amount(told.drawn_wh, "Wh"));
     }
     let currency = plan.currency();
-    let costs = [(told.cost, "from the mains"), (told.engine_cost, "from the generator")];
-    let costs: Vec<String> =
-        costs.iter().filter_map(|(cost, from)| Some(format!("{} {from}", amount((*cost)?, currency)))).collect();
+    let costs = [
+        (told.cost, "from the mains"),
+        (told.engine_cost, "from the generator"),
+    ];
+    let costs: Vec<String> = costs
+        .iter()
+        .filter_map(|(cost, from)| Some(format!("{} {from}", amount((*cost)?, currency))))
+        .collect();
     if !costs.is_empty() {
         words += &format!("; to put one back costs {}", costs.join(", "));
     }
@@ -172,7 +227,10 @@ fn sentence(plan: &Plan, device: &Device, source: &Source, told: &Fillings) -> S
         let jobs = told.wh / device.count() / job.wh.get().max(f64::MIN_POSITIVE);
         words += &format!("; one is {} {}", amount(jobs, ""), job.label);
         if let Some(cost) = told.cost {
-            words += &format!(", at {} each", amount(cost / device.count() / jobs, currency));
+            words += &format!(
+                ", at {} each",
+                amount(cost / device.count() / jobs, currency)
+            );
         }
     }
     words + "."

@@ -18,7 +18,8 @@ const SLICES: usize = 16;
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Lasting {
-    /// Time from the given charge down to the floor, h; none where nothing is drawn, or as much is charged.
+    /// Time from the given charge down to the floor, h; none where nothing is drawn, or as much is
+    /// charged.
     pub to_floor_h: Option<f64>,
     /// The floor, 0 to 1.
     pub floor_soc: f64,
@@ -36,23 +37,44 @@ pub struct Lasting {
     pub charged_w: f64,
 }
 
-/// How long each store in use carries the day's use, from `charge` down to its floor and to where something quits.
+/// How long each store in use carries the day's use, from `charge` down to its floor and to where
+/// something quits.
 ///
 /// dsoc/dt = −I_eff/(C·f(T)) with I_eff = I·(I/I_rated)^(k−1) above the rated current, else I
 /// (Peukert 1897); energy stores −P/(E·f(T)). Integrated over the charge by the midpoint rule.
 /// A steady estimate: every store by itself, at the rate of the day's mean.
-pub fn lasting(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> BTreeMap<String, Lasting> {
+pub fn lasting(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+) -> BTreeMap<String, Lasting> {
     lasting_over(plan, arrangement, charge, &Span::day(plan))
 }
 
 /// [`lasting`] with the use and the temperature of a span.
-pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> BTreeMap<String, Lasting> {
+pub fn lasting_over(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+    span: &Span,
+) -> BTreeMap<String, Lasting> {
     let network = Network::build(plan, arrangement, span.ambient);
     let stretches = stretches(plan, arrangement, &network, span);
     let mut solver = Solver::new(&network);
-    let filling = Filling::of(plan, &network, &mut solver, &stretches, charge, span.ambient);
+    let filling = Filling::of(
+        plan,
+        &network,
+        &mut solver,
+        &stretches,
+        charge,
+        span.ambient,
+    );
     let edges = filling.edges();
-    let stored = plan.kit.sources.iter().filter_map(|it| Some((it, it.battery.as_ref()?)));
+    let stored = plan
+        .kit
+        .sources
+        .iter()
+        .filter_map(|it| Some((it, it.battery.as_ref()?)));
     let in_use = stored.filter_map(|(source, battery)| {
         let index = network.source_index(source.id.as_str())?;
         let from = charge.of(source.id.as_str());
@@ -60,7 +82,11 @@ pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, spa
         let mut rate = |soc: f64, hours: f64| {
             let open_v = network.open_volts(&charge.clone().with(source.id.as_str(), soc));
             let takes = filling.with_own(filling.at(hours), &network, source.id.as_str());
-            let mut mean = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
+            let mut mean = Rate {
+                share: 0.0,
+                watts: 0.0,
+                charged_w: 0.0,
+            };
             for (part, on) in Filling::parts(&takes) {
                 filling.apply(&mut solver, &on);
                 let it = mean_rate(&mut solver, &stretches, &open_v, index, battery, span);
@@ -73,7 +99,9 @@ pub fn lasting_over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, spa
         let floor = battery.floor();
         let (to_floor_h, to_floor_wh) = run_down(from, floor, &edges, &mut rate);
         let (to_cut_off_h, _) = run_down(from, cut_off_soc, &edges, &mut rate);
-        let Rate { watts, charged_w, .. } = rate(from, 0.0);
+        let Rate {
+            watts, charged_w, ..
+        } = rate(from, 0.0);
         let lasting = Lasting {
             to_floor_h,
             floor_soc: floor,
@@ -107,14 +135,19 @@ fn mean_rate(
 ) -> Rate {
     let size = Size::of(battery, span.ambient.0);
     let hours = span.hours().max(f64::MIN_POSITIVE);
-    let mut rate = Rate { share: 0.0, watts: 0.0, charged_w: 0.0 };
+    let mut rate = Rate {
+        share: 0.0,
+        watts: 0.0,
+        charged_w: 0.0,
+    };
     for stretch in &stretches.list {
         stretches.solve(stretch, solver, open_v);
         let (drawn_w, amps) = solver.source(source);
         let charged_w = solver.charged_w_of(source);
         let weight = stretch.hours / hours;
-        rate.share +=
-            weight * (size.share_per_hour(drawn_w, amps, amps) - size.charged_per_hour(charged_w, open_v[source]));
+        rate.share += weight
+            * (size.share_per_hour(drawn_w, amps, amps)
+                - size.charged_per_hour(charged_w, open_v[source]));
         rate.watts += weight * drawn_w;
         rate.charged_w += weight * charged_w;
     }
@@ -124,13 +157,23 @@ fn mean_rate(
 /// Hours and watt-hours from one charge down to another; no hours where it does not go down. The
 /// rate is that of the charge and of the time: it changes at the `edges` (h, rising), where
 /// something that is filled from the store is full.
-fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) -> Rate) -> (Option<f64>, f64) {
+fn run_down(
+    from: f64,
+    to: f64,
+    edges: &[f64],
+    rate: &mut dyn FnMut(f64, f64) -> Rate,
+) -> (Option<f64>, f64) {
     let slice = (from - to).max(0.0) / SLICES as f64;
     let (mut hours, mut energy_wh) = (0.0, 0.0);
     for index in 0..SLICES {
         let soc = from - slice * (index as f64 + 0.5);
         let mut left = slice;
-        for edge in edges.iter().copied().chain([f64::INFINITY]).filter(|it| *it > 0.0) {
+        for edge in edges
+            .iter()
+            .copied()
+            .chain([f64::INFINITY])
+            .filter(|it| *it > 0.0)
+        {
             if edge <= hours {
                 continue;
             }
@@ -138,7 +181,11 @@ fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) ->
             if share <= 0.0 && edge.is_infinite() {
                 return (None, 0.0);
             }
-            let long = if share > 0.0 { (left / share).min(edge - hours) } else { edge - hours };
+            let long = if share > 0.0 {
+                (left / share).min(edge - hours)
+            } else {
+                edge - hours
+            };
             hours += long;
             energy_wh += long * watts;
             left = (left - long * share.max(0.0)).max(0.0);
@@ -147,11 +194,15 @@ fn run_down(from: f64, to: f64, edges: &[f64], rate: &mut dyn FnMut(f64, f64) ->
             }
         }
     }
-    if hours.is_finite() { (Some(hours), energy_wh) } else { (None, 0.0) }
+    if hours.is_finite() {
+        (Some(hours), energy_wh)
+    } else {
+        (None, 0.0)
+    }
 }
 
-/// The charge at which something that hangs on a store quits when busy, and what: the battery at its cut-off,
-/// a converter at its cut-out, a device at its least voltage, or the empty store.
+/// The charge at which something that hangs on a store quits when busy, and what: the battery at
+/// its cut-off, a converter at its cut-out, a device at its least voltage, or the empty store.
 pub(super) fn cut_off(
     plan: &Plan,
     arrangement: &Arrangement,
@@ -167,10 +218,18 @@ pub(super) fn cut_off(
         }
         let input = &plan.converter(item)?.input;
         let edges = [input.min_v.as_ref(), input.cut_out_v.as_ref()];
-        edges.into_iter().flatten().map(Figure::get).reduce(f64::max)
+        edges
+            .into_iter()
+            .flatten()
+            .map(Figure::get)
+            .reduce(f64::max)
     };
-    let hangs =
-        |item: &str| arrangement.chain(item).last().is_some_and(|it| arrangement.feeds[*it].from.item.as_str() == id);
+    let hangs = |item: &str| {
+        arrangement
+            .chain(item)
+            .last()
+            .is_some_and(|it| arrangement.feeds[*it].from.item.as_str() == id)
+    };
     let watched: Vec<(usize, &str, f64)> = network
         .feeds()
         .filter_map(|(node, feed)| {
@@ -178,7 +237,11 @@ pub(super) fn cut_off(
             Some((node, item, least(item)?)).filter(|_| hangs(item))
         })
         .collect();
-    let own = source.battery.as_ref().and_then(|it| it.cut_off_v.as_ref()).map(Figure::get);
+    let own = source
+        .battery
+        .as_ref()
+        .and_then(|it| it.cut_off_v.as_ref())
+        .map(Figure::get);
     let index = network.source_index(id);
     let mut solver = Solver::new(network);
     let mut quits = |soc: f64| -> Option<String> {
@@ -190,7 +253,11 @@ pub(super) fn cut_off(
             return Some(format!("{} cuts off", source.label));
         }
         // What is dark has quit as well.
-        let below = |node: usize, least: f64| solver.read(Reading::FarVolts(node)).is_none_or(|it| it < least);
+        let below = |node: usize, least: f64| {
+            solver
+                .read(Reading::FarVolts(node))
+                .is_none_or(|it| it < least)
+        };
         let first = watched.iter().find(|(node, _, least)| below(*node, *least));
         first.map(|(_, item, _)| format!("{} quits", plan.label(item)))
     };
@@ -198,7 +265,9 @@ pub(super) fn cut_off(
     if let Some(what) = quits(from) {
         return (from, what);
     }
-    let Some(mut what) = quits(0.0) else { return (0.0, format!("{} is empty", source.label)) };
+    let Some(mut what) = quits(0.0) else {
+        return (0.0, format!("{} is empty", source.label));
+    };
     let (mut bad, mut good) = (0.0, from);
     for _ in 0..30 {
         let middle = f64::midpoint(bad, good);

@@ -20,10 +20,17 @@ impl Size {
         let share = chemistry.map_or(1.0, |it| it.capacity_share(celsius));
         let nominal_ah = battery.capacity_ah.as_ref().map(crate::figure::Figure::get);
         let habit = chemistry.map_or(20.0, |it| it.rated_hours);
-        let rated_h = battery.rated_hours.as_ref().map_or(habit, crate::figure::Figure::get);
+        let rated_h = battery
+            .rated_hours
+            .as_ref()
+            .map_or(habit, crate::figure::Figure::get);
         Self {
             capacity_ah: nominal_ah.map(|it| it * share),
-            energy_wh: battery.energy_wh.as_ref().map_or(0.0, crate::figure::Figure::get) * share,
+            energy_wh: battery
+                .energy_wh
+                .as_ref()
+                .map_or(0.0, crate::figure::Figure::get)
+                * share,
             rated_a: nominal_ah.map_or(f64::INFINITY, |it| it / rated_h),
             peukert: chemistry.map_or(1.0, |it| it.peukert),
             loses: crate::battery::loses_per_hour(battery),
@@ -46,7 +53,11 @@ impl Size {
         let used = match self.capacity_ah {
             Some(capacity) => {
                 let over = strained > self.rated_a;
-                let strain = if over { (strained / self.rated_a).powf(self.peukert - 1.0) } else { 1.0 };
+                let strain = if over {
+                    (strained / self.rated_a).powf(self.peukert - 1.0)
+                } else {
+                    1.0
+                };
                 amps * strain / capacity
             }
             None => watts / self.energy_wh,

@@ -52,7 +52,8 @@ pub struct Usage {
     pub cables_wh: f64,
     /// Lost in converters and ports with their load, Wh.
     pub conversion_wh: f64,
-    /// Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the terminals.
+    /// Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the
+    /// terminals.
     pub internal_wh: f64,
     /// Arriving at each device, Wh.
     pub devices: BTreeMap<String, f64>,
@@ -88,7 +89,10 @@ pub(super) fn over_stretches(
     span: &Span,
     (network, stretches): (&Network, &Stretches),
 ) -> Usage {
-    let mut total = Usage { hours: span.hours(), ..Usage::default() };
+    let mut total = Usage {
+        hours: span.hours(),
+        ..Usage::default()
+    };
     each_state(plan, charge, span, (network, stretches), |solver, hours| {
         solver.add_to(arrangement, &mut total, hours);
     });
@@ -98,7 +102,8 @@ pub(super) fn over_stretches(
     total
 }
 
-/// Of [`over_stretches`] only what is drawn from the stores, and what one converter or outlet loses for being on, Wh.
+/// Of [`over_stretches`] only what is drawn from the stores, and what one converter or outlet loses
+/// for being on, Wh.
 pub(super) fn drawn_and_idle(
     plan: &Plan,
     arrangement: &Arrangement,
@@ -156,14 +161,24 @@ impl Usage {
     }
 }
 
-/// Adds the starts of a device on another arrangement: only its chain there, which is on for as long as it starts.
+/// Adds the starts of a device on another arrangement: only its chain there, which is on for as
+/// long as it starts.
 fn start_elsewhere(plan: &Plan, start: &StartsOn, charge: &Charge, span: &Span, total: &mut Usage) {
     let id = start.device.as_str();
-    let (Some(device), Some(other)) = (plan.device(id), plan.arrangement(start.arrangement.as_str())) else { return };
+    let (Some(device), Some(other)) = (
+        plan.device(id),
+        plan.arrangement(start.arrangement.as_str()),
+    ) else {
+        return;
+    };
     let times = starts(device, span);
     let mut chain = other.clone();
     let kept = other.chain(id);
-    chain.feeds = kept.iter().rev().map(|it| other.feeds[*it].clone()).collect();
+    chain.feeds = kept
+        .iter()
+        .rev()
+        .map(|it| other.feeds[*it].clone())
+        .collect();
     let network = Network::build(plan, &chain, span.ambient);
     let open_v = network.open_volts(charge);
     let mut solver = Solver::new(&network);
@@ -186,12 +201,31 @@ impl Solver<'_> {
         usage.cables_wh += hours * sums.cables_w;
         usage.conversion_wh += hours * sums.conversion_w;
         usage.internal_wh += hours * sums.internal_w;
-        self.each_device(|id, watts| *usage.devices.entry(id.to_owned()).or_default() += hours * watts);
-        self.each_source(|id, watts| *usage.sources.entry(id.to_owned()).or_default() += hours * watts);
-        self.each_converter(|id, loss| usage.converters.entry(id.to_owned()).or_default().add(loss, hours));
-        self.each_port(|id, loss| usage.ports.entry(id.to_owned()).or_default().add(loss, hours));
+        self.each_device(|id, watts| {
+            *usage.devices.entry(id.to_owned()).or_default() += hours * watts;
+        });
+        self.each_source(|id, watts| {
+            *usage.sources.entry(id.to_owned()).or_default() += hours * watts;
+        });
+        self.each_converter(|id, loss| {
+            usage
+                .converters
+                .entry(id.to_owned())
+                .or_default()
+                .add(loss, hours);
+        });
+        self.each_port(|id, loss| {
+            usage
+                .ports
+                .entry(id.to_owned())
+                .or_default()
+                .add(loss, hours);
+        });
         self.each_lead(|feed, watts| {
-            *usage.leads.entry(arrangement.feeds[feed].to.to_string()).or_default() += hours * watts;
+            *usage
+                .leads
+                .entry(arrangement.feeds[feed].to.to_string())
+                .or_default() += hours * watts;
         });
     }
 }

@@ -1,7 +1,7 @@
 //! The size of a store, by whatever its label says: Ah, Wh, or the mAh of a phone-style pack.
 //!
-//! Ampere-hours say nothing without their volts. Where the label leaves those out, every reading that makes sense
-//! is told beside the others, with its watt-hours, and a person chooses.
+//! Ampere-hours say nothing without their volts. Where the label leaves those out, every reading
+//! that makes sense is told beside the others, with its watt-hours, and a person chooses.
 
 use super::spoken::{Amount, Spoken, tokens};
 use super::sums::amperes;
@@ -13,7 +13,8 @@ use crate::plan::{Battery, PortVoltage, Source};
 use crate::say::{Habits, Sentence, render};
 use serde::Serialize;
 
-/// Energy as it is promised by nothing but a charge: what phone-style packs print is counted at one cell.
+/// Energy as it is promised by nothing but a charge: what phone-style packs print is counted at one
+/// cell.
 const PACK_MAH: f64 = 1000.0;
 
 /// What a typed capacity can mean.
@@ -55,7 +56,10 @@ pub struct CapacityReading {
 ///
 /// ```
 /// use ash_pond_core::{entry::{Around, capacity}, kinds};
-/// let pack = kinds::kinds().sources.iter().find(|it| it.battery.as_ref().is_some_and(|it| it.energy_wh.is_some())).unwrap();
+/// let counted = |it: &&ash_pond_core::plan::Source| {
+///     it.battery.as_ref().is_some_and(|it| it.energy_wh.is_some())
+/// };
+/// let pack = kinds::kinds().sources.iter().find(counted).unwrap();
 /// let read = capacity("26 Ah 3.6 V l", pack, Around::default()).unwrap();
 /// assert_eq!((read.readings.len(), read.readings[0].nominal_wh), (1, 93.60000000000001));
 /// assert!(capacity("20000 mAh", pack, Around::default()).unwrap().readings.len() > 1);
@@ -64,11 +68,16 @@ pub struct CapacityReading {
 pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity, String> {
     let refused = |why: &str| {
         let said = refuse(text, Target::AmpHours, why);
-        said.split(". Write").next().unwrap_or_default().to_owned() + ". Write 100 Ah, 512 Wh, 20000 mAh, 26 Ah 3.6 V"
+        said.split(". Write").next().unwrap_or_default().to_owned()
+            + ". Write 100 Ah, 512 Wh, 20000 mAh, 26 Ah 3.6 V"
     };
-    let battery = source.battery.as_ref().ok_or_else(|| refused("it has no battery"))?;
-    let spoken =
-        tokens(text, around.decimal).and_then(|it| Spoken::of(&it, Target::AmpHours)).map_err(|it| refused(&it))?;
+    let battery = source
+        .battery
+        .as_ref()
+        .ok_or_else(|| refused("it has no battery"))?;
+    let spoken = tokens(text, around.decimal)
+        .and_then(|it| Spoken::of(&it, Target::AmpHours))
+        .map_err(|it| refused(&it))?;
     let basis = spoken.basis.unwrap_or(Basis::Assumed);
     let (one, at) = match &spoken.amounts[..] {
         [one] => (one, None),
@@ -85,7 +94,11 @@ pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity,
     let store = Store::of(source, battery);
     match one.unit.as_str() {
         "Wh" | "kWh" => {
-            let wh = if one.unit == "kWh" { one.value * 1000.0 } else { one.value };
+            let wh = if one.unit == "kWh" {
+                one.value * 1000.0
+            } else {
+                one.value
+            };
             Ok(only(store.by_energy(wh, one, basis)))
         }
         // The field of a store of energy shows Wh.
@@ -121,13 +134,19 @@ impl Store {
             .iter()
             .flat_map(|it| match &it.voltage {
                 PortVoltage::Regulated { regulated_v } => vec![regulated_v.get()],
-                PortVoltage::Offers { offers_v } => offers_v.iter().map(crate::figure::Figure::get).collect(),
+                PortVoltage::Offers { offers_v } => {
+                    offers_v.iter().map(crate::figure::Figure::get).collect()
+                }
                 PortVoltage::Follows { .. } | PortVoltage::Alternating { .. } => Vec::new(),
             })
             .collect();
         outlets.sort_by(f64::total_cmp);
         outlets.dedup();
-        Self { pack_v: battery.cells.as_ref().map(|it| it.get() * cell_v), cell_v, outlets }
+        Self {
+            pack_v: battery.cells.as_ref().map(|it| it.get() * cell_v),
+            cell_v,
+            outlets,
+        }
     }
 
     /// Wh as the plan keeps them: as they are, or by the pack's voltage.
@@ -135,7 +154,12 @@ impl Store {
         let half = |of: f64| one.relative().map(|it| it * of);
         match self.pack_v {
             Some(volts) => {
-                let words = format!("{} ÷ {} = {}", amount(wh, "Wh"), amount(volts, "V"), amount(wh / volts, "Ah"));
+                let words = format!(
+                    "{} ÷ {} = {}",
+                    amount(wh, "Wh"),
+                    amount(volts, "V"),
+                    amount(wh / volts, "Ah")
+                );
                 CapacityReading {
                     capacity_ah: Some(wh / volts),
                     energy_wh: None,
@@ -159,9 +183,21 @@ impl Store {
     }
 
     /// Ah at stated volts.
-    fn by_charge(&self, ah: f64, volts: f64, one: &Amount, basis: Basis, of: &str) -> CapacityReading {
+    fn by_charge(
+        &self,
+        ah: f64,
+        volts: f64,
+        one: &Amount,
+        basis: Basis,
+        of: &str,
+    ) -> CapacityReading {
         let wh = ah * volts;
-        let words = format!("{} × {}{of} = {}", amount(ah, "Ah"), amount(volts, "V"), amount(wh, "Wh"));
+        let words = format!(
+            "{} × {}{of} = {}",
+            amount(ah, "Ah"),
+            amount(volts, "V"),
+            amount(wh, "Wh")
+        );
         let reading = self.by_energy(wh, one, basis);
         let converted = reading.capacity_ah.filter(|it| (it - ah).abs() > 1e-9 * ah);
         let words = match converted {
@@ -180,7 +216,8 @@ impl Store {
     fn bare(&self, ah: f64, one: &Amount, basis: Basis) -> Capacity {
         let cell = || self.by_charge(ah, self.cell_v, one, basis, " of a cell");
         match self.pack_v {
-            // What is counted in mAh and in pieces is cells: their energy is the same in a row and side by side.
+            // What is counted in mAh and in pieces is cells: their energy is the same in a row and
+            // side by side.
             _ if one.count > 1.0 && one.unit == "mAh" => only(cell()),
             Some(volts) if one.count > 1.0 => Capacity {
                 readings: vec![
@@ -190,10 +227,18 @@ impl Store {
                 question: Some(SEVERAL.into()),
             },
             // A bank's label counts at the bank's own voltage; mAh are counted at a cell.
-            Some(volts) if one.unit != "mAh" || one.value < PACK_MAH => only(self.by_charge(ah, volts, one, basis, "")),
-            Some(volts) => doubtful(vec![self.by_charge(ah, volts, one, basis, " of the pack"), cell()]),
+            Some(volts) if one.unit != "mAh" || one.value < PACK_MAH => {
+                only(self.by_charge(ah, volts, one, basis, ""))
+            }
+            Some(volts) => doubtful(vec![
+                self.by_charge(ah, volts, one, basis, " of the pack"),
+                cell(),
+            ]),
             None => {
-                let more = self.outlets.iter().filter(|it| (**it - self.cell_v).abs() > 0.1);
+                let more = self
+                    .outlets
+                    .iter()
+                    .filter(|it| (**it - self.cell_v).abs() > 0.1);
                 let more = more.map(|it| self.by_charge(ah, *it, one, basis, " of an outlet"));
                 doubtful(std::iter::once(cell()).chain(more).collect())
             }
@@ -201,16 +246,27 @@ impl Store {
     }
 }
 
-const SEVERAL: &str = "Side by side their ampere-hours add up; in a row their volts do, and the ampere-hours stay those of one. Choose how they are joined.";
+const SEVERAL: &str = "Side by side their ampere-hours add up; in a row their volts do, and the \
+    ampere-hours stay those of one. Choose how they are joined.";
 
 fn only(reading: CapacityReading) -> Capacity {
-    Capacity { readings: vec![reading], question: None }
+    Capacity {
+        readings: vec![reading],
+        question: None,
+    }
 }
 
 fn doubtful(readings: Vec<CapacityReading>) -> Capacity {
     if readings.len() == 1 {
-        return Capacity { readings, question: None };
+        return Capacity {
+            readings,
+            question: None,
+        };
     }
-    let question = "Ampere-hours say nothing without their volts. Packs with USB outlets are counted at one cell; look for Wh on the label, and choose.";
-    Capacity { readings, question: Some(question.into()) }
+    let question = "Ampere-hours say nothing without their volts. Packs with USB outlets are \
+        counted at one cell; look for Wh on the label, and choose.";
+    Capacity {
+        readings,
+        question: Some(question.into()),
+    }
 }

@@ -1,7 +1,8 @@
 //! What a person types for a figure, in the units that they have.
 //!
-//! `6.2±0.2 m` is 6.2 W ± 0.2, measured; `12 V 1.5 A` is what a label says; `400 mAh/h`, `4.5 Wh/day` and
-//! `1.2 kWh in 36 h` are averages. Each comes with the working of its conversion, which goes into the figure's note.
+//! `6.2±0.2 m` is 6.2 W ± 0.2, measured; `12 V 1.5 A` is what a label says; `400 mAh/h`, `4.5
+//! Wh/day` and `1.2 kWh in 36 h` are averages. Each comes with the working of its conversion, which
+//! goes into the figure's note.
 //!
 //! # Layout
 //! - `target`: what an entry is to be, and what is known around it
@@ -82,29 +83,55 @@ pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String>
         }),
         _ => single(&spoken.amounts, target, around),
     };
-    let Sum { value, plus_minus, words, terms, formula, label } = sum.map_err(|why| refuse(text, target, &why))?;
+    let Sum {
+        value,
+        plus_minus,
+        words,
+        terms,
+        formula,
+        label,
+    } = sum.map_err(|why| refuse(text, target, &why))?;
     if !value.is_finite() || (value < 0.0 && !matches!(target, Target::Celsius | Target::Degrees)) {
         return Err(refuse(text, target, "it comes to less than nothing"));
     }
     if target == Target::Share && value > 1.0 {
         return Err(refuse(text, target, "a share is at most 100 %"));
     }
-    let basis = spoken.basis.unwrap_or(if label { Basis::Label } else { Basis::Assumed });
+    let basis = spoken
+        .basis
+        .unwrap_or(if label { Basis::Label } else { Basis::Assumed });
     let working = (!terms.is_empty()).then(|| {
-        let result = Term { plus_minus, basis: Some(basis), ..Term::computed("comes to", value, target.unit()) };
+        let result = Term {
+            plus_minus,
+            basis: Some(basis),
+            ..Term::computed("comes to", value, target.unit())
+        };
         Working::of("conversion", words.clone(), formula, terms, result)
     });
-    let doubtful = target == Target::Watts && basis == Basis::Label && around.running && value > 0.0;
+    let doubtful =
+        target == Target::Watts && basis == Basis::Label && around.running && value > 0.0;
     let instead = doubtful.then_some(value * LABEL_SHARE);
     let question = instead.map(|it| {
         format!(
-            "A label says what it may take at most. Measure what it takes while running, or assume two fifths: {}.",
+            "A label says what it may take at most. Measure what it takes while running, or assume \
+            two fifths: {}.",
             amount(it, "W")
         )
     });
     let question = question.or(guessed);
-    let note = working.as_ref().map(|_| render(&words, &Habits::si()).into_owned());
-    Ok(Entry { value, awg: None, plus_minus, basis, note, working, question: question.map(Into::into), instead })
+    let note = working
+        .as_ref()
+        .map(|_| render(&words, &Habits::si()).into_owned());
+    Ok(Entry {
+        value,
+        awg: None,
+        plus_minus,
+        basis,
+        note,
+        working,
+        question: question.map(Into::into),
+        instead,
+    })
 }
 
 /// Reads a cross-section: mm², or a gauge, whose `1/0` would be a division anywhere else.
@@ -116,16 +143,31 @@ fn size(text: &str, around: Around) -> Result<Entry, String> {
     let metric = lower.contains("mm");
     let called = lower.contains("awg") || lower.contains("ga");
     if metric && called {
-        return Err(refuse(text, Target::Area, "it is in mm² and a gauge at once"));
+        return Err(refuse(
+            text,
+            Target::Area,
+            "it is in mm² and a gauge at once",
+        ));
     }
-    let noughts = bare.trim().strip_suffix("/0").and_then(|it| it.trim().parse::<f64>().ok());
+    let noughts = bare
+        .trim()
+        .strip_suffix("/0")
+        .and_then(|it| it.trim().parse::<f64>().ok());
     if !metric && (called || around.gauge || noughts.is_some()) {
         let gauge = match noughts {
             Some(many) => 1.0 - many,
-            None => read(&bare, Target::Plain, around).map_err(|_| refuse(text, Target::Area, "it is no gauge"))?.value,
+            None => {
+                read(&bare, Target::Plain, around)
+                    .map_err(|_| refuse(text, Target::Area, "it is no gauge"))?
+                    .value
+            }
         };
         if !(-3.0..=40.0).contains(&gauge) || gauge.fract() != 0.0 {
-            return Err(refuse(text, Target::Area, "gauges go from 4/0 over 1/0 and 1 to 40, in whole numbers"));
+            return Err(refuse(
+                text,
+                Target::Area,
+                "gauges go from 4/0 over 1/0 and 1 to 40, in whole numbers",
+            ));
         }
         let value = gauge_area(gauge).0;
         let (plus_minus, basis) = (None, Basis::Assumed);
@@ -141,9 +183,21 @@ fn size(text: &str, around: Around) -> Result<Entry, String> {
         });
     }
     let found = read(&bare, Target::Plain, around).map_err(|why| {
-        let why =
-            why.split("”: ").nth(1).and_then(|it| it.split(". Write").next()).unwrap_or("it is no size").to_owned();
+        let why = why
+            .split("”: ")
+            .nth(1)
+            .and_then(|it| it.split(". Write").next())
+            .unwrap_or("it is no size")
+            .to_owned();
         refuse(text, Target::Area, &why)
     })?;
-    if found.value > 0.0 { Ok(found) } else { Err(refuse(text, Target::Area, "a conductor is thicker than nothing")) }
+    if found.value > 0.0 {
+        Ok(found)
+    } else {
+        Err(refuse(
+            text,
+            Target::Area,
+            "a conductor is thicker than nothing",
+        ))
+    }
 }

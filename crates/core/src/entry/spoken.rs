@@ -63,14 +63,20 @@ pub(super) fn tokens(text: &str, decimal: DecimalMark) -> Result<Vec<Token>, Str
                 at += 1;
             }
             _ if letter.is_alphabetic() || letter == 'Ω' => {
-                let end = (at..letters.len()).find(|it| !letters[*it].is_alphabetic()).unwrap_or(letters.len());
+                let end = (at..letters.len())
+                    .find(|it| !letters[*it].is_alphabetic())
+                    .unwrap_or(letters.len());
                 list.push(Token::Word(letters[at..end].iter().collect()));
                 at = end;
             }
             other => return Err(format!("“{other}” has no meaning here")),
         }
     }
-    if list.is_empty() { Err("nothing is written".into()) } else { Ok(list) }
+    if list.is_empty() {
+        Err("nothing is written".into())
+    } else {
+        Ok(list)
+    }
 }
 
 /// A number with a point or a comma for its decimals.
@@ -83,7 +89,8 @@ fn number(typed: &str, decimal: DecimalMark) -> Result<f64, String> {
     let groups: Vec<&str> = plain.split(other).collect();
     let first = groups[0].trim_start_matches('-');
     let rest_whole = |part: &str| part.split(mark).next().is_some_and(|it| it.len() == 3);
-    // Thousands are parted where each group but the first has three digits and the first is not a bare nought.
+    // Thousands are parted where each group but the first has three digits and the first is not a
+    // bare nought.
     let grouped = groups.len() > 1
         && (1..=3).contains(&first.len())
         && first != "0"
@@ -96,7 +103,9 @@ fn number(typed: &str, decimal: DecimalMark) -> Result<f64, String> {
         _ if one_mark => plain.replace(other, "."),
         _ => return Err(format!("“{typed}” is no number")),
     };
-    let value: f64 = text.parse().map_err(|_| format!("“{typed}” is no number"))?;
+    let value: f64 = text
+        .parse()
+        .map_err(|_| format!("“{typed}” is no number"))?;
     if value.is_finite() && value.abs() <= crate::quantity::LARGEST {
         Ok(value)
     } else {
@@ -127,18 +136,35 @@ pub(super) struct Amount {
 impl Amount {
     /// One amount by itself.
     pub(super) fn of(value: f64, unit: &str) -> Self {
-        Self { value, count: 1.0, half: None, unit: unit.into(), over: None }
+        Self {
+            value,
+            count: 1.0,
+            half: None,
+            unit: unit.into(),
+            over: None,
+        }
     }
 
     /// One of several alike.
     pub(super) fn each(&self) -> Self {
         let half = self.half.map(|it| it / self.count);
-        Self { value: self.value / self.count, count: 1.0, half, ..self.clone() }
+        Self {
+            value: self.value / self.count,
+            count: 1.0,
+            half,
+            ..self.clone()
+        }
     }
 
     /// Half-width over value; 0 for nothing.
     pub(super) fn relative(&self) -> Option<f64> {
-        self.half.map(|half| if self.value > 0.0 { half / self.value } else { 0.0 })
+        self.half.map(|half| {
+            if self.value > 0.0 {
+                half / self.value
+            } else {
+                0.0
+            }
+        })
     }
 }
 
@@ -155,21 +181,26 @@ impl Spoken {
                     spread = true;
                     at += 1;
                 }
-                Token::Word(word) if matches!(word.as_str(), "in" | "over" | "for" | "per" | "at") => {
+                Token::Word(word)
+                    if matches!(word.as_str(), "in" | "over" | "for" | "per" | "at") =>
+                {
                     spread = word != "at";
                     at += 1;
                 }
                 Token::Word(word) if spread => {
                     // "Wh/day": one day.
                     let over = Amount::of(1.0, &unit(word)?);
-                    let last =
-                        amounts.last_mut().filter(|it| it.over.is_none()).ok_or("nothing stands before the /")?;
+                    let last = amounts
+                        .last_mut()
+                        .filter(|it| it.over.is_none())
+                        .ok_or("nothing stands before the /")?;
                     last.over = Some(Box::new(over));
                     spread = false;
                     at += 1;
                 }
                 Token::Word(word) => {
-                    let said = said_basis(word).ok_or_else(|| format!("“{word}” is no unit that is known here"))?;
+                    let said = said_basis(word)
+                        .ok_or_else(|| format!("“{word}” is no unit that is known here"))?;
                     if basis.replace(said).is_some() {
                         return Err("it says twice where it comes from".into());
                     }
@@ -192,10 +223,17 @@ impl Spoken {
                     at = next;
                     let many = count.take().unwrap_or(1.0);
                     let half = amount.half.map(|it| it * many);
-                    let amount = Amount { value: amount.value * many, count: many, half, ..amount };
+                    let amount = Amount {
+                        value: amount.value * many,
+                        count: many,
+                        half,
+                        ..amount
+                    };
                     if spread {
-                        let last =
-                            amounts.last_mut().filter(|it| it.over.is_none()).ok_or("nothing stands before the /")?;
+                        let last = amounts
+                            .last_mut()
+                            .filter(|it| it.over.is_none())
+                            .ok_or("nothing stands before the /")?;
                         last.over = Some(Box::new(amount));
                         spread = false;
                     } else {
@@ -211,9 +249,12 @@ impl Spoken {
     }
 }
 
-/// The unit at a place, and the next place. A lone letter at the end says where the figure comes from.
+/// The unit at a place, and the next place. A lone letter at the end says where the figure comes
+/// from.
 fn unit_at(tokens: &[Token], at: usize, target: Target) -> (String, usize) {
-    let Some(Token::Word(word)) = tokens.get(at) else { return (String::new(), at) };
+    let Some(Token::Word(word)) = tokens.get(at) else {
+        return (String::new(), at);
+    };
     // Of a length, m is the metre; elsewhere it says that somebody measured.
     if target == Target::Metres && word == "m" {
         return ("m".into(), at + 1);
@@ -227,25 +268,42 @@ fn unit_at(tokens: &[Token], at: usize, target: Target) -> (String, usize) {
 }
 
 /// A number with what follows it: its unit, ± and its unit once more.
-fn amount_at(tokens: &[Token], at: usize, value: f64, target: Target) -> Result<(Amount, usize), String> {
+fn amount_at(
+    tokens: &[Token],
+    at: usize,
+    value: f64,
+    target: Target,
+) -> Result<(Amount, usize), String> {
     let (mut unit, next) = unit_at(tokens, at + 1, target);
     if tokens.get(next) != Some(&Token::PlusMinus) {
         return Ok((Amount::of(value, &unit), next));
     }
-    let Some(Token::Number(half)) = tokens.get(next + 1) else { return Err("± has no number behind it".into()) };
+    let Some(Token::Number(half)) = tokens.get(next + 1) else {
+        return Err("± has no number behind it".into());
+    };
     if *half < 0.0 {
         return Err("± is negative".into());
     }
     let (half_unit, next) = unit_at(tokens, next + 2, target);
     // A percentage of the value, unless the value is one itself.
     let share = target == Target::Share;
-    let half = if half_unit == "%" && unit != "%" && !share { value * half / 100.0 } else { *half };
+    let half = if half_unit == "%" && unit != "%" && !share {
+        value * half / 100.0
+    } else {
+        *half
+    };
     if unit.is_empty() && (half_unit != "%" || share) {
         unit = half_unit;
     } else if !half_unit.is_empty() && half_unit != "%" && half_unit != unit {
         return Err("± has another unit than its number".into());
     }
-    Ok((Amount { half: Some(half), ..Amount::of(value, &unit) }, next))
+    Ok((
+        Amount {
+            half: Some(half),
+            ..Amount::of(value, &unit)
+        },
+        next,
+    ))
 }
 
 pub(super) fn said_basis(word: &str) -> Option<Basis> {

@@ -26,7 +26,10 @@ impl Sum {
                 value,
                 plus_minus: one.half.map(|it| it * factor),
                 words: format!("{} × {}", amount(one.count, ""), amount(each, unit)),
-                terms: vec![Term::computed("how many", one.count, ""), Term::computed("each", each, unit)],
+                terms: vec![
+                    Term::computed("how many", one.count, ""),
+                    Term::computed("each", each, unit),
+                ],
                 formula: "t1 * t2",
                 label: false,
             };
@@ -49,14 +52,19 @@ fn together(parts: &[&Amount]) -> Option<f64> {
 }
 
 pub(super) fn single(amounts: &[Amount], target: Target, around: Around) -> Result<Sum, String> {
-    let [one] = amounts else { return Err("one number belongs here".into()) };
+    let [one] = amounts else {
+        return Err("one number belongs here".into());
+    };
     if one.over.is_some() {
         return Err("nothing is divided here".into());
     }
     let unit = one.unit.as_str();
     if target == Target::Celsius && (unit == "°F" || (unit.is_empty() && around.fahrenheit)) {
         let celsius = Sum::plain(one, 5.0 / 9.0, target);
-        return Ok(Sum { value: (one.value - 32.0) * 5.0 / 9.0, ..celsius });
+        return Ok(Sum {
+            value: (one.value - 32.0) * 5.0 / 9.0,
+            ..celsius
+        });
     }
     let factor = match (target, unit) {
         (Target::Celsius, "°C") | (Target::Degrees, "N" | "E") => 1.0,
@@ -92,7 +100,11 @@ fn hours(amount: &Amount) -> Result<f64, String> {
         other => return Err(format!("“{other}” is no time")),
     };
     let hours = amount.value * factor;
-    if hours > 0.0 { Ok(hours) } else { Err("the time is nought".into()) }
+    if hours > 0.0 {
+        Ok(hours)
+    } else {
+        Err("the time is nought".into())
+    }
 }
 
 pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
@@ -104,12 +116,15 @@ pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
             "mW" => Ok(Sum::plain(one, 0.001, Target::Watts)),
             "kW" => Ok(Sum::plain(one, 1000.0, Target::Watts)),
             "A" | "mA" => {
-                let volts = around.volts.ok_or("amperes need their volts: write 0.7 A 12 V")?;
+                let volts = around
+                    .volts
+                    .ok_or("amperes need their volts: write 0.7 A 12 V")?;
                 Ok(product(one, &Amount::of(volts, "V"), false))
             }
-            "Wh" | "kWh" | "Ah" | "mAh" => {
-                Err(format!("{} need their time: write 4.5 Wh/day or 120 Wh in 5 h", one.unit))
-            }
+            "Wh" | "kWh" | "Ah" | "mAh" => Err(format!(
+                "{} need their time: write 4.5 Wh/day or 120 Wh in 5 h",
+                one.unit
+            )),
             "VA" => Err("volt-amperes are not watts; give watts and the power factor apart".into()),
             other => Err(format!("{other} are no watts")),
         },
@@ -129,11 +144,14 @@ pub(super) fn watts(amounts: &[Amount], around: Around) -> Result<Sum, String> {
 const NICKEL_V: f64 = 1.2;
 const LITHIUM_V: f64 = 3.7;
 
-/// An energy: stated, by charge and voltage, in joules, or as what it costs; and what had to be taken for granted.
+/// An energy: stated, by charge and voltage, in joules, or as what it costs; and what had to be
+/// taken for granted.
 pub(super) fn energy(amounts: &[Amount], around: Around) -> Result<(Sum, Option<String>), String> {
     let plain = |one: &Amount, factor: f64| Ok((Sum::plain(one, factor, Target::WattHours), None));
     match amounts {
-        [one] if one.over.is_some() => Err("a filling is an energy, and nothing is divided here".into()),
+        [one] if one.over.is_some() => {
+            Err("a filling is an energy, and nothing is divided here".into())
+        }
         [one] => match one.unit.as_str() {
             "" | "Wh" => plain(one, 1.0),
             "kWh" => plain(one, 1000.0),
@@ -142,14 +160,19 @@ pub(super) fn energy(amounts: &[Amount], around: Around) -> Result<(Sum, Option<
             "MJ" => plain(one, 1000.0 / 3.6),
             "pence" => {
                 let per_kwh = around.per_kwh.filter(|it| *it > 0.0);
-                let per_kwh =
-                    per_kwh.ok_or("pence need the price of energy of the site: state it there, or write Wh")?;
+                let per_kwh = per_kwh.ok_or(
+                    "pence need the price of energy of the site: state it there, or write Wh",
+                )?;
                 let wh = one.value / 100.0 / per_kwh * 1000.0;
                 Ok((
                     Sum {
                         value: wh,
                         plus_minus: one.relative().map(|it| it * wh),
-                        words: format!("{} ÷ {} a kWh", amount(one.value / 100.0, ""), amount(per_kwh, "")),
+                        words: format!(
+                            "{} ÷ {} a kWh",
+                            amount(one.value / 100.0, ""),
+                            amount(per_kwh, "")
+                        ),
                         terms: vec![
                             Term::computed("what it costs", one.value / 100.0, ""),
                             Term::computed("price of a kWh", per_kwh, ""),
@@ -163,21 +186,32 @@ pub(super) fn energy(amounts: &[Amount], around: Around) -> Result<(Sum, Option<
             }
             "Ah" | "mAh" => {
                 let several = one.count > 1.0;
-                let (volts, kind) = if several { (NICKEL_V, "nickel") } else { (LITHIUM_V, "lithium") };
+                let (volts, kind) = if several {
+                    (NICKEL_V, "nickel")
+                } else {
+                    (LITHIUM_V, "lithium")
+                };
                 let question = format!(
-                    "Taken as {} a cell, as {kind} cells have. Where it says other volts, write them behind it: {}.",
+                    "Taken as {} a cell, as {kind} cells have. Where it says other volts, write \
+                    them behind it: {}.",
                     amount(volts, "V"),
-                    if several { "4 x 2550 mAh 3.7 V" } else { "1821 mAh 3.82 V" }
+                    if several {
+                        "4 x 2550 mAh 3.7 V"
+                    } else {
+                        "1821 mAh 3.82 V"
+                    }
                 );
                 Ok((charge(one, &Amount::of(volts, "V")), Some(question)))
             }
             other => Err(format!("{other} is no unit of energy")),
         },
-        [one, other] if one.over.is_none() && other.over.is_none() => match (one.unit.as_str(), other.unit.as_str()) {
-            ("Ah" | "mAh", "V" | "mV") => Ok((charge(one, other), None)),
-            ("V" | "mV", "Ah" | "mAh") => Ok((charge(other, one), None)),
-            _ => Err("these two do not make an energy".into()),
-        },
+        [one, other] if one.over.is_none() && other.over.is_none() => {
+            match (one.unit.as_str(), other.unit.as_str()) {
+                ("Ah" | "mAh", "V" | "mV") => Ok((charge(one, other), None)),
+                ("V" | "mV", "Ah" | "mAh") => Ok((charge(other, one), None)),
+                _ => Err("these two do not make an energy".into()),
+            }
+        }
         _ => Err("these do not make an energy".into()),
     }
 }
@@ -186,7 +220,10 @@ pub(super) fn energy(amounts: &[Amount], around: Around) -> Result<(Sum, Option<
 fn charge(charge: &Amount, volts: &Amount) -> Sum {
     let (each, v) = (amperes(&charge.each()), amperes(volts));
     let value = each * v * charge.count;
-    let mut terms = vec![Term::computed("charge", each, "Ah"), Term::computed("voltage", v, "V")];
+    let mut terms = vec![
+        Term::computed("charge", each, "Ah"),
+        Term::computed("voltage", v, "V"),
+    ];
     let mut words = format!("{} × {}", amount(each, "Ah"), amount(v, "V"));
     let mut formula = "t1 * t2";
     if charge.count > 1.0 {
@@ -194,11 +231,22 @@ fn charge(charge: &Amount, volts: &Amount) -> Sum {
         words = format!("{} × {words}", amount(charge.count, ""));
         formula = "t1 * t2 * t3";
     }
-    Sum { value, plus_minus: together(&[charge, volts]).map(|it| it * value), words, terms, formula, label: false }
+    Sum {
+        value,
+        plus_minus: together(&[charge, volts]).map(|it| it * value),
+        words,
+        terms,
+        formula,
+        label: false,
+    }
 }
 
 pub(super) fn amperes(amount: &Amount) -> f64 {
-    if amount.unit.starts_with('m') { amount.value / 1000.0 } else { amount.value }
+    if amount.unit.starts_with('m') {
+        amount.value / 1000.0
+    } else {
+        amount.value
+    }
 }
 
 fn product(amps: &Amount, volts: &Amount, label: bool) -> Sum {
@@ -211,7 +259,10 @@ fn product(amps: &Amount, volts: &Amount, label: bool) -> Sum {
         value: a * v,
         plus_minus: together(&[amps, volts]).map(|it| it * a * v),
         words: format!("{} × {}", amount(a, "A"), amount(v, "V")),
-        terms: vec![term("current", a, "A", amps), term("voltage", v, "V", volts)],
+        terms: vec![
+            term("current", a, "A", amps),
+            term("voltage", v, "V", volts),
+        ],
         formula: "t1 * t2",
         label,
     }
@@ -224,7 +275,11 @@ fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, 
     let time = Term::computed("over", time_h, "h");
     match one.unit.as_str() {
         "Wh" | "kWh" => {
-            let energy = if one.unit == "kWh" { one.value * 1000.0 } else { one.value };
+            let energy = if one.unit == "kWh" {
+                one.value * 1000.0
+            } else {
+                one.value
+            };
             Ok(Sum {
                 value: energy / time_h,
                 plus_minus: together(&[one, over]).map(|it| it * energy / time_h),
@@ -237,13 +292,26 @@ fn average(one: &Amount, volts: Option<&Amount>, around: Around) -> Result<Sum, 
         "Ah" | "mAh" => {
             let charge = amperes(one);
             let half = together(&[one, over]).map(|it| it * charge / time_h);
-            let amps = Amount { half, ..Amount::of(charge / time_h, "A") };
+            let amps = Amount {
+                half,
+                ..Amount::of(charge / time_h, "A")
+            };
             let rated = || Some(Amount::of(around.volts?, "V"));
-            let volts = volts.cloned().or_else(rated).ok_or("ampere-hours need their volts: write 400 mAh/h 12 V")?;
+            let volts = volts
+                .cloned()
+                .or_else(rated)
+                .ok_or("ampere-hours need their volts: write 400 mAh/h 12 V")?;
             let sum = product(&amps, &volts, false);
-            let terms =
-                vec![Term::computed("charge", charge, "Ah"), time, Term::computed("voltage", amperes(&volts), "V")];
-            Ok(Sum { terms, formula: "t1 / t2 * t3", ..sum })
+            let terms = vec![
+                Term::computed("charge", charge, "Ah"),
+                time,
+                Term::computed("voltage", amperes(&volts), "V"),
+            ];
+            Ok(Sum {
+                terms,
+                formula: "t1 / t2 * t3",
+                ..sum
+            })
         }
         other => Err(format!("{other} over a time are no watts")),
     }

@@ -97,7 +97,10 @@ pub enum DecimalMark {
 }
 
 /// What is known around an entry.
-#[expect(clippy::struct_excessive_bools, reason = "each says how one kind of bare number is read")]
+#[expect(
+    clippy::struct_excessive_bools,
+    reason = "each says how one kind of bare number is read"
+)]
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Around {
     /// The voltage that goes with amperes that name none, V.

@@ -1,7 +1,9 @@
-//! Devices, sources and converters as tables, in and out, and plans read into a site that is there already.
+//! Devices, sources and converters as tables, in and out, and plans read into a site that is there
+//! already.
 //!
-//! Nothing lands by itself: an import is read into a [`Preview`] of what it would add and change and of what could not
-//! be read, with its row, its column and the remedy. The header is documented in `docs/exchange.md`.
+//! Nothing lands by itself: an import is read into a [`Preview`] of what it would add and change
+//! and of what could not be read, with its row, its column and the remedy. The header is documented
+//! in `docs/exchange.md`.
 //!
 //! # Layout
 //! - `columns`: the columns of each table, and how a cell is written and read

@@ -7,7 +7,8 @@ use std::borrow::Cow;
 
 /// A table of a plan's kit as CSV: commas, a header, a line for each element or outlet.
 ///
-/// What a table has no column for (inputs, groups, links, notes of figures) stays in the plan file alone.
+/// What a table has no column for (inputs, groups, links, notes of figures) stays in the plan file
+/// alone.
 ///
 /// ```
 /// use ash_pond_core::{exchange::{Table, table}, plan::Plan};
@@ -21,10 +22,15 @@ pub fn table(plan: &Plan, table: Table) -> String {
     let written: Vec<&Column> = columns(table).iter().filter(|it| it.written).collect();
     let mut lines: Vec<Vec<String>> = vec![written.iter().map(|it| it.name.to_owned()).collect()];
     for element in elements(plan, table) {
-        let outlets = table.rows_of().and_then(|it| element[it].as_array().cloned()).unwrap_or_default();
+        let outlets = table
+            .rows_of()
+            .and_then(|it| element[it].as_array().cloned())
+            .unwrap_or_default();
         for row in 0..outlets.len().max(1) {
             let cell = |column: &&Column| match (column.outlet, row) {
-                (true, _) => outlets.get(row).map_or_else(String::new, |it| column.write(it)),
+                (true, _) => outlets
+                    .get(row)
+                    .map_or_else(String::new, |it| column.write(it)),
                 (false, 0) => column.write(&element),
                 // The id alone tells to what an outlet belongs.
                 (false, _) if column.name == "id" => column.write(&element),
@@ -39,10 +45,12 @@ pub fn table(plan: &Plan, table: Table) -> String {
         .try_for_each(|it| writer.write_record(it.iter().map(|it| harmless(it).into_owned())))
         .ok()
         .and_then(|()| writer.into_inner().ok());
-    done.and_then(|it| String::from_utf8(it).ok()).unwrap_or_default()
+    done.and_then(|it| String::from_utf8(it).ok())
+        .unwrap_or_default()
 }
 
-/// A cell as a spreadsheet takes it for text: one that would begin a formula has an apostrophe before it. Numbers stay.
+/// A cell as a spreadsheet takes it for text: one that would begin a formula has an apostrophe
+/// before it. Numbers stay.
 ///
 /// ```
 /// use ash_pond_core::exchange::{harmless, meant};
@@ -54,17 +62,24 @@ pub fn table(plan: &Plan, table: Table) -> String {
 /// ```
 pub fn harmless(cell: &str) -> Cow<'_, str> {
     let is_number = cell.parse::<f64>().is_ok_and(f64::is_finite);
-    if begins(cell) && !is_number { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+    if begins(cell) && !is_number {
+        Cow::Owned(format!("'{cell}"))
+    } else {
+        Cow::Borrowed(cell)
+    }
 }
 
 /// What a cell means that was made harmless: without its apostrophe.
 pub fn meant(cell: &str) -> &str {
-    cell.strip_prefix('\'').filter(|it| begins(it)).unwrap_or(cell)
+    cell.strip_prefix('\'')
+        .filter(|it| begins(it))
+        .unwrap_or(cell)
 }
 
 /// Whether a cell begins a formula, behind any apostrophes.
 fn begins(cell: &str) -> bool {
-    cell.trim_start_matches('\'').starts_with(['=', '+', '-', '@', '\t', '\r'])
+    cell.trim_start_matches('\'')
+        .starts_with(['=', '+', '-', '@', '\t', '\r'])
 }
 
 /// The elements of a table as JSON, in the order of the plan.

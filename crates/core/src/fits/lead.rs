@@ -1,4 +1,5 @@
-//! The lead and the fuse that a feed is proposed: the smallest standard ones that hold for whatever it may carry.
+//! The lead and the fuse that a feed is proposed: the smallest standard ones that hold for whatever
+//! it may carry.
 //!
 //! A lead to a device carries what that draws at its worst moment. A lead into a converter or a
 //! shared stage carries what that stage may draw by its own limit, however little hangs on it
@@ -13,15 +14,22 @@ use crate::say::Name;
 use crate::wire::{areas, fuses, in_heat, planned_amps};
 
 /// What a lead and its fuse are proposed for.
-const FOR: [Code; 6] =
-    [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing, Code::FuseRating];
+const FOR: [Code; 6] = [
+    Code::Collapse,
+    Code::VoltageDrop,
+    Code::CableAmpacity,
+    Code::FuseSize,
+    Code::FuseMissing,
+    Code::FuseRating,
+];
 /// Charges at which currents are looked at; beside them the floor.
 const CHARGES: [f64; 2] = [1.0, 0.5];
 
 /// Of these the ones that are judged while a fuse is still missing.
 const UNFUSED: [Code; 3] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity];
 
-/// What an end may draw decides for good where it is so many times what flows without the leads behind it.
+/// What an end may draw decides for good where it is so many times what flows without the leads
+/// behind it.
 const BY_LIMIT: f64 = 1.25;
 
 /// A lead and a fuse, or that none does.
@@ -40,8 +48,13 @@ pub(crate) struct Proposal {
 /// Whether leads that were proposed one after the other still hold with all of them laid, sized for
 /// what can be no other then.
 pub(crate) fn still_hold(plan: &Plan, way: &Arrangement, given: &[(usize, Proposal)]) -> bool {
-    let Some((_, others)) = given.split_last() else { return true };
-    if others.iter().any(|it| !it.1.by_limit || it.1.refused.is_some()) {
+    let Some((_, others)) = given.split_last() else {
+        return true;
+    };
+    if others
+        .iter()
+        .any(|it| !it.1.by_limit || it.1.refused.is_some())
+    {
         return false;
     }
     let found = judged(plan, way);
@@ -53,15 +66,30 @@ pub(crate) fn still_hold(plan: &Plan, way: &Arrangement, given: &[(usize, Propos
 
 /// Gives the feed of an index a lead of `length_m` and, where one is missing without it, a fuse;
 /// tells what is proposed.
-pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64) -> Proposal {
+pub(crate) fn proposed(
+    plan: &Plan,
+    way: &mut Arrangement,
+    index: usize,
+    length_m: f64,
+) -> Proposal {
     let place = way.feeds[index].to.name();
     way.feeds[index].fuse = None;
     // The thinnest lead asks for a fuse where any would.
-    put(plan, way, index, length_m, areas().next().unwrap_or(0.5), None);
+    put(
+        plan,
+        way,
+        index,
+        length_m,
+        areas().next().unwrap_or(0.5),
+        None,
+    );
     let found = judged(plan, way);
-    let needs_fuse =
-        found.iter().any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds);
-    let may = plan.converter(way.feeds[index].to.item.as_str()).and_then(|it| may_draw(plan, way, index, it));
+    let needs_fuse = found
+        .iter()
+        .any(|it| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds);
+    let may = plan
+        .converter(way.feeds[index].to.item.as_str())
+        .and_then(|it| may_draw(plan, way, index, it));
     let flows = worst_amps(plan, way, index);
     let amps = may.unwrap_or(0.0).max(flows);
     let tight_from = plan.site.tight_from();
@@ -90,22 +118,43 @@ pub(crate) fn proposed(plan: &Plan, way: &mut Arrangement, index: usize, length_
         }
         if worst == Status::Holds && window(&found, &place) <= best_window {
             let words = words(plan, way, index, (length_m, area, fuse), may);
-            return Proposal { words, refused: None, best_window, by_limit };
+            return Proposal {
+                words,
+                refused: None,
+                best_window,
+                by_limit,
+            };
         }
     }
-    let (length, name) = (amount(length_m, "m"), Name(plan.label(way.feeds[index].to.item.as_str())));
+    let (length, name) = (
+        amount(length_m, "m"),
+        Name(plan.label(way.feeds[index].to.item.as_str())),
+    );
     let refused = match best {
         Some((status, area, _)) => {
-            format!("no standard lead of {length} to {name} holds: even {} is “{}”", amount(area, "mm²"), status.word())
+            format!(
+                "no standard lead of {length} to {name} holds: even {} is “{}”",
+                amount(area, "mm²"),
+                status.word()
+            )
         }
-        None => format!("no standard lead to {name} is planned for the {} that it may carry", amount(amps, "A")),
+        None => format!(
+            "no standard lead to {name} is planned for the {} that it may carry",
+            amount(amps, "A")
+        ),
     };
     let (_, area, fuse) = best.unwrap_or((Status::Trips, thickest, None));
     put(plan, way, index, length_m, area, fuse);
-    Proposal { words: Vec::new(), refused: Some(refused), best_window, by_limit }
+    Proposal {
+        words: Vec::new(),
+        refused: Some(refused),
+        best_window,
+        by_limit,
+    }
 }
 
-/// Leads of some feeds in sizes of one's own: what holds is what does as well as with the thickest of these everywhere.
+/// Leads of some feeds in sizes of one's own: what holds is what does as well as with the thickest
+/// of these everywhere.
 pub(crate) struct Sizes<'a> {
     plan: &'a Plan,
     leads: Vec<Lead>,
@@ -130,7 +179,12 @@ impl<'a> Sizes<'a> {
     /// Of the feeds with these indices, each with its length, m, in sizes of these areas, mm²; the
     /// one that loses most comes first. None where even the thickest carry what flows with no
     /// standard fuse.
-    pub(crate) fn of(plan: &'a Plan, way: &Arrangement, feeds: &[(usize, f64)], areas: &[f64]) -> Option<Self> {
+    pub(crate) fn of(
+        plan: &'a Plan,
+        way: &Arrangement,
+        feeds: &[(usize, f64)],
+        areas: &[f64],
+    ) -> Option<Self> {
         let thinnest = areas.iter().copied().reduce(f64::min)?;
         let thickest = areas.iter().copied().reduce(f64::max)?;
         let everywhere = |area: f64| {
@@ -143,9 +197,13 @@ impl<'a> Sizes<'a> {
         let (unfused, thick) = (judged(plan, &everywhere(thinnest)), everywhere(thickest));
         let lead = |(index, length_m): &(usize, f64)| {
             let place = way.feeds[*index].to.name();
-            let bare = |it: &Judged| it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds;
+            let bare = |it: &Judged| {
+                it.code == Code::FuseMissing && it.place == place && it.status > Status::Holds
+            };
             let may = plan.converter(way.feeds[*index].to.item.as_str());
-            let may_a = may.and_then(|it| may_draw(plan, &thick, *index, it)).unwrap_or(0.0);
+            let may_a = may
+                .and_then(|it| may_draw(plan, &thick, *index, it))
+                .unwrap_or(0.0);
             Lead {
                 index: *index,
                 length_m: *length_m,
@@ -185,7 +243,14 @@ impl<'a> Sizes<'a> {
 
     /// Gives one of them a size, without its fuse.
     pub(crate) fn put(&self, way: &mut Arrangement, at: usize, area: f64) {
-        put(self.plan, way, self.leads[at].index, self.leads[at].length_m, area, None);
+        put(
+            self.plan,
+            way,
+            self.leads[at].index,
+            self.leads[at].length_m,
+            area,
+            None,
+        );
     }
 
     /// The same with the fuses that all of them need; none where one of them is too thin for what
@@ -201,14 +266,24 @@ impl<'a> Sizes<'a> {
             }
             if it.needs_fuse {
                 let wanted = self.plan.site.fuse_factor() * amps;
-                let fuse = fuses().find(|it| *it >= wanted * (1.0 - 1e-9)).filter(|it| *it <= carries)?;
-                put(self.plan, &mut whole, it.index, it.length_m, area, Some(fuse));
+                let fuse = fuses()
+                    .find(|it| *it >= wanted * (1.0 - 1e-9))
+                    .filter(|it| *it <= carries)?;
+                put(
+                    self.plan,
+                    &mut whole,
+                    it.index,
+                    it.length_m,
+                    area,
+                    Some(fuse),
+                );
             }
         }
         Some(whole)
     }
 
-    /// Whether the first so many of them hold as well as they can, with their fuses or still without.
+    /// Whether the first so many of them hold as well as they can, with their fuses or still
+    /// without.
     pub(crate) fn hold(&self, found: &[Judged], first: usize, fused: bool) -> bool {
         let asked: &[Code] = if fused { &FOR } else { &UNFUSED };
         self.leads[..first].iter().all(|it| {
@@ -231,17 +306,33 @@ fn may_draw(plan: &Plan, way: &Arrangement, index: usize, converter: &Converter)
     let outlet = |port: &crate::plan::Port| {
         let limit = port.limit.as_ref()?;
         let volts = port.voltage.standing(None);
-        let by_amps = limit.continuous_a.as_ref().zip(volts).map(|(amps, volts)| amps.get() * volts);
+        let by_amps = limit
+            .continuous_a
+            .as_ref()
+            .zip(volts)
+            .map(|(amps, volts)| amps.get() * volts);
         let watts = limit.continuous_w.as_ref().map(Figure::get);
         watts.into_iter().chain(by_amps).reduce(f64::min)
     };
     let out: f64 = converter.outputs.iter().map(outlet).sum::<Option<f64>>()?;
     let input = &converter.input;
-    let least =
-        [input.cut_out_v.as_ref(), input.min_v.as_ref()].into_iter().flatten().map(Figure::get).reduce(f64::max);
-    let fixed = plan.port(&way.feeds[index].from).and_then(|it| it.voltage.standing(None));
-    let volts = fixed.or(least).filter(|it| *it > 0.0).or_else(|| near_v(plan, way, index))?;
-    let factor = if input.current == Current::Ac { power_factor(input.power_factor.as_ref()) } else { 1.0 };
+    let least = [input.cut_out_v.as_ref(), input.min_v.as_ref()]
+        .into_iter()
+        .flatten()
+        .map(Figure::get)
+        .reduce(f64::max);
+    let fixed = plan
+        .port(&way.feeds[index].from)
+        .and_then(|it| it.voltage.standing(None));
+    let volts = fixed
+        .or(least)
+        .filter(|it| *it > 0.0)
+        .or_else(|| near_v(plan, way, index))?;
+    let factor = if input.current == Current::Ac {
+        power_factor(input.power_factor.as_ref())
+    } else {
+        1.0
+    };
     Some(Law::of(converter.loss.as_ref()).input(out) / (volts * factor))
 }
 
@@ -261,12 +352,20 @@ pub(crate) fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
         cable.length_m = Figure::assumed(0.0);
     }
     let network = Network::build(plan, &thick, plan.site.ambient());
-    let Some(node) = network.feeds().find(|it| it.1 == index).map(|it| it.0) else { return 0.0 };
+    let Some(node) = network.feeds().find(|it| it.1 == index).map(|it| it.0) else {
+        return 0.0;
+    };
     let mut solver = Solver::new(&network);
     let mut worst: f64 = 0.0;
-    let charges = CHARGES.into_iter().map(Charge::uniform).chain([Charge::floor(plan)]);
+    let charges = CHARGES
+        .into_iter()
+        .map(Charge::uniform)
+        .chain([Charge::floor(plan)]);
     let charges: Vec<Vec<f64>> = charges.map(|it| network.open_volts(&it)).collect();
-    for moment in moments(plan, &thick).into_iter().filter(|it| it.place(plan, &thick).id == thick.id) {
+    for moment in moments(plan, &thick)
+        .into_iter()
+        .filter(|it| it.place(plan, &thick).id == thick.id)
+    {
         let loads = moment.loads(plan, &thick, &network);
         for open_v in &charges {
             solver.solve(&loads, open_v);
@@ -276,10 +375,20 @@ pub(crate) fn worst_amps(plan: &Plan, way: &Arrangement, index: usize) -> f64 {
     worst
 }
 
-fn put(plan: &Plan, way: &mut Arrangement, index: usize, length_m: f64, area: f64, fuse: Option<f64>) {
+fn put(
+    plan: &Plan,
+    way: &mut Arrangement,
+    index: usize,
+    length_m: f64,
+    area: f64,
+    fuse: Option<f64>,
+) {
     let feed = &mut way.feeds[index];
     // Leads that can be bent are of class 5.
-    feed.cable = Some(Cable { strand: Some(Strand::Class5), ..Cable::of(length_m, area) });
+    feed.cable = Some(Cable {
+        strand: Some(Strand::Class5),
+        ..Cable::of(length_m, area)
+    });
     feed.fuse = None;
     way.feeds[index].fuse = fuse.map(|it| fitted_fuse(plan, way, index, it));
     let contacts = assumed_contacts(plan, &way.feeds[index]);
@@ -300,7 +409,9 @@ fn worst(found: &[Judged], place: &str) -> Status {
 }
 
 fn worst_of(found: &[Judged], place: &str, codes: &[Code]) -> Status {
-    let own = found.iter().filter(|it| it.place == place && codes.contains(&it.code));
+    let own = found
+        .iter()
+        .filter(|it| it.place == place && codes.contains(&it.code));
     own.map(|it| it.status).max().unwrap_or(Status::Holds)
 }
 
@@ -311,7 +422,11 @@ fn words(
     (length_m, area, fuse): (f64, f64, Option<f64>),
     may: Option<f64>,
 ) -> Vec<String> {
-    let mut said = vec![format!("{} of {}", amount(length_m, "m"), amount(area, "mm²"))];
+    let mut said = vec![format!(
+        "{} of {}",
+        amount(length_m, "m"),
+        amount(area, "mm²")
+    )];
     let built = way.feeds[index].fuse.as_ref().and_then(|it| it.built);
     let built = built.map_or_else(String::new, |it| format!(", {}", it.called()));
     said.extend(fuse.map(|it| format!("{} fuse{built}", amount(it, "A"))));

@@ -59,8 +59,11 @@ pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Bo
     let gauges = gauges(plan, arrangement, &network);
     let mut solver = Solver::new(&network);
     let open_v = network.open_volts(charge);
-    // What a lead and its contacts carry is told as a finding; a staff at every lead would hide those that matter.
-    let boards = gauges.iter().filter(|it| !matches!(it.code, Code::CableAmpacity | Code::Contacts));
+    // What a lead and its contacts carry is told as a finding; a staff at every lead would hide
+    // those that matter.
+    let boards = gauges
+        .iter()
+        .filter(|it| !matches!(it.code, Code::CableAmpacity | Code::Contacts));
     let boards = boards.filter_map(|it| Some((it, it.bound.levels()?)));
     let mut boards: Vec<(&Gauge, Board)> = boards
         .map(|(gauge, levels)| {
@@ -70,21 +73,40 @@ pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Bo
                 name: gauge.name.clone(),
                 unit: gauge.unit.to_owned(),
                 limit: levels.continuous,
-                overload: levels.overload.iter().map(|it| Carried { up_to: it.0, for_s: it.1 }).collect(),
+                overload: levels
+                    .overload
+                    .iter()
+                    .map(|it| Carried {
+                        up_to: it.0,
+                        for_s: it.1,
+                    })
+                    .collect(),
                 marks: Vec::new(),
                 status: Status::Holds,
             };
             (gauge, board)
         })
         .collect();
-    for moment in moments(plan, arrangement).into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id) {
+    for moment in moments(plan, arrangement)
+        .into_iter()
+        .filter(|it| it.place(plan, arrangement).id == arrangement.id)
+    {
         solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
         let lasts = lasts(&moment, plan, arrangement);
         for (gauge, board) in &mut boards {
-            let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(&moment)) else { continue };
-            let status = gauge.judge(value, lasts, plan.site.tight_from(), &solver).0.status;
+            let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(&moment)) else {
+                continue;
+            };
+            let status = gauge
+                .judge(value, lasts, plan.site.tight_from(), &solver)
+                .0
+                .status;
             board.status = board.status.max(status);
-            board.marks.push(Mark { moment: moment.to_string(), value, status });
+            board.marks.push(Mark {
+                moment: moment.to_string(),
+                value,
+                status,
+            });
         }
     }
     boards.into_iter().map(|(_, board)| board).collect()

@@ -21,8 +21,12 @@ pub(super) enum Measure {
     Sum(Vec<Reading>),
     /// What is left of a gap of so many ms behind the hold-up of the stages between.
     Gap { gap_ms: f64, stages: Vec<HoldUp> },
-    /// The peak at an outlet, A: each adapter's amperes by its peak over RMS, and √2 of what else it carries.
-    Peak { outlet: Reading, adapters: Vec<(Reading, f64)> },
+    /// The peak at an outlet, A: each adapter's amperes by its peak over RMS, and √2 of what else
+    /// it carries.
+    Peak {
+        outlet: Reading,
+        adapters: Vec<(Reading, f64)>,
+    },
 }
 
 /// The hold-up of a converter: `ms` at `at_w` of output.
@@ -51,17 +55,34 @@ pub(super) enum Bound {
     /// At most the rating of a fuse, A, with its times above it.
     Fuse { rating: f64, tight_from: f64 },
     /// At most what is planned for a lead, A, which warms with a time constant in s.
-    Lead { limit: f64, tight_from: f64, tau_s: f64 },
-    /// At most what a plug carries for long: `sure` A whatever its make, `most` A at the best, warming with a time constant
-    /// in s.
-    Contact { called: &'static str, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
-    /// The contacts of a lead, Ω in all and what sound ones of its kind have: at most `sure` A wherever the rest may be,
-    /// `most` A where all share it, warming with a time constant in s.
-    Joints { ohms: f64, sound_ohms: f64, sure: f64, most: f64, tight_from: f64, tau_s: f64 },
+    Lead {
+        limit: f64,
+        tight_from: f64,
+        tau_s: f64,
+    },
+    /// At most what a plug carries for long: `sure` A whatever its make, `most` A at the best,
+    /// warming with a time constant in s.
+    Contact {
+        called: &'static str,
+        sure: f64,
+        most: f64,
+        tight_from: f64,
+        tau_s: f64,
+    },
+    /// The contacts of a lead, Ω in all and what sound ones of its kind have: at most `sure` A
+    /// wherever the rest may be, `most` A where all share it, warming with a time constant in s.
+    Joints {
+        ohms: f64,
+        sound_ohms: f64,
+        sure: f64,
+        most: f64,
+        tight_from: f64,
+        tau_s: f64,
+    },
     /// At least so many watts, or an engine soots up.
     LeastLoad { least: f64 },
-    /// At most the peak that an outlet gives, A, or it is to be tried; `supposed` is whether nobody stated how peaked the
-    /// current of an adapter is.
+    /// At most the peak that an outlet gives, A, or it is to be tried; `supposed` is whether nobody
+    /// stated how peaked the current of an adapter is.
     Crest { gives: f64, supposed: bool },
     /// Between two voltages; either may be open.
     Window {
@@ -81,9 +102,18 @@ pub(super) enum Bound {
     /// The policy's share of an alternator's rating, idling and at full speed, A.
     Alternator { idle: f64, full: Option<f64> },
     /// A charging input: `near` is its feed, its bands rise.
-    Charging { near: Reading, min: f64, max: Option<f64>, bands: Vec<(f64, f64)> },
+    Charging {
+        near: Reading,
+        min: f64,
+        max: Option<f64>,
+        bands: Vec<(f64, f64)>,
+    },
     /// A gap in ms against what the device survives, what it does after, and its deadline.
-    Gap { survives: Option<f64>, after: After, deadline_ms: Option<f64> },
+    Gap {
+        survives: Option<f64>,
+        after: After,
+        deadline_ms: Option<f64>,
+    },
 }
 
 impl Measure {
@@ -105,7 +135,14 @@ impl Measure {
             Self::Gap { gap_ms, stages } => {
                 let held = stages.iter().map(|it| {
                     let out = solver.read(Reading::StageOut(it.node))?;
-                    Some(it.ms * if out > 0.0 { (it.at_w / out).min(2.0) } else { 2.0 })
+                    Some(
+                        it.ms
+                            * if out > 0.0 {
+                                (it.at_w / out).min(2.0)
+                            } else {
+                                2.0
+                            },
+                    )
                 });
                 Some((gap_ms - held.sum::<Option<f64>>()?).max(0.0))
             }
@@ -115,38 +152,123 @@ impl Measure {
 
 impl Bound {
     /// The verdict on a value, and the limit that it was judged against.
-    pub(super) fn judge(&self, value: f64, lasts: Lasts, tight_from: f64, solver: &Solver<'_>) -> (Verdict, f64) {
-        let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
+    pub(super) fn judge(
+        &self,
+        value: f64,
+        lasts: Lasts,
+        tight_from: f64,
+        solver: &Solver<'_>,
+    ) -> (Verdict, f64) {
+        let plain = |status, limit| {
+            (
+                Verdict {
+                    status,
+                    allowed_s: None,
+                },
+                limit,
+            )
+        };
         match self {
             Self::Levels(levels) => (judge(value, lasts, levels, tight_from), levels.continuous),
-            Self::Fuse { rating, tight_from } => (heat::fuse(value, lasts, *rating, *tight_from), *rating),
-            Self::Lead { limit, tight_from, tau_s } => (heat::lead(value, lasts, *limit, *tight_from, *tau_s), *limit),
-            Self::Contact { sure, most, tight_from, tau_s, .. }
-            | Self::Joints { sure, most, tight_from, tau_s, .. } => {
+            Self::Fuse { rating, tight_from } => {
+                (heat::fuse(value, lasts, *rating, *tight_from), *rating)
+            }
+            Self::Lead {
+                limit,
+                tight_from,
+                tau_s,
+            } => (
+                heat::lead(value, lasts, *limit, *tight_from, *tau_s),
+                *limit,
+            ),
+            Self::Contact {
+                sure,
+                most,
+                tight_from,
+                tau_s,
+                ..
+            }
+            | Self::Joints {
+                sure,
+                most,
+                tight_from,
+                tau_s,
+                ..
+            } => {
                 let verdict = heat::lead(value, lasts, *sure, *tight_from, *tau_s);
                 let open = verdict.status == Status::Trips && value <= *most * (1.0 + 1e-9);
-                (if open { Verdict { status: Status::Unproven, allowed_s: None } } else { verdict }, *sure)
+                (
+                    if open {
+                        Verdict {
+                            status: Status::Unproven,
+                            allowed_s: None,
+                        }
+                    } else {
+                        verdict
+                    },
+                    *sure,
+                )
             }
-            Self::LeastLoad { least } => plain(if value < *least { Status::Tight } else { Status::Holds }, *least),
-            Self::Crest { gives, .. } => plain(if value > *gives { Status::Unproven } else { Status::Holds }, *gives),
+            Self::LeastLoad { least } => plain(
+                if value < *least {
+                    Status::Tight
+                } else {
+                    Status::Holds
+                },
+                *least,
+            ),
+            Self::Crest { gives, .. } => plain(
+                if value > *gives {
+                    Status::Unproven
+                } else {
+                    Status::Holds
+                },
+                *gives,
+            ),
             Self::Drop if value > DROP_TOO_MUCH => plain(Status::Trips, DROP_TOO_MUCH),
             Self::Drop if value > DROP_TIGHT => plain(Status::Tight, DROP_TOO_MUCH),
             Self::Drop => plain(Status::Holds, DROP_TIGHT),
             Self::Idle { carried } => {
                 let carried = solver.read(*carried).unwrap_or(0.0);
-                plain(if value > carried { Status::Tight } else { Status::Holds }, carried)
+                plain(
+                    if value > carried {
+                        Status::Tight
+                    } else {
+                        Status::Holds
+                    },
+                    carried,
+                )
             }
-            Self::Stands => plain(if value > 0.0 { Status::Trips } else { Status::Holds }, 0.0),
-            Self::Window { low, high, low_for_s } => {
+            Self::Stands => plain(
+                if value > 0.0 {
+                    Status::Trips
+                } else {
+                    Status::Holds
+                },
+                0.0,
+            ),
+            Self::Window {
+                low,
+                high,
+                low_for_s,
+            } => {
                 let (verdict, edge) = window(value, *low, *high);
                 let sagged = verdict.status == Status::Trips && *low == Some(edge) && value < edge;
                 match lasts {
-                    Lasts::Seconds(seconds) if sagged && seconds < *low_for_s => {
-                        (Verdict { status: Status::Brief, allowed_s: Some(*low_for_s) }, edge)
-                    }
-                    Lasts::Unknown if sagged && *low_for_s > 0.0 => {
-                        (Verdict { status: Status::Unproven, allowed_s: Some(*low_for_s) }, edge)
-                    }
+                    Lasts::Seconds(seconds) if sagged && seconds < *low_for_s => (
+                        Verdict {
+                            status: Status::Brief,
+                            allowed_s: Some(*low_for_s),
+                        },
+                        edge,
+                    ),
+                    Lasts::Unknown if sagged && *low_for_s > 0.0 => (
+                        Verdict {
+                            status: Status::Unproven,
+                            allowed_s: Some(*low_for_s),
+                        },
+                        edge,
+                    ),
                     _ => (verdict, edge),
                 }
             }
@@ -171,11 +293,20 @@ impl Bound {
                 let limit = full.filter(|_| value > *idle).unwrap_or(*idle);
                 plain(status, limit)
             }
-            Self::Charging { near, min, max, bands } => {
+            Self::Charging {
+                near,
+                min,
+                max,
+                bands,
+            } => {
                 let open_v = solver.read(*near).unwrap_or(value).max(value);
                 charging(value, open_v, *min, *max, bands)
             }
-            Self::Gap { survives, after, deadline_ms } => gap(value, *survives, *after, *deadline_ms, tight_from),
+            Self::Gap {
+                survives,
+                after,
+                deadline_ms,
+            } => gap(value, *survives, *after, *deadline_ms, tight_from),
         }
     }
 
@@ -208,7 +339,8 @@ impl Bound {
         }
     }
 
-    /// What is carried for ever by what switches off: the first of [`Self::switches_off`], without the rest.
+    /// What is carried for ever by what switches off: the first of [`Self::switches_off`], without
+    /// the rest.
     pub(super) fn carries_for_ever(&self) -> Option<f64> {
         match self {
             Self::Levels(levels) => Some(levels.continuous),
@@ -217,36 +349,72 @@ impl Bound {
         }
     }
 
-    /// The continuous limit and the levels carried for a while, where it is one of amperes or watts.
+    /// The continuous limit and the levels carried for a while, where it is one of amperes or
+    /// watts.
     pub(super) fn levels(&self) -> Option<Levels> {
         match self {
             Self::Levels(levels) => Some(levels.clone()),
             Self::Fuse { rating: limit, .. }
             | Self::Lead { limit, .. }
             | Self::Contact { sure: limit, .. }
-            | Self::Joints { sure: limit, .. } => Some(Levels { continuous: *limit, overload: Vec::new() }),
+            | Self::Joints { sure: limit, .. } => Some(Levels {
+                continuous: *limit,
+                overload: Vec::new(),
+            }),
             _ => None,
         }
     }
 }
 
 fn window(value: f64, low: Option<f64>, high: Option<f64>) -> (Verdict, f64) {
-    let edges = [low.map(|it| (value - it, it)), high.map(|it| (it - value, it))];
-    let nearest = edges.into_iter().flatten().min_by(|a, b| a.0.total_cmp(&b.0));
+    let edges = [
+        low.map(|it| (value - it, it)),
+        high.map(|it| (it - value, it)),
+    ];
+    let nearest = edges
+        .into_iter()
+        .flatten()
+        .min_by(|a, b| a.0.total_cmp(&b.0));
     let Some((margin, edge)) = nearest else {
-        return (Verdict { status: Status::Holds, allowed_s: None }, value);
+        return (
+            Verdict {
+                status: Status::Holds,
+                allowed_s: None,
+            },
+            value,
+        );
     };
     let status = match margin {
         _ if margin < -1e-9 * edge => Status::Trips,
         _ if margin < NEAR_EDGE * edge => Status::Tight,
         _ => Status::Holds,
     };
-    (Verdict { status, allowed_s: None }, edge)
+    (
+        Verdict {
+            status,
+            allowed_s: None,
+        },
+        edge,
+    )
 }
 
 /// `volts` under load and `open_v` without, against the window and the bands of an input.
-fn charging(volts: f64, open_v: f64, min: f64, max: Option<f64>, bands: &[(f64, f64)]) -> (Verdict, f64) {
-    let plain = |status, limit| (Verdict { status, allowed_s: None }, limit);
+fn charging(
+    volts: f64,
+    open_v: f64,
+    min: f64,
+    max: Option<f64>,
+    bands: &[(f64, f64)],
+) -> (Verdict, f64) {
+    let plain = |status, limit| {
+        (
+            Verdict {
+                status,
+                allowed_s: None,
+            },
+            limit,
+        )
+    };
     if let Some(max) = max.filter(|it| open_v > *it) {
         return plain(Status::Trips, max);
     }
@@ -266,9 +434,19 @@ fn charging(volts: f64, open_v: f64, min: f64, max: Option<f64>, bands: &[(f64, 
 }
 
 /// A gap in ms: ridden through, or what comes after it.
-fn gap(value: f64, survives: Option<f64>, after: After, deadline_ms: Option<f64>, tight_from: f64) -> (Verdict, f64) {
+fn gap(
+    value: f64,
+    survives: Option<f64>,
+    after: After,
+    deadline_ms: Option<f64>,
+    tight_from: f64,
+) -> (Verdict, f64) {
     let limit = survives.unwrap_or(0.0);
-    let back_s = if let After::Restarts { seconds } = after { seconds.unwrap_or(0.0) } else { 0.0 };
+    let back_s = if let After::Restarts { seconds } = after {
+        seconds.unwrap_or(0.0)
+    } else {
+        0.0
+    };
     let status = match (survives, after) {
         _ if value <= 0.0 => Status::Holds,
         (Some(most), _) if value <= most * tight_from => Status::Holds,
@@ -278,5 +456,11 @@ fn gap(value: f64, survives: Option<f64>, after: After, deadline_ms: Option<f64>
         (Some(_), After::Unknown) | (None, After::Latches | After::Unknown) => Status::Unproven,
         (_, After::Resumes | After::Restarts { .. }) => Status::Brief,
     };
-    (Verdict { status, allowed_s: None }, limit)
+    (
+        Verdict {
+            status,
+            allowed_s: None,
+        },
+        limit,
+    )
 }

@@ -15,11 +15,19 @@ const DATA_M: f64 = 100.0;
 /// What a port of a class gives, W (IEEE 802.3, clauses 33 and 145), class 0 first.
 const GIVES_W: [f64; 9] = [15.4, 4.0, 7.0, 15.4, 30.0, 45.0, 60.0, 75.0, 90.0];
 
-/// The class of power over a data cable that a connector's words state, as "RJ45, PoE class 4", 0 to 8.
+/// The class of power over a data cable that a connector's words state, as "RJ45, PoE class 4", 0
+/// to 8.
 pub(super) fn class(connector: Option<&str>) -> Option<usize> {
     let text = connector?.to_lowercase();
-    let rest = text.split_once("poe")?.1.trim_start_matches(|it: char| !it.is_ascii_digit());
-    rest.chars().next().and_then(|it| it.to_digit(10)).map(|it| it as usize).filter(|it| *it < GIVES_W.len())
+    let rest = text
+        .split_once("poe")?
+        .1
+        .trim_start_matches(|it: char| !it.is_ascii_digit());
+    rest.chars()
+        .next()
+        .and_then(|it| it.to_digit(10))
+        .map(|it| it as usize)
+        .filter(|it| *it < GIVES_W.len())
 }
 
 /// What a port of that class gives, W.
@@ -28,18 +36,30 @@ pub(super) fn class_w(class: usize) -> f64 {
 }
 
 /// What is to be said of the lead of a feed.
-pub(super) fn leads(plan: &Plan, feed: &Feed, name: Name<'_>, ends: (Option<&str>, Option<&str>)) -> Vec<Fact> {
+pub(super) fn leads(
+    plan: &Plan,
+    feed: &Feed,
+    name: Name<'_>,
+    ends: (Option<&str>, Option<&str>),
+) -> Vec<Fact> {
     let cable = feed.cable.as_ref();
     let aluminium = cable.and_then(|it| thin(feed, it, name));
     let data = cable.filter(|it| it.pairs.is_some() || is_data(ends.0) || is_data(ends.1));
     let long = data.and_then(|it| too_long(feed, it, name));
-    let asks = ends.1.and_then(|it| class(Some(it))).zip(ends.0.and_then(|it| class(Some(it))));
+    let asks = ends
+        .1
+        .and_then(|it| class(Some(it)))
+        .zip(ends.0.and_then(|it| class(Some(it))));
     let classes = asks.and_then(|(asks, gives)| class_of(plan, feed, name, (asks, gives)));
     aluminium.into_iter().chain(long).chain(classes).collect()
 }
 
 fn is_data(connector: Option<&str>) -> bool {
-    connector.is_some_and(|it| it.to_lowercase().split([' ', ',']).any(|it| it == "rj45" || it == "poe"))
+    connector.is_some_and(|it| {
+        it.to_lowercase()
+            .split([' ', ','])
+            .any(|it| it == "rj45" || it == "poe")
+    })
 }
 
 /// Aluminium, also with a skin of copper, that is too thin for the contacts of such leads.
@@ -58,7 +78,9 @@ fn thin(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
         limit: least,
         unit: "mm²",
         message: format!(
-            "Not a lead: that to {name} is {} of {metal}, which breaks, creeps and corrodes at its contacts when it is thin; copper, or {} and more with lugs made for it. Local codes rule.",
+            "Not a lead: that to {name} is {} of {metal}, which breaks, creeps and corrodes at its \
+            contacts when it is thin; copper, or {} and more with lugs made for it. Local codes \
+            rule.",
             amount(area, "mm²"),
             amount(least, "mm²")
         ),
@@ -82,7 +104,8 @@ fn too_long(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
         limit: DATA_M,
         unit: "m",
         message: format!(
-            "Too long: the data cable to {name} is {}, and {} is the most that carries data; put something between that repeats them.",
+            "Too long: the data cable to {name} is {}, and {} is the most that carries data; put \
+            something between that repeats them.",
             amount(length, "m"),
             amount(DATA_M, "m")
         ),
@@ -96,7 +119,12 @@ fn too_long(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
     })
 }
 
-fn class_of(plan: &Plan, feed: &Feed, name: Name<'_>, (asks, gives): (usize, usize)) -> Option<Fact> {
+fn class_of(
+    plan: &Plan,
+    feed: &Feed,
+    name: Name<'_>,
+    (asks, gives): (usize, usize),
+) -> Option<Fact> {
     (class_w(asks) > class_w(gives)).then(|| Fact {
         code: Code::DataCable,
         place: feed.to.name(),
@@ -105,7 +133,8 @@ fn class_of(plan: &Plan, feed: &Feed, name: Name<'_>, (asks, gives): (usize, usi
         limit: class_w(gives),
         unit: "W",
         message: format!(
-            "Asks for more: {name} is of class {} and asks for {}, {} gives class {}, {}; it may refuse, or do less. Try it on the bench.",
+            "Asks for more: {name} is of class {} and asks for {}, {} gives class {}, {}; it may \
+            refuse, or do less. Try it on the bench.",
             amount(asks as f64, ""),
             amount(class_w(asks), "W"),
             Name(plan.label(feed.from.item.as_str())),

@@ -24,10 +24,17 @@ const OPENING_CM2: f64 = 28.0;
 
 /// What is to be said of the stores that an arrangement uses.
 pub(super) fn stores(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
-    let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id || feed.to.item == it.id);
+    let used = |it: &&Source| {
+        arrangement
+            .feeds
+            .iter()
+            .any(|feed| feed.from.item == it.id || feed.to.item == it.id)
+    };
     let mut list = Vec::new();
     for source in plan.kit.sources.iter().filter(used) {
-        let Some(battery) = &source.battery else { continue };
+        let Some(battery) = &source.battery else {
+            continue;
+        };
         list.extend(cold(plan, source, battery));
         list.extend(charged_from_elsewhere(plan, source, battery));
         list.extend(hydrogen(source, battery));
@@ -50,14 +57,16 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
         unit,
         message,
         brief,
-        rule: "the charge at which the acid of a lead battery freezes at the coldest temperature against the charge down to which it is used; lithium gives nothing below −20 °C",
+        rule: "the charge at which the acid of a lead battery freezes at the coldest temperature \
+            against the charge down to which it is used; lithium gives nothing below −20 °C",
         formula: "t1",
         terms: vec![Term::computed("coldest temperature", celsius, "°C")]
             .into_iter()
             .filter(|_| unit == "°C")
             .collect(),
         caution: (status == Status::Trips).then_some(
-            "A battery that froze may have cracked: never charge it before it is thawed and looked at; acid burns.",
+            "A battery that froze may have cracked: never charge it before it is thawed and looked \
+            at; acid burns.",
         ),
         moment: Moment::Running,
         unstated: None,
@@ -67,42 +76,81 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
             return None;
         }
         let message = format!(
-            "Too cold: {name} stands at {at}{when}; a lithium battery gives nothing below {} that its maker stands for. Keep it warm.",
+            "Too cold: {name} stands at {at}{when}; a lithium battery gives nothing below {} that \
+            its maker stands for. Keep it warm.",
             amount(LITHIUM_GIVES_FROM_C, "°C")
         );
-        let fact = fact(Status::Trips, celsius, LITHIUM_GIVES_FROM_C, "°C", message, format!("{name} too cold"));
-        return Some(Fact { caution: None, ..fact });
+        let fact = fact(
+            Status::Trips,
+            celsius,
+            LITHIUM_GIVES_FROM_C,
+            "°C",
+            message,
+            format!("{name} too cold"),
+        );
+        return Some(Fact {
+            caution: None,
+            ..fact
+        });
     }
     let (below, floor) = (freezes_below(chemistry, celsius), battery.floor());
     if below <= 0.0 {
         return None;
     }
-    let everything = plan.outages.iter().any(|it| it.use_everything == Some(true));
+    let everything = plan
+        .outages
+        .iter()
+        .any(|it| it.use_everything == Some(true));
     let used_to = if everything { 0.0 } else { floor };
-    let status = if used_to < below { Status::Trips } else { Status::Holds };
+    let status = if used_to < below {
+        Status::Trips
+    } else {
+        Status::Holds
+    };
     let message = if status == Status::Trips {
         format!(
-            "Freezes: at {at}{when} the acid of {name} freezes below {} charge, and it is used down to {}. Stop earlier, or keep it warm.",
+            "Freezes: at {at}{when} the acid of {name} freezes below {} charge, and it is used \
+            down to {}. Stop earlier, or keep it warm.",
             percent(below),
             percent(used_to)
         )
     } else {
         format!(
-            "Holds: at {at}{when} the acid of {name} freezes below {} charge, and it is used down to {}.",
+            "Holds: at {at}{when} the acid of {name} freezes below {} charge, and it is used down \
+            to {}.",
             percent(below),
             percent(used_to)
         )
     };
-    Some(fact(status, used_to, below, "", message, format!("{name} freezes")))
+    Some(fact(
+        status,
+        used_to,
+        below,
+        "",
+        message,
+        format!("{name} freezes"),
+    ))
 }
 
 /// Charging that an outage brings from elsewhere while the store is too cold for it.
 fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
     let chemistry = chemistry::find(&battery.chemistry)?;
     let least = chemistry.charge_min_c;
-    let charged = plan.outages.iter().filter(|it| it.charging.iter().any(|it| it.source == source.id));
-    let cold = charged.map(|it| (it.ambient_c.as_ref().map_or(plan.site.ambient().0, Figure::get), it));
-    let (celsius, outage) = cold.min_by(|a, b| a.0.total_cmp(&b.0)).filter(|it| it.0 < least)?;
+    let charged = plan
+        .outages
+        .iter()
+        .filter(|it| it.charging.iter().any(|it| it.source == source.id));
+    let cold = charged.map(|it| {
+        (
+            it.ambient_c
+                .as_ref()
+                .map_or(plan.site.ambient().0, Figure::get),
+            it,
+        )
+    });
+    let (celsius, outage) = cold
+        .min_by(|a, b| a.0.total_cmp(&b.0))
+        .filter(|it| it.0 < least)?;
     let name = Name(&source.label);
     Some(Fact {
         code: Code::ColdCharge,
@@ -112,13 +160,15 @@ fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Op
         limit: least,
         unit: "°C",
         message: format!(
-            "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Nothing of it is counted; keep it warm, or charge before.",
+            "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Nothing of it is \
+            counted; keep it warm, or charge before.",
             Name(&outage.label),
             amount(celsius, "°C"),
             amount(least, "°C")
         ),
         brief: format!("{name} too cold to charge"),
-        rule: "the temperature of an outage that charges a store against the least at which its chemistry may be charged",
+        rule: "the temperature of an outage that charges a store against the least at which its \
+            chemistry may be charged",
         formula: "t1",
         terms: Vec::new(),
         caution: Some(super::words::COLD_CHARGE),
@@ -130,26 +180,43 @@ fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Op
 /// Gas of a lead battery in a room: Q = 0.05·n·I·C/1000 m³/h with I in mA for each Ah.
 fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
     let chemistry = chemistry::find(&battery.chemistry).filter(|it| it.is_lead())?;
-    let (cells, capacity) = (battery.cells.as_ref()?.get(), battery.capacity_ah.as_ref()?.get());
+    let (cells, capacity) = (
+        battery.cells.as_ref()?.get(),
+        battery.capacity_ah.as_ref()?.get(),
+    );
     let vented = chemistry.id == "flooded";
-    let per_ah = if vented { GAS_A_PER_AH.0 } else { GAS_A_PER_AH.1 };
+    let per_ah = if vented {
+        GAS_A_PER_AH.0
+    } else {
+        GAS_A_PER_AH.1
+    };
     let air = AIR_M3 * cells * per_ah * capacity;
     let name = Name(&source.label);
-    let needs = format!("{} an hour of fresh air while it is charged", amount(air, "m³"));
-    let openings = format!("openings of {} low and high, to the outside", amount(OPENING_CM2 * air, "cm²"));
+    let needs = format!(
+        "{} an hour of fresh air while it is charged",
+        amount(air, "m³")
+    );
+    let openings = format!(
+        "openings of {} low and high, to the outside",
+        amount(OPENING_CM2 * air, "cm²")
+    );
     let room = source.room_m3.as_ref().map(Figure::get);
     let (status, unstated, message) = match (source.indoors, room) {
         (Some(false), _) => return None,
         (Some(true), Some(room)) if room * CHANGES_PER_H >= air => (
             Status::Holds,
             None,
-            format!("Holds: {name} needs {needs}, and a room of {} has that by itself.", amount(room, "m³")),
+            format!(
+                "Holds: {name} needs {needs}, and a room of {} has that by itself.",
+                amount(room, "m³")
+            ),
         ),
         (Some(true), Some(room)) => (
             Status::Trips,
             None,
             format!(
-                "Gas: {name} needs {needs}, and a closed room of {} has less; {openings}. No flame and no switch above it.",
+                "Gas: {name} needs {needs}, and a closed room of {} has less; {openings}. No flame \
+                and no switch above it.",
                 amount(room, "m³")
             ),
         ),
@@ -157,14 +224,16 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
             Status::Unproven,
             Some(Unstated::Room),
             format!(
-                "Gas: {name} needs {needs}, and nobody stated how large its room is; {openings}, are enough for any."
+                "Gas: {name} needs {needs}, and nobody stated how large its room is; {openings}, \
+                are enough for any."
             ),
         ),
         (None, _) => (
             Status::Unproven,
             Some(Unstated::Room),
             format!(
-                "Gas: {name} needs {needs}, and nobody stated whether it stands indoors; there it takes {openings}."
+                "Gas: {name} needs {needs}, and nobody stated whether it stands indoors; there it \
+                takes {openings}."
             ),
         ),
     };
@@ -177,15 +246,18 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         unit: "m³/h",
         message,
         brief: format!("gas of {name}"),
-        rule: "0.05 × cells × gas current in A for each Ah × Ah, in m³/h (IEC 62485-2; 20 mA vented, 8 mA sealed), against the air of the room, changed 0.4 times an hour",
+        rule: "0.05 × cells × gas current in A for each Ah × Ah, in m³/h (IEC 62485-2; 20 mA \
+            vented, 8 mA sealed), against the air of the room, changed 0.4 times an hour",
         formula: "0.05 * t1 * t2 * t3",
         terms: vec![
             Term::computed("cells", cells, ""),
             Term::computed("gas current for each Ah", per_ah, "A"),
             Term::computed("capacity", capacity, "Ah"),
         ],
-        caution: (status != Status::Holds)
-            .then_some("Charging a lead battery gives off hydrogen, which explodes: air, no flame, no spark near it."),
+        caution: (status != Status::Holds).then_some(
+            "Charging a lead battery gives off hydrogen, which explodes: air, no flame, \
+                no spark near it.",
+        ),
         moment: Moment::Running,
         unstated,
     })

@@ -17,25 +17,46 @@ use crate::plan::port::Neutral;
 use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind};
 use crate::say::Name;
 
-/// What is on an outlet for alternating current: loads with an earth pin, without one, and of which nobody knows.
+/// What is on an outlet for alternating current: loads with an earth pin, without one, and of which
+/// nobody knows.
 #[derive(Debug, Default, Clone, Copy)]
 struct Loads {
     earthed: usize,
     unknown: usize,
 }
 
-/// What is to be said of each outlet for alternating current that an arrangement uses, but the mains.
+/// What is to be said of each outlet for alternating current that an arrangement uses, but the
+/// mains.
 pub(super) fn earthing(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
-    let sources = plan.kit.sources.iter().filter(|it| it.kind != SourceKind::Mains);
-    let sources = sources.flat_map(|it| it.ports.iter().map(move |port| (it.id.as_str(), port, it.line.is_some())));
-    let converters = plan.kit.converters.iter().filter(|it| it.input.current == Current::Dc);
-    let converters = converters.flat_map(|it| it.outputs.iter().map(move |port| (it.id.as_str(), port, false)));
-    let alternating = sources.chain(converters).filter(|it| matches!(it.1.voltage, PortVoltage::Alternating { .. }));
+    let sources = plan
+        .kit
+        .sources
+        .iter()
+        .filter(|it| it.kind != SourceKind::Mains);
+    let sources = sources.flat_map(|it| {
+        it.ports
+            .iter()
+            .map(move |port| (it.id.as_str(), port, it.line.is_some()))
+    });
+    let converters = plan
+        .kit
+        .converters
+        .iter()
+        .filter(|it| it.input.current == Current::Dc);
+    let converters = converters.flat_map(|it| {
+        it.outputs
+            .iter()
+            .map(move |port| (it.id.as_str(), port, false))
+    });
+    let alternating = sources
+        .chain(converters)
+        .filter(|it| matches!(it.1.voltage, PortVoltage::Alternating { .. }));
     alternating
         .filter_map(|(item, port, passes)| {
             let leaves = |it: &&Feed| it.from.item.as_str() == item && it.from.port == port.id;
             let feeds: Vec<&Feed> = arrangement.feeds.iter().filter(leaves).collect();
-            (!feeds.is_empty()).then(|| outlet(plan, (item, port, passes), loads(plan, arrangement, &feeds)))
+            (!feeds.is_empty())
+                .then(|| outlet(plan, (item, port, passes), loads(plan, arrangement, &feeds)))
         })
         .collect()
 }
@@ -48,12 +69,25 @@ fn loads(plan: &Plan, arrangement: &Arrangement, feeds: &[&Feed]) -> Loads {
     while let Some(feed) = open.pop().filter(|_| left > 0) {
         left -= 1;
         let item = feed.to.item.as_str();
-        if let Some(stage) = plan.converter(item).filter(|it| it.kind == ConverterKind::Junction) {
-            open.extend(arrangement.feeds.iter().filter(|it| it.from.item == stage.id));
+        if let Some(stage) = plan
+            .converter(item)
+            .filter(|it| it.kind == ConverterKind::Junction)
+        {
+            open.extend(
+                arrangement
+                    .feeds
+                    .iter()
+                    .filter(|it| it.from.item == stage.id),
+            );
             continue;
         }
-        let device = plan.device(item).map(|it| (it.input.current, it.input.earthed));
-        let of = device.or_else(|| plan.converter(item).map(|it| (it.input.current, it.input.earthed)));
+        let device = plan
+            .device(item)
+            .map(|it| (it.input.current, it.input.earthed));
+        let of = device.or_else(|| {
+            plan.converter(item)
+                .map(|it| (it.input.current, it.input.earthed))
+        });
         match of {
             Some((Current::Ac, Some(true))) => found.earthed += 1,
             Some((Current::Ac, None)) => found.unknown += 1,
@@ -72,14 +106,18 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
             Status::Unproven,
             Some(Unstated::Neutral),
             format!(
-                "Earthing not known: nobody stated whether the neutral of {name} is bonded to earth. Where it is not, a residual-current device after it does nothing on a first fault. Its manual says it, or an electrician measures it."
+                "Earthing not known: nobody stated whether the neutral of {name} is bonded to \
+                earth. Where it is not, a residual-current device after it does nothing on a first \
+                fault. Its manual says it, or an electrician measures it."
             ),
         ),
         Some(Neutral::Floating) if on_it.earthed > 1 => (
             Status::Unproven,
             None,
             format!(
-                "Floating, with {} loads that have an earth pin: two faults in two of them meet through whoever touches both, and a residual-current device sees nothing. One such load at a time, or their metal bonded together by an electrician.",
+                "Floating, with {} loads that have an earth pin: two faults in two of them meet \
+                through whoever touches both, and a residual-current device sees nothing. One such \
+                load at a time, or their metal bonded together by an electrician.",
                 amount(on_it.earthed as f64, "")
             ),
         ),
@@ -87,28 +125,33 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
             Status::Unproven,
             Some(Unstated::Earthed),
             format!(
-                "Floating, and nobody stated which loads on {name} have an earth pin: one of them at a time is well, more want their metal bonded together by an electrician."
+                "Floating, and nobody stated which loads on {name} have an earth pin: one of them \
+                at a time is well, more want their metal bonded together by an electrician."
             ),
         ),
         Some(Neutral::Floating) => (
             Status::Holds,
             None,
             format!(
-                "Holds: {name} is bonded to nothing and feeds one load with an earth pin at most; a residual-current device after it does nothing on a first fault."
+                "Holds: {name} is bonded to nothing and feeds one load with an earth pin at most; \
+                a residual-current device after it does nothing on a first fault."
             ),
         ),
         Some(Neutral::Bonded) if passes => (
             Status::Unproven,
             None,
             format!(
-                "Bonded, and it passes the mains on, which is bonded too: the bond of {name} must open while the mains is there, else part of every return current flows in the earth. Its manual says whether it does."
+                "Bonded, and it passes the mains on, which is bonded too: the bond of {name} must \
+                open while the mains is there, else part of every return current flows in the \
+                earth. Its manual says whether it does."
             ),
         ),
         Some(Neutral::Bonded) => (
             Status::Holds,
             None,
             format!(
-                "Holds: the neutral of {name} is bonded at its outlet, so that a residual-current device after it sees a fault. No second bond behind it."
+                "Holds: the neutral of {name} is bonded at its outlet, so that a residual-current \
+                device after it sees a fault. No second bond behind it."
             ),
         ),
     };
@@ -120,8 +163,16 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         limit: 0.0,
         unit: "",
         message,
-        brief: format!("earthing of {name} {}", if unstated.is_some() { "not known" } else { "to be looked at" }),
-        rule: "one load with an earth pin on a floating outlet, or their metal bonded together; a neutral is bonded once; local codes rule",
+        brief: format!(
+            "earthing of {name} {}",
+            if unstated.is_some() {
+                "not known"
+            } else {
+                "to be looked at"
+            }
+        ),
+        rule: "one load with an earth pin on a floating outlet, or their metal bonded together; a \
+            neutral is bonded once; local codes rule",
         formula: "t1",
         terms: Vec::new(),
         caution: Some(BACK_FEED),
@@ -135,34 +186,52 @@ const DISTORTED: f64 = 0.08;
 /// Up to this share nobody feels it (IEC 61000-2-2 and what makers of sensitive sets ask for: 5 %).
 const CLEAN: f64 = 0.05;
 
-/// How the wave of an outlet with a sine stands with what needs one: the verdict, what nobody stated, and words.
-pub(super) fn wave(plan: &Plan, item: &str, port: &Port, name: Name<'_>) -> (Status, Option<Unstated>, String) {
+/// How the wave of an outlet with a sine stands with what needs one: the verdict, what nobody
+/// stated, and words.
+pub(super) fn wave(
+    plan: &Plan,
+    item: &str,
+    port: &Port,
+    name: Name<'_>,
+) -> (Status, Option<Unstated>, String) {
     let PortVoltage::Alternating { distortion, .. } = &port.voltage else {
         return (Status::Holds, None, String::new());
     };
-    let engine = plan.source(item).is_some_and(|it| it.kind == SourceKind::Generator && it.engine.is_some());
+    let engine = plan
+        .source(item)
+        .is_some_and(|it| it.kind == SourceKind::Generator && it.engine.is_some());
     let from = Name(plan.label(item));
     match distortion.as_ref().map(Figure::get) {
         Some(it) if it > DISTORTED => (
             Status::Trips,
             None,
             format!(
-                "Wrong wave: {name} needs a sine, and that of {from} is {} off under load; it may hum, run hot, refuse or fail.",
+                "Wrong wave: {name} needs a sine, and that of {from} is {} off under load; it may \
+                hum, run hot, refuse or fail.",
                 super::words::percent(it)
             ),
         ),
         Some(it) if it > CLEAN => (
             Status::Tight,
             None,
-            format!("Tight: {name} needs a sine, and that of {from} is {} off under load.", super::words::percent(it)),
+            format!(
+                "Tight: {name} needs a sine, and that of {from} is {} off under load.",
+                super::words::percent(it)
+            ),
         ),
         None if engine => (
             Status::Unproven,
             Some(Unstated::Distortion),
             format!(
-                "Wave not known: {name} needs a sine, and nobody stated how far that of {from} is from one under load. Sets with an inverter of their own are near it, others may not be."
+                "Wave not known: {name} needs a sine, and nobody stated how far that of {from} is \
+                from one under load. Sets with an inverter of their own are near it, others may \
+                not be."
             ),
         ),
-        _ => (Status::Holds, None, format!("Holds: {name} needs a sine and gets one.")),
+        _ => (
+            Status::Holds,
+            None,
+            format!("Holds: {name} needs a sine and gets one."),
+        ),
     }
 }

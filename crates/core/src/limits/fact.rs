@@ -19,7 +19,8 @@ pub(super) struct Fact {
     pub(super) brief: String,
     /// The rule in words, for the working.
     pub(super) rule: &'static str,
-    /// The formula over the terms that comes to the value; where there is no term, the value is one itself.
+    /// The formula over the terms that comes to the value; where there is no term, the value is one
+    /// itself.
     pub(super) formula: &'static str,
     pub(super) terms: Vec<Term>,
     pub(super) caution: Option<&'static str>,
@@ -29,7 +30,8 @@ pub(super) struct Fact {
     pub(super) unstated: Option<Unstated>,
 }
 
-/// The item and port that a feed's voltage comes from: its own, or the one above the junctions between.
+/// The item and port that a feed's voltage comes from: its own, or the one above the junctions
+/// between.
 pub(super) fn standing<'a>(
     plan: &'a Plan,
     arrangement: &'a Arrangement,

@@ -11,7 +11,9 @@ use crate::figure::Figure;
 use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
 use crate::plan::device::Current;
 use crate::plan::source::InputKind;
-use crate::plan::{Arrangement, ConverterKind, Feed, Fuse, Plan, Port, PortVoltage, Source, Waveform};
+use crate::plan::{
+    Arrangement, ConverterKind, Feed, Fuse, Plan, Port, PortVoltage, Source, Waveform,
+};
 use crate::say::Name;
 use crate::wire::ampacity;
 use crate::working::Term;
@@ -42,7 +44,11 @@ impl<'a> FarEnd<'a> {
         if let Some(id) = &feed.to.input {
             let source = plan.source(item)?;
             let input = source.inputs.iter().find(|it| it.id == *id)?;
-            let current = if input.kind == InputKind::Mains { Current::Ac } else { Current::Dc };
+            let current = if input.kind == InputKind::Mains {
+                Current::Ac
+            } else {
+                Current::Dc
+            };
             let connector = input.connector.as_deref();
             let (name, max_v) = (source.label.as_str(), volts(&input.max_v));
             return Some(Self {
@@ -88,7 +94,13 @@ impl<'a> FarEnd<'a> {
 pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let mut list = Vec::new();
     let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
-    list.extend(plan.kit.sources.iter().filter(used).flat_map(|it| super::breaking::strings(plan, it)));
+    list.extend(
+        plan.kit
+            .sources
+            .iter()
+            .filter(used)
+            .flat_map(|it| super::breaking::strings(plan, it)),
+    );
     list.extend(super::earth::earthing(plan, arrangement));
     list.extend(super::climate::stores(plan, arrangement));
     list.extend(super::switching_on::settling(plan, arrangement));
@@ -96,7 +108,9 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     list.extend(super::switched::switched(plan, arrangement));
     list.extend(super::warmth::heat(plan, arrangement));
     for feed in &arrangement.feeds {
-        let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else { continue };
+        let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else {
+            continue;
+        };
         let from = Name(plan.label(feed.from.item.as_str()));
         let root = standing(plan, arrangement, feed);
         list.push(current_kind(feed, port, from, &end));
@@ -111,10 +125,15 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(root.and_then(|(item, port)| charging(plan, feed, (item, port), &end)));
         list.extend(asked(plan, feed, port, from, &end));
         let window = (Name(end.name), end.min_v, end.max_v, end.code);
-        list.extend(root.into_iter().flat_map(|it| super::vehicle::engine(plan, feed, it, window)));
+        list.extend(
+            root.into_iter()
+                .flat_map(|it| super::vehicle::engine(plan, feed, it, window)),
+        );
         let ends = (port.connector.as_deref(), end.connector);
         list.extend(super::cabling::leads(plan, feed, Name(end.name), ends));
-        list.extend(root.and_then(|it| super::switching_on::inrush(plan, feed, it, Name(end.name))));
+        list.extend(
+            root.and_then(|it| super::switching_on::inrush(plan, feed, it, Name(end.name))),
+        );
     }
     list
 }
@@ -132,7 +151,10 @@ fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> F
         message: if fits {
             format!("Holds: {name} takes {takes}, and {from} gives it.")
         } else {
-            format!("Wrong current: {from} gives {out}, {name} takes {takes}; a converter belongs between them.")
+            format!(
+                "Wrong current: {from} gives {out}, {name} takes {takes}; a converter belongs \
+                between them."
+            )
         },
         brief: format!("{out} into {name}"),
         rule: "the kind of current of the port against that of the input",
@@ -151,8 +173,15 @@ fn upper(current: Current) -> &'static str {
     }
 }
 
-fn waveform(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<'_>) -> Option<Fact> {
-    let PortVoltage::Alternating { waveform, .. } = &port.voltage else { return None };
+fn waveform(
+    plan: &Plan,
+    feed: &Feed,
+    (item, port): (&str, &Port),
+    end: &FarEnd<'_>,
+) -> Option<Fact> {
+    let PortVoltage::Alternating { waveform, .. } = &port.voltage else {
+        return None;
+    };
     if !end.needs_sine {
         return None;
     }
@@ -168,7 +197,8 @@ fn waveform(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<
         unit: "",
         message: if stepped {
             format!(
-                "Wrong wave: {name} needs a sine and gets a stepped wave; it may hum, run hot, refuse or fail. Feed it from a sine."
+                "Wrong wave: {name} needs a sine and gets a stepped wave; it may hum, run hot, \
+                refuse or fail. Feed it from a sine."
             )
         } else {
             message
@@ -190,17 +220,23 @@ fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Opti
     Some(Fact {
         code: Code::Connector,
         place: feed.to.name(),
-        status: if fit == Fit::Fits { Status::Holds } else { Status::Unproven },
+        status: if fit == Fit::Fits {
+            Status::Holds
+        } else {
+            Status::Unproven
+        },
         value: 0.0,
         limit: 0.0,
         unit: "",
         message: match fit {
             Fit::Fits => format!("Holds: {one} of {from} and {other} of {name} go together."),
             Fit::Differs => format!(
-                "Plugs differ: {from} has {one}, {name} has {other}; it takes a lead with both ends, checked with a meter."
+                "Plugs differ: {from} has {one}, {name} has {other}; it takes a lead with both \
+                ends, checked with a meter."
             ),
             Fit::LooksAlike => format!(
-                "Plugs look alike: {from} has {one}, {name} has {other}; they seem to fit and make poor contact or none. Use a lead with the right ends."
+                "Plugs look alike: {from} has {one}, {name} has {other}; they seem to fit and make \
+                poor contact or none. Use a lead with the right ends."
             ),
         },
         brief: format!("plug of {name} differs"),
@@ -220,7 +256,9 @@ fn polarity(
     from: Name<'_>,
     end: &FarEnd<'_>,
 ) -> Option<Fact> {
-    let junction = plan.converter(feed.to.item.as_str()).is_some_and(|it| it.kind == ConverterKind::Junction);
+    let junction = plan
+        .converter(feed.to.item.as_str())
+        .is_some_and(|it| it.kind == ConverterKind::Junction);
     if junction && end.polarity.is_none() {
         return None;
     }
@@ -228,14 +266,19 @@ fn polarity(
     let silent = port_poles.is_none() && end.polarity.is_none();
     let poles = poles(port_poles, end.polarity);
     // Two that contradict each other do so whatever their plugs are.
-    if !dc || poles != Poles::Contradict && (settled(port.connector.as_deref()) || settled(end.connector)) {
+    if !dc
+        || poles != Poles::Contradict
+            && (settled(port.connector.as_deref()) || settled(end.connector))
+    {
         return None;
     }
     if feed.to.input.is_some() || silent && (port.connector.is_none() || end.connector.is_none()) {
         // A plan that says nothing of plugs at all asks for no advice on them.
         return None;
     }
-    let (name, said) = (Name(end.name), |it: Option<&str>| it.unwrap_or("not stated").to_owned());
+    let (name, said) = (Name(end.name), |it: Option<&str>| {
+        it.unwrap_or("not stated").to_owned()
+    });
     let (one, other) = (said(port_poles), said(end.polarity));
     Some(Fact {
         code: Code::Polarity,
@@ -252,14 +295,24 @@ fn polarity(
             Poles::Agree => format!("Holds: {from} is {one}, {name} is {other}."),
             Poles::Contradict => {
                 format!(
-                    "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors in the lead, and check with a meter. Where one pole is the chassis or earth, as in vehicles, crossing it is a short circuit."
+                    "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors in \
+                    the lead, and check with a meter. Where one pole is the chassis or earth, as \
+                    in vehicles, crossing it is a short circuit."
                 )
             }
             Poles::Unknown => format!(
-                "Polarity unverified: {from} is {one}, {name} is {other}; verify with a meter at every joint before it is plugged in."
+                "Polarity unverified: {from} is {one}, {name} is {other}; verify with a meter at \
+                every joint before it is plugged in."
             ),
         },
-        brief: format!("polarity of {name} {}", if poles == Poles::Contradict { "wrong" } else { "unverified" }),
+        brief: format!(
+            "polarity of {name} {}",
+            if poles == Poles::Contradict {
+                "wrong"
+            } else {
+                "unverified"
+            }
+        ),
         rule: "the polarity that both ends state",
         formula: "t1",
         terms: Vec::new(),
@@ -272,11 +325,20 @@ fn polarity(
 /// Whether a feed has the fuse that it needs, and whether its fuse protects its lead.
 fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Vec<Fact> {
     let mut list = Vec::new();
-    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
+    let carries = feed
+        .cable
+        .as_ref()
+        .and_then(|it| ampacity(it, plan.site.ambient()));
     if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
     {
-        list.push(too_large(feed, name, fuse, &format!("the fuse of {name}"), carries));
+        list.push(too_large(
+            feed,
+            name,
+            fuse,
+            &format!("the fuse of {name}"),
+            carries,
+        ));
     }
     if let (Some(fuse), Some(carries)) = (&feed.fuse_far, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
@@ -301,20 +363,25 @@ fn too_large(feed: &Feed, name: Name<'_>, fuse: &Fuse, called: &str, carries: f6
         limit: carries,
         unit: "A",
         message: format!(
-            "Too large: {called} is {rating}, and its lead is planned for {}; the lead may overheat before the fuse opens.",
+            "Too large: {called} is {rating}, and its lead is planned for {}; the lead may \
+            overheat before the fuse opens.",
             amount(carries, "A")
         ),
         brief: format!("fuse of {name} too large"),
         rule: "a fuse is no larger than what its lead is planned for; local codes rule",
         formula: "t1",
-        terms: vec![Term::figure("fuse", &fuse.rating_a), Term::computed("planned for the lead", carries, "A")],
+        terms: vec![
+            Term::figure("fuse", &fuse.rating_a),
+            Term::computed("planned for the lead", carries, "A"),
+        ],
         caution: Some(SHORT_CIRCUIT),
         moment: Moment::Running,
         unstated: None,
     }
 }
 
-/// Direct current above this can kill, V (the limit of extra-low voltage without ripple, IEC 60364-4-41).
+/// Direct current above this can kill, V (the limit of extra-low voltage without ripple, IEC
+/// 60364-4-41).
 const DANGEROUS_V: f64 = 60.0;
 
 /// So much colder than its mean a site has seen it, K, where nobody stated it.
@@ -324,9 +391,16 @@ const RECORD_UNDER_MEAN: f64 = 25.0;
 /// outage that is colder.
 fn record_low(plan: &Plan) -> (f64, Option<&str>) {
     let site = &plan.site;
-    let record = site.record_low_c.as_ref().map_or(site.ambient().0 - RECORD_UNDER_MEAN, Figure::get);
+    let record = site
+        .record_low_c
+        .as_ref()
+        .map_or(site.ambient().0 - RECORD_UNDER_MEAN, Figure::get);
     let (celsius, outage) = coldest(plan);
-    if record <= celsius { (record, None) } else { (celsius, outage) }
+    if record <= celsius {
+        (record, None)
+    } else {
+        (celsius, outage)
+    }
 }
 
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:
@@ -344,7 +418,12 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
     };
     let name = Name(end.name);
     let when = outage.map_or_else(String::new, |it| format!(", as in “{}”", Name(it)));
-    let volts = format!("{} open has {} at {}{when}", Name(&source.label), amount(open_v, "V"), amount(celsius, "°C"));
+    let volts = format!(
+        "{} open has {} at {}{when}",
+        Name(&source.label),
+        amount(open_v, "V"),
+        amount(celsius, "°C")
+    );
     let most = amount(max_v, "V");
     Some(Fact {
         code: end.code,
@@ -359,7 +438,8 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
             _ => format!("Holds: {volts}; {name} takes {most}."),
         },
         brief: format!("{} too high for {name} in the cold", Name(&source.label)),
-        rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest in the cold, with no load",
+        rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest \
+            in the cold, with no load",
         formula: "t1 * t4 * (1 + t2 * (t3 - 25))",
         terms: vec![
             Term::figure("open-circuit voltage at 25 °C", &panel.open_v),
@@ -393,7 +473,8 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         Some(outage) if celsius < least => (
             Status::Trips,
             format!(
-                "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Keep it warm, or charge before.",
+                "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Keep it warm, \
+                or charge before.",
                 Name(outage),
                 amount(celsius, "°C"),
                 amount(least, "°C")
@@ -428,24 +509,39 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
 
 /// What hangs on the terminals of a store stands at its charging voltage while that is filled, and
 /// sees all of it where it draws nothing.
-fn charging(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<'_>) -> Option<Fact> {
+fn charging(
+    plan: &Plan,
+    feed: &Feed,
+    (item, port): (&str, &Port),
+    end: &FarEnd<'_>,
+) -> Option<Fact> {
     let (source, max_v) = (plan.source(item)?, end.max_v?);
     if !matches!(port.voltage, PortVoltage::Follows { .. }) || end.current != Current::Dc {
         return None;
     }
-    let ChargingVolts { volts, equalise_v, celsius } = charging_volts(plan, source)?;
+    let ChargingVolts {
+        volts,
+        equalise_v,
+        celsius,
+    } = charging_volts(plan, source)?;
     let bears = |volts: f64| match () {
         () if volts > max_v * (1.0 + 1e-9) => Status::Trips,
         () if volts > max_v * (1.0 - NEAR_EDGE) => Status::Tight,
         () => Status::Holds,
     };
     // Equalising is told where charging alone would be well.
-    let equalised = equalise_v.filter(|it| bears(volts) < Status::Trips && bears(*it) == Status::Trips);
+    let equalised =
+        equalise_v.filter(|it| bears(volts) < Status::Trips && bears(*it) == Status::Trips);
     let (value, doing) = equalised.map_or((volts, "charged"), |it| (it, "equalised"));
     let status = bears(value);
     let (name, store) = (Name(end.name), Name(&source.label));
-    let cold = chemistry::find(&source.battery.as_ref()?.chemistry).is_some_and(Chemistry::is_lead) && celsius < 25.0;
-    let cold = if cold { format!(" at {}", amount(celsius, "°C")) } else { String::new() };
+    let cold = chemistry::find(&source.battery.as_ref()?.chemistry).is_some_and(Chemistry::is_lead)
+        && celsius < 25.0;
+    let cold = if cold {
+        format!(" at {}", amount(celsius, "°C"))
+    } else {
+        String::new()
+    };
     let (stands, most) = (amount(value, "V"), amount(max_v, "V"));
     Some(Fact {
         code: end.code,
@@ -456,19 +552,26 @@ fn charging(plan: &Plan, feed: &Feed, (item, port): (&str, &Port), end: &FarEnd<
         unit: "V",
         message: match status {
             Status::Trips => format!(
-                "May destroy {name}: {stands} at its input while {store} is {doing}{cold}; it takes {most} at most. Unplug it \
+                "May destroy {name}: {stands} at its input while {store} is {doing}{cold}; it \
+                takes {most} at most. Unplug it \
                  meanwhile, or put a regulator between them."
             ),
             Status::Tight => {
-                format!("Tight: {name} gets {stands} while {store} is {doing}{cold}; it takes {most} at most.")
+                format!(
+                    "Tight: {name} gets {stands} while {store} is {doing}{cold}; it takes {most} \
+                    at most."
+                )
             }
-            _ => format!("Holds: {name} gets {stands} while {store} is {doing}{cold}; it takes {most}."),
+            _ => format!(
+                "Holds: {name} gets {stands} while {store} is {doing}{cold}; it takes {most}."
+            ),
         },
         brief: match status {
             Status::Trips => format!("{name} may be destroyed while {store} is {doing}"),
             status => format!("{name} {} while {store} is {doing}", status.word()),
         },
-        rule: "volts of a cell while it is charged × cells, for lead 4 mV a cell more for each kelvin below 25 °C, against the most that the input takes, with nothing drawn",
+        rule: "volts of a cell while it is charged × cells, for lead 4 mV a cell more for each \
+            kelvin below 25 °C, against the most that the input takes, with nothing drawn",
         formula: "t1",
         terms: vec![Term::computed("volts while it is filled", value, "V")],
         caution: (status == Status::Trips).then_some(CHECK_POLARITY),
@@ -487,18 +590,27 @@ pub(crate) fn asks(plan: &Plan, feed: &Feed) -> bool {
         })
     };
     if let Some(id) = &feed.to.input {
-        let input = plan.source(item).and_then(|it| it.inputs.iter().find(|it| it.id == *id));
+        let input = plan
+            .source(item)
+            .and_then(|it| it.inputs.iter().find(|it| it.id == *id));
         return input.is_some_and(|it| negotiates(it.connector.as_deref()));
     }
     match plan.converter(item) {
         Some(it) => it.kind == ConverterKind::Trigger || negotiates(it.input.connector.as_deref()),
-        None => plan.device(item).is_some_and(|it| negotiates(it.input.connector.as_deref())),
+        None => plan
+            .device(item)
+            .is_some_and(|it| negotiates(it.input.connector.as_deref())),
     }
 }
 
 fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Option<Fact> {
-    let PortVoltage::Offers { offers_v } = &port.voltage else { return None };
-    let least = offers_v.iter().map(Figure::get).fold(f64::INFINITY, f64::min);
+    let PortVoltage::Offers { offers_v } = &port.voltage else {
+        return None;
+    };
+    let least = offers_v
+        .iter()
+        .map(Figure::get)
+        .fold(f64::INFINITY, f64::min);
     let picked = feed.voltage_v.as_ref().map_or(least, Figure::get);
     if asks(plan, feed) || picked <= least * (1.0 + 1e-9) {
         return None;
@@ -512,12 +624,14 @@ fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>
         limit: picked,
         unit: "V",
         message: format!(
-            "Nobody asks: {from} gives {wanted} only to what asks for it, and {name} does not; over a plain lead it gives {}. \
+            "Nobody asks: {from} gives {wanted} only to what asks for it, and {name} does not; \
+            over a plain lead it gives {}. \
              Put a trigger between them.",
             amount(least, "V")
         ),
         brief: format!("nothing asks for the voltage of {name}"),
-        rule: "an offer of voltages goes through a trigger, or to a device that negotiates by its USB-C plug",
+        rule: "an offer of voltages goes through a trigger, or to a device that negotiates by its \
+            USB-C plug",
         formula: "t1",
         terms: Vec::new(),
         caution: Some(CHECK_POLARITY),

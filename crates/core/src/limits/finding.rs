@@ -54,7 +54,8 @@ pub struct Finding {
     pub unstated: Option<Unstated>,
     /// Other moments and charges at which it is not well either.
     pub also: Vec<Elsewhere>,
-    /// How it stands in outages whose rules hold others back while something starts, where that is better; computed with the mends.
+    /// How it stands in outages whose rules hold others back while something starts, where that is
+    /// better; computed with the mends.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub ruled: Vec<Ruled>,
     /// What would mend it, computed; empty where it is well, or was not asked for.
@@ -78,7 +79,12 @@ pub struct Elsewhere {
 impl Finding {
     pub(super) fn as_elsewhere(&self) -> Elsewhere {
         let (moment, charge) = (self.moment.clone(), self.charge);
-        Elsewhere { moment, charge, status: self.status, value: self.value }
+        Elsewhere {
+            moment,
+            charge,
+            status: self.status,
+            value: self.value,
+        }
     }
 }
 
@@ -142,8 +148,8 @@ pub struct Mend {
     /// The rules of an outage that do it; none for what is no matter of rules.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub rules: Vec<Rule>,
-    /// The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
-    /// done in the wiring.
+    /// The feed as it is once it is done, to be put in the place of the one that leads to the same;
+    /// none for what is not done in the wiring.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub feed: Option<Feed>,
 }

@@ -44,9 +44,25 @@ pub(super) struct Gauge {
 }
 
 impl Gauge {
-    pub(super) fn new(code: Code, place: &str, name: &str, unit: &'static str, reading: Reading, bound: Bound) -> Self {
+    pub(super) fn new(
+        code: Code,
+        place: &str,
+        name: &str,
+        unit: &'static str,
+        reading: Reading,
+        bound: Bound,
+    ) -> Self {
         let (place, name, measure) = (place.to_owned(), name.to_owned(), Measure::One(reading));
-        Self { code, place, name, unit, measure, bound, when: When::Always, other: None }
+        Self {
+            code,
+            place,
+            name,
+            unit,
+            measure,
+            bound,
+            when: When::Always,
+            other: None,
+        }
     }
 
     /// The value in a solved state; `None` where the place is dark.
@@ -54,18 +70,22 @@ impl Gauge {
         self.measure.value(solver)
     }
 
-    /// The key of the value's own working, as [`crate::working::working`] knows it; none where it has none.
+    /// The key of the value's own working, as [`crate::working::working`] knows it; none where it
+    /// has none.
     pub(super) fn key(&self) -> Option<String> {
-        let Measure::One(reading) = &self.measure else { return None };
+        let Measure::One(reading) = &self.measure else {
+            return None;
+        };
         let (kind, field) = match (reading, self.code) {
             (Reading::PortWatts(_), _) => ("ports", "watts"),
             (Reading::PortAmps(_), _) => ("ports", "amps"),
             (Reading::PortIdle(_), _) => ("ports", "loss_idle_w"),
             (Reading::SourceAmps(_), _) => ("sources", "amps"),
             (Reading::SourceWatts(_), _) => ("sources", "watts"),
-            (Reading::FarVolts(_), Code::DeviceVoltage | Code::ConverterVoltage | Code::ChargeInput) => {
-                ("feeds", "far_v")
-            }
+            (
+                Reading::FarVolts(_),
+                Code::DeviceVoltage | Code::ConverterVoltage | Code::ChargeInput,
+            ) => ("feeds", "far_v"),
             (
                 Reading::FeedAmps(_),
                 Code::CableAmpacity | Code::Contacts | Code::FuseSize | Code::ConverterInputCurrent,
@@ -78,7 +98,13 @@ impl Gauge {
     }
 
     /// The verdict on a value, and the limit that it was judged against.
-    pub(super) fn judge(&self, value: f64, lasts: Lasts, tight_from: f64, solver: &Solver<'_>) -> (Verdict, f64) {
+    pub(super) fn judge(
+        &self,
+        value: f64,
+        lasts: Lasts,
+        tight_from: f64,
+        solver: &Solver<'_>,
+    ) -> (Verdict, f64) {
         self.bound.judge(value, lasts, tight_from, solver)
     }
 
@@ -91,7 +117,9 @@ impl Gauge {
 /// How long a moment lasts.
 pub(super) fn lasts(moment: &Moment, plan: &Plan, arrangement: &Arrangement) -> Lasts {
     match (moment, moment.seconds(plan, arrangement)) {
-        (Moment::Running | Moment::Busy | Moment::Charging | Moment::EngineRunning, _) => Lasts::ForEver,
+        (Moment::Running | Moment::Busy | Moment::Charging | Moment::EngineRunning, _) => {
+            Lasts::ForEver
+        }
         (Moment::Cranking, _) => Lasts::Seconds(1.0),
         (_, Some(seconds)) => Lasts::Seconds(seconds),
         (_, None) => Lasts::Unknown,

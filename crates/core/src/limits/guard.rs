@@ -1,4 +1,5 @@
-//! Whether a lead is protected against a short circuit: what opens upstream of it, and what the lead bears.
+//! Whether a lead is protected against a short circuit: what opens upstream of it, and what the
+//! lead bears.
 //!
 //! A lead off a battery or a vehicle has a fuse near the positive terminal, or hangs on a port
 //! whose fuse or breaker is stated. A limit is what a port may carry, and opens nothing; a
@@ -17,7 +18,9 @@ use crate::figure::Figure;
 use crate::network::Moment;
 use crate::plan::device::Current;
 use crate::plan::port::ProtectionKind;
-use crate::plan::{Arrangement, ConverterKind, Feed, Material, Plan, Port, PortVoltage, Source, SourceKind};
+use crate::plan::{
+    Arrangement, ConverterKind, Feed, Material, Plan, Port, PortVoltage, Source, SourceKind,
+};
 use crate::say::Name;
 use crate::wire::{ampacity, areas, largest_fuse, planned_amps};
 
@@ -34,8 +37,16 @@ enum Upstream {
 }
 
 /// Whether a feed has the fuse that it needs; nothing where it needs none.
-pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Option<Fact> {
-    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
+pub(super) fn missing(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    feed: &Feed,
+    name: Name<'_>,
+) -> Option<Fact> {
+    let carries = feed
+        .cable
+        .as_ref()
+        .and_then(|it| ampacity(it, plan.site.ambient()));
     let own = plan.port(&feed.from)?;
     if !matches!(own.voltage, PortVoltage::Follows { .. }) {
         return outlet(plan, feed, own, name, carries);
@@ -54,24 +65,41 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
         if carries.is_none() {
             return Some(unknown_lead(feed, name, rating));
         }
-        let sentence = format!("Holds: the lead to {name} has a fuse of {}.", amount(rating, "A"));
+        let sentence = format!(
+            "Holds: the lead to {name} has a fuse of {}.",
+            amount(rating, "A")
+        );
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
     let fitting = carries
         .and_then(largest_fuse)
-        .map_or_else(String::new, |it| format!(" Fit one of at most {}, which its lead outlasts.", amount(it, "A")));
+        .map_or_else(String::new, |it| {
+            format!(
+                " Fit one of at most {}, which its lead outlasts.",
+                amount(it, "A")
+            )
+        });
     let label = Name(&source.label);
     let limit = carries.unwrap_or(0.0);
     Some(match upstream(port) {
         Upstream::Opens(rating) => match carries {
             None => unknown_lead(feed, name, rating),
-            Some(carries) if rating > carries * (1.0 + 1e-9) => too_large(feed, name, rating, carries),
+            Some(carries) if rating > carries * (1.0 + 1e-9) => {
+                too_large(feed, name, rating, carries)
+            }
             Some(_) => {
                 let sentence = format!(
-                    "Holds: what {label} hands out opens at {}, and the lead to {name} outlasts that.",
+                    "Holds: what {label} hands out opens at {}, and the lead to {name} outlasts \
+                    that.",
                     amount(rating, "A")
                 );
-                fact(feed, name, Status::Holds, (rating, carries.unwrap_or(rating)), sentence)
+                fact(
+                    feed,
+                    name,
+                    Status::Holds,
+                    (rating, carries.unwrap_or(rating)),
+                    sentence,
+                )
             }
         },
         Upstream::Unrated => open(
@@ -79,7 +107,8 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
             name,
             limit,
             format!(
-                "Fuse not known: {label} has one for the lead to {name}, and nobody stated its amperes. Read them on it.{fitting}"
+                "Fuse not known: {label} has one for the lead to {name}, and nobody stated its \
+                amperes. Read them on it.{fitting}"
             ),
         ),
         Upstream::Unknown => open(
@@ -87,7 +116,8 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
             name,
             limit,
             format!(
-                "Fuse not known: what the outlet of {label} may carry opens nothing by itself. State the fuse or breaker that it has, or fit one on the lead to {name}.{fitting}"
+                "Fuse not known: what the outlet of {label} may carry opens nothing by itself. \
+                State the fuse or breaker that it has, or fit one on the lead to {name}.{fitting}"
             ),
         ),
         Upstream::Bare => fact(
@@ -95,15 +125,23 @@ pub(super) fn missing(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name:
             name,
             Status::Trips,
             (0.0, limit),
-            format!("No fuse: the lead from {label} to {name} has none; a short would burn it.{fitting}"),
+            format!(
+                "No fuse: the lead from {label} to {name} has none; a short would burn it.{fitting}"
+            ),
         ),
     })
 }
 
 /// What opens at the port of a battery or a vehicle.
 fn upstream(port: &Port) -> Upstream {
-    match port.protection.as_ref().map(|it| (it.kind, it.rating_a.as_ref().map(Figure::get))) {
-        Some((ProtectionKind::Fuse | ProtectionKind::Breaker, Some(rating))) => Upstream::Opens(rating),
+    match port
+        .protection
+        .as_ref()
+        .map(|it| (it.kind, it.rating_a.as_ref().map(Figure::get)))
+    {
+        Some((ProtectionKind::Fuse | ProtectionKind::Breaker, Some(rating))) => {
+            Upstream::Opens(rating)
+        }
         Some((ProtectionKind::Fuse | ProtectionKind::Breaker, None)) => Upstream::Unrated,
         Some((ProtectionKind::Electronic | ProtectionKind::None, _)) => Upstream::Bare,
         None if port.limit.is_some() => Upstream::Unknown,
@@ -132,26 +170,49 @@ fn behind(
 }
 
 /// A lead off a direct-current outlet that gives a voltage of its own.
-fn outlet(plan: &Plan, feed: &Feed, port: &Port, name: Name<'_>, carries: Option<f64>) -> Option<Fact> {
+fn outlet(
+    plan: &Plan,
+    feed: &Feed,
+    port: &Port,
+    name: Name<'_>,
+    carries: Option<f64>,
+) -> Option<Fact> {
     if port.current != Current::Dc {
         return None;
     }
     let gives = delivers(port, feed.voltage_v.as_ref().map(Figure::get));
-    let opens = feed.fuse.as_ref().map(|it| it.rating_a.get()).into_iter().chain(gives).reduce(f64::min);
+    let opens = feed
+        .fuse
+        .as_ref()
+        .map(|it| it.rating_a.get())
+        .into_iter()
+        .chain(gives)
+        .reduce(f64::min);
     let Some(carries) = carries else {
         // Cords that belong to a plug of a standard, and those of adapters, are their makers'.
-        let adapter = plan.converter(feed.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
+        let adapter = plan
+            .converter(feed.from.item.as_str())
+            .is_some_and(|it| it.kind == ConverterKind::AcAdapter);
         let own = adapter || settled(port.connector.as_deref());
-        let thinnest = areas().next().map_or(0.0, |it| planned_amps(Material::Copper, it));
-        return opens.filter(|it| !own && *it > thinnest).map(|it| unknown_lead(feed, name, it));
+        let thinnest = areas()
+            .next()
+            .map_or(0.0, |it| planned_amps(Material::Copper, it));
+        return opens
+            .filter(|it| !own && *it > thinnest)
+            .map(|it| unknown_lead(feed, name, it));
     };
-    if feed.fuse.as_ref().is_some_and(|it| it.rating_a.get() <= carries * (1.0 + 1e-9)) {
+    if feed
+        .fuse
+        .as_ref()
+        .is_some_and(|it| it.rating_a.get() <= carries * (1.0 + 1e-9))
+    {
         return None;
     }
     let gives = gives?;
     (gives > carries * (1.0 + 1e-9)).then(|| {
         let sentence = format!(
-            "No fuse: the outlet of {} gives {} for good, and the lead to {name} is planned for {}; fit a fuse of its own, or a thicker lead.",
+            "No fuse: the outlet of {} gives {} for good, and the lead to {name} is planned for \
+            {}; fit a fuse of its own, or a thicker lead.",
             Name(plan.label(feed.from.item.as_str())),
             amount(gives, "A"),
             amount(carries, "A")
@@ -177,28 +238,50 @@ fn behind_outlet(
     (above > carries * (1.0 + 1e-9)).then(|| too_large(feed, name, above, carries))
 }
 
-/// What a direct-current outlet gives for good, A: up to its fuse, else up to its limit. None where nothing is stated.
+/// What a direct-current outlet gives for good, A: up to its fuse, else up to its limit. None where
+/// nothing is stated.
 fn delivers(port: &Port, picked_v: Option<f64>) -> Option<f64> {
-    let rating =
-        port.protection.as_ref().filter(|it| it.kind != ProtectionKind::None).and_then(|it| it.rating_a.as_ref());
+    let rating = port
+        .protection
+        .as_ref()
+        .filter(|it| it.kind != ProtectionKind::None)
+        .and_then(|it| it.rating_a.as_ref());
     let limit = port.limit.as_ref();
-    let by_amps = limit.and_then(|it| it.continuous_a.as_ref()).map(Figure::get);
-    let volts = picked_v.or_else(|| port.voltage.standing(None)).filter(|it| *it > 0.0);
-    let by_watts = limit.and_then(|it| it.continuous_w.as_ref()).zip(volts).map(|(watts, volts)| watts.get() / volts);
-    rating.map(Figure::get).into_iter().chain(by_amps).chain(by_watts).reduce(f64::min)
+    let by_amps = limit
+        .and_then(|it| it.continuous_a.as_ref())
+        .map(Figure::get);
+    let volts = picked_v
+        .or_else(|| port.voltage.standing(None))
+        .filter(|it| *it > 0.0);
+    let by_watts = limit
+        .and_then(|it| it.continuous_w.as_ref())
+        .zip(volts)
+        .map(|(watts, volts)| watts.get() / volts);
+    rating
+        .map(Figure::get)
+        .into_iter()
+        .chain(by_amps)
+        .chain(by_watts)
+        .reduce(f64::min)
 }
 
 /// A lead of which nobody knows what opens above it.
 fn open(feed: &Feed, name: Name<'_>, limit: f64, sentence: String) -> Fact {
-    Fact { unstated: Some(Unstated::Protection), ..fact(feed, name, Status::Unproven, (0.0, limit), sentence) }
+    Fact {
+        unstated: Some(Unstated::Protection),
+        ..fact(feed, name, Status::Unproven, (0.0, limit), sentence)
+    }
 }
 
 /// A lead of which nobody stated the size, behind what opens at so many amperes.
 fn unknown_lead(feed: &Feed, name: Name<'_>, rating: f64) -> Fact {
     let least = areas().find(|it| planned_amps(Material::Copper, *it) >= rating);
-    let least = least.map_or_else(String::new, |it| format!(", {} of copper or more", amount(it, "mm²")));
+    let least = least.map_or_else(String::new, |it| {
+        format!(", {} of copper or more", amount(it, "mm²"))
+    });
     let sentence = format!(
-        "Lead not known: nobody stated the size of the lead to {name}; what opens above it opens at {}, which only a lead outlasts that is planned for it{least}.",
+        "Lead not known: nobody stated the size of the lead to {name}; what opens above it opens \
+        at {}, which only a lead outlasts that is planned for it{least}.",
         amount(rating, "A")
     );
     Fact {
@@ -211,44 +294,73 @@ fn unknown_lead(feed: &Feed, name: Name<'_>, rating: f64) -> Fact {
 /// A lead into a battery is fed by that battery too: a fuse at its end.
 pub(super) fn missing_far(plan: &Plan, feed: &Feed, name: Name<'_>) -> Option<Fact> {
     at_battery(plan, feed)?;
-    let carries = feed.cable.as_ref().and_then(|it| ampacity(it, plan.site.ambient()));
+    let carries = feed
+        .cable
+        .as_ref()
+        .and_then(|it| ampacity(it, plan.site.ambient()));
     if let Some(fuse) = &feed.fuse_far {
         let rating = fuse.rating_a.get();
         if carries.is_none() {
             return Some(unknown_lead(feed, name, rating));
         }
-        let sentence =
-            format!("Holds: the lead that charges {name} has a fuse of {} at its battery.", amount(rating, "A"));
+        let sentence = format!(
+            "Holds: the lead that charges {name} has a fuse of {} at its battery.",
+            amount(rating, "A")
+        );
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
-    let fitting = carries.and_then(largest_fuse).map_or_else(String::new, |it| {
-        format!(" Fit one of at most {} there, which the lead outlasts.", amount(it, "A"))
-    });
+    let fitting = carries
+        .and_then(largest_fuse)
+        .map_or_else(String::new, |it| {
+            format!(
+                " Fit one of at most {} there, which the lead outlasts.",
+                amount(it, "A")
+            )
+        });
     let sentence = format!(
-        "No fuse: {name} feeds the lead that charges it in a short circuit, and has none at its own end.{fitting}"
+        "No fuse: {name} feeds the lead that charges it in a short circuit, and has none at its \
+        own end.{fitting}"
     );
-    Some(fact(feed, name, Status::Trips, (0.0, carries.unwrap_or(0.0)), sentence))
+    Some(fact(
+        feed,
+        name,
+        Status::Trips,
+        (0.0, carries.unwrap_or(0.0)),
+        sentence,
+    ))
 }
 
 /// The battery at whose end a lead wants a fuse: that which the lead charges.
 pub(super) fn at_battery<'a>(plan: &'a Plan, feed: &Feed) -> Option<&'a Source> {
     feed.to.input.as_ref()?;
     let source = plan.source(feed.to.item.as_str())?;
-    // The input of a closed box is its maker's, and a battery without cells in the plan is such a box.
+    // The input of a closed box is its maker's, and a battery without cells in the plan is such a
+    // box.
     let open = matches!(source.kind, SourceKind::Battery | SourceKind::Vehicle);
-    source.battery.as_ref().filter(|it| open && it.cells.is_some()).map(|_| source)
+    source
+        .battery
+        .as_ref()
+        .filter(|it| open && it.cells.is_some())
+        .map(|_| source)
 }
 
 fn too_large(feed: &Feed, name: Name<'_>, above: f64, carries: f64) -> Fact {
     let sentence = format!(
-        "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one of its own.",
+        "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one \
+        of its own.",
         amount(carries, "A"),
         amount(above, "A")
     );
     fact(feed, name, Status::Trips, (above, carries), sentence)
 }
 
-fn fact(feed: &Feed, name: Name<'_>, status: Status, (value, limit): (f64, f64), message: String) -> Fact {
+fn fact(
+    feed: &Feed,
+    name: Name<'_>,
+    status: Status,
+    (value, limit): (f64, f64),
+    message: String,
+) -> Fact {
     Fact {
         code: Code::FuseMissing,
         place: feed.to.name(),
@@ -259,9 +371,14 @@ fn fact(feed: &Feed, name: Name<'_>, status: Status, (value, limit): (f64, f64),
         message,
         brief: format!(
             "{} on the lead to {name}",
-            if status == Status::Unproven { "fuse not known" } else { "no fuse" }
+            if status == Status::Unproven {
+                "fuse not known"
+            } else {
+                "no fuse"
+            }
         ),
-        rule: "every lead off a bare battery or vehicle has a fuse, near its positive terminal, and every direct-current lead bears what opens upstream of it",
+        rule: "every lead off a bare battery or vehicle has a fuse, near its positive terminal, \
+            and every direct-current lead bears what opens upstream of it",
         formula: "t1",
         terms: Vec::new(),
         caution: (status != Status::Holds).then_some(SHORT_CIRCUIT),
@@ -275,7 +392,10 @@ fn fuse_above(plan: &Plan, arrangement: &Arrangement, feed: &Feed) -> Option<f64
     let mut at = feed;
     for _ in 0..=arrangement.feeds.len() {
         // A stage with a voltage of its own gives what it may, whatever opens above it.
-        if !plan.port(&at.from).is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. })) {
+        if !plan
+            .port(&at.from)
+            .is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }))
+        {
             return None;
         }
         at = arrangement.feed_into(at.from.item.as_str())?;

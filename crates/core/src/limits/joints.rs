@@ -1,10 +1,10 @@
 //! How warm the contacts of a lead get: by the volts that each of them loses.
 //!
 //! The hottest spot of a contact is told by its voltage alone, whatever it is made of and however
-//! large it is: T² = T₀² + V²/(4·L), with L = 2.44·10⁻⁸ V²/K² (Kohlrausch's relation with the law of
-//! Wiedemann and Franz; Holm, Electric Contacts, 4th edition, §§ 12 and 13). At 70 mV, 95 °C in air
-//! of 20 °C, tin softens; the skin of a lug or a clamp gives way, and its resistance grows. How warm
-//! the clamp as a whole becomes nobody can tell from its ohms: that is felt after an hour.
+//! large it is: T² = T₀² + V²/(4·L), with L = 2.44·10⁻⁸ V²/K² (Kohlrausch's relation with the law
+//! of Wiedemann and Franz; Holm, Electric Contacts, 4th edition, §§ 12 and 13). At 70 mV, 95 °C in
+//! air of 20 °C, tin softens; the skin of a lug or a clamp gives way, and its resistance grows. How
+//! warm the clamp as a whole becomes nobody can tell from its ohms: that is felt after an hour.
 
 /// Lorenz's number, V²/K².
 const LORENZ: f64 = 2.44e-8;
@@ -23,10 +23,14 @@ pub(super) struct Joints {
 }
 
 impl Joints {
-    /// Of contacts of `ohms` (above 0) together, of which sound ones have `sound_ohms`; `count` of them.
+    /// Of contacts of `ohms` (above 0) together, of which sound ones have `sound_ohms`; `count` of
+    /// them.
     pub(super) fn of(ohms: f64, sound_ohms: f64, count: f64) -> Self {
         let each = ohms / count;
-        Self { sure_a: SOFTENS_V / each.max(ohms - sound_ohms), most_a: SOFTENS_V / each }
+        Self {
+            sure_a: SOFTENS_V / each.max(ohms - sound_ohms),
+            most_a: SOFTENS_V / each,
+        }
     }
 }
 
@@ -54,10 +58,16 @@ mod tests {
     fn sound_contacts_share_and_a_bad_one_stands_alone() {
         // Four crimps of 0.5 mΩ: each may lose 70 mV, 140 A.
         let sound = Joints::of(0.002, 0.002, 4.0);
-        assert!((sound.sure_a - 140.0).abs() < 1e-9 && (sound.most_a - 140.0).abs() < 1e-9, "{sound:?}");
+        assert!(
+            (sound.sure_a - 140.0).abs() < 1e-9 && (sound.most_a - 140.0).abs() < 1e-9,
+            "{sound:?}"
+        );
         // 10 mΩ more: 7 A if one of them has it, 23 A if all share it.
         let bad = Joints::of(0.012, 0.002, 4.0);
-        assert!((bad.sure_a - 7.0).abs() < 1e-9 && (bad.most_a - 0.28 / 0.012).abs() < 1e-9, "{bad:?}");
+        assert!(
+            (bad.sure_a - 7.0).abs() < 1e-9 && (bad.most_a - 0.28 / 0.012).abs() < 1e-9,
+            "{bad:?}"
+        );
     }
 
     #[test]
@@ -65,7 +75,10 @@ mod tests {
         let mut before = (f64::INFINITY, f64::INFINITY);
         for tenth in 1..1000 {
             let it = Joints::of(f64::from(tenth) * 1e-4, 0.0251, 9.0);
-            assert!(it.sure_a <= before.0 && it.most_a <= before.1 && it.sure_a <= it.most_a, "{tenth}: {it:?}");
+            assert!(
+                it.sure_a <= before.0 && it.most_a <= before.1 && it.sure_a <= it.most_a,
+                "{tenth}: {it:?}"
+            );
             before = (it.sure_a, it.most_a);
         }
     }

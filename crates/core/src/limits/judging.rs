@@ -33,10 +33,15 @@ pub(crate) fn findings_of(
     keep: impl Fn(Code, Status) -> bool + Copy,
 ) -> Vec<Finding> {
     let here: Vec<Moment> = moments(plan, arrangement);
-    let here = here.into_iter().filter(|it| it.place(plan, arrangement).id == arrangement.id).collect();
+    let here = here
+        .into_iter()
+        .filter(|it| it.place(plan, arrangement).id == arrangement.id)
+        .collect();
     let mut list = surveyed(plan, arrangement, here, keep);
     let full = charge_of(plan, arrangement, 0);
-    let facts = facts(plan, arrangement).into_iter().filter(|it| keep(it.code, it.status));
+    let facts = facts(plan, arrangement)
+        .into_iter()
+        .filter(|it| keep(it.code, it.status));
     list.extend(facts.map(|it| of_fact(plan, &full, it)));
     for start in &arrangement.starts_on {
         elsewhere(plan, start, &mut list, keep);
@@ -47,10 +52,14 @@ pub(crate) fn findings_of(
         // What a life hangs on inherits its caution, with the one that it has.
         if it.status != Status::Holds && life.contains(&it.place) {
             let own = it.caution.take();
-            it.caution = Some(own.map_or_else(|| MEDICAL.to_owned(), |own| format!("{MEDICAL} {own}")).into());
+            it.caution = Some(
+                own.map_or_else(|| MEDICAL.to_owned(), |own| format!("{MEDICAL} {own}"))
+                    .into(),
+            );
         }
     }
-    // A limit without a value to speak of (an open window, a lead that stands, sound contacts) is no news.
+    // A limit without a value to speak of (an open window, a lead that stands, sound contacts) is
+    // no news.
     list.retain(|it| is_news(it.code, it.status));
     working::place(plan, list.iter_mut().map(|it| &mut it.working));
     sorted(plan, arrangement, list)
@@ -100,14 +109,29 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
         };
         return findings(plan, arrangement).into_iter().map(of).collect();
     }
-    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments(plan, arrangement));
+    let Survey {
+        gauges,
+        moments,
+        shown,
+    } = survey(plan, arrangement, moments(plan, arrangement));
     let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
         let worst = shown.worst?;
         let charging = moments[worst.moment] == Moment::Charging;
         let unstated = unstated(&gauge, &worst);
-        let (status, value, limit, margin) = (worst.verdict.status, worst.value, worst.limit, worst.margin);
+        let (status, value, limit, margin) =
+            (worst.verdict.status, worst.value, worst.limit, worst.margin);
         let unit = gauge.unit;
-        Some(Judged { code: gauge.code, status, place: gauge.place, value, limit, unit, margin, unstated, charging })
+        Some(Judged {
+            code: gauge.code,
+            status,
+            place: gauge.place,
+            value,
+            limit,
+            unit,
+            margin,
+            unstated,
+            charging,
+        })
     });
     let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
         charging: it.moment == Moment::Charging,
@@ -123,16 +147,26 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
     shown.chain(facts).filter(Judged::is_news).collect()
 }
 
-/// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of its chain.
+/// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of
+/// its chain.
 fn lives(plan: &Plan, arrangement: &Arrangement) -> BTreeSet<String> {
     let mut places = BTreeSet::new();
-    for device in plan.kit.devices.iter().filter(|it| is_medical(plan, it.id.as_str())) {
+    for device in plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| is_medical(plan, it.id.as_str()))
+    {
         for index in arrangement.chain(device.id.as_str()) {
             let feed = &arrangement.feeds[index];
             let item = feed.from.item.as_str();
             places.insert(item.to_owned());
             places.insert(format!("{item}/{}", feed.from.port));
-            places.extend(plan.port(&feed.from).and_then(|it| it.group.as_ref()).map(|it| format!("{item}/{it}")));
+            places.extend(
+                plan.port(&feed.from)
+                    .and_then(|it| it.group.as_ref())
+                    .map(|it| format!("{item}/{it}")),
+            );
         }
     }
     places
@@ -159,12 +193,17 @@ fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Fin
         let (a, b) = (&list[one], &list[other]);
         // What merely nobody stated stands behind what was looked at.
         let urgent = b.status.cmp(&a.status).then(a.unstated.cmp(&b.unstated));
-        let urgent = urgent.then(ranks[one].cmp(&ranks[other])).then(a.code.cmp(&b.code));
+        let urgent = urgent
+            .then(ranks[one].cmp(&ranks[other]))
+            .then(a.code.cmp(&b.code));
         urgent.then_with(|| (&a.place, a.unit, &a.message).cmp(&(&b.place, b.unit, &b.message)))
     });
     // A finding is large: it is moved once, into its place.
     let mut slots: Vec<Option<Finding>> = list.into_iter().map(Some).collect();
-    order.into_iter().filter_map(|it| slots[it].take()).collect()
+    order
+        .into_iter()
+        .filter_map(|it| slots[it].take())
+        .collect()
 }
 
 /// What the gauges of an arrangement say at some moments.
@@ -174,27 +213,46 @@ fn surveyed(
     moments: Vec<Moment>,
     keep: impl Fn(Code, Status) -> bool,
 ) -> Vec<Finding> {
-    let Survey { gauges, moments, shown } = survey(plan, arrangement, moments);
+    let Survey {
+        gauges,
+        moments,
+        shown,
+    } = survey(plan, arrangement, moments);
     let told = Told {
         plan,
         names: moments.iter().map(ToString::to_string).collect(),
         moments,
         charges: [0, 1, 2].map(|it| charge_of(plan, arrangement, it)),
     };
-    let kept = gauges
-        .into_iter()
-        .zip(&shown)
-        .filter(|(gauge, shown)| shown.worst.as_ref().is_some_and(|it| keep(gauge.code, it.verdict.status)));
-    kept.filter_map(|(gauge, shown)| told.finding(gauge, shown)).collect()
+    let kept = gauges.into_iter().zip(&shown).filter(|(gauge, shown)| {
+        shown
+            .worst
+            .as_ref()
+            .is_some_and(|it| keep(gauge.code, it.verdict.status))
+    });
+    kept.filter_map(|(gauge, shown)| told.finding(gauge, shown))
+        .collect()
 }
 
 /// Adds what is said of the start of a device on another arrangement, along its chain there.
-fn elsewhere(plan: &Plan, start: &StartsOn, list: &mut Vec<Finding>, keep: impl Fn(Code, Status) -> bool) {
-    let Some(other) = plan.arrangement(start.arrangement.as_str()) else { return };
+fn elsewhere(
+    plan: &Plan,
+    start: &StartsOn,
+    list: &mut Vec<Finding>,
+    keep: impl Fn(Code, Status) -> bool,
+) {
+    let Some(other) = plan.arrangement(start.arrangement.as_str()) else {
+        return;
+    };
     let chain = other.chain(start.device.as_str());
     let start = vec![Moment::Starting(start.device.to_string())];
-    for found in surveyed(plan, other, start, keep).into_iter().filter(|it| plan.is_on_way(other, &chain, &it.place)) {
-        let same = |it: &&mut Finding| it.code == found.code && it.place == found.place && it.unit == found.unit;
+    for found in surveyed(plan, other, start, keep)
+        .into_iter()
+        .filter(|it| plan.is_on_way(other, &chain, &it.place))
+    {
+        let same = |it: &&mut Finding| {
+            it.code == found.code && it.place == found.place && it.unit == found.unit
+        };
         match list.iter_mut().find(same) {
             None => list.push(found),
             Some(known) if found.status > known.status => {
@@ -267,7 +325,8 @@ struct Told<'a> {
 }
 
 impl Told<'_> {
-    /// What one gauge showed, at its worst; `None` for one that showed nothing. The arrangement is filled in later.
+    /// What one gauge showed, at its worst; `None` for one that showed nothing. The arrangement is
+    /// filled in later.
     fn finding(&self, gauge: Gauge, shown: &Shown) -> Option<Finding> {
         let worst = shown.worst.as_ref()?;
         let (plan, moment) = (self.plan, &self.moments[worst.moment]);
@@ -307,15 +366,29 @@ impl Told<'_> {
 fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
     let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
     let usb = matches!(gauge.bound, Bound::Contact { called, .. } if called == USB_C);
-    let peaked = matches!(gauge.bound, Bound::Crest { supposed: true, .. }) && worst.verdict.status == Status::Unproven;
-    (open && usb).then_some(Unstated::MarkedCable).or(peaked.then_some(Unstated::Crest))
+    let peaked = matches!(gauge.bound, Bound::Crest { supposed: true, .. })
+        && worst.verdict.status == Status::Unproven;
+    (open && usb)
+        .then_some(Unstated::MarkedCable)
+        .or(peaked.then_some(Unstated::Crest))
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {
     let charge = charge_named(plan, CHARGES[charge]);
-    let used = |id: &str| arrangement.feeds.iter().any(|it| it.from.item.as_str() == id);
-    let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
-    stores.map(|it| (it.id.to_string(), charge.of(it.id.as_str()))).collect()
+    let used = |id: &str| {
+        arrangement
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id)
+    };
+    let stores = plan
+        .kit
+        .sources
+        .iter()
+        .filter(|it| it.battery.is_some() && used(it.id.as_str()));
+    stores
+        .map(|it| (it.id.to_string(), charge.of(it.id.as_str())))
+        .collect()
 }
 
 /// The best priority among the devices that hang on a place; the last where there is none.
@@ -323,10 +396,23 @@ fn priority(plan: &Plan, arrangement: &Arrangement, place: &str) -> u64 {
     let item = place.split('/').next().unwrap_or(place);
     let hangs = |device: &Device| {
         let id = device.id.as_str();
-        id == item || arrangement.chain(id).iter().any(|it| arrangement.feeds[*it].from.item.as_str() == item)
+        id == item
+            || arrangement
+                .chain(id)
+                .iter()
+                .any(|it| arrangement.feeds[*it].from.item.as_str() == item)
     };
-    let priorities = plan.kit.devices.iter().filter(|it| hangs(it)).filter_map(|it| it.priority.as_ref());
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a count, whole and not negative")]
+    let priorities = plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| hangs(it))
+        .filter_map(|it| it.priority.as_ref());
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "a count, whole and not negative"
+    )]
     let whole = priorities.map(|it| it.get() as u64);
     whole.min().unwrap_or(u64::MAX)
 }

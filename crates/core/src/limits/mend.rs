@@ -15,7 +15,9 @@ use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path};
 use crate::network::{Moment, Network, Reading, Solver};
-use crate::plan::{Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind};
+use crate::plan::{
+    Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind,
+};
 use crate::say::Name;
 use crate::wire::{area, areas, fuses, lead as lead_of};
 use crate::work;
@@ -23,7 +25,13 @@ use rayon::prelude::*;
 use serde::Serialize;
 
 /// What a lead and its fuse are judged by.
-const LEAD: [Code; 5] = [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing];
+const LEAD: [Code; 5] = [
+    Code::Collapse,
+    Code::VoltageDrop,
+    Code::CableAmpacity,
+    Code::FuseSize,
+    Code::FuseMissing,
+];
 /// Lengths and areas are found to this share.
 const FINE: f64 = 1e-4;
 /// The most other ports that are named.
@@ -64,16 +72,33 @@ pub fn checked(plan: &Plan, arrangement: &Arrangement) -> Checked {
 /// Checks several arrangements against everything, on all cores.
 pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
     let job = work::current();
-    arrangements.par_iter().map(|it| work::carried(job.as_ref(), || checked(plan, it))).collect()
+    arrangements
+        .par_iter()
+        .map(|it| work::carried(job.as_ref(), || checked(plan, it)))
+        .collect()
 }
 
-fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &Finding) -> Vec<Mend> {
+fn mends(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    verdicts: &Verdicts,
+    finding: &Finding,
+) -> Vec<Mend> {
     let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
     // What happens on another arrangement is mended there.
     let place = moment.place(plan, arrangement);
     let there = (place.id != arrangement.id).then(|| Verdicts::of(plan, place));
-    let patient = Patient { plan, arrangement: place, before: there.as_ref().unwrap_or(verdicts), finding, moment };
-    let index = place.feeds.iter().position(|it| it.to.to_string() == finding.place);
+    let patient = Patient {
+        plan,
+        arrangement: place,
+        before: there.as_ref().unwrap_or(verdicts),
+        finding,
+        moment,
+    };
+    let index = place
+        .feeds
+        .iter()
+        .position(|it| it.to.to_string() == finding.place);
     match finding.code {
         Code::VoltageDrop | Code::Collapse => index.map_or_else(Vec::new, |it| patient.lead(it)),
         Code::DeviceVoltage | Code::ConverterVoltage if finding.value < finding.limit => {
@@ -83,7 +108,10 @@ fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &
         Code::DeviceVoltage | Code::ConverterVoltage if finding.status == Status::Trips => {
             index.map_or_else(Vec::new, |it| patient.ports_for(it))
         }
-        Code::CableAmpacity => index.and_then(|it| patient.thick_enough(it)).into_iter().collect(),
+        Code::CableAmpacity => index
+            .and_then(|it| patient.thick_enough(it))
+            .into_iter()
+            .collect(),
         Code::FuseSize | Code::FuseMissing => index.map_or_else(Vec::new, |it| patient.fuse(it)),
         Code::PortLimit | Code::GroupLimit | Code::ConverterOutputLimit => {
             let mut list: Vec<Mend> = patient.rating().into_iter().collect();
@@ -91,10 +119,14 @@ fn mends(plan: &Plan, arrangement: &Arrangement, verdicts: &Verdicts, finding: &
             list.extend(patient.other_ports());
             list
         }
-        Code::BatteryCurrent | Code::ConverterInputCurrent => {
-            patient.rating().into_iter().chain(patient.by_rules()).collect()
+        Code::BatteryCurrent | Code::ConverterInputCurrent => patient
+            .rating()
+            .into_iter()
+            .chain(patient.by_rules())
+            .collect(),
+        Code::Waveform | Code::CurrentKind => {
+            index.map_or_else(Vec::new, |it| patient.ports_for(it))
         }
-        Code::Waveform | Code::CurrentKind => index.map_or_else(Vec::new, |it| patient.ports_for(it)),
         Code::AutoOff => vec![patient.more_load()],
         Code::ChargeInput => vec![patient.other_voltage()],
         Code::RideThrough => vec![patient.hold_up()],
@@ -114,7 +146,12 @@ struct Patient<'a> {
 
 impl Patient<'_> {
     fn name(&self) -> Name<'_> {
-        let item = self.finding.place.split('/').next().unwrap_or(&self.finding.place);
+        let item = self
+            .finding
+            .place
+            .split('/')
+            .next()
+            .unwrap_or(&self.finding.place);
         Name(self.plan.label(item))
     }
 
@@ -154,10 +191,11 @@ impl Patient<'_> {
         let mut trial = self.arrangement.clone();
         change(&mut trial.feeds[index]);
         let (then, after) = self.judged(self.plan, &trial)?;
-        // A lead or a fuse that is proposed holds in all that it is proposed for; what else ails that lead, and is no
-        // worse by it, has mends of its own.
+        // A lead or a fuse that is proposed holds in all that it is proposed for; what else ails
+        // that lead, and is no worse by it, has mends of its own.
         let place = trial.feeds[index].to.name();
-        let left = |code| after.of_code(code, &place) <= most.max(self.before.of_code(code, &place));
+        let left =
+            |code| after.of_code(code, &place) <= most.max(self.before.of_code(code, &place));
         (then <= most && LEAD.into_iter().all(left)).then(|| Mend {
             then,
             feed: Some(trial.feeds[index].clone()),
@@ -168,38 +206,64 @@ impl Patient<'_> {
     /// The smallest standard area, and the longest lead, with which the worst moment is well.
     fn lead(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
-        let Some(cable) = &feed.cable else { return Vec::new() };
+        let Some(cable) = &feed.cable else {
+            return Vec::new();
+        };
         let (plan, ambient) = (self.plan, self.plan.site.ambient());
-        let (length, Some(area)) = (cable.length_m.get(), area(cable)) else { return Vec::new() };
+        let (length, Some(area)) = (cable.length_m.get(), area(cable)) else {
+            return Vec::new();
+        };
         let mut network = Network::build(plan, self.arrangement, ambient);
-        let Some(node) = network.feeds().find(|(_, feed)| *feed == index).map(|(node, _)| node) else {
+        let Some(node) = network
+            .feeds()
+            .find(|(_, feed)| *feed == index)
+            .map(|(node, _)| node)
+        else {
             return Vec::new();
         };
         let loads = self.moment.loads(plan, self.arrangement, &network);
         let open_v = network.open_volts(&charge_named(plan, self.finding.charge));
-        let most = if self.finding.status == Status::Trips { DROP_TOO_MUCH } else { DROP_TIGHT };
+        let most = if self.finding.status == Status::Trips {
+            DROP_TOO_MUCH
+        } else {
+            DROP_TIGHT
+        };
         // A look at the worst moment alone says what is worth being judged whole.
         let mut well = |length: f64, area: f64| {
             let size = Some(Figure::assumed(area));
-            let trial = Cable { length_m: Figure::assumed(length), area_mm2: size, awg: None, ..cable.clone() };
+            let trial = Cable {
+                length_m: Figure::assumed(length),
+                area_mm2: size,
+                awg: None,
+                ..cable.clone()
+            };
             network.set_lead(node, lead_of(Some(&trial), ambient));
             let mut solver = Solver::new(&network);
             solver.solve(&loads, &open_v);
             let far = solver.read(Reading::FarVolts(node));
             match self.finding.code {
-                Code::VoltageDrop => solver.read(Reading::DropShare(node)).is_some_and(|it| it <= most),
+                Code::VoltageDrop => solver
+                    .read(Reading::DropShare(node))
+                    .is_some_and(|it| it <= most),
                 // What stands and loses half of its voltage helps nobody.
                 Code::Collapse => {
-                    far.is_some() && solver.read(Reading::DropShare(node)).is_some_and(|it| it <= DROP_TOO_MUCH)
+                    far.is_some()
+                        && solver
+                            .read(Reading::DropShare(node))
+                            .is_some_and(|it| it <= DROP_TOO_MUCH)
                 }
                 // A hair over the edge is still tight: aim beyond it, as the judgement does.
-                _ if self.finding.status == Status::Trips => far.is_some_and(|it| it >= self.finding.limit),
+                _ if self.finding.status == Status::Trips => {
+                    far.is_some_and(|it| it >= self.finding.limit)
+                }
                 _ => far.is_some_and(|it| it >= self.finding.limit * 1.02),
             }
         };
         let name = self.name();
         let mut list = Vec::new();
-        let thicker: Vec<f64> = areas().filter(|size| *size > area.0 && well(length, *size)).collect();
+        let thicker: Vec<f64> = areas()
+            .filter(|size| *size > area.0 && well(length, *size))
+            .collect();
         list.extend(thicker.into_iter().find_map(|size| {
             let says = |then| {
                 let sentence = format!(
@@ -217,7 +281,11 @@ impl Patient<'_> {
             let (mut good, mut bad) = (0.0, length);
             while bad - good > FINE * length {
                 let middle = f64::midpoint(good, bad);
-                if well(middle, area.0) { good = middle } else { bad = middle }
+                if well(middle, area.0) {
+                    good = middle;
+                } else {
+                    bad = middle;
+                }
             }
             let longest = (good * 10.0).floor() / 10.0;
             let says = |then| {
@@ -246,23 +314,32 @@ impl Patient<'_> {
         let now = area(self.arrangement.feeds[index].cable.as_ref()?)?.0;
         areas().filter(|size| *size > now).find_map(|size| {
             let says = |then| {
-                let sentence = format!("{} to {}: {} then.", amount(size, "mm²"), self.name(), stands(then));
+                let sentence = format!(
+                    "{} to {}: {} then.",
+                    amount(size, "mm²"),
+                    self.name(),
+                    stands(then)
+                );
                 self.mend(Remedy::ThickerLead, Some(size), "mm²", sentence)
             };
             self.with_feed(index, Status::Holds, |feed| with_area(feed, size), says)
         })
     }
 
-    /// The smallest standard fuse that carries what flows and that the lead outlasts; else a thicker lead for it.
+    /// The smallest standard fuse that carries what flows and that the lead outlasts; else a
+    /// thicker lead for it.
     fn fuse(&self, index: usize) -> Vec<Mend> {
         let feed = &self.arrangement.feeds[index];
         let near = breaking::at_near(self.plan, self.arrangement, feed);
-        let far = super::guard::at_battery(self.plan, feed).map(|it| breaking::of_store(self.plan, it, 0.0));
+        let far = super::guard::at_battery(self.plan, feed)
+            .map(|it| breaking::of_store(self.plan, it, 0.0));
         let fuse = fuses().find_map(|rating| {
             let says = |then| {
                 let name = self.name();
-                let types =
-                    [near, far].into_iter().flatten().filter_map(|it| breaking::fitting(rating, Some(it)).built);
+                let types = [near, far]
+                    .into_iter()
+                    .flatten()
+                    .filter_map(|it| breaking::fitting(rating, Some(it)).built);
                 let sentence = format!(
                     "A fuse of {}{} for {name}: {} then, and its lead outlasts it.",
                     amount(rating, "A"),
@@ -284,11 +361,20 @@ impl Patient<'_> {
         let plan = with_rating(self.plan, it, wanted)?;
         let (then, _) = self.judged(&plan, self.arrangement)?;
         let (size, value) = (amount(wanted, it.unit), amount(it.value, it.unit));
-        let briefly = it.seconds.filter(|_| it.status > Status::Tight).map_or_else(String::new, |seconds| {
-            format!(", or one that states {value} for {}", super::words::time(seconds))
-        });
+        let briefly = it
+            .seconds
+            .filter(|_| it.status > Status::Tight)
+            .map_or_else(String::new, |seconds| {
+                format!(
+                    ", or one that states {value} for {}",
+                    super::words::time(seconds)
+                )
+            });
         let sentence = format!("A rating of {size} would hold{briefly}.");
-        Some(Mend { then, ..self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence) })
+        Some(Mend {
+            then,
+            ..self.mend(Remedy::HigherRating, Some(wanted), it.unit, sentence)
+        })
     }
 
     /// Waiting, where only all starts together are too much; or others held back while one starts.
@@ -298,17 +384,29 @@ impl Patient<'_> {
             return None;
         }
         let here = self.finding.arrangement == self.arrangement.id.as_str();
-        let wanted = here.then_some(()).and_then(|()| ruled::wanted(self.plan, self.arrangement, self.finding));
-        let alone = |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
+        let wanted = here
+            .then_some(())
+            .and_then(|()| ruled::wanted(self.plan, self.arrangement, self.finding));
+        let alone =
+            |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
         if self.moment == Moment::AllStarting && self.finding.also.iter().all(alone) {
             let sentence = "Start one after the other: each start alone is carried.".to_owned();
-            let (then, rules) = wanted.map_or((Status::Tight, Vec::new()), |it| (it.then, it.rules));
+            let (then, rules) =
+                wanted.map_or((Status::Tight, Vec::new()), |it| (it.then, it.rules));
             let mend = self.mend(Remedy::OneAfterTheOther, None, "", sentence);
-            return Some(Mend { then, rules, ..mend });
+            return Some(Mend {
+                then,
+                rules,
+                ..mend
+            });
         }
         let wanted = wanted?;
         let mend = self.mend(Remedy::HeldBack, None, "", wanted.sentence);
-        Some(Mend { then: wanted.then, rules: wanted.rules, ..mend })
+        Some(Mend {
+            then: wanted.then,
+            rules: wanted.rules,
+            ..mend
+        })
     }
 
     /// Other ports for the heaviest feed of the port or group that is too weak.
@@ -316,18 +414,30 @@ impl Patient<'_> {
         if self.finding.status <= Status::Tight {
             return Vec::new();
         }
-        let (item, id) = self.finding.place.split_once('/').unwrap_or((&self.finding.place, ""));
+        let (item, id) = self
+            .finding
+            .place
+            .split_once('/')
+            .unwrap_or((&self.finding.place, ""));
         let leaves = |feed: &Feed| {
             let port = self.plan.port(&feed.from);
-            let grouped = port.and_then(|it| it.group.as_ref()).is_some_and(|it| it.as_str() == id);
+            let grouped = port
+                .and_then(|it| it.group.as_ref())
+                .is_some_and(|it| it.as_str() == id);
             feed.from.item.as_str() == item && (feed.from.port.as_str() == id || grouped)
         };
         let network = Network::build(self.plan, self.arrangement, self.plan.site.ambient());
         let mut solver = Solver::new(&network);
         let open_v = network.open_volts(&charge_named(self.plan, self.finding.charge));
-        solver.solve(&self.moment.loads(self.plan, self.arrangement, &network), &open_v);
-        let here = network.feeds().filter(|(_, feed)| leaves(&self.arrangement.feeds[*feed]));
-        let watts = here.map(|(node, feed)| (feed, solver.read(Reading::FeedWatts(node)).unwrap_or(0.0)));
+        solver.solve(
+            &self.moment.loads(self.plan, self.arrangement, &network),
+            &open_v,
+        );
+        let here = network
+            .feeds()
+            .filter(|(_, feed)| leaves(&self.arrangement.feeds[*feed]));
+        let watts =
+            here.map(|(node, feed)| (feed, solver.read(Reading::FeedWatts(node)).unwrap_or(0.0)));
         let heaviest = watts.max_by(|a, b| a.1.total_cmp(&b.1));
         heaviest.map_or_else(Vec::new, |(feed, _)| self.ports_for(feed))
     }
@@ -339,22 +449,27 @@ impl Patient<'_> {
         // The mains is what is not there in an outage; a panel gives nothing by night, and a
         // charger is made for a battery.
         let fills = feed.to.input.is_some();
-        let sources = self
-            .plan
-            .kit
-            .sources
-            .iter()
-            .filter(|it| it.kind != SourceKind::Mains && (fills || it.kind != SourceKind::Panel));
+        let sources =
+            self.plan.kit.sources.iter().filter(|it| {
+                it.kind != SourceKind::Mains && (fills || it.kind != SourceKind::Panel)
+            });
         let sources = sources.flat_map(|it| it.ports.iter().map(|port| (&it.id, port)));
         let in_use = self.plan.kit.converters.iter().filter(|it| {
-            self.arrangement.feed_into(it.id.as_str()).is_some() && (fills || it.kind != ConverterKind::Charger)
+            self.arrangement.feed_into(it.id.as_str()).is_some()
+                && (fills || it.kind != ConverterKind::Charger)
         });
         let converters = in_use.flat_map(|it| it.outputs.iter().map(|port| (&it.id, port)));
-        let same = |item: &crate::plan::Id, port: &Port| *item == feed.from.item && port.id == feed.from.port;
+        let same = |item: &crate::plan::Id, port: &Port| {
+            *item == feed.from.item && port.id == feed.from.port
+        };
         let behind = |item: &str| {
             // What hangs on the item itself cannot feed it.
             item == to
-                || self.arrangement.chain(item).iter().any(|it| self.arrangement.feeds[*it].from.item.as_str() == to)
+                || self
+                    .arrangement
+                    .chain(item)
+                    .iter()
+                    .any(|it| self.arrangement.feeds[*it].from.item.as_str() == to)
         };
         let mut found: Vec<Mend> = Vec::new();
         for (item, port) in sources.chain(converters) {
@@ -364,10 +479,14 @@ impl Patient<'_> {
             // An offer of voltages is for who asks for one.
             let voltages: Vec<Option<f64>> = match &port.voltage {
                 PortVoltage::Offers { .. } if !asks(self.plan, feed) => Vec::new(),
-                PortVoltage::Offers { offers_v } => offers_v.iter().map(|it| Some(it.get())).collect(),
+                PortVoltage::Offers { offers_v } => {
+                    offers_v.iter().map(|it| Some(it.get())).collect()
+                }
                 _ => vec![None],
             };
-            let tried = voltages.into_iter().filter_map(|volts| self.at_port(index, item, port, volts));
+            let tried = voltages
+                .into_iter()
+                .filter_map(|volts| self.at_port(index, item, port, volts));
             found.extend(tried.min_by_key(|it| it.then));
         }
         found.sort_by_key(|it| it.then);
@@ -375,12 +494,22 @@ impl Patient<'_> {
         found
     }
 
-    /// A feed from another port, with everything behind it and everything else on that port judged too; where it has no
-    /// fuse and does not do without one there, with the smallest standard one that does.
-    fn at_port(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> Option<Mend> {
+    /// A feed from another port, with everything behind it and everything else on that port judged
+    /// too; where it has no fuse and does not do without one there, with the smallest standard one
+    /// that does.
+    fn at_port(
+        &self,
+        index: usize,
+        item: &crate::plan::Id,
+        port: &Port,
+        volts: Option<f64>,
+    ) -> Option<Mend> {
         let mut trial = self.arrangement.clone();
         let feed = &mut trial.feeds[index];
-        feed.from = crate::plan::From { item: item.clone(), port: port.id.clone() };
+        feed.from = crate::plan::From {
+            item: item.clone(),
+            port: port.id.clone(),
+        };
         feed.voltage_v = volts.map(Figure::assumed);
         let unfused = feed.fuse.is_none();
         let plain = self.whole(&trial, index);
@@ -391,56 +520,97 @@ impl Patient<'_> {
                 Some((self.whole(&trial, index)?, Some(rating)))
             };
             // Only a fuse can be what is missing: everything else is judged the same without it.
-            if unfused && self.wants_a_fuse(index, item, port, volts) { fuses().find_map(&mut fused) } else { None }
+            if unfused && self.wants_a_fuse(index, item, port, volts) {
+                fuses().find_map(&mut fused)
+            } else {
+                None
+            }
         })?;
         let port_name = Name(port.label.as_deref().unwrap_or(port.id.as_str()));
         let name = Name(self.plan.label(item.as_str()));
-        let well = if whole == Status::Holds { "holds" } else { "is tight" };
+        let well = if whole == Status::Holds {
+            "holds"
+        } else {
+            "is tight"
+        };
         let changed = trial.feeds.swap_remove(index);
         let to = Name(self.plan.label(changed.to.item.as_str()));
         let built = changed.fuse.as_ref().and_then(|it| it.built);
-        let with = fuse
-            .map_or_else(String::new, |it| format!(" and a fuse of {}{} in its lead", amount(it, "A"), of_type(built)));
+        let with = fuse.map_or_else(String::new, |it| {
+            format!(
+                " and a fuse of {}{} in its lead",
+                amount(it, "A"),
+                of_type(built)
+            )
+        });
         let look = match (to_look.meter, to_look.unstated) {
             (true, false) => "; verify polarity and plug with a meter first",
-            (true, true) => "; verify polarity and plug with a meter first, and look up what nobody stated of it",
+            (true, true) => {
+                "; verify polarity and plug with a meter first, and look up what nobody stated of \
+                it"
+            }
             (false, true) => "; look up what nobody stated of it first",
             (false, false) => "",
         };
         let sentence = format!("{name}, {port_name} {well} with {to} on it{with}{look}.");
         let place = format!("{item}/{}", port.id);
         let mend = self.mend(Remedy::OtherPort, None, "", sentence);
-        Some(Mend { place, then: whole, feed: Some(changed), ..mend })
+        Some(Mend {
+            place,
+            then: whole,
+            feed: Some(changed),
+            ..mend
+        })
     }
 
-    /// How everything on the way of a feed and behind it stands in a trial that goes through the door; none where it is
-    /// worse than tight, and what is still to be verified. The promise is of all of it, not of the
-    /// finding alone.
+    /// How everything on the way of a feed and behind it stands in a trial that goes through the
+    /// door; none where it is worse than tight, and what is still to be verified. The promise is of
+    /// all of it, not of the finding alone.
     fn whole(&self, trial: &Arrangement, index: usize) -> Option<(Status, ToLook)> {
         let (then, after) = self.judged(self.plan, trial)?;
         let mut chain = trial.chain(trial.feeds[index].from.item.as_str());
         chain.insert(0, index);
-        let behind = |it: &usize| trial.chain(trial.feeds[*it].to.item.as_str()).contains(&index);
+        let behind = |it: &usize| {
+            trial
+                .chain(trial.feeds[*it].to.item.as_str())
+                .contains(&index)
+        };
         chain.extend((0..trial.feeds.len()).filter(behind));
         let is_here = |place: &str| self.plan.is_on_way(trial, &chain, place);
         // Polarity and plugs are looked at with a meter, and what nobody stated is looked up, from
         // whatever port it is fed; but a fuse that may be missing is fitted.
         let by_meter = |code| matches!(code, Code::Polarity | Code::Connector);
         let looked_up = |it: Option<Unstated>| it.is_some_and(|it| it != Unstated::Protection);
-        let whole = after.worst_of(|code, place, it| !by_meter(code) && !looked_up(it) && is_here(place)).max(then);
-        let meter = after.worst_of(|code, place, _| by_meter(code) && is_here(place)) > Status::Tight;
-        let unstated = after.worst_of(|_, place, it| looked_up(it) && is_here(place)) > Status::Tight;
+        let whole = after
+            .worst_of(|code, place, it| !by_meter(code) && !looked_up(it) && is_here(place))
+            .max(then);
+        let meter =
+            after.worst_of(|code, place, _| by_meter(code) && is_here(place)) > Status::Tight;
+        let unstated =
+            after.worst_of(|_, place, it| looked_up(it) && is_here(place)) > Status::Tight;
         (whole <= Status::Tight).then_some((whole, ToLook { meter, unstated }))
     }
 
     /// Whether a lead from a port wants a fuse that it has not got.
-    fn wants_a_fuse(&self, index: usize, item: &crate::plan::Id, port: &Port, volts: Option<f64>) -> bool {
+    fn wants_a_fuse(
+        &self,
+        index: usize,
+        item: &crate::plan::Id,
+        port: &Port,
+        volts: Option<f64>,
+    ) -> bool {
         let mut trial = self.arrangement.clone();
-        trial.feeds[index].from = crate::plan::From { item: item.clone(), port: port.id.clone() };
+        trial.feeds[index].from = crate::plan::From {
+            item: item.clone(),
+            port: port.id.clone(),
+        };
         trial.feeds[index].voltage_v = volts.map(Figure::assumed);
         let place = self.arrangement.feeds[index].to.name();
-        let missing = |it: &super::fact::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
-        super::facts::facts(self.plan, &trial).iter().any(|it| missing(it) && it.place == place)
+        let missing =
+            |it: &super::fact::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
+        super::facts::facts(self.plan, &trial)
+            .iter()
+            .any(|it| missing(it) && it.place == place)
     }
 
     fn more_load(&self) -> Mend {
@@ -449,26 +619,47 @@ impl Patient<'_> {
         // More load is advice only where everything carries it.
         let then = self.loaded(more);
         let sentence = match then {
-            Some(_) => format!("{} more on it would keep it on; or {setting}.", amount(more, "W")),
-            None => format!("Nothing that could be added keeps it on without harm elsewhere: {setting}."),
+            Some(_) => format!(
+                "{} more on it would keep it on; or {setting}.",
+                amount(more, "W")
+            ),
+            None => format!(
+                "Nothing that could be added keeps it on without harm elsewhere: {setting}."
+            ),
         };
         let value = then.map(|_| more);
-        Mend { then: then.unwrap_or(self.finding.status), ..self.mend(Remedy::MoreLoad, value, "W", sentence) }
+        Mend {
+            then: then.unwrap_or(self.finding.status),
+            ..self.mend(Remedy::MoreLoad, value, "W", sentence)
+        }
     }
 
     /// How the finding stands with a device of so many watts beside what hangs on the port; none
     /// where anything is worse.
     fn loaded(&self, watts: f64) -> Option<Status> {
         let (item, port) = self.finding.place.split_once('/')?;
-        let from = crate::plan::From { item: crate::plan::Id::new(item).ok()?, port: crate::plan::Id::new(port).ok()? };
+        let from = crate::plan::From {
+            item: crate::plan::Id::new(item).ok()?,
+            port: crate::plan::Id::new(port).ok()?,
+        };
         let found = self.plan.port(&from)?;
         let volts = found.voltage.standing(None)?;
         let (mut plan, mut trial) = (self.plan.clone(), self.arrangement.clone());
-        let current = if found.current == crate::plan::device::Current::Ac { "ac" } else { "dc" };
-        let device = serde_json::json!({"id": "more-load", "label": "More", "input": {"current": current, "rated_v": volts},
+        let current = if found.current == crate::plan::device::Current::Ac {
+            "ac"
+        } else {
+            "dc"
+        };
+        let device = serde_json::json!({"id": "more-load", "label": "More",
+            "input": {"current": current, "rated_v": volts},
             "phases": [{"when": "running", "watts": watts}]});
-        plan.kit.devices.push(FromJson::from_json(&device, &Path::Root).ok()?);
-        let target = crate::plan::arrangement::Target { item: crate::plan::Id::new("more-load").ok()?, input: None };
+        plan.kit
+            .devices
+            .push(FromJson::from_json(&device, &Path::Root).ok()?);
+        let target = crate::plan::arrangement::Target {
+            item: crate::plan::Id::new("more-load").ok()?,
+            input: None,
+        };
         trial.feeds.push(Feed::bare(from, target));
         self.judged(&plan, &trial).map(|it| it.0)
     }
@@ -477,7 +668,10 @@ impl Patient<'_> {
         let it = self.finding;
         let edge = amount(it.limit, "V");
         let sentence = if it.value > it.limit || it.margin < 0.0 && it.value >= it.limit {
-            format!("Stay under {edge} without a load, in the coldest hour: fewer panels in a row, or a lower voltage.")
+            format!(
+                "Stay under {edge} without a load, in the coldest hour: fewer panels in a row, or \
+                a lower voltage."
+            )
         } else {
             format!("Give it {edge} and more, with a step-up or another outlet.")
         };
@@ -487,7 +681,8 @@ impl Patient<'_> {
     fn hold_up(&self) -> Mend {
         let more = -self.finding.margin;
         let sentence = format!(
-            "{} of hold-up more would bridge it; or a source that is always in between, without a gap.",
+            "{} of hold-up more would bridge it; or a source that is always in between, without a \
+            gap.",
             amount(more.max(0.0), "ms")
         );
         self.mend(Remedy::HoldUp, Some(more.max(0.0)), "ms", sentence)
@@ -507,12 +702,17 @@ fn of_type(built: Option<FuseType>) -> String {
 }
 
 fn stands(then: Status) -> &'static str {
-    if then == Status::Holds { "it holds" } else { "it is tight" }
+    if then == Status::Holds {
+        "it holds"
+    } else {
+        "it is tight"
+    }
 }
 
 /// A fuse at each end of a feed that wants one, of the types that break what they meet there.
 fn fused(feed: &mut Feed, rating: f64, (near, far): (Option<Fault>, Option<Fault>)) {
-    let wants_near = feed.fuse.is_some() || far.is_none() || near.is_some_and(|it| it.amps.is_some());
+    let wants_near =
+        feed.fuse.is_some() || far.is_none() || near.is_some_and(|it| it.amps.is_some());
     if wants_near {
         feed.fuse = Some(breaking::fitting(rating, near));
     }
@@ -541,28 +741,52 @@ fn with_rating(plan: &Plan, finding: &Finding, rating: f64) -> Option<Plan> {
     };
     match finding.code {
         Code::BatteryCurrent => {
-            let battery = plan.kit.sources.iter_mut().find(|it| it.id.as_str() == place)?.battery.as_mut()?;
+            let battery = plan
+                .kit
+                .sources
+                .iter_mut()
+                .find(|it| it.id.as_str() == place)?
+                .battery
+                .as_mut()?;
             battery.max_discharge_a = Some(Figure::assumed(rating));
         }
         Code::ConverterInputCurrent => {
-            plan.kit.converters.iter_mut().find(|it| it.id.as_str() == place)?.input.max_a =
-                Some(Figure::assumed(rating));
+            plan.kit
+                .converters
+                .iter_mut()
+                .find(|it| it.id.as_str() == place)?
+                .input
+                .max_a = Some(Figure::assumed(rating));
         }
         _ => {
             let (item, id) = place.split_once('/')?;
-            let source = plan.kit.sources.iter_mut().find(|it| it.id.as_str() == item);
+            let source = plan
+                .kit
+                .sources
+                .iter_mut()
+                .find(|it| it.id.as_str() == item);
             let source = source.map(|it| (&mut it.ports, &mut it.groups));
             let (ports, groups) = match source {
                 Some(it) => it,
                 None => {
-                    let it = plan.kit.converters.iter_mut().find(|it| it.id.as_str() == item)?;
+                    let it = plan
+                        .kit
+                        .converters
+                        .iter_mut()
+                        .find(|it| it.id.as_str() == item)?;
                     (&mut it.outputs, &mut it.groups)
                 }
             };
             if finding.code == Code::GroupLimit {
                 rate(&mut groups.iter_mut().find(|it| it.id.as_str() == id)?.limit);
             } else {
-                rate(ports.iter_mut().find(|it| it.id.as_str() == id)?.limit.as_mut()?);
+                rate(
+                    ports
+                        .iter_mut()
+                        .find(|it| it.id.as_str() == id)?
+                        .limit
+                        .as_mut()?,
+                );
             }
         }
     }

@@ -1,4 +1,5 @@
-//! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words, and what plugs carry.
+//! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words, and what
+//! plugs carry.
 
 use crate::figure::Figure;
 use crate::plan::{Arrangement, Feed, From, Plan, PortVoltage};
@@ -16,7 +17,9 @@ pub(super) enum Fit {
 }
 
 /// Words that tell which half of a connection it is, not which kind.
-const HALVES: [&str; 9] = ["plug", "socket", "jack", "port", "inlet", "outlet", "lead", "male", "female"];
+const HALVES: [&str; 9] = [
+    "plug", "socket", "jack", "port", "inlet", "outlet", "lead", "male", "female",
+];
 /// Words of ends that are wired by hand, so that any lead can be made to fit them.
 const BY_HAND: [&str; 14] = [
     "pigtail",
@@ -39,7 +42,9 @@ const BY_HAND: [&str; 14] = [
 const SETTLED: [&str; 7] = ["usb", "usb-c", "usb-a", "poe", "c13", "c7", "mains"];
 
 fn words(connector: &str) -> impl Iterator<Item = &str> + Clone {
-    connector.split([' ', ',', '(', ')']).filter(|it| !it.is_empty())
+    connector
+        .split([' ', ',', '(', ')'])
+        .filter(|it| !it.is_empty())
 }
 
 fn among(word: &str, list: &[&str]) -> bool {
@@ -54,7 +59,8 @@ pub(super) fn fit(port: &str, input: &str) -> Fit {
     }
     // A connector that is called a mere "socket" keeps its only word.
     let mere = [port, input].map(|it| words(it).all(|word| among(word, &HALVES)));
-    let kinds = |connector, mere: bool| words(connector).filter(move |it| mere || !among(it, &HALVES));
+    let kinds =
+        |connector, mere: bool| words(connector).filter(move |it| mere || !among(it, &HALVES));
     let (mut one, mut other) = (kinds(port, mere[0]), kinds(input, mere[1]));
     let (first, second) = (one.next(), other.next());
     let same = |a: Option<&str>, b: Option<&str>| match (a, b) {
@@ -129,19 +135,33 @@ const FUSE_DROP_V: f64 = 0.1;
 fn plugs_of(plan: &Plan, feed: &Feed) -> Vec<&'static str> {
     let far = feed.to.item.as_str();
     let far = plan.device(far).map(|it| it.input.connector.as_deref());
-    let far = far.or_else(|| plan.converter(feed.to.item.as_str()).map(|it| it.input.connector.as_deref())).flatten();
+    let far = far
+        .or_else(|| {
+            plan.converter(feed.to.item.as_str())
+                .map(|it| it.input.connector.as_deref())
+        })
+        .flatten();
     let near = plan.port(&feed.from).and_then(|it| it.connector.as_deref());
     let plugs = [near, far].into_iter().flatten();
-    plugs.filter_map(|it| rated(it, 12.0, None)).map(|it| it.called).collect()
+    plugs
+        .filter_map(|it| rated(it, 12.0, None))
+        .map(|it| it.called)
+        .collect()
 }
 
 /// What sound contacts of a feed have together, Ω, and how many they are: four crimped ends, two at
 /// each plug, and three in a fuse and its holder.
 pub(super) fn sound_contacts(plan: &Plan, feed: &Feed) -> (f64, f64) {
     let plugs = plugs_of(plan, feed).len() as f64;
-    let fuse = feed.fuse.as_ref().map(|it| HOLDER_OHM + FUSE_DROP_V / it.rating_a.get());
+    let fuse = feed
+        .fuse
+        .as_ref()
+        .map(|it| HOLDER_OHM + FUSE_DROP_V / it.rating_a.get());
     let count = 4.0 + 2.0 * plugs + if fuse.is_some() { 3.0 } else { 0.0 };
-    (4.0 * CRIMP_OHM + PLUG_OHM * plugs + fuse.unwrap_or(0.0), count)
+    (
+        4.0 * CRIMP_OHM + PLUG_OHM * plugs + fuse.unwrap_or(0.0),
+        count,
+    )
 }
 
 /// What the contacts of a feed have together, Ω, where nobody measured them: its crimped ends, its
@@ -157,7 +177,11 @@ pub(crate) fn assumed_contacts(plan: &Plan, feed: &Feed) -> Figure<Ohms> {
         note += ", its fuse in its holder";
     }
     let round = |it: f64| (it * 1e5).round() / 1e5;
-    Figure { plus_minus: Some(round(ohms / 2.0)), note: Some(note), ..Figure::assumed(round(ohms)) }
+    Figure {
+        plus_minus: Some(round(ohms / 2.0)),
+        note: Some(note),
+        ..Figure::assumed(round(ohms))
+    }
 }
 
 /// What two statements of polarity say together.
@@ -173,7 +197,11 @@ pub(crate) enum Poles {
 
 /// What a known word says: of which kind it is, and which way round.
 fn known(text: &str) -> Option<(&'static str, bool)> {
-    let text = text.trim().to_lowercase().replace("center", "centre").replace([' ', '_'], "-");
+    let text = text
+        .trim()
+        .to_lowercase()
+        .replace("center", "centre")
+        .replace([' ', '_'], "-");
     Some(match text.as_str() {
         "centre-positive" => ("centre", true),
         "centre-negative" => ("centre", false),
@@ -190,8 +218,16 @@ fn known(text: &str) -> Option<(&'static str, bool)> {
 /// The same with the two conductors crossed. What is keyed or marked is neither any more.
 fn crossed(text: &str) -> String {
     let turned = match known(text) {
-        Some(("centre", plus)) => Some(if plus { "centre-negative" } else { "centre-positive" }),
-        Some(("gender", female)) => Some(if female { "male-positive" } else { "female-positive" }),
+        Some(("centre", plus)) => Some(if plus {
+            "centre-negative"
+        } else {
+            "centre-positive"
+        }),
+        Some(("gender", female)) => Some(if female {
+            "male-positive"
+        } else {
+            "female-positive"
+        }),
         Some(("red", plus)) => Some(if plus { "red-negative" } else { "red-positive" }),
         _ => None,
     };
@@ -209,14 +245,19 @@ pub(crate) fn polarity_at(plan: &Plan, arrangement: &Arrangement, port: &From) -
             return Some(if turned { crossed(own) } else { own.clone() });
         }
         let item = at.item.as_str();
-        turned ^= plan.converter(item).is_some_and(|it| it.reverses_polarity == Some(true));
-        at = &arrangement.feed_into(item).filter(|_| matches!(found.voltage, PortVoltage::Follows { .. }))?.from;
+        turned ^= plan
+            .converter(item)
+            .is_some_and(|it| it.reverses_polarity == Some(true));
+        at = &arrangement
+            .feed_into(item)
+            .filter(|_| matches!(found.voltage, PortVoltage::Follows { .. }))?
+            .from;
     }
     None
 }
 
-/// Compares the polarity of a port with that of what it feeds. Only known words say something, and only of their own
-/// kind: that a contact is red says nothing of which one is in the centre.
+/// Compares the polarity of a port with that of what it feeds. Only known words say something, and
+/// only of their own kind: that a contact is red says nothing of which one is in the centre.
 pub(crate) fn poles(port: Option<&str>, input: Option<&str>) -> Poles {
     match (port.and_then(known), input.and_then(known)) {
         (Some(one), Some(other)) if one == other => Poles::Agree,
@@ -252,25 +293,56 @@ mod tests {
 
     #[test]
     fn crossed_twice_is_as_it_was() {
-        for word in ["centre-positive", "centre-negative", "female-positive", "male-positive", "red-positive"] {
+        for word in [
+            "centre-positive",
+            "centre-negative",
+            "female-positive",
+            "male-positive",
+            "red-positive",
+        ] {
             assert_eq!(crossed(&crossed(word)), word);
-            assert_eq!(poles(Some(word), Some(&crossed(word))), Poles::Contradict, "{word}");
+            assert_eq!(
+                poles(Some(word), Some(&crossed(word))),
+                Poles::Contradict,
+                "{word}"
+            );
         }
         // What is keyed says nothing once it is crossed.
-        assert_eq!(poles(Some(&crossed("keyed")), Some("keyed")), Poles::Unknown);
+        assert_eq!(
+            poles(Some(&crossed("keyed")), Some("keyed")),
+            Poles::Unknown
+        );
     }
 
     #[test]
     fn poles_agree_in_the_same_word_and_contradict_within_one_kind_only() {
-        assert_eq!(poles(Some("centre-positive"), Some("centre-negative")), Poles::Contradict);
-        assert_eq!(poles(Some("centre-positive"), Some("centre-positive")), Poles::Agree);
-        assert_eq!(poles(Some("Center positive"), Some("centre-positive")), Poles::Agree);
-        assert_eq!(poles(Some("female-positive"), Some("male-positive")), Poles::Contradict);
+        assert_eq!(
+            poles(Some("centre-positive"), Some("centre-negative")),
+            Poles::Contradict
+        );
+        assert_eq!(
+            poles(Some("centre-positive"), Some("centre-positive")),
+            Poles::Agree
+        );
+        assert_eq!(
+            poles(Some("Center positive"), Some("centre-positive")),
+            Poles::Agree
+        );
+        assert_eq!(
+            poles(Some("female-positive"), Some("male-positive")),
+            Poles::Contradict
+        );
         assert_eq!(poles(Some("keyed"), Some("keyed")), Poles::Agree);
-        for (one, other) in
-            [("female-positive", "centre-positive"), ("marked", "red-positive"), ("tip plus", "tip plus")]
-        {
-            assert_eq!(poles(Some(one), Some(other)), Poles::Unknown, "{one} and {other}");
+        for (one, other) in [
+            ("female-positive", "centre-positive"),
+            ("marked", "red-positive"),
+            ("tip plus", "tip plus"),
+        ] {
+            assert_eq!(
+                poles(Some(one), Some(other)),
+                Poles::Unknown,
+                "{one} and {other}"
+            );
         }
         assert_eq!(poles(None, Some("centre-positive")), Poles::Unknown);
         assert!(settled(Some("USB-C")) && !settled(Some("barrel 5.5/2.1")) && !settled(None));

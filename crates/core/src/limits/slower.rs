@@ -12,13 +12,18 @@ use crate::working::Term;
 /// Less than this share less is not told.
 const SEEN: f64 = 1e-3;
 
-/// One verdict for each device and charging input that gets less than it wants while everything is busy.
+/// One verdict for each device and charging input that gets less than it wants while everything is
+/// busy.
 pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     // Nearly nowhere anything yields: then nothing is built to find that out.
     let fills = arrangement.feeds.iter().any(|it| it.to.input.is_some());
     let takes = || {
         plan.kit.devices.iter().any(|it| it.input.takes.is_some())
-            || plan.kit.converters.iter().any(|it| it.input.takes.is_some())
+            || plan
+                .kit
+                .converters
+                .iter()
+                .any(|it| it.input.takes.is_some())
     };
     if !fills && !takes() {
         return Vec::new();
@@ -31,7 +36,10 @@ pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     let loads = moment.loads(plan, arrangement, &network);
     let mut solver = Solver::new(&network);
     solver.solve(&loads, &network.open_volts(&Charge::full()));
-    let told = solver.yielding().into_iter().filter(|it| it.gets_w < it.wants_w * (1.0 - SEEN));
+    let told = solver
+        .yielding()
+        .into_iter()
+        .filter(|it| it.gets_w < it.wants_w * (1.0 - SEEN));
     told.map(|it| {
         let place = match it.leaf {
             Leaf::Device(device) => network.device_id(device).to_owned(),
@@ -51,7 +59,8 @@ pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
             limit: it.wants_w,
             unit: "W",
             message: format!(
-                "Slower: {name} gets {gets} of the {wants} that it would take: {from} gives no more, and divides what it gives."
+                "Slower: {name} gets {gets} of the {wants} that it would take: {from} gives no \
+                more, and divides what it gives."
             ),
             brief: format!("{name} fills slower, {gets} of {wants}"),
             rule: "what cannot yield first, then equal shares up to what each one wants",
@@ -68,7 +77,17 @@ pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
 /// `item/port` or `item/group` by what it is called.
 fn called(plan: &Plan, place: &str) -> String {
     let (item, part) = place.split_once('/').unwrap_or((place, ""));
-    let ports = plan.source(item).map(|it| &it.ports).or_else(|| plan.converter(item).map(|it| &it.outputs));
-    let label = ports.and_then(|it| it.iter().find(|it| it.id.as_str() == part)?.label.as_deref()).unwrap_or(part);
+    let ports = plan
+        .source(item)
+        .map(|it| &it.ports)
+        .or_else(|| plan.converter(item).map(|it| &it.outputs));
+    let label = ports
+        .and_then(|it| {
+            it.iter()
+                .find(|it| it.id.as_str() == part)?
+                .label
+                .as_deref()
+        })
+        .unwrap_or(part);
     format!("{}, {}", Name(plan.label(item)), Name(label))
 }

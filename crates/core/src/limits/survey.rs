@@ -28,15 +28,18 @@ impl Seen {
         -self.margin / self.limit.abs().max(1e-9)
     }
 
-    /// Whether it is worse than another. The earlier moment and the fuller charge stand for equals, so that
-    /// later ones win only when truly worse.
+    /// Whether it is worse than another. The earlier moment and the fuller charge stand for equals,
+    /// so that later ones win only when truly worse.
     fn is_worse(&self, than: &Self) -> bool {
         let status = self.verdict.status.cmp(&than.verdict.status);
-        status.then_with(|| self.strain().total_cmp(&than.strain())).is_gt()
+        status
+            .then_with(|| self.strain().total_cmp(&than.strain()))
+            .is_gt()
     }
 }
 
-/// What one gauge showed over all moments and charges: its worst, and whatever else is not well, in order.
+/// What one gauge showed over all moments and charges: its worst, and whatever else is not well, in
+/// order.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub(super) struct Shown {
     pub(super) worst: Option<Seen>,
@@ -46,7 +49,9 @@ pub(super) struct Shown {
 impl Shown {
     /// How bad it is at worst; it holds where nothing was shown.
     pub(super) fn status(&self) -> Status {
-        self.worst.as_ref().map_or(Status::Holds, |it| it.verdict.status)
+        self.worst
+            .as_ref()
+            .map_or(Status::Holds, |it| it.verdict.status)
     }
 
     /// Adds a value; moments come in order, and charges within them.
@@ -91,7 +96,12 @@ pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment
 }
 
 /// The same where rules hold devices back while others start, or keep starts apart.
-pub(super) fn survey_ruled(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>, rules: &Rules<'_>) -> Survey {
+pub(super) fn survey_ruled(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moments: Vec<Moment>,
+    rules: &Rules<'_>,
+) -> Survey {
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let gauges = gauges(plan, arrangement, &network);
     let tight_from = plan.site.tight_from();
@@ -106,18 +116,34 @@ pub(super) fn survey_ruled(plan: &Plan, arrangement: &Arrangement, moments: Vec<
             for (loads, lasts) in &steps {
                 solver.solve(loads, open_v);
                 for (index, gauge) in gauges.iter().enumerate() {
-                    let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else { continue };
+                    let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else {
+                        continue;
+                    };
                     let (mut verdict, limit) = gauge.judge(value, *lasts, tight_from, &solver);
                     // What is cold and carries no more than it may for ever stays cold.
-                    if heat[index] > 0.0 || gauge.bound.carries_for_ever().is_some_and(|it| value > it) {
+                    if heat[index] > 0.0
+                        || gauge.bound.carries_for_ever().is_some_and(|it| value > it)
+                    {
                         heat[index] = (heat[index] + warms(gauge, value, *lasts)).max(0.0);
                     }
                     if heat[index] > 1.0 + 1e-9 {
-                        // What each step of a start alone is carried through, all of them together are not.
-                        verdict = Verdict { status: Status::Trips, ..verdict };
+                        // What each step of a start alone is carried through, all of them together
+                        // are not.
+                        verdict = Verdict {
+                            status: Status::Trips,
+                            ..verdict
+                        };
                     }
                     let margin = gauge.margin(value, limit);
-                    let now = Seen { moment, charge, value, limit, margin, lasts: *lasts, verdict };
+                    let now = Seen {
+                        moment,
+                        charge,
+                        value,
+                        limit,
+                        margin,
+                        lasts: *lasts,
+                        verdict,
+                    };
                     if seen[index].as_ref().is_none_or(|it| now.is_worse(it)) {
                         seen[index] = Some(now);
                     }
@@ -133,7 +159,11 @@ pub(super) fn survey_ruled(plan: &Plan, arrangement: &Arrangement, moments: Vec<
     for it in &mut shown {
         it.others.sort_by_key(|it| (it.moment, it.charge));
     }
-    Survey { gauges, moments, shown }
+    Survey {
+        gauges,
+        moments,
+        shown,
+    }
 }
 
 /// What is drawn at a moment and how long that lasts; of a start, every step of it in its order.
@@ -146,13 +176,30 @@ fn steps(
 ) -> Vec<(Vec<Load>, Lasts)> {
     let lasts = || lasts(moment, plan, arrangement);
     if *moment == Moment::AllStarting && !rules.is_empty() {
-        return rules.all_starting(plan, arrangement, network).into_iter().map(|it| (it, lasts())).collect();
+        return rules
+            .all_starting(plan, arrangement, network)
+            .into_iter()
+            .map(|it| (it, lasts()))
+            .collect();
     }
-    let Moment::Starting(id) = moment else { return vec![(moment.loads(plan, arrangement, network), lasts())] };
-    let held = |device: &Device| if rules.holds(device.id.as_str(), &[id]) { 0.0 } else { 1.0 };
-    let phases = plan.device(id).map_or_else(Vec::new, |it| it.phases_of(PhaseKind::Starting).collect());
+    let Moment::Starting(id) = moment else {
+        return vec![(moment.loads(plan, arrangement, network), lasts())];
+    };
+    let held = |device: &Device| {
+        if rules.holds(device.id.as_str(), &[id]) {
+            0.0
+        } else {
+            1.0
+        }
+    };
+    let phases = plan
+        .device(id)
+        .map_or_else(Vec::new, |it| it.phases_of(PhaseKind::Starting).collect());
     if phases.len() < 2 {
-        return vec![(network.loads(plan, |device| moment.load_of(device).times(held(device))), lasts())];
+        return vec![(
+            network.loads(plan, |device| moment.load_of(device).times(held(device))),
+            lasts(),
+        )];
     }
     let steps = phases.into_iter().map(|phase| {
         let loads = network.loads(plan, |device| {
@@ -171,7 +218,9 @@ fn steps(
 /// How much of the way to its tripping a limit goes in a step, or how far it cools down again; the
 /// march counts the same.
 fn warms(gauge: &Gauge, value: f64, lasts: Lasts) -> f64 {
-    let (Lasts::Seconds(seconds), Some(levels)) = (lasts, gauge.bound.switches_off()) else { return 0.0 };
+    let (Lasts::Seconds(seconds), Some(levels)) = (lasts, gauge.bound.switches_off()) else {
+        return 0.0;
+    };
     let carried = levels.carried_s(value);
     match carried {
         _ if carried.is_infinite() => -seconds / levels.cools_s().max(1e-9),
@@ -200,11 +249,18 @@ pub struct DeviceVerdict {
 }
 
 /// Whether each device keeps its voltage from `charge` down to the floor, in the order of the plan.
-pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<DeviceVerdict> {
+pub fn device_verdicts(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+) -> Vec<DeviceVerdict> {
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let mut moments = moments(plan, arrangement);
     moments.retain(|it| it.place(plan, arrangement).id == arrangement.id);
-    let loads: Vec<Vec<Load>> = moments.iter().map(|it| it.loads(plan, arrangement, &network)).collect();
+    let loads: Vec<Vec<Load>> = moments
+        .iter()
+        .map(|it| it.loads(plan, arrangement, &network))
+        .collect();
     let mut solver = Solver::new(&network);
     // The lowest and the highest voltage at some places at any moment, and at which it is lowest:
     // each moment is solved once.
@@ -223,15 +279,32 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
         }
         spans
     };
-    let leads_to = |it: &Device| network.feeds().find(|(_, feed)| arrangement.feeds[*feed].to.item == it.id);
-    let devices: Vec<(&Device, usize)> = fed(plan, arrangement).filter_map(|it| Some((it, leads_to(it)?.0))).collect();
+    let leads_to = |it: &Device| {
+        network
+            .feeds()
+            .find(|(_, feed)| arrangement.feeds[*feed].to.item == it.id)
+    };
+    let devices: Vec<(&Device, usize)> = fed(plan, arrangement)
+        .filter_map(|it| Some((it, leads_to(it)?.0)))
+        .collect();
     let nodes: Vec<usize> = devices.iter().map(|it| it.1).collect();
     let now = spans(charge, &nodes);
     let at_floor = spans(&Charge::floor(plan), &nodes);
-    let (empty, full) = (spans(&Charge::uniform(0.0), &nodes), spans(&Charge::uniform(1.0), &nodes));
+    let (empty, full) = (
+        spans(&Charge::uniform(0.0), &nodes),
+        spans(&Charge::uniform(1.0), &nodes),
+    );
     let each = devices.iter().enumerate().map(|(place, (device, node))| {
-        let low = device.input.min_v.as_ref().map_or(0.0, crate::figure::Figure::get);
-        let high = device.input.max_v.as_ref().map_or(f64::INFINITY, crate::figure::Figure::get);
+        let low = device
+            .input
+            .min_v
+            .as_ref()
+            .map_or(0.0, crate::figure::Figure::get);
+        let high = device
+            .input
+            .max_v
+            .as_ref()
+            .map_or(f64::INFINITY, crate::figure::Figure::get);
         let top = now[place].1;
         let (lowest_v, _, at) = at_floor[place];
         let (holds_empty, holds_full) = (empty[place].0 >= low, full[place].0 >= low);
@@ -239,7 +312,11 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
         let holds_to_soc = (holds_full && !holds_empty).then(|| {
             for _ in 0..24 {
                 let middle = f64::midpoint(bad, good);
-                if spans(&Charge::uniform(middle), &[*node])[0].0 >= low { good = middle } else { bad = middle }
+                if spans(&Charge::uniform(middle), &[*node])[0].0 >= low {
+                    good = middle;
+                } else {
+                    bad = middle;
+                }
             }
             good
         });
@@ -249,7 +326,12 @@ pub fn device_verdicts(plan: &Plan, arrangement: &Arrangement, charge: &Charge) 
             () => Status::Holds,
         };
         let lowest_at = moments[at].to_string();
-        let sentence = words::device_verdict((low, high), (lowest_v, top), (holds_full, holds_to_soc), &lowest_at);
+        let sentence = words::device_verdict(
+            (low, high),
+            (lowest_v, top),
+            (holds_full, holds_to_soc),
+            &lowest_at,
+        );
         DeviceVerdict {
             device: device.id.to_string(),
             status,

@@ -15,26 +15,51 @@ use crate::working::Term;
 pub(crate) fn feed_stays(plan: &Plan, device: &Device) -> Option<Sentence> {
     let label = Name(&device.label);
     if is_medical(plan, device.id.as_str()) {
-        return Some(format!("{label} is a medical device: its maker and the care team decide how it is fed.").into());
+        return Some(
+            format!(
+                "{label} is a medical device: its maker and the care team decide how it is fed."
+            )
+            .into(),
+        );
     }
     let runs_on = device.highest(PhaseKind::Stopping)?;
-    let long = runs_on.seconds.as_ref().map_or_else(String::new, |it| format!(" for {}", time(it.get())));
+    let long = runs_on
+        .seconds
+        .as_ref()
+        .map_or_else(String::new, |it| format!(" for {}", time(it.get())));
     Some(
-        format!("{label} runs on{long} after it goes off: its feed stays on, and is never cut while it is hot.").into(),
+        format!(
+            "{label} runs on{long} after it goes off: its feed stays on, and is never cut \
+            while it is hot."
+        )
+        .into(),
     )
 }
 
 /// The longest stretch of a day in which a switch by the clock is off, h.
 fn longest_off_h(gate: &Gate) -> f64 {
-    let mut edges: Vec<f64> = gate.hours.iter().flatten().flat_map(|it| [it.0, it.1]).collect();
+    let mut edges: Vec<f64> = gate
+        .hours
+        .iter()
+        .flatten()
+        .flat_map(|it| [it.0, it.1])
+        .collect();
     edges.sort_by(f64::total_cmp);
     edges.dedup();
     let (mut most, mut now) = (0.0_f64, 0.0);
     // Twice round the clock, so that a stretch over midnight is whole.
-    let twice = edges.iter().copied().chain(edges.iter().map(|it| it + 24.0)).collect::<Vec<f64>>();
+    let twice = edges
+        .iter()
+        .copied()
+        .chain(edges.iter().map(|it| it + 24.0))
+        .collect::<Vec<f64>>();
     for pair in twice.windows(2) {
         let middle = f64::midpoint(pair[0], pair[1]).rem_euclid(24.0);
-        now = if gate.may_be_open(middle) { 0.0 } else { now + pair[1] - pair[0] };
+        now = if gate.may_be_open(middle) {
+            0.0
+        } else {
+            now + pair[1] - pair[0]
+        };
         most = most.max(now);
     }
     most.min(24.0)
@@ -58,9 +83,12 @@ pub(super) fn switched(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
                 (Some(why), _) => (format!("Do not switch it: {}", why.marked()), 0.0),
                 (None, Some(may)) => {
                     let deadline = device.deadline.as_ref();
-                    let then = deadline.and_then(|it| it.consequence.as_deref()).map(|it| format!(": {it}"));
+                    let then = deadline
+                        .and_then(|it| it.consequence.as_deref())
+                        .map(|it| format!(": {it}"));
                     let why = format!(
-                        "Off for too long: {} is off by the clock for {}, and may be for {}{}. Leave on what feeds it.",
+                        "Off for too long: {} is off by the clock for {}, and may be for {}{}. \
+                        Leave on what feeds it.",
                         Name(&device.label),
                         time(off_h * 3600.0),
                         time(may * 3600.0),

@@ -7,7 +7,8 @@ use super::verdict::Levels;
 use crate::network::{Network, Solver};
 use crate::plan::{Arrangement, Plan};
 
-/// A limit that switches something off: of a port, a group of ports, a converter's input or output, a battery, or a fuse.
+/// A limit that switches something off: of a port, a group of ports, a converter's input or output,
+/// a battery, or a fuse.
 #[derive(Debug, Clone)]
 pub(crate) struct Breaker {
     pub(crate) code: Code,
@@ -32,11 +33,24 @@ pub(crate) fn breakers(plan: &Plan, way: &Arrangement, network: &Network) -> Vec
                 | Code::FuseSize
         )
     };
-    let all = gauges(plan, way, network).into_iter().filter(|it| trips(it.code));
+    let all = gauges(plan, way, network)
+        .into_iter()
+        .filter(|it| trips(it.code));
     all.filter_map(|it| {
         let levels = it.bound.switches_off()?;
-        let name = if it.code == Code::FuseSize { format!("the fuse of {}", it.name) } else { it.name };
-        Some(Breaker { code: it.code, place: it.place, name, unit: it.unit, levels, measure: it.measure })
+        let name = if it.code == Code::FuseSize {
+            format!("the fuse of {}", it.name)
+        } else {
+            it.name
+        };
+        Some(Breaker {
+            code: it.code,
+            place: it.place,
+            name,
+            unit: it.unit,
+            levels,
+            measure: it.measure,
+        })
     })
     .collect()
 }
@@ -49,11 +63,12 @@ impl Breaker {
 }
 
 impl Levels {
-    /// For how long a value is carried, s; endless up to the continuous level and where only a figure without a time
-    /// covers it, 0 above every level.
+    /// For how long a value is carried, s; endless up to the continuous level and where only a
+    /// figure without a time covers it, 0 above every level.
     ///
-    /// Above the continuous level it is the longest time that is stated for a level that covers the value: the same
-    /// answer as [`judge`](super::judge) gives, so that what is judged to trip trips, and nothing else does.
+    /// Above the continuous level it is the longest time that is stated for a level that covers the
+    /// value: the same answer as [`judge`](super::judge) gives, so that what is judged to trip
+    /// trips, and nothing else does.
     ///
     /// ```
     /// use ash_pond_core::limits::Levels;
@@ -75,15 +90,22 @@ impl Levels {
         covering().filter_map(|it| it.1).fold(0.0, f64::max)
     }
 
-    /// The next level above a value at which something changes: the continuous one, or one that it is carried up to
-    /// without a stated time.
+    /// The next level above a value at which something changes: the continuous one, or one that it
+    /// is carried up to without a stated time.
     pub fn edge_above(&self, value: f64) -> f64 {
-        let untimed = self.overload.iter().filter(|it| it.1.is_none()).map(|it| it.0);
-        let edges = std::iter::once(self.continuous).chain(untimed).filter(|it| value <= it * (1.0 + 1e-9));
+        let untimed = self
+            .overload
+            .iter()
+            .filter(|it| it.1.is_none())
+            .map(|it| it.0);
+        let edges = std::iter::once(self.continuous)
+            .chain(untimed)
+            .filter(|it| value <= it * (1.0 + 1e-9));
         edges.fold(f64::INFINITY, f64::min)
     }
 
-    /// The time in which it cools down from just tripping, s: that of the first overload that states one.
+    /// The time in which it cools down from just tripping, s: that of the first overload that
+    /// states one.
     pub fn cools_s(&self) -> f64 {
         let timed = self.overload.iter().filter_map(|it| it.1);
         timed.fold(0.0, f64::max)

@@ -11,7 +11,8 @@ use crate::plan::{AfterLoss, Feed, Plan, Port, PortVoltage};
 use crate::say::Name;
 use crate::working::Term;
 
-/// For how long the starter holds the battery down, ms (ISO 16750-2, starting profile, without its first dip).
+/// For how long the starter holds the battery down, ms (ISO 16750-2, starting profile, without its
+/// first dip).
 const CRANKS_MS: f64 = 1000.0;
 /// Nearer than this share below the most that an input takes is tight.
 const NEAR_EDGE: f64 = 0.02;
@@ -24,7 +25,10 @@ pub(super) fn engine(
     (item, port): (&str, &Port),
     (name, low, high, code): (Name<'_>, Option<f64>, Option<f64>, Code),
 ) -> Vec<Fact> {
-    let Some(source) = plan.source(item).filter(|_| matches!(port.voltage, PortVoltage::Follows { .. })) else {
+    let Some(source) = plan
+        .source(item)
+        .filter(|_| matches!(port.voltage, PortVoltage::Follows { .. }))
+    else {
         return Vec::new();
     };
     let mut list = Vec::new();
@@ -38,12 +42,18 @@ pub(super) fn engine(
         let (stands, takes) = (amount(volts, "V"), amount(most, "V"));
         let message = match status {
             Status::Trips => format!(
-                "May destroy {name}: {from} stands at {stands} with its engine running, and it takes {takes} at most. Put a regulator between them."
+                "May destroy {name}: {from} stands at {stands} with its engine running, and it \
+                takes {takes} at most. Put a regulator between them."
             ),
             Status::Tight => {
-                format!("Tight: {name} gets {stands} from {from} with its engine running; it takes {takes} at most.")
+                format!(
+                    "Tight: {name} gets {stands} from {from} with its engine running; it takes \
+                    {takes} at most."
+                )
             }
-            _ => format!("Holds: {name} gets {stands} from {from} with its engine running; it takes {takes}."),
+            _ => format!(
+                "Holds: {name} gets {stands} from {from} with its engine running; it takes {takes}."
+            ),
         };
         let caution = (status == Status::Trips).then_some(CHECK_POLARITY);
         list.push(fact(
@@ -59,7 +69,9 @@ pub(super) fn engine(
     }
     if let Some((volts, least)) = cranking_volts(source).zip(low.filter(|it| *it > 0.0)) {
         let device = plan.device(feed.to.item.as_str());
-        let rides = device.and_then(|it| it.ride_through_ms.as_ref()).is_some_and(|it| it.get() >= CRANKS_MS);
+        let rides = device
+            .and_then(|it| it.ride_through_ms.as_ref())
+            .is_some_and(|it| it.get() >= CRANKS_MS);
         let status = match () {
             () if volts >= least * (1.0 - 1e-9) => Status::Holds,
             () if rides => Status::Brief,
@@ -72,19 +84,27 @@ pub(super) fn engine(
         let (stands, needs) = (amount(volts, "V"), amount(least, "V"));
         let message = match status {
             Status::Holds => {
-                format!("Holds: {name} needs {needs}, and {from} keeps {stands} while its engine is cranked.")
+                format!(
+                    "Holds: {name} needs {needs}, and {from} keeps {stands} while its engine is \
+                    cranked."
+                )
             }
             Status::Brief if rides => format!(
-                "Brief: {from} falls to {stands} for a second while its engine is cranked, under the {needs} of {name}, which rides through that."
+                "Brief: {from} falls to {stands} for a second while its engine is cranked, under \
+                the {needs} of {name}, which rides through that."
             ),
             Status::Brief => format!(
-                "Brief: {from} falls to {stands} for a second while its engine is cranked; {name} needs {needs}, resets, and comes back by itself."
+                "Brief: {from} falls to {stands} for a second while its engine is cranked; {name} \
+                needs {needs}, resets, and comes back by itself."
             ),
             Status::Trips => format!(
-                "Latches: {from} falls to {stands} for a second while its engine is cranked; {name} needs {needs}, and stays off until someone acts. Unplug it before, or give it a battery of its own."
+                "Latches: {from} falls to {stands} for a second while its engine is cranked; \
+                {name} needs {needs}, and stays off until someone acts. Unplug it before, or give \
+                it a battery of its own."
             ),
             _ => format!(
-                "Not tried: {from} falls to {stands} for a second while its engine is cranked; {name} needs {needs}, and nobody stated what it does after that."
+                "Not tried: {from} falls to {stands} for a second while its engine is cranked; \
+                {name} needs {needs}, and nobody stated what it does after that."
             ),
         };
         list.push(fact(
@@ -121,7 +141,8 @@ fn fact(
         unit: "V",
         message,
         brief,
-        rule: "volts of a vehicle with its engine running against the most, and while it is cranked against the least, that the input takes",
+        rule: "volts of a vehicle with its engine running against the most, and while it is \
+            cranked against the least, that the input takes",
         formula: "t1",
         terms: vec![Term::computed("volts at the terminals", value, "V")],
         caution,
@@ -133,7 +154,8 @@ fn fact(
 /// A diesel set that runs on less than this share of its rating soots up.
 pub(super) const LEAST_SHARE: f64 = 0.3;
 
-/// The least that a diesel set should carry, W; none for one that burns something else or states no rating.
+/// The least that a diesel set should carry, W; none for one that burns something else or states no
+/// rating.
 pub(super) fn least_w(source: &crate::plan::Source, port: &Port) -> Option<f64> {
     let diesel = source.engine.as_ref()?.fuel == Some(crate::plan::source::Fuel::Diesel);
     let rated = port.limit.as_ref()?.continuous_w.as_ref().map(Figure::get);

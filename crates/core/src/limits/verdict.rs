@@ -75,21 +75,39 @@ pub fn judge(value: f64, lasts: Lasts, levels: &Levels, tight_from: f64) -> Verd
     // A hair of slack keeps a value that was computed to be just at its limit from tripping it.
     let within = |limit: f64| value <= limit * (1.0 + 1e-9);
     if within(levels.continuous * tight_from) {
-        return Verdict { status: Status::Holds, allowed_s: None };
+        return Verdict {
+            status: Status::Holds,
+            allowed_s: None,
+        };
     }
     if within(levels.continuous) {
-        return Verdict { status: Status::Tight, allowed_s: None };
+        return Verdict {
+            status: Status::Tight,
+            allowed_s: None,
+        };
     }
     let covering = || levels.overload.iter().filter(|(level, _)| within(*level));
-    let longest = covering().filter_map(|(_, seconds)| *seconds).fold(0.0, f64::max);
+    let longest = covering()
+        .filter_map(|(_, seconds)| *seconds)
+        .fold(0.0, f64::max);
     let untimed = covering().any(|(_, seconds)| seconds.is_none());
     match lasts {
-        Lasts::Seconds(seconds) if longest >= seconds && longest > 0.0 => {
-            Verdict { status: Status::Brief, allowed_s: Some(longest) }
-        }
-        Lasts::Unknown if longest > 0.0 => Verdict { status: Status::Unproven, allowed_s: Some(longest) },
-        _ if untimed => Verdict { status: Status::Unproven, allowed_s: None },
-        _ => Verdict { status: Status::Trips, allowed_s: Some(longest) },
+        Lasts::Seconds(seconds) if longest >= seconds && longest > 0.0 => Verdict {
+            status: Status::Brief,
+            allowed_s: Some(longest),
+        },
+        Lasts::Unknown if longest > 0.0 => Verdict {
+            status: Status::Unproven,
+            allowed_s: Some(longest),
+        },
+        _ if untimed => Verdict {
+            status: Status::Unproven,
+            allowed_s: None,
+        },
+        _ => Verdict {
+            status: Status::Trips,
+            allowed_s: Some(longest),
+        },
     }
 }
 
@@ -106,28 +124,53 @@ mod tests {
         let overload = file["overload"].as_array().unwrap().iter();
         let levels = Levels {
             continuous: number(&file, "continuous").unwrap(),
-            overload: overload.map(|it| (number(it, "up_to").unwrap(), number(it, "for_s"))).collect(),
+            overload: overload
+                .map(|it| (number(it, "up_to").unwrap(), number(it, "for_s")))
+                .collect(),
         };
         let cases = file["cases"].as_array().unwrap();
         assert!(cases.len() >= 12);
         for case in cases {
             let lasts = number(case, "seconds").map_or(Lasts::ForEver, Lasts::Seconds);
-            let verdict = judge(number(case, "value").unwrap(), lasts, &levels, number(&file, "tight_from").unwrap());
-            assert_eq!(verdict.status.word(), case["status"].as_str().unwrap(), "{case}");
+            let verdict = judge(
+                number(case, "value").unwrap(),
+                lasts,
+                &levels,
+                number(&file, "tight_from").unwrap(),
+            );
+            assert_eq!(
+                verdict.status.word(),
+                case["status"].as_str().unwrap(),
+                "{case}"
+            );
             assert_eq!(verdict.allowed_s, number(case, "allowed_s"), "{case}");
         }
     }
 
     #[test]
     fn a_start_of_unstated_length_over_a_timed_overload_is_unproven() {
-        let levels = Levels { continuous: 10.0, overload: vec![(15.0, Some(3.0))] };
-        assert_eq!(judge(12.0, Lasts::Unknown, &levels, 0.8).status, Status::Unproven);
-        assert_eq!(judge(16.0, Lasts::Unknown, &levels, 0.8).status, Status::Trips);
+        let levels = Levels {
+            continuous: 10.0,
+            overload: vec![(15.0, Some(3.0))],
+        };
+        assert_eq!(
+            judge(12.0, Lasts::Unknown, &levels, 0.8).status,
+            Status::Unproven
+        );
+        assert_eq!(
+            judge(16.0, Lasts::Unknown, &levels, 0.8).status,
+            Status::Trips
+        );
     }
 
     #[test]
     fn raising_a_limit_never_makes_it_worse() {
-        let lengths = [Lasts::ForEver, Lasts::Unknown, Lasts::Seconds(1.0), Lasts::Seconds(40.0)];
+        let lengths = [
+            Lasts::ForEver,
+            Lasts::Unknown,
+            Lasts::Seconds(1.0),
+            Lasts::Seconds(40.0),
+        ];
         for lasts in lengths {
             for tenth in 1..300 {
                 let value = f64::from(tenth) / 10.0;
@@ -136,10 +179,17 @@ mod tests {
                     let by = f64::from(raise) * 0.5;
                     let levels = Levels {
                         continuous: 8.0 + by,
-                        overload: vec![(10.0 + by, Some(30.0)), (12.0 + by, Some(3.0)), (14.0 + by, None)],
+                        overload: vec![
+                            (10.0 + by, Some(30.0)),
+                            (12.0 + by, Some(3.0)),
+                            (14.0 + by, None),
+                        ],
                     };
                     let status = judge(value, lasts, &levels, 0.8).status;
-                    assert!(status <= last, "{value} for {lasts:?} worsened to {status:?} when raised by {by}");
+                    assert!(
+                        status <= last,
+                        "{value} for {lasts:?} worsened to {status:?} when raised by {by}"
+                    );
                     last = status;
                 }
             }

@@ -19,16 +19,25 @@ impl Watch {
         gauges.retain(|it| {
             matches!(
                 it.bound,
-                Bound::Levels(_) | Bound::Fuse { .. } | Bound::Lead { .. } | Bound::Window { .. } | Bound::Stands
+                Bound::Levels(_)
+                    | Bound::Fuse { .. }
+                    | Bound::Lead { .. }
+                    | Bound::Window { .. }
+                    | Bound::Stands
             )
         });
-        Self { gauges, tight_from: plan.site.tight_from() }
+        Self {
+            gauges,
+            tight_from: plan.site.tight_from(),
+        }
     }
 
     /// Whether no limit trips in a solved state that lasts.
     pub(crate) fn stands(&self, solver: &Solver<'_>) -> bool {
         self.gauges.iter().all(|it| {
-            let judged = it.value(solver).map(|value| it.judge(value, Lasts::ForEver, self.tight_from, solver));
+            let judged = it
+                .value(solver)
+                .map(|value| it.judge(value, Lasts::ForEver, self.tight_from, solver));
             judged.is_none_or(|(verdict, _)| verdict.status < Status::Trips)
         })
     }

@@ -29,11 +29,13 @@ pub struct WeakestLink {
     pub name: String,
     /// The value.
     pub value: f64,
-    /// What is carried for as long as the moment lasts, with a stated time; a least voltage for a window.
+    /// What is carried for as long as the moment lasts, with a stated time; a least voltage for a
+    /// window.
     pub limit: f64,
     /// The unit of value and limit.
     pub unit: String,
-    /// The limit seen from the other side: in watts where it is in amperes, and the other way round.
+    /// The limit seen from the other side: in watts where it is in amperes, and the other way
+    /// round.
     pub other_limit: Option<f64>,
     /// The unit of that.
     pub other_unit: Option<String>,
@@ -64,12 +66,17 @@ impl Strained<'_> {
     }
 }
 
-/// The weakest link of every moment: on the chain of the device that starts or stops, else anywhere.
+/// The weakest link of every moment: on the chain of the device that starts or stops, else
+/// anywhere.
 pub fn weakest(plan: &Plan, arrangement: &Arrangement) -> Vec<WeakestLink> {
     let own = Compiled::of(plan, arrangement);
     let links = moments(plan, arrangement).into_iter().filter_map(|moment| {
         let place = moment.place(plan, arrangement);
-        if place.id == arrangement.id { own.link(plan, &moment) } else { Compiled::of(plan, place).link(plan, &moment) }
+        if place.id == arrangement.id {
+            own.link(plan, &moment)
+        } else {
+            Compiled::of(plan, place).link(plan, &moment)
+        }
     });
     links.collect()
 }
@@ -77,7 +84,9 @@ pub fn weakest(plan: &Plan, arrangement: &Arrangement) -> Vec<WeakestLink> {
 /// The one limit of an arrangement with the least room at any moment and charge.
 pub fn tightest(plan: &Plan, arrangement: &Arrangement) -> Option<WeakestLink> {
     let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
-    weakest(plan, arrangement).into_iter().max_by(|a, b| rank(a).total_cmp(&rank(b)))
+    weakest(plan, arrangement)
+        .into_iter()
+        .max_by(|a, b| rank(a).total_cmp(&rank(b)))
 }
 
 struct Compiled<'a> {
@@ -90,7 +99,11 @@ impl<'a> Compiled<'a> {
     fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
         let network = Network::build(plan, arrangement, plan.site.ambient());
         let gauges = gauges(plan, arrangement, &network);
-        Self { arrangement, network, gauges }
+        Self {
+            arrangement,
+            network,
+            gauges,
+        }
     }
 
     fn link(&self, plan: &Plan, moment: &Moment) -> Option<WeakestLink> {
@@ -99,34 +112,52 @@ impl<'a> Compiled<'a> {
             _ => None,
         };
         let chain = device.map(|it| self.arrangement.chain(it));
-        let on_path = |place: &str| chain.as_ref().is_none_or(|chain| plan.is_on_way(self.arrangement, chain, place));
+        let on_path = |place: &str| {
+            chain
+                .as_ref()
+                .is_none_or(|chain| plan.is_on_way(self.arrangement, chain, place))
+        };
         let loads = moment.loads(plan, self.arrangement, &self.network);
         let lasts = lasts(moment, plan, self.arrangement);
         let mut solver = Solver::new(&self.network);
         let mut strained = Vec::new();
         for (charge, state) in CHARGES.into_iter().enumerate() {
             solver.solve(&loads, &self.network.open_volts(&charge_named(plan, state)));
-            let gauges = self.gauges.iter().filter(|it| it.when.is(moment) && on_path(&it.place));
-            strained.extend(gauges.filter_map(|it| strain(it, charge, lasts, plan.site.tight_from(), &solver)));
+            let gauges = self
+                .gauges
+                .iter()
+                .filter(|it| it.when.is(moment) && on_path(&it.place));
+            strained.extend(
+                gauges.filter_map(|it| strain(it, charge, lasts, plan.site.tight_from(), &solver)),
+            );
         }
-        let worst = strained.iter().max_by(|a, b| a.rank().total_cmp(&b.rank()).then(b.charge.cmp(&a.charge)))?;
+        let worst = strained
+            .iter()
+            .max_by(|a, b| a.rank().total_cmp(&b.rank()).then(b.charge.cmp(&a.charge)))?;
         // The other large promise on the way, in watts, that nothing hangs on.
         let watts = |it: &Strained<'_>| match it.gauge.unit {
-            "W" | "VA" => it
-                .gauge
-                .bound
-                .levels()
-                .map(|levels| levels.overload.iter().map(|level| level.0).fold(levels.continuous, f64::max)),
+            "W" | "VA" => it.gauge.bound.levels().map(|levels| {
+                levels
+                    .overload
+                    .iter()
+                    .map(|level| level.0)
+                    .fold(levels.continuous, f64::max)
+            }),
             _ => None,
         };
-        let idle = strained.iter().filter(|it| it.charge == worst.charge && it.gauge.place != worst.gauge.place);
-        let idle = idle.filter_map(|it| Some((it, watts(it)?))).max_by(|a, b| a.1.total_cmp(&b.1));
+        let idle = strained
+            .iter()
+            .filter(|it| it.charge == worst.charge && it.gauge.place != worst.gauge.place);
+        let idle = idle
+            .filter_map(|it| Some((it, watts(it)?)))
+            .max_by(|a, b| a.1.total_cmp(&b.1));
         let worst_w = match worst.gauge.unit {
             "W" | "VA" => Some(worst.limit),
             _ => worst.other.filter(|it| it.1 == "W").map(|it| it.0),
         };
         let idle = idle.filter(|(_, watts)| worst_w.is_none_or(|it| it < *watts));
-        let idle_limit = idle.map(|(it, watts)| format!("{} of {}", amount(watts, it.gauge.unit), it.gauge.name));
+        let idle_limit = idle
+            .map(|(it, watts)| format!("{} of {}", amount(watts, it.gauge.unit), it.gauge.name));
         let sentence = sentence(plan, moment, worst, idle_limit.as_deref());
         Some(WeakestLink {
             moment: moment.to_string(),
@@ -157,11 +188,21 @@ fn strain<'a>(
 ) -> Option<Strained<'a>> {
     let value = gauge.value(solver)?;
     let status = gauge.judge(value, lasts, tight_from, solver).0.status;
-    let base = Strained { gauge, charge, value, limit: 0.0, used: None, status, other: None };
+    let base = Strained {
+        gauge,
+        charge,
+        value,
+        limit: 0.0,
+        used: None,
+        status,
+        other: None,
+    };
     match &gauge.bound {
         Bound::Stands => (value > 0.0).then_some(base),
         Bound::Window { low: Some(low), .. } => {
-            let Measure::One(Reading::FarVolts(node)) = gauge.measure else { return None };
+            let Measure::One(Reading::FarVolts(node)) = gauge.measure else {
+                return None;
+            };
             let open_v = solver.read(Reading::SupplyVolts(node))?;
             // Of the volts that may be lost between the store and the input, the share that is.
             let used = if open_v > *low {
@@ -169,19 +210,38 @@ fn strain<'a>(
             } else {
                 1.0 + (low - value).max(0.0) / low.max(1e-9)
             };
-            Some(Strained { limit: *low, used: Some(used), ..base })
+            Some(Strained {
+                limit: *low,
+                used: Some(used),
+                ..base
+            })
         }
         bound => {
             let levels = bound.levels()?;
-            let stated = levels.overload.iter().filter_map(|(level, seconds)| Some((*level, (*seconds)?)));
+            let stated = levels
+                .overload
+                .iter()
+                .filter_map(|(level, seconds)| Some((*level, (*seconds)?)));
             let carried = match lasts {
-                Lasts::Seconds(wanted) => stated.filter(|it| it.1 >= wanted).map(|it| it.0).fold(0.0, f64::max),
+                Lasts::Seconds(wanted) => stated
+                    .filter(|it| it.1 >= wanted)
+                    .map(|it| it.0)
+                    .fold(0.0, f64::max),
                 Lasts::ForEver | Lasts::Unknown => 0.0,
             };
             let limit = levels.continuous.max(carried);
-            let other = gauge.other.and_then(|(reading, unit)| Some((solver.read(reading)?, unit)));
-            let other = other.filter(|_| value > 0.0).map(|(there, unit)| (limit * there / value, unit));
-            Some(Strained { limit, used: Some(value / limit.max(1e-9)), other, ..base })
+            let other = gauge
+                .other
+                .and_then(|(reading, unit)| Some((solver.read(reading)?, unit)));
+            let other = other
+                .filter(|_| value > 0.0)
+                .map(|(there, unit)| (limit * there / value, unit));
+            Some(Strained {
+                limit,
+                used: Some(value / limit.max(1e-9)),
+                other,
+                ..base
+            })
         }
     }
 }
@@ -207,12 +267,21 @@ fn sentence(plan: &Plan, moment: &Moment, worst: &Strained<'_>, idle: Option<&st
     }
     let (name, unit) = (&worst.gauge.name, worst.gauge.unit);
     let (value, limit) = (amount(worst.value, unit), amount(worst.limit, unit));
-    let both = worst.other.map_or_else(String::new, |(other, unit)| format!(" = {}", amount(other, unit)));
+    let both = worst.other.map_or_else(String::new, |(other, unit)| {
+        format!(" = {}", amount(other, unit))
+    });
     let place = named(worst.gauge);
     let decides = match (&worst.gauge.bound, worst.used) {
-        (Bound::Stands, _) => format!("{when} the lead to {name} decides: it has no stable voltage"),
-        (Bound::Window { .. }, _) => format!("{when} the voltage at {name} decides: {value}, and it needs {limit}"),
-        (_, Some(used)) => format!("{when} {place} decides: {value} of {limit}{both}, {} of it", percent(used)),
+        (Bound::Stands, _) => {
+            format!("{when} the lead to {name} decides: it has no stable voltage")
+        }
+        (Bound::Window { .. }, _) => {
+            format!("{when} the voltage at {name} decides: {value}, and it needs {limit}")
+        }
+        (_, Some(used)) => format!(
+            "{when} {place} decides: {value} of {limit}{both}, {} of it",
+            percent(used)
+        ),
         (_, None) => format!("{when} {place} decides"),
     };
     match idle {

@@ -1,5 +1,5 @@
-//! Windows: the voltages that devices and converters take, with the tide marks of every moment, and the charge at
-//! which the first of them is broken.
+//! Windows: the voltages that devices and converters take, with the tide marks of every moment, and
+//! the charge at which the first of them is broken.
 
 use super::board::Mark;
 use super::bound::Bound;
@@ -75,21 +75,40 @@ impl<'a> Windows<'a> {
         gauges.retain(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
         let mut moments = moments(plan, way);
         moments.retain(|it| it.place(plan, way).id == way.id);
-        let loads = moments.iter().map(|it| it.loads(plan, way, &network)).collect();
-        Self { plan, way, network, gauges, moments, loads }
+        let loads = moments
+            .iter()
+            .map(|it| it.loads(plan, way, &network))
+            .collect();
+        Self {
+            plan,
+            way,
+            network,
+            gauges,
+            moments,
+            loads,
+        }
     }
 
-    /// Calls `seen` with every window's volts and verdict at every moment; a dark place stands at 0 V and trips.
+    /// Calls `seen` with every window's volts and verdict at every moment; a dark place stands at 0
+    /// V and trips.
     fn each(&self, charge: &Charge, mut seen: impl FnMut(usize, &Moment, f64, Status)) {
         let open_v = self.network.open_volts(charge);
         let mut solver = Solver::new(&self.network);
         for (moment, loads) in self.moments.iter().zip(&self.loads) {
             solver.solve(loads, &open_v);
             let lasts = lasts(moment, self.plan, self.way);
-            for (index, gauge) in self.gauges.iter().enumerate().filter(|(_, it)| it.when.is(moment)) {
+            for (index, gauge) in self
+                .gauges
+                .iter()
+                .enumerate()
+                .filter(|(_, it)| it.when.is(moment))
+            {
                 match gauge.value(&solver) {
                     Some(volts) => {
-                        let status = gauge.judge(volts, lasts, self.plan.site.tight_from(), &solver).0.status;
+                        let status = gauge
+                            .judge(volts, lasts, self.plan.site.tight_from(), &solver)
+                            .0
+                            .status;
                         seen(index, moment, volts, status);
                     }
                     None => seen(index, moment, 0.0, Status::Trips),
@@ -102,8 +121,12 @@ impl<'a> Windows<'a> {
     fn broken(&self, soc: f64) -> Option<(usize, Moment)> {
         let mut worst: Option<(f64, usize, Moment)> = None;
         self.each(&Charge::uniform(soc), |index, moment, volts, status| {
-            let Bound::Window { low, high, .. } = self.gauges[index].bound else { return };
-            let beyond = low.map_or(0.0, |it| (it - volts) / it).max(high.map_or(0.0, |it| (volts - it) / it));
+            let Bound::Window { low, high, .. } = self.gauges[index].bound else {
+                return;
+            };
+            let beyond = low
+                .map_or(0.0, |it| (it - volts) / it)
+                .max(high.map_or(0.0, |it| (volts - it) / it));
             if status == Status::Trips && worst.as_ref().is_none_or(|it| beyond > it.0) {
                 worst = Some((beyond, index, moment.clone()));
             }
@@ -124,20 +147,33 @@ pub fn windows(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Window> {
                 _ => (None, None),
             };
             let (place, name) = (it.place.clone(), it.name.clone());
-            Window { code: it.code, place, name, low, high, marks: Vec::new(), status: Status::Holds }
+            Window {
+                code: it.code,
+                place,
+                name,
+                low,
+                high,
+                marks: Vec::new(),
+                status: Status::Holds,
+            }
         })
         .collect();
     all.each(charge, |index, moment, value, status| {
         let window = &mut list[index];
         window.status = window.status.max(status);
-        window.marks.push(Mark { moment: moment.to_string(), value, status });
+        window.marks.push(Mark {
+            moment: moment.to_string(),
+            value,
+            status,
+        });
     });
     list.retain(|it| it.low.is_some() || it.high.is_some());
     list
 }
 
-/// The charge at which the first window is broken at any moment, as all stores run down together from full; `None`
-/// where none is, even when they are empty. Looked for in steps of a fiftieth, and then by bisection.
+/// The charge at which the first window is broken at any moment, as all stores run down together
+/// from full; `None` where none is, even when they are empty. Looked for in steps of a fiftieth,
+/// and then by bisection.
 pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
     let all = Windows::of(plan, way);
     let soc = |step: u32| f64::from(STEPS - step) / f64::from(STEPS);
@@ -148,21 +184,37 @@ pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
     } else {
         for _ in 0..HALVINGS {
             let middle = f64::midpoint(good, bad);
-            if all.broken(middle).is_some() { bad = middle } else { good = middle }
+            if all.broken(middle).is_some() {
+                bad = middle;
+            } else {
+                good = middle;
+            }
         }
     }
     let (index, moment) = all.broken(bad)?;
     let gauge = &all.gauges[index];
-    let at = if step == 0 { "Full already".to_owned() } else { format!("Below {} charge", percent(bad)) };
+    let at = if step == 0 {
+        "Full already".to_owned()
+    } else {
+        format!("Below {} charge", percent(bad))
+    };
     let mut solver = Solver::new(&all.network);
-    solver.solve(&moment.loads(plan, way, &all.network), &all.network.open_volts(&Charge::uniform(bad)));
+    solver.solve(
+        &moment.loads(plan, way, &all.network),
+        &all.network.open_volts(&Charge::uniform(bad)),
+    );
     let volts = gauge.value(&solver).unwrap_or(0.0);
     Some(Break {
         soc: if step == 0 { 1.0 } else { good },
         place: gauge.place.clone(),
         name: gauge.name.clone(),
-        sentence: format!("{at} {} leaves its window: {} {}.", gauge.name, Amount(volts, "V"), when(plan, &moment))
-            .into(),
+        sentence: format!(
+            "{at} {} leaves its window: {} {}.",
+            gauge.name,
+            Amount(volts, "V"),
+            when(plan, &moment)
+        )
+        .into(),
         moment: moment.to_string(),
     })
 }

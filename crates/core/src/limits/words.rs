@@ -10,21 +10,25 @@ use std::fmt;
 pub(super) const CHECK_POLARITY: &str =
     "Check voltage and polarity with a meter at every joint before the far end is plugged in.";
 /// What to mind wherever a lead leaves a battery.
-pub(super) const SHORT_CIRCUIT: &str =
-    "A battery can give a short circuit thousands of amperes: a fuse at its positive terminal, insulated tools.";
+pub(super) const SHORT_CIRCUIT: &str = "A battery can give a short circuit thousands of amperes: a \
+    fuse at its positive terminal, insulated tools.";
 /// What to mind wherever a life hangs on it.
-pub(super) const MEDICAL: &str =
-    "A medical device: its maker and the care team decide how it is backed up. These figures are no medical assurance.";
+pub(super) const MEDICAL: &str = "A medical device: its maker and the care team decide how it is \
+    backed up. These figures are no medical assurance.";
 
 /// What to mind wherever an outlet could be plugged into a house.
-pub(super) const BACK_FEED: &str = "Never feed a building's wiring through one of its sockets: it kills who works on the line, and meets the mains when that returns. A change-over switch is an electrician's work.";
+pub(super) const BACK_FEED: &str = "Never feed a building's wiring through one of its sockets: it \
+    kills who works on the line, and meets the mains when that returns. A change-over switch is an \
+    electrician's work.";
 
 /// What to mind where a lithium battery is charged in the cold.
-pub(super) const COLD_CHARGE: &str =
-    "Charging a lithium battery below freezing harms it for good, and may make it unsafe; its maker's word rules.";
+pub(super) const COLD_CHARGE: &str = "Charging a lithium battery below freezing harms it for good, \
+    and may make it unsafe; its maker's word rules.";
 
 /// What to mind at panels.
-pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go out by itself: cover the panel or use a switch rated for direct current, and pull no plug under load. Above 60 V direct current can kill.";
+pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go \
+    out by itself: cover the panel or use a switch rated for direct current, and pull no plug \
+    under load. Above 60 V direct current can kill.";
 
 /// A number with its unit, as a piece of a sentence.
 ///
@@ -92,15 +96,30 @@ pub(super) fn verb(status: Status) -> &'static str {
 }
 
 /// The verdict on a device's voltage. `window` and `seen` are low and high, V.
-pub(super) fn device_verdict(window: (f64, f64), seen: (f64, f64), holds: (bool, Option<f64>), at: &str) -> String {
+pub(super) fn device_verdict(
+    window: (f64, f64),
+    seen: (f64, f64),
+    holds: (bool, Option<f64>),
+    at: &str,
+) -> String {
     let ((low, high), (lowest, top), (full, to_soc)) = (window, seen, holds);
     if top > high {
-        return format!("May be destroyed: {} arrive, it takes {} at most", amount(top, "V"), amount(high, "V"));
+        return format!(
+            "May be destroyed: {} arrive, it takes {} at most",
+            amount(top, "V"),
+            amount(high, "V")
+        );
     }
     match (full, to_soc) {
         (true, None) => "Holds down to an empty store".into(),
-        (true, Some(soc)) if lowest >= low => format!("Holds down to {} charge", percent((soc * 100.0).ceil() / 100.0)),
-        (true, Some(soc)) => format!("Resets below {} charge, when {at}", percent((soc * 100.0).ceil() / 100.0)),
+        (true, Some(soc)) if lowest >= low => format!(
+            "Holds down to {} charge",
+            percent((soc * 100.0).ceil() / 100.0)
+        ),
+        (true, Some(soc)) => format!(
+            "Resets below {} charge, when {at}",
+            percent((soc * 100.0).ceil() / 100.0)
+        ),
         (false, _) => format!(
             "Resets even at full charge, when {at}: {} arrive, it needs {}",
             amount(lowest, "V"),

@@ -14,7 +14,8 @@ use crate::plan::device::power_factor;
 use crate::plan::port::or_zero;
 use crate::plan::source::SourceInput;
 use crate::plan::{
-    Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, Source, SourceKind, Waveform, fed,
+    Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, Source, SourceKind,
+    Waveform, fed,
 };
 use crate::quantity::{Celsius, Factor};
 use crate::wire::{Lead, lead};
@@ -42,9 +43,11 @@ pub(super) struct ChargeInput {
     /// Stored over taken: the input's efficiency times the chemistry's.
     pub(super) stored_share: f64,
     pub(super) max_w: f64,
-    /// What a panel at the beginning of its chain gives at most, W; endless where none stands there.
+    /// What a panel at the beginning of its chain gives at most, W; endless where none stands
+    /// there.
     pub(super) gives_w: f64,
-    /// The panel's own most, W, and what is lost between it and the input, where a converter stands there.
+    /// The panel's own most, W, and what is lost between it and the input, where a converter stands
+    /// there.
     pub(super) panel: Option<(f64, Law)>,
     pub(super) max_a: f64,
     pub(super) min_v: f64,
@@ -57,17 +60,34 @@ pub(super) struct ChargeInput {
 impl ChargeInput {
     /// `panel` is what stands before it in full light, W, and what is lost between; `mode` the one
     /// of its ways that it is set to.
-    fn of(source: &Source, input: &SourceInput, mode: Option<&str>, panel: Option<(f64, Law)>) -> Self {
+    fn of(
+        source: &Source,
+        input: &SourceInput,
+        mode: Option<&str>,
+        panel: Option<(f64, Law)>,
+    ) -> Self {
         let gives_w = panel.map_or(f64::INFINITY, |it| it.1.output(it.0));
-        let chemistry = source.battery.as_ref().and_then(|it| chemistry::find(&it.chemistry));
+        let chemistry = source
+            .battery
+            .as_ref()
+            .and_then(|it| chemistry::find(&it.chemistry));
         let or_endless = |raw: Option<f64>| raw.unwrap_or(f64::INFINITY);
         let mut sorted: Vec<_> = input.bands.iter().collect();
         sorted.sort_by(|a, b| a.from_v.get().total_cmp(&b.from_v.get()));
-        let bands: Vec<_> = sorted.iter().map(|it| (it.from_v.get(), it.max_a.get())).collect();
-        let band_w = sorted.iter().map(|it| or_endless(it.max_w.as_ref().map(crate::figure::Figure::get))).collect();
+        let bands: Vec<_> = sorted
+            .iter()
+            .map(|it| (it.from_v.get(), it.max_a.get()))
+            .collect();
+        let band_w = sorted
+            .iter()
+            .map(|it| or_endless(it.max_w.as_ref().map(crate::figure::Figure::get)))
+            .collect();
         Self {
             source: source.id.to_string(),
-            stored_share: input.efficiency.as_ref().map_or(1.0, crate::figure::Figure::get)
+            stored_share: input
+                .efficiency
+                .as_ref()
+                .map_or(1.0, crate::figure::Figure::get)
                 * chemistry.map_or(1.0, |it| it.charge_efficiency),
             max_w: input.most_w(mode).min(gives_w),
             gives_w,
@@ -85,11 +105,22 @@ impl ChargeInput {
             return 0.0;
         }
         let places = self.bands.iter().zip(&self.band_w);
-        let band = places.rev().find(|it| volts >= it.0.0).map(|it| it.0.1.min(it.1 / volts));
-        let banded = if self.bands.is_empty() { f64::INFINITY } else { band.unwrap_or(0.0) };
+        let band = places
+            .rev()
+            .find(|it| volts >= it.0.0)
+            .map(|it| it.0.1.min(it.1 / volts));
+        let banded = if self.bands.is_empty() {
+            f64::INFINITY
+        } else {
+            band.unwrap_or(0.0)
+        };
         let amps = banded.min(self.max_a);
         // An input that states no limit at all takes nothing that could be computed.
-        if amps.is_infinite() && self.max_w.is_infinite() { 0.0 } else { amps }
+        if amps.is_infinite() && self.max_w.is_infinite() {
+            0.0
+        } else {
+            amps
+        }
     }
 }
 
@@ -132,31 +163,46 @@ impl ChargeInput {
 
     pub(super) fn binds(&self, near_v: f64, far_v: f64) -> Binds {
         if far_v < self.min_v || !self.bands.is_empty() && self.band(far_v).is_none() {
-            let least = self.bands.first().map_or(self.min_v, |it| it.0.max(self.min_v));
+            let least = self
+                .bands
+                .first()
+                .map_or(self.min_v, |it| it.0.max(self.min_v));
             return if near_v >= least {
                 Binds::Lead { near_v, far_v }
             } else {
-                Binds::LowVolts { volts: far_v, least }
+                Binds::LowVolts {
+                    volts: far_v,
+                    least,
+                }
             };
         }
         let band = self.band(far_v);
         let by_band = band.map_or(f64::INFINITY, |it| self.bands[it].1 * far_v);
         let by_band_w = band.map_or(f64::INFINITY, |it| self.band_w[it]);
-        let least = by_band.min(by_band_w).min(self.max_a * far_v).min(self.max_w);
+        let least = by_band
+            .min(by_band_w)
+            .min(self.max_a * far_v)
+            .min(self.max_w);
         if least.is_infinite() {
             return Binds::Unstated;
         }
-        if let Some(at) =
-            band.filter(|it| by_band.min(by_band_w) <= least && self.band(near_v).is_some_and(|near| near > *it))
-        {
+        if let Some(at) = band.filter(|it| {
+            by_band.min(by_band_w) <= least && self.band(near_v).is_some_and(|near| near > *it)
+        }) {
             let gain = self.bands[at + 1].1 * near_v;
             if gain > least {
                 return Binds::Lead { near_v, far_v };
             }
         }
         match band {
-            Some(at) if by_band <= least => Binds::Band { from_v: self.bands[at].0, amps: self.bands[at].1 },
-            Some(at) if by_band_w <= least => Binds::BandWatts { from_v: self.bands[at].0, watts: by_band_w },
+            Some(at) if by_band <= least => Binds::Band {
+                from_v: self.bands[at].0,
+                amps: self.bands[at].1,
+            },
+            Some(at) if by_band_w <= least => Binds::BandWatts {
+                from_v: self.bands[at].0,
+                watts: by_band_w,
+            },
             _ if self.max_a * far_v <= least => Binds::Amps(self.max_a),
             _ if self.gives_w <= self.max_w => Binds::Panel(self.gives_w),
             _ => Binds::Watts(self.max_w),
@@ -194,8 +240,8 @@ pub(super) struct Region {
     /// Range of its nodes in [`Network::nodes`].
     pub(super) first: usize,
     pub(super) end: usize,
-    /// Whether a converter in it gives on its input's voltage with a loss of its own, so that powers count and not
-    /// currents alone.
+    /// Whether a converter in it gives on its input's voltage with a loss of its own, so that
+    /// powers count and not currents alone.
     pub(super) passes_power: bool,
     /// Whether a lead in it has the more resistance the more flows.
     pub(super) warms: bool,
@@ -242,7 +288,8 @@ pub(super) struct Cells {
     pub(super) internal_ohm: f64,
     /// Whether that rises as it is emptied.
     pub(super) by_charge: bool,
-    /// How far its cells stand from what their chemistry says: at half charge, and between empty and full, V a cell.
+    /// How far its cells stand from what their chemistry says: at half charge, and between empty
+    /// and full, V a cell.
     pub(super) bent_v: (f64, f64),
 }
 
@@ -284,7 +331,13 @@ pub struct Network {
 impl Network {
     /// [`Network::build`] without what is divided.
     pub(super) fn compiled(plan: &Plan, arrangement: &Arrangement, ambient: Celsius) -> Self {
-        let place = |id: &str| plan.kit.devices.iter().position(|it| it.id.as_str() == id).unwrap_or_default();
+        let place = |id: &str| {
+            plan.kit
+                .devices
+                .iter()
+                .position(|it| it.id.as_str() == id)
+                .unwrap_or_default()
+        };
         let devices = fed(plan, arrangement).map(|it| Consumer {
             id: it.id.to_string(),
             place: place(it.id.as_str()),
@@ -300,9 +353,19 @@ impl Network {
             devices,
             budgets: Vec::new(),
         };
-        let mut builder = Builder { plan, arrangement, ambient, leaving: HashMap::new(), network };
+        let mut builder = Builder {
+            plan,
+            arrangement,
+            ambient,
+            leaving: HashMap::new(),
+            network,
+        };
         for (index, feed) in arrangement.feeds.iter().enumerate() {
-            builder.leaving.entry((feed.from.item.as_str(), feed.from.port.as_str())).or_default().push(index);
+            builder
+                .leaving
+                .entry((feed.from.item.as_str(), feed.from.port.as_str()))
+                .or_default()
+                .push(index);
         }
         builder.run();
         builder.network
@@ -327,7 +390,11 @@ impl Network {
     pub fn loads(&self, plan: &Plan, of: impl Fn(&crate::plan::Device) -> Load) -> Vec<Load> {
         // The plan may be another one with the same devices, in another order.
         let known = |it: &Consumer| {
-            let here = plan.kit.devices.get(it.place).filter(|device| device.id.as_str() == it.id);
+            let here = plan
+                .kit
+                .devices
+                .get(it.place)
+                .filter(|device| device.id.as_str() == it.id);
             here.or_else(|| plan.device(&it.id))
         };
         let load = |it: &Consumer| {
@@ -348,7 +415,8 @@ fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::plan::Dev
     on_stepped_wave(plan, arrangement, device).map_or(1.0, Figure::get)
 }
 
-/// What a device draws over what it draws on a sine, where it states that and hangs on a stepped wave.
+/// What a device draws over what it draws on a sine, where it states that and hangs on a stepped
+/// wave.
 pub(crate) fn on_stepped_wave<'a>(
     plan: &Plan,
     arrangement: &Arrangement,
@@ -356,9 +424,19 @@ pub(crate) fn on_stepped_wave<'a>(
 ) -> Option<&'a Figure<Factor>> {
     let factor = device.input.stepped_watts_factor.as_ref()?;
     let chain = arrangement.chain(device.id.as_str());
-    let ports = chain.iter().filter_map(|it| plan.port(&arrangement.feeds[*it].from));
-    let made = ports.map(|it| &it.voltage).find(|it| it.standing(None).is_some());
-    let stepped = matches!(made, Some(PortVoltage::Alternating { waveform: Some(Waveform::Stepped), .. }));
+    let ports = chain
+        .iter()
+        .filter_map(|it| plan.port(&arrangement.feeds[*it].from));
+    let made = ports
+        .map(|it| &it.voltage)
+        .find(|it| it.standing(None).is_some());
+    let stepped = matches!(
+        made,
+        Some(PortVoltage::Alternating {
+            waveform: Some(Waveform::Stepped),
+            ..
+        })
+    );
     stepped.then_some(factor)
 }
 
@@ -381,7 +459,10 @@ impl<'a> Builder<'a> {
         let plan = self.plan;
         let mut pending: Vec<Pending> = Vec::new();
         for source in &plan.kit.sources {
-            let used = |port: &&Port| self.leaving.contains_key(&(source.id.as_str(), port.id.as_str()));
+            let used = |port: &&Port| {
+                self.leaving
+                    .contains_key(&(source.id.as_str(), port.id.as_str()))
+            };
             let ports: Vec<&Port> = source.ports.iter().filter(used).collect();
             if ports.is_empty() {
                 continue;
@@ -403,11 +484,21 @@ impl<'a> Builder<'a> {
             let (mut terminals, mut regulated) = (Vec::new(), Vec::new());
             for port in ports {
                 let outlet = self.outlet(source.id.as_str(), port, Some(store), None);
-                self.leave(source.id.as_str(), port, outlet, &mut terminals, &mut regulated, None);
+                self.leave(
+                    source.id.as_str(),
+                    port,
+                    outlet,
+                    &mut terminals,
+                    &mut regulated,
+                    None,
+                );
             }
             // The terminals carry the regulated ports too, so they stand upstream of them.
             if self.network.sources[store].cells.is_some() {
-                pending.push(Pending { supply: Supply::Terminals(store), feeds: terminals });
+                pending.push(Pending {
+                    supply: Supply::Terminals(store),
+                    feeds: terminals,
+                });
             }
             pending.append(&mut regulated);
         }
@@ -420,7 +511,13 @@ impl<'a> Builder<'a> {
         }
     }
 
-    fn outlet(&mut self, item: &str, port: &Port, source: Option<usize>, converter: Option<usize>) -> usize {
+    fn outlet(
+        &mut self,
+        item: &str,
+        port: &Port,
+        source: Option<usize>,
+        converter: Option<usize>,
+    ) -> usize {
         self.network.ports.push(Outlet {
             name: format!("{item}/{}", port.id),
             source,
@@ -431,7 +528,8 @@ impl<'a> Builder<'a> {
         self.network.ports.len() - 1
     }
 
-    /// Files the feeds that leave a port: into the region at hand where it follows, else each into its own.
+    /// Files the feeds that leave a port: into the region at hand where it follows, else each into
+    /// its own.
     fn leave(
         &self,
         item: &'a str,
@@ -441,12 +539,23 @@ impl<'a> Builder<'a> {
         pending: &mut Vec<Pending>,
         parent: Option<usize>,
     ) {
-        for &feed in self.leaving.get(&(item, port.id.as_str())).into_iter().flatten() {
-            let picked = self.arrangement.feeds[feed].voltage_v.as_ref().map(crate::figure::Figure::get);
+        for &feed in self
+            .leaving
+            .get(&(item, port.id.as_str()))
+            .into_iter()
+            .flatten()
+        {
+            let picked = self.arrangement.feeds[feed]
+                .voltage_v
+                .as_ref()
+                .map(crate::figure::Figure::get);
             match port.voltage.standing(picked) {
                 None => here.push((feed, parent, outlet)),
                 Some(volts) => {
-                    pending.push(Pending { supply: Supply::Fixed(volts), feeds: vec![(feed, None, outlet)] });
+                    pending.push(Pending {
+                        supply: Supply::Fixed(volts),
+                        feeds: vec![(feed, None, outlet)],
+                    });
                 }
             }
         }
@@ -457,12 +566,20 @@ impl<'a> Builder<'a> {
     /// limits judge what flows instead.
     fn panel_gives(&self, feed: &Feed) -> Option<(f64, Law)> {
         let Some(converter) = self.plan.converter(feed.from.item.as_str()) else {
-            let panel = self.plan.source(feed.from.item.as_str()).is_some_and(|it| it.kind == SourceKind::Panel);
-            let limit = self.plan.port(&feed.from).and_then(|it| it.limit.as_ref()?.continuous_w.as_ref());
+            let panel = self
+                .plan
+                .source(feed.from.item.as_str())
+                .is_some_and(|it| it.kind == SourceKind::Panel);
+            let limit = self
+                .plan
+                .port(&feed.from)
+                .and_then(|it| it.limit.as_ref()?.continuous_w.as_ref());
             return limit.filter(|_| panel).map(|it| (it.get(), Law::default()));
         };
         let above = self.arrangement.feed_into(converter.id.as_str())?;
-        let (watts, _) = self.panel_gives(above).filter(|_| self.plan.source(above.from.item.as_str()).is_some())?;
+        let (watts, _) = self
+            .panel_gives(above)
+            .filter(|_| self.plan.source(above.from.item.as_str()).is_some())?;
         Some((watts, self.law_of(converter)))
     }
 
@@ -473,18 +590,37 @@ impl<'a> Builder<'a> {
         if converter.holds_panel != Some(true) {
             return law;
         }
-        let above = self.arrangement.feed_into(converter.id.as_str()).and_then(|it| self.plan.port(&it.from));
-        let below = self.arrangement.feeds.iter().find(|it| it.from.item == converter.id && it.to.input.is_some());
+        let above = self
+            .arrangement
+            .feed_into(converter.id.as_str())
+            .and_then(|it| self.plan.port(&it.from));
+        let below = self
+            .arrangement
+            .feeds
+            .iter()
+            .find(|it| it.from.item == converter.id && it.to.input.is_some());
         let battery = below.and_then(|it| self.plan.source(it.to.item.as_str())?.battery.as_ref());
-        let cells =
-            battery.and_then(|it| Some(chemistry::find(&it.chemistry)?.cell_v(HALF) * it.cells.as_ref()?.get()));
+        let cells = battery.and_then(|it| {
+            Some(chemistry::find(&it.chemistry)?.cell_v(HALF) * it.cells.as_ref()?.get())
+        });
         let held = cells.or_else(|| converter.charges_at());
-        let (Some(works), Some(held)) = (above.and_then(|it| it.voltage.standing(None)), held) else { return law };
+        let (Some(works), Some(held)) = (above.and_then(|it| it.voltage.standing(None)), held)
+        else {
+            return law;
+        };
         let times = (works / held).max(1.0);
-        Law { proportional: (1.0 + law.proportional) * times - 1.0, ..law }
+        Law {
+            proportional: (1.0 + law.proportional) * times - 1.0,
+            ..law
+        }
     }
 
-    fn region(&mut self, supply: Supply, mut feeds: Vec<(usize, Option<usize>, usize)>, pending: &mut Vec<Pending>) {
+    fn region(
+        &mut self,
+        supply: Supply,
+        mut feeds: Vec<(usize, Option<usize>, usize)>,
+        pending: &mut Vec<Pending>,
+    ) {
         let first = self.network.nodes.len();
         let mut next = 0;
         while next < feeds.len() {
@@ -498,15 +634,29 @@ impl<'a> Builder<'a> {
                 let kind_is_junction = converter.kind == ConverterKind::Junction;
                 self.network.converters.push(Stage {
                     id: converter.id.to_string(),
-                    law: if kind_is_junction { Law::default() } else { self.law_of(converter) },
+                    law: if kind_is_junction {
+                        Law::default()
+                    } else {
+                        self.law_of(converter)
+                    },
                     power_factor: power_factor(converter.input.power_factor.as_ref()),
-                    follows: converter.outputs.iter().any(|it| it.voltage.standing(None).is_none()),
+                    follows: converter
+                        .outputs
+                        .iter()
+                        .any(|it| it.voltage.standing(None).is_none()),
                     junction: kind_is_junction,
                 });
                 for port in &converter.outputs {
                     if self.leaving.contains_key(&(item, port.id.as_str())) {
                         let outlet = self.outlet(item, port, None, Some(stage));
-                        self.leave(converter.id.as_str(), port, outlet, &mut feeds, pending, Some(node));
+                        self.leave(
+                            converter.id.as_str(),
+                            port,
+                            outlet,
+                            &mut feeds,
+                            pending,
+                            Some(node),
+                        );
                     }
                 }
                 End::Converter(stage)
@@ -515,20 +665,40 @@ impl<'a> Builder<'a> {
             } else {
                 let input = feed.to.input.as_ref();
                 let source = self.plan.source(item);
-                let found = source.and_then(|it| Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?)));
+                let found = source.and_then(|it| {
+                    Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?))
+                });
                 let panel = self.panel_gives(feed);
                 let mode = feed.mode.as_ref().map(crate::plan::Id::as_str);
-                End::Input(found.map_or_else(ChargeInput::default, |it| ChargeInput::of(it.0, it.1, mode, panel)))
+                End::Input(found.map_or_else(ChargeInput::default, |it| {
+                    ChargeInput::of(it.0, it.1, mode, panel)
+                }))
             };
-            self.network.nodes.push(Node { feed: index, parent, lead, end, port });
+            self.network.nodes.push(Node {
+                feed: index,
+                parent,
+                lead,
+                end,
+                port,
+            });
             next += 1;
         }
         let passes = |it: &Node| match it.end {
-            End::Converter(stage) => self.network.converters[stage].follows && !self.network.converters[stage].junction,
+            End::Converter(stage) => {
+                self.network.converters[stage].follows && !self.network.converters[stage].junction
+            }
             _ => false,
         };
         let passes_power = self.network.nodes[first..].iter().any(passes);
-        let warms = self.network.nodes[first..].iter().any(|it| it.lead.per_square_amp > 0.0);
-        self.network.regions.push(Region { supply, first, end: self.network.nodes.len(), passes_power, warms });
+        let warms = self.network.nodes[first..]
+            .iter()
+            .any(|it| it.lead.per_square_amp > 0.0);
+        self.network.regions.push(Region {
+            supply,
+            first,
+            end: self.network.nodes.len(),
+            passes_power,
+            warms,
+        });
     }
 }

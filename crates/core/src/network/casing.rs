@@ -1,4 +1,5 @@
-//! How warm the case of a converter gets with what it loses, and what it may give on while its case bears that.
+//! How warm the case of a converter gets with what it loses, and what it may give on while its case
+//! bears that.
 //!
 //! Heat is what is lost, so the rise over the air goes with the loss: rise at full load × loss now
 //! / loss at full load, as the bench brings a measured rise to full load. A case nears that as a
@@ -47,7 +48,11 @@ impl Casing {
     /// voltage warms nothing here.
     pub(crate) fn lost_w(&self, in_w: f64, [idle, load]: [f64; 2]) -> f64 {
         let out = (in_w - idle - load).max(0.0);
-        if idle + load > 0.0 { self.law.input(out) - out } else { 0.0 }
+        if idle + load > 0.0 {
+            self.law.input(out) - out
+        } else {
+            0.0
+        }
     }
 
     /// What it loses where it gives so many watts on, W.
@@ -60,28 +65,41 @@ impl Casing {
         self.per_w * lost_w
     }
 
-    /// The most that it gives on while it stays no warmer than it bears, W; 0 where it is too warm with nothing on it.
+    /// The most that it gives on while it stays no warmer than it bears, W; 0 where it is too warm
+    /// with nothing on it.
     pub(crate) fn gives_w(&self) -> f64 {
         if self.per_w <= 0.0 {
             return f64::INFINITY;
         }
-        let (left, k, q) =
-            (self.bears_k / self.per_w - self.law.idle_w, self.law.proportional, self.law.quadratic_per_w);
+        let (left, k, q) = (
+            self.bears_k / self.per_w - self.law.idle_w,
+            self.law.proportional,
+            self.law.quadratic_per_w,
+        );
         if left <= 0.0 {
             return 0.0;
         }
         // The root of q·P² + k·P = left that does not lose its digits where q is small.
         let root = (k * k + 4.0 * q * left).sqrt();
-        if k + root > 0.0 { 2.0 * left / (k + root) } else { f64::INFINITY }
+        if k + root > 0.0 {
+            2.0 * left / (k + root)
+        } else {
+            f64::INFINITY
+        }
     }
 
     /// The rise after so many seconds, from a rise in K, with a loss in W.
     pub(crate) fn after(&self, rise_k: f64, lost_w: f64, seconds: f64) -> f64 {
         let end = self.settles_at(lost_w);
-        if self.tau_s <= 0.0 { end } else { end + (rise_k - end) * (-seconds / self.tau_s).exp() }
+        if self.tau_s <= 0.0 {
+            end
+        } else {
+            end + (rise_k - end) * (-seconds / self.tau_s).exp()
+        }
     }
 
-    /// Seconds until it is as warm as it bears, from a rise in K, with a loss in W; endless where it never is.
+    /// Seconds until it is as warm as it bears, from a rise in K, with a loss in W; endless where
+    /// it never is.
     pub(crate) fn bears_s(&self, rise_k: f64, lost_w: f64) -> f64 {
         let end = self.settles_at(lost_w);
         if end <= self.bears_k * (1.0 + 1e-6) {
@@ -94,13 +112,18 @@ impl Casing {
         }
     }
 
-    /// Seconds until one that was as warm as it bears has cooled so far that it lets go; endless where it does not.
+    /// Seconds until one that was as warm as it bears has cooled so far that it lets go; endless
+    /// where it does not.
     pub(crate) fn lets_go_s(&self, rise_k: f64, lost_w: f64) -> f64 {
         let (end, to) = (self.settles_at(lost_w), self.bears_k * LETS_GO);
         if end >= to {
             return f64::INFINITY;
         }
-        if rise_k <= to { 0.0 } else { self.tau_s * ((rise_k - end) / (to - end)).ln() }
+        if rise_k <= to {
+            0.0
+        } else {
+            self.tau_s * ((rise_k - end) / (to - end)).ln()
+        }
     }
 }
 
@@ -110,8 +133,18 @@ mod tests {
 
     fn casing() -> Casing {
         // 40 K at 10 W lost, 1,000 s, 30 K of room; loses 1 W and a twentieth.
-        let law = Law { idle_w: 1.0, proportional: 0.05, quadratic_per_w: 0.0 };
-        Casing { per_w: 4.0, tau_s: 1000.0, bears_k: 30.0, law, full_lost_w: 10.0 }
+        let law = Law {
+            idle_w: 1.0,
+            proportional: 0.05,
+            quadratic_per_w: 0.0,
+        };
+        Casing {
+            per_w: 4.0,
+            tau_s: 1000.0,
+            bears_k: 30.0,
+            law,
+            full_lost_w: 10.0,
+        }
     }
 
     #[test]
@@ -132,9 +165,29 @@ mod tests {
 
     #[test]
     fn what_nobody_says_is_at_once_and_what_is_too_warm_gives_nothing() {
-        let at_once = Casing { tau_s: 0.0, ..casing() };
-        assert_eq!((at_once.bears_s(0.0, 10.0), at_once.after(0.0, 5.0, 0.001)), (0.0, 20.0));
-        assert!(Casing { bears_k: 0.0, ..casing() }.gives_w() <= 0.0);
-        assert!(Casing { per_w: 0.0, ..casing() }.gives_w().is_infinite());
+        let at_once = Casing {
+            tau_s: 0.0,
+            ..casing()
+        };
+        assert_eq!(
+            (at_once.bears_s(0.0, 10.0), at_once.after(0.0, 5.0, 0.001)),
+            (0.0, 20.0)
+        );
+        assert!(
+            Casing {
+                bears_k: 0.0,
+                ..casing()
+            }
+            .gives_w()
+                <= 0.0
+        );
+        assert!(
+            Casing {
+                per_w: 0.0,
+                ..casing()
+            }
+            .gives_w()
+            .is_infinite()
+        );
     }
 }

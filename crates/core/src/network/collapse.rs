@@ -84,26 +84,39 @@ fn lead(
     let near_v = solver.state.near[node];
     let (wanted_w, factor) = match &this.end {
         End::Device(device) => (loads[*device].power(near_v), loads[*device].power_factor),
-        End::Input(input) => (near_v * input.allowed_a(near_v).min(input.max_w / near_v), 1.0),
+        End::Input(input) => (
+            near_v * input.allowed_a(near_v).min(input.max_w / near_v),
+            1.0,
+        ),
         End::Converter(stage) => {
             let without = with_ohms(network, node, 0.0);
             let mut solver = Solver::new(&without);
             solver.solve(loads, open_v);
-            (solver.state.watts[node], network.converters[*stage].power_factor)
+            (
+                solver.state.watts[node],
+                network.converters[*stage].power_factor,
+            )
         }
     };
     let stable = stable_ohms(network, node, loads, open_v);
     let cable = feed.cable.as_ref();
-    let contacts = cable.and_then(|it| it.contact_ohm.as_ref()).map_or(0.0, crate::figure::Figure::get);
-    let conductor = stable.map(|ohms| ohms - contacts).filter(|ohms| *ohms > 0.0);
+    let contacts = cable
+        .and_then(|it| it.contact_ohm.as_ref())
+        .map_or(0.0, crate::figure::Figure::get);
+    let conductor = stable
+        .map(|ohms| ohms - contacts)
+        .filter(|ohms| *ohms > 0.0);
     let (length, area) = (cable.map(|it| it.length_m.get()), cable.and_then(area));
-    // What the current adds stays as it is: a shorter lead carries no less, a thicker one is cooler than told.
+    // What the current adds stays as it is: a shorter lead carries no less, a thicker one is cooler
+    // than told.
     let warm = if this.lead.ohms > contacts {
         (this.lead.at(f64::INFINITY) - contacts) / (this.lead.ohms - contacts)
     } else {
         1.0
     };
-    let per_metre = cable.and_then(|it| per_metre(it, ambient)).map(|it| it * warm);
+    let per_metre = cable
+        .and_then(|it| per_metre(it, ambient))
+        .map(|it| it * warm);
     Collapse {
         at: feed.to.to_string(),
         inside_source: false,
@@ -111,7 +124,9 @@ fn lead(
         ohms: this.lead.ohms,
         wanted_w,
         most_w: factor * near_v * near_v / (4.0 * this.lead.ohms),
-        longest_m: conductor.zip(per_metre).map(|(ohms, per_metre)| ohms / per_metre),
+        longest_m: conductor
+            .zip(per_metre)
+            .map(|(ohms, per_metre)| ohms / per_metre),
         least_mm2: conductor
             .zip(length)
             .zip(per_metre.zip(area))
@@ -121,11 +136,15 @@ fn lead(
 
 fn with_ohms(network: &Network, node: usize, ohms: f64) -> Network {
     let mut other = network.clone();
-    other.nodes[node].lead = Lead { ohms, ..Lead::default() };
+    other.nodes[node].lead = Lead {
+        ohms,
+        ..Lead::default()
+    };
     other
 }
 
-/// The largest resistance of one lead at which it stands, by bisection; `None` where not even 0 does.
+/// The largest resistance of one lead at which it stands, by bisection; `None` where not even 0
+/// does.
 fn stable_ohms(network: &Network, node: usize, loads: &[Load], open_v: &[f64]) -> Option<f64> {
     let stands = |ohms: f64| {
         let other = with_ohms(network, node, ohms);
@@ -139,7 +158,11 @@ fn stable_ohms(network: &Network, node: usize, loads: &[Load], open_v: &[f64]) -
     let (mut low, mut high) = (0.0, network.nodes[node].lead.at(f64::INFINITY));
     for _ in 0..60 {
         let middle = f64::midpoint(low, high);
-        if stands(middle) { low = middle } else { high = middle }
+        if stands(middle) {
+            low = middle;
+        } else {
+            high = middle;
+        }
     }
     Some(low)
 }

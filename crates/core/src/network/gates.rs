@@ -31,7 +31,8 @@ pub(crate) struct Gate {
     pub(crate) standby_w: f64,
     /// Whether a person switches it.
     pub(crate) by_hand: bool,
-    /// From when to when it is there at all, s after an outage began; while it is not it draws nothing.
+    /// From when to when it is there at all, s after an outage began; while it is not it draws
+    /// nothing.
     pub(crate) there: (f64, f64),
     /// The devices behind it, by their places in [`Network::loads`].
     pub(crate) devices: Vec<usize>,
@@ -40,10 +41,15 @@ pub(crate) struct Gate {
 }
 
 impl Gate {
-    /// Whether a gate by the clock is open at an hour of the day, 0 to 24; a gate that goes with its load may be.
+    /// Whether a gate by the clock is open at an hour of the day, 0 to 24; a gate that goes with
+    /// its load may be.
     pub(crate) fn may_be_open(&self, hour: f64) -> bool {
         let holds = |(from, to): &(f64, f64)| {
-            if from < to { *from <= hour && hour < *to } else { hour >= *from || hour < *to }
+            if from < to {
+                *from <= hour && hour < *to
+            } else {
+                hour >= *from || hour < *to
+            }
         };
         self.hours.as_ref().is_none_or(|it| it.iter().any(holds))
     }
@@ -62,10 +68,16 @@ fn switched(network: &Network, item: &str, port: Option<&str>) -> Option<Switche
     if let Some(port) = port {
         return network.port_index(item, port).map(Switched::Port);
     }
-    network.nodes.iter().enumerate().find_map(|(node, it)| match it.end {
-        End::Converter(stage) if network.converters[stage].id == item => Some(Switched::Stage { stage, node }),
-        _ => None,
-    })
+    network
+        .nodes
+        .iter()
+        .enumerate()
+        .find_map(|(node, it)| match it.end {
+            End::Converter(stage) if network.converters[stage].id == item => {
+                Some(Switched::Stage { stage, node })
+            }
+            _ => None,
+        })
 }
 
 /// All gates of an arrangement.
@@ -84,9 +96,17 @@ impl Gates {
         Self::with_windows(way, network, &[])
     }
 
-    /// The same with converters and outlets (`source/port`) that are there only for a while, from and to in s.
-    pub(crate) fn with_windows(way: &Arrangement, network: &Network, windows: &[(&str, (f64, f64))]) -> Self {
-        let mut gates = Self { above: vec![Vec::new(); network.len()], ..Self::default() };
+    /// The same with converters and outlets (`source/port`) that are there only for a while, from
+    /// and to in s.
+    pub(crate) fn with_windows(
+        way: &Arrangement,
+        network: &Network,
+        windows: &[(&str, (f64, f64))],
+    ) -> Self {
+        let mut gates = Self {
+            above: vec![Vec::new(); network.len()],
+            ..Self::default()
+        };
         gates.above_device = vec![Vec::new(); network.devices_len()];
         if way.switching.is_empty() && windows.is_empty() {
             return gates;
@@ -96,13 +116,26 @@ impl Gates {
         // Feeds stand below what feeds them.
         let mut above_stage: Vec<Vec<usize>> = vec![Vec::new(); network.converters.len()];
         for (node, it) in network.nodes.iter().enumerate() {
-            let mut above = network.ports[it.port].converter.map_or_else(Vec::new, |stage| above_stage[stage].clone());
-            above.extend(gates.list.iter().position(|gate| gate.switched == Switched::Port(it.port)));
+            let mut above = network.ports[it.port]
+                .converter
+                .map_or_else(Vec::new, |stage| above_stage[stage].clone());
+            above.extend(
+                gates
+                    .list
+                    .iter()
+                    .position(|gate| gate.switched == Switched::Port(it.port)),
+            );
             match &it.end {
                 End::Converter(stage) => {
-                    let own =
-                        |gate: &Gate| matches!(gate.switched, Switched::Stage { stage: own, .. } if own == *stage);
-                    above_stage[*stage] = above.iter().copied().chain(gates.list.iter().position(own)).collect();
+                    let own = |gate: &Gate| {
+                        matches!(gate.switched, Switched::Stage { stage: own,
+                        .. } if own == *stage)
+                    };
+                    above_stage[*stage] = above
+                        .iter()
+                        .copied()
+                        .chain(gates.list.iter().position(own))
+                        .collect();
                 }
                 End::Device(device) => {
                     for gate in &above {
@@ -110,7 +143,9 @@ impl Gates {
                     }
                     gates.above_device[*device].clone_from(&above);
                 }
-                End::Input(_) => above.iter().for_each(|gate| gates.list[*gate].inputs.push(node)),
+                End::Input(_) => above
+                    .iter()
+                    .for_each(|gate| gates.list[*gate].inputs.push(node)),
             }
             gates.above[node] = above;
         }
@@ -127,7 +162,9 @@ impl Gates {
                 continue;
             }
             let port = switch.port.as_ref().map(crate::plan::Id::as_str);
-            let Some(switched) = switched(network, switch.item.as_str(), port) else { continue };
+            let Some(switched) = switched(network, switch.item.as_str(), port) else {
+                continue;
+            };
             self.list.push(Gate {
                 switched,
                 place,
@@ -148,8 +185,12 @@ impl Gates {
                 known.there = *there;
                 continue;
             }
-            let (item, port) = place.split_once('/').map_or((*place, None), |it| (it.0, Some(it.1)));
-            let Some(switched) = switched(network, item, port) else { continue };
+            let (item, port) = place
+                .split_once('/')
+                .map_or((*place, None), |it| (it.0, Some(it.1)));
+            let Some(switched) = switched(network, item, port) else {
+                continue;
+            };
             self.list.push(Gate {
                 switched,
                 place: (*place).to_owned(),
@@ -175,23 +216,46 @@ impl Gates {
 
     /// Which gates are open: those by the clock at an hour of the day, and those with a load where
     /// a device or a charging input behind calls that no clock keeps off.
-    pub(crate) fn open(&self, hour: f64, device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+    pub(crate) fn open(
+        &self,
+        hour: f64,
+        device: impl Fn(usize) -> bool,
+        input: impl Fn(usize) -> bool,
+    ) -> Vec<bool> {
         let by_clock: Vec<bool> = self.list.iter().map(|it| it.may_be_open(hour)).collect();
         self.open_with(&by_clock, device, input)
     }
 
     /// [`Gates::open`] with every clock on.
-    pub(crate) fn open_by_load(&self, device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+    pub(crate) fn open_by_load(
+        &self,
+        device: impl Fn(usize) -> bool,
+        input: impl Fn(usize) -> bool,
+    ) -> Vec<bool> {
         self.open_with(&vec![true; self.list.len()], device, input)
     }
 
-    fn open_with(&self, by_clock: &[bool], device: impl Fn(usize) -> bool, input: impl Fn(usize) -> bool) -> Vec<bool> {
+    fn open_with(
+        &self,
+        by_clock: &[bool],
+        device: impl Fn(usize) -> bool,
+        input: impl Fn(usize) -> bool,
+    ) -> Vec<bool> {
         let free = |above: &[usize]| above.iter().all(|it| by_clock[*it]);
         let called = |gate: &Gate| {
-            gate.devices.iter().any(|it| free(&self.above_device[*it]) && device(*it))
-                || gate.inputs.iter().any(|it| free(&self.above[*it]) && input(*it))
+            gate.devices
+                .iter()
+                .any(|it| free(&self.above_device[*it]) && device(*it))
+                || gate
+                    .inputs
+                    .iter()
+                    .any(|it| free(&self.above[*it]) && input(*it))
         };
-        self.list.iter().zip(by_clock).map(|(gate, open)| *open && (gate.hours.is_some() || called(gate))).collect()
+        self.list
+            .iter()
+            .zip(by_clock)
+            .map(|(gate, open)| *open && (gate.hours.is_some() || called(gate)))
+            .collect()
     }
 
     /// Whether something above a feed is shut.
@@ -199,12 +263,15 @@ impl Gates {
         self.above[node].iter().any(|it| !open[*it])
     }
 
-    /// Switches a network as the gates are, and nothing else; where nothing is switched, nothing is done.
+    /// Switches a network as the gates are, and nothing else; where nothing is switched, nothing is
+    /// done.
     pub(crate) fn apply(&self, solver: &mut Solver<'_>, open: &[bool]) {
         if self.is_empty() {
             return;
         }
-        let feeds: Vec<bool> = (0..self.above.len()).map(|it| self.is_shut(it, open)).collect();
+        let feeds: Vec<bool> = (0..self.above.len())
+            .map(|it| self.is_shut(it, open))
+            .collect();
         self.standby(
             open,
             |gate| !matches!(gate.switched, Switched::Stage { node, .. } if feeds[node]),
@@ -217,11 +284,21 @@ impl Gates {
         solver.node_off = feeds;
     }
 
-    /// Writes down what each shut gate draws that is itself fed. What hangs below something that is shut does not even
-    /// stand by.
-    pub(crate) fn standby(&self, open: &[bool], is_fed: impl Fn(&Gate) -> bool, into: &mut Standby) {
+    /// Writes down what each shut gate draws that is itself fed. What hangs below something that is
+    /// shut does not even stand by.
+    pub(crate) fn standby(
+        &self,
+        open: &[bool],
+        is_fed: impl Fn(&Gate) -> bool,
+        into: &mut Standby,
+    ) {
         into.clear();
-        for (gate, _) in self.list.iter().zip(open).filter(|it| !*it.1 && is_fed(it.0)) {
+        for (gate, _) in self
+            .list
+            .iter()
+            .zip(open)
+            .filter(|it| !*it.1 && is_fed(it.0))
+        {
             match gate.switched {
                 Switched::Stage { stage, .. } => into.stages[stage] = Some(gate.standby_w),
                 Switched::Port(port) => into.ports[port] = Some(gate.standby_w),

@@ -44,6 +44,10 @@ impl Law {
 
     /// The loss at `out` W, split into idle, proportional and quadratic, W.
     pub fn split(self, out: f64) -> [f64; 3] {
-        [self.idle_w, self.proportional * out, self.quadratic_per_w * out * out]
+        [
+            self.idle_w,
+            self.proportional * out,
+            self.quadratic_per_w * out * out,
+        ]
     }
 }

@@ -22,18 +22,32 @@ pub struct Load {
 
 impl Default for Load {
     fn default() -> Self {
-        Self { watts: 0.0, watts_per_v: 0.0, watts_per_v2: 0.0, power_factor: 1.0 }
+        Self {
+            watts: 0.0,
+            watts_per_v: 0.0,
+            watts_per_v2: 0.0,
+            power_factor: 1.0,
+        }
     }
 }
 
 impl Load {
     /// `watts` (W) at `at_v` (V, above 0), answering a changed voltage as `draw` says.
     pub fn drawn(draw: Draw, watts: f64, at_v: f64, factor: Option<&Figure<Share>>) -> Self {
-        let base = Self { power_factor: power_factor(factor), ..Self::default() };
+        let base = Self {
+            power_factor: power_factor(factor),
+            ..Self::default()
+        };
         match draw {
             Draw::Power => Self { watts, ..base },
-            Draw::Current => Self { watts_per_v: watts / at_v, ..base },
-            Draw::Resistance => Self { watts_per_v2: watts / (at_v * at_v), ..base },
+            Draw::Current => Self {
+                watts_per_v: watts / at_v,
+                ..base
+            },
+            Draw::Resistance => Self {
+                watts_per_v2: watts / (at_v * at_v),
+                ..base
+            },
         }
     }
 
@@ -66,11 +80,16 @@ impl Load {
 
     /// Amperes at `volts` (above 0), and their slope in A/V.
     pub fn current(self, volts: f64) -> (f64, f64) {
-        // Divisions are what a solution spends its time in: one here, and another for what is not in phase.
+        // Divisions are what a solution spends its time in: one here, and another for what is not
+        // in phase.
         let per_volt = 1.0 / volts;
         let by_power = self.watts * per_volt;
         let amps = by_power + self.watts_per_v + volts * self.watts_per_v2;
         let slope = self.watts_per_v2 - by_power * per_volt;
-        if self.power_factor >= 1.0 { (amps, slope) } else { (amps / self.power_factor, slope / self.power_factor) }
+        if self.power_factor >= 1.0 {
+            (amps, slope)
+        } else {
+            (amps / self.power_factor, slope / self.power_factor)
+        }
     }
 }

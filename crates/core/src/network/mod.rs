@@ -42,8 +42,8 @@ pub use load::Load;
 pub use moment::{Moment, average, moments, phase_load};
 pub use reading::Reading;
 pub use result::{
-    ConverterFlow, DeviceFlow, Evaluation, FeedFlow, InputFlow, JunctionFlow, PortFlow, SourceFlow, Totals, evaluate,
-    named_charge,
+    ConverterFlow, DeviceFlow, Evaluation, FeedFlow, InputFlow, JunctionFlow, PortFlow, SourceFlow,
+    Totals, evaluate, named_charge,
 };
 pub(crate) use shares::Leaf;
 pub use solve::Solver;
@@ -68,25 +68,40 @@ impl Charge {
 
     /// Every source at the same charge, 0 to 1 (clamped).
     pub fn uniform(soc: f64) -> Self {
-        Self { by_source: BTreeMap::new(), default: Some(soc.clamp(0.0, 1.0)) }
+        Self {
+            by_source: BTreeMap::new(),
+            default: Some(soc.clamp(0.0, 1.0)),
+        }
     }
 
     /// Every source at its floor.
     pub fn floor(plan: &Plan) -> Self {
-        let floors = plan.kit.sources.iter().filter_map(|it| Some((it.id.to_string(), it.battery.as_ref()?.floor())));
-        Self { by_source: floors.collect(), default: None }
+        let floors = plan
+            .kit
+            .sources
+            .iter()
+            .filter_map(|it| Some((it.id.to_string(), it.battery.as_ref()?.floor())));
+        Self {
+            by_source: floors.collect(),
+            default: None,
+        }
     }
 
     /// This charge with one source at another, 0 to 1 (clamped).
     #[must_use]
     pub fn with(mut self, source: &str, soc: f64) -> Self {
-        self.by_source.insert(source.to_owned(), soc.clamp(0.0, 1.0));
+        self.by_source
+            .insert(source.to_owned(), soc.clamp(0.0, 1.0));
         self
     }
 
     /// The state of charge of a source, 0 to 1.
     pub fn of(&self, source: &str) -> f64 {
-        self.by_source.get(source).copied().or(self.default).unwrap_or(1.0)
+        self.by_source
+            .get(source)
+            .copied()
+            .or(self.default)
+            .unwrap_or(1.0)
     }
 }
 
@@ -94,7 +109,9 @@ impl Network {
     /// Open-circuit voltage of each source in use, V; 0 for one without cells.
     pub fn open_volts(&self, charge: &Charge) -> Vec<f64> {
         let of = |source: &build::Store| {
-            source.cells.as_ref().map_or(0.0, |it| it.chemistry.cell_v(charge.of(&source.id)) * it.count)
+            source.cells.as_ref().map_or(0.0, |it| {
+                it.chemistry.cell_v(charge.of(&source.id)) * it.count
+            })
         };
         self.sources.iter().map(of).collect()
     }
@@ -104,7 +121,9 @@ impl Network {
     pub(crate) fn charging(&self, plan: &Plan, charge: &Charge) -> (Self, Vec<f64>) {
         let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
         for (source, volts) in network.sources.iter_mut().zip(&mut volts) {
-            let filled = plan.source(&source.id).and_then(|it| charging_volts(plan, it));
+            let filled = plan
+                .source(&source.id)
+                .and_then(|it| charging_volts(plan, it));
             if let (Some(cells), Some(filled)) = (&mut source.cells, filled) {
                 *volts = filled.volts;
                 cells.internal_ohm = 0.0;
@@ -123,7 +142,9 @@ impl Network {
     ) -> (Self, Vec<f64>) {
         let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
         for (source, volts) in network.sources.iter_mut().zip(&mut volts) {
-            if let (Some(cells), Some(held)) = (&mut source.cells, plan.source(&source.id).and_then(&of)) {
+            if let (Some(cells), Some(held)) =
+                (&mut source.cells, plan.source(&source.id).and_then(&of))
+            {
                 *volts = held;
                 cells.internal_ohm = 0.0;
             }

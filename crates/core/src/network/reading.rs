@@ -20,7 +20,8 @@ pub enum Reading {
     SourceWatts(usize),
     /// Voltage at the terminals of a source with cells, V.
     TerminalVolts(usize),
-    /// Voltage that a feed would have if nothing flowed: its regulated port's, or its store's open-circuit one, V.
+    /// Voltage that a feed would have if nothing flowed: its regulated port's, or its store's
+    /// open-circuit one, V.
     SupplyVolts(usize),
     /// Voltage at the near end of a feed, V.
     NearVolts(usize),
@@ -43,7 +44,10 @@ pub enum Reading {
 impl Network {
     /// Every feed in use: its place in readings, and its index in the arrangement.
     pub fn feeds(&self) -> impl Iterator<Item = (usize, usize)> {
-        self.nodes.iter().enumerate().map(|(node, it)| (node, it.feed))
+        self.nodes
+            .iter()
+            .enumerate()
+            .map(|(node, it)| (node, it.feed))
     }
 
     /// Puts another lead there, to see what it would do.
@@ -53,29 +57,57 @@ impl Network {
 
     /// What a converter, or a port as `source/port`, draws for being on, W, where it is in use.
     pub(crate) fn idle(&self, id: &str) -> Option<f64> {
-        let converter = self.converters.iter().find(|it| it.id == id && !it.junction).map(|it| it.law.idle_w);
-        converter.or_else(|| self.ports.iter().find(|it| it.name == id && it.source.is_some()).map(|it| it.law.idle_w))
+        let converter = self
+            .converters
+            .iter()
+            .find(|it| it.id == id && !it.junction)
+            .map(|it| it.law.idle_w);
+        converter.or_else(|| {
+            self.ports
+                .iter()
+                .find(|it| it.name == id && it.source.is_some())
+                .map(|it| it.law.idle_w)
+        })
     }
 
-    /// Converters, junctions apart, and ports of sources as `source/port`, that draw something for being on.
+    /// Converters, junctions apart, and ports of sources as `source/port`, that draw something for
+    /// being on.
     pub(crate) fn idlers(&self) -> impl Iterator<Item = &str> {
-        let converters =
-            self.converters.iter().filter(|it| !it.junction && it.law.idle_w > 0.0).map(|it| it.id.as_str());
-        let ports =
-            self.ports.iter().filter(|it| it.source.is_some() && it.law.idle_w > 0.0).map(|it| it.name.as_str());
+        let converters = self
+            .converters
+            .iter()
+            .filter(|it| !it.junction && it.law.idle_w > 0.0)
+            .map(|it| it.id.as_str());
+        let ports = self
+            .ports
+            .iter()
+            .filter(|it| it.source.is_some() && it.law.idle_w > 0.0)
+            .map(|it| it.name.as_str());
         converters.chain(ports)
     }
 
     /// Gives a converter or port another draw for being on, W, to see what it would do.
     pub(crate) fn set_idle(&mut self, id: &str, watts: f64) {
-        let converters = self.converters.iter_mut().filter(|it| it.id == id).map(|it| &mut it.law);
-        let ports = self.ports.iter_mut().filter(|it| it.name == id).map(|it| &mut it.law);
+        let converters = self
+            .converters
+            .iter_mut()
+            .filter(|it| it.id == id)
+            .map(|it| &mut it.law);
+        let ports = self
+            .ports
+            .iter_mut()
+            .filter(|it| it.name == id)
+            .map(|it| &mut it.law);
         converters.chain(ports).for_each(|law| law.idle_w = watts);
     }
 
     /// The place of a port in readings, where it is in use.
     pub fn port_index(&self, item: &str, port: &str) -> Option<usize> {
-        let matches = |name: &str| name.strip_prefix(item).and_then(|rest| rest.strip_prefix('/')) == Some(port);
+        let matches = |name: &str| {
+            name.strip_prefix(item)
+                .and_then(|rest| rest.strip_prefix('/'))
+                == Some(port)
+        };
         self.ports.iter().position(|it| matches(&it.name))
     }
 }
@@ -93,15 +125,29 @@ impl Solver<'_> {
             Reading::PortWatts(port) => Some(state.port_out[port].0),
             Reading::PortAmps(port) => Some(state.port_out[port].1),
             Reading::PortVoltAmps(port) => {
-                let leaving = network.nodes.iter().enumerate().filter(|(_, it)| it.port == port);
-                Some(leaving.map(|(node, _)| state.near[node] * state.amps[node]).sum())
+                let leaving = network
+                    .nodes
+                    .iter()
+                    .enumerate()
+                    .filter(|(_, it)| it.port == port);
+                Some(
+                    leaving
+                        .map(|(node, _)| state.near[node] * state.amps[node])
+                        .sum(),
+                )
             }
             Reading::PortIdle(port) => Some(self.port_loss(port)[0]),
             Reading::SourceAmps(source) => Some(state.terminals[source].1),
             Reading::SourceWatts(source) => Some(state.drawn[source]),
-            Reading::TerminalVolts(source) => network.sources[source].cells.as_ref().map(|_| state.terminals[source].0),
+            Reading::TerminalVolts(source) => network.sources[source]
+                .cells
+                .as_ref()
+                .map(|_| state.terminals[source].0),
             Reading::SupplyVolts(node) => {
-                let region = network.regions.iter().find(|it| (it.first..it.end).contains(&node))?;
+                let region = network
+                    .regions
+                    .iter()
+                    .find(|it| (it.first..it.end).contains(&node))?;
                 Some(match region.supply {
                     Supply::Fixed(volts) => volts,
                     Supply::Terminals(source) => {
@@ -111,9 +157,8 @@ impl Solver<'_> {
                 })
             }
             Reading::NearVolts(node) => lit(node).map(|it| state.near[it]),
-            Reading::FeedWatts(node) => {
-                lit(node).map(|it| state.watts[it] + state.amps[it] * state.amps[it] * state.ohms[it])
-            }
+            Reading::FeedWatts(node) => lit(node)
+                .map(|it| state.watts[it] + state.amps[it] * state.amps[it] * state.ohms[it]),
             Reading::FarVolts(node) => lit(node).map(|it| state.volts[it]),
             Reading::FeedAmps(node) => lit(node).map(|it| state.amps[it]),
             Reading::DropShare(node) => {
@@ -124,8 +169,12 @@ impl Solver<'_> {
             Reading::StageIdle(node) => stage(node).map(|it| network.converters[it].law.idle_w),
             Reading::Broken(node) => {
                 let port = &network.ports[network.nodes[node].port];
-                let source_broken = port.source.is_some_and(|it| state.broken.contains(&Broken::Terminals(it)));
-                Some(f64::from(source_broken || state.broken.contains(&Broken::Node(node))))
+                let source_broken = port
+                    .source
+                    .is_some_and(|it| state.broken.contains(&Broken::Terminals(it)));
+                Some(f64::from(
+                    source_broken || state.broken.contains(&Broken::Node(node)),
+                ))
             }
         }
     }

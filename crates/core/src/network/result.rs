@@ -212,7 +212,15 @@ pub fn evaluate(
     let mut solver = Solver::new(&network);
     solver.solve(&loads, &open_v);
     let collapses = collapse::describe(arrangement, ambient, &solver, &network, (&loads, &open_v));
-    Ok(named(plan, arrangement, moment, charge, &solver, &network, collapses))
+    Ok(named(
+        plan,
+        arrangement,
+        moment,
+        charge,
+        &solver,
+        &network,
+        collapses,
+    ))
 }
 
 fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), String> {
@@ -224,11 +232,17 @@ fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), 
     };
     let device = crate::plan::fed(plan, arrangement).find(|it| it.id.as_str() == id);
     let device = device.ok_or_else(|| {
-        format!("names the device \"{id}\", which the arrangement \"{}\" does not feed", arrangement.id)
+        format!(
+            "names the device \"{id}\", which the arrangement \"{}\" does not feed",
+            arrangement.id
+        )
     })?;
     match device.highest(kind) {
         Some(_) => Ok(()),
-        None => Err(format!("names the {} phase of \"{id}\", which has none", kind.word())),
+        None => Err(format!(
+            "names the {} phase of \"{id}\", which has none",
+            kind.word()
+        )),
     }
 }
 
@@ -236,7 +250,9 @@ fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), 
 pub fn named_charge(network: &Network, charge: &Charge, plan: &Plan) -> BTreeMap<String, f64> {
     let stored = |id: &str| plan.source(id).is_some_and(|it| it.battery.is_some());
     let stores = network.sources.iter().filter(|it| stored(&it.id));
-    stores.map(|it| (it.id.clone(), charge.of(&it.id))).collect()
+    stores
+        .map(|it| (it.id.clone(), charge.of(&it.id)))
+        .collect()
 }
 
 fn named(
@@ -279,19 +295,39 @@ fn named(
         let drop_v = amps * state.ohms[index];
         // What begins at something dark that passes its own voltage on begins at nothing.
         let from = &network.ports[node.port];
-        let near_v = if from.follows && from.converter.is_some_and(|it| dark[it]) { 0.0 } else { state.near[index] };
+        let near_v = if from.follows && from.converter.is_some_and(|it| dark[it]) {
+            0.0
+        } else {
+            state.near[index]
+        };
         if let End::Converter(stage) = node.end {
             dark[stage] = !state.alive[index];
         }
         let drop_share = if near_v > 0.0 { drop_v / near_v } else { 0.0 };
-        let feed = FeedFlow { amps, near_v, far_v: volts, drop_v, drop_share, loss_w: amps * drop_v };
+        let feed = FeedFlow {
+            amps,
+            near_v,
+            far_v: volts,
+            drop_v,
+            drop_share,
+            loss_w: amps * drop_v,
+        };
         totals.cables_w += feed.loss_w;
-        evaluation.feeds.insert(arrangement.feeds[node.feed].to.to_string(), feed);
+        evaluation
+            .feeds
+            .insert(arrangement.feeds[node.feed].to.to_string(), feed);
         match &node.end {
             End::Device(device) => {
                 totals.delivered_w += watts;
                 let id = network.devices[*device].id.clone();
-                evaluation.devices.insert(id, DeviceFlow { input_v: volts, watts, amps });
+                evaluation.devices.insert(
+                    id,
+                    DeviceFlow {
+                        input_v: volts,
+                        watts,
+                        amps,
+                    },
+                );
             }
             End::Input(input) => {
                 totals.charging_w += watts;
@@ -300,14 +336,23 @@ fn named(
                     watts,
                     amps,
                     stored_w: watts * input.stored_share,
-                    band_from_v: input.bands.iter().rev().find(|it| volts >= it.0 && amps > 0.0).map(|it| it.0),
+                    band_from_v: input
+                        .bands
+                        .iter()
+                        .rev()
+                        .find(|it| volts >= it.0 && amps > 0.0)
+                        .map(|it| it.0),
                 };
-                evaluation.inputs.insert(arrangement.feeds[node.feed].to.to_string(), flow);
+                evaluation
+                    .inputs
+                    .insert(arrangement.feeds[node.feed].to.to_string(), flow);
             }
             End::Converter(stage) => {
                 let (out, stage) = (state.stage_out[*stage], &network.converters[*stage]);
                 if stage.junction {
-                    evaluation.junctions.insert(stage.id.clone(), JunctionFlow { volts, watts, amps });
+                    evaluation
+                        .junctions
+                        .insert(stage.id.clone(), JunctionFlow { volts, watts, amps });
                     continue;
                 }
                 let alive = if state.alive[index] { 1.0 } else { 0.0 };

@@ -16,7 +16,8 @@ use super::standby::Standby;
 /// Relative change of a voltage below which a step was the last that matters; the method
 /// converges quadratically, so the state is then good to rounding.
 const CLOSE: f64 = 1e-6;
-/// The same where leads warm: their resistance follows the last step, and every step is a fixed share nearer.
+/// The same where leads warm: their resistance follows the last step, and every step is a fixed
+/// share nearer.
 const CLOSE_WARM: f64 = 1e-11;
 /// Rounds in which what takes what it gets is brought to its share, and how near is near enough.
 const MOST_ROUNDS: usize = 40;
@@ -78,7 +79,8 @@ pub struct Solver<'a> {
     dead: Vec<bool>,
     /// Real power that a node's children take at their near ends, W, from the last step.
     real: Vec<f64>,
-    /// Feeds and ports that are switched off, and how much of their acceptance charging inputs take.
+    /// Feeds and ports that are switched off, and how much of their acceptance charging inputs
+    /// take.
     pub(super) node_off: Vec<bool>,
     pub(super) port_off: Vec<bool>,
     pub(super) takes: Vec<f64>,
@@ -132,7 +134,11 @@ impl<'a> Solver<'a> {
             any_off: false,
             yields: vec![1.0; network.devices.len()],
             gets: vec![1.0; n],
-            wants: network.budgets.iter().map(|it| vec![0.0; it.takers.len()]).collect(),
+            wants: network
+                .budgets
+                .iter()
+                .map(|it| vec![0.0; it.takers.len()])
+                .collect(),
             most_w: network.budgets.iter().map(|it| it.most_w).collect(),
             given: Vec::new(),
             standby: Standby::none(network.converters.len(), network.ports.len()),
@@ -153,8 +159,8 @@ impl<'a> Solver<'a> {
     /// Solves for `loads` (in the order of [`Network::loads`]) with each source's open-circuit
     /// voltage given by `open_v` (V, by source index).
     ///
-    /// What takes what it gets is held down to what its budgets give: the takers' shares are scaled to the level of the
-    /// water, and solved anew until that stands.
+    /// What takes what it gets is held down to what its budgets give: the takers' shares are scaled
+    /// to the level of the water, and solved anew until that stands.
     pub fn solve(&mut self, loads: &[Load], open_v: &[f64]) {
         if self.network.budgets.is_empty() {
             self.solve_as_asked(loads, open_v);
@@ -176,7 +182,10 @@ impl<'a> Solver<'a> {
             given.clear();
             // What is not of these loads stays as it is.
             given.extend(
-                loads.iter().enumerate().map(|(it, load)| load.times(self.yields.get(it).copied().unwrap_or(1.0))),
+                loads
+                    .iter()
+                    .enumerate()
+                    .map(|(it, load)| load.times(self.yields.get(it).copied().unwrap_or(1.0))),
             );
             self.solve_as_asked(&given, open_v);
         }
@@ -191,8 +200,16 @@ impl<'a> Solver<'a> {
         let mut factors: Vec<(Leaf, f64)> = Vec::new();
         for ((budget, wants), most_w) in network.budgets.iter().zip(&self.wants).zip(&self.most_w) {
             let (watts, amps) = total(&self.state, budget);
-            let most = if amps > 0.0 { most_w.min(budget.most_a * watts / amps) } else { *most_w };
-            let draws: Vec<f64> = budget.takers.iter().map(|it| at_port(&self.state, it.node)).collect();
+            let most = if amps > 0.0 {
+                most_w.min(budget.most_a * watts / amps)
+            } else {
+                *most_w
+            };
+            let draws: Vec<f64> = budget
+                .takers
+                .iter()
+                .map(|it| at_port(&self.state, it.node))
+                .collect();
             let fixed = watts - draws.iter().sum::<f64>();
             let level = level(wants, most - fixed);
             for ((taker, draw), want) in budget.takers.iter().zip(&draws).zip(wants) {
@@ -208,7 +225,11 @@ impl<'a> Solver<'a> {
         });
         leaves.dedup();
         for leaf in leaves {
-            let factor = factors.iter().filter(|it| it.0 == leaf).map(|it| it.1).fold(f64::INFINITY, f64::min);
+            let factor = factors
+                .iter()
+                .filter(|it| it.0 == leaf)
+                .map(|it| it.1)
+                .fold(f64::INFINITY, f64::min);
             let share = match leaf {
                 Leaf::Device(place) => &mut self.yields[place],
                 Leaf::Input(node) => &mut self.gets[node],
@@ -228,7 +249,13 @@ impl<'a> Solver<'a> {
     /// What each taker gets of what it would take, at its port, and what holds it down.
     pub(crate) fn yielding(&self) -> Vec<Yielding> {
         let mut list: Vec<Yielding> = Vec::new();
-        for ((budget, wants), most_w) in self.network.budgets.iter().zip(&self.wants).zip(&self.most_w) {
+        for ((budget, wants), most_w) in self
+            .network
+            .budgets
+            .iter()
+            .zip(&self.wants)
+            .zip(&self.most_w)
+        {
             for (taker, want) in budget.takers.iter().zip(wants) {
                 let gets_w = at_port(&self.state, taker.node);
                 for leaf in &taker.leaves {
@@ -240,7 +267,12 @@ impl<'a> Solver<'a> {
                     // The one that is full is the one that holds it down.
                     let full = watts >= most_w * 0.999 || amps >= budget.most_a * 0.999;
                     if share < 1.0 && full && !list.iter().any(|it| it.leaf == *leaf) {
-                        list.push(Yielding { leaf: *leaf, place: budget.place.clone(), gets_w, wants_w: *want });
+                        list.push(Yielding {
+                            leaf: *leaf,
+                            place: budget.place.clone(),
+                            gets_w,
+                            wants_w: *want,
+                        });
                     }
                 }
             }
@@ -254,7 +286,13 @@ impl<'a> Solver<'a> {
         self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
         self.state.broken.clear();
-        for ((inner, source), open_v) in self.state.inner.iter_mut().zip(&self.network.sources).zip(open_v) {
+        for ((inner, source), open_v) in self
+            .state
+            .inner
+            .iter_mut()
+            .zip(&self.network.sources)
+            .zip(open_v)
+        {
             *inner = source.cells.as_ref().map_or(0.0, |it| it.ohms_at(*open_v));
         }
         self.state.stage_out.fill(0.0);
@@ -280,7 +318,8 @@ impl<'a> Solver<'a> {
         self.state.broken.push(broken);
     }
 
-    /// What a port loses on its way from the store, split in three, W; nothing where its source is cut off.
+    /// What a port loses on its way from the store, split in three, W; nothing where its source is
+    /// cut off.
     pub(super) fn port_loss(&self, port: usize) -> [f64; 3] {
         let outlet = &self.network.ports[port];
         if outlet.source.is_some_and(|it| self.dead[it]) {
@@ -297,7 +336,9 @@ impl<'a> Solver<'a> {
     pub(super) fn stage_loss(&self, stage: usize) -> [f64; 3] {
         match self.standby.stages[stage] {
             Some(standby) => [standby, 0.0, 0.0],
-            None => self.network.converters[stage].law.split(self.state.stage_out[stage]),
+            None => self.network.converters[stage]
+                .law
+                .split(self.state.stage_out[stage]),
         }
     }
 
@@ -318,7 +359,10 @@ impl<'a> Solver<'a> {
 
     /// The state of one region, or where it breaks off.
     fn region(&mut self, index: usize, loads: &[Load], open_v: &[f64]) -> Result<(), Broken> {
-        if self.warm && self.is_near(index, open_v) && self.region_from(index, loads, open_v, true).is_ok() {
+        if self.warm
+            && self.is_near(index, open_v)
+            && self.region_from(index, loads, open_v, true).is_ok()
+        {
             return Ok(());
         }
         self.region_from(index, loads, open_v, false)
@@ -338,7 +382,13 @@ impl<'a> Solver<'a> {
         (region.first..region.end).all(|it| self.cut[it] || self.state.volts[it] > NEAR * supply_v)
     }
 
-    fn region_from(&mut self, index: usize, loads: &[Load], open_v: &[f64], near: bool) -> Result<(), Broken> {
+    fn region_from(
+        &mut self,
+        index: usize,
+        loads: &[Load],
+        open_v: &[f64],
+        near: bool,
+    ) -> Result<(), Broken> {
         let region = &self.network.regions[index];
         let supply = self.supply(region, open_v);
         for node in region.first..region.end {
@@ -349,14 +399,19 @@ impl<'a> Solver<'a> {
             self.band[node] = usize::MAX;
         }
         for _ in 0..MOST_STEPS {
-            let (slope, offset) = if supply.dead { (0.0, 0.0) } else { self.up(region, loads)? };
+            let (slope, offset) = if supply.dead {
+                (0.0, 0.0)
+            } else {
+                self.up(region, loads)?
+            };
             let bus = supply.voltage(slope, offset).ok_or(supply.broken)?;
             if supply.dead || !self.down(region, bus)? {
                 if near && !self.is_near(index, open_v) {
                     return Err(supply.broken);
                 }
                 if let Supply::Terminals(source) = region.supply {
-                    self.state.terminals[source] = (bus, offset + slope * bus + supply.regulated_w / bus);
+                    self.state.terminals[source] =
+                        (bus, offset + slope * bus + supply.regulated_w / bus);
                 }
                 self.finish(region, loads, supply.dead);
                 return Ok(());
@@ -382,12 +437,25 @@ impl<'a> Solver<'a> {
             }
             Supply::Terminals(source) => source,
         };
-        let ports = self.network.ports.iter().zip(&self.state.port_out).zip(&self.port_off);
-        let regulated = ports.filter(|((it, _), off)| it.source == Some(source) && !it.follows && !**off);
+        let ports = self
+            .network
+            .ports
+            .iter()
+            .zip(&self.state.port_out)
+            .zip(&self.port_off);
+        let regulated =
+            ports.filter(|((it, _), off)| it.source == Some(source) && !it.follows && !**off);
         let regulated_w: f64 = regulated.map(|((it, out), _)| it.law.input(out.0)).sum();
         let of_source = |it: usize| self.network.ports[it].source == Some(source);
-        let standby = self.standby.ports.iter().enumerate().filter(|it| of_source(it.0));
-        let regulated_w = standby.filter_map(|it| *it.1).fold(regulated_w, |all, it| all + it);
+        let standby = self
+            .standby
+            .ports
+            .iter()
+            .enumerate()
+            .filter(|it| of_source(it.0));
+        let regulated_w = standby
+            .filter_map(|it| *it.1)
+            .fold(regulated_w, |all, it| all + it);
         let dead = self.dead[source];
         Bus {
             open_v: open_v[source],
@@ -414,14 +482,17 @@ impl<'a> Solver<'a> {
             let (near_slope, near_offset) = (slope * over_pivot, offset * over_pivot);
             self.slope[index] = near_slope;
             self.offset[index] = near_offset;
-            let sum = node.parent.map_or(&mut total, |parent| &mut self.below[parent]);
+            let sum = node
+                .parent
+                .map_or(&mut total, |parent| &mut self.below[parent]);
             sum.0 += near_slope;
             sum.1 += near_offset;
             if region.passes_power
                 && let Some(parent) = node.parent
             {
                 let amps = offset + slope * self.state.volts[index];
-                self.real[parent] += self.real_power(index, node, loads) + amps * amps * self.state.ohms[index];
+                self.real[parent] +=
+                    self.real_power(index, node, loads) + amps * amps * self.state.ohms[index];
             }
         }
         Ok(total)
@@ -430,7 +501,9 @@ impl<'a> Solver<'a> {
     /// What a charging input would take if nothing that it hangs on held it down, W; nothing for
     /// what is none.
     pub(crate) fn wants_w(&self, node: usize) -> f64 {
-        let End::Input(input) = &self.network.nodes[node].end else { return 0.0 };
+        let End::Input(input) = &self.network.nodes[node].end else {
+            return 0.0;
+        };
         let volts = self.state.volts[node];
         volts * input.allowed_a(volts).min(input.max_w / volts.max(1e-9)) * self.takes[node]
     }
@@ -442,7 +515,10 @@ impl<'a> Solver<'a> {
             _ if self.cut[index] => 0.0,
             End::Device(device) => loads[*device].power(volts),
             End::Input(input) => {
-                volts * input.allowed_a(volts).min(input.max_w / volts) * self.takes[index] * self.gets[index]
+                volts
+                    * input.allowed_a(volts).min(input.max_w / volts)
+                    * self.takes[index]
+                    * self.gets[index]
             }
             End::Converter(stage) if self.standby.stages[*stage].is_some() => {
                 self.standby.stages[*stage].unwrap_or_default()
@@ -474,7 +550,10 @@ impl<'a> Solver<'a> {
                 tangent((amps, -amps / volts))
             }
             End::Converter(stage) => {
-                let (stage, solved) = (&self.network.converters[*stage], self.state.stage_out[*stage]);
+                let (stage, solved) = (
+                    &self.network.converters[*stage],
+                    self.state.stage_out[*stage],
+                );
                 let (slope, offset) = self.below[index];
                 if stage.junction {
                     return (slope, offset);
@@ -483,12 +562,23 @@ impl<'a> Solver<'a> {
                 // power factor of the latter is that of the last step.
                 let amps = offset + slope * volts;
                 let out = solved + self.real[index];
-                let factor = if amps > 0.0 { self.real[index] / (amps * volts) } else { 1.0 };
-                let out_slope = if stage.follows { (amps + slope * volts) * factor } else { 0.0 };
+                let factor = if amps > 0.0 {
+                    self.real[index] / (amps * volts)
+                } else {
+                    1.0
+                };
+                let out_slope = if stage.follows {
+                    (amps + slope * volts) * factor
+                } else {
+                    0.0
+                };
                 let input = stage.law.input(out);
                 let gain = 1.0 + stage.law.proportional + 2.0 * stage.law.quadratic_per_w * out;
                 let apparent = volts * stage.power_factor;
-                tangent((input / apparent, gain * out_slope / apparent - input / (apparent * volts)))
+                tangent((
+                    input / apparent,
+                    gain * out_slope / apparent - input / (apparent * volts),
+                ))
             }
         }
     }
@@ -524,8 +614,11 @@ impl<'a> Solver<'a> {
                 _ if dead || self.cut[index] => 0.0,
                 End::Device(device) => loads[*device].power(volts),
                 End::Input(_) => volts * self.state.amps[index],
-                End::Converter(stage) => self.standby.stages[*stage]
-                    .unwrap_or_else(|| self.network.converters[*stage].law.input(self.state.stage_out[*stage])),
+                End::Converter(stage) => self.standby.stages[*stage].unwrap_or_else(|| {
+                    self.network.converters[*stage]
+                        .law
+                        .input(self.state.stage_out[*stage])
+                }),
             };
             if dead {
                 self.state.amps[index] = 0.0;
@@ -551,11 +644,23 @@ impl<'a> Solver<'a> {
     fn draw(&mut self) {
         for (index, source) in self.network.sources.iter().enumerate() {
             let (volts, amps) = self.state.terminals[index];
-            self.state.drawn[index] = if source.cells.is_some() { volts * amps } else { 0.0 };
+            self.state.drawn[index] = if source.cells.is_some() {
+                volts * amps
+            } else {
+                0.0
+            };
         }
-        let ports = self.network.ports.iter().zip(&self.state.port_out).zip(&self.port_off);
+        let ports = self
+            .network
+            .ports
+            .iter()
+            .zip(&self.state.port_out)
+            .zip(&self.port_off);
         for ((port, (watts, _)), _) in ports.filter(|(_, off)| !**off) {
-            if let Some(source) = port.source.filter(|&it| self.network.sources[it].cells.is_none()) {
+            if let Some(source) = port
+                .source
+                .filter(|&it| self.network.sources[it].cells.is_none())
+            {
                 self.state.drawn[source] += port.law.input(*watts);
             }
         }
@@ -577,13 +682,18 @@ impl<'a> Solver<'a> {
         let mut dark_stage = vec![false; self.network.converters.len()];
         for (index, node) in self.network.nodes.iter().enumerate() {
             let port = &self.network.ports[node.port];
-            let above = port.converter.is_some_and(|it| dark_stage[it]) || port.source.is_some_and(|it| self.dead[it]);
+            let above = port.converter.is_some_and(|it| dark_stage[it])
+                || port.source.is_some_and(|it| self.dead[it]);
             if above {
                 self.state.port_out[node.port] = (0.0, 0.0);
             }
             if above || self.cut[index] {
                 self.state.alive[index] = false;
-                (self.state.amps[index], self.state.watts[index], self.state.volts[index]) = (0.0, 0.0, 0.0);
+                (
+                    self.state.amps[index],
+                    self.state.watts[index],
+                    self.state.volts[index],
+                ) = (0.0, 0.0, 0.0);
                 if let End::Converter(stage) = node.end {
                     dark_stage[stage] = true;
                     self.state.stage_out[stage] = 0.0;
@@ -610,7 +720,11 @@ fn at_port(state: &State, node: usize) -> f64 {
 
 /// What the ports of a budget give together, W and A.
 fn total(state: &State, budget: &Budget) -> (f64, f64) {
-    budget.ports.iter().map(|it| state.port_out[*it]).fold((0.0, 0.0), |all, it| (all.0 + it.0, all.1 + it.1))
+    budget
+        .ports
+        .iter()
+        .map(|it| state.port_out[*it])
+        .fold((0.0, 0.0), |all, it| (all.0 + it.0, all.1 + it.1))
 }
 
 /// The supply of a region: a voltage behind a resistance, with constant powers beside.
@@ -627,7 +741,11 @@ impl Bus {
     /// The voltage under a current of `offset + slope·V + regulated/V`; the stable root of
     /// the quadratic (1 + R·slope)·V² − (V₀ − R·offset)·V + R·P = 0, or none.
     fn voltage(&self, slope: f64, offset: f64) -> Option<f64> {
-        let (a, b, c) = (1.0 + self.ohms * slope, self.open_v - self.ohms * offset, self.ohms * self.regulated_w);
+        let (a, b, c) = (
+            1.0 + self.ohms * slope,
+            self.open_v - self.ohms * offset,
+            self.ohms * self.regulated_w,
+        );
         let under = b * b - 4.0 * a * c;
         if a <= 1e-12 || b <= 0.0 || under < 0.0 {
             return None;
@@ -639,17 +757,32 @@ impl Bus {
 /// Current of a charging input at `volts` and its slope. A band once left downwards is not
 /// taken up again within one solution, so that the edge of a band cannot make it swing.
 fn charge_current(input: &ChargeInput, volts: f64, band: &mut usize) -> (f64, f64) {
-    let here = input.bands.iter().filter(|(from, _)| volts >= *from).count();
+    let here = input
+        .bands
+        .iter()
+        .filter(|(from, _)| volts >= *from)
+        .count();
     // One band at a time: a step that shoots below them all must not shut the input for good.
-    let least = if *band == usize::MAX { 0 } else { band.saturating_sub(1) };
+    let least = if *band == usize::MAX {
+        0
+    } else {
+        band.saturating_sub(1)
+    };
     let at = here.min(*band).max(least);
     *band = at;
     let banded = if at < input.bands.len() {
-        input.bands.get(at).map_or(volts, |(from, _)| volts.min(*from * (1.0 - 1e-12)))
+        input
+            .bands
+            .get(at)
+            .map_or(volts, |(from, _)| volts.min(*from * (1.0 - 1e-12)))
     } else {
         volts
     };
     let allowed = input.allowed_a(banded);
     let by_power = input.max_w / volts;
-    if allowed <= by_power { (allowed, 0.0) } else { (by_power, -by_power / volts) }
+    if allowed <= by_power {
+        (allowed, 0.0)
+    } else {
+        (by_power, -by_power / volts)
+    }
 }

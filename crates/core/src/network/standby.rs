@@ -9,7 +9,10 @@ pub(crate) struct Standby {
 
 impl Standby {
     pub(crate) fn none(stages: usize, ports: usize) -> Self {
-        Self { stages: vec![None; stages], ports: vec![None; ports] }
+        Self {
+            stages: vec![None; stages],
+            ports: vec![None; ports],
+        }
     }
 
     pub(super) fn clear(&mut self) {

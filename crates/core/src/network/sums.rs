@@ -22,7 +22,10 @@ impl Solver<'_> {
     /// Sums over the state at hand.
     pub(crate) fn sums(&self) -> Sums {
         let (network, state) = (self.network(), &self.state);
-        let mut sums = Sums { drawn_w: self.drawn_w(), ..Sums::default() };
+        let mut sums = Sums {
+            drawn_w: self.drawn_w(),
+            ..Sums::default()
+        };
         let mut split = |[idle, proportional, quadratic]: [f64; 3]| {
             sums.idle_w += idle;
             sums.conversion_w += proportional + quadratic;
@@ -77,7 +80,8 @@ impl Solver<'_> {
         }
     }
 
-    /// Calls `each` with every converter that is fed, junctions apart, and its loss split in three, W.
+    /// Calls `each` with every converter that is fed, junctions apart, and its loss split in three,
+    /// W.
     pub(crate) fn each_converter(&self, mut each: impl FnMut(&str, [f64; 3])) {
         for (index, node) in self.network().nodes.iter().enumerate() {
             if let End::Converter(stage) = node.end

@@ -14,8 +14,11 @@ pub(crate) struct Behind {
 impl Network {
     /// Whether nothing but charging inputs hangs behind a port.
     pub(crate) fn only_fills(&self, port: usize) -> bool {
-        let ends = (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
-        let mut behind = ends.filter(|it| self.port_of(self.top_of(*it)) == port).peekable();
+        let ends =
+            (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
+        let mut behind = ends
+            .filter(|it| self.port_of(self.top_of(*it)) == port)
+            .peekable();
         behind.peek().is_some() && behind.all(|it| matches!(self.nodes[it].end, End::Input(_)))
     }
 
@@ -29,8 +32,13 @@ impl Network {
         let mut at = node;
         // A chain has no more feeds than there are.
         for _ in 0..self.nodes.len() {
-            let Some(stage) = self.ports[self.nodes[at].port].converter else { break };
-            let into = self.nodes.iter().position(|it| matches!(it.end, End::Converter(own) if own == stage));
+            let Some(stage) = self.ports[self.nodes[at].port].converter else {
+                break;
+            };
+            let into = self
+                .nodes
+                .iter()
+                .position(|it| matches!(it.end, End::Converter(own) if own == stage));
             let Some(into) = into else { break };
             at = into;
         }
@@ -40,13 +48,20 @@ impl Network {
     /// All that ends behind the feed that leaves the source of a feed's chain.
     pub(crate) fn behind(&self, node: usize) -> Behind {
         let top = self.top_of(node);
-        let ends = (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
-        Behind { top, ends: ends.filter(|it| self.top_of(*it) == top).collect() }
+        let ends =
+            (0..self.nodes.len()).filter(|it| !matches!(self.nodes[*it].end, End::Converter(_)));
+        Behind {
+            top,
+            ends: ends.filter(|it| self.top_of(*it) == top).collect(),
+        }
     }
 
-    /// The charging input at the far end of a feed as it is held down: what binds it at so many volts.
+    /// The charging input at the far end of a feed as it is held down: what binds it at so many
+    /// volts.
     pub(crate) fn binds(&self, node: usize, near_v: f64, far_v: f64) -> Option<Binds> {
-        let End::Input(input) = &self.nodes[node].end else { return None };
+        let End::Input(input) = &self.nodes[node].end else {
+            return None;
+        };
         Some(input.binds(near_v, far_v))
     }
 
@@ -68,10 +83,19 @@ impl Network {
     /// What arrives at a charging input of what arrives in full light, 0 to 1, where its panel
     /// gives so much of its most: less by what a converter between takes to be on.
     pub(crate) fn in_light(&self, node: usize, light: f64) -> f64 {
-        let End::Input(ChargeInput { panel: Some((watts, law)), gives_w, .. }) = &self.nodes[node].end else {
+        let End::Input(ChargeInput {
+            panel: Some((watts, law)),
+            gives_w,
+            ..
+        }) = &self.nodes[node].end
+        else {
             return light;
         };
-        if *gives_w > 0.0 { (law.output(watts * light) / gives_w).min(1.0) } else { 0.0 }
+        if *gives_w > 0.0 {
+            (law.output(watts * light) / gives_w).min(1.0)
+        } else {
+            0.0
+        }
     }
 
     /// The id of a converter, by its place.
@@ -86,17 +110,30 @@ impl Network {
 
     /// The device at the far end of a feed, by its place in [`Network::loads`].
     pub(crate) fn device_at(&self, node: usize) -> Option<usize> {
-        if let End::Device(device) = self.nodes[node].end { Some(device) } else { None }
+        if let End::Device(device) = self.nodes[node].end {
+            Some(device)
+        } else {
+            None
+        }
     }
 
     /// The converter at the far end of a feed, by its place.
     pub(crate) fn converter_at(&self, node: usize) -> Option<usize> {
-        if let End::Converter(stage) = self.nodes[node].end { Some(stage) } else { None }
+        if let End::Converter(stage) = self.nodes[node].end {
+            Some(stage)
+        } else {
+            None
+        }
     }
 
-    /// The source that is charged at the far end of a feed, and how much of what arrives is stored, 0 to 1.
+    /// The source that is charged at the far end of a feed, and how much of what arrives is stored,
+    /// 0 to 1.
     pub(crate) fn input_at(&self, node: usize) -> Option<(&str, f64)> {
-        if let End::Input(input) = &self.nodes[node].end { Some((&input.source, input.stored_share)) } else { None }
+        if let End::Input(input) = &self.nodes[node].end {
+            Some((&input.source, input.stored_share))
+        } else {
+            None
+        }
     }
 
     /// How many devices are in use.
@@ -114,10 +151,13 @@ impl Network {
         self.sources.len()
     }
 
-    /// Open-circuit voltage of a source by its place at a state of charge of 0 to 1, V; 0 for one without cells.
+    /// Open-circuit voltage of a source by its place at a state of charge of 0 to 1, V; 0 for one
+    /// without cells.
     pub(crate) fn open_volts_of(&self, source: usize, soc: f64) -> f64 {
         let cells = self.sources[source].cells.as_ref();
-        cells.map_or(0.0, |it| (it.chemistry.cell_v(soc) + it.bent_v.0 + it.bent_v.1 * (soc - 0.5)) * it.count)
+        cells.map_or(0.0, |it| {
+            (it.chemistry.cell_v(soc) + it.bent_v.0 + it.bent_v.1 * (soc - 0.5)) * it.count
+        })
     }
 
     /// Moves the voltage of a source's cells away from what their chemistry says, V a cell.
@@ -129,7 +169,10 @@ impl Network {
 
     /// Own resistance of a source by its place, Ω; 0 for one without cells.
     pub(crate) fn internal_ohm(&self, source: usize) -> f64 {
-        self.sources[source].cells.as_ref().map_or(0.0, |it| it.internal_ohm)
+        self.sources[source]
+            .cells
+            .as_ref()
+            .map_or(0.0, |it| it.internal_ohm)
     }
 
     /// Whether a source stands at the voltage of its cells.
@@ -139,7 +182,8 @@ impl Network {
 }
 
 impl Solver<'_> {
-    /// Own resistance of a source by its place, in the state that was solved, Ω; 0 for one without cells.
+    /// Own resistance of a source by its place, in the state that was solved, Ω; 0 for one without
+    /// cells.
     pub(crate) fn inner_ohms(&self, source: usize) -> f64 {
         self.state.inner[source]
     }
@@ -149,7 +193,8 @@ impl Solver<'_> {
         self.state.ohms[node]
     }
 
-    /// Lets the input at the far end of a feed take this much of what it would, 0 to 1, until the next call.
+    /// Lets the input at the far end of a feed take this much of what it would, 0 to 1, until the
+    /// next call.
     pub(crate) fn take(&mut self, node: usize, share: f64) {
         self.takes[node] = share;
     }
@@ -159,9 +204,9 @@ impl Solver<'_> {
         self.takes[node] > 0.0
     }
 
-    /// Switches feeds and ports off until the next call: a feed that is off carries nothing and whatever hangs below it
-    /// must be off too; a port that is off does not even idle. `takes` says for every feed into a charging input how
-    /// much of what the input would take it takes, 0 to 1.
+    /// Switches feeds and ports off until the next call: a feed that is off carries nothing and
+    /// whatever hangs below it must be off too; a port that is off does not even idle. `takes` says
+    /// for every feed into a charging input how much of what the input would take it takes, 0 to 1.
     pub(crate) fn switch(&mut self, feeds_off: &[bool], ports_off: &[bool], takes: &[f64]) {
         self.node_off.copy_from_slice(feeds_off);
         self.port_off.copy_from_slice(ports_off);
@@ -174,7 +219,8 @@ impl Solver<'_> {
         self.standby.clone_from(standby);
     }
 
-    /// Begins at the last state from now on, which is quicker where little changes from one to the next.
+    /// Begins at the last state from now on, which is quicker where little changes from one to the
+    /// next.
     pub(crate) fn keep_warm(&mut self) {
         self.warm = true;
     }
@@ -213,7 +259,8 @@ impl Solver<'_> {
         }
         let top = behind.top;
         let all: f64 = behind.ends.iter().map(|it| self.state.watts[*it]).sum();
-        let near = self.state.watts[top] + self.state.amps[top] * self.state.amps[top] * self.state.ohms[top];
+        let near = self.state.watts[top]
+            + self.state.amps[top] * self.state.amps[top] * self.state.ohms[top];
         near * mine / all.max(mine)
     }
 

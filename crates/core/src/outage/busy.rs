@@ -21,10 +21,18 @@ impl Setting<'_> {
         let long_s = SPELL_S.max(self.end * self.devices.len() as f64 / MOST_SPELLS);
         let end = self.end;
         // What is filled draws what its filling needs.
-        for run in self.devices.iter_mut().filter(|it| !matches!(it.habit, Habit::Charge { .. })) {
+        for run in self
+            .devices
+            .iter_mut()
+            .filter(|it| !matches!(it.habit, Habit::Charge { .. }))
+        {
             run.spells = spells(run, &mut chance(run.device.id.as_str()), long_s, end);
         }
-        let edges: Vec<f64> = self.devices.iter().flat_map(|it| it.spells.iter().map(|it| it.0)).collect();
+        let edges: Vec<f64> = self
+            .devices
+            .iter()
+            .flat_map(|it| it.spells.iter().map(|it| it.0))
+            .collect();
         self.has_spells = !edges.is_empty();
         self.add_edges(edges);
     }
@@ -33,12 +41,16 @@ impl Setting<'_> {
 impl Run<'_> {
     /// What it draws at a time, s, where it runs.
     pub(super) fn running_at(&self, t: f64) -> Load {
-        let spell = self.spells.partition_point(|it| it.0 <= t + 1e-6).checked_sub(1);
+        let spell = self
+            .spells
+            .partition_point(|it| it.0 <= t + 1e-6)
+            .checked_sub(1);
         spell.map_or(self.running, |it| self.spells[it].1)
     }
 }
 
-/// From when on it draws what, s in order up to the end; nothing for a device that has no busy phase.
+/// From when on it draws what, s in order up to the end; nothing for a device that has no busy
+/// phase.
 fn spells(run: &Run<'_>, chance: &mut StdRng, long_s: f64, end: f64) -> Vec<(f64, Load)> {
     let all = phases(run.device, run.drawn);
     if all.len() < 2 {
@@ -61,11 +73,20 @@ fn spells(run: &Run<'_>, chance: &mut StdRng, long_s: f64, end: f64) -> Vec<(f64
     found
 }
 
-/// What it draws in each of its states, with the share of the time: [`crate::network::average`] taken apart.
+/// What it draws in each of its states, with the share of the time: [`crate::network::average`]
+/// taken apart.
 fn phases(device: &Device, drawn: f64) -> Vec<(f64, Load)> {
     let load = |it| phase_load(device, it).times(device.count() * drawn);
-    let busy = device.phases_of(PhaseKind::Busy).map(|it| (it.share.as_ref().map_or(0.0, Figure::get), load(it)));
+    let busy = device
+        .phases_of(PhaseKind::Busy)
+        .map(|it| (it.share.as_ref().map_or(0.0, Figure::get), load(it)));
     let busy: Vec<(f64, Load)> = busy.filter(|it| it.0 > 0.0).collect();
-    let running = device.phases_of(PhaseKind::Running).next().map(load).unwrap_or_default();
-    std::iter::once((1.0 - device.busy_share(), running)).chain(busy).collect()
+    let running = device
+        .phases_of(PhaseKind::Running)
+        .next()
+        .map(load)
+        .unwrap_or_default();
+    std::iter::once((1.0 - device.busy_share(), running))
+        .chain(busy)
+        .collect()
 }

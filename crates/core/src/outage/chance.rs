@@ -46,15 +46,25 @@ impl HourRange {
     pub fn of(mut values: Vec<f64>) -> Self {
         values.sort_by(f64::total_cmp);
         let at = |share: f64| {
-            let Some(last) = values.len().checked_sub(1) else { return 0.0 };
+            let Some(last) = values.len().checked_sub(1) else {
+                return 0.0;
+            };
             #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
             let place = share * last as f64;
-            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "between 0 and the length")]
+            #[expect(
+                clippy::cast_possible_truncation,
+                clippy::cast_sign_loss,
+                reason = "between 0 and the length"
+            )]
             let below = place.floor() as usize;
             let above = (below + 1).min(last);
             values[below] + (values[above] - values[below]) * place.fract()
         };
-        Self { p5: at(0.05), p50: at(0.5), p95: at(0.95) }
+        Self {
+            p5: at(0.05),
+            p50: at(0.5),
+            p95: at(0.95),
+        }
     }
 }
 
@@ -157,12 +167,23 @@ pub(crate) fn matters(figure: &Found) -> bool {
         "max_discharge_a",
         "after_loss",
     ];
-    const NEVER: [&str; 6] = ["max_v", "price", "rated_hours", "open_v", "full_a", "hand_switchover_minutes"];
-    let mut parts = figure.path.split('.').map(|part| part.split('[').next().unwrap_or(part));
+    const NEVER: [&str; 6] = [
+        "max_v",
+        "price",
+        "rated_hours",
+        "open_v",
+        "full_a",
+        "hand_switchover_minutes",
+    ];
+    let mut parts = figure
+        .path
+        .split('.')
+        .map(|part| part.split('[').next().unwrap_or(part));
     figure.plus_minus > 0.0 && !parts.any(|it| NOT.contains(&it) || NEVER.contains(&it))
 }
 
-/// Marches `runs` times (1 to [`MOST_RUNS`]) through an outage; none where it was cancelled on the way.
+/// Marches `runs` times (1 to [`MOST_RUNS`]) through an outage; none where it was cancelled on the
+/// way.
 pub fn chances(
     plan: &Plan,
     way: &Arrangement,
@@ -174,8 +195,16 @@ pub fn chances(
     let runs = runs.clamp(1, MOST_RUNS);
     let (figures, drawing) = to_draw(plan, way, outage);
     let setting = Setting::of(plan, way, outage);
-    let devices: Vec<String> = setting.devices.iter().map(|it| it.device.id.to_string()).collect();
-    let stores: Vec<String> = setting.stores.iter().map(|it| it.source.id.to_string()).collect();
+    let devices: Vec<String> = setting
+        .devices
+        .iter()
+        .map(|it| it.device.id.to_string())
+        .collect();
+    let stores: Vec<String> = setting
+        .stores
+        .iter()
+        .map(|it| it.source.id.to_string())
+        .collect();
     let job = work::current();
     let drawn: Option<Vec<Drawn>> = (0..runs)
         .into_par_iter()
@@ -183,12 +212,21 @@ pub fn chances(
             if handle.is_cancelled() {
                 return None;
             }
-            let drawn = work::carried(job.as_ref(), || one((&figures, &drawing), seed, run, &devices, &stores));
+            let drawn = work::carried(job.as_ref(), || {
+                one((&figures, &drawing), seed, run, &devices, &stores)
+            });
             handle.done.fetch_add(1, Ordering::Relaxed);
             drawn
         })
         .collect();
-    Some(summed(&drawn?, &figures, &devices, &stores, outage.hours.get(), seed))
+    Some(summed(
+        &drawn?,
+        &figures,
+        &devices,
+        &stores,
+        outage.hours.get(),
+        seed,
+    ))
 }
 
 /// The share of `runs` draws from the figures in which each of some devices lasts an outage to its
@@ -206,7 +244,9 @@ pub(crate) fn share_lasting(
     let lasting: usize = (0..runs)
         .into_par_iter()
         .map(|run| {
-            let drawn = work::carried(job.as_ref(), || one((&figures, &drawing), seed, run, devices, &[]));
+            let drawn = work::carried(job.as_ref(), || {
+                one((&figures, &drawing), seed, run, devices, &[])
+            });
             usize::from(drawn.is_some_and(|it| it.hours.iter().all(|it| *it >= whole)))
         })
         .sum();
@@ -219,7 +259,10 @@ pub(crate) fn share_lasting(
 fn to_draw(plan: &Plan, way: &Arrangement, outage: &Outage) -> (Vec<Found>, Drawing) {
     let small = reduced(plan, way, outage);
     let text = serde_json::to_value(&small).unwrap_or_default();
-    let figures: Vec<Found> = figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it)).collect();
+    let figures: Vec<Found> = figures(&text)
+        .into_iter()
+        .filter(|it| it.is_part_of(way) && matters(it))
+        .collect();
     let drawing = Drawing::of(small, &figures);
     (figures, drawing)
 }
@@ -227,11 +270,18 @@ fn to_draw(plan: &Plan, way: &Arrangement, outage: &Outage) -> (Vec<Found>, Draw
 /// The plan with nothing in it but what the outage needs.
 pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Plan {
     let mut small = plan.clone();
-    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+    let used = |id: &str| {
+        way.feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+    };
     small.kit.devices.retain(|it| used(it.id.as_str()));
     small.kit.sources.retain(|it| used(it.id.as_str()));
     small.kit.converters.retain(|it| used(it.id.as_str()));
-    small.arrangements = vec![Arrangement { starts_on: Vec::new(), ..way.clone() }];
+    small.arrangements = vec![Arrangement {
+        starts_on: Vec::new(),
+        ..way.clone()
+    }];
     let mut outage = outage.clone();
     outage.initial_soc.retain(|id, _| used(id));
     outage.charging.retain(|it| used(it.source.as_str()));
@@ -255,12 +305,14 @@ fn one(
     let mut plan = None;
     let mut deviates = Vec::new();
     for turn in 0..=REDRAWS {
-        // A draw that makes no plan, such as a window upside down, is drawn again, and nearer to the middle at last.
+        // A draw that makes no plan, such as a window upside down, is drawn again, and nearer to
+        // the middle at last.
         let narrow = if turn < REDRAWS { 1.0 } else { 0.0 };
         deviates = figures.iter().map(|_| normal(&mut rng) * narrow).collect();
         let drawn = figures.iter().zip(&deviates);
-        let values: Vec<f64> =
-            drawn.map(|(it, deviate)| physical(it, it.value + deviate * it.plus_minus / 2.0)).collect();
+        let values: Vec<f64> = drawn
+            .map(|(it, deviate)| physical(it, it.value + deviate * it.plus_minus / 2.0))
+            .collect();
         plan = drawing.drawn(&values, |_| {});
         if plan.is_some() {
             break;
@@ -269,27 +321,61 @@ fn one(
     let plan = plan?;
     let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
     let setting = Setting::of(&plan, way, outage);
-    let coarse = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false, timed: false };
-    let found = march(&setting, Some(outage.hours.get() * 3600.0 / f64::from(MOMENTS)), coarse);
+    let coarse = Fineness {
+        longest_s: 3600.0,
+        most_share: 0.04,
+        exact_s: 15.0,
+        told: false,
+        timed: false,
+    };
+    let found = march(
+        &setting,
+        Some(outage.hours.get() * 3600.0 / f64::from(MOMENTS)),
+        coarse,
+    );
     let whole = outage.hours.get();
-    let hours = devices.iter().map(|it| found.devices.get(it).map_or(whole, |it| it.down_at_h.unwrap_or(whole)));
-    let charges = stores
-        .iter()
-        .map(|it| found.sources.get(it).map_or_else(Vec::new, |it| it.series.iter().map(|point| point[1]).collect()));
+    let hours = devices.iter().map(|it| {
+        found
+            .devices
+            .get(it)
+            .map_or(whole, |it| it.down_at_h.unwrap_or(whole))
+    });
+    let charges = stores.iter().map(|it| {
+        found.sources.get(it).map_or_else(Vec::new, |it| {
+            it.series.iter().map(|point| point[1]).collect()
+        })
+    });
     let (hours, charges) = (hours.collect(), charges.collect());
-    Some(Drawn { deviates, hours, charges })
+    Some(Drawn {
+        deviates,
+        hours,
+        charges,
+    })
 }
 
 /// A drawn value cut to what can be: shares between 0 and 1, everything else above 0.
 pub(crate) fn physical(figure: &Found, value: f64) -> f64 {
     let least = figure.value.abs() * 0.02;
-    let low = if figure.value >= 0.0 { least.min(figure.value) } else { f64::NEG_INFINITY };
-    let is_share = figure.unit.is_empty() && (0.0..=1.0).contains(&figure.value) && !figure.path.contains("quadratic");
+    let low = if figure.value >= 0.0 {
+        least.min(figure.value)
+    } else {
+        f64::NEG_INFINITY
+    };
+    let is_share = figure.unit.is_empty()
+        && (0.0..=1.0).contains(&figure.value)
+        && !figure.path.contains("quadratic");
     let high = if is_share { 1.0 } else { f64::INFINITY };
     value.clamp(low, high)
 }
 
-fn summed(drawn: &[Drawn], figures: &[Found], devices: &[String], stores: &[String], whole: f64, seed: u64) -> Chances {
+fn summed(
+    drawn: &[Drawn],
+    figures: &[Found],
+    devices: &[String],
+    stores: &[String],
+    whole: f64,
+    seed: u64,
+) -> Chances {
     #[expect(clippy::cast_precision_loss, reason = "at most twenty thousand runs")]
     let count = drawn.len() as f64;
     let of_device = |index: usize| {
@@ -304,24 +390,42 @@ fn summed(drawn: &[Drawn], figures: &[Found], devices: &[String], stores: &[Stri
             let own = drawn.iter().map(|it| it.deviates[place]);
             let own_mean = own.clone().sum::<f64>() / count;
             let own_spread: f64 = own.clone().map(|it| (it - own_mean).powi(2)).sum();
-            let together: f64 = own.zip(&hours).map(|(a, b)| (a - own_mean) * (b - mean)).sum();
-            let share =
-                if spread > 1e-9 && own_spread > 0.0 { together * together / (own_spread * spread) } else { 0.0 };
+            let together: f64 = own
+                .zip(&hours)
+                .map(|(a, b)| (a - own_mean) * (b - mean))
+                .sum();
+            let share = if spread > 1e-9 && own_spread > 0.0 {
+                together * together / (own_spread * spread)
+            } else {
+                0.0
+            };
             if share >= LEAST_SHARE {
-                shares.push(SpreadShare { figure: figure.told(), share });
+                shares.push(SpreadShare {
+                    figure: figure.told(),
+                    share,
+                });
             }
         }
         shares.sort_by(|a, b| b.share.total_cmp(&a.share));
         shares.truncate(8);
-        DeviceChance { hours: HourRange::of(hours), lasts, shares }
+        DeviceChance {
+            hours: HourRange::of(hours),
+            lasts,
+            shares,
+        }
     };
     let band = |index: usize| {
-        let moments = drawn.iter().map(|it| it.charges[index].len()).min().unwrap_or(0);
+        let moments = drawn
+            .iter()
+            .map(|it| it.charges[index].len())
+            .min()
+            .unwrap_or(0);
         let mut band = ChargeBand::default();
         for moment in 0..moments {
             let range = HourRange::of(drawn.iter().map(|it| it.charges[index][moment]).collect());
             #[expect(clippy::cast_precision_loss, reason = "about a hundred moments")]
-            band.at_h.push((moment as f64 * whole / f64::from(MOMENTS)).min(whole));
+            band.at_h
+                .push((moment as f64 * whole / f64::from(MOMENTS)).min(whole));
             band.p5.push(range.p5);
             band.p95.push(range.p95);
         }
@@ -331,7 +435,15 @@ fn summed(drawn: &[Drawn], figures: &[Found], devices: &[String], stores: &[Stri
         runs: drawn.len(),
         seed,
         drawn: figures.len(),
-        devices: devices.iter().enumerate().map(|(index, id)| (id.clone(), of_device(index))).collect(),
-        bands: stores.iter().enumerate().map(|(index, id)| (id.clone(), band(index))).collect(),
+        devices: devices
+            .iter()
+            .enumerate()
+            .map(|(index, id)| (id.clone(), of_device(index)))
+            .collect(),
+        bands: stores
+            .iter()
+            .enumerate()
+            .map(|(index, id)| (id.clone(), band(index)))
+            .collect(),
     }
 }

@@ -25,11 +25,26 @@ impl Clock {
     pub fn of(plan: &Plan, outage: &Outage) -> Self {
         let start = outage.start.time();
         let time = start.time();
-        let from = f64::from(time.hour()) * 3600.0 + f64::from(time.minute()) * 60.0 + f64::from(time.second());
-        let mut clock = Self { start, from, shifts: Vec::new(), ahead_h: None };
-        let name = plan.site.place.as_ref().and_then(|it| it.time_zone.as_deref());
-        let Some(zone) = name.and_then(|it| TimeZone::get(it).ok()) else { return clock };
-        let Ok(begins) = zone.to_ambiguous_zoned_datetime(start).compatible() else { return clock };
+        let from = f64::from(time.hour()) * 3600.0
+            + f64::from(time.minute()) * 60.0
+            + f64::from(time.second());
+        let mut clock = Self {
+            start,
+            from,
+            shifts: Vec::new(),
+            ahead_h: None,
+        };
+        let name = plan
+            .site
+            .place
+            .as_ref()
+            .and_then(|it| it.time_zone.as_deref());
+        let Some(zone) = name.and_then(|it| TimeZone::get(it).ok()) else {
+            return clock;
+        };
+        let Ok(begins) = zone.to_ambiguous_zoned_datetime(start).compatible() else {
+            return clock;
+        };
         let (base, stamp) = (begins.offset().seconds(), begins.timestamp());
         clock.ahead_h = Some(f64::from(base) / 3600.0);
         for change in zone.following(stamp).take(64) {
@@ -37,18 +52,28 @@ impl Clock {
             if at > outage.hours.get() * 3600.0 {
                 break;
             }
-            clock.shifts.push((at, f64::from(change.offset().seconds() - base)));
+            clock
+                .shifts
+                .push((at, f64::from(change.offset().seconds() - base)));
         }
         clock
     }
 
     fn shift(&self, t: f64) -> f64 {
-        self.shifts.iter().rev().find(|it| it.0 <= t + 1e-6).map_or(0.0, |it| it.1)
+        self.shifts
+            .iter()
+            .rev()
+            .find(|it| it.0 <= t + 1e-6)
+            .map_or(0.0, |it| it.1)
     }
 
     /// When the clock is changed next, s after the start.
     pub(crate) fn next_change(&self, t: f64) -> f64 {
-        self.shifts.iter().map(|it| it.0).find(|it| *it > t + 1e-6).unwrap_or(f64::INFINITY)
+        self.shifts
+            .iter()
+            .map(|it| it.0)
+            .find(|it| *it > t + 1e-6)
+            .unwrap_or(f64::INFINITY)
     }
 
     /// The time of day at `t` s after the start, s.
@@ -71,13 +96,16 @@ impl Clock {
         let mut days = Vec::new();
         while day <= last && days.len() < 400 {
             days.push(day);
-            let Ok(next) = day.checked_add(1.day()) else { break };
+            let Ok(next) = day.checked_add(1.day()) else {
+                break;
+            };
             day = next;
         }
         days
     }
 
-    /// When a local time of day (h) of a local date comes, s after the start; before it where negative.
+    /// When a local time of day (h) of a local date comes, s after the start; before it where
+    /// negative.
     pub(crate) fn when(&self, date: jiff::civil::Date, of_day_h: f64) -> f64 {
         let days = (date - self.start.date()).get_days();
         let plain = f64::from(days) * DAY + of_day_h * 3600.0 - self.from;

@@ -6,11 +6,13 @@ use super::setting::Setting;
 use crate::battery::{held_amps, taper};
 use crate::network::{Binds, HEAT, Leaf};
 
-/// What counts as full, 0 to 1: the last thousandth takes for ever where the current falls with what is missing.
+/// What counts as full, 0 to 1: the last thousandth takes for ever where the current falls with
+/// what is missing.
 const FULL: f64 = 0.999;
 /// Longest charging that is followed, s.
 pub(crate) const LONGEST_S: f64 = 21.0 * 86_400.0;
-/// Without any rise for so long it never gets there, s: longer than a night, and a day under clouds.
+/// Without any rise for so long it never gets there, s: longer than a night, and a day under
+/// clouds.
 const NO_RISE_S: f64 = 3.0 * 86_400.0;
 /// Steps that are taken at most.
 const MOST_STEPS: usize = 200_000;
@@ -50,10 +52,12 @@ impl Hold {
     /// Whether both are the same kind of thing.
     fn is_alike(&self, other: &Self) -> bool {
         match (self, other) {
-            (Self::Heat(one, _), Self::Heat(other, _)) | (Self::Volts(one, _), Self::Volts(other, _)) => one == other,
+            (Self::Heat(one, _), Self::Heat(other, _))
+            | (Self::Volts(one, _), Self::Volts(other, _)) => one == other,
             (Self::Store(_), Self::Store(_)) | (Self::Light(_), Self::Light(_)) => true,
             (Self::Input(one), Self::Input(two)) => match (one, two) {
-                (Binds::Lead { .. }, Binds::Lead { .. }) | (Binds::LowVolts { .. }, Binds::LowVolts { .. }) => true,
+                (Binds::Lead { .. }, Binds::Lead { .. })
+                | (Binds::LowVolts { .. }, Binds::LowVolts { .. }) => true,
                 _ => one == two,
             },
             _ => self == other,
@@ -138,22 +142,53 @@ pub(crate) struct Filled {
 
 /// Marches until a store, by its source's id, has reached each of the levels (0 to 1, rising) or
 /// will not; none where it is not in use.
-pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_share: f64) -> Option<Filled> {
-    let store = setting.stores.iter().position(|it| it.source.id.as_str() == source)?;
-    let fineness = Fineness { most_share, told: false, longest_s: 900.0, ..Fineness::default() };
+pub(crate) fn fill(
+    setting: &Setting<'_>,
+    source: &str,
+    levels: &[f64],
+    most_share: f64,
+) -> Option<Filled> {
+    let store = setting
+        .stores
+        .iter()
+        .position(|it| it.source.id.as_str() == source)?;
+    let fineness = Fineness {
+        most_share,
+        told: false,
+        longest_s: 900.0,
+        ..Fineness::default()
+    };
     let mut march = March::new(setting, fineness);
-    let places: Vec<usize> = (0..setting.inputs.len()).filter(|it| setting.inputs[*it].1 == store).collect();
-    let feed = |place: usize| setting.network.feeds().find(|it| it.0 == setting.inputs[place].0).map_or(0, |it| it.1);
+    let places: Vec<usize> = (0..setting.inputs.len())
+        .filter(|it| setting.inputs[*it].1 == store)
+        .collect();
+    let feed = |place: usize| {
+        setting
+            .network
+            .feeds()
+            .find(|it| it.0 == setting.inputs[place].0)
+            .map_or(0, |it| it.1)
+    };
     let mut inputs: Vec<ByInput> = places
         .iter()
-        .map(|it| ByInput { feed: feed(*it), held: Vec::new(), spans: Vec::new(), wh: [0.0; 2] })
+        .map(|it| ByInput {
+            feed: feed(*it),
+            held: Vec::new(),
+            spans: Vec::new(),
+            wh: [0.0; 2],
+        })
         .collect();
     let (mut reached, mut curve): (Vec<LevelAt>, Vec<[f64; 2]>) = (Vec::new(), Vec::new());
     let tank: Vec<f64> = march.fuel_l.clone();
     let burnt = |march: &March<'_>| -> Vec<f64> {
-        tank.iter().zip(&march.fuel_l).map(|(full, left)| if full.is_finite() { full - left } else { 0.0 }).collect()
+        tank.iter()
+            .zip(&march.fuel_l)
+            .map(|(full, left)| if full.is_finite() { full - left } else { 0.0 })
+            .collect()
     };
-    let taken = |march: &March<'_>| -> Vec<f64> { places.iter().map(|it| march.inputs_wh[*it][1]).collect() };
+    let taken = |march: &March<'_>| -> Vec<f64> {
+        places.iter().map(|it| march.inputs_wh[*it][1]).collect()
+    };
     let from = march.soc[store];
     let (there, wanted): (Vec<f64>, Vec<f64>) = levels.iter().partition(|it| **it <= from + 1e-9);
     let nothing = (taken(&march), burnt(&march));
@@ -178,7 +213,10 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
             }
         }
         let now_h = march.t / 3600.0;
-        if curve.last().is_none_or(|it| now_h - it[0] >= POINT_S / 3600.0) {
+        if curve
+            .last()
+            .is_none_or(|it| now_h - it[0] >= POINT_S / 3600.0)
+        {
             curve.push([now_h, march.soc[store]]);
         }
         let (t, soc, before) = (march.t, march.soc[store], (taken(&march), burnt(&march)));
@@ -186,13 +224,22 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
         march.step(LONGEST_S);
         let (long, rise) = (march.t - t, march.soc[store] - soc);
         for ((input, place), wh) in inputs.iter_mut().zip(&places).zip(&came) {
-            input.came(t / 3600.0, march.t / 3600.0, march.inputs_wh[*place][0] - wh);
+            input.came(
+                t / 3600.0,
+                march.t / 3600.0,
+                march.inputs_wh[*place][0] - wh,
+            );
         }
         let mut at_level = Some(level);
         while let Some(level) = at_level.filter(|it| march.soc[store] >= it.min(FULL) - 1e-12) {
             // Charge runs nearly straight within a step.
-            let part = if rise > 0.0 { ((level.min(FULL) - soc) / rise).clamp(0.0, 1.0) } else { 1.0 };
-            let between = |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a + (b - a) * part).collect();
+            let part = if rise > 0.0 {
+                ((level.min(FULL) - soc) / rise).clamp(0.0, 1.0)
+            } else {
+                1.0
+            };
+            let between =
+                |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a + (b - a) * part).collect();
             reached.push(LevelAt {
                 soc: level,
                 at_h: Some((t + long * part) / 3600.0),
@@ -210,7 +257,12 @@ pub(crate) fn fill(setting: &Setting<'_>, source: &str, levels: &[f64], most_sha
         }
     }
     let rest = next.into_iter().chain(pending);
-    reached.extend(rest.map(|it| LevelAt { soc: it, at_h: None, taken_wh: taken(&march), burnt_l: burnt(&march) }));
+    reached.extend(rest.map(|it| LevelAt {
+        soc: it,
+        at_h: None,
+        taken_wh: taken(&march),
+        burnt_l: burnt(&march),
+    }));
     curve.push([march.t / 3600.0, march.soc[store]]);
     for (input, place) in inputs.iter_mut().zip(&places) {
         input.wh = march.inputs_wh[*place];
@@ -245,8 +297,18 @@ pub(crate) struct Left {
 
 /// What an outage leaves in a store, by its source's id; none where it is not in use.
 pub(crate) fn left_after(setting: &Setting<'_>, source: &str) -> Option<Left> {
-    let store = setting.stores.iter().position(|it| it.source.id.as_str() == source)?;
-    let mut march = March::new(setting, Fineness { told: false, longest_s: 900.0, ..Fineness::default() });
+    let store = setting
+        .stores
+        .iter()
+        .position(|it| it.source.id.as_str() == source)?;
+    let mut march = March::new(
+        setting,
+        Fineness {
+            told: false,
+            longest_s: 900.0,
+            ..Fineness::default()
+        },
+    );
     let tank: Vec<f64> = march.fuel_l.clone();
     let mut lowest = march.soc[store];
     for _ in 0..MOST_STEPS {
@@ -256,8 +318,16 @@ pub(crate) fn left_after(setting: &Setting<'_>, source: &str) -> Option<Left> {
         march.step(setting.end);
         lowest = lowest.min(march.soc[store]);
     }
-    let burnt = tank.iter().zip(&march.fuel_l).map(|(full, left)| if full.is_finite() { full - left } else { 0.0 });
-    Some(Left { soc: march.soc[store], lowest, drawn_wh: march.store_runs[store].drawn_wh, burnt_l: burnt.collect() })
+    let burnt = tank
+        .iter()
+        .zip(&march.fuel_l)
+        .map(|(full, left)| if full.is_finite() { full - left } else { 0.0 });
+    Some(Left {
+        soc: march.soc[store],
+        lowest,
+        drawn_wh: march.store_runs[store].drawn_wh,
+        burnt_l: burnt.collect(),
+    })
 }
 
 impl Filled {
@@ -295,17 +365,33 @@ impl March<'_> {
         } else {
             Hold::Dark(Some(self.darkness_of(node).0))
         };
-        Held { at_h: self.t / 3600.0, soc: self.soc[store], watts, amps, volts, by }
+        Held {
+            at_h: self.t / 3600.0,
+            soc: self.soc[store],
+            watts,
+            amps,
+            volts,
+            by,
+        }
     }
 
-    /// What holds an input down that takes less than it is offered: the volts of its charger, or the store.
+    /// What holds an input down that takes less than it is offered: the volts of its charger, or
+    /// the store.
     fn held_by(&self, node: usize, store: usize) -> Hold {
         let (setting, soc) = (self.setting, self.soc[store]);
         let most_w = self.most_w(store, soc);
         let battery = setting.stores[store].battery;
-        let volts = setting.inputs.iter().zip(&setting.charge_v).find(|it| it.0.0 == node).and_then(|it| *it.1);
-        let by_volts = volts.filter(|it| held_amps(battery, soc, setting.ambient_c, *it) * it < most_w);
-        let charger = setting.network.port_converter(setting.network.port_of(node));
+        let volts = setting
+            .inputs
+            .iter()
+            .zip(&setting.charge_v)
+            .find(|it| it.0.0 == node)
+            .and_then(|it| *it.1);
+        let by_volts =
+            volts.filter(|it| held_amps(battery, soc, setting.ambient_c, *it) * it < most_w);
+        let charger = setting
+            .network
+            .port_converter(setting.network.port_of(node));
         match by_volts.zip(charger) {
             Some((volts, it)) => Hold::Volts(setting.network.converter_id(it).to_owned(), volts),
             None => Hold::Store(most_w),
@@ -316,7 +402,10 @@ impl March<'_> {
         let (soc, battery) = (self.soc[store], self.setting.stores[store].battery);
         let yielding = self.solver.yielding();
         if let Some(it) = yielding.into_iter().find(|it| it.leaf == Leaf::Input(node)) {
-            let heat = it.place.strip_suffix(HEAT).and_then(|it| it.strip_suffix('/'));
+            let heat = it
+                .place
+                .strip_suffix(HEAT)
+                .and_then(|it| it.strip_suffix('/'));
             return match heat {
                 Some(converter) => Hold::Heat(converter.to_owned(), it.gets_w),
                 None => Hold::Port(it.place),
@@ -325,7 +414,11 @@ impl March<'_> {
         let (takes, own) = (self.takes[node], taper(battery, soc));
         let light = self.light_on(node);
         if self.full[store] || takes < own * light * (1.0 - 1e-6) {
-            return if self.full[store] { Hold::Taper } else { self.held_by(node, store) };
+            return if self.full[store] {
+                Hold::Taper
+            } else {
+                self.held_by(node, store)
+            };
         }
         if own < 1.0 - 1e-9 && own <= light {
             return Hold::Taper;
@@ -336,7 +429,10 @@ impl March<'_> {
         if light < 1.0 - 1e-9 {
             return Hold::Light(light);
         }
-        let binds = self.setting.network.binds(node, self.solver.near_at(node), self.solver.volts_at(node));
+        let binds =
+            self.setting
+                .network
+                .binds(node, self.solver.near_at(node), self.solver.volts_at(node));
         binds.map_or(Hold::Dark(None), Hold::Input)
     }
 }

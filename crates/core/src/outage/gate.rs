@@ -1,4 +1,5 @@
-//! Switches on their way through an outage: what is on only at its hours or with its load, and what is charged.
+//! Switches on their way through an outage: what is on only at its hours or with its load, and what
+//! is charged.
 
 use super::march::March;
 use super::result::SwitchRun;
@@ -17,7 +18,11 @@ impl March<'_> {
     /// Whether a device should be on now: by its schedule, or until its filling is done.
     pub(super) fn wants(&mut self, index: usize) -> bool {
         if self.t >= self.going[index].schedule.1 - 1e-6 {
-            let before_s = if self.t <= 0.0 { self.filled_before(index) } else { 0.0 };
+            let before_s = if self.t <= 0.0 {
+                self.filled_before(index)
+            } else {
+                0.0
+            };
             let run = &self.setting.devices[index];
             let clock = &self.setting.clock;
             let ((from, to), t) = (run.there, self.t + 1e-6);
@@ -32,8 +37,10 @@ impl March<'_> {
                     if begun > turning.begun[index] {
                         let goes_on = run.before.filter(|it| turning.begun[*it] >= begun);
                         // What began before the start, or where it hung before, has been going on.
-                        turning.fill[index] =
-                            goes_on.map_or_else(|| (wh * (1.0 - before_s / long)).max(0.0), |it| turning.fill[it]);
+                        turning.fill[index] = goes_on.map_or_else(
+                            || (wh * (1.0 - before_s / long)).max(0.0),
+                            |it| turning.fill[it],
+                        );
                         turning.begun[index] = begun;
                     }
                     (turning.fill[index] > DONE * wh, next)
@@ -51,18 +58,31 @@ impl March<'_> {
         from <= self.t + 1e-6 && self.t + 1e-6 < to
     }
 
-    /// For how long the filling at hand at the start has been going on, s: since it was begun, while no clock before it
-    /// kept it off.
+    /// For how long the filling at hand at the start has been going on, s: since it was begun,
+    /// while no clock before it kept it off.
     fn filled_before(&self, index: usize) -> f64 {
         let (run, clock) = (&self.setting.devices[index], &self.setting.clock);
-        let Some((begun, _)) = run.habit.filling_at(0.0, clock).filter(|it| it.0.is_finite()) else { return 0.0 };
-        let above = self.setting.gates.above_device(index).iter().map(|it| &self.setting.gates.list[*it]);
+        let Some((begun, _)) = run
+            .habit
+            .filling_at(0.0, clock)
+            .filter(|it| it.0.is_finite())
+        else {
+            return 0.0;
+        };
+        let above = self
+            .setting
+            .gates
+            .above_device(index)
+            .iter()
+            .map(|it| &self.setting.gates.list[*it]);
         let clocks: Vec<&Gate> = above.filter(|it| it.hours.is_some()).collect();
         let (mut at, mut gone) = (begun, 0.0);
         while at < -1e-6 {
             let of_day = clock.of_day(at + 1e-6);
             let hours = clocks.iter().filter_map(|it| it.hours.as_ref()).flatten();
-            let edge = hours.map(|it| within(of_day, it.0 * 3600.0, it.1 * 3600.0).1).fold(f64::INFINITY, f64::min);
+            let edge = hours
+                .map(|it| within(of_day, it.0 * 3600.0, it.1 * 3600.0).1)
+                .fold(f64::INFINITY, f64::min);
             let long = edge.max(1.0).min(-at);
             if clocks.iter().all(|it| it.may_be_open(of_day / 3600.0)) {
                 gone += long;
@@ -76,12 +96,18 @@ impl March<'_> {
     pub(super) fn filled_at(&self, index: usize, watts: f64) -> f64 {
         let left = self.turning.fill[index];
         let fills = left > 0.0 && watts > 0.0 && self.going[index].mode.is_up();
-        if fills { self.t + left / watts * 3600.0 } else { f64::INFINITY }
+        if fills {
+            self.t + left / watts * 3600.0
+        } else {
+            f64::INFINITY
+        }
     }
 
     /// Counts what has flowed into a device, Wh.
     pub(super) fn fill(&mut self, index: usize, wh: f64) {
-        let Habit::Charge { wh: whole, .. } = self.setting.devices[index].habit else { return };
+        let Habit::Charge { wh: whole, .. } = self.setting.devices[index].habit else {
+            return;
+        };
         let left = &mut self.turning.fill[index];
         if *left > 0.0 && self.going[index].mode.is_up() {
             *left = (*left - wh).max(0.0);
@@ -94,8 +120,10 @@ impl March<'_> {
     /// Whether a device would be on if what is switched before it were: it should be, and neither a
     /// rule, a person nor a loss for good keeps it off.
     fn calls(&mut self, index: usize) -> bool {
-        let by_itself =
-            matches!(self.setting.devices[index].after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
+        let by_itself = matches!(
+            self.setting.devices[index].after,
+            Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. })
+        );
         self.wants(index)
             && match self.going[index].mode {
                 Mode::On | Mode::Starting(..) | Mode::Waiting(_) => true,
@@ -111,15 +139,24 @@ impl March<'_> {
 
     /// Whether somebody dropped a device and has switched it on again.
     pub(super) fn was_dropped(&self, index: usize) -> bool {
-        let ended = |it: &Order| matches!(it, Order::DropAt { device, until, .. } if *device == index && self.t >= *until - 1e-6);
+        let ended = |it: &Order| {
+            matches!(it, Order::DropAt { device, until,
+            .. } if *device == index && self.t >= *until - 1e-6)
+        };
         self.setting.orders.iter().any(ended)
     }
 
     /// Whether a rule or somebody drops a device now.
     pub(super) fn is_dropped(&self, index: usize) -> bool {
         self.setting.orders.iter().any(|it| match it {
-            Order::DropAt { device, at, until } => *device == index && self.t >= *at - 1e-6 && self.t < *until - 1e-6,
-            Order::Shed { device, store, below } => *device == index && self.soc[*store] <= *below + 1e-9,
+            Order::DropAt { device, at, until } => {
+                *device == index && self.t >= *at - 1e-6 && self.t < *until - 1e-6
+            }
+            Order::Shed {
+                device,
+                store,
+                below,
+            } => *device == index && self.soc[*store] <= *below + 1e-9,
             _ => false,
         })
     }
@@ -131,7 +168,12 @@ impl March<'_> {
             return f64::INFINITY;
         }
         let of_day = setting.clock.of_day(self.t + 1e-6);
-        let hours = setting.gates.list.iter().filter_map(|it| it.hours.as_ref()).flatten();
+        let hours = setting
+            .gates
+            .list
+            .iter()
+            .filter_map(|it| it.hours.as_ref())
+            .flatten();
         let edges = hours.map(|it| self.t + 1e-6 + within(of_day, it.0 * 3600.0, it.1 * 3600.0).1);
         let next = edges.fold(setting.clock.next_change(self.t), f64::min);
         let calls: Vec<bool> = (0..self.going.len()).map(|it| self.calls(it)).collect();
@@ -186,7 +228,8 @@ impl March<'_> {
             let above = network.port_converter(network.port_of(node));
             let wakes = |it: usize| self.turning.waking[it] && self.stage_ready[it] > self.t + 1e-6;
             self.turning.shut[node] = gates.is_shut(node, &self.turning.open)
-                || above.is_some_and(|it| wakes(it) || self.turning.shut[self.setting.stages[it].node]);
+                || above
+                    .is_some_and(|it| wakes(it) || self.turning.shut[self.setting.stages[it].node]);
             self.feeds_off[node] = self.turning.dark[node] || self.turning.shut[node];
         }
         let turning = &mut self.turning;
@@ -215,7 +258,13 @@ impl March<'_> {
     pub(super) fn switches(&mut self) -> Vec<(String, SwitchRun)> {
         let told = self.fineness.told;
         let turning = &mut self.turning;
-        let runs = self.setting.gates.list.iter().zip(std::mem::take(&mut turning.runs)).enumerate();
+        let runs = self
+            .setting
+            .gates
+            .list
+            .iter()
+            .zip(std::mem::take(&mut turning.runs))
+            .enumerate();
         let ended = runs.map(|(index, (gate, mut run))| {
             if turning.open[index] {
                 run.close(turning.since[index], self.t, told);

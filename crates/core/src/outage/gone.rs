@@ -28,7 +28,12 @@ pub fn clocked(hours: f64) -> Sentence {
         () if hours * 3600.0 < 90.0 => Amount((hours * 3600.0).round(), "s").into(),
         () if minutes < 60.0 => Amount(minutes, "min").into(),
         () if minutes % 60.0 < 1.0 => Amount((minutes / 60.0).floor(), "h").into(),
-        () => format!("{} {}", Amount((minutes / 60.0).floor(), "h"), Amount(minutes % 60.0, "min")).into(),
+        () => format!(
+            "{} {}",
+            Amount((minutes / 60.0).floor(), "h"),
+            Amount(minutes % 60.0, "min")
+        )
+        .into(),
     }
 }
 
@@ -50,12 +55,16 @@ impl March<'_> {
             }
             let port = network.port_of(at);
             let source = network.port_source(port);
-            let gone = self.ports[port].as_ref().or_else(|| source.and_then(|it| self.sources[it].as_ref()));
+            let gone = self.ports[port]
+                .as_ref()
+                .or_else(|| source.and_then(|it| self.sources[it].as_ref()));
             if let Some(gone) = gone {
                 lines.extend(gone.cause.iter().cloned());
                 return (gone.why.to_owned(), lines);
             }
-            let Some(stage) = network.port_converter(port) else { return ("no feed".to_owned(), lines) };
+            let Some(stage) = network.port_converter(port) else {
+                return ("no feed".to_owned(), lines);
+            };
             if let Some(gone) = &self.stages[stage] {
                 lines.extend(gone.cause.iter().cloned());
                 return (gone.why.to_owned(), lines);
@@ -77,11 +86,16 @@ impl March<'_> {
         let amps = self.solver.amps_at(node);
         loop {
             let feed = network.feeds().nth(at)?.1;
-            metres += self.setting.way.feeds[feed].cable.as_ref().map_or(0.0, |it| it.length_m.get());
+            metres += self.setting.way.feeds[feed]
+                .cable
+                .as_ref()
+                .map_or(0.0, |it| it.length_m.get());
             lost_v += self.solver.amps_at(at) * self.solver.ohms_at(at);
             let port = network.port_of(at);
             let Some(stage) = network.port_converter(port) else {
-                let source = network.port_source(port).filter(|it| network.has_cells(*it))?;
+                let source = network
+                    .port_source(port)
+                    .filter(|it| network.has_cells(*it))?;
                 let under = self.solver.terminal_volts(source);
                 if (self.solver.near_at(at) - under).abs() > 1e-6 {
                     return None;
@@ -93,9 +107,15 @@ impl March<'_> {
                     words += &format!(", {} lost inside it", amount(inner, "V"));
                 }
                 if lost_v >= 0.05 {
-                    words += &format!(", {} lost in {} of lead", amount(lost_v, "V"), amount(metres, "m"));
+                    words += &format!(
+                        ", {} lost in {} of lead",
+                        amount(lost_v, "V"),
+                        amount(metres, "m")
+                    );
                 }
-                return Some(format!("{words} at {}{}", amount(amps, "A"), self.while_starting()).into());
+                return Some(
+                    format!("{words} at {}{}", amount(amps, "A"), self.while_starting()).into(),
+                );
             };
             let above = self.setting.stages[stage].node;
             // Only what follows its input hands a loss of voltage on.
@@ -120,7 +140,8 @@ impl March<'_> {
         }
     }
 
-    /// What emptied a store, in words: the largest part of what was drawn from it, whatever kind it is of.
+    /// What emptied a store, in words: the largest part of what was drawn from it, whatever kind it
+    /// is of.
     fn what_emptied(&self, store: usize) -> Option<Sentence> {
         let drawn = self.store_runs[store].drawn_wh;
         let place = self.setting.stores[store].place.filter(|_| drawn > 0.0)?;
@@ -136,7 +157,13 @@ impl March<'_> {
             }
         };
         let mut parts: Vec<(f64, String)> = Vec::new();
-        for (run, fared) in self.setting.devices.iter().zip(&self.runs).filter(|it| hangs(it.0.node)) {
+        for (run, fared) in self
+            .setting
+            .devices
+            .iter()
+            .zip(&self.runs)
+            .filter(|it| hangs(it.0.node))
+        {
             parts.push((fared.wh, format!("for {}", Name(&run.device.label))));
         }
         for (node, feed) in network.feeds().filter(|it| hangs(it.0)) {
@@ -146,20 +173,36 @@ impl March<'_> {
             parts.push((load, format!("lost in {name} with its load")));
             parts.push((lead, format!("lost in the lead to {name}")));
         }
-        for (port, [idle, load]) in
-            self.ports_wh.iter().enumerate().filter(|it| network.port_source(it.0) == Some(place))
+        for (port, [idle, load]) in self
+            .ports_wh
+            .iter()
+            .enumerate()
+            .filter(|it| network.port_source(it.0) == Some(place))
         {
             let (item, id) = network.port_name(port).split_once('/').unwrap_or_default();
-            let found = plan.source(item).and_then(|it| it.ports.iter().find(|it| it.id.as_str() == id));
-            let name =
-                format!("{}, {}", Name(plan.label(item)), Name(found.and_then(|it| it.label.as_deref()).unwrap_or(id)));
+            let found = plan
+                .source(item)
+                .and_then(|it| it.ports.iter().find(|it| it.id.as_str() == id));
+            let name = format!(
+                "{}, {}",
+                Name(plan.label(item)),
+                Name(found.and_then(|it| it.label.as_deref()).unwrap_or(id))
+            );
             parts.push((*idle, format!("only because {name} is on")));
             parts.push((*load, format!("lost in {name} with its load")));
         }
         let (wh, words) = parts.into_iter().max_by(|a, b| a.0.total_cmp(&b.0))?;
-        let part = if wh > drawn / 2.0 { "most of it" } else { "the largest part" };
+        let part = if wh > drawn / 2.0 {
+            "most of it"
+        } else {
+            "the largest part"
+        };
         let drawn = amount(drawn, "Wh");
-        let time = if self.fineness.timed { format!(" in {}", clocked(self.t / 3600.0)) } else { String::new() };
+        let time = if self.fineness.timed {
+            format!(" in {}", clocked(self.t / 3600.0))
+        } else {
+            String::new()
+        };
         Some(format!("{drawn} drawn{time}, {part} {words} ({})", amount(wh, "Wh")).into())
     }
 
@@ -170,13 +213,21 @@ impl March<'_> {
             Stop::Floor(index) => {
                 let store = &setting.stores[index];
                 let percent =
-                    crate::limits::percent(if setting.outage.use_everything == Some(true) { 0.0 } else { store.floor });
+                    crate::limits::percent(if setting.outage.use_everything == Some(true) {
+                        0.0
+                    } else {
+                        store.floor
+                    });
                 let mut cause: Vec<Sentence> = Vec::new();
                 if told {
-                    cause.push(format!("{} at its floor of {percent}", Name(&store.source.label)).into());
+                    cause.push(
+                        format!("{} at its floor of {percent}", Name(&store.source.label)).into(),
+                    );
                     cause.extend(self.what_emptied(index));
                 }
-                self.store_runs[index].to_floor_h.get_or_insert(self.t / 3600.0);
+                self.store_runs[index]
+                    .to_floor_h
+                    .get_or_insert(self.t / 3600.0);
                 self.drop_store(index, "floor", cause);
             }
             Stop::Restored(index) => {
@@ -196,7 +247,10 @@ impl March<'_> {
                 let store = &setting.stores[index];
                 let mut cause: Vec<Sentence> = Vec::new();
                 if let Some(place) = store.place.filter(|_| told) {
-                    let (volts, amps) = (self.solver.terminal_volts(place), self.solver.source(place).1);
+                    let (volts, amps) = (
+                        self.solver.terminal_volts(place),
+                        self.solver.source(place).1,
+                    );
                     let inner = amps * self.solver.inner_ohms(place);
                     cause.push(
                         format!(
@@ -212,7 +266,9 @@ impl March<'_> {
                     );
                     cause.extend(self.what_emptied(index));
                 }
-                self.store_runs[index].to_cut_off_h.get_or_insert(self.t / 3600.0);
+                self.store_runs[index]
+                    .to_cut_off_h
+                    .get_or_insert(self.t / 3600.0);
                 self.drop_store(index, "cut-off", cause);
             }
             Stop::TooCold(index) => {
@@ -231,20 +287,33 @@ impl March<'_> {
                 let mut cause: Vec<Sentence> = Vec::new();
                 if told {
                     let label = Name(setting.plan.label(&stage.id));
-                    cause.push(format!("{label} cut out at {}", amount(self.solver.volts_at(stage.node), "V")).into());
+                    cause.push(
+                        format!(
+                            "{label} cut out at {}",
+                            amount(self.solver.volts_at(stage.node), "V")
+                        )
+                        .into(),
+                    );
                     cause.extend(self.fall_to(stage.node));
                 }
                 self.event("low-voltage cut-out", &stage.id, cause.clone());
                 let stuck = self.chatters(index);
                 let gone = Gone::new("low-voltage cut-out", cause);
-                self.stages[index] = Some(Gone { comes_back: stage.cut_in_v.is_some() && !stuck, ..gone });
+                self.stages[index] = Some(Gone {
+                    comes_back: stage.cut_in_v.is_some() && !stuck,
+                    ..gone
+                });
                 self.dirty = true;
             }
             Stop::CutIn(index) => {
                 let stage = &setting.stages[index];
                 self.event("cut-in", &stage.id, Vec::new());
                 self.stages[index] = None;
-                self.stage_ready[index] = if stage.start_s > 0.0 { self.t + stage.start_s } else { 0.0 };
+                self.stage_ready[index] = if stage.start_s > 0.0 {
+                    self.t + stage.start_s
+                } else {
+                    0.0
+                };
                 self.dirty = true;
             }
             Stop::BelowMinimum(index) => {
@@ -253,8 +322,12 @@ impl March<'_> {
                 if told {
                     let volts = self.solver.volts_at(run.node);
                     cause.push(
-                        format!("{} of the {} it needs", amount(volts, "V"), amount(run.min_v.unwrap_or(0.0), "V"))
-                            .into(),
+                        format!(
+                            "{} of the {} it needs",
+                            amount(volts, "V"),
+                            amount(run.min_v.unwrap_or(0.0), "V")
+                        )
+                        .into(),
                     );
                     cause.extend(self.fall_to(run.node));
                 }
@@ -280,7 +353,11 @@ impl March<'_> {
     /// else any more. A person is told then which figure makes it so, and it is left off.
     fn chatters(&mut self, index: usize) -> bool {
         let (times, last) = &mut self.chatter[index];
-        *times = if self.t - *last < SOON_S { *times + 1 } else { 1 };
+        *times = if self.t - *last < SOON_S {
+            *times + 1
+        } else {
+            1
+        };
         *last = self.t;
         if *times < MOST_CHATTER {
             return false;
@@ -289,7 +366,8 @@ impl March<'_> {
         let blames = self.blames(&self.setting.stages[index].id);
         self.found.unsettled.get_or_insert_with(|| {
             format!(
-                "{label} cuts out and comes back without end, each time as soon as it is loaded: {blames}. From there on it \
+                "{label} cuts out and comes back without end, each time as soon as it is loaded: \
+                {blames}. From there on it \
                  is taken to stay off."
             )
             .into()
@@ -317,13 +395,19 @@ impl March<'_> {
             volts = network.open_volts_of(source, 1.0);
             let label = Name(plan.label(root));
             weigh(network.internal_ohm(source), volts, &|ohms| {
-                format!("the internal resistance of {label} is {ohms}; check that figure (battery.internal_ohm)")
+                format!(
+                    "the internal resistance of {label} is {ohms}; check that figure \
+                    (battery.internal_ohm)"
+                )
             });
         }
         for feed in chain.iter().rev().map(|it| &way.feeds[*it]) {
             let picked = feed.voltage_v.as_ref().map(crate::figure::Figure::get);
             // A port that follows has the volts of what stands above it.
-            volts = plan.port(&feed.from).and_then(|it| it.voltage.standing(picked)).unwrap_or(volts);
+            volts = plan
+                .port(&feed.from)
+                .and_then(|it| it.voltage.standing(picked))
+                .unwrap_or(volts);
             let ohms = crate::wire::resistance(feed.cable.as_ref(), plan.site.ambient()).0;
             let to = Name(plan.label(feed.to.item.as_str()));
             weigh(ohms, volts, &|ohms| {
@@ -338,15 +422,27 @@ impl March<'_> {
         let at = clocked(self.t / 3600.0);
         let mut count: std::collections::BTreeMap<&str, usize> = std::collections::BTreeMap::new();
         for event in &self.found.events {
-            *count.entry(event.item.split('/').next().unwrap_or_default()).or_default() += 1;
+            *count
+                .entry(event.item.split('/').next().unwrap_or_default())
+                .or_default() += 1;
         }
-        let most = count.into_iter().max_by_key(|it| it.1).map(|it| it.0.to_owned());
+        let most = count
+            .into_iter()
+            .max_by_key(|it| it.1)
+            .map(|it| it.0.to_owned());
         let blames = most.and_then(|item| {
             self.setting.way.feed_into(&item)?;
-            Some((Name(self.setting.plan.label(&item)).to_string(), self.blames(&item)))
+            Some((
+                Name(self.setting.plan.label(&item)).to_string(),
+                self.blames(&item),
+            ))
         });
         let why = blames.map_or_else(
-            || "something switches on and off without end; look at thresholds that stand close together".to_owned(),
+            || {
+                "something switches on and off without end; look at thresholds that stand close \
+                together"
+                    .to_owned()
+            },
             |(label, blames)| format!("{label} switches on and off without end: {blames}"),
         );
         self.found.unsettled = Some(format!("Followed to {at} only: {why}.").into());
@@ -356,7 +452,10 @@ impl March<'_> {
         let store = &self.setting.stores[index];
         self.event(why, store.source.id.as_str(), cause.clone());
         if let Some(place) = store.place {
-            self.sources[place] = Some(Gone { by_charge: true, ..Gone::new(why, cause) });
+            self.sources[place] = Some(Gone {
+                by_charge: true,
+                ..Gone::new(why, cause)
+            });
         }
         self.dirty = true;
     }
@@ -379,9 +478,17 @@ impl March<'_> {
 
     pub(super) fn trip(&mut self, index: usize, value: f64, carried: f64) {
         let breaker = &self.setting.breakers[index];
-        let after = if carried > 0.0 { format!(" after {}", clocked(carried / 3600.0)) } else { String::new() };
+        let after = if carried > 0.0 {
+            format!(" after {}", clocked(carried / 3600.0))
+        } else {
+            String::new()
+        };
         let opens = matches!(self.setting.guards[index], Guard::Feed(_));
-        let (what, how) = if opens { ("fuse", "opened") } else { ("trip", "tripped") };
+        let (what, how) = if opens {
+            ("fuse", "opened")
+        } else {
+            ("trip", "tripped")
+        };
         let name = Name(&breaker.name);
         let cause = vec![
             format!(
@@ -395,7 +502,9 @@ impl March<'_> {
         self.event(what, &breaker.place, cause.clone());
         let gone = Gone::new(what, cause);
         match &self.setting.guards[index] {
-            Guard::Ports(ports) => ports.iter().for_each(|it| self.ports[*it] = Some(gone.clone())),
+            Guard::Ports(ports) => ports
+                .iter()
+                .for_each(|it| self.ports[*it] = Some(gone.clone())),
             Guard::Stage(stage) => self.stages[*stage] = Some(gone),
             Guard::Source(source) => self.sources[*source] = Some(gone),
             Guard::Feed(node) => self.fuses[*node] = Some(gone),
@@ -407,17 +516,29 @@ impl March<'_> {
     fn carry(&mut self, origin: usize, store: usize) {
         const AWAY: &str = "carried away";
         let source = self.setting.origins[origin].source;
-        let is_away = self.sources[origin].as_ref().is_some_and(|it| it.why == AWAY);
+        let is_away = self.sources[origin]
+            .as_ref()
+            .is_some_and(|it| it.why == AWAY);
         match self.setting.away(store, self.t) {
             Some(carried) if !is_away => {
-                let to = carried.place.as_deref().map_or_else(String::new, |it| format!(" to {}", Name(it)));
-                let cause = vec![Sentence::from(format!("{} is carried away{to}", Name(&source.label)))];
+                let to = carried
+                    .place
+                    .as_deref()
+                    .map_or_else(String::new, |it| format!(" to {}", Name(it)));
+                let cause = vec![Sentence::from(format!(
+                    "{} is carried away{to}",
+                    Name(&source.label)
+                ))];
                 self.event(AWAY, source.id.as_str(), cause.clone());
                 self.sources[origin] = Some(Gone::new(AWAY, cause));
                 self.dirty = true;
             }
             None if is_away => {
-                self.event("back on", source.id.as_str(), vec![format!("{} is back", Name(&source.label)).into()]);
+                self.event(
+                    "back on",
+                    source.id.as_str(),
+                    vec![format!("{} is back", Name(&source.label)).into()],
+                );
                 self.sources[origin] = None;
                 self.dirty = true;
             }
@@ -425,17 +546,23 @@ impl March<'_> {
         }
     }
 
-    /// Starts and stops engines by their hours, their quiet times and their fuel; when that changes next, s.
+    /// Starts and stops engines by their hours, their quiet times and their fuel; when that changes
+    /// next, s.
     pub(super) fn engines(&mut self) -> f64 {
         let setting = self.setting;
         let mut next = f64::INFINITY;
         for (index, origin) in setting.origins.iter().enumerate() {
             let has_runs = !origin.runs.is_empty();
-            if let Some(store) = origin.store.filter(|it| !setting.stores[*it].away.is_empty()) {
+            if let Some(store) = origin
+                .store
+                .filter(|it| !setting.stores[*it].away.is_empty())
+            {
                 self.carry(index, store);
             }
             // A vehicle whose engine runs gives from its alternator, however empty its battery is.
-            if setting.drives(index, self.t) && self.sources[index].as_ref().is_some_and(|it| it.by_charge) {
+            if setting.drives(index, self.t)
+                && self.sources[index].as_ref().is_some_and(|it| it.by_charge)
+            {
                 self.sources[index] = None;
                 self.dirty = true;
             }
@@ -446,7 +573,10 @@ impl March<'_> {
             let at = self.t + 1e-6;
             let mut why: Option<(&'static str, String)> = None;
             if has_runs && !origin.runs.iter().any(|it| it.0 <= at && at < it.1) {
-                why = Some(("generator off", format!("{} is not running", Name(&origin.source.label))));
+                why = Some((
+                    "generator off",
+                    format!("{} is not running", Name(&origin.source.label)),
+                ));
             }
             if let Some(engine) = origin.engine {
                 for quiet in &engine.quiet {
@@ -454,11 +584,17 @@ impl March<'_> {
                     let (is_quiet, until) = within(setting.clock.of_day(at), from, to);
                     next = next.min(at + until).min(setting.clock.next_change(self.t));
                     if is_quiet {
-                        why = Some(("quiet time", format!("{} has to be quiet", Name(&origin.source.label))));
+                        why = Some((
+                            "quiet time",
+                            format!("{} has to be quiet", Name(&origin.source.label)),
+                        ));
                     }
                 }
                 if self.fuel_l[index] <= 1e-6 {
-                    why = Some(("out of fuel", format!("{} is out of fuel", Name(&origin.source.label))));
+                    why = Some((
+                        "out of fuel",
+                        format!("{} is out of fuel", Name(&origin.source.label)),
+                    ));
                 }
             }
             let now = self.sources[index].as_ref().map(|it| it.why);
@@ -466,9 +602,14 @@ impl March<'_> {
                 continue;
             }
             if let Some(("out of fuel", cause)) = &why {
-                self.event("out of fuel", origin.source.id.as_str(), vec![Sentence::from(cause.clone())]);
+                self.event(
+                    "out of fuel",
+                    origin.source.id.as_str(),
+                    vec![Sentence::from(cause.clone())],
+                );
             }
-            self.sources[index] = why.map(|(why, cause)| Gone::new(why, vec![Sentence::from(cause)]));
+            self.sources[index] =
+                why.map(|(why, cause)| Gone::new(why, vec![Sentence::from(cause)]));
             self.dirty = true;
         }
         next

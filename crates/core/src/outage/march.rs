@@ -1,4 +1,5 @@
-//! The march: a state that moves in steps as long as accuracy allows, and stops where something happens.
+//! The march: a state that moves in steps as long as accuracy allows, and stops where something
+//! happens.
 //!
 //! Between events nothing switches. A step ends at the next edge of a schedule, after a hundredth
 //! of a store at most, or where a threshold is crossed, which is found by bisection on the network
@@ -51,13 +52,20 @@ pub struct Fineness {
     pub exact_s: f64,
     /// Whether stretches and causes are kept; without them it is faster.
     pub told: bool,
-    /// Whether causes say in how long something was drawn; not where the run is one of many, of which another time is told.
+    /// Whether causes say in how long something was drawn; not where the run is one of many, of
+    /// which another time is told.
     pub timed: bool,
 }
 
 impl Default for Fineness {
     fn default() -> Self {
-        Self { longest_s: 1800.0, most_share: 0.01, exact_s: 0.01, told: true, timed: true }
+        Self {
+            longest_s: 1800.0,
+            most_share: 0.01,
+            exact_s: 0.01,
+            told: true,
+            timed: true,
+        }
     }
 }
 
@@ -103,7 +111,8 @@ pub(super) struct March<'s> {
     idle_since: Vec<f64>,
     /// Since when a converter that bears it for a while has stood below its cut-out, s.
     pub(super) low_since: Vec<f64>,
-    /// The mean current of each store over the last hours, A, and over how many seconds it is known.
+    /// The mean current of each store over the last hours, A, and over how many seconds it is
+    /// known.
     mean_a: Vec<(f64, f64)>,
     /// Stores that are full, whose inputs take nothing until they have given some of it.
     pub(super) full: Vec<bool>,
@@ -129,12 +138,22 @@ pub(super) struct March<'s> {
     pub(super) store_runs: Vec<SourceRun>,
 }
 
-/// Marches an arrangement through an outage. With `series_s`, everything is noted every so many seconds.
+/// Marches an arrangement through an outage. With `series_s`, everything is noted every so many
+/// seconds.
 ///
 /// At the start the devices that are on run; one that comes on later goes through its starting
 /// phases in order. Running is drawn at its average, limits are tested at busy.
-pub fn simulate(plan: &Plan, way: &Arrangement, outage: &Outage, series_s: Option<f64>) -> Simulation {
-    march(&Setting::of(plan, way, outage), series_s, Fineness::default())
+pub fn simulate(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    series_s: Option<f64>,
+) -> Simulation {
+    march(
+        &Setting::of(plan, way, outage),
+        series_s,
+        Fineness::default(),
+    )
 }
 
 /// [`simulate`] on what was made ready, as finely as asked for.
@@ -217,18 +236,34 @@ impl<'s> March<'s> {
         self.settle();
         self.flow(true);
         let setting = self.setting;
-        let volts: Vec<f64> = (0..setting.stores.len()).map(|it| self.volts_of(it, self.soc[it])).collect();
+        let volts: Vec<f64> = (0..setting.stores.len())
+            .map(|it| self.volts_of(it, self.soc[it]))
+            .collect();
         let amps = volts.iter().enumerate().map(|(index, volts)| {
-            let into = if *volts > 0.0 { self.here.charged[index] / volts } else { 0.0 };
+            let into = if *volts > 0.0 {
+                self.here.charged[index] / volts
+            } else {
+                0.0
+            };
             self.here.amps[index] - into
         });
         let out = setting.stores.iter().map(|store| {
             let ports = 0..setting.network.ports_len();
-            let own = ports.filter(|it| store.place.is_some() && setting.network.port_source(*it) == store.place);
-            own.filter(|it| !self.ports_off[*it]).map(|it| self.solver.port_watts(it)).sum()
+            let own = ports.filter(|it| {
+                store.place.is_some() && setting.network.port_source(*it) == store.place
+            });
+            own.filter(|it| !self.ports_off[*it])
+                .map(|it| self.solver.port_watts(it))
+                .sum()
         });
         let (amps, out_w) = (amps.collect(), out.collect());
-        Look { soc: self.soc.clone(), amps, out_w, volts, device_w: self.here.devices.clone() }
+        Look {
+            soc: self.soc.clone(),
+            amps,
+            out_w,
+            volts,
+            device_w: self.here.devices.clone(),
+        }
     }
 
     pub(super) fn new(setting: &'s Setting<'s>, fineness: Fineness) -> Self {
@@ -247,7 +282,10 @@ impl<'s> March<'s> {
             case_lost: vec![0.0; setting.warming.len()],
             ..Flow::default()
         };
-        let fuel = setting.origins.iter().map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
+        let fuel = setting
+            .origins
+            .iter()
+            .map(|it| it.engine.map_or(f64::INFINITY, |it| it.fuel_l.get()));
         let mut march = Self {
             setting,
             fineness,
@@ -281,7 +319,13 @@ impl<'s> March<'s> {
             mean_a: vec![(0.0, 0.0); setting.stores.len()],
             full: vec![false; setting.stores.len()],
             last_start: f64::NEG_INFINITY,
-            turning: Turning::of(setting.gates.list.len(), nodes, setting.stages.len(), ports, setting.devices.len()),
+            turning: Turning::of(
+                setting.gates.list.len(),
+                nodes,
+                setting.stages.len(),
+                ports,
+                setting.devices.len(),
+            ),
             open_v: vec![0.0; sources],
             still: false,
             here: flow(),
@@ -295,7 +339,10 @@ impl<'s> March<'s> {
             store_runs: setting
                 .stores
                 .iter()
-                .map(|it| SourceRun { end_soc: it.from_soc, ..SourceRun::default() })
+                .map(|it| SourceRun {
+                    end_soc: it.from_soc,
+                    ..SourceRun::default()
+                })
                 .collect(),
         };
         march.solver.keep_warm();
@@ -315,15 +362,20 @@ impl<'s> March<'s> {
         let flow = &self.here;
         series.at_h.push(self.t / 3600.0);
         series.mains.push(self.mains);
-        let push = |map: &mut BTreeMap<String, Vec<f64>>, id: &str, value: f64| match map.get_mut(id) {
-            Some(list) => list.push(value),
-            None => {
-                map.insert(id.to_owned(), vec![value]);
-            }
-        };
+        let push =
+            |map: &mut BTreeMap<String, Vec<f64>>, id: &str, value: f64| match map.get_mut(id) {
+                Some(list) => list.push(value),
+                None => {
+                    map.insert(id.to_owned(), vec![value]);
+                }
+            };
         for (run, watts) in self.setting.devices.iter().zip(&flow.devices) {
             push(&mut series.device_w, run.device.id.as_str(), *watts);
-            let volts = if self.solver.is_lit(run.node) { self.solver.volts_at(run.node) } else { 0.0 };
+            let volts = if self.solver.is_lit(run.node) {
+                self.solver.volts_at(run.node)
+            } else {
+                0.0
+            };
             push(&mut series.device_v, run.device.id.as_str(), volts);
         }
         for (index, store) in self.setting.stores.iter().enumerate() {
@@ -337,12 +389,14 @@ impl<'s> March<'s> {
         }
     }
 
-    /// A step that does not stop for notes: charges run straight within it. Gives the time of the next note, s.
+    /// A step that does not stop for notes: charges run straight within it. Gives the time of the
+    /// next note, s.
     fn step_past(&mut self, mut note: f64, step_s: f64) -> f64 {
         let from = self.t;
         self.step(self.setting.end);
         let long = self.t - from;
-        // What is noted at the end of the step is what has been reached; `reached` still holds where it began.
+        // What is noted at the end of the step is what has been reached; `reached` still holds
+        // where it began.
         while long > 0.0 && note < self.t - 1e-6 {
             let part = ((note - from) / long).clamp(0.0, 1.0);
             for ((run, then), now) in self.store_runs.iter_mut().zip(&self.reached).zip(&self.soc) {
@@ -366,7 +420,9 @@ impl<'s> March<'s> {
         for (index, store) in self.setting.stores.iter().enumerate() {
             let mut found = std::mem::take(&mut self.store_runs[index]);
             found.end_soc = self.soc[index];
-            self.found.sources.insert(store.source.id.to_string(), found);
+            self.found
+                .sources
+                .insert(store.source.id.to_string(), found);
         }
         self.found.switching = self.switches().into_iter().collect();
         self.found
@@ -389,21 +445,26 @@ impl<'s> March<'s> {
         for (store, soc) in setting.stores.iter().zip(soc) {
             if let Some(place) = store.place {
                 let running = setting.drives(place, self.t);
-                self.open_v[place] =
-                    if running { setting.origins[place].running_v } else { setting.network.open_volts_of(place, *soc) };
+                self.open_v[place] = if running {
+                    setting.origins[place].running_v
+                } else {
+                    setting.network.open_volts_of(place, *soc)
+                };
             }
         }
         if !setting.inputs.is_empty() {
             for (node, store, _) in &setting.inputs {
                 self.takes[*node] = self.taken(*store, soc[*store], *node);
             }
-            self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+            self.solver
+                .switch(&self.feeds_off, &self.ports_off, &self.takes);
         }
         self.solver.solve(&self.loads, &self.open_v);
         self.bound_inputs(soc);
     }
 
-    /// Holds the inputs of each store down to what its chargers give at their volts, and to what it takes.
+    /// Holds the inputs of each store down to what its chargers give at their volts, and to what it
+    /// takes.
     fn bound_inputs(&mut self, soc: &[f64]) {
         let setting = self.setting;
         for (index, store) in setting.stores.iter().enumerate() {
@@ -415,17 +476,23 @@ impl<'s> March<'s> {
                 continue;
             }
             let most = self.most_w(index, soc[index]);
-            let own = store.chemistry.map_or(1.0, |it| it.charge_efficiency).max(1e-9);
+            let own = store
+                .chemistry
+                .map_or(1.0, |it| it.charge_efficiency)
+                .max(1e-9);
             for _ in 0..BOUND_ROUNDS {
                 let fed = setting.inputs.iter().filter(|it| it.1 == index);
-                let given: f64 = fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored / own).sum();
+                let given: f64 = fed
+                    .map(|(node, _, stored)| self.solver.watts_at(*node) * stored / own)
+                    .sum();
                 if given <= most * (1.0 + 1e-6) {
                     break;
                 }
                 for (node, _, _) in setting.inputs.iter().filter(|it| it.1 == index) {
                     self.hold_down(*node, most / given);
                 }
-                self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+                self.solver
+                    .switch(&self.feeds_off, &self.ports_off, &self.takes);
                 self.solver.solve(&self.loads, &self.open_v);
             }
         }
@@ -435,17 +502,25 @@ impl<'s> March<'s> {
     /// where a port before it gives no more.
     fn hold_down(&mut self, node: usize, share: f64) {
         let (gets, wants) = (self.solver.watts_at(node), self.solver.wants_w(node));
-        self.takes[node] *= if wants > 0.0 { (gets * share / wants).min(1.0) } else { share };
+        self.takes[node] *= if wants > 0.0 {
+            (gets * share / wants).min(1.0)
+        } else {
+            share
+        };
     }
 
-    /// Holds what chargers give a store down to what flows at the volts that each of them holds, the
-    /// lowest first: what others bring lifts the terminals too, and what is drawn meanwhile passes by
-    /// the cells.
+    /// Holds what chargers give a store down to what flows at the volts that each of them holds,
+    /// the lowest first: what others bring lifts the terminals too, and what is drawn meanwhile
+    /// passes by the cells.
     fn bound_by_volts(&mut self, index: usize, soc: f64) {
         let setting = self.setting;
         let store = &setting.stores[index];
-        let own = store.chemistry.map_or(1.0, |it| it.charge_efficiency).max(1e-9);
-        let holds = |charger: Option<f64>, volts: f64| charger.is_some_and(|it| (it - volts).abs() < 1e-9);
+        let own = store
+            .chemistry
+            .map_or(1.0, |it| it.charge_efficiency)
+            .max(1e-9);
+        let holds =
+            |charger: Option<f64>, volts: f64| charger.is_some_and(|it| (it - volts).abs() < 1e-9);
         for volts in &store.charged_at {
             let most_a = held_amps(store.battery, soc, setting.ambient_c, *volts);
             if most_a.is_infinite() {
@@ -456,7 +531,11 @@ impl<'s> March<'s> {
                 let (mut given_a, mut others_a) = (0.0, 0.0);
                 for ((node, _, stored), charger) in setting.inputs_of(index) {
                     let amps = self.solver.watts_at(*node) * stored / own / volts;
-                    *(if holds(charger, *volts) { &mut given_a } else { &mut others_a }) += amps;
+                    *(if holds(charger, *volts) {
+                        &mut given_a
+                    } else {
+                        &mut others_a
+                    }) += amps;
                 }
                 let may_a = (most_a + drawn_a - others_a).max(0.0);
                 if given_a <= may_a * (1.0 + 1e-6) + 1e-9 {
@@ -465,17 +544,23 @@ impl<'s> March<'s> {
                 for ((node, _, _), _) in setting.inputs_of(index).filter(|it| holds(it.1, *volts)) {
                     self.hold_down(*node, may_a / given_a);
                 }
-                self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+                self.solver
+                    .switch(&self.feeds_off, &self.ports_off, &self.takes);
                 self.solver.solve(&self.loads, &self.open_v);
             }
         }
     }
 
-    /// What a store takes at its terminals at a charge, W: what its chemistry takes, and what it may be charged with.
+    /// What a store takes at its terminals at a charge, W: what its chemistry takes, and what it
+    /// may be charged with.
     pub(super) fn most_w(&self, index: usize, soc: f64) -> f64 {
         let store = &self.setting.stores[index];
         let volts = self.volts_of(index, soc);
-        let may = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
+        let may = if store.battery.cells.is_some() {
+            store.max_charge_a * volts
+        } else {
+            f64::INFINITY
+        };
         takes_w(store.battery, soc, self.setting.ambient_c, volts).min(may)
     }
 
@@ -484,12 +569,20 @@ impl<'s> March<'s> {
         let store = &self.setting.stores[index];
         let volts = store.place.map_or(0.0, |it| {
             let under = self.solver.terminal_volts(it);
-            if under > 0.0 && !self.still { under } else { self.setting.network.open_volts_of(it, soc) }
+            if under > 0.0 && !self.still {
+                under
+            } else {
+                self.setting.network.open_volts_of(it, soc)
+            }
         });
         if volts > 0.0 {
             return volts;
         }
-        let cells = store.battery.cells.as_ref().map_or(1.0, crate::figure::Figure::get);
+        let cells = store
+            .battery
+            .cells
+            .as_ref()
+            .map_or(1.0, crate::figure::Figure::get);
         store.chemistry.map_or(0.0, |it| it.cell_v(soc)) * cells
     }
 
@@ -502,40 +595,70 @@ impl<'s> March<'s> {
         taper(it.battery, soc) * self.light_on(node)
     }
 
-    /// What a panel gives of its most at the beginning of a feed, 0 to 1; 1 where none stands there.
+    /// What a panel gives of its most at the beginning of a feed, 0 to 1; 1 where none stands
+    /// there.
     pub(super) fn light_on(&self, node: usize) -> f64 {
         let setting = self.setting;
-        let Some(origin) = setting.panel_of(node).map(|it| &setting.origins[it]) else { return 1.0 };
+        let Some(origin) = setting.panel_of(node).map(|it| &setting.origins[it]) else {
+            return 1.0;
+        };
         if self.is_shaded(node) {
             return 0.0;
         }
-        let plane = Plane { tilt_deg: origin.tilt_deg.unwrap_or(setting.tilt_deg), azimuth_deg: origin.azimuth_deg };
-        let light = setting.seat.map_or(0.0, |it| it.share(&setting.clock, self.t, plane, setting.sky));
-        setting.network.in_light(node, (light * origin.in_light).min(1.0))
+        let plane = Plane {
+            tilt_deg: origin.tilt_deg.unwrap_or(setting.tilt_deg),
+            azimuth_deg: origin.azimuth_deg,
+        };
+        let light = setting.seat.map_or(0.0, |it| {
+            it.share(&setting.clock, self.t, plane, setting.sky)
+        });
+        setting
+            .network
+            .in_light(node, (light * origin.in_light).min(1.0))
     }
 
     /// Whether the panel at the beginning of a feed stands in the shade now.
     pub(super) fn is_shaded(&self, node: usize) -> bool {
         let now = self.setting.clock.of_day(self.t + SHADE_EXACT_S);
-        let Some(origin) = self.setting.panel_of(node).map(|it| &self.setting.origins[it]) else { return false };
-        origin
-            .shade
-            .iter()
-            .any(|(from, to)| if from < to { *from <= now && now < *to } else { now >= *from || now < *to })
+        let Some(origin) = self
+            .setting
+            .panel_of(node)
+            .map(|it| &self.setting.origins[it])
+        else {
+            return false;
+        };
+        origin.shade.iter().any(|(from, to)| {
+            if from < to {
+                *from <= now && now < *to
+            } else {
+                now >= *from || now < *to
+            }
+        })
     }
 
     /// When a shade falls on a panel or leaves one next, s.
     fn next_shade(&self) -> f64 {
         let now = self.setting.clock.of_day(self.t);
-        let edges = self.setting.origins.iter().flat_map(|it| &it.shade).flat_map(|it| [it.0, it.1]);
-        let left = edges.map(|it| (it - now).rem_euclid(DAY)).filter(|it| *it > SHADE_EXACT_S);
+        let edges = self
+            .setting
+            .origins
+            .iter()
+            .flat_map(|it| &it.shade)
+            .flat_map(|it| [it.0, it.1]);
+        let left = edges
+            .map(|it| (it - now).rem_euclid(DAY))
+            .filter(|it| *it > SHADE_EXACT_S);
         self.t + left.fold(f64::INFINITY, f64::min)
     }
 
     fn flow_at(&mut self, soc: &[f64], first: bool) {
         self.solve_at(soc);
         let setting = self.setting;
-        let flow = if first { &mut self.here } else { &mut self.there };
+        let flow = if first {
+            &mut self.here
+        } else {
+            &mut self.there
+        };
         let sums = self.solver.sums();
         flow.delivered_w = sums.delivered_w;
         flow.charging_w = sums.charging_w;
@@ -558,11 +681,21 @@ impl<'s> March<'s> {
                 *lost = self.solver.loss_of_port(port);
             }
         }
-        for (((node, _, _), behind), at) in setting.inputs.iter().zip(&setting.behind).zip(&mut flow.at_inputs) {
-            *at = [self.solver.watts_at(*node), self.solver.taken_for(*node, behind)];
+        for (((node, _, _), behind), at) in setting
+            .inputs
+            .iter()
+            .zip(&setting.behind)
+            .zip(&mut flow.at_inputs)
+        {
+            *at = [
+                self.solver.watts_at(*node),
+                self.solver.taken_for(*node, behind),
+            ];
         }
         for (lost, it) in flow.case_lost.iter_mut().zip(&setting.warming) {
-            *lost = it.casing.lost_w(self.solver.watts_at(it.node), self.solver.loss_at(it.node));
+            *lost = it
+                .casing
+                .lost_w(self.solver.watts_at(it.node), self.solver.loss_at(it.node));
         }
         for (index, origin) in setting.origins.iter().enumerate() {
             let drawn = self.solver.source(index).0;
@@ -571,18 +704,39 @@ impl<'s> March<'s> {
                 flow.mains_w += drawn;
             }
             if let Some(engine) = origin.engine {
-                let runs = self.sources[index].is_none() && (origin.drives.is_empty() || setting.drives(index, self.t));
-                let idle = engine.idle_l_per_h.as_ref().map_or(0.0, crate::figure::Figure::get);
-                flow.burnt[index] = if runs { idle + engine.l_per_kwh.get() * drawn / 1000.0 } else { 0.0 };
+                let runs = self.sources[index].is_none()
+                    && (origin.drives.is_empty() || setting.drives(index, self.t));
+                let idle = engine
+                    .idle_l_per_h
+                    .as_ref()
+                    .map_or(0.0, crate::figure::Figure::get);
+                flow.burnt[index] = if runs {
+                    idle + engine.l_per_kwh.get() * drawn / 1000.0
+                } else {
+                    0.0
+                };
             }
         }
-        let volts: Vec<f64> = (0..setting.stores.len()).map(|it| self.volts_of(it, soc[it])).collect();
-        let mut kept = vec![0.0; if setting.keepers.is_empty() { 0 } else { setting.stores.len() }];
+        let volts: Vec<f64> = (0..setting.stores.len())
+            .map(|it| self.volts_of(it, soc[it]))
+            .collect();
+        let mut kept = vec![
+            0.0;
+            if setting.keepers.is_empty() {
+                0
+            } else {
+                setting.stores.len()
+            }
+        ];
         for it in &setting.keepers {
             // An empty battery keeps nothing awake.
             if soc[it.store] > AWAKE && self.light_on(it.node) <= 0.0 {
                 kept[it.store] += it.watts;
-                let flow = if first { &mut self.here } else { &mut self.there };
+                let flow = if first {
+                    &mut self.here
+                } else {
+                    &mut self.there
+                };
                 flow.idle_w += it.watts;
                 flow.drawn_w += it.watts;
                 if self.fineness.told {
@@ -590,36 +744,66 @@ impl<'s> March<'s> {
                 }
             }
         }
-        let flow = if first { &mut self.here } else { &mut self.there };
+        let flow = if first {
+            &mut self.here
+        } else {
+            &mut self.there
+        };
         for (index, store) in setting.stores.iter().enumerate() {
             let volts = volts[index];
-            let passing = store.place.is_some_and(|it| setting.is_carried(it, self.mains, self.t));
-            let (drawn, amps) = store.place.filter(|_| !passing).map_or((0.0, 0.0), |it| self.solver.source(it));
+            let passing = store
+                .place
+                .is_some_and(|it| setting.is_carried(it, self.mains, self.t));
+            let (drawn, amps) = store
+                .place
+                .filter(|_| !passing)
+                .map_or((0.0, 0.0), |it| self.solver.source(it));
             let kept = kept.get(index).copied().unwrap_or(0.0);
-            let (drawn, amps) = (drawn + kept, amps + if volts > 0.0 { kept / volts } else { 0.0 });
+            let (drawn, amps) = (
+                drawn + kept,
+                amps + if volts > 0.0 { kept / volts } else { 0.0 },
+            );
             let efficiency = store.chemistry.map_or(1.0, |it| it.charge_efficiency);
             let mut charged = 0.0;
             if !store.too_cold {
                 let at = self.t + 1e-6;
                 let spans = store.spans.iter().filter(|it| it.0 <= at && at < it.1);
-                let wall = if self.mains && setting.away(index, self.t).is_none() { store.wall_w } else { 0.0 };
+                let wall = if self.mains && setting.away(index, self.t).is_none() {
+                    store.wall_w
+                } else {
+                    0.0
+                };
                 let offered: f64 = spans.map(|it| it.2).sum::<f64>() + wall;
-                let most = if store.battery.cells.is_some() { store.max_charge_a * volts } else { f64::INFINITY };
+                let most = if store.battery.cells.is_some() {
+                    store.max_charge_a * volts
+                } else {
+                    f64::INFINITY
+                };
                 let fed = setting.inputs.iter().filter(|it| it.1 == index);
-                let through = fed.map(|(node, _, stored)| self.solver.watts_at(*node) * stored).sum::<f64>();
-                // What comes through its inputs is taken first; the rest of what it takes is for the others.
-                let left =
-                    (takes_w(store.battery, soc[index], setting.ambient_c, volts) - through / efficiency).max(0.0);
-                charged = offered.min(most).min(left) * efficiency * taper(store.battery, soc[index]) + through;
+                let through = fed
+                    .map(|(node, _, stored)| self.solver.watts_at(*node) * stored)
+                    .sum::<f64>();
+                // What comes through its inputs is taken first; the rest of what it takes is for
+                // the others.
+                let left = (takes_w(store.battery, soc[index], setting.ambient_c, volts)
+                    - through / efficiency)
+                    .max(0.0);
+                charged =
+                    offered.min(most).min(left) * efficiency * taper(store.battery, soc[index])
+                        + through;
             }
             flow.stores[index] = drawn;
             flow.charged[index] = charged;
             // Whoever drinks in gulps is as tired as by the mean of them.
             let mean = self.mean_a[index];
-            let strained = if store.battery.is_full_model() && mean.1 > 0.0 { mean.0 } else { amps };
+            let strained = if store.battery.is_full_model() && mean.1 > 0.0 {
+                mean.0
+            } else {
+                amps
+            };
             flow.amps[index] = amps;
-            flow.rates[index] =
-                store.size.charged_per_hour(charged, volts) - store.size.share_per_hour(drawn, amps, strained);
+            flow.rates[index] = store.size.charged_per_hour(charged, volts)
+                - store.size.share_per_hour(drawn, amps, strained);
         }
     }
 
@@ -627,7 +811,11 @@ impl<'s> March<'s> {
     fn stopped(&self, soc: &[f64]) -> Option<Stop> {
         let setting = self.setting;
         for order in &setting.orders {
-            if let Order::Shed { device, store, below } = order
+            if let Order::Shed {
+                device,
+                store,
+                below,
+            } = order
                 && soc[*store] <= *below
                 && self.is_there(*device)
                 && !matches!(self.going[*device].mode, Mode::Shed | Mode::Dark)
@@ -651,7 +839,9 @@ impl<'s> March<'s> {
             {
                 return Some(Stop::Restored(index));
             }
-            let Some(place) = store.place.filter(|it| self.sources[*it].is_none()) else { continue };
+            let Some(place) = store.place.filter(|it| self.sources[*it].is_none()) else {
+                continue;
+            };
             if setting.is_carried(place, self.mains, self.t) {
                 continue;
             }
@@ -670,7 +860,11 @@ impl<'s> March<'s> {
         for (index, stage) in setting.stages.iter().enumerate() {
             if let Some(gone) = &self.stages[index] {
                 let near = || self.fed_volts(stage.node);
-                if gone.comes_back && stage.cut_in_v.is_some_and(|it| near().is_some_and(|volts| volts >= it)) {
+                if gone.comes_back
+                    && stage
+                        .cut_in_v
+                        .is_some_and(|it| near().is_some_and(|volts| volts >= it))
+                {
                     return Some(Stop::CutIn(index));
                 }
                 continue;
@@ -679,7 +873,10 @@ impl<'s> March<'s> {
             if self.feeds_off[stage.node] || self.turning.standby.stages[index].is_some() {
                 continue;
             }
-            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) {
+            if stage
+                .edge_v
+                .is_some_and(|it| self.solver.volts_at(stage.node) < it)
+            {
                 let since = self.low_since[index];
                 if stage.delay_s > 0.0 && since.is_nan() {
                     return Some(Stop::Low(index));
@@ -693,14 +890,18 @@ impl<'s> March<'s> {
             if self.feeds_off[run.node] || !self.going[index].mode.is_up() {
                 continue;
             }
-            if run.min_v.is_some_and(|it| self.solver.volts_at(run.node) < it) {
+            if run
+                .min_v
+                .is_some_and(|it| self.solver.volts_at(run.node) < it)
+            {
                 return Some(Stop::BelowMinimum(index));
             }
         }
         None
     }
 
-    /// Voltage that a feed would have at its far end while it carries nothing, V; none where its near end is dark.
+    /// Voltage that a feed would have at its far end while it carries nothing, V; none where its
+    /// near end is dark.
     fn fed_volts(&self, node: usize) -> Option<f64> {
         let network = &self.setting.network;
         let port = network.port_of(node);
@@ -717,12 +918,25 @@ impl<'s> March<'s> {
 
     /// Goes on by one step, or lets one thing happen.
     pub(super) fn step(&mut self, until: f64) {
-        let mut next = self.settle().min(until).min(self.t + self.fineness.longest_s);
+        let mut next = self
+            .settle()
+            .min(until)
+            .min(self.t + self.fineness.longest_s);
         if self.setting.has_panels {
-            next = next.min(((self.t + 1e-6) / SUN_STEP).floor().mul_add(SUN_STEP, SUN_STEP)).min(self.next_shade());
+            next = next
+                .min(
+                    ((self.t + 1e-6) / SUN_STEP)
+                        .floor()
+                        .mul_add(SUN_STEP, SUN_STEP),
+                )
+                .min(self.next_shade());
         }
         for (full, soc) in self.full.iter_mut().zip(&self.soc) {
-            *full = if *full { *soc > TOPS_UP } else { *soc >= IS_FULL };
+            *full = if *full {
+                *soc > TOPS_UP
+            } else {
+                *soc >= IS_FULL
+            };
         }
         self.flow(true);
         for (index, stage) in self.setting.stages.iter().enumerate() {
@@ -731,7 +945,11 @@ impl<'s> March<'s> {
                 continue;
             }
             let is_on = !self.feeds_off[stage.node] && self.turning.standby.stages[index].is_none();
-            if stage.edge_v.is_some_and(|it| self.solver.volts_at(stage.node) < it) && is_on {
+            if stage
+                .edge_v
+                .is_some_and(|it| self.solver.volts_at(stage.node) < it)
+                && is_on
+            {
                 next = next.min((since + stage.delay_s).max(self.t + 1e-6));
             } else {
                 self.low_since[index] = f64::NAN;
@@ -750,9 +968,20 @@ impl<'s> March<'s> {
         for rate in &self.here.rates {
             next = next.min(self.t + self.fineness.most_share / rate.abs().max(1e-9) * 3600.0);
         }
-        for ((store, soc), rate) in self.setting.stores.iter().zip(&self.soc).zip(&self.here.rates) {
+        for ((store, soc), rate) in self
+            .setting
+            .stores
+            .iter()
+            .zip(&self.soc)
+            .zip(&self.here.rates)
+        {
             // The nearer the cells come to the volts of their charger the less flows.
-            for left in store.held_until.iter().map(|it| it - soc).filter(|it| *it > 0.0 && *rate > 0.0) {
+            for left in store
+                .held_until
+                .iter()
+                .map(|it| it - soc)
+                .filter(|it| *it > 0.0 && *rate > 0.0)
+            {
                 next = next.min(self.t + (left / 8.0).max(NO_CHANGE) / rate * 3600.0);
             }
         }
@@ -768,13 +997,26 @@ impl<'s> March<'s> {
         self.reached = std::mem::replace(&mut self.soc, reached);
     }
 
-    /// Goes on for so many seconds or up to the first crossing; `there` becomes what each store holds then.
+    /// Goes on for so many seconds or up to the first crossing; `there` becomes what each store
+    /// holds then.
     fn go(&mut self, mut long: f64, there: &mut Vec<f64>) {
         let at_first = |it: usize, march: &Self| march.here.rates[it];
-        let on_average = |it: usize, march: &Self| f64::midpoint(march.here.rates[it], march.there.rates[it]);
+        let on_average =
+            |it: usize, march: &Self| f64::midpoint(march.here.rates[it], march.there.rates[it]);
         self.reach(at_first, long, there);
-        let floors = self.setting.stores.iter().zip(&*there).any(|(store, soc)| *soc <= store.floor);
-        if !floors && self.soc.iter().zip(&*there).all(|(a, b)| (a - b).abs() <= NO_CHANGE) {
+        let floors = self
+            .setting
+            .stores
+            .iter()
+            .zip(&*there)
+            .any(|(store, soc)| *soc <= store.floor);
+        if !floors
+            && self
+                .soc
+                .iter()
+                .zip(&*there)
+                .all(|(a, b)| (a - b).abs() <= NO_CHANGE)
+        {
             self.count(long, true);
             self.t += long;
             return;
@@ -791,7 +1033,11 @@ impl<'s> March<'s> {
                 let half = f64::midpoint(good, bad);
                 self.reach(on_average, half, there);
                 self.solve_at(there);
-                if self.stopped(there).is_some() { bad = half } else { good = half }
+                if self.stopped(there).is_some() {
+                    bad = half;
+                } else {
+                    good = half;
+                }
             }
             long = bad;
             self.reach(on_average, long, there);
@@ -805,10 +1051,16 @@ impl<'s> March<'s> {
     fn reach(&self, rate: impl Fn(usize, &Self) -> f64, seconds: f64, into: &mut Vec<f64>) {
         let hours = seconds / 3600.0;
         into.clear();
-        into.extend(self.soc.iter().enumerate().map(|(it, soc)| (soc + rate(it, self) * hours).clamp(0.0, 1.0)));
+        into.extend(
+            self.soc
+                .iter()
+                .enumerate()
+                .map(|(it, soc)| (soc + rate(it, self) * hours).clamp(0.0, 1.0)),
+        );
     }
 
-    /// Adds what flowed in a step: the mean of both its ends, or what flowed at its beginning where it is `steady`.
+    /// Adds what flowed in a step: the mean of both its ends, or what flowed at its beginning where
+    /// it is `steady`.
     fn count(&mut self, seconds: f64, steady: bool) {
         let hours = seconds / 3600.0;
         for (mean, amps) in self.mean_a.iter_mut().zip(&self.here.amps) {
@@ -829,15 +1081,33 @@ impl<'s> March<'s> {
         energy.idle_wh += mean(|it| it.idle_w);
         energy.internal_wh += mean(|it| it.internal_w);
         if self.fineness.told {
-            for (sum, (a, b)) in self.feeds_wh.iter_mut().zip(here.at_feeds.iter().zip(&there.at_feeds)) {
-                sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
+            for (sum, (a, b)) in self
+                .feeds_wh
+                .iter_mut()
+                .zip(here.at_feeds.iter().zip(&there.at_feeds))
+            {
+                sum.iter_mut()
+                    .zip(a.iter().zip(b))
+                    .for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
             }
-            for (sum, (a, b)) in self.ports_wh.iter_mut().zip(here.at_ports.iter().zip(&there.at_ports)) {
-                sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
+            for (sum, (a, b)) in self
+                .ports_wh
+                .iter_mut()
+                .zip(here.at_ports.iter().zip(&there.at_ports))
+            {
+                sum.iter_mut()
+                    .zip(a.iter().zip(b))
+                    .for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
             }
         }
-        for (sum, (a, b)) in self.inputs_wh.iter_mut().zip(here.at_inputs.iter().zip(&there.at_inputs)) {
-            sum.iter_mut().zip(a.iter().zip(b)).for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
+        for (sum, (a, b)) in self
+            .inputs_wh
+            .iter_mut()
+            .zip(here.at_inputs.iter().zip(&there.at_inputs))
+        {
+            sum.iter_mut()
+                .zip(a.iter().zip(b))
+                .for_each(|(sum, (a, b))| *sum += f64::midpoint(*a, *b) * hours);
         }
         for (index, run) in self.runs.iter_mut().enumerate() {
             run.wh += f64::midpoint(here.devices[index], there.devices[index]) * hours;
@@ -847,7 +1117,10 @@ impl<'s> March<'s> {
         }
         for index in 0..self.runs.len() {
             let there = if steady { &self.here } else { &self.there };
-            self.fill(index, f64::midpoint(self.here.devices[index], there.devices[index]) * hours);
+            self.fill(
+                index,
+                f64::midpoint(self.here.devices[index], there.devices[index]) * hours,
+            );
         }
         let here = &self.here;
         let there = if steady { here } else { &self.there };
@@ -860,7 +1133,12 @@ impl<'s> March<'s> {
 
             run.charged_wh += f64::midpoint(here.charged[index], there.charged[index]) * hours;
         }
-        for (heat, rate) in self.heat.iter_mut().zip(&self.heating).filter(|it| *it.1 != 0.0) {
+        for (heat, rate) in self
+            .heat
+            .iter_mut()
+            .zip(&self.heating)
+            .filter(|it| *it.1 != 0.0)
+        {
             *heat = (*heat + rate * seconds).clamp(0.0, 1.0);
         }
         for (index, left) in self.fuel_l.iter_mut().enumerate() {
@@ -872,10 +1150,13 @@ impl<'s> March<'s> {
         });
     }
 
-    /// A port below its threshold for long enough turns itself off; else the step ends where it would.
+    /// A port below its threshold for long enough turns itself off; else the step ends where it
+    /// would.
     fn falls_asleep(&mut self, next: &mut f64) -> bool {
         for (index, sleeper) in self.setting.sleepers.iter().enumerate() {
-            if self.ports_off[sleeper.port] || self.solver.port_watts(sleeper.port) >= sleeper.below_w {
+            if self.ports_off[sleeper.port]
+                || self.solver.port_watts(sleeper.port) >= sleeper.below_w
+            {
                 self.idle_since[index] = f64::NAN;
                 continue;
             }
@@ -892,7 +1173,8 @@ impl<'s> March<'s> {
         false
     }
 
-    /// Heats and cools the breakers, tested with every device that runs at its busiest; trips the first that is due.
+    /// Heats and cools the breakers, tested with every device that runs at its busiest; trips the
+    /// first that is due.
     fn trips(&mut self, next: &mut f64) -> bool {
         let setting = self.setting;
         self.heating.fill(0.0);
@@ -902,12 +1184,18 @@ impl<'s> March<'s> {
         let cold = self.heat.iter().all(|it| *it <= 0.0);
         if cold
             && let Some(at) = self.cool.get(&self.revision)
-            && at.iter().zip(&self.soc).all(|(then, now)| (then - now).abs() < 0.03)
+            && at
+                .iter()
+                .zip(&self.soc)
+                .all(|(then, now)| (then - now).abs() < 0.03)
         {
             return false;
         }
-        let loads: Vec<Load> = (0..setting.devices.len()).map(|it| self.busiest(it)).collect();
-        self.judge.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        let loads: Vec<Load> = (0..setting.devices.len())
+            .map(|it| self.busiest(it))
+            .collect();
+        self.judge
+            .switch(&self.feeds_off, &self.ports_off, &self.takes);
         self.judge.stand_by(&self.turning.standby);
         self.judge.solve(&loads, &self.open_v);
         let mut calm = cold;
@@ -926,7 +1214,15 @@ impl<'s> March<'s> {
                 1.0 / carried
             } else {
                 let cools = breaker.levels.cools_s();
-                if self.heat[index] > 0.0 { if cools > 0.0 { -1.0 / cools } else { f64::NEG_INFINITY } } else { 0.0 }
+                if self.heat[index] > 0.0 {
+                    if cools > 0.0 {
+                        -1.0 / cools
+                    } else {
+                        f64::NEG_INFINITY
+                    }
+                } else {
+                    0.0
+                }
             };
             if rates[index] > 0.0 {
                 let left = ((1.0 - self.heat[index]) / rates[index]).max(0.0);
@@ -952,7 +1248,12 @@ impl<'s> March<'s> {
     }
 
     pub(super) fn event(&mut self, what: &str, item: &str, cause: Vec<Sentence>) {
-        self.found.events.push(Event { at_h: self.t / 3600.0, what: what.to_owned(), item: item.to_owned(), cause });
+        self.found.events.push(Event {
+            at_h: self.t / 3600.0,
+            what: what.to_owned(),
+            item: item.to_owned(),
+            cause,
+        });
     }
 
     /// Writes down what a device does from now on.
@@ -975,7 +1276,11 @@ impl<'s> March<'s> {
             }
         }
         if spans.last().is_none_or(|it| it.state != doing) {
-            spans.push(StateSpan { from_h: at_h, to_h: at_h, state: doing });
+            spans.push(StateSpan {
+                from_h: at_h,
+                to_h: at_h,
+                state: doing,
+            });
         }
     }
 }

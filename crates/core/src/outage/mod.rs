@@ -3,7 +3,8 @@
 //! # Layout
 //! - `setting`: an arrangement and an outage made ready; `clock`, `schedule`, `sun`: the time of
 //!   day and what follows it
-//! - `busy`: devices that are busy by spells, where an outage is as it comes and not as it is on the whole
+//! - `busy`: devices that are busy by spells, where an outage is as it comes and not as it is on
+//!   the whole
 //! - `state`: what is known on the way, as plain data; `march`: its steps and its crossings;
 //!   `modes`: what devices do; `gate`: what is switched and what is charged; `heat`: how warm cases
 //!   get; `gone`: what goes off, and the chain of causes
@@ -36,7 +37,9 @@ mod switch;
 mod tell;
 mod wear;
 
-pub use chance::{Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances};
+pub use chance::{
+    Chances, ChargeBand, DeviceChance, Handle, HourRange, MOST_RUNS, SpreadShare, chances,
+};
 pub(crate) use chance::{matters, physical, reduced, share_lasting};
 pub use clock::Clock;
 pub(crate) use fill::{ByInput, Filled, Held, Hold, LONGEST_S, fill, left_after};
@@ -46,7 +49,9 @@ pub(crate) use march::{Look, looked};
 pub use moments::{AtSwitch, Fate, Switchover, switchover};
 pub use ready::ready_made;
 pub(crate) use result::SHED_BY_RULE;
-pub use result::{DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun};
+pub use result::{
+    DeviceRun, Doing, Energy, Event, Series, Simulation, SourceRun, StateSpan, SwitchRun,
+};
 pub use setting::Setting;
 pub(crate) use setting::There;
 pub use shed::{Drop, Dropped, MOST_DEVICES, ShedBoard, sets, shed_board, with_drop};

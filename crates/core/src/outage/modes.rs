@@ -12,7 +12,8 @@ use crate::say::{Amount, Name, Sentence};
 
 /// After so many losses by its own voltage a device is left to a person: it would go on for ever.
 const MOST_RESETS: u32 = 50;
-/// A device that was below its least voltage comes back where it would get that much more, as a share.
+/// A device that was below its least voltage comes back where it would get that much more, as a
+/// share.
 const RESET_SLACK: f64 = 0.005;
 
 /// Numbers that tell states apart are folded into one (the FNV-1a hash).
@@ -28,7 +29,10 @@ impl March<'_> {
         for index in 0..self.setting.origins.len() {
             let origin = &self.setting.origins[index];
             if origin.needs_mains && !self.mains {
-                self.sources[index] = Some(Gone::new("mains out", vec![Sentence::from("the mains is out".to_owned())]));
+                self.sources[index] = Some(Gone::new(
+                    "mains out",
+                    vec![Sentence::from("the mains is out".to_owned())],
+                ));
             }
         }
         self.engines();
@@ -56,7 +60,8 @@ impl March<'_> {
         }
         self.refresh();
         if !self.mains {
-            // The mains was there up to the start: what hangs on a source that took over sees its gap.
+            // The mains was there up to the start: what hangs on a source that took over sees its
+            // gap.
             self.gaps(true);
         }
     }
@@ -132,17 +137,25 @@ impl March<'_> {
     pub(super) fn darken(&mut self) {
         let network = &self.setting.network;
         for port in 0..self.ports_off.len() {
-            let source = network.port_source(port).is_some_and(|it| self.sources[it].is_some());
+            let source = network
+                .port_source(port)
+                .is_some_and(|it| self.sources[it].is_some());
             self.ports_off[port] = source || self.ports[port].is_some();
         }
-        let ports_dark = if self.setting.gates.is_empty() { Vec::new() } else { self.ports_off.clone() };
+        let ports_dark = if self.setting.gates.is_empty() {
+            Vec::new()
+        } else {
+            self.ports_off.clone()
+        };
         for node in 0..self.feeds_off.len() {
             let port = network.port_of(node);
             // Feeds stand below what feeds them.
-            let above = network
-                .port_converter(port)
-                .is_some_and(|it| self.turning.dark[self.setting.stages[it].node] || self.is_starting(it));
-            let stage = network.converter_at(node).is_some_and(|it| self.stages[it].is_some());
+            let above = network.port_converter(port).is_some_and(|it| {
+                self.turning.dark[self.setting.stages[it].node] || self.is_starting(it)
+            });
+            let stage = network
+                .converter_at(node)
+                .is_some_and(|it| self.stages[it].is_some());
             self.turning.dark[node] = above
                 || self.ports_off[port]
                 || stage
@@ -155,9 +168,14 @@ impl March<'_> {
         } else {
             self.shut(&ports_dark);
         }
-        let off = self.feeds_off.iter().chain(&self.ports_off).chain(&self.turning.open);
+        let off = self
+            .feeds_off
+            .iter()
+            .chain(&self.ports_off)
+            .chain(&self.turning.open);
         self.masks = off.fold(BASIS, |masks, off| folded(masks, u64::from(*off)));
-        self.solver.switch(&self.feeds_off, &self.ports_off, &self.takes);
+        self.solver
+            .switch(&self.feeds_off, &self.ports_off, &self.takes);
         self.solver.stand_by(&self.turning.standby);
         self.refresh();
     }
@@ -212,7 +230,10 @@ impl March<'_> {
                 let mut until = self.last_start + seconds;
                 // Whoever stands before it in the order, and waits too, goes first.
                 let before = devices.iter().take_while(|it| **it != index);
-                if before.into_iter().any(|it| self.going[*it].mode == Mode::Queued) {
+                if before
+                    .into_iter()
+                    .any(|it| self.going[*it].mode == Mode::Queued)
+                {
                     until = until.max(self.t + seconds);
                 }
                 (until > self.t + 1e-6).then_some(until)
@@ -221,8 +242,8 @@ impl March<'_> {
         })
     }
 
-    /// Brings every device to where its schedule and its feed have it now: whether anything changed, and when the next
-    /// change is due, s.
+    /// Brings every device to where its schedule and its feed have it now: whether anything
+    /// changed, and when the next change is due, s.
     fn follow(&mut self) -> (bool, f64) {
         let (mut changed, mut next) = (false, f64::INFINITY);
         for index in 0..self.going.len() {
@@ -239,7 +260,10 @@ impl March<'_> {
                 self.going[index].mode = Mode::Off;
                 self.going[index].off_since = None;
             } else if self.turning.dark[run.node]
-                && !matches!(before, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect)
+                && !matches!(
+                    before,
+                    Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect
+                )
             {
                 self.lose(index);
             } else if self.turning.shut[run.node] {
@@ -262,7 +286,11 @@ impl March<'_> {
     fn stays(&self, index: usize) -> bool {
         let going = &self.going[index];
         let (wants, until) = going.schedule;
-        let settled = if wants { going.mode == Mode::On } else { going.mode == Mode::Off };
+        let settled = if wants {
+            going.mode == Mode::On
+        } else {
+            going.mode == Mode::Off
+        };
         settled
             && going.off_since.is_none()
             && self.t < until - 1e-6
@@ -271,9 +299,13 @@ impl March<'_> {
             && self.setting.orders.is_empty()
     }
 
-    /// Whoever dropped it has switched it on again, and neither a rule nor somebody else has dropped it since.
+    /// Whoever dropped it has switched it on again, and neither a rule nor somebody else has
+    /// dropped it since.
     fn pick_up(&mut self, index: usize) {
-        if self.going[index].mode == Mode::Shed && self.was_dropped(index) && !self.is_dropped(index) {
+        if self.going[index].mode == Mode::Shed
+            && self.was_dropped(index)
+            && !self.is_dropped(index)
+        {
             self.going[index].mode = Mode::Off;
             // It was meant, and is over: when it is lost is told from here on.
             let run = &mut self.runs[index];
@@ -286,7 +318,10 @@ impl March<'_> {
     fn stand_shut(&mut self, index: usize, wants: bool) {
         self.pick_up(index);
         let mode = &mut self.going[index].mode;
-        if !matches!(mode, Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect) {
+        if !matches!(
+            mode,
+            Mode::Dark | Mode::Shed | Mode::Latched | Mode::Inspect
+        ) {
             *mode = if wants { Mode::Shut } else { Mode::Off };
         }
     }
@@ -311,7 +346,9 @@ impl March<'_> {
             Mode::On | Mode::Starting(..) | Mode::Held | Mode::Queued | Mode::Shut if !wants => {
                 self.going[index].mode = Mode::Off;
             }
-            Mode::On | Mode::Starting(..) if self.is_held(index) => self.going[index].mode = Mode::Held,
+            Mode::On | Mode::Starting(..) if self.is_held(index) => {
+                self.going[index].mode = Mode::Held;
+            }
             Mode::Off | Mode::Shut | Mode::Held | Mode::Queued if wants => {
                 if self.is_held(index) {
                     self.going[index].mode = Mode::Held;
@@ -330,14 +367,17 @@ impl March<'_> {
                 break;
             }
             let phases = &self.setting.devices[index].starting;
-            self.going[index].mode =
-                phases.get(phase + 1).map_or(Mode::On, |it| Mode::Starting(phase + 1, until + it.1));
+            self.going[index].mode = phases
+                .get(phase + 1)
+                .map_or(Mode::On, |it| Mode::Starting(phase + 1, until + it.1));
         }
     }
 
     fn start(&mut self, index: usize) {
         let phases = &self.setting.devices[index].starting;
-        self.going[index].mode = phases.first().map_or(Mode::On, |it| Mode::Starting(0, self.t + it.1));
+        self.going[index].mode = phases
+            .first()
+            .map_or(Mode::On, |it| Mode::Starting(0, self.t + it.1));
         self.last_start = self.t;
         if std::mem::take(&mut self.going[index].lost) {
             self.runs[index].restarts += 1;
@@ -398,14 +438,18 @@ impl March<'_> {
         }
     }
 
-    /// A device that was below its least voltage comes back by itself where it would get enough with its load on:
-    /// whether any did.
+    /// A device that was below its least voltage comes back by itself where it would get enough
+    /// with its load on: whether any did.
     fn come_back_from_low(&mut self) -> bool {
         let mut any = false;
         for index in 0..self.going.len() {
             let run = &self.setting.devices[index];
-            let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
-            let tries = self.going[index].mode == Mode::Low && self.going[index].resets < MOST_RESETS;
+            let by_itself = matches!(
+                run.after,
+                Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. })
+            );
+            let tries =
+                self.going[index].mode == Mode::Low && self.going[index].resets < MOST_RESETS;
             if !tries || !by_itself || self.feeds_off[run.node] {
                 continue;
             }
@@ -439,12 +483,16 @@ impl March<'_> {
         self.refresh();
     }
 
-    /// What must not be off for longer than its deadline is watched while it should be on and is not.
+    /// What must not be off for longer than its deadline is watched while it should be on and is
+    /// not.
     fn watch_deadline(&mut self, index: usize, wants: bool, next: &mut f64) {
         let run = &self.setting.devices[index];
-        let Some(deadline) = run.deadline_s else { return };
+        let Some(deadline) = run.deadline_s else {
+            return;
+        };
         let going = &mut self.going[index];
-        // Once it is due and unfed its clock runs until it has been fed, whatever its own cycle does meanwhile.
+        // Once it is due and unfed its clock runs until it has been fed, whatever its own cycle
+        // does meanwhile.
         let fed = going.mode == Mode::Off && !self.feeds_off[run.node];
         if going.mode.is_up() || !wants && (fed || going.off_since.is_none()) {
             going.off_since = None;
@@ -463,10 +511,20 @@ impl March<'_> {
         if run.inspects && !matches!(going.mode, Mode::Dark | Mode::Shed) {
             going.mode = Mode::Inspect;
         }
-        self.runs[index].deadline_missed_h.get_or_insert(self.t / 3600.0);
-        let consequence = run.device.deadline.as_ref().and_then(|it| it.consequence.clone());
+        self.runs[index]
+            .deadline_missed_h
+            .get_or_insert(self.t / 3600.0);
+        let consequence = run
+            .device
+            .deadline
+            .as_ref()
+            .and_then(|it| it.consequence.clone());
         let id = run.device.id.to_string();
-        self.event("deadline passed", &id, consequence.into_iter().map(Into::into).collect());
+        self.event(
+            "deadline passed",
+            &id,
+            consequence.into_iter().map(Into::into).collect(),
+        );
     }
 
     pub(super) fn shed(&mut self, index: usize) {
@@ -479,15 +537,25 @@ impl March<'_> {
     fn mains_changes(&mut self) {
         self.mains = !self.mains;
         self.dirty = true;
-        // What hangs on a source that passes the mains on sees a gap, at the going and at the return.
+        // What hangs on a source that passes the mains on sees a gap, at the going and at the
+        // return.
         let going = !self.mains;
         for index in 0..self.setting.origins.len() {
             let origin = &self.setting.origins[index];
-            let passes = origin.store.is_some_and(|it| self.setting.stores[it].passes);
+            let passes = origin
+                .store
+                .is_some_and(|it| self.setting.stores[it].passes);
             if origin.needs_mains {
-                self.sources[index] =
-                    going.then(|| Gone::new("mains out", vec![Sentence::from("the mains is out".to_owned())]));
-            } else if passes && !going && self.sources[index].as_ref().is_some_and(|it| it.by_charge) {
+                self.sources[index] = going.then(|| {
+                    Gone::new(
+                        "mains out",
+                        vec![Sentence::from("the mains is out".to_owned())],
+                    )
+                });
+            } else if passes
+                && !going
+                && self.sources[index].as_ref().is_some_and(|it| it.by_charge)
+            {
                 // It carries its ports again, whatever its charge.
                 self.sources[index] = None;
             }
@@ -508,7 +576,8 @@ impl March<'_> {
         for gap in gaps {
             let run = &self.setting.devices[gap.device];
             self.runs[gap.device].unsaid |= gap.is_unsaid(run);
-            if self.feeds_off[run.node] || !self.going[gap.device].mode.is_up() || !gap.is_felt(run) {
+            if self.feeds_off[run.node] || !self.going[gap.device].mode.is_up() || !gap.is_felt(run)
+            {
                 continue;
             }
             let survives = run.device.ride_through_ms.as_ref().map_or_else(
@@ -525,7 +594,10 @@ impl March<'_> {
                 .into(),
             ];
             let id = run.device.id.to_string();
-            let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
+            let by_itself = matches!(
+                run.after,
+                Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. })
+            );
             if by_itself {
                 self.runs[gap.device].losses += 1;
                 self.going[gap.device].lost = true;

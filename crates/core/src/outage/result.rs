@@ -26,10 +26,12 @@ pub struct DeviceRun {
     pub losses: u32,
     /// How often it started anew by itself after a loss.
     pub restarts: u32,
-    /// Whether nobody said what the gap at the switch does to it, so that it is taken to ride through.
+    /// Whether nobody said what the gap at the switch does to it, so that it is taken to ride
+    /// through.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub unsaid: bool,
-    /// When harm was first done by its being off for too long, hours after the start; none where never.
+    /// When harm was first done by its being off for too long, hours after the start; none where
+    /// never.
     pub deadline_missed_h: Option<f64>,
     /// What it was doing, stretch by stretch.
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -99,20 +101,29 @@ pub struct SourceRun {
 impl SourceRun {
     /// Its lowest charge in the series, 0 to 1; that at the end where there is none.
     pub(super) fn lowest(&self) -> f64 {
-        self.series.iter().map(|it| it[1]).fold(self.end_soc, f64::min)
+        self.series
+            .iter()
+            .map(|it| it[1])
+            .fold(self.end_soc, f64::min)
     }
 
     /// Its charge at a time, 0 to 1, straight between the points of its series; none outside them.
     pub(super) fn charge_at(&self, at_h: f64) -> Option<f64> {
         let place = self.series.partition_point(|it| it[0] < at_h);
         let after = self.series.get(place)?;
-        let Some(before) = place.checked_sub(1).map(|it| self.series[it]) else { return Some(after[1]) };
-        let part = if after[0] > before[0] { (at_h - before[0]) / (after[0] - before[0]) } else { 1.0 };
+        let Some(before) = place.checked_sub(1).map(|it| self.series[it]) else {
+            return Some(after[1]);
+        };
+        let part = if after[0] > before[0] {
+            (at_h - before[0]) / (after[0] - before[0])
+        } else {
+            1.0
+        };
         Some(before[1] + (after[1] - before[1]) * part)
     }
 
-    /// When its charge first rises to a value after a time, hours; none where it does not. Straight between the points
-    /// of its series, so that it does not hang on how many there are.
+    /// When its charge first rises to a value after a time, hours; none where it does not. Straight
+    /// between the points of its series, so that it does not hang on how many there are.
     pub(super) fn rises_to(&self, soc: f64, after_h: f64) -> Option<f64> {
         self.series.windows(2).find_map(|pair| {
             let [[from_h, from], [to_h, to]] = [pair[0], pair[1]];
@@ -139,7 +150,8 @@ pub struct SwitchRun {
     pub spans: Vec<[f64; 2]>,
 }
 
-/// Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth.
+/// Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a
+/// millionth.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Energy {
@@ -167,8 +179,8 @@ pub struct Energy {
 pub struct Event {
     /// Hours after the start.
     pub at_h: f64,
-    /// What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, fuse, shed, switchover, by hand,
-    /// out of fuel, deadline passed, restart.
+    /// What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip,
+    /// fuse, shed, switchover, by hand, out of fuel, deadline passed, restart.
     pub what: String,
     /// What it happened to: a source, a converter, a device, or a port as `source/port`.
     pub item: String,
@@ -214,8 +226,8 @@ pub struct Simulation {
     pub energy: Energy,
     /// What happened, in order.
     pub events: Vec<Event>,
-    /// What keeps switching on and off without end, and the figure that makes it so, in a sentence; nothing where the
-    /// outage settles, as it should.
+    /// What keeps switching on and off without end, and the figure that makes it so, in a sentence;
+    /// nothing where the outage settles, as it should.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub unsettled: Option<Sentence>,
     /// Everything at even moments; nothing unless it was asked for.

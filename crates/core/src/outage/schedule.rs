@@ -16,7 +16,8 @@ pub(super) enum Habit {
         from: f64,
         to: f64,
     },
-    /// A filling of so many Wh, begun at a time of day every so many days; how long one takes at its rated voltage.
+    /// A filling of so many Wh, begun at a time of day every so many days; how long one takes at
+    /// its rated voltage.
     Charge {
         wh: f64,
         from: f64,
@@ -29,16 +30,25 @@ impl Habit {
     pub(super) fn of(device: &Device) -> Self {
         match &device.cycle {
             None | Some(Cycle::Continuous {}) => Self::Always,
-            Some(Cycle::Thermostat { on_fraction, period_s }) => {
-                Self::Thermostat { share: on_fraction.get(), period: period_s.get() }
+            Some(Cycle::Thermostat {
+                on_fraction,
+                period_s,
+            }) => Self::Thermostat {
+                share: on_fraction.get(),
+                period: period_s.get(),
+            },
+            Some(Cycle::Hours { from, to }) => Self::Hours {
+                from: from.hours() * 3600.0,
+                to: to.hours() * 3600.0,
+            },
+            Some(Cycle::Charge { .. }) => {
+                device.filling().map_or(Self::Always, |it| Self::Charge {
+                    wh: it.wh,
+                    from: it.from_h * 3600.0,
+                    every: i32::from(it.every_days),
+                    long: it.hours * 3600.0,
+                })
             }
-            Some(Cycle::Hours { from, to }) => Self::Hours { from: from.hours() * 3600.0, to: to.hours() * 3600.0 },
-            Some(Cycle::Charge { .. }) => device.filling().map_or(Self::Always, |it| Self::Charge {
-                wh: it.wh,
-                from: it.from_h * 3600.0,
-                every: i32::from(it.every_days),
-                long: it.hours * 3600.0,
-            }),
         }
     }
 
@@ -46,7 +56,9 @@ impl Habit {
     /// from the first one. What is filled every day was begun the day before too. None for what is
     /// not filled.
     pub(super) fn filling_at(self, t: f64, clock: &Clock) -> Option<(f64, f64)> {
-        let Self::Charge { from, every, .. } = self else { return None };
+        let Self::Charge { from, every, .. } = self else {
+            return None;
+        };
         let (first, today) = (clock.date(0.0).date(), clock.date(t).date());
         let day = (today - first).get_days();
         // The last multiple at or before yesterday, and those after it.
@@ -59,11 +71,14 @@ impl Habit {
         let turns = (0..4).filter_map(|it| begins(before + it));
         let (past, next): (Vec<f64>, Vec<f64>) = turns.partition(|it| *it <= t + 1e-6);
         let earliest = |all: &[f64]| all.iter().copied().fold(f64::INFINITY, f64::min);
-        Some((past.into_iter().fold(f64::NEG_INFINITY, f64::max), earliest(&next)))
+        Some((
+            past.into_iter().fold(f64::NEG_INFINITY, f64::max),
+            earliest(&next),
+        ))
     }
 
-    /// Whether it is on `t` seconds after the start, and when that changes next, s after the start. Hours of the day
-    /// follow the clock on the wall; a thermostat counts from the start.
+    /// Whether it is on `t` seconds after the start, and when that changes next, s after the start.
+    /// Hours of the day follow the clock on the wall; a thermostat counts from the start.
     pub(super) fn at(self, t: f64, clock: &Clock) -> (bool, f64) {
         match self {
             Self::Always => (true, f64::INFINITY),
@@ -71,7 +86,11 @@ impl Habit {
                 // A hair on, so that a moment that is an edge belongs to what follows it.
                 let turn = ((t + 1e-6) / period).floor();
                 let edge = (turn + share) * period;
-                if t + 1e-6 < edge { (share > 0.0, edge) } else { (false, (turn + 1.0) * period) }
+                if t + 1e-6 < edge {
+                    (share > 0.0, edge)
+                } else {
+                    (false, (turn + 1.0) * period)
+                }
             }
             Self::Hours { from, to } => {
                 let (on, until) = within(clock.of_day(t + 1e-6), from, to);
@@ -88,10 +107,14 @@ impl Habit {
     }
 }
 
-/// Whether a time of day lies between two others, over midnight where `to` is the earlier, and how long until the
-/// next of them, s.
+/// Whether a time of day lies between two others, over midnight where `to` is the earlier, and how
+/// long until the next of them, s.
 pub(super) fn within(now: f64, from: f64, to: f64) -> (bool, f64) {
-    let on = if from < to { from <= now && now < to } else { now >= from || now < to };
+    let on = if from < to {
+        from <= now && now < to
+    } else {
+        now >= from || now < to
+    };
     let until = |edge: f64| {
         let left = (edge - now).rem_euclid(DAY);
         if left > 0.0 { left } else { DAY }

@@ -1,4 +1,5 @@
-//! An arrangement and an outage made ready to be marched through: everything by its place in flat lists.
+//! An arrangement and an outage made ready to be marched through: everything by its place in flat
+//! lists.
 
 use super::clock::Clock;
 use super::schedule::Habit;
@@ -8,17 +9,21 @@ use crate::chemistry::{self, Chemistry};
 use crate::day::Size;
 use crate::figure::{Basis, Figure};
 use crate::limits::{Breaker, breakers};
-use crate::network::{Behind, Casing, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load};
+use crate::network::{
+    Behind, Casing, Gates, Load, Moment, Network, average, engine_volts, fed, phase_load,
+};
 use crate::plan::outage::{Carried, MainsState, Rule};
 use crate::plan::source::{Engine, InputKind, SourceInput};
 use crate::plan::{
-    AfterLoss, Arrangement, Battery, Converter, Device, Outage, PhaseKind, Plan, Source, SourceKind, Then,
+    AfterLoss, Arrangement, Battery, Converter, Device, Outage, PhaseKind, Plan, Source,
+    SourceKind, Then,
 };
 use crate::quantity::Celsius;
 
 /// Tilt of a panel of which nobody says more, ° from level.
 pub(super) const PANEL_TILT: f64 = 50.0;
-/// Share of its rated power that a panel gives in full light, for dirt, warmth and leads (a usual planning figure).
+/// Share of its rated power that a panel gives in full light, for dirt, warmth and leads (a usual
+/// planning figure).
 const PANEL_SHARE: f64 = 0.8;
 /// A thermostat that is quicker than this is not followed turn by turn, s.
 const SHORTEST_PERIOD: f64 = 5.0;
@@ -34,9 +39,11 @@ pub(super) struct Run<'a> {
     pub(super) habit: Habit,
     pub(super) running: Load,
     pub(super) busy: Load,
-    /// What its phases are drawn times: what its wave makes of it, and the share for which it is on where that is not followed.
+    /// What its phases are drawn times: what its wave makes of it, and the share for which it is on
+    /// where that is not followed.
     pub(super) drawn: f64,
-    /// From when on it draws what where it runs, s in order; nothing where that is its average all the time.
+    /// From when on it draws what where it runs, s in order; nothing where that is its average all
+    /// the time.
     pub(super) spells: Vec<(f64, Load)>,
     /// Its starting phases with their seconds.
     pub(super) starting: Vec<(Load, f64)>,
@@ -87,7 +94,8 @@ pub(super) struct Store<'a> {
     pub(super) charged_at: Vec<f64>,
     /// The charges above which they give it nothing, where they lie below full.
     pub(super) held_until: Vec<f64>,
-    /// Stored from the wall when the mains is there and it is plugged in without a feed of its own, W.
+    /// Stored from the wall when the mains is there and it is plugged in without a feed of its own,
+    /// W.
     pub(super) wall_w: f64,
     /// Whether the mains carries its ports while it is there.
     pub(super) passes: bool,
@@ -100,7 +108,8 @@ pub(super) struct Store<'a> {
 impl Store<'_> {
     /// Whether it takes no more than something, whatever its inputs would give it.
     pub(super) fn is_bounded(&self) -> bool {
-        self.battery.is_full_model() || self.battery.cells.is_some() && self.max_charge_a.is_finite()
+        self.battery.is_full_model()
+            || self.battery.cells.is_some() && self.max_charge_a.is_finite()
     }
 }
 
@@ -111,9 +120,11 @@ pub(super) struct Origin<'a> {
     pub(super) store: Option<usize>,
     pub(super) needs_mains: bool,
     pub(super) is_panel: bool,
-    /// What a panel gives in full light of what its port says: all of it where that was measured, else four fifths.
+    /// What a panel gives in full light of what its port says: all of it where that was measured,
+    /// else four fifths.
     pub(super) in_light: f64,
-    /// How a panel stands, where the plan says so: its tilt and where it faces, °, and when it is in the shade, s of the day.
+    /// How a panel stands, where the plan says so: its tilt and where it faces, °, and when it is
+    /// in the shade, s of the day.
     pub(super) tilt_deg: Option<f64>,
     pub(super) azimuth_deg: Option<f64>,
     pub(super) shade: Vec<(f64, f64)>,
@@ -250,7 +261,10 @@ pub(super) enum Guard {
 impl<'a> Setting<'a> {
     /// Makes an outage of an arrangement of a checked plan ready.
     pub fn of(plan: &'a Plan, way: &'a Arrangement, outage: &'a Outage) -> Self {
-        let ambient = outage.ambient_c.as_ref().map_or(plan.site.ambient(), |it| Celsius(it.get()));
+        let ambient = outage
+            .ambient_c
+            .as_ref()
+            .map_or(plan.site.ambient(), |it| Celsius(it.get()));
         let network = Network::build(plan, way, ambient);
         let gates = Gates::of(way, &network);
         let clock = Clock::of(plan, outage);
@@ -281,7 +295,8 @@ impl<'a> Setting<'a> {
             edges: Vec::new(),
             has_spells: false,
             seat,
-            // In an outage the sky is as it usually is, and overcast where the site does not say how that is.
+            // In an outage the sky is as it usually is, and overcast where the site does not say
+            // how that is.
             sky: Sky::Usual,
             tilt_deg: PANEL_TILT,
             has_panels: false,
@@ -293,37 +308,66 @@ impl<'a> Setting<'a> {
         setting.fill_stages();
         setting.fill_rules();
         setting.breakers = breakers(plan, way, &setting.network);
-        setting.guards = setting.breakers.iter().map(|it| setting.guard(it)).collect();
+        setting.guards = setting
+            .breakers
+            .iter()
+            .map(|it| setting.guard(it))
+            .collect();
         setting.fill_edges();
         setting
     }
 
     /// The inputs of a store, each with the volts of its charger.
-    pub(super) fn inputs_of(&self, store: usize) -> impl Iterator<Item = (&(usize, usize, f64), Option<f64>)> {
-        self.inputs.iter().zip(self.charge_v.iter().copied()).filter(move |it| it.0.1 == store)
+    pub(super) fn inputs_of(
+        &self,
+        store: usize,
+    ) -> impl Iterator<Item = (&(usize, usize, f64), Option<f64>)> {
+        self.inputs
+            .iter()
+            .zip(self.charge_v.iter().copied())
+            .filter(move |it| it.0.1 == store)
     }
 
     /// Writes down the controller before a charging input, if it draws by night.
     fn keeps(&mut self, node: usize, store: usize) {
         let network = &self.network;
-        let Some(place) = network.port_converter(network.port_of(node)) else { return };
-        let Some(stage) = (0..network.len()).find(|it| network.converter_at(*it) == Some(place)) else { return };
-        let drawn = self.plan.converter(network.converter_id(place)).and_then(|it| it.night_w.as_ref());
+        let Some(place) = network.port_converter(network.port_of(node)) else {
+            return;
+        };
+        let Some(stage) = (0..network.len()).find(|it| network.converter_at(*it) == Some(place))
+        else {
+            return;
+        };
+        let drawn = self
+            .plan
+            .converter(network.converter_id(place))
+            .and_then(|it| it.night_w.as_ref());
         let watts = drawn.map_or(0.0, Figure::get);
         if watts > 0.0 {
-            self.keepers.push(Keeper { store, node, stage, watts });
+            self.keepers.push(Keeper {
+                store,
+                node,
+                stage,
+                watts,
+            });
         }
     }
 
     fn fill_devices(&mut self) {
         for node in 0..self.network.len() {
-            let Some(index) = self.network.device_at(node) else { continue };
-            let Some(device) = self.plan.device(self.network.device_id(index)) else { continue };
+            let Some(index) = self.network.device_at(node) else {
+                continue;
+            };
+            let Some(device) = self.plan.device(self.network.device_id(index)) else {
+                continue;
+            };
             let seconds = |it: &crate::plan::Phase| it.seconds.as_ref().map_or(0.0, Figure::get);
             let wave = self.network.wave_factor(index);
             // What goes on and off every few seconds is on for its share all the time.
             let (habit, share) = match Habit::of(device) {
-                Habit::Thermostat { share, period } if period < SHORTEST_PERIOD => (Habit::Always, share),
+                Habit::Thermostat { share, period } if period < SHORTEST_PERIOD => {
+                    (Habit::Always, share)
+                }
                 other => (other, 1.0),
             };
             self.devices.push(Run {
@@ -336,12 +380,20 @@ impl<'a> Setting<'a> {
                 spells: Vec::new(),
                 starting: device
                     .phases_of(PhaseKind::Starting)
-                    .map(|it| (phase_load(device, it).times(device.count() * wave), seconds(it).max(INSTANT_S)))
+                    .map(|it| {
+                        (
+                            phase_load(device, it).times(device.count() * wave),
+                            seconds(it).max(INSTANT_S),
+                        )
+                    })
                     .collect(),
                 min_v: device.input.min_v.as_ref().map(Figure::get),
                 after: device.after_loss.as_ref(),
                 deadline_s: device.deadline.as_ref().map(|it| it.minutes.get() * 60.0),
-                inspects: device.deadline.as_ref().is_some_and(|it| it.then == Some(Then::InspectBeforeRestart)),
+                inspects: device
+                    .deadline
+                    .as_ref()
+                    .is_some_and(|it| it.then == Some(Then::InspectBeforeRestart)),
                 priority: device.priority.as_ref().map_or(f64::INFINITY, Figure::get),
                 there: (f64::NEG_INFINITY, f64::INFINITY),
                 before: None,
@@ -353,29 +405,69 @@ impl<'a> Setting<'a> {
     }
 
     fn fill_sources(&mut self) {
-        let used = |id: &str| self.way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-        for source in self.plan.kit.sources.iter().filter(|it| used(it.id.as_str())) {
-            let Some(battery) = &source.battery else { continue };
+        let used = |id: &str| {
+            self.way
+                .feeds
+                .iter()
+                .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+        };
+        for source in self
+            .plan
+            .kit
+            .sources
+            .iter()
+            .filter(|it| used(it.id.as_str()))
+        {
+            let Some(battery) = &source.battery else {
+                continue;
+            };
             let chemistry = chemistry::find(&battery.chemistry);
-            let carried = self.outage.carried.iter().filter(|it| it.source == source.id);
-            let spans = self.outage.charging.iter().filter(|it| it.source == source.id);
+            let carried = self
+                .outage
+                .carried
+                .iter()
+                .filter(|it| it.source == source.id);
+            let spans = self
+                .outage
+                .charging
+                .iter()
+                .filter(|it| it.source == source.id);
             let wall = source.inputs.iter().find(|it| it.kind == InputKind::Mains);
             let has_feed = |input: &SourceInput| {
-                self.way.feeds.iter().any(|it| it.to.item == source.id && it.to.input.as_ref() == Some(&input.id))
+                self.way
+                    .feeds
+                    .iter()
+                    .any(|it| it.to.item == source.id && it.to.input.as_ref() == Some(&input.id))
             };
             // What passes the mains on stands plugged into it.
-            let wall_w = wall.filter(|it| source.line.is_some() && !has_feed(it)).map_or(0.0, |it| {
-                it.max_w.as_ref().map_or(0.0, Figure::get) * it.efficiency.as_ref().map_or(1.0, Figure::get)
-            });
+            let wall_w = wall
+                .filter(|it| source.line.is_some() && !has_feed(it))
+                .map_or(0.0, |it| {
+                    it.max_w.as_ref().map_or(0.0, Figure::get)
+                        * it.efficiency.as_ref().map_or(1.0, Figure::get)
+                });
             let rule = self.outage.rules.iter().find_map(|it| match it {
-                Rule::Restore { source: of, above_soc } if *of == source.id => Some(above_soc.get()),
+                Rule::Restore {
+                    source: of,
+                    above_soc,
+                } if *of == source.id => Some(above_soc.get()),
                 _ => None,
             });
-            let own = source.ports.iter().filter_map(|it| it.restore_soc.as_ref()).map(Figure::get);
+            let own = source
+                .ports
+                .iter()
+                .filter_map(|it| it.restore_soc.as_ref())
+                .map(Figure::get);
             let restore = rule.or_else(|| own.reduce(f64::max));
             // A rule is somebody who switches all of it on again.
-            let stays = source.ports.iter().filter(|it| rule.is_none() && it.restore_soc.is_none());
-            let place = |port: &crate::plan::Port| self.network.port_index(source.id.as_str(), port.id.as_str());
+            let stays = source
+                .ports
+                .iter()
+                .filter(|it| rule.is_none() && it.restore_soc.is_none());
+            let place = |port: &crate::plan::Port| {
+                self.network
+                    .port_index(source.id.as_str(), port.id.as_str())
+            };
             let stay_off = stays.filter_map(place).collect();
             self.stores.push(Store {
                 restore,
@@ -385,18 +477,31 @@ impl<'a> Setting<'a> {
                 place: self.network.source_index(source.id.as_str()),
                 size: Size::of(battery, self.ambient_c),
                 chemistry,
-                from_soc: self.outage.initial_soc.get(source.id.as_str()).map_or(1.0, Figure::get),
+                from_soc: self
+                    .outage
+                    .initial_soc
+                    .get(source.id.as_str())
+                    .map_or(1.0, Figure::get),
                 floor: battery.floor(),
                 cut_off_v: battery.cut_off_v.as_ref().map(Figure::get),
                 gives_nothing: is_too_cold(battery, self.ambient_c),
                 too_cold: chemistry.is_some_and(|it| self.ambient_c < it.charge_min_c),
-                max_charge_a: battery.max_charge_a.as_ref().map_or(f64::INFINITY, Figure::get),
+                max_charge_a: battery
+                    .max_charge_a
+                    .as_ref()
+                    .map_or(f64::INFINITY, Figure::get),
                 charged_at: Vec::new(),
                 held_until: Vec::new(),
                 wall_w,
                 passes: source.line.is_some(),
                 spans: spans
-                    .map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, it.watts.get()))
+                    .map(|it| {
+                        (
+                            it.from_h.get() * 3600.0,
+                            it.to_h.get() * 3600.0,
+                            it.watts.get(),
+                        )
+                    })
                     .chain(carried.clone().map(|it| {
                         let watts = it.watts.as_ref().map_or(0.0, Figure::get);
                         (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0, watts)
@@ -406,28 +511,54 @@ impl<'a> Setting<'a> {
             });
         }
         for index in 0..self.network.sources_len() {
-            let source =
-                self.plan.kit.sources.iter().find(|it| self.network.source_index(it.id.as_str()) == Some(index));
+            let source = self
+                .plan
+                .kit
+                .sources
+                .iter()
+                .find(|it| self.network.source_index(it.id.as_str()) == Some(index));
             let Some(source) = source else { continue };
             let runs = self.outage.runs.iter().filter(|it| it.source == source.id);
-            let runs: Vec<_> = runs.map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0)).collect();
-            // A vehicle gives from its battery while its engine stands; a generator gives nothing then.
-            let (runs, drives) = if source.battery.is_some() { (Vec::new(), runs) } else { (runs, Vec::new()) };
+            let runs: Vec<_> = runs
+                .map(|it| (it.from_h.get() * 3600.0, it.to_h.get() * 3600.0))
+                .collect();
+            // A vehicle gives from its battery while its engine stands; a generator gives nothing
+            // then.
+            let (runs, drives) = if source.battery.is_some() {
+                (Vec::new(), runs)
+            } else {
+                (runs, Vec::new())
+            };
             self.origins.push(Origin {
                 source,
                 store: self.stores.iter().position(|it| it.source.id == source.id),
                 needs_mains: source.kind == SourceKind::Mains,
                 is_panel: source.kind == SourceKind::Panel,
-                in_light: if is_measured(source) { 1.0 } else { PANEL_SHARE },
-                tilt_deg: source.panel.as_ref().and_then(|it| it.tilt_deg.as_ref()).map(Figure::get),
-                azimuth_deg: source.panel.as_ref().and_then(|it| it.azimuth_deg.as_ref()).map(Figure::get),
+                in_light: if is_measured(source) {
+                    1.0
+                } else {
+                    PANEL_SHARE
+                },
+                tilt_deg: source
+                    .panel
+                    .as_ref()
+                    .and_then(|it| it.tilt_deg.as_ref())
+                    .map(Figure::get),
+                azimuth_deg: source
+                    .panel
+                    .as_ref()
+                    .and_then(|it| it.azimuth_deg.as_ref())
+                    .map(Figure::get),
                 shade: source
                     .panel
                     .iter()
                     .flat_map(|it| &it.shade)
                     .map(|it| (it.from.hours() * 3600.0, it.to.hours() * 3600.0))
                     .collect(),
-                engine: source.engine.as_ref().filter(|_| source.battery.is_none() || !drives.is_empty()),
+                engine: source
+                    .engine
+                    .as_ref()
+                    .filter(|_| source.battery.is_none() || !drives.is_empty()),
                 runs,
                 drives,
                 running_v: engine_volts(source).unwrap_or(0.0),
@@ -436,30 +567,50 @@ impl<'a> Setting<'a> {
         }
         for node in 0..self.network.len() {
             if let Some((id, stored)) = self.network.input_at(node)
-                && let Some(store) = self.stores.iter().position(|it| it.source.id.as_str() == id)
+                && let Some(store) = self
+                    .stores
+                    .iter()
+                    .position(|it| it.source.id.as_str() == id)
             {
                 self.inputs.push((node, store, stored));
                 let before = self.network.port_converter(self.network.port_of(node));
-                let charger = before.and_then(|it| self.plan.converter(self.network.converter_id(it)));
+                let charger =
+                    before.and_then(|it| self.plan.converter(self.network.converter_id(it)));
                 self.charge_v.push(charger.and_then(Converter::charges_at));
                 self.behind.push(self.network.behind(node));
                 self.keeps(node, store);
             }
         }
         for (index, store) in self.stores.iter_mut().enumerate() {
-            let into = self.inputs.iter().zip(&self.charge_v).filter(|it| it.0.1 == index);
+            let into = self
+                .inputs
+                .iter()
+                .zip(&self.charge_v)
+                .filter(|it| it.0.1 == index);
             store.charged_at = into.filter_map(|it| *it.1).collect();
             store.charged_at.sort_by(f64::total_cmp);
             store.charged_at.dedup();
-            let until = store.charged_at.iter().map(|it| held_until(store.battery, *it));
+            let until = store
+                .charged_at
+                .iter()
+                .map(|it| held_until(store.battery, *it));
             store.held_until = until.filter(|it| it.is_finite()).collect();
         }
         for source in &self.plan.kit.sources {
             for port in &source.ports {
-                let Some(auto_off) = &port.auto_off else { continue };
-                if let Some(place) = self.network.port_index(source.id.as_str(), port.id.as_str()) {
+                let Some(auto_off) = &port.auto_off else {
+                    continue;
+                };
+                if let Some(place) = self
+                    .network
+                    .port_index(source.id.as_str(), port.id.as_str())
+                {
                     let (below_w, after_s) = (auto_off.below_w.get(), auto_off.after_s.get());
-                    self.sleepers.push(Sleeper { port: place, below_w, after_s });
+                    self.sleepers.push(Sleeper {
+                        port: place,
+                        below_w,
+                        after_s,
+                    });
                 }
             }
         }
@@ -472,10 +623,18 @@ impl<'a> Setting<'a> {
             if let Some(minutes) = &feed.hand_switchover_minutes {
                 self.by_hand.push((node, minutes.get() * 60.0));
             }
-            let Some(place) = self.network.converter_at(node) else { continue };
-            let Some(converter) = self.plan.converter(feed.to.item.as_str()) else { continue };
+            let Some(place) = self.network.converter_at(node) else {
+                continue;
+            };
+            let Some(converter) = self.plan.converter(feed.to.item.as_str()) else {
+                continue;
+            };
             let input = &converter.input;
-            let edge_v = input.cut_out_v.as_ref().or(input.min_v.as_ref()).map(Figure::get);
+            let edge_v = input
+                .cut_out_v
+                .as_ref()
+                .or(input.min_v.as_ref())
+                .map(Figure::get);
             let cut_in_v = input.cut_in_v.as_ref().map(Figure::get);
             stages.push((
                 place,
@@ -494,32 +653,62 @@ impl<'a> Setting<'a> {
         self.stages = stages.into_iter().map(|it| it.1).collect();
         let warming = self.stages.iter().filter_map(|it| {
             let casing = Casing::of(self.plan.converter(&it.id)?, self.ambient_c)?;
-            Some(Warming { casing, node: it.node, budget: self.network.heat_budget(&it.id) })
+            Some(Warming {
+                casing,
+                node: it.node,
+                budget: self.network.heat_budget(&it.id),
+            })
         });
         self.warming = warming.collect();
     }
 
     fn fill_rules(&mut self) {
-        let device = |id: &str| self.devices.iter().position(|it| it.device.id.as_str() == id);
-        let store = |id: &str| self.stores.iter().position(|it| it.source.id.as_str() == id);
+        let device = |id: &str| {
+            self.devices
+                .iter()
+                .position(|it| it.device.id.as_str() == id)
+        };
+        let store = |id: &str| {
+            self.stores
+                .iter()
+                .position(|it| it.source.id.as_str() == id)
+        };
         let orders = self.outage.rules.iter().filter_map(|it| match it {
             // Stands with its store.
             Rule::Restore { .. } => None,
-            Rule::Shed { device: shed, source, below_soc } => Some(Order::Shed {
+            Rule::Shed {
+                device: shed,
+                source,
+                below_soc,
+            } => Some(Order::Shed {
                 device: device(shed.as_str())?,
                 store: store(source.as_str())?,
                 below: below_soc.get(),
             }),
-            Rule::Hold { device: held, while_starting } => {
-                Some(Order::Hold { device: device(held.as_str())?, starting: device(while_starting.as_str())? })
-            }
+            Rule::Hold {
+                device: held,
+                while_starting,
+            } => Some(Order::Hold {
+                device: device(held.as_str())?,
+                starting: device(while_starting.as_str())?,
+            }),
             Rule::Stagger { seconds, devices } => {
-                let mut list: Vec<usize> = devices.iter().filter_map(|it| device(it.as_str())).collect();
+                let mut list: Vec<usize> = devices
+                    .iter()
+                    .filter_map(|it| device(it.as_str()))
+                    .collect();
                 if devices.is_empty() {
                     list = (0..self.devices.len()).collect();
-                    list.sort_by(|a, b| self.devices[*a].priority.total_cmp(&self.devices[*b].priority));
+                    list.sort_by(|a, b| {
+                        self.devices[*a]
+                            .priority
+                            .total_cmp(&self.devices[*b].priority)
+                    });
                 }
-                Some(Order::Stagger { seconds: seconds.get(), devices: list })
+                Some(Order::Stagger {
+                    seconds: seconds.get(),
+                    devices: list,
+                })
             }
         });
         self.orders = orders.collect();
@@ -534,7 +723,11 @@ impl<'a> Setting<'a> {
 
     /// Drops a device from one moment to another, s, as a person did who watches.
     pub(crate) fn drop_between(&mut self, id: &str, at: f64, until: f64) {
-        if let Some(device) = self.devices.iter().position(|it| it.device.id.as_str() == id) {
+        if let Some(device) = self
+            .devices
+            .iter()
+            .position(|it| it.device.id.as_str() == id)
+        {
             self.orders.push(Order::DropAt { device, at, until });
             self.add_edges(vec![at, until]);
         }
@@ -542,25 +735,33 @@ impl<'a> Setting<'a> {
 
     /// Adds fixed moments at which something changes, s.
     pub(super) fn add_edges(&mut self, more: Vec<f64>) {
-        self.edges.extend(more.into_iter().filter(|it| *it > 0.0 && *it < self.end));
+        self.edges
+            .extend(more.into_iter().filter(|it| *it > 0.0 && *it < self.end));
         self.edges.sort_by(f64::total_cmp);
         self.edges.dedup();
     }
 
-    /// Lets devices, converters and outlets be there only for a while, as a person who watches plugged them over.
+    /// Lets devices, converters and outlets be there only for a while, as a person who watches
+    /// plugged them over.
     pub(crate) fn there(&mut self, list: &[There]) {
         if list.is_empty() {
             return;
         }
-        let place = |all: &[Run<'_>], id: &str| all.iter().position(|it| it.device.id.as_str() == id);
+        let place =
+            |all: &[Run<'_>], id: &str| all.iter().position(|it| it.device.id.as_str() == id);
         for it in list {
             if let Some(index) = place(&self.devices, &it.place) {
                 self.devices[index].there = (it.from_s, it.to_s);
-                self.devices[index].before = it.before.as_ref().and_then(|id| place(&self.devices, id));
+                self.devices[index].before =
+                    it.before.as_ref().and_then(|id| place(&self.devices, id));
             }
         }
-        let switched = list.iter().filter(|it| self.plan.device(&it.place).is_none());
-        let switched: Vec<(&str, (f64, f64))> = switched.map(|it| (it.place.as_str(), (it.from_s, it.to_s))).collect();
+        let switched = list
+            .iter()
+            .filter(|it| self.plan.device(&it.place).is_none());
+        let switched: Vec<(&str, (f64, f64))> = switched
+            .map(|it| (it.place.as_str(), (it.from_s, it.to_s)))
+            .collect();
         self.gates = Gates::with_windows(self.way, &self.network, &switched);
         self.add_edges(list.iter().flat_map(|it| [it.from_s, it.to_s]).collect());
     }
@@ -583,28 +784,44 @@ impl<'a> Setting<'a> {
         (self.sky, self.tilt_deg) = (sky, tilt_deg);
     }
 
-    /// The place of the panel at the beginning of the chain into a charging input; none where none stands there.
+    /// The place of the panel at the beginning of the chain into a charging input; none where none
+    /// stands there.
     pub(super) fn panel_of(&self, node: usize) -> Option<usize> {
-        let top = self.inputs.iter().position(|it| it.0 == node).map_or(node, |it| self.behind[it].top);
-        self.network.port_source(self.network.port_of(top)).filter(|it| self.origins[*it].is_panel)
+        let top = self
+            .inputs
+            .iter()
+            .position(|it| it.0 == node)
+            .map_or(node, |it| self.behind[it].top);
+        self.network
+            .port_source(self.network.port_of(top))
+            .filter(|it| self.origins[*it].is_panel)
     }
 
     /// Whether a store is away at `t` s, and where.
     pub(super) fn away(&self, store: usize, t: f64) -> Option<&'a Carried> {
         let at = t + 1e-6;
-        self.stores[store].away.iter().copied().find(|it| it.from_h.get() * 3600.0 <= at && at < it.to_h.get() * 3600.0)
+        self.stores[store]
+            .away
+            .iter()
+            .copied()
+            .find(|it| it.from_h.get() * 3600.0 <= at && at < it.to_h.get() * 3600.0)
     }
 
     /// Whether the engine of a vehicle runs at `t` s, by the place of its source.
     pub(super) fn drives(&self, origin: usize, t: f64) -> bool {
         let at = t + 1e-6;
-        self.origins[origin].drives.iter().any(|it| it.0 <= at && at < it.1)
+        self.origins[origin]
+            .drives
+            .iter()
+            .any(|it| it.0 <= at && at < it.1)
     }
 
     /// Whether what a source gives comes from the mains that it passes on, or from its alternator,
     /// and not from its store.
     pub(super) fn is_carried(&self, origin: usize, mains: bool, t: f64) -> bool {
-        let passes = self.origins[origin].store.is_some_and(|it| self.stores[it].passes);
+        let passes = self.origins[origin]
+            .store
+            .is_some_and(|it| self.stores[it].passes);
         mains && passes || self.drives(origin, t)
     }
 
@@ -626,10 +843,26 @@ impl<'a> Setting<'a> {
     fn fill_edges(&mut self) {
         let hours = |it: &Figure<crate::quantity::Hours>| it.get() * 3600.0;
         let spans = self.outage.mains.iter();
-        self.mains = spans.map(|it| (hours(&it.from_h), hours(&it.to_h), it.state == MainsState::On)).collect();
+        self.mains = spans
+            .map(|it| {
+                (
+                    hours(&it.from_h),
+                    hours(&it.to_h),
+                    it.state == MainsState::On,
+                )
+            })
+            .collect();
         let mut edges: Vec<f64> = self.mains.iter().flat_map(|it| [it.0, it.1]).collect();
-        edges.extend(self.stores.iter().flat_map(|it| it.spans.iter().flat_map(|it| [it.0, it.1])));
-        edges.extend(self.origins.iter().flat_map(|it| it.runs.iter().chain(&it.drives).flat_map(|it| [it.0, it.1])));
+        edges.extend(
+            self.stores
+                .iter()
+                .flat_map(|it| it.spans.iter().flat_map(|it| [it.0, it.1])),
+        );
+        edges.extend(
+            self.origins
+                .iter()
+                .flat_map(|it| it.runs.iter().chain(&it.drives).flat_map(|it| [it.0, it.1])),
+        );
         self.add_edges(edges);
     }
 
@@ -637,7 +870,8 @@ impl<'a> Setting<'a> {
     pub(super) fn mains_on(&self, t: f64) -> bool {
         let at = t + 1e-6;
         let stated = self.mains.iter().rev().find(|it| it.0 <= at && at < it.1);
-        // As `Outage::mains_is_on` has it: where some stretch says when it is out, it is there otherwise.
+        // As `Outage::mains_is_on` has it: where some stretch says when it is out, it is there
+        // otherwise.
         stated.map_or_else(|| self.mains.iter().any(|it| !it.2), |it| it.2)
     }
 
@@ -650,22 +884,34 @@ impl<'a> Setting<'a> {
     fn guard(&self, breaker: &Breaker) -> Guard {
         use crate::limits::Code;
         let ports = |keep: &dyn Fn(&str) -> bool| {
-            (0..self.network.ports_len()).filter(|it| keep(self.network.port_name(*it))).collect()
+            (0..self.network.ports_len())
+                .filter(|it| keep(self.network.port_name(*it)))
+                .collect()
         };
         match breaker.code {
-            Code::ConverterInputCurrent => {
-                self.stages.iter().position(|it| it.id == breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Stage)
-            }
+            Code::ConverterInputCurrent => self
+                .stages
+                .iter()
+                .position(|it| it.id == breaker.place)
+                .map_or(Guard::Ports(Vec::new()), Guard::Stage),
             Code::FuseSize => {
-                let feed = self.way.feeds.iter().position(|it| it.to.name() == breaker.place);
+                let feed = self
+                    .way
+                    .feeds
+                    .iter()
+                    .position(|it| it.to.name() == breaker.place);
                 let node = self.network.feeds().find(|it| Some(it.1) == feed);
                 node.map_or(Guard::Ports(Vec::new()), |it| Guard::Feed(it.0))
             }
-            Code::BatteryCurrent => {
-                self.network.source_index(&breaker.place).map_or(Guard::Ports(Vec::new()), Guard::Source)
-            }
+            Code::BatteryCurrent => self
+                .network
+                .source_index(&breaker.place)
+                .map_or(Guard::Ports(Vec::new()), Guard::Source),
             Code::GroupLimit => {
-                let (item, group) = breaker.place.split_once('/').unwrap_or((&breaker.place, ""));
+                let (item, group) = breaker
+                    .place
+                    .split_once('/')
+                    .unwrap_or((&breaker.place, ""));
                 let source = self.plan.source(item).map(|it| &it.ports);
                 let all = source.or_else(|| self.plan.converter(item).map(|it| &it.outputs));
                 let members: Vec<String> = all
@@ -683,6 +929,9 @@ impl<'a> Setting<'a> {
 
 /// Whether what a panel gives was measured.
 fn is_measured(source: &Source) -> bool {
-    let rated = source.ports.iter().find_map(|it| it.limit.as_ref()?.continuous_w.as_ref());
+    let rated = source
+        .ports
+        .iter()
+        .find_map(|it| it.limit.as_ref()?.continuous_w.as_ref());
     rated.is_some_and(|it| it.basis == Basis::Measured)
 }

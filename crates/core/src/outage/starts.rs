@@ -97,11 +97,17 @@ impl Bench<'_> {
         let network = &self.setting.network;
         let mut solver = Solver::new(network);
         let mut worst = Strain::default();
-        // What each phase alone is carried through, all of them together may not be: the march warms up over them too.
+        // What each phase alone is carried through, all of them together may not be: the march
+        // warms up over them too.
         let mut heat = vec![0.0; self.setting.breakers.len()];
         // So are converters that bear a sag for a while.
         let mut low = vec![0.0; self.setting.stages.len()];
-        let phases = starting.iter().map(|it| self.setting.devices[*it].starting.len()).max().unwrap_or(0).max(1);
+        let phases = starting
+            .iter()
+            .map(|it| self.setting.devices[*it].starting.len())
+            .max()
+            .unwrap_or(0)
+            .max(1);
         for phase in 0..phases {
             let mut loads = vec![Load::default(); self.setting.devices.len()];
             let mut seconds: f64 = 0.0;
@@ -119,20 +125,31 @@ impl Bench<'_> {
         }
         // Afterwards they run.
         let mut loads = vec![Load::default(); self.setting.devices.len()];
-        running.iter().chain(starting).for_each(|it| loads[*it] = self.setting.devices[*it].busy);
+        running
+            .iter()
+            .chain(starting)
+            .for_each(|it| loads[*it] = self.setting.devices[*it].busy);
         solver.solve(&loads, &self.open_v);
         self.judge(&solver, f64::INFINITY, (&mut heat, &mut low), &mut worst);
         worst
     }
 
-    /// Judges a state that lasts so many seconds: `heat` and `low` are how warm each breaker is, and for how long each
-    /// converter has stood below its cut-out, s.
-    fn judge(&self, solver: &Solver<'_>, seconds: f64, (heat, low): (&mut [f64], &mut [f64]), worst: &mut Strain) {
+    /// Judges a state that lasts so many seconds: `heat` and `low` are how warm each breaker is,
+    /// and for how long each converter has stood below its cut-out, s.
+    fn judge(
+        &self,
+        solver: &Solver<'_>,
+        seconds: f64,
+        (heat, low): (&mut [f64], &mut [f64]),
+        worst: &mut Strain,
+    ) {
         let breaks = |worst: &mut Strain, what: Sentence| {
             worst.breaks.get_or_insert(what);
         };
         for (breaker, heat) in self.setting.breakers.iter().zip(heat) {
-            let Some(value) = breaker.value(solver) else { continue };
+            let Some(value) = breaker.value(solver) else {
+                continue;
+            };
             let limit = breaker.levels.continuous;
             let strain = if limit > 0.0 { value / limit } else { 0.0 };
             let words = || {
@@ -148,9 +165,12 @@ impl Bench<'_> {
                 worst.strain = strain;
                 let over = value > limit * (1.0 + 1e-9);
                 worst.tightest = Some(match over {
-                    true if carried.is_finite() => {
-                        format!("{}, which it carries for {}", words(), amount(carried.round(), "s")).into()
-                    }
+                    true if carried.is_finite() => format!(
+                        "{}, which it carries for {}",
+                        words(),
+                        amount(carried.round(), "s")
+                    )
+                    .into(),
                     true => format!("{}, which its peak covers", words()).into(),
                     false => words(),
                 });
@@ -160,13 +180,20 @@ impl Bench<'_> {
             }
             *heat = match carried {
                 _ if carried.is_finite() && carried > 0.0 => *heat + seconds / carried,
-                _ if carried.is_infinite() => (*heat - seconds / breaker.levels.cools_s().max(1e-9)).max(0.0),
+                _ if carried.is_infinite() => {
+                    (*heat - seconds / breaker.levels.cools_s().max(1e-9)).max(0.0)
+                }
                 _ => *heat,
             };
             if carried < seconds - 1e-6 || (carried.is_finite() && *heat > 1.0 + 1e-9) {
-                breaks(worst, format!("{} for {} at most", words(), amount(carried.round(), "s")).into());
+                breaks(
+                    worst,
+                    format!("{} for {} at most", words(), amount(carried.round(), "s")).into(),
+                );
             } else if carried.is_finite() {
-                worst.cools_s = worst.cools_s.max(seconds / carried * breaker.levels.cools_s());
+                worst.cools_s = worst
+                    .cools_s
+                    .max(seconds / carried * breaker.levels.cools_s());
             }
         }
         if !solver.is_stable() {
@@ -178,7 +205,10 @@ impl Bench<'_> {
             *low = if sags { *low + seconds } else { 0.0 };
             if sags && *low >= stage.delay_s - 1e-9 {
                 let label = Name(self.setting.plan.label(&stage.id));
-                breaks(worst, format!("{label} cuts out at {}", amount(volts, "V")).into());
+                breaks(
+                    worst,
+                    format!("{label} cuts out at {}", amount(volts, "V")).into(),
+                );
             }
         }
         for run in &self.setting.devices {
@@ -191,7 +221,12 @@ impl Bench<'_> {
     }
 
     fn seconds(&self, device: usize) -> f64 {
-        self.setting.devices[device].starting.iter().map(|it| it.1).sum::<f64>() + 0.0
+        self.setting.devices[device]
+            .starting
+            .iter()
+            .map(|it| it.1)
+            .sum::<f64>()
+            + 0.0
     }
 }
 
@@ -215,7 +250,10 @@ impl Roles {
         let mut roles = Self::default();
         for (index, run) in bench.setting.devices.iter().enumerate() {
             let id = run.device.id.as_str();
-            let by_itself = matches!(run.after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }));
+            let by_itself = matches!(
+                run.after,
+                Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. })
+            );
             let list = match (left.before(id), left.after(id)) {
                 _ if left.must_look(run) => &mut roles.look,
                 (_, Some(Doing::Inspect)) | (Some(Doing::Inspect), _) => &mut roles.look,
@@ -228,12 +266,22 @@ impl Roles {
             };
             list.push(index);
         }
-        // Where nothing was lost there is nothing to order: the question is then what comes of it if everything was.
-        if roles.starts.is_empty() && roles.hand.is_empty() && roles.look.is_empty() && roles.rests.is_empty() {
+        // Where nothing was lost there is nothing to order: the question is then what comes of it
+        // if everything was.
+        if roles.starts.is_empty()
+            && roles.hand.is_empty()
+            && roles.look.is_empty()
+            && roles.rests.is_empty()
+        {
             let by_itself = |it: &usize| {
-                matches!(bench.setting.devices[*it].after, Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. }))
+                matches!(
+                    bench.setting.devices[*it].after,
+                    Some(AfterLoss::Resumes {} | AfterLoss::Restarts { .. })
+                )
             };
-            (roles.starts, roles.hand) = std::mem::take(&mut roles.runs).into_iter().partition(by_itself);
+            (roles.starts, roles.hand) = std::mem::take(&mut roles.runs)
+                .into_iter()
+                .partition(by_itself);
         }
         roles
     }
@@ -243,20 +291,36 @@ impl Roles {
 /// outage leaves everything: who is on and rides through runs on, who must be looked at waits, and
 /// who needs a hand is judged as well. `charge` sets the stores by id (0 to 1); those that are left
 /// out stand where the outage leaves them.
-pub fn starts(plan: &Plan, way: &Arrangement, outage: &Outage, charge: &BTreeMap<String, f64>) -> Starts {
+pub fn starts(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    charge: &BTreeMap<String, f64>,
+) -> Starts {
     let left = left(plan, way, outage);
     let mut soc = left.charges();
     soc.extend(charge.iter().map(|it| (it.0.clone(), *it.1)));
     let setting = Setting::of(plan, way, outage);
     let open_v = (0..setting.network.sources_len()).map(|it| {
-        let soc = soc.get(setting.origins[it].source.id.as_str()).copied().unwrap_or(1.0);
+        let soc = soc
+            .get(setting.origins[it].source.id.as_str())
+            .copied()
+            .unwrap_or(1.0);
         setting.network.open_volts_of(it, soc)
     });
-    let bench = Bench { open_v: open_v.collect(), setting };
+    let bench = Bench {
+        open_v: open_v.collect(),
+        setting,
+    };
     let mut roles = Roles::of(&bench, &left);
     // What matters first, where there is a choice.
     let rank = |it: &usize| bench.setting.devices[*it].priority;
-    for list in [&mut roles.starts, &mut roles.runs, &mut roles.hand, &mut roles.look] {
+    for list in [
+        &mut roles.starts,
+        &mut roles.runs,
+        &mut roles.hand,
+        &mut roles.look,
+    ] {
         list.sort_by(|a, b| rank(a).total_cmp(&rank(b)));
     }
     let mut found = bench.ordered(&roles);
@@ -271,7 +335,12 @@ pub fn starts(plan: &Plan, way: &Arrangement, outage: &Outage, charge: &BTreeMap
         }
         found.hands.push(turn);
     }
-    let told: Vec<&str> = found.hands.iter().filter(|it| it.breaks.is_some()).map(|it| it.sentence.marked()).collect();
+    let told: Vec<&str> = found
+        .hands
+        .iter()
+        .filter(|it| it.breaks.is_some())
+        .map(|it| it.sentence.marked())
+        .collect();
     if !told.is_empty() {
         // What a hand cannot start as everything stands is part of the answer, not a remark to it.
         found.at_once = false;
@@ -313,8 +382,14 @@ impl Bench<'_> {
             }
         }
         if self.strain(&[device], &kept).breaks.is_some() {
-            let sentence = format!("{label} cannot be started even with everything else off: {why}.");
-            return HandTurn { device: self.id(device), breaks, off_meanwhile: None, sentence: sentence.into() };
+            let sentence =
+                format!("{label} cannot be started even with everything else off: {why}.");
+            return HandTurn {
+                device: self.id(device),
+                breaks,
+                off_meanwhile: None,
+                sentence: sentence.into(),
+            };
         }
         let mut place = 0;
         while place < off.len() {
@@ -351,7 +426,12 @@ impl Bench<'_> {
         while !left.is_empty() {
             // From the end: who matters least and can start while all the others run.
             let last = left.iter().rposition(|it| {
-                let others: Vec<usize> = left.iter().chain(runs).copied().filter(|other| other != it).collect();
+                let others: Vec<usize> = left
+                    .iter()
+                    .chain(runs)
+                    .copied()
+                    .filter(|other| other != it)
+                    .collect();
                 self.strain(&[*it], &others).breaks.is_none()
             });
             let Some(last) = last else { break };
@@ -361,29 +441,68 @@ impl Bench<'_> {
         if !left.is_empty() {
             return self.no_order(&left, runs, together);
         }
-        let before = |it: usize| -> Vec<usize> { order[..it].iter().chain(runs).copied().collect() };
-        let strains: Vec<Strain> = (0..order.len()).map(|it| self.strain(&[order[it]], &before(it))).collect();
+        let before =
+            |it: usize| -> Vec<usize> { order[..it].iter().chain(runs).copied().collect() };
+        let strains: Vec<Strain> = (0..order.len())
+            .map(|it| self.strain(&[order[it]], &before(it)))
+            .collect();
         // Each start is over, and what it heated is cool again, before the next begins.
-        let needed = order.iter().zip(&strains).map(|(it, strain)| self.seconds(*it) + strain.cools_s);
+        let needed = order
+            .iter()
+            .zip(&strains)
+            .map(|(it, strain)| self.seconds(*it) + strain.cools_s);
         let at_once = together.breaks.is_none();
-        let spacing_s = if at_once { 0.0 } else { needed.fold(1.0, f64::max).ceil() };
+        let spacing_s = if at_once {
+            0.0
+        } else {
+            needed.fold(1.0, f64::max).ceil()
+        };
         let mut at_s = 0.0;
         let turns = order.iter().zip(&strains).map(|(it, strain)| {
             let (tightest, takes_s) = (strain.tightest.clone(), self.seconds(*it));
-            let turn = StartTurn { device: self.id(*it), at_s, takes_s, tightest, strain: strain.strain };
+            let turn = StartTurn {
+                device: self.id(*it),
+                at_s,
+                takes_s,
+                tightest,
+                strain: strain.strain,
+            };
             at_s += spacing_s;
             turn
         });
         let turns: Vec<StartTurn> = turns.collect();
-        let devices = order.iter().map(|it| self.setting.devices[*it].device.id.clone()).collect();
-        let rule = (!at_once).then(|| Rule::Stagger { seconds: Figure::assumed(spacing_s), devices });
+        let devices = order
+            .iter()
+            .map(|it| self.setting.devices[*it].device.id.clone())
+            .collect();
+        let rule = (!at_once).then(|| Rule::Stagger {
+            seconds: Figure::assumed(spacing_s),
+            devices,
+        });
         let sentence = self.said(roles, &together, &turns, spacing_s);
         let at_once_breaks = together.breaks;
-        Starts { at_once, at_once_breaks, turns, spacing_s, rule, sentence: sentence.into(), ..Starts::none() }
+        Starts {
+            at_once,
+            at_once_breaks,
+            turns,
+            spacing_s,
+            rule,
+            sentence: sentence.into(),
+            ..Starts::none()
+        }
     }
 
-    fn said(&self, roles: &Roles, together: &Strain, turns: &[StartTurn], spacing_s: f64) -> String {
-        let which = match (roles.starts.as_slice(), roles.runs.len() + roles.hand.len() + roles.look.len()) {
+    fn said(
+        &self,
+        roles: &Roles,
+        together: &Strain,
+        turns: &[StartTurn],
+        spacing_s: f64,
+    ) -> String {
+        let which = match (
+            roles.starts.as_slice(),
+            roles.runs.len() + roles.hand.len() + roles.look.len(),
+        ) {
             ([], 0) => return "Nothing is fed here that could start.".to_owned(),
             ([], _) => return "Nothing starts by itself.".to_owned(),
             ([one], 1..) => self.label(*one),
@@ -392,32 +511,56 @@ impl Bench<'_> {
         };
         match (&together.breaks, &together.unproven, &together.tightest) {
             (Some(breaks), _, _) => format!(
-                "One every {}, in this order, and everything is up after {}; all at once would break: {breaks}.",
+                "One every {}, in this order, and everything is up after {}; all at once would \
+                break: {breaks}.",
                 super::clocked(spacing_s / 3600.0),
                 super::clocked((turns.last().map_or(0.0, |it| it.at_s + it.takes_s)) / 3600.0),
             ),
             (None, Some(it), _) => format!(
-                "{which} may start at once, as far as anybody said: nobody said for how long it is carried, {it}. Measure it."
+                "{which} may start at once, as far as anybody said: nobody said for how long it is \
+                carried, {it}. Measure it."
             ),
-            (None, None, Some(it)) => format!("{which} may start at once; nearest to its limit is {it}."),
+            (None, None, Some(it)) => {
+                format!("{which} may start at once; nearest to its limit is {it}.")
+            }
             (None, None, None) => format!("{which} may start at once."),
         }
     }
 
     fn no_order(&self, left: &[usize], runs: &[usize], together: Strain) -> Starts {
         let never = fewest(self, left, runs);
-        let others =
-            |it: &usize| -> Vec<usize> { never.iter().chain(runs).copied().filter(|other| other != it).collect() };
-        let why = never.first().and_then(|it| self.strain(&[*it], &others(it)).breaks).unwrap_or_default();
+        let others = |it: &usize| -> Vec<usize> {
+            never
+                .iter()
+                .chain(runs)
+                .copied()
+                .filter(|other| other != it)
+                .collect()
+        };
+        let why = never
+            .first()
+            .and_then(|it| self.strain(&[*it], &others(it)).breaks)
+            .unwrap_or_default();
         let names: Vec<String> = never.iter().map(|it| self.label(*it)).collect();
         let sentence = match never.as_slice() {
-            [one] => format!("There is no order: {} cannot start even alone: {why}.", self.label(*one)),
+            [one] => format!(
+                "There is no order: {} cannot start even alone: {why}.",
+                self.label(*one)
+            ),
             _ => {
-                format!("There is no order: whichever of {} starts last, something breaks: {why}.", names.join(" and "))
+                format!(
+                    "There is no order: whichever of {} starts last, something breaks: {why}.",
+                    names.join(" and ")
+                )
             }
         };
         let never = never.iter().map(|it| self.id(*it)).collect();
-        Starts { at_once_breaks: together.breaks, never, sentence: sentence.into(), ..Starts::none() }
+        Starts {
+            at_once_breaks: together.breaks,
+            never,
+            sentence: sentence.into(),
+            ..Starts::none()
+        }
     }
 }
 
@@ -442,7 +585,12 @@ impl Starts {
 fn fewest(bench: &Bench<'_>, stuck: &[usize], runs: &[usize]) -> Vec<usize> {
     let blocked = |set: &[usize]| {
         set.iter().all(|it| {
-            let others: Vec<usize> = set.iter().chain(runs).copied().filter(|other| other != it).collect();
+            let others: Vec<usize> = set
+                .iter()
+                .chain(runs)
+                .copied()
+                .filter(|other| other != it)
+                .collect();
             bench.strain(&[*it], &others).breaks.is_some()
         })
     };
@@ -464,24 +612,56 @@ fn fewest(bench: &Bench<'_>, stuck: &[usize], runs: &[usize]) -> Vec<usize> {
     while place < set.len() {
         let mut smaller = set.clone();
         smaller.remove(place);
-        if blocked(&smaller) { set = smaller } else { place += 1 }
+        if blocked(&smaller) {
+            set = smaller;
+        } else {
+            place += 1;
+        }
     }
     set
 }
 
 /// Marches through a return with a rule for the starts: the breakers that trip, as `item: why`.
-pub fn trips_at_return(plan: &Plan, way: &Arrangement, outage: &Outage, rule: Option<&Rule>) -> Vec<String> {
+pub fn trips_at_return(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    rule: Option<&Rule>,
+) -> Vec<String> {
     let mut outage = outage.clone();
-    outage.rules.retain(|it| !matches!(it, Rule::Stagger { .. }));
+    outage
+        .rules
+        .retain(|it| !matches!(it, Rule::Stagger { .. }));
     outage.rules.extend(rule.cloned());
     let half = outage.hours.get() / 2.0;
     outage.mains = vec![
-        MainsSpan { from_h: Figure::assumed(0.0), to_h: Figure::assumed(half), state: MainsState::Out },
-        MainsSpan { from_h: Figure::assumed(half), to_h: Figure::assumed(outage.hours.get()), state: MainsState::On },
+        MainsSpan {
+            from_h: Figure::assumed(0.0),
+            to_h: Figure::assumed(half),
+            state: MainsState::Out,
+        },
+        MainsSpan {
+            from_h: Figure::assumed(half),
+            to_h: Figure::assumed(outage.hours.get()),
+            state: MainsState::On,
+        },
     ];
     let found = march(&Setting::of(plan, way, &outage), None, Fineness::default());
-    let trips = found.events.iter().filter(|it| matches!(it.what.as_str(), "trip" | "fuse") && it.at_h >= half - 1e-6);
+    let trips = found
+        .events
+        .iter()
+        .filter(|it| matches!(it.what.as_str(), "trip" | "fuse") && it.at_h >= half - 1e-6);
     trips
-        .map(|it| format!("{}: {}", it.item, it.cause.iter().map(|it| it.plain()).collect::<Vec<_>>().join("; ")))
+        .map(|it| {
+            format!(
+                "{}: {}",
+                it.item,
+                it.cause
+                    .iter()
+                    .map(|it| it.plain())
+                    .collect::<Vec<_>>()
+                    .join("; ")
+            )
+        })
         .collect()
 }

@@ -20,7 +20,12 @@ pub(super) struct Gone {
 
 impl Gone {
     pub(super) fn new(why: &'static str, cause: Vec<Sentence>) -> Self {
-        Self { why, cause, comes_back: false, by_charge: false }
+        Self {
+            why,
+            cause,
+            comes_back: false,
+            by_charge: false,
+        }
     }
 }
 
@@ -119,7 +124,13 @@ pub(super) struct Turning {
 }
 
 impl Turning {
-    pub(super) fn of(gates: usize, nodes: usize, stages: usize, ports: usize, devices: usize) -> Self {
+    pub(super) fn of(
+        gates: usize,
+        nodes: usize,
+        stages: usize,
+        ports: usize,
+        devices: usize,
+    ) -> Self {
         Self {
             open: vec![true; gates],
             shut: vec![false; nodes],
@@ -142,7 +153,8 @@ pub(super) struct Warmth {
     pub(super) rise_k: f64,
     /// Whether it is as warm as it bears.
     pub(super) is_hot: bool,
-    /// Whether that was told once: what comes and goes with every turn of a thermostat is told no more.
+    /// Whether that was told once: what comes and goes with every turn of a thermostat is told no
+    /// more.
     pub(super) is_told: bool,
 }
 
@@ -186,7 +198,8 @@ pub(super) struct Flow {
     pub(super) charged: Vec<f64>,
     /// Burnt by each origin, l/h.
     pub(super) burnt: Vec<f64>,
-    /// Lost at each feed: for being on and with the load in the converter at its end, and in its lead, W.
+    /// Lost at each feed: for being on and with the load in the converter at its end, and in its
+    /// lead, W.
     pub(super) at_feeds: Vec<[f64; 3]>,
     /// Lost in each port, for being on and with its load, W.
     pub(super) at_ports: Vec<[f64; 2]>,

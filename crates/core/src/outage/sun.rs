@@ -21,8 +21,8 @@ const ABOVE_THE_AIR: f64 = 1353.0;
 /// What a covered sky lets through of a clear one.
 const COVERED: f64 = 0.25;
 
-/// Light of a low sun, W/m², and how fast it fades: I = A·exp(−B/sin h) with the coefficients of December (ASHRAE
-/// Fundamentals, 1985).
+/// Light of a low sun, W/m², and how fast it fades: I = A·exp(−B/sin h) with the coefficients of
+/// December (ASHRAE Fundamentals, 1985).
 const LOW: (f64, f64) = (1233.0, 0.142);
 
 /// A sky.
@@ -34,7 +34,8 @@ pub enum Sky {
     Clear,
     /// Covered all day.
     Overcast,
-    /// As the mean day of the month has it, where the site says how much of a clear day's light that is; else covered.
+    /// As the mean day of the month has it, where the site says how much of a clear day's light
+    /// that is; else covered.
     Usual,
 }
 
@@ -50,7 +51,10 @@ pub struct Plane {
 impl Plane {
     /// Tilted towards the equator.
     pub fn tilted(tilt_deg: f64) -> Self {
-        Self { tilt_deg, azimuth_deg: None }
+        Self {
+            tilt_deg,
+            azimuth_deg: None,
+        }
     }
 }
 
@@ -87,9 +91,12 @@ impl Sun {
         }
     }
 
-    /// Half of the day as an angle of the earth's turn, rad: 0 in the polar night, π where the sun does not set.
+    /// Half of the day as an angle of the earth's turn, rad: 0 in the polar night, π where the sun
+    /// does not set.
     fn half_day(self) -> f64 {
-        (-self.latitude.tan() * self.declination.tan()).clamp(-1.0, 1.0).acos()
+        (-self.latitude.tan() * self.declination.tan())
+            .clamp(-1.0, 1.0)
+            .acos()
     }
 
     /// From sunrise to sunset, h.
@@ -105,18 +112,21 @@ impl Sun {
     /// Sine of the sun's height at `solar_h` hours by the sundial.
     fn height(self, solar_h: f64) -> f64 {
         let turn = ((solar_h - 12.0) * 15.0).to_radians();
-        self.latitude.sin() * self.declination.sin() + self.latitude.cos() * self.declination.cos() * turn.cos()
+        self.latitude.sin() * self.declination.sin()
+            + self.latitude.cos() * self.declination.cos() * turn.cos()
     }
 
     /// Light on a plane, W/m², at `solar_h` hours by the sundial. `clear_share` is how much of a
     /// clear day's light the mean day of the month has, for the usual sky.
     ///
-    /// A plane that faces elsewhere than to the equator sees the sun as by Duffie and Beckman (1.6.2).
+    /// A plane that faces elsewhere than to the equator sees the sun as by Duffie and Beckman
+    /// (1.6.2).
     pub fn on_plane(self, solar_h: f64, plane: Plane, sky: Sky, clear_share: Option<f64>) -> f64 {
         if sky == Sky::Usual {
             let under = |sky| self.on_plane(solar_h, plane, sky, None);
             // On level ground a covered sky gives a quarter of a clear one.
-            let clear = clear_share.map_or(0.0, |it| ((it - COVERED) / (1.0 - COVERED)).clamp(0.0, 1.0));
+            let clear =
+                clear_share.map_or(0.0, |it| ((it - COVERED) / (1.0 - COVERED)).clamp(0.0, 1.0));
             return clear * under(Sky::Clear) + (1.0 - clear) * under(Sky::Overcast);
         }
         let tilt_deg = plane.tilt_deg;
@@ -126,7 +136,8 @@ impl Sun {
         }
         let degrees = height.asin().to_degrees();
         let air = 1.0 / (height + 0.505_72 * (degrees + 6.079_95).powf(-1.6364));
-        // A low sun shines through more haze than air mass alone tells: there the lesser of both counts.
+        // A low sun shines through more haze than air mass alone tells: there the lesser of both
+        // counts.
         let low = LOW.0 * (-LOW.1 / height).exp();
         let direct = (ABOVE_THE_AIR * 0.7_f64.powf(air.powf(0.678))).min(low.max(0.0));
         let diffuse = 0.1 * direct;
@@ -136,9 +147,16 @@ impl Sun {
             Sky::Clear => {
                 let turn = ((solar_h - 12.0) * 15.0).to_radians();
                 // Towards the equator: south of it a panel looks north.
-                let lean = if self.latitude < 0.0 { self.latitude + tilt } else { self.latitude - tilt };
+                let lean = if self.latitude < 0.0 {
+                    self.latitude + tilt
+                } else {
+                    self.latitude - tilt
+                };
                 let facing = match plane.azimuth_deg {
-                    None => lean.sin() * self.declination.sin() + lean.cos() * self.declination.cos() * turn.cos(),
+                    None => {
+                        lean.sin() * self.declination.sin()
+                            + lean.cos() * self.declination.cos() * turn.cos()
+                    }
                     Some(azimuth) => self.facing(turn, tilt, azimuth),
                 };
                 direct * facing.max(0.0) + diffuse * seen
@@ -147,7 +165,8 @@ impl Sun {
         }
     }
 
-    /// Cosine of the angle between the sun and what a plane looks at, that faces `azimuth` ° from north by east.
+    /// Cosine of the angle between the sun and what a plane looks at, that faces `azimuth` ° from
+    /// north by east.
     fn facing(self, turn: f64, tilt: f64, azimuth: f64) -> f64 {
         let west = (azimuth - 180.0).to_radians();
         let (up, down) = (self.latitude, self.declination);
@@ -163,11 +182,14 @@ impl Sun {
 
     /// Light on a plane over the day, Wh/m², likewise.
     pub fn day_on(self, plane: Plane, sky: Sky, clear_share: Option<f64>) -> f64 {
-        (0..240).map(|it| self.on_plane(f64::from(it) / 10.0, plane, sky, clear_share) / 10.0).sum()
+        (0..240)
+            .map(|it| self.on_plane(f64::from(it) / 10.0, plane, sky, clear_share) / 10.0)
+            .sum()
     }
 }
 
-/// Latitude (°) and what must be added to the clock to get the hours of a sundial (h), without the equation of time.
+/// Latitude (°) and what must be added to the clock to get the hours of a sundial (h), without the
+/// equation of time.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Seat {
     latitude_deg: f64,
@@ -177,7 +199,8 @@ pub(crate) struct Seat {
 }
 
 impl Seat {
-    /// Of a site that says where it is. Without a time zone or a longitude the sun stands highest at noon by the clock.
+    /// Of a site that says where it is. Without a time zone or a longitude the sun stands highest
+    /// at noon by the clock.
     pub(crate) fn of(plan: &Plan, clock: &Clock) -> Option<Self> {
         let place = plan.site.place.as_ref()?;
         let latitude_deg = place.latitude_deg.as_ref().map(Figure::get)?;
@@ -186,7 +209,11 @@ impl Seat {
             _ => 0.0,
         };
         let shares: Vec<f64> = place.clear_share.iter().map(Figure::get).collect();
-        Some(Self { latitude_deg, offset_h, clear_shares: shares.try_into().ok() })
+        Some(Self {
+            latitude_deg,
+            offset_h,
+            clear_shares: shares.try_into().ok(),
+        })
     }
 
     /// Share of its rated light that a panel gets `t` s after the start.
@@ -201,7 +228,8 @@ impl Seat {
         (sun.on_plane(solar_h, plane, sky, clear_share) / RATED).min(1.2)
     }
 
-    /// Sunrise and sunset of a date by the clock on the wall, h; none where it does not rise or set.
+    /// Sunrise and sunset of a date by the clock on the wall, h; none where it does not rise or
+    /// set.
     pub(crate) fn day(self, date: Date) -> Option<(f64, f64)> {
         let sun = Sun::of(self.latitude_deg, date);
         let half = sun.day_h() / 2.0;
@@ -215,18 +243,23 @@ impl Seat {
     }
 }
 
-/// Stretches without the sun, hours after the start, for shading. Where the site does not say where it is, from six in
-/// the evening to six in the morning.
+/// Stretches without the sun, hours after the start, for shading. Where the site does not say where
+/// it is, from six in the evening to six in the morning.
 pub(crate) fn nights(plan: &Plan, clock: &Clock, hours: f64) -> Vec<[f64; 2]> {
     let seat = Seat::of(plan, clock);
     let mut days = Vec::new();
     for date in clock.days(hours) {
         let light = match seat {
             None => Some((6.0, 18.0)),
-            Some(seat) => seat.day(date).or_else(|| seat.is_light(date).then_some((0.0, 24.0))),
+            Some(seat) => seat
+                .day(date)
+                .or_else(|| seat.is_light(date).then_some((0.0, 24.0))),
         };
         if let Some((rise, set)) = light {
-            days.push([clock.when(date, rise) / 3600.0, clock.when(date, set) / 3600.0]);
+            days.push([
+                clock.when(date, rise) / 3600.0,
+                clock.when(date, set) / 3600.0,
+            ]);
         }
     }
     let mut nights = Vec::new();

@@ -33,8 +33,9 @@ impl Gap {
         !self.by_hand && (self.unknown || unsaid && self.ms > 0.0)
     }
 
-    /// Whether a device does not ride through it, as far as anybody said. A person who plugs it over is no gap of this
-    /// kind, and where nobody said anything of the device nothing is made up: the answer tells that it is not known.
+    /// Whether a device does not ride through it, as far as anybody said. A person who plugs it
+    /// over is no gap of this kind, and where nobody said anything of the device nothing is made
+    /// up: the answer tells that it is not known.
     pub(super) fn is_felt(&self, run: &Run<'_>) -> bool {
         let survives = run.device.ride_through_ms.as_ref().map(Figure::get);
         let unsaid = survives.is_none() && run.after.is_none();
@@ -42,7 +43,8 @@ impl Gap {
     }
 }
 
-/// The gap at every device that has one, at the going of the mains or at its return; the solver stands at what runs.
+/// The gap at every device that has one, at the going of the mains or at its return; the solver
+/// stands at what runs.
 pub(super) fn gaps(setting: &Setting<'_>, solver: &Solver<'_>, going: bool) -> Vec<Gap> {
     let network = &setting.network;
     let mut found = Vec::new();
@@ -54,12 +56,18 @@ pub(super) fn gaps(setting: &Setting<'_>, solver: &Solver<'_>, going: bool) -> V
                 hand_ms = Some(hand_ms.unwrap_or(0.0).max(minutes.get() * 60_000.0));
             }
             let port = network.port_of(at);
-            let Some(stage) = network.port_converter(port) else { break network.port_source(port) };
+            let Some(stage) = network.port_converter(port) else {
+                break network.port_source(port);
+            };
             at = setting.stages[stage].node;
             let converter = setting.plan.converter(&setting.stages[stage].id);
             if let Some(hold_up) = converter.and_then(|it| it.hold_up.as_ref()) {
                 let out = solver.read(Reading::StageOut(at)).unwrap_or(0.0);
-                let times = if out > 0.0 { (hold_up.at_w.get() / out).min(2.0) } else { 2.0 };
+                let times = if out > 0.0 {
+                    (hold_up.at_w.get() / out).min(2.0)
+                } else {
+                    2.0
+                };
                 held_ms += hold_up.ms.get() * times;
             }
         };
@@ -67,15 +75,28 @@ pub(super) fn gaps(setting: &Setting<'_>, solver: &Solver<'_>, going: bool) -> V
         let automatic = line.map(|it| match it.mode {
             LineMode::Online | LineMode::Float => Some(0.0),
             LineMode::Standby | LineMode::LineInteractive => {
-                let ms = if going { &it.transfer_ms } else { &it.return_ms };
+                let ms = if going {
+                    &it.transfer_ms
+                } else {
+                    &it.return_ms
+                };
                 ms.as_ref().map(Figure::get)
             }
         });
         let hand = hand_ms.filter(|_| going);
-        let Some(transfer) = hand.map(Some).or(automatic) else { continue };
+        let Some(transfer) = hand.map(Some).or(automatic) else {
+            continue;
+        };
         let transfer_ms = transfer.unwrap_or(0.0);
         let ms = (transfer_ms - held_ms).max(0.0);
-        found.push(Gap { device, transfer_ms, held_ms, ms, by_hand: hand.is_some(), unknown: transfer.is_none() });
+        found.push(Gap {
+            device,
+            transfer_ms,
+            held_ms,
+            ms,
+            by_hand: hand.is_some(),
+            unknown: transfer.is_none(),
+        });
     }
     found
 }

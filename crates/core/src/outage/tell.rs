@@ -100,14 +100,30 @@ pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> Ou
     let setting = Setting::of(plan, way, outage);
     let step = setting.end / f64::from(moments.clamp(12, 2000));
     let simulation = march(&setting, Some(step), Fineness::default());
-    let other = Outage { use_everything: Some(outage.use_everything != Some(true)), ..outage.clone() };
-    let quiet = Fineness { told: false, ..Fineness::default() };
+    let other = Outage {
+        use_everything: Some(outage.use_everything != Some(true)),
+        ..outage.clone()
+    };
+    let quiet = Fineness {
+        told: false,
+        ..Fineness::default()
+    };
     let contrary = march(&Setting::of(plan, way, &other), None, quiet);
     let spares = outage.use_everything != Some(true);
     let both = simulation.devices.iter().map(|(id, run)| {
         let there = contrary.devices.get(id).and_then(|it| it.down_at_h);
-        let (spared_h, everything_h) = if spares { (run.down_at_h, there) } else { (there, run.down_at_h) };
-        (id.clone(), Both { spared_h, everything_h })
+        let (spared_h, everything_h) = if spares {
+            (run.down_at_h, there)
+        } else {
+            (there, run.down_at_h)
+        };
+        (
+            id.clone(),
+            Both {
+                spared_h,
+                everything_h,
+            },
+        )
     });
     let both = both.collect();
     let clock = &setting.clock;
@@ -116,9 +132,16 @@ pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> Ou
     devices.sort_by(|a, b| rank(a).total_cmp(&rank(b)));
     let hours = outage.hours.get();
     let mut charging: BTreeMap<String, Vec<[f64; 3]>> = BTreeMap::new();
-    for it in outage.charging.iter().filter(|it| simulation.sources.contains_key(it.source.as_str())) {
+    for it in outage
+        .charging
+        .iter()
+        .filter(|it| simulation.sources.contains_key(it.source.as_str()))
+    {
         let span = [it.from_h.get(), it.to_h.get().min(hours), it.watts.get()];
-        charging.entry(it.source.to_string()).or_default().push(span);
+        charging
+            .entry(it.source.to_string())
+            .or_default()
+            .push(span);
     }
     let switchover = switchover(plan, way, outage);
     let todo = todo(&setting, &simulation, &switchover, &devices);
@@ -130,7 +153,11 @@ pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> Ou
         nights: nights(plan, clock, hours),
         mains: mains(&setting, hours),
         charging,
-        floors: setting.stores.iter().map(|it| (it.source.id.to_string(), it.floor)).collect(),
+        floors: setting
+            .stores
+            .iter()
+            .map(|it| (it.source.id.to_string(), it.floor))
+            .collect(),
         start: stamp(clock, 0.0),
         ticks: ticks(clock, hours),
         both,
@@ -142,17 +169,29 @@ pub fn tell(plan: &Plan, way: &Arrangement, outage: &Outage, moments: u32) -> Ou
 }
 
 fn stamp(clock: &Clock, at_h: f64) -> String {
-    clock.date(at_h * 3600.0).strftime("%Y-%m-%dT%H:%M").to_string()
+    clock
+        .date(at_h * 3600.0)
+        .strftime("%Y-%m-%dT%H:%M")
+        .to_string()
 }
 
 fn mains(setting: &Setting<'_>, hours: f64) -> Vec<[f64; 2]> {
     let mut edges = vec![0.0];
-    edges.extend(setting.outage.mains.iter().flat_map(|it| [it.from_h.get(), it.to_h.get()]));
+    edges.extend(
+        setting
+            .outage
+            .mains
+            .iter()
+            .flat_map(|it| [it.from_h.get(), it.to_h.get()]),
+    );
     edges.push(hours);
     edges.retain(|it| (0.0..=hours).contains(it));
     edges.sort_by(f64::total_cmp);
     edges.dedup();
-    let pairs = edges.windows(2).filter(|it| setting.mains_on(it[0] * 3600.0)).map(|it| [it[0], it[1]]);
+    let pairs = edges
+        .windows(2)
+        .filter(|it| setting.mains_on(it[0] * 3600.0))
+        .map(|it| [it[0], it[1]]);
     pairs.collect()
 }
 
@@ -181,7 +220,11 @@ fn ticks(clock: &Clock, hours: f64) -> Vec<Tick> {
                 } else {
                     crate::say::Clock(of_day).to_string()
                 };
-                found.push(Tick { at_h, of_day_h: of_day, label: label.into() });
+                found.push(Tick {
+                    at_h,
+                    of_day_h: of_day,
+                    label: label.into(),
+                });
             }
             of_day += every.min(24.0);
         }
@@ -200,16 +243,28 @@ pub fn headline(
     let mut devices: Vec<&Device> = fed(plan, way).collect();
     let rank = |it: &Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
     devices.sort_by(|a, b| rank(a).total_cmp(&rank(b)));
-    let Some(first) = devices.first() else { return "Nothing is fed here: build a chain first.".to_owned() };
+    let Some(first) = devices.first() else {
+        return "Nothing is fed here: build a chain first.".to_owned();
+    };
     let run = found.devices.get(first.id.as_str());
     let chance = chances.and_then(|it| it.devices.get(first.id.as_str()));
     let whole = outage.hours.get();
     let range = chance.map(|it| it.hours).map_or_else(String::new, |it| {
-        let digits = |hours: f64| if it.p95 < 24.0 { (hours * 10.0).round() / 10.0 } else { hours.round() };
+        let digits = |hours: f64| {
+            if it.p95 < 24.0 {
+                (hours * 10.0).round() / 10.0
+            } else {
+                hours.round()
+            }
+        };
         if it.p95 - it.p5 < 0.1 {
             String::new()
         } else {
-            format!(" ({} to {})", Amount(digits(it.p5), ""), Amount(digits(it.p95), ""))
+            format!(
+                " ({} to {})",
+                Amount(digits(it.p5), ""),
+                Amount(digits(it.p95), "")
+            )
         }
     });
     let (name, label) = (Name(&first.label), Name(&outage.label));
@@ -221,46 +276,84 @@ pub fn headline(
         Some(at) => format!("{label}: {name} lasts {}{range}", hours_of(at)),
         None => match chance {
             Some(it) if it.lasts < 0.95 => {
-                format!("{label}: {name} lasts all {} in {} of the runs{range}", hours_of(whole), percent(it.lasts))
+                format!(
+                    "{label}: {name} lasts all {} in {} of the runs{range}",
+                    hours_of(whole),
+                    percent(it.lasts)
+                )
             }
             _ => format!("{label}: {name} lasts all {}", hours_of(whole)),
         },
     };
     // What nobody said of the switch is part of the answer.
-    let unsaid = run.is_some_and(|it| it.unsaid) && run.is_none_or(|it| it.down_at_h.is_none_or(|at| at > 0.0));
-    format!("{said}{}.", if unsaid { ", if it rides through the switch, which nobody tried" } else { "" })
+    let unsaid = run.is_some_and(|it| it.unsaid)
+        && run.is_none_or(|it| it.down_at_h.is_none_or(|at| at > 0.0));
+    format!(
+        "{said}{}.",
+        if unsaid {
+            ", if it rides through the switch, which nobody tried"
+        } else {
+            ""
+        }
+    )
 }
 
 /// Hours to the digits that a person reads: tenths below a day, whole ones beyond.
 fn hours_of(hours: f64) -> Amount<'static> {
-    Amount(if hours < 24.0 { (hours * 10.0).round() / 10.0 } else { hours.round() }, "h")
+    Amount(
+        if hours < 24.0 {
+            (hours * 10.0).round() / 10.0
+        } else {
+            hours.round()
+        },
+        "h",
+    )
 }
 
 /// A test that takes away less of a figure's ± than this is not sent for, as a share.
 const WORTH: f64 = 0.4;
 
-/// What owns the spread of the answer, in a sentence, and what to measure; none where there is no spread. Where a test
-/// would tell the owner no better than it is known, the largest share that one would narrow is named as well.
+/// What owns the spread of the answer, in a sentence, and what to measure; none where there is no
+/// spread. Where a test would tell the owner no better than it is known, the largest share that one
+/// would narrow is named as well.
 pub fn owner(plan: &Plan, chances: &Chances, device: &str) -> Option<String> {
     let it = chances.devices.get(device)?;
     let first = it.shares.first().filter(|_| it.hours.p95 > it.hours.p5)?;
     let whose = |it: &SpreadShare| {
         let value = Measured(it.figure.value, it.figure.plus_minus, it.figure.unit);
-        format!("the {} of {} ({value})", it.figure.name, Name(&it.figure.label))
+        format!(
+            "the {} of {} ({value})",
+            it.figure.name,
+            Name(&it.figure.label)
+        )
     };
     // What would make it surer, and how long that takes.
     let test = |it: &SpreadShare| {
         let guide = worth(plan, &it.figure, WORTH)?;
-        Some(format!(": measure it, {}", Amount(guide.minutes.into(), "min")))
+        Some(format!(
+            ": measure it, {}",
+            Amount(guide.minutes.into(), "min")
+        ))
     };
-    let owns = format!("{} of that spread is {}", portion(first.share), whose(first));
+    let owns = format!(
+        "{} of that spread is {}",
+        portion(first.share),
+        whose(first)
+    );
     if let Some(test) = test(first) {
         return Some(format!("{owns}{test}."));
     }
-    let mut others = it.shares.iter().skip(1).filter(|it| it.share >= LEAST_SHARE);
+    let mut others = it
+        .shares
+        .iter()
+        .skip(1)
+        .filter(|it| it.share >= LEAST_SHARE);
     let next = others.find_map(|it| Some((it, test(it)?)));
     let next = next.map(|(it, test)| format!(" {} is {}{test}.", portion(it.share), whose(it)));
-    Some(format!("{owns}, which no test tells much better.{}", next.unwrap_or_default()))
+    Some(format!(
+        "{owns}, which no test tells much better.{}",
+        next.unwrap_or_default()
+    ))
 }
 
 /// A share in words.
@@ -277,25 +370,46 @@ fn portion(share: f64) -> String {
 
 fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
     // What is dropped goes because it is meant to.
-    let lost = devices.iter().filter_map(|it| Some((it, found.devices.get(it.id.as_str())?)));
+    let lost = devices
+        .iter()
+        .filter_map(|it| Some((it, found.devices.get(it.id.as_str())?)));
     let lost = lost.filter(|it| it.1.why.as_deref() != Some(SHED_BY_RULE));
     let goes = lost.filter_map(|(it, run)| Some((it, run, run.down_at_h?)));
     let Some((device, run, at)) = goes.min_by(|a, b| a.2.total_cmp(&b.2)) else {
-        let low = found.sources.iter().min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));
+        let low = found
+            .sources
+            .iter()
+            .min_by(|a, b| a.1.end_soc.total_cmp(&b.1.end_soc));
         return low.map_or_else(
             || "Everything lasts.".to_owned(),
-            |(id, it)| format!("Everything lasts; {} ends at {}.", Name(plan.label(id)), percent(it.end_soc)),
+            |(id, it)| {
+                format!(
+                    "Everything lasts; {} ends at {}.",
+                    Name(plan.label(id)),
+                    percent(it.end_soc)
+                )
+            },
         );
     };
     let why = match run.cause.get(1..).unwrap_or(&[]) {
         [] => run.why.clone().unwrap_or_default(),
-        lines => lines.iter().map(Sentence::marked).collect::<Vec<_>>().join(" ← "),
+        lines => lines
+            .iter()
+            .map(Sentence::marked)
+            .collect::<Vec<_>>()
+            .join(" ← "),
     };
-    let when = if at < 1e-9 { "at once".to_owned() } else { format!("after {}", super::clocked(at)) };
+    let when = if at < 1e-9 {
+        "at once".to_owned()
+    } else {
+        format!("after {}", super::clocked(at))
+    };
     let first = format!("{} goes first, {when}: {why}.", Name(&device.label));
     // A store that was charged again stands idle until somebody switches it back on.
-    let again =
-        found.sources.iter().find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + OF_USE_AGAIN);
+    let again = found
+        .sources
+        .iter()
+        .find(|it| it.1.to_floor_h.is_some() && it.1.end_soc > it.1.lowest() + OF_USE_AGAIN);
     match again {
         Some((id, it)) => format!(
             "{first} At the end {} is at {} again: a person can switch it back on.",
@@ -308,21 +422,41 @@ fn second(plan: &Plan, found: &Simulation, devices: &[&Device]) -> String {
 
 /// A converter, or an outlet with what it belongs to, by what it is called.
 fn placed(plan: &Plan, place: &str) -> String {
-    let (item, port) = place.split_once('/').map_or((place, None), |(item, port)| (item, Some(port)));
-    let Some(port) = port else { return Name(plan.label(item)).to_string() };
-    let found = plan.source(item).and_then(|it| it.ports.iter().find(|it| it.id.as_str() == port));
+    let (item, port) = place
+        .split_once('/')
+        .map_or((place, None), |(item, port)| (item, Some(port)));
+    let Some(port) = port else {
+        return Name(plan.label(item)).to_string();
+    };
+    let found = plan
+        .source(item)
+        .and_then(|it| it.ports.iter().find(|it| it.id.as_str() == port));
     let label = found.and_then(|it| it.label.as_deref()).unwrap_or(port);
     format!("{}, {}", Name(plan.label(item)), Name(label))
 }
 
-fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devices: &[&Device]) -> Vec<Doable> {
+fn todo(
+    setting: &Setting<'_>,
+    found: &Simulation,
+    switchover: &Switchover,
+    devices: &[&Device],
+) -> Vec<Doable> {
     let (plan, outage, clock) = (setting.plan, setting.outage, &setting.clock);
     let mut list: Vec<Doable> = Vec::new();
     let mut add = |at_h: f64, kind: &'static str, what: String| {
-        list.push(Doable { at_h, at: stamp(clock, at_h), kind, what: what.into() });
+        list.push(Doable {
+            at_h,
+            at: stamp(clock, at_h),
+            kind,
+            what: what.into(),
+        });
     };
     add(0.0, "switch", switchover.headline.to_string());
-    for it in switchover.switch.iter().filter(|it| it.back_s.is_none() || it.fate == super::moments::Fate::ByHand) {
+    for it in switchover
+        .switch
+        .iter()
+        .filter(|it| it.back_s.is_none() || it.fate == super::moments::Fate::ByHand)
+    {
         add(0.0, "switch", it.sentence.to_string());
     }
     if let Some(it) = &found.unsettled {
@@ -330,10 +464,22 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
     }
     for event in &found.events {
         // What is late is told with its harm below.
-        let Some((kind, what)) = said(plan, outage, &event.what, &event.item) else { continue };
-        let takes_along = ["floor", "cut-off", "auto-off", "trip", "fuse", "low-voltage cut-out"];
-        let more =
-            if takes_along.contains(&event.what.as_str()) { gone_at(found, devices, event.at_h) } else { ".".into() };
+        let Some((kind, what)) = said(plan, outage, &event.what, &event.item) else {
+            continue;
+        };
+        let takes_along = [
+            "floor",
+            "cut-off",
+            "auto-off",
+            "trip",
+            "fuse",
+            "low-voltage cut-out",
+        ];
+        let more = if takes_along.contains(&event.what.as_str()) {
+            gone_at(found, devices, event.at_h)
+        } else {
+            ".".into()
+        };
         add(event.at_h, kind, what + &more);
     }
     for (place, run) in found.switching.iter().filter(|it| it.1.by_hand) {
@@ -352,10 +498,17 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
     }
     for it in &outage.carried {
         let label = Name(plan.label(it.source.as_str()));
-        let to = it.place.as_deref().map_or_else(String::new, |it| format!(" to {}", Name(it)));
+        let to = it
+            .place
+            .as_deref()
+            .map_or_else(String::new, |it| format!(" to {}", Name(it)));
         add(it.from_h.get(), "look", format!("Carry {label} away{to}."));
         if it.to_h.get() < outage.hours.get() - 1e-6 {
-            add(it.to_h.get(), "look", format!("Bring {label} back and plug it in."));
+            add(
+                it.to_h.get(),
+                "look",
+                format!("Bring {label} back and plug it in."),
+            );
         }
     }
     for it in &outage.runs {
@@ -376,18 +529,43 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
         }
     }
     for device in devices {
-        if let Some(missed) = found.devices.get(device.id.as_str()).and_then(|it| it.deadline_missed_h) {
-            let harm = device.deadline.as_ref().and_then(|it| it.consequence.as_ref());
+        if let Some(missed) = found
+            .devices
+            .get(device.id.as_str())
+            .and_then(|it| it.deadline_missed_h)
+        {
+            let harm = device
+                .deadline
+                .as_ref()
+                .and_then(|it| it.consequence.as_ref());
             let harm = harm.map_or_else(String::new, |it| format!(": {it}"));
-            add(missed, "expect", format!("{} has been off for too long{harm}.", Name(&device.label)));
+            add(
+                missed,
+                "expect",
+                format!("{} has been off for too long{harm}.", Name(&device.label)),
+            );
         }
     }
     // What was charged again after its floor is of use once somebody switches it back on.
     for (id, run) in &found.sources {
-        let floor = setting.stores.iter().find(|it| it.source.id.as_str() == id).map_or(0.0, |it| it.floor);
-        if let Some(at_h) = run.to_floor_h.and_then(|it| run.rises_to(floor + OF_USE_AGAIN, it)) {
+        let floor = setting
+            .stores
+            .iter()
+            .find(|it| it.source.id.as_str() == id)
+            .map_or(0.0, |it| it.floor);
+        if let Some(at_h) = run
+            .to_floor_h
+            .and_then(|it| run.rises_to(floor + OF_USE_AGAIN, it))
+        {
             let charge = percent(floor + OF_USE_AGAIN);
-            add(at_h, "start", format!("{} is at {charge} again: switch it back on.", Name(plan.label(id))));
+            add(
+                at_h,
+                "start",
+                format!(
+                    "{} is at {charge} again: switch it back on.",
+                    Name(plan.label(id))
+                ),
+            );
         }
     }
     // A look at every store now and then, and what it should read.
@@ -402,7 +580,11 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
             let read: Vec<String> = series.soc.keys().filter_map(read).collect();
             // Where nothing moves any more there is nothing to read.
             if read != before {
-                add(due, "look", format!("Read the charge; expect {}.", read.join(", ")));
+                add(
+                    due,
+                    "look",
+                    format!("Read the charge; expect {}.", read.join(", ")),
+                );
             }
             before = read;
             due += LOOK_EVERY_H;
@@ -417,25 +599,34 @@ fn todo(setting: &Setting<'_>, found: &Simulation, switchover: &Switchover, devi
 fn charged(setting: &Setting<'_>, it: &Charging) -> String {
     let label = Name(setting.plan.label(it.source.as_str()));
     let watts = amount(it.watts.get(), "W");
-    let Some(store) = setting.stores.iter().find(|store| store.source.id == it.source) else {
-        return format!("{label} could be given {watts} here, but “{}” does not use it.", Name(&setting.way.label));
+    let Some(store) = setting
+        .stores
+        .iter()
+        .find(|store| store.source.id == it.source)
+    else {
+        return format!(
+            "{label} could be given {watts} here, but “{}” does not use it.",
+            Name(&setting.way.label)
+        );
     };
     if store.too_cold {
         let least = store.chemistry.map_or(0.0, |it| it.charge_min_c);
         return format!(
-            "Do not charge {label}: at {} it takes no harmless charge, and nothing of the {watts} is counted. It may be \
+            "Do not charge {label}: at {} it takes no harmless charge, and nothing of the {watts} \
+            is counted. It may be \
              charged from {} on; warm it first.",
             amount(setting.ambient_c, "°C"),
             amount(least, "°C")
         );
     }
     let most = store.max_charge_a;
-    let volts =
-        store.chemistry.map_or(0.0, |it| it.cell_v(0.5)) * store.battery.cells.as_ref().map_or(0.0, Figure::get);
+    let volts = store.chemistry.map_or(0.0, |it| it.cell_v(0.5))
+        * store.battery.cells.as_ref().map_or(0.0, Figure::get);
     if volts > 0.0 && it.watts.get() > most * volts * 1.02 {
         let most_w = amount(most * volts, "W");
         return format!(
-            "{label} is given {watts} from here on and takes about {most_w}: it may be charged with {}.",
+            "{label} is given {watts} from here on and takes about {most_w}: it may be charged \
+            with {}.",
             amount(most, "A")
         );
     }
@@ -452,34 +643,70 @@ fn refused_run(setting: &Setting<'_>, run: &EngineRun) -> Option<String> {
             Name(&setting.way.label)
         ));
     };
-    let quiet = origin.engine.into_iter().flat_map(|it| &it.quiet).find(|it| {
-        let (from, to) = (it.from.hours() * 3600.0, it.to.hours() * 3600.0);
-        within(setting.clock.of_day(run.from_h.get() * 3600.0 + 1e-6), from, to).0
-    });
-    quiet.map(|it| format!("{label} has to be quiet until {}: start it then.", TimeOfDay(it.to.hours())))
+    let quiet = origin
+        .engine
+        .into_iter()
+        .flat_map(|it| &it.quiet)
+        .find(|it| {
+            let (from, to) = (it.from.hours() * 3600.0, it.to.hours() * 3600.0);
+            within(
+                setting.clock.of_day(run.from_h.get() * 3600.0 + 1e-6),
+                from,
+                to,
+            )
+            .0
+        });
+    quiet.map(|it| {
+        format!(
+            "{label} has to be quiet until {}: start it then.",
+            TimeOfDay(it.to.hours())
+        )
+    })
 }
 
 /// What comes to an end, in a sentence. What an event is to a person: of what kind, and in a
 /// sentence without its point; none where it needs nobody, as what starts anew by itself does, or
 /// is told elsewhere, as the switch and harm are.
-pub(crate) fn said(plan: &Plan, outage: &Outage, what: &str, item: &str) -> Option<(&'static str, String)> {
+pub(crate) fn said(
+    plan: &Plan,
+    outage: &Outage,
+    what: &str,
+    item: &str,
+) -> Option<(&'static str, String)> {
     let label = Name(plan.label(item.split('/').next().unwrap_or(item)));
     Some(match what {
         "shed" => {
             let rule = outage.rules.iter().find_map(|it| match it {
-                Rule::Shed { device, below_soc, source } if device.as_str() == item => {
-                    Some(format!(", {} is at {}", Name(plan.label(source.as_str())), percent(below_soc.get())))
-                }
+                Rule::Shed {
+                    device,
+                    below_soc,
+                    source,
+                } if device.as_str() == item => Some(format!(
+                    ", {} is at {}",
+                    Name(plan.label(source.as_str())),
+                    percent(below_soc.get())
+                )),
                 _ => None,
             });
             ("drop", format!("Drop {label}{}", rule.unwrap_or_default()))
         }
         "out of fuel" => ("refuel", format!("Refuel {label} before this")),
         "restart" | "deadline passed" | "switchover" => return None,
-        "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => ("expect", expected(label, what)),
-        "held by heat" => ("expect", format!("{label} is as warm as its case bears, and gives less")),
-        "too warm" => ("expect", format!("{label} gets warmer than its case bears: give it air, or less to do")),
-        "input below minimum" => ("expect", format!("{label} gets too little voltage, and goes down")),
+        "floor" | "cut-off" | "auto-off" | "trip" | "fuse" | "low-voltage cut-out" => {
+            ("expect", expected(label, what))
+        }
+        "held by heat" => (
+            "expect",
+            format!("{label} is as warm as its case bears, and gives less"),
+        ),
+        "too warm" => (
+            "expect",
+            format!("{label} gets warmer than its case bears: give it air, or less to do"),
+        ),
+        "input below minimum" => (
+            "expect",
+            format!("{label} gets too little voltage, and goes down"),
+        ),
         "cut-in" | "back on" => ("expect", format!("{label} comes back on")),
         what => ("expect", format!("{label}: {what}")),
     })
@@ -499,10 +726,17 @@ fn expected(label: Name<'_>, what: &str) -> String {
 /// Who goes down at a time, as the end of a sentence.
 fn gone_at(found: &Simulation, devices: &[&Device], at_h: f64) -> String {
     let lost = |it: &&&Device| {
-        let at = found.devices.get(it.id.as_str()).and_then(|it| it.down_at_h);
+        let at = found
+            .devices
+            .get(it.id.as_str())
+            .and_then(|it| it.down_at_h);
         at.is_some_and(|it| (it - at_h).abs() < 1e-6)
     };
-    let names: Vec<String> = devices.iter().filter(lost).map(|it| Name(&it.label).to_string()).collect();
+    let names: Vec<String> = devices
+        .iter()
+        .filter(lost)
+        .map(|it| Name(&it.label).to_string())
+        .collect();
     match names.as_slice() {
         [] => ".".to_owned(),
         [one] => format!(", and {one} goes down."),

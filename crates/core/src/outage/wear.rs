@@ -1,8 +1,8 @@
 //! What an outage costs the stores in life: cycles and their depth against the life by depth, its
 //! maker's or its chemistry's.
 //!
-//! Swings of the charge are counted by rainflow (Matsuishi and Endo 1968; ASTM E1049, 5.4.4) and added by Miner's rule
-//! (1945): a cycle of depth d is 1/N(d) of a life, a half one half of that.
+//! Swings of the charge are counted by rainflow (Matsuishi and Endo 1968; ASTM E1049, 5.4.4) and
+//! added by Miner's rule (1945): a cycle of depth d is 1/N(d) of a life, a half one half of that.
 
 use super::result::Simulation;
 use crate::battery::cycles_at;
@@ -37,7 +37,7 @@ pub struct Wear {
 /// ```
 /// use ash_pond_core::outage::swings;
 /// // Down by 0.6, up by 0.2 and down again on the way: one whole swing of 0.2 in a half one of 0.6.
-/// assert_eq!(swings(&[1.0, 0.7, 0.9, 0.4]), [(0.2, 1.0), (0.6, 0.5)].map(|it: (f64, f64)| ((it.0 * 1e9).round() / 1e9, it.1)));
+/// assert_eq!(swings(&[1.0, 0.7, 0.9, 0.4]), [(0.2, 1.0), (0.6, 0.5)]);
 /// ```
 pub fn swings(series: &[f64]) -> Vec<(f64, f64)> {
     let round = |it: f64| (it * 1e9).round() / 1e9;
@@ -72,7 +72,11 @@ pub fn swings(series: &[f64]) -> Vec<(f64, f64)> {
             }
         }
     }
-    found.extend(stack.windows(2).map(|it| (round((it[1] - it[0]).abs()), 0.5)));
+    found.extend(
+        stack
+            .windows(2)
+            .map(|it| (round((it[1] - it[0]).abs()), 0.5)),
+    );
     found
 }
 
@@ -85,7 +89,10 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
         charges.push(run.end_soc);
         let lowest = charges.iter().copied().fold(1.0, f64::min);
         let swings = swings(&charges);
-        let life: f64 = swings.iter().map(|(depth, count)| count / cycles_at(battery, *depth)).sum();
+        let life: f64 = swings
+            .iter()
+            .map(|(depth, count)| count / cycles_at(battery, *depth))
+            .sum();
         let depth = swings.iter().map(|it| it.0).fold(0.0, f64::max);
         let price = source.price.as_ref().map(Figure::get);
         let outages = (life > 0.0).then(|| 1.0 / life);
@@ -101,7 +108,14 @@ pub fn wear(plan: &Plan, found: &Simulation) -> BTreeMap<String, Wear> {
         };
         Some((
             id.clone(),
-            Wear { depth, lowest, life, outages, cost: price.map(|it| it * life), sentence: sentence.into() },
+            Wear {
+                depth,
+                lowest,
+                life,
+                outages,
+                cost: price.map(|it| it * life),
+                sentence: sentence.into(),
+            },
         ))
     });
     stores.collect()

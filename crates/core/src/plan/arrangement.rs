@@ -4,7 +4,9 @@ use super::device::TimeOfDay;
 use super::id::Id;
 use crate::figure::Figure;
 use crate::json::{FieldError, Fields, FromJson, Met, Path, Settable, reads, words};
-use crate::quantity::{Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts};
+use crate::quantity::{
+    Amps, Count, Gauge, Metres, Minutes, Ohms, Seconds, SquareMillimetres, Volts, Watts,
+};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -58,7 +60,11 @@ words!(
 
 /// One way to run the site.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Arrangement {
     /// Its id, unique among arrangements.
     pub id: Id,
@@ -69,7 +75,8 @@ pub struct Arrangement {
     /// Devices that start on another arrangement and are plugged over to this one by hand.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub starts_on: Vec<StartsOn>,
-    /// Converters and outlets that are on only while they are needed; what is not named is on all the time.
+    /// Converters and outlets that are on only while they are needed; what is not named is on all
+    /// the time.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub switching: Vec<Switch>,
     /// A remark.
@@ -77,25 +84,44 @@ pub struct Arrangement {
     pub note: Option<String>,
 }
 
-reads!(Arrangement { id, label, feeds, starts_on, switching, note });
+reads!(Arrangement {
+    id,
+    label,
+    feeds,
+    starts_on,
+    switching,
+    note
+});
 
 impl Arrangement {
     /// Nothing but some feeds, to see what flows.
     pub(crate) fn of_feeds(feeds: Vec<Feed>) -> Self {
         let (starts_on, switching) = (Vec::new(), Vec::new());
-        Self { id: Id::own("tried"), label: "Tried".to_owned(), feeds, starts_on, switching, note: None }
+        Self {
+            id: Id::own("tried"),
+            label: "Tried".to_owned(),
+            feeds,
+            starts_on,
+            switching,
+            note: None,
+        }
     }
 
     /// The feed into an item (not into a source's charging input).
     pub fn feed_into(&self, item: &str) -> Option<&Feed> {
-        self.feeds.iter().find(|it| it.to.input.is_none() && it.to.item.as_str() == item)
+        self.feeds
+            .iter()
+            .find(|it| it.to.input.is_none() && it.to.item.as_str() == item)
     }
 
     /// The feeds from an item back to its source, the item's own first, by their place in `feeds`.
     pub fn chain(&self, item: &str) -> Vec<usize> {
         let mut chain = Vec::new();
         let mut at = item;
-        while let Some(index) = self.feeds.iter().position(|it| it.to.input.is_none() && it.to.item.as_str() == at)
+        while let Some(index) = self
+            .feeds
+            .iter()
+            .position(|it| it.to.input.is_none() && it.to.item.as_str() == at)
             && chain.len() < self.feeds.len()
         {
             chain.push(index);
@@ -106,18 +132,26 @@ impl Arrangement {
 
     /// Whether an item gets what it gets from another, near or far.
     pub fn hangs_on(&self, item: &str, from: &str) -> bool {
-        self.chain(item).into_iter().any(|feed| self.feeds[feed].from.item.as_str() == from)
+        self.chain(item)
+            .into_iter()
+            .any(|feed| self.feeds[feed].from.item.as_str() == from)
     }
 
     /// Where a device starts, if not on this arrangement.
     pub fn start_of(&self, device: &str) -> Option<&StartsOn> {
-        self.starts_on.iter().find(|it| it.device.as_str() == device)
+        self.starts_on
+            .iter()
+            .find(|it| it.device.as_str() == device)
     }
 }
 
 /// A device that starts on another arrangement, and is then plugged over by hand.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct StartsOn {
     /// The device; both arrangements feed it.
     pub device: Id,
@@ -128,11 +162,19 @@ pub struct StartsOn {
     pub gap_s: Option<Figure<Seconds>>,
 }
 
-reads!(StartsOn { device, arrangement, gap_s });
+reads!(StartsOn {
+    device,
+    arrangement,
+    gap_s
+});
 
 /// When a converter, or an outlet of a source, is on. Several rows of hours for one item add up.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Switch {
     /// A converter that the arrangement feeds, or a source.
     pub item: Id,
@@ -147,7 +189,8 @@ pub struct Switch {
     /// Off from this time of day, over midnight where it is the earlier; for `hours`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub to: Option<TimeOfDay>,
-    /// What it draws while it is off, at its input, or from the store for an outlet, W; 0 where left out.
+    /// What it draws while it is off, at its input, or from the store for an outlet, W; 0 where
+    /// left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub standby_w: Option<Figure<Watts>>,
     /// Whether a person switches it; by itself where left out.
@@ -155,12 +198,28 @@ pub struct Switch {
     pub by_hand: Option<bool>,
 }
 
-reads!(Switch { item, port, when, from, to, standby_w, by_hand });
+reads!(Switch {
+    item,
+    port,
+    when,
+    from,
+    to,
+    standby_w,
+    by_hand
+});
 
 impl Switch {
     /// A switch that is on while something behind it is.
     pub fn with_load(item: Id, port: Option<Id>) -> Self {
-        Self { item, port, when: SwitchedWhen::WithLoad, from: None, to: None, standby_w: None, by_hand: None }
+        Self {
+            item,
+            port,
+            when: SwitchedWhen::WithLoad,
+            from: None,
+            to: None,
+            standby_w: None,
+            by_hand: None,
+        }
     }
 
     /// The item, or `source/port`.
@@ -173,13 +232,19 @@ impl Switch {
 
     /// Its hours, where it goes by the clock.
     pub fn hours(&self) -> Option<(TimeOfDay, TimeOfDay)> {
-        self.from.zip(self.to).filter(|_| self.when == SwitchedWhen::Hours)
+        self.from
+            .zip(self.to)
+            .filter(|_| self.when == SwitchedWhen::Hours)
     }
 }
 
 /// One lead from a port to an item.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Feed {
     /// Where it comes from.
     pub from: From,
@@ -191,7 +256,8 @@ pub struct Feed {
     /// Its fuse, at the near end.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub fuse: Option<Fuse>,
-    /// A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit too.
+    /// A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit
+    /// too.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub fuse_far: Option<Fuse>,
     /// Which of the offered voltages it asks for, V.
@@ -205,19 +271,42 @@ pub struct Feed {
     pub mode: Option<Id>,
 }
 
-reads!(Feed { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes, mode });
+reads!(Feed {
+    from,
+    to,
+    cable,
+    fuse,
+    fuse_far,
+    voltage_v,
+    hand_switchover_minutes,
+    mode
+});
 
 impl Feed {
     /// A feed without a lead, a fuse or a choice of voltage.
     pub fn bare(from: From, to: Target) -> Self {
-        let (cable, fuse, fuse_far, voltage_v, hand_switchover_minutes) = (None, None, None, None, None);
-        Self { from, to, cable, fuse, fuse_far, voltage_v, hand_switchover_minutes, mode: None }
+        let (cable, fuse, fuse_far, voltage_v, hand_switchover_minutes) =
+            (None, None, None, None, None);
+        Self {
+            from,
+            to,
+            cable,
+            fuse,
+            fuse_far,
+            voltage_v,
+            hand_switchover_minutes,
+            mode: None,
+        }
     }
 }
 
 /// The near end of a feed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct From {
     /// A source or a converter.
     pub item: Id,
@@ -269,7 +358,10 @@ impl FromJson for Target {
             Some((item, input)) => (item, Some(input)),
         };
         let id = |part: &str| Id::new(part).map_err(|why| at.error(why));
-        Ok(Self { item: id(item)?, input: input.map(id).transpose()? })
+        Ok(Self {
+            item: id(item)?,
+            input: input.map(id).transpose()?,
+        })
     }
 }
 
@@ -282,13 +374,18 @@ impl schemars::JsonSchema for Target {
         "Target".into()
     }
     fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        schemars::json_schema!({"type": "string", "pattern": "^[^\\s/\"]+(/[^\\s/\"]+)?$", "description": "The id of an item, or `source/input`."})
+        schemars::json_schema!({"type": "string", "pattern": "^[^\\s/\"]+(/[^\\s/\"]+)?$",
+            "description": "The id of an item, or `source/input`."})
     }
 }
 
 /// A lead of two conductors.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Cable {
     /// Length one way, m.
     pub length_m: Figure<Metres>,
@@ -298,16 +395,19 @@ pub struct Cable {
     /// American wire gauge; either this, `area_mm2` or `pairs`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub awg: Option<Figure<Gauge>>,
-    /// Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this, `area_mm2` or `awg`.
+    /// Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this,
+    /// `area_mm2` or `awg`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pairs: Option<Figure<Count>>,
     /// The metal; copper where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub material: Option<Material>,
-    /// How its conductors are made up. Where it is stated, they are also as warm as their current makes them.
+    /// How its conductors are made up. Where it is stated, they are also as warm as their current
+    /// makes them.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub strand: Option<Strand>,
-    /// How many leads that carry current lie together, this one counted, 1 or more; 1 where left out.
+    /// How many leads that carry current lie together, this one counted, 1 or more; 1 where left
+    /// out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub bundle: Option<Figure<Count>>,
     /// Whether it is a USB-C cable that is marked for 5 A; not known where left out.
@@ -318,10 +418,21 @@ pub struct Cable {
     pub contact_ohm: Option<Figure<Ohms>>,
 }
 
-reads!(Cable { length_m, area_mm2, awg, pairs, material, strand, bundle, marked, contact_ohm });
+reads!(Cable {
+    length_m,
+    area_mm2,
+    awg,
+    pairs,
+    material,
+    strand,
+    bundle,
+    marked,
+    contact_ohm
+});
 
 impl Cable {
-    /// A copper cable of a length one way in m and a cross-section in mm², of which nobody said more.
+    /// A copper cable of a length one way in m and a cross-section in mm², of which nobody said
+    /// more.
     pub fn of(length_m: f64, area_mm2: f64) -> Self {
         Self {
             length_m: Figure::assumed(length_m),
@@ -339,7 +450,11 @@ impl Cable {
 
 /// A fuse at one end of a feed.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Fuse {
     /// Its rating, A; above 0.
     pub rating_a: Figure<Amps>,
@@ -357,7 +472,12 @@ pub struct Fuse {
 impl Fuse {
     /// A fuse of a rating in A of which nobody said how it is built.
     pub fn of(rating_a: f64) -> Self {
-        Self { rating_a: Figure::assumed(rating_a), built: None, rated_v_dc: None, breaks_a: None }
+        Self {
+            rating_a: Figure::assumed(rating_a),
+            built: None,
+            rated_v_dc: None,
+            breaks_a: None,
+        }
     }
 }
 
@@ -375,14 +495,24 @@ impl FromJson for Fuse {
     }
 
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
-        let Self { rating_a, built: _, rated_v_dc, breaks_a } = self;
+        let Self {
+            rating_a,
+            built: _,
+            rated_v_dc,
+            breaks_a,
+        } = self;
         rating_a.each_figure(&at.key("rating_a"), visit);
         rated_v_dc.each_figure(&at.key("rated_v_dc"), visit);
         breaks_a.each_figure(&at.key("breaks_a"), visit);
     }
 
     fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
-        let Self { rating_a, built: _, rated_v_dc, breaks_a } = self;
+        let Self {
+            rating_a,
+            built: _,
+            rated_v_dc,
+            breaks_a,
+        } = self;
         rating_a.each_figure_mut(visit);
         rated_v_dc.each_figure_mut(visit);
         breaks_a.each_figure_mut(visit);

@@ -5,7 +5,9 @@ use super::id::Id;
 use super::port::{Group, LossLaw, Port};
 use crate::figure::Figure;
 use crate::json::{reads, words};
-use crate::quantity::{Amps, Celsius, Factor, Kilograms, Milliseconds, Money, Rise, Seconds, Share, Volts, Watts};
+use crate::quantity::{
+    Amps, Celsius, Factor, Kilograms, Milliseconds, Money, Rise, Seconds, Share, Volts, Watts,
+};
 use serde::Serialize;
 
 words!(
@@ -34,7 +36,11 @@ words!(
 
 /// What stands between a port and a device.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Converter {
     /// Its id, unique among devices, sources and converters.
     pub id: Id,
@@ -52,7 +58,8 @@ pub struct Converter {
     /// What it loses, on the sum of its outputs; a junction has none.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub loss: Option<LossLaw>,
-    /// Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet where left out.
+    /// Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet
+    /// where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub charge_v: Option<Figure<Volts>>,
     /// The voltage that it keeps a full battery at, V; not above `charge_v`.
@@ -70,11 +77,12 @@ pub struct Converter {
     /// What a panel controller draws from the battery while no light falls on its panel, W.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub night_w: Option<Figure<Watts>>,
-    /// Whether a panel controller holds its panel at the voltage of the battery instead of finding its best power; what the
-    /// panel gives falls by the two voltages then.
+    /// Whether a panel controller holds its panel at the voltage of the battery instead of finding
+    /// its best power; what the panel gives falls by the two voltages then.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub holds_panel: Option<bool>,
-    /// Whether a junction crosses its two conductors, so that what follows has the other polarity; it does not where left out.
+    /// Whether a junction crosses its two conductors, so that what follows has the other polarity;
+    /// it does not where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub reverses_polarity: Option<bool>,
     /// How long it carries its load after its feed is gone.
@@ -126,28 +134,49 @@ reads!(Converter {
 });
 
 impl Converter {
-    /// The voltage that a charger charges at, V: its own, or that of its first outlet; none for what is no charger.
+    /// The voltage that a charger charges at, V: its own, or that of its first outlet; none for
+    /// what is no charger.
     pub fn charges_at(&self) -> Option<f64> {
         let charges = self.kind == ConverterKind::Charger;
-        let outlet = || self.outputs.first().and_then(|it| it.voltage.standing(None));
-        self.charge_v.as_ref().map(Figure::get).or_else(outlet).filter(|_| charges)
+        let outlet = || {
+            self.outputs
+                .first()
+                .and_then(|it| it.voltage.standing(None))
+        };
+        self.charge_v
+            .as_ref()
+            .map(Figure::get)
+            .or_else(outlet)
+            .filter(|_| charges)
     }
 
-    /// What all of its outlets may give together for ever, W; none where one of them states no limit.
+    /// What all of its outlets may give together for ever, W; none where one of them states no
+    /// limit.
     pub fn full_w(&self) -> Option<f64> {
         let most = |it: &Port| {
             let limit = it.limit.as_ref()?;
             let by_amps = || Some(limit.continuous_a.as_ref()?.get() * it.voltage.standing(None)?);
-            limit.continuous_w.as_ref().map(Figure::get).or_else(by_amps)
+            limit
+                .continuous_w
+                .as_ref()
+                .map(Figure::get)
+                .or_else(by_amps)
         };
-        self.outputs.iter().map(most).sum::<Option<f64>>().filter(|it| *it > 0.0)
+        self.outputs
+            .iter()
+            .map(most)
+            .sum::<Option<f64>>()
+            .filter(|it| *it > 0.0)
     }
 
     /// Writes what is said in short, `max_a` and `efficiency`, where everything else looks for it:
     /// as the limit of its first outlet and as its loss.
     pub(crate) fn settle(&mut self) {
         if let (Some(amps), Some(port)) = (&self.max_a, self.outputs.first_mut())
-            && port.limit.as_ref().is_none_or(|it| it.continuous_a.is_none())
+            && port
+                .limit
+                .as_ref()
+                .is_none_or(|it| it.continuous_a.is_none())
         {
             port.limit.get_or_insert_default().continuous_a = Some(amps.clone());
             self.max_a = None;
@@ -164,7 +193,10 @@ impl Converter {
                 note: efficiency.note.clone(),
                 test: efficiency.test.clone(),
             };
-            self.loss = Some(LossLaw { proportional: Some(proportional), ..LossLaw::default() });
+            self.loss = Some(LossLaw {
+                proportional: Some(proportional),
+                ..LossLaw::default()
+            });
             self.efficiency = None;
         }
     }
@@ -172,7 +204,11 @@ impl Converter {
 
 /// What a converter must be fed with.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct ConverterInput {
     /// DC or AC.
     pub current: Current,
@@ -188,17 +224,20 @@ pub struct ConverterInput {
     /// Rising to this it comes on again, V; at least `cut_out_v`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cut_in_v: Option<Figure<Volts>>,
-    /// For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where left out.
+    /// For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where
+    /// left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cut_out_delay_s: Option<Figure<Seconds>>,
-    /// The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for adapters where left out.
+    /// The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for
+    /// adapters where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub inrush_a: Option<Figure<Amps>>,
-    /// The peak over the RMS of the current that it takes from alternating current while it runs, 1 to 10; by its power
-    /// factor where left out.
+    /// The peak over the RMS of the current that it takes from alternating current while it runs, 1
+    /// to 10; by its power factor where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub crest: Option<Figure<Factor>>,
-    /// Whether exposed metal of it is connected to the protective earth (class I); not known where left out.
+    /// Whether exposed metal of it is connected to the protective earth (class I); not known where
+    /// left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub earthed: Option<bool>,
     /// The most it may draw, A.
@@ -207,8 +246,8 @@ pub struct ConverterInput {
     /// Real over apparent power, above 0 to 1; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_factor: Option<Figure<Share>>,
-    /// Whether it asks its own outlet for no more than that gives, as triggers and negotiating adapters do; what is charged
-    /// behind it fills more slowly then. It does not where left out.
+    /// Whether it asks its own outlet for no more than that gives, as triggers and negotiating
+    /// adapters do; what is charged behind it fills more slowly then. It does not where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub takes: Option<Takes>,
     /// Its plug, in words.
@@ -242,7 +281,11 @@ reads!(ConverterInput {
 
 /// How long a converter carries its load without a feed.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct HoldUp {
     /// The time, ms.
     pub ms: Figure<Milliseconds>,
@@ -254,7 +297,11 @@ reads!(HoldUp { ms, at_w });
 
 /// How a converter warms under load.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Thermal {
     /// Final rise over the air at full load, K.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -273,7 +320,13 @@ pub struct Thermal {
     pub fan_factor: Option<Figure<Share>>,
 }
 
-reads!(Thermal { full_load_rise_c, time_constant_s, max_case_c, fan, fan_factor });
+reads!(Thermal {
+    full_load_rise_c,
+    time_constant_s,
+    max_case_c,
+    fan,
+    fan_factor
+});
 
 /// What a fan usually leaves of a rise.
 const FAN: f64 = 0.6;
@@ -283,7 +336,11 @@ impl Thermal {
     /// heat goes with the loss.
     pub fn rise_at(&self, lost_w: f64, full_lost_w: f64) -> Option<f64> {
         let full = self.full_load_rise_c.as_ref()?.get();
-        let fan = if self.fan == Some(true) { self.fan_factor.as_ref().map_or(FAN, Figure::get) } else { 1.0 };
+        let fan = if self.fan == Some(true) {
+            self.fan_factor.as_ref().map_or(FAN, Figure::get)
+        } else {
+            1.0
+        };
         (full_lost_w > 0.0).then(|| full * fan * lost_w / full_lost_w)
     }
 }

@@ -63,7 +63,11 @@ words!(
 
 /// A device: what must stay on.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Device {
     /// Its id, unique among devices, sources and converters.
     pub id: Id,
@@ -78,7 +82,8 @@ pub struct Device {
     /// Its place in the order of what matters; 1 first.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub priority: Option<Figure<Count>>,
-    /// The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its own where left out.
+    /// The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its
+    /// own where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub service: Option<String>,
     /// In which way it does, such as `dc`.
@@ -165,18 +170,27 @@ impl Device {
 
     /// The phase of one kind that draws the most watts at its voltage.
     pub fn highest(&self, kind: PhaseKind) -> Option<&Phase> {
-        self.phases_of(kind).max_by(|a, b| a.watts.get().total_cmp(&b.watts.get()))
+        self.phases_of(kind)
+            .max_by(|a, b| a.watts.get().total_cmp(&b.watts.get()))
     }
 
     /// Share of its running time that it is busy, 0 to 1.
     pub fn busy_share(&self) -> f64 {
-        self.phases_of(PhaseKind::Busy).filter_map(|phase| phase.share.as_ref()).map(Figure::get).sum::<f64>().min(1.0)
+        self.phases_of(PhaseKind::Busy)
+            .filter_map(|phase| phase.share.as_ref())
+            .map(Figure::get)
+            .sum::<f64>()
+            .min(1.0)
     }
 }
 
 /// What a device must be fed with.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct DeviceInput {
     /// DC or AC.
     pub current: Current,
@@ -194,8 +208,8 @@ pub struct DeviceInput {
     /// What it draws on a stepped wave over what it draws on a sine, above 0; 1 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stepped_watts_factor: Option<Figure<Factor>>,
-    /// Whether it fills more slowly where it gets less than it would take; only for what is charged. It does not where left
-    /// out.
+    /// Whether it fills more slowly where it gets less than it would take; only for what is
+    /// charged. It does not where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub takes: Option<Takes>,
     /// Real over apparent power, above 0 to 1; 1 where left out.
@@ -207,7 +221,8 @@ pub struct DeviceInput {
     /// Which contact is positive, in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub polarity: Option<String>,
-    /// Whether exposed metal of it is connected to the protective earth (class I); not known where left out.
+    /// Whether exposed metal of it is connected to the protective earth (class I); not known where
+    /// left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub earthed: Option<bool>,
 }
@@ -228,7 +243,11 @@ reads!(DeviceInput {
 
 /// One phase of a device.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Phase {
     /// Which kind of phase it is.
     pub when: PhaseKind,
@@ -249,17 +268,30 @@ pub struct Phase {
     /// The voltage at which `watts` is stated, V; `input.rated_v` where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub at_v: Option<Figure<Volts>>,
-    /// Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor that starts, a third to
-    /// a half.
+    /// Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor
+    /// that starts, a third to a half.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_factor: Option<Figure<Share>>,
 }
 
-reads!(Phase { when, label, watts, seconds, share, draw, at_v, power_factor });
+reads!(Phase {
+    when,
+    label,
+    watts,
+    seconds,
+    share,
+    draw,
+    at_v,
+    power_factor
+});
 
 /// When a device is on.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum Cycle {
     /// All the time.
@@ -280,11 +312,13 @@ pub enum Cycle {
     },
     /// Filled up: on from a time of day until so much has flowed into it.
     Charge {
-        /// What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at once.
+        /// What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at
+        /// once.
         wh: Figure<WattHours>,
         /// From this time of day on.
         from: TimeOfDay,
-        /// Every so many days, counted from the first day that is looked at; 1, every day, where left out.
+        /// Every so many days, counted from the first day that is looked at; 1, every day, where
+        /// left out.
         #[serde(skip_serializing_if = "Option::is_none")]
         every_days: Option<Figure<Count>>,
         /// What one use of it takes, such as a mile or a job.
@@ -295,7 +329,11 @@ pub enum Cycle {
 
 /// One use of something that is charged.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Job {
     /// What it is called, in the plural, such as `miles`.
     pub label: String,
@@ -325,10 +363,14 @@ impl FromJson for Cycle {
         let mut fields = Fields::open(value, at)?;
         let cycle = match fields.take::<String>("kind")?.as_str() {
             "continuous" => Self::Continuous {},
-            "thermostat" => {
-                Self::Thermostat { on_fraction: fields.take("on_fraction")?, period_s: fields.take("period_s")? }
-            }
-            "hours" => Self::Hours { from: fields.take("from")?, to: fields.take("to")? },
+            "thermostat" => Self::Thermostat {
+                on_fraction: fields.take("on_fraction")?,
+                period_s: fields.take("period_s")?,
+            },
+            "hours" => Self::Hours {
+                from: fields.take("from")?,
+                to: fields.take("to")?,
+            },
             "charge" => Self::Charge {
                 wh: fields.take("wh")?,
                 from: fields.take("from")?,
@@ -336,9 +378,9 @@ impl FromJson for Cycle {
                 job: fields.take("job")?,
             },
             other => {
-                return Err(at
-                    .key("kind")
-                    .error(format!("is {other:?}; use one of continuous, thermostat, hours, charge")));
+                return Err(at.key("kind").error(format!(
+                    "is {other:?}; use one of continuous, thermostat, hours, charge"
+                )));
             }
         };
         fields.close()?;
@@ -348,11 +390,19 @@ impl FromJson for Cycle {
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
         match self {
             Self::Continuous {} | Self::Hours { .. } => {}
-            Self::Thermostat { on_fraction, period_s } => {
+            Self::Thermostat {
+                on_fraction,
+                period_s,
+            } => {
                 on_fraction.each_figure(&at.key("on_fraction"), visit);
                 period_s.each_figure(&at.key("period_s"), visit);
             }
-            Self::Charge { wh, from: _, every_days, job } => {
+            Self::Charge {
+                wh,
+                from: _,
+                every_days,
+                job,
+            } => {
                 wh.each_figure(&at.key("wh"), visit);
                 every_days.each_figure(&at.key("every_days"), visit);
                 job.each_figure(&at.key("job"), visit);
@@ -363,11 +413,19 @@ impl FromJson for Cycle {
     fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
         match self {
             Self::Continuous {} | Self::Hours { .. } => {}
-            Self::Thermostat { on_fraction, period_s } => {
+            Self::Thermostat {
+                on_fraction,
+                period_s,
+            } => {
                 on_fraction.each_figure_mut(visit);
                 period_s.each_figure_mut(visit);
             }
-            Self::Charge { wh, from: _, every_days, job } => {
+            Self::Charge {
+                wh,
+                from: _,
+                every_days,
+                job,
+            } => {
                 wh.each_figure_mut(visit);
                 every_days.each_figure_mut(visit);
                 job.each_figure_mut(visit);
@@ -386,7 +444,11 @@ impl TimeOfDay {
     /// Reads `HH:MM`, 00:00 to 24:00.
     pub fn parse(text: &str) -> Option<Self> {
         let (hours, minutes) = text.split_once(':')?;
-        let two = |part: &str| (part.len() == 2).then(|| part.parse::<u16>().ok()).flatten();
+        let two = |part: &str| {
+            (part.len() == 2)
+                .then(|| part.parse::<u16>().ok())
+                .flatten()
+        };
         let (hours, minutes) = (two(hours)?, two(minutes)?);
         let total = hours * 60 + minutes;
         (minutes < 60 && total <= 24 * 60).then_some(Self { minutes: total })
@@ -400,13 +462,20 @@ impl TimeOfDay {
 
 impl Serialize for TimeOfDay {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.collect_str(&format_args!("{:02}:{:02}", self.minutes / 60, self.minutes % 60))
+        serializer.collect_str(&format_args!(
+            "{:02}:{:02}",
+            self.minutes / 60,
+            self.minutes % 60
+        ))
     }
 }
 
 impl FromJson for TimeOfDay {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        value.as_str().and_then(Self::parse).ok_or_else(|| at.error(format!("is {value}; a time of day is \"HH:MM\"")))
+        value
+            .as_str()
+            .and_then(Self::parse)
+            .ok_or_else(|| at.error(format!("is {value}; a time of day is \"HH:MM\"")))
     }
 }
 
@@ -416,13 +485,19 @@ impl schemars::JsonSchema for TimeOfDay {
         "TimeOfDay".into()
     }
     fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        schemars::json_schema!({"type": "string", "pattern": "^([01][0-9]|2[0-3]):[0-5][0-9]$|^24:00$", "description": "Local time of day, HH:MM."})
+        schemars::json_schema!({"type": "string",
+            "pattern": "^([01][0-9]|2[0-3]):[0-5][0-9]$|^24:00$", "description": "Local time of \
+            day, HH:MM."})
     }
 }
 
 /// What a device does after its feed was gone for too long.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum AfterLoss {
     /// It goes on as if nothing had been.
@@ -442,9 +517,15 @@ impl FromJson for AfterLoss {
         let mut fields = Fields::open(value, at)?;
         let after = match fields.take::<String>("kind")?.as_str() {
             "resumes" => Self::Resumes {},
-            "restarts" => Self::Restarts { seconds: fields.take("seconds")? },
+            "restarts" => Self::Restarts {
+                seconds: fields.take("seconds")?,
+            },
             "latches" => Self::Latches {},
-            other => return Err(at.key("kind").error(format!("is {other:?}; use one of resumes, restarts, latches"))),
+            other => {
+                return Err(at.key("kind").error(format!(
+                    "is {other:?}; use one of resumes, restarts, latches"
+                )));
+            }
         };
         fields.close()?;
         Ok(after)
@@ -465,7 +546,11 @@ impl FromJson for AfterLoss {
 
 /// How long a device may be off before harm is done.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Deadline {
     /// The time, min.
     pub minutes: Figure<Minutes>,
@@ -477,7 +562,11 @@ pub struct Deadline {
     pub then: Option<Then>,
 }
 
-reads!(Deadline { minutes, consequence, then });
+reads!(Deadline {
+    minutes,
+    consequence,
+    then
+});
 
 /// Real over apparent power of an input; 1 where the plan is silent.
 pub(crate) fn power_factor(figure: Option<&Figure<Share>>) -> f64 {

@@ -28,10 +28,14 @@ impl Id {
     pub fn new(text: &str) -> Result<Self, String> {
         let bad = |c: char| c.is_whitespace() || c.is_control() || c == '/' || c == '"';
         if text.is_empty() || text.chars().count() > 64 || text.chars().any(bad) {
-            return Err(format!("is {text:?}; an id has 1 to 64 characters, without spaces, slashes or quotes"));
+            return Err(format!(
+                "is {text:?}; an id has 1 to 64 characters, without spaces, slashes or quotes"
+            ));
         }
         if text == "." || text == ".." {
-            return Err(format!("is {text:?}, which means a folder in an address; give it a letter"));
+            return Err(format!(
+                "is {text:?}, which means a folder in an address; give it a letter"
+            ));
         }
         Ok(Self(text.to_owned()))
     }
@@ -92,9 +96,9 @@ impl FromJson for Version {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
         match value.as_i64() {
             Some(VERSION) => Ok(Self),
-            Some(newer) if newer > VERSION => {
-                Err(at.error(format!("is {newer}; this build reads version {VERSION}: open it with a newer Ash Pond")))
-            }
+            Some(newer) if newer > VERSION => Err(at.error(format!(
+                "is {newer}; this build reads version {VERSION}: open it with a newer Ash Pond"
+            ))),
             _ => Err(at.error(format!("is {value}; this build reads version {VERSION}"))),
         }
     }
@@ -122,7 +126,19 @@ mod schema {
         };
     }
 
-    inline!(Format, "Format", json_schema!({"type": "string", "const": FORMAT}));
-    inline!(Version, "Version", json_schema!({"type": "integer", "const": VERSION}));
-    inline!(Id, "Id", json_schema!({"type": "string", "minLength": 1, "maxLength": 64, "pattern": "^[^\\s/\"]+$"}));
+    inline!(
+        Format,
+        "Format",
+        json_schema!({"type": "string", "const": FORMAT})
+    );
+    inline!(
+        Version,
+        "Version",
+        json_schema!({"type": "integer", "const": VERSION})
+    );
+    inline!(
+        Id,
+        "Id",
+        json_schema!({"type": "string", "minLength": 1, "maxLength": 64, "pattern": "^[^\\s/\"]+$"})
+    );
 }

@@ -25,7 +25,8 @@ pub mod site;
 pub mod source;
 
 pub use arrangement::{
-    Arrangement, Cable, Feed, From, Fuse, FuseType, Material, StartsOn, Strand, Switch, SwitchedWhen,
+    Arrangement, Cable, Feed, From, Fuse, FuseType, Material, StartsOn, Strand, Switch,
+    SwitchedWhen,
 };
 pub use converter::{Converter, ConverterInput, ConverterKind};
 pub use device::{AfterLoss, Cycle, Device, Draw, Phase, PhaseKind, Then};
@@ -52,7 +53,11 @@ use serde_json::Value;
 /// assert_eq!(refused.unwrap_err().to_string(), "site.name: is missing; it is required here");
 /// ```
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Plan {
     /// Always `ash-pond/plan`.
     pub format: Format,
@@ -80,7 +85,11 @@ reads!(Plan { format, version, site, kit = Kit::default(), arrangements, outages
 
 /// The devices, sources and converters of a site.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Kit {
     /// What must stay on.
     #[serde(default)]
@@ -96,7 +105,11 @@ pub struct Kit {
     pub converters: Vec<Converter>,
 }
 
-reads!(Kit { devices, sources, converters });
+reads!(Kit {
+    devices,
+    sources,
+    converters
+});
 
 impl Plan {
     /// An empty plan for a site of this name.
@@ -104,7 +117,10 @@ impl Plan {
         Self {
             format: Format,
             version: Version,
-            site: Site { name: name.to_owned(), ..Site::default() },
+            site: Site {
+                name: name.to_owned(),
+                ..Site::default()
+            },
             kit: Kit::default(),
             arrangements: Vec::new(),
             outages: Vec::new(),
@@ -142,7 +158,10 @@ impl Plan {
         crate::json::without_unseen(&mut value);
         let mut plan = Self::from_json(&value, &Path::Root)?;
         plan.kit.converters.iter_mut().for_each(Converter::settle);
-        plan.outages.iter_mut().filter(|it| !written(it.id.as_str())).for_each(Outage::put_right);
+        plan.outages
+            .iter_mut()
+            .filter(|it| !written(it.id.as_str()))
+            .for_each(Outage::put_right);
         plan.check()?;
         Ok(plan)
     }
@@ -157,7 +176,10 @@ impl Plan {
 
     /// The currency of its prices; empty where none is stated.
     pub fn currency(&self) -> &str {
-        self.site.energy_price.as_ref().map_or("", |it| it.currency.as_str())
+        self.site
+            .energy_price
+            .as_ref()
+            .map_or("", |it| it.currency.as_str())
     }
 
     /// The device of this id.
@@ -183,16 +205,27 @@ impl Plan {
         ports.iter().find(|it| it.id == from.port)
     }
 
-    /// Whether a place (an item, `item/port`, `item/group` or `source/input`) is on the way of some feeds of an
-    /// arrangement: what they lead to, the port that they leave, its group, and what the port belongs to.
+    /// Whether a place (an item, `item/port`, `item/group` or `source/input`) is on the way of some
+    /// feeds of an arrangement: what they lead to, the port that they leave, its group, and what
+    /// the port belongs to.
     pub fn is_on_way(&self, arrangement: &Arrangement, feeds: &[usize], place: &str) -> bool {
         let on = |feed: &Feed| {
             let item = feed.from.item.as_str();
-            let of_item = |id: &str| place.strip_prefix(item).and_then(|rest| rest.strip_prefix('/')) == Some(id);
+            let of_item = |id: &str| {
+                place
+                    .strip_prefix(item)
+                    .and_then(|rest| rest.strip_prefix('/'))
+                    == Some(id)
+            };
             let group = self.port(&feed.from).and_then(|it| it.group.as_ref());
-            place == item || of_item(feed.from.port.as_str()) || group.is_some_and(|it| of_item(it.as_str()))
+            place == item
+                || of_item(feed.from.port.as_str())
+                || group.is_some_and(|it| of_item(it.as_str()))
         };
-        feeds.iter().map(|it| &arrangement.feeds[*it]).any(|feed| feed.to.name() == place || on(feed))
+        feeds
+            .iter()
+            .map(|it| &arrangement.feeds[*it])
+            .any(|feed| feed.to.name() == place || on(feed))
     }
 
     /// The arrangement of this id.
@@ -206,7 +239,17 @@ impl Plan {
         let source = || self.source(id).map(|it| it.label.as_str());
         let converter = || self.converter(id).map(|it| it.label.as_str());
         let way = || self.arrangement(id).map(|it| it.label.as_str());
-        let outage = || self.outages.iter().find(|it| it.id.as_str() == id).map(|it| it.label.as_str());
-        device.or_else(source).or_else(converter).or_else(way).or_else(outage).unwrap_or(id)
+        let outage = || {
+            self.outages
+                .iter()
+                .find(|it| it.id.as_str() == id)
+                .map(|it| it.label.as_str())
+        };
+        device
+            .or_else(source)
+            .or_else(converter)
+            .or_else(way)
+            .or_else(outage)
+            .unwrap_or(id)
     }
 }

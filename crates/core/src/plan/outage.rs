@@ -20,7 +20,11 @@ words!(
 
 /// A scenario in time.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Outage {
     /// Its id, unique among outages.
     pub id: Id,
@@ -78,24 +82,48 @@ impl Outage {
     pub fn mains_is_on(&self, at_h: f64) -> bool {
         let within = |it: &&MainsSpan| it.from_h.get() <= at_h && at_h < it.to_h.get();
         let stated = self.mains.iter().rev().find(within);
-        stated.map_or_else(|| self.mains.iter().any(|it| it.state == MainsState::Out), |it| it.state == MainsState::On)
+        stated.map_or_else(
+            || self.mains.iter().any(|it| it.state == MainsState::Out),
+            |it| it.state == MainsState::On,
+        )
     }
 
     /// What cannot be: stretches that overlap, or reach past the hours that are looked at. Names
     /// the list, the place in it, the field, and what is wrong.
     pub(super) fn impossible(&self) -> Option<(&'static str, usize, &'static str, String)> {
         let hours = self.hours.get();
-        let mains: Vec<Stretch<'_>> = self.mains.iter().map(|it| ("", it.from_h.get(), it.to_h.get())).collect();
-        let runs: Vec<Stretch<'_>> =
-            self.runs.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
-        let charging: Vec<Stretch<'_>> =
-            self.charging.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
-        let carried: Vec<Stretch<'_>> =
-            self.carried.iter().map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get())).collect();
-        for (name, list) in [("mains", &mains), ("charging", &charging), ("carried", &carried), ("runs", &runs)] {
+        let mains: Vec<Stretch<'_>> = self
+            .mains
+            .iter()
+            .map(|it| ("", it.from_h.get(), it.to_h.get()))
+            .collect();
+        let runs: Vec<Stretch<'_>> = self
+            .runs
+            .iter()
+            .map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get()))
+            .collect();
+        let charging: Vec<Stretch<'_>> = self
+            .charging
+            .iter()
+            .map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get()))
+            .collect();
+        let carried: Vec<Stretch<'_>> = self
+            .carried
+            .iter()
+            .map(|it| (it.source.as_str(), it.from_h.get(), it.to_h.get()))
+            .collect();
+        for (name, list) in [
+            ("mains", &mains),
+            ("charging", &charging),
+            ("carried", &carried),
+            ("runs", &runs),
+        ] {
             for (index, (_, from, to)) in list.iter().enumerate() {
                 let what = |at: f64| {
-                    format!("is {at}, past the {hours} h that are looked at; end it there, or look for longer")
+                    format!(
+                        "is {at}, past the {hours} h that are looked at; end it there, or look for \
+                        longer"
+                    )
                 };
                 if *to > hours * (1.0 + 1e-9) {
                     return Some((name, index, "to_h", what(*to)));
@@ -105,7 +133,8 @@ impl Outage {
                 }
             }
         }
-        // Two chargers at once are no contradiction; the mains is there or not, and an engine runs or not.
+        // Two chargers at once are no contradiction; the mains is there or not, and an engine runs
+        // or not.
         for (name, list) in [("mains", &mains), ("carried", &carried), ("runs", &runs)] {
             for (index, (of, from, _)) in list.iter().enumerate() {
                 let over = list[..index].iter().position(|(other, start, end)| {
@@ -114,7 +143,8 @@ impl Outage {
                 if let Some(other) = over {
                     let (_, start, end) = list[other];
                     let why = format!(
-                        "is {from}, within the stretch from {start} to {end} h; let one begin where the other ends"
+                        "is {from}, within the stretch from {start} to {end} h; let one begin \
+                        where the other ends"
                     );
                     return Some((name, index, "from_h", why));
                 }
@@ -138,20 +168,29 @@ impl Outage {
             from.get() < hours
         };
         self.mains.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
-        self.charging.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
+        self.charging
+            .retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         self.carried.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         self.runs.retain_mut(|it| clip(&it.from_h, &mut it.to_h));
         let mains = std::mem::take(&mut self.mains);
         for it in mains {
-            self.mains = without(std::mem::take(&mut self.mains), &it, |_| true, |it| (&mut it.from_h, &mut it.to_h));
+            self.mains = without(
+                std::mem::take(&mut self.mains),
+                &it,
+                |_| true,
+                |it| (&mut it.from_h, &mut it.to_h),
+            );
             self.mains.push(it);
         }
-        self.mains.sort_by(|a, b| a.from_h.get().total_cmp(&b.from_h.get()));
+        self.mains
+            .sort_by(|a, b| a.from_h.get().total_cmp(&b.from_h.get()));
         let runs = std::mem::take(&mut self.runs);
         for it in runs {
             let source = it.source.clone();
             let same = |other: &EngineRun| other.source == source;
-            self.runs = without(std::mem::take(&mut self.runs), &it, same, |it| (&mut it.from_h, &mut it.to_h));
+            self.runs = without(std::mem::take(&mut self.runs), &it, same, |it| {
+                (&mut it.from_h, &mut it.to_h)
+            });
             self.runs.push(it);
         }
     }
@@ -201,13 +240,22 @@ pub struct LocalTime {
 impl LocalTime {
     /// Reads `YYYY-MM-DDTHH:MM`.
     pub fn parse(text: &str) -> Option<Self> {
-        let time = text.parse().ok().filter(|_| text.contains('T') && text.len() <= 32)?;
-        Some(Self { text: text.to_owned(), time })
+        let time = text
+            .parse()
+            .ok()
+            .filter(|_| text.contains('T') && text.len() <= 32)?;
+        Some(Self {
+            text: text.to_owned(),
+            time,
+        })
     }
 
     /// A date and time.
     pub(crate) fn at(time: jiff::civil::DateTime) -> Self {
-        Self { text: time.strftime("%Y-%m-%dT%H:%M").to_string(), time }
+        Self {
+            text: time.strftime("%Y-%m-%dT%H:%M").to_string(),
+            time,
+        }
     }
 
     /// The date and time.
@@ -225,7 +273,11 @@ impl Serialize for LocalTime {
 impl FromJson for LocalTime {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
         let time = value.as_str().and_then(Self::parse);
-        time.ok_or_else(|| at.error(format!("is {value}; a local date and time is \"YYYY-MM-DDTHH:MM\"")))
+        time.ok_or_else(|| {
+            at.error(format!(
+                "is {value}; a local date and time is \"YYYY-MM-DDTHH:MM\""
+            ))
+        })
     }
 }
 
@@ -235,16 +287,22 @@ impl schemars::JsonSchema for LocalTime {
         "LocalTime".into()
     }
     fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        schemars::json_schema!({"type": "string", "pattern": "^\\d{4}-\\d{2}-\\d{2}T\\d{2}:\\d{2}", "description": "Local date and time, YYYY-MM-DDTHH:MM."})
+        schemars::json_schema!({"type": "string",
+            "pattern": "^\\d{4}-\\d{2}-\\d{2}T\\d{2}:\\d{2}", "description": "Local date and time, \
+            YYYY-MM-DDTHH:MM."})
     }
 }
 
 impl FromJson for BTreeMap<String, Figure<Share>> {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
         let Some(map) = value.as_object() else {
-            return Err(at.error("must be an object of source ids and shares, such as {\"house-bank\": 0.9}"));
+            return Err(at.error(
+                "must be an object of source ids and shares, such as {\"house-bank\": 0.9}",
+            ));
         };
-        map.iter().map(|(id, share)| Ok((id.clone(), Figure::from_json(share, &at.key(id))?))).collect()
+        map.iter()
+            .map(|(id, share)| Ok((id.clone(), Figure::from_json(share, &at.key(id))?)))
+            .collect()
     }
 
     fn absent() -> Option<Self> {
@@ -258,13 +316,19 @@ impl FromJson for BTreeMap<String, Figure<Share>> {
     }
 
     fn each_figure_mut(&mut self, visit: &mut dyn FnMut(&mut dyn Settable)) {
-        self.values_mut().for_each(|it| it.each_figure_mut(visit));
+        for share in self.values_mut() {
+            share.each_figure_mut(visit);
+        }
     }
 }
 
 /// A stretch of time with the mains out or there.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct MainsSpan {
     /// From this many hours after the start, h.
     pub from_h: Figure<Hours>,
@@ -274,11 +338,19 @@ pub struct MainsSpan {
     pub state: MainsState,
 }
 
-reads!(MainsSpan { from_h, to_h, state });
+reads!(MainsSpan {
+    from_h,
+    to_h,
+    state
+});
 
 /// Charging that comes from elsewhere.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Charging {
     /// The source that is charged.
     pub source: Id,
@@ -290,11 +362,21 @@ pub struct Charging {
     pub watts: Figure<Watts>,
 }
 
-reads!(Charging { source, from_h, to_h, watts });
+reads!(Charging {
+    source,
+    from_h,
+    to_h,
+    watts
+});
 
-/// A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it.
+/// A stretch of time in which a store is away: what hangs on it is without it, and nothing that is
+/// wired fills it.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields, rename = "CarriedAway"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields, rename = "CarriedAway")
+)]
 pub struct Carried {
     /// The source that is carried.
     pub source: Id,
@@ -310,11 +392,21 @@ pub struct Carried {
     pub watts: Option<Figure<Watts>>,
 }
 
-reads!(Carried { source, from_h, to_h, place, watts });
+reads!(Carried {
+    source,
+    from_h,
+    to_h,
+    place,
+    watts
+});
 
 /// A stretch of time in which a generator runs, unless it must be quiet or has no fuel.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct EngineRun {
     /// The generator.
     pub source: Id,
@@ -324,11 +416,19 @@ pub struct EngineRun {
     pub to_h: Figure<Hours>,
 }
 
-reads!(EngineRun { source, from_h, to_h });
+reads!(EngineRun {
+    source,
+    from_h,
+    to_h
+});
 
 /// A rule by which a device is dropped or held back.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum Rule {
     /// Drop a device when a source falls below a charge.
@@ -351,11 +451,13 @@ pub enum Rule {
     Stagger {
         /// Least time between two starts, s.
         seconds: Figure<Seconds>,
-        /// The devices that wait for each other, in their order; all of them by priority where left out.
+        /// The devices that wait for each other, in their order; all of them by priority where left
+        /// out.
         #[serde(skip_serializing_if = "Vec::is_empty", default)]
         devices: Vec<Id>,
     },
-    /// Let what hangs on a source come back on when it is charged again, after its floor or its cut-off.
+    /// Let what hangs on a source come back on when it is charged again, after its floor or its
+    /// cut-off.
     Restore {
         /// The source that is watched.
         source: Id,
@@ -373,11 +475,22 @@ impl FromJson for Rule {
                 source: fields.take("source")?,
                 below_soc: fields.take("below_soc")?,
             },
-            "hold" => Self::Hold { device: fields.take("device")?, while_starting: fields.take("while_starting")? },
-            "stagger" => Self::Stagger { seconds: fields.take("seconds")?, devices: fields.take("devices")? },
-            "restore" => Self::Restore { source: fields.take("source")?, above_soc: fields.take("above_soc")? },
+            "hold" => Self::Hold {
+                device: fields.take("device")?,
+                while_starting: fields.take("while_starting")?,
+            },
+            "stagger" => Self::Stagger {
+                seconds: fields.take("seconds")?,
+                devices: fields.take("devices")?,
+            },
+            "restore" => Self::Restore {
+                source: fields.take("source")?,
+                above_soc: fields.take("above_soc")?,
+            },
             other => {
-                return Err(at.key("kind").error(format!("is {other:?}; use one of shed, hold, stagger, restore")));
+                return Err(at.key("kind").error(format!(
+                    "is {other:?}; use one of shed, hold, stagger, restore"
+                )));
             }
         };
         fields.close()?;
@@ -408,7 +521,10 @@ impl Rule {
     pub fn names(&self) -> impl Iterator<Item = &str> {
         let names: Vec<&str> = match self {
             Self::Shed { device, source, .. } => vec![device.as_str(), source.as_str()],
-            Self::Hold { device, while_starting } => vec![device.as_str(), while_starting.as_str()],
+            Self::Hold {
+                device,
+                while_starting,
+            } => vec![device.as_str(), while_starting.as_str()],
             Self::Stagger { devices, .. } => devices.iter().map(Id::as_str).collect(),
             Self::Restore { source, .. } => vec![source.as_str()],
         };

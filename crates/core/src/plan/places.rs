@@ -1,4 +1,5 @@
-//! Where each figure of a plan stands: the walk is made by what reads the plan, so that no figure can be forgotten.
+//! Where each figure of a plan stands: the walk is made by what reads the plan, so that no figure
+//! can be forgotten.
 
 use super::{ElementKind, Plan};
 use crate::json::{FromJson, Met, Path, Settable, Which};
@@ -32,21 +33,32 @@ impl Plan {
     pub fn each_figure(&self, visit: &mut dyn FnMut(ElementKind, &str, &Path<'_>, Met)) {
         use ElementKind as Kind;
         let root = Path::Root;
-        self.site.each_figure(&root, &mut |at, it| visit(Kind::Site, "site", at, it));
+        self.site
+            .each_figure(&root, &mut |at, it| visit(Kind::Site, "site", at, it));
         for it in &self.kit.devices {
-            it.each_figure(&root, &mut |at, met| visit(Kind::Device, it.id.as_str(), at, met));
+            it.each_figure(&root, &mut |at, met| {
+                visit(Kind::Device, it.id.as_str(), at, met);
+            });
         }
         for it in &self.kit.sources {
-            it.each_figure(&root, &mut |at, met| visit(Kind::Source, it.id.as_str(), at, met));
+            it.each_figure(&root, &mut |at, met| {
+                visit(Kind::Source, it.id.as_str(), at, met);
+            });
         }
         for it in &self.kit.converters {
-            it.each_figure(&root, &mut |at, met| visit(Kind::Converter, it.id.as_str(), at, met));
+            it.each_figure(&root, &mut |at, met| {
+                visit(Kind::Converter, it.id.as_str(), at, met);
+            });
         }
         for it in &self.arrangements {
-            it.each_figure(&root, &mut |at, met| visit(Kind::Arrangement, it.id.as_str(), at, met));
+            it.each_figure(&root, &mut |at, met| {
+                visit(Kind::Arrangement, it.id.as_str(), at, met);
+            });
         }
         for it in &self.outages {
-            it.each_figure(&root, &mut |at, met| visit(Kind::Outage, it.id.as_str(), at, met));
+            it.each_figure(&root, &mut |at, met| {
+                visit(Kind::Outage, it.id.as_str(), at, met);
+            });
         }
     }
 
@@ -60,8 +72,8 @@ impl Plan {
         self.outages.each_figure_mut(visit);
     }
 
-    /// Says of some of its figures, by kind, id and path, the number of each on the walk through all
-    /// of them, and how many these are.
+    /// Says of some of its figures, by kind, id and path, the number of each on the walk through
+    /// all of them, and how many these are.
     pub(crate) fn numbers_of<'a>(
         &self,
         of: impl Iterator<Item = (&'a str, &'a str, &'a str)>,
@@ -73,7 +85,9 @@ impl Plan {
         });
         let number = |(kind, id, path): (&str, &str, &str)| {
             let kind = ElementKind::parse(kind)?.word();
-            numbers.get(&(kind, id.to_owned(), path.to_owned())).copied()
+            numbers
+                .get(&(kind, id.to_owned(), path.to_owned()))
+                .copied()
         };
         (of.map(number).collect(), all)
     }
@@ -86,7 +100,11 @@ impl Plan {
         }
         self.each_figure(&mut |kind, id, at, it| {
             if of.contains(&it.which) {
-                let place = FigurePlace { kind: kind.word(), id: id.to_owned(), path: at.to_string() };
+                let place = FigurePlace {
+                    kind: kind.word(),
+                    id: id.to_owned(),
+                    path: at.to_string(),
+                };
                 found.insert(it.which, place);
             }
         });

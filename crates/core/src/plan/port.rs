@@ -42,7 +42,11 @@ words!(
 
 /// An outlet of a source or a converter.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Port {
     /// Its id, unique within its source or converter.
     pub id: Id,
@@ -68,14 +72,15 @@ pub struct Port {
     /// What opens it in a short circuit; not known where left out. A limit alone is none.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub protection: Option<Protection>,
-    /// Of an outlet for alternating current, whether its neutral is bonded to earth; not known where left out.
+    /// Of an outlet for alternating current, whether its neutral is bonded to earth; not known
+    /// where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub neutral: Option<Neutral>,
     /// When it turns itself off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub auto_off: Option<AutoOff>,
-    /// The charge of its source, above its floor to 1, at which it comes back on by itself after the floor or the cut-off; it
-    /// stays off until a person acts where left out.
+    /// The charge of its source, above its floor to 1, at which it comes back on by itself after
+    /// the floor or the cut-off; it stays off until a person acts where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub restore_soc: Option<Figure<Share>>,
     /// The group whose limit it shares.
@@ -101,7 +106,11 @@ reads!(Port {
 
 /// What voltage stands at a port.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 #[serde(untagged)]
 pub enum PortVoltage {
     /// The voltage of the battery, or of a junction's input.
@@ -121,7 +130,8 @@ pub enum PortVoltage {
         /// The shape of the wave; sine where left out.
         #[serde(skip_serializing_if = "Option::is_none")]
         waveform: Option<Waveform>,
-        /// How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known where left out.
+        /// How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known
+        /// where left out.
         #[serde(skip_serializing_if = "Option::is_none")]
         distortion: Option<Figure<Share>>,
     },
@@ -138,11 +148,15 @@ impl FromJson for PortVoltage {
         let voltage = if fields.has("follows") {
             let follows: bool = fields.take("follows")?;
             if !follows {
-                return Err(at.key("follows").error("is false; leave it out and give regulated_v, ac_v or offers_v"));
+                return Err(at
+                    .key("follows")
+                    .error("is false; leave it out and give regulated_v, ac_v or offers_v"));
             }
             Self::Follows { follows }
         } else if fields.has("regulated_v") {
-            Self::Regulated { regulated_v: fields.take("regulated_v")? }
+            Self::Regulated {
+                regulated_v: fields.take("regulated_v")?,
+            }
         } else if fields.has("ac_v") {
             Self::Alternating {
                 ac_v: fields.take("ac_v")?,
@@ -150,9 +164,13 @@ impl FromJson for PortVoltage {
                 distortion: fields.take("distortion")?,
             }
         } else if fields.has("offers_v") {
-            Self::Offers { offers_v: fields.take("offers_v")? }
+            Self::Offers {
+                offers_v: fields.take("offers_v")?,
+            }
         } else {
-            return Err(at.error("names no voltage; give one of follows, regulated_v, ac_v, offers_v"));
+            return Err(
+                at.error("names no voltage; give one of follows, regulated_v, ac_v, offers_v")
+            );
         };
         fields.close()?;
         Ok(voltage)
@@ -161,8 +179,12 @@ impl FromJson for PortVoltage {
     fn each_figure(&self, at: &Path<'_>, visit: &mut dyn FnMut(&Path<'_>, Met)) {
         match self {
             Self::Follows { .. } => {}
-            Self::Regulated { regulated_v } => regulated_v.each_figure(&at.key("regulated_v"), visit),
-            Self::Alternating { ac_v, distortion, .. } => {
+            Self::Regulated { regulated_v } => {
+                regulated_v.each_figure(&at.key("regulated_v"), visit);
+            }
+            Self::Alternating {
+                ac_v, distortion, ..
+            } => {
                 ac_v.each_figure(&at.key("ac_v"), visit);
                 distortion.each_figure(&at.key("distortion"), visit);
             }
@@ -174,7 +196,9 @@ impl FromJson for PortVoltage {
         match self {
             Self::Follows { .. } => {}
             Self::Regulated { regulated_v } => regulated_v.each_figure_mut(visit),
-            Self::Alternating { ac_v, distortion, .. } => {
+            Self::Alternating {
+                ac_v, distortion, ..
+            } => {
                 ac_v.each_figure_mut(visit);
                 distortion.each_figure_mut(visit);
             }
@@ -190,16 +214,23 @@ impl PortVoltage {
             Self::Follows { .. } => None,
             Self::Regulated { regulated_v } => Some(regulated_v.get()),
             Self::Alternating { ac_v, .. } => Some(ac_v.get()),
-            Self::Offers { offers_v } => {
-                Some(picked.unwrap_or_else(|| offers_v.iter().map(Figure::get).fold(f64::INFINITY, f64::min)))
-            }
+            Self::Offers { offers_v } => Some(picked.unwrap_or_else(|| {
+                offers_v
+                    .iter()
+                    .map(Figure::get)
+                    .fold(f64::INFINITY, f64::min)
+            })),
         }
     }
 }
 
 /// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct LossLaw {
     /// Drawn while switched on, at no load, W.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -210,16 +241,26 @@ pub struct LossLaw {
     /// Lost per squared watt of output, 1/W.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quadratic_per_w: Option<Figure<PerWatt>>,
-    /// What was measured, and the law was fitted to; outside their range the law is an extrapolation.
+    /// What was measured, and the law was fitted to; outside their range the law is an
+    /// extrapolation.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub points: Vec<LossPoint>,
 }
 
-reads!(LossLaw { idle_w, proportional, quadratic_per_w, points });
+reads!(LossLaw {
+    idle_w,
+    proportional,
+    quadratic_per_w,
+    points
+});
 
 /// A measured pair of a loss law.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct LossPoint {
     /// Power out, W.
     pub out_w: Figure<Watts>,
@@ -231,7 +272,11 @@ reads!(LossPoint { out_w, in_w });
 
 /// What a port or a group can carry, in amperes, watts or both.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Limit {
     /// For ever, A.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -244,11 +289,19 @@ pub struct Limit {
     pub overload: Vec<Overload>,
 }
 
-reads!(Limit { continuous_a, continuous_w, overload });
+reads!(Limit {
+    continuous_a,
+    continuous_w,
+    overload
+});
 
 /// A level that is carried for a while.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Overload {
     /// Up to this current, A.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -261,7 +314,11 @@ pub struct Overload {
     pub for_s: Option<Figure<Seconds>>,
 }
 
-reads!(Overload { up_to_a, up_to_w, for_s });
+reads!(Overload {
+    up_to_a,
+    up_to_w,
+    for_s
+});
 
 words!(
     /// What opens a port in a short circuit.
@@ -279,7 +336,11 @@ words!(
 
 /// What opens a port in a short circuit.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Protection {
     /// Of which kind it is.
     pub kind: ProtectionKind,
@@ -294,11 +355,20 @@ pub struct Protection {
     pub breaks_a: Option<Figure<Amps>>,
 }
 
-reads!(Protection { kind, rating_a, rated_v_dc, breaks_a });
+reads!(Protection {
+    kind,
+    rating_a,
+    rated_v_dc,
+    breaks_a
+});
 
 /// When a port turns itself off.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct AutoOff {
     /// Below this output, W.
     pub below_w: Figure<Watts>,
@@ -310,23 +380,32 @@ reads!(AutoOff { below_w, after_s });
 
 /// A limit that several ports share.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Group {
     /// Its id, unique within its source or converter.
     pub id: Id,
     /// What its ports carry together.
     pub limit: Limit,
-    /// Whether its ports settle anew what each gives when something is plugged in, which leaves the others without for a
-    /// second or two; not known where left out.
+    /// Whether its ports settle anew what each gives when something is plugged in, which leaves the
+    /// others without for a second or two; not known where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub settles_anew: Option<bool>,
-    /// Whether it trips when more is asked than it gives, or divides it among what takes what it gets; it trips where left
-    /// out.
+    /// Whether it trips when more is asked than it gives, or divides it among what takes what it
+    /// gets; it trips where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub sharing: Option<Sharing>,
 }
 
-reads!(Group { id, limit, settles_anew, sharing });
+reads!(Group {
+    id,
+    limit,
+    settles_anew,
+    sharing
+});
 
 /// The raw value of an optional figure, or zero.
 pub(crate) fn or_zero<Q: Quantity>(figure: Option<&Figure<Q>>) -> f64 {

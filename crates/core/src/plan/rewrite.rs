@@ -7,7 +7,8 @@ use crate::json::{FieldError, FromJson, Path, without_unseen};
 use serde::Serialize;
 use serde_json::{Map, Value};
 
-/// The kind of an element: the list of the plan that it stands in. In the order in which a plan is read.
+/// The kind of an element: the list of the plan that it stands in. In the order in which a plan is
+/// read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum ElementKind {
     /// The site's own facts; one per site, its id is `site`.
@@ -26,8 +27,14 @@ pub enum ElementKind {
 
 impl ElementKind {
     /// Every kind.
-    pub const ALL: [Self; 6] =
-        [Self::Site, Self::Device, Self::Source, Self::Converter, Self::Arrangement, Self::Outage];
+    pub const ALL: [Self; 6] = [
+        Self::Site,
+        Self::Device,
+        Self::Source,
+        Self::Converter,
+        Self::Arrangement,
+        Self::Outage,
+    ];
 
     /// The word for it.
     pub fn word(self) -> &'static str {
@@ -54,7 +61,8 @@ pub enum Comes<'a> {
     Stays(usize),
     /// It was written now, and is judged as what is new.
     Written(&'a Value),
-    /// It was kept from earlier: an outage that could be kept once is put right rather than refused.
+    /// It was kept from earlier: an outage that could be kept once is put right rather than
+    /// refused.
     Kept(&'a Value),
 }
 
@@ -66,7 +74,10 @@ impl Plan {
     /// # Errors
     /// Names the first field that cannot be accepted, and the remedy; the same one that reading the
     /// whole plan would name.
-    pub fn rewritten<'a>(&self, lists: impl Fn(ElementKind) -> Option<Vec<Comes<'a>>>) -> Result<Self, FieldError> {
+    pub fn rewritten<'a>(
+        &self,
+        lists: impl Fn(ElementKind) -> Option<Vec<Comes<'a>>>,
+    ) -> Result<Self, FieldError> {
         use ElementKind as Kind;
         let root = Path::Root;
         let kit = root.key("kit");
@@ -74,20 +85,47 @@ impl Plan {
         // There is one site, and its place in the document is no list.
         match lists(Kind::Site).as_deref() {
             None | Some([Comes::Stays(_), ..]) => {}
-            Some([]) => plan.site = FromJson::from_json(&Value::Object(Map::new()), &root.key("site"))?,
+            Some([]) => {
+                plan.site = FromJson::from_json(&Value::Object(Map::new()), &root.key("site"))?;
+            }
             Some([Comes::Written(body) | Comes::Kept(body), ..]) => {
                 plan.site = FromJson::from_json(&seen(body), &root.key("site"))?;
             }
         }
-        rewrite(&mut plan.kit.devices, lists(Kind::Device), &kit.key("devices"), |_, _| {})?;
-        rewrite(&mut plan.kit.sources, lists(Kind::Source), &kit.key("sources"), |_, _| {})?;
-        rewrite(&mut plan.kit.converters, lists(Kind::Converter), &kit.key("converters"), |it, _| it.settle())?;
-        rewrite(&mut plan.arrangements, lists(Kind::Arrangement), &root.key("arrangements"), |_, _| {})?;
-        rewrite(&mut plan.outages, lists(Kind::Outage), &root.key("outages"), |it: &mut Outage, new| {
-            if !new {
-                it.put_right();
-            }
-        })?;
+        rewrite(
+            &mut plan.kit.devices,
+            lists(Kind::Device),
+            &kit.key("devices"),
+            |_, _| {},
+        )?;
+        rewrite(
+            &mut plan.kit.sources,
+            lists(Kind::Source),
+            &kit.key("sources"),
+            |_, _| {},
+        )?;
+        rewrite(
+            &mut plan.kit.converters,
+            lists(Kind::Converter),
+            &kit.key("converters"),
+            |it, _| it.settle(),
+        )?;
+        rewrite(
+            &mut plan.arrangements,
+            lists(Kind::Arrangement),
+            &root.key("arrangements"),
+            |_, _| {},
+        )?;
+        rewrite(
+            &mut plan.outages,
+            lists(Kind::Outage),
+            &root.key("outages"),
+            |it: &mut Outage, new| {
+                if !new {
+                    it.put_right();
+                }
+            },
+        )?;
         plan.check()?;
         Ok(plan)
     }
@@ -104,7 +142,8 @@ impl Plan {
         }
     }
 
-    /// An element in canonical form: of a kind, at a place of its list; none where the list is shorter.
+    /// An element in canonical form: of a kind, at a place of its list; none where the list is
+    /// shorter.
     pub fn element(&self, kind: ElementKind, place: usize) -> Option<Value> {
         fn canonical<T: Serialize>(it: Option<&T>) -> Option<Value> {
             it.and_then(|it| serde_json::to_value(it).ok())
@@ -120,7 +159,8 @@ impl Plan {
     }
 }
 
-/// A body without what is not seen: what was kept before such characters were refused is made harmless.
+/// A body without what is not seen: what was kept before such characters were refused is made
+/// harmless.
 fn seen(body: &Value) -> Value {
     let mut body = body.clone();
     without_unseen(&mut body);

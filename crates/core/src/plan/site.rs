@@ -7,7 +7,11 @@ use serde::Serialize;
 
 /// A site.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Site {
     /// What it is called.
     pub name: String,
@@ -20,7 +24,8 @@ pub struct Site {
     /// Temperature around cables and stores, °C; 20 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub ambient_c: Option<Figure<Celsius>>,
-    /// The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are judged by it.
+    /// The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are
+    /// judged by it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub record_low_c: Option<Figure<Celsius>>,
     /// What a kilowatt-hour costs.
@@ -31,7 +36,15 @@ pub struct Site {
     pub policy: Option<Policy>,
 }
 
-reads!(Site { name, place, mains, ambient_c, record_low_c, energy_price, policy });
+reads!(Site {
+    name,
+    place,
+    mains,
+    ambient_c,
+    record_low_c,
+    energy_price,
+    policy
+});
 
 impl Site {
     /// Temperature around cables and stores, °C; 20 where the plan is silent.
@@ -55,13 +68,24 @@ impl Site {
     }
 }
 
-fn policy<Q: Quantity>(site: &Site, pick: impl Fn(&Policy) -> Option<&Figure<Q>>, default: f64) -> f64 {
-    site.policy.as_ref().and_then(pick).map_or(default, Figure::get)
+fn policy<Q: Quantity>(
+    site: &Site,
+    pick: impl Fn(&Policy) -> Option<&Figure<Q>>,
+    default: f64,
+) -> f64 {
+    site.policy
+        .as_ref()
+        .and_then(pick)
+        .map_or(default, Figure::get)
 }
 
 /// Where a site is. The sun is computed from it; no map, no network.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Place {
     /// What the place is called.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -72,21 +96,32 @@ pub struct Place {
     /// Longitude, degrees, east positive; −180 to 180.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub longitude_deg: Option<Figure<Longitude>>,
-    /// How much of a clear day's light falls on the mean day of each month, January first, 0 to 1; twelve numbers. An overcast
-    /// sky is taken in outages, and what is asked elsewhere, where left out.
+    /// How much of a clear day's light falls on the mean day of each month, January first, 0 to 1;
+    /// twelve numbers. An overcast sky is taken in outages, and what is asked elsewhere, where left
+    /// out.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub clear_share: Vec<Figure<Share>>,
-    /// Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are put forward and
-    /// back follow it. Without one they are never changed.
+    /// Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are
+    /// put forward and back follow it. Without one they are never changed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub time_zone: Option<String>,
 }
 
-reads!(Place { name, latitude_deg, longitude_deg, clear_share, time_zone });
+reads!(Place {
+    name,
+    latitude_deg,
+    longitude_deg,
+    clear_share,
+    time_zone
+});
 
 /// The mains of a place.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Mains {
     /// Nominal voltage, V RMS; above 0.
     pub voltage_v: Figure<Volts>,
@@ -94,11 +129,18 @@ pub struct Mains {
     pub frequency_hz: Figure<Hertz>,
 }
 
-reads!(Mains { voltage_v, frequency_hz });
+reads!(Mains {
+    voltage_v,
+    frequency_hz
+});
 
 /// What energy costs.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct EnergyPrice {
     /// Price of a kilowatt-hour, in the currency.
     pub per_kwh: Figure<Money>,
@@ -110,7 +152,11 @@ reads!(EnergyPrice { per_kwh, currency });
 
 /// The margins that checks go by.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Policy {
     /// Share of a continuous limit above which a finding is *tight*; 0.8 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -123,4 +169,8 @@ pub struct Policy {
     pub alternator_share: Option<Figure<Share>>,
 }
 
-reads!(Policy { tight_from, fuse_factor, alternator_share });
+reads!(Policy {
+    tight_from,
+    fuse_factor,
+    alternator_share
+});

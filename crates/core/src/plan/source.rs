@@ -8,8 +8,9 @@ use crate::chemistry;
 use crate::figure::Figure;
 use crate::json::{FieldError, FromJson, Path, reads, words};
 use crate::quantity::{
-    AmpHours, Amps, Bearing, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour, LitresPerKwh,
-    Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Tilt, Volts, WattHours, Watts, Years,
+    AmpHours, Amps, Bearing, Celsius, Count, CubicMetres, Hours, Kilograms, Litres, LitresPerHour,
+    LitresPerKwh, Milliseconds, Money, Ohms, PerKelvin, Seconds, Share, Tilt, Volts, WattHours,
+    Watts, Years,
 };
 use serde::Serialize;
 use serde_json::Value;
@@ -56,7 +57,8 @@ words!(
     BatteryModel {
         /// Resistance and acceptance as they are stated, at any temperature and age.
         Plain = "plain",
-        /// Resistance by temperature and charge, acceptance as the chemistry takes it, self-discharge.
+        /// Resistance by temperature and charge, acceptance as the chemistry takes it,
+        /// self-discharge.
         Full = "full",
     }
 );
@@ -85,7 +87,11 @@ words!(
 
 /// What devices run from.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Source {
     /// Its id, unique among devices, sources and converters.
     pub id: Id,
@@ -166,15 +172,22 @@ impl Source {
         matches!(self.kind, SourceKind::PowerStation | SourceKind::BackupUnit)
     }
 
-    /// Whether it has an engine that is started and stopped: a generator, or a vehicle with an alternator.
+    /// Whether it has an engine that is started and stopped: a generator, or a vehicle with an
+    /// alternator.
     pub fn runs(&self) -> bool {
-        self.kind == SourceKind::Generator || self.kind == SourceKind::Vehicle && self.alternator.is_some()
+        self.kind == SourceKind::Generator
+            || self.kind == SourceKind::Vehicle && self.alternator.is_some()
     }
 }
 
-/// A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only).
+/// A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports
+/// only).
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Battery {
     /// The chemistry's id: `lfp`, `agm`, `flooded` or `li_ion`.
     pub chemistry: String,
@@ -193,7 +206,8 @@ pub struct Battery {
     /// How it is computed; plain where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub model: Option<BatteryModel>,
-    /// Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them.
+    /// Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of
+    /// them.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub strings: Option<Figure<Count>>,
     /// The fuse that each of several strings has.
@@ -202,7 +216,8 @@ pub struct Battery {
     /// Internal resistance of the pack, Ω.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub internal_ohm: Option<Figure<Ohms>>,
-    /// The temperature at which that was stated or measured, °C; 25 where left out. For the full model.
+    /// The temperature at which that was stated or measured, °C; 25 where left out. For the full
+    /// model.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub internal_ohm_at_c: Option<Figure<Celsius>>,
     /// Terminal voltage at which it disconnects itself, V.
@@ -220,8 +235,9 @@ pub struct Battery {
     /// State of charge at which it is spared, 0 to 1; the chemistry's habit where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub floor_soc: Option<Figure<Share>>,
-    /// How often it bears how deep a discharge, by its maker: the depth rises and the cycles do not. With one point its
-    /// chemistry's curve is laid through it; the chemistry's own where left out.
+    /// How often it bears how deep a discharge, by its maker: the depth rises and the cycles do
+    /// not. With one point its chemistry's curve is laid through it; the chemistry's own where left
+    /// out.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     #[cfg_attr(feature = "schema", schemars(with = "Vec<[f64; 2]>"))]
     pub cycles: Vec<DepthCycles>,
@@ -236,12 +252,13 @@ pub struct DepthCycles(pub f64, pub f64);
 
 impl FromJson for DepthCycles {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        let [depth, cycles]: [f64; 2] = serde_json::from_value(value.clone())
-            .map_err(|_| at.error("is no pair of numbers; give a depth and its cycles, as [0.8, 3000]"))?;
+        let [depth, cycles]: [f64; 2] = serde_json::from_value(value.clone()).map_err(|_| {
+            at.error("is no pair of numbers; give a depth and its cycles, as [0.8, 3000]")
+        })?;
         if !(depth > 0.0 && depth <= 1.0) {
-            return Err(
-                at.error(format!("has a depth of {depth}; a depth lies above 0 and at most at 1 (80 % is 0.8)"))
-            );
+            return Err(at.error(format!(
+                "has a depth of {depth}; a depth lies above 0 and at most at 1 (80 % is 0.8)"
+            )));
         }
         if !(1.0..=MOST_CYCLES).contains(&cycles) {
             return Err(at.error(format!("has {cycles} cycles; give 1 to {MOST_CYCLES}")));
@@ -285,7 +302,11 @@ impl Battery {
 
 /// A current that a battery gives for a while.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Peak {
     /// Up to this current, A.
     pub up_to_a: Figure<Amps>,
@@ -298,7 +319,11 @@ reads!(Peak { up_to_a, for_s });
 
 /// How a source takes over from the mains.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Line {
     /// The way it does it.
     pub mode: LineMode,
@@ -310,11 +335,19 @@ pub struct Line {
     pub return_ms: Option<Figure<Milliseconds>>,
 }
 
-reads!(Line { mode, transfer_ms, return_ms });
+reads!(Line {
+    mode,
+    transfer_ms,
+    return_ms
+});
 
 /// A charging input of a source.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct SourceInput {
     /// Its id, unique within its source.
     pub id: Id,
@@ -341,26 +374,43 @@ pub struct SourceInput {
     /// Its socket, in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub connector: Option<String>,
-    /// Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed says which is set; where
-    /// none is, it takes `max_w`.
+    /// Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed
+    /// says which is set; where none is, it takes `max_w`.
     #[serde(skip_serializing_if = "Vec::is_empty", default)]
     pub modes: Vec<InputMode>,
 }
 
-reads!(SourceInput { id, kind, min_v, max_v, max_w, max_a, efficiency, bands, connector, modes });
+reads!(SourceInput {
+    id,
+    kind,
+    min_v,
+    max_v,
+    max_w,
+    max_a,
+    efficiency,
+    bands,
+    connector,
+    modes
+});
 
 impl SourceInput {
     /// The most that it takes, W, where it is set to a mode; endless where nothing says so.
     pub(crate) fn most_w(&self, mode: Option<&str>) -> f64 {
         let set = mode.and_then(|it| self.modes.iter().find(|known| known.id.as_str() == it));
         let own = self.max_w.as_ref().map(Figure::get);
-        set.map(|it| it.max_w.get()).or(own).unwrap_or(f64::INFINITY)
+        set.map(|it| it.max_w.get())
+            .or(own)
+            .unwrap_or(f64::INFINITY)
     }
 }
 
 /// A way in which a charging input can be set.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct InputMode {
     /// Its id, unique within its input.
     pub id: Id,
@@ -374,7 +424,11 @@ reads!(InputMode { id, label, max_w });
 
 /// The current that an input takes from a voltage upwards.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Band {
     /// From this voltage, V.
     pub from_v: Figure<Volts>,
@@ -385,33 +439,52 @@ pub struct Band {
     pub max_w: Option<Figure<Watts>>,
 }
 
-reads!(Band { from_v, max_a, max_w });
+reads!(Band {
+    from_v,
+    max_a,
+    max_w
+});
 
 /// What a vehicle's alternator can give.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Alternator {
     /// With the engine idling, A.
     pub idle_a: Figure<Amps>,
     /// At full speed, A.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub full_a: Option<Figure<Amps>>,
-    /// The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left out.
+    /// The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left
+    /// out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub running_v: Option<Figure<Volts>>,
-    /// The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V where left out.
+    /// The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V
+    /// where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cranking_v: Option<Figure<Volts>>,
 }
 
-reads!(Alternator { idle_a, full_a, running_v, cranking_v });
+reads!(Alternator {
+    idle_a,
+    full_a,
+    running_v,
+    cranking_v
+});
 
 /// What an engine burns, and when it must be quiet.
 ///
-/// It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight line, as makers
-/// give their figures at quarter loads).
+/// It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight
+/// line, as makers give their figures at quarter loads).
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Engine {
     /// What it burns; not known where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -431,11 +504,22 @@ pub struct Engine {
     pub quiet: Vec<Quiet>,
 }
 
-reads!(Engine { fuel, fuel_l, idle_l_per_h, l_per_kwh, price_per_l, quiet });
+reads!(Engine {
+    fuel,
+    fuel_l,
+    idle_l_per_h,
+    l_per_kwh,
+    price_per_l,
+    quiet
+});
 
 /// A time of day at which something must not run; over midnight where `to` is the earlier.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Quiet {
     /// From this time of day.
     pub from: TimeOfDay,
@@ -447,15 +531,19 @@ reads!(Quiet { from, to });
 
 /// A panel's voltage without a load, which rises in the cold.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Panel {
     /// Open-circuit voltage at 25 °C, V; above 0.
     pub open_v: Figure<Volts>,
     /// Change of that voltage per kelvin, as a share of it; -0.003 where left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub open_v_per_k: Option<Figure<PerKelvin>>,
-    /// Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is that of one of them, the
-    /// ports give what the whole field does.
+    /// Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is
+    /// that of one of them, the ports give what the whole field does.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub in_series: Option<Figure<Count>>,
     /// Strings of panels side by side, 1 or more; 1 where left out.
@@ -475,7 +563,16 @@ pub struct Panel {
     pub shade: Vec<Shade>,
 }
 
-reads!(Panel { open_v, open_v_per_k, in_series, strings, string_fuse, tilt_deg, azimuth_deg, shade });
+reads!(Panel {
+    open_v,
+    open_v_per_k,
+    in_series,
+    strings,
+    string_fuse,
+    tilt_deg,
+    azimuth_deg,
+    shade
+});
 
 impl Panel {
     /// Open voltage of a whole string at 25 °C, V.
@@ -486,7 +583,11 @@ impl Panel {
 
 /// A time of day at which a panel stands in the shade; over midnight where `to` is the earlier.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(deny_unknown_fields)
+)]
 pub struct Shade {
     /// From this time of day.
     pub from: TimeOfDay,

@@ -77,8 +77,8 @@ impl Habits {
         }
     }
 
-    /// Reads the words that differ from SI, with commas between: `comma`, `f`, `ft`, `awg`, `12h`; also the others,
-    /// `point`, `c`, `m`, `mm2`, `24h`.
+    /// Reads the words that differ from SI, with commas between: `comma`, `f`, `ft`, `awg`, `12h`;
+    /// also the others, `point`, `c`, `m`, `mm2`, `24h`.
     ///
     /// # Errors
     /// Names a word that is none of them.
@@ -102,7 +102,11 @@ impl Habits {
                 "awg" => habits.area = Area::Gauge,
                 "24h" => habits.hours = Hours::TwentyFour,
                 "12h" => habits.hours = Hours::Twelve,
-                _ => return Err(format!("is \"{word}\"; use point or comma, c or f, m or ft, mm2 or awg, 24h or 12h")),
+                _ => {
+                    return Err(format!(
+                        "is \"{word}\"; use point or comma, c or f, m or ft, mm2 or awg, 24h or 12h"
+                    ));
+                }
             }
         }
         Ok(habits)
@@ -113,11 +117,27 @@ impl Habits {
         (0..32_u8).map(|it| {
             let bit = |at: u8| it >> at & 1 == 1;
             Self {
-                decimal: if bit(0) { Decimal::Comma } else { Decimal::Point },
-                temperature: if bit(1) { Temperature::Fahrenheit } else { Temperature::Celsius },
+                decimal: if bit(0) {
+                    Decimal::Comma
+                } else {
+                    Decimal::Point
+                },
+                temperature: if bit(1) {
+                    Temperature::Fahrenheit
+                } else {
+                    Temperature::Celsius
+                },
                 length: if bit(2) { Length::Feet } else { Length::Metres },
-                area: if bit(3) { Area::Gauge } else { Area::SquareMillimetres },
-                hours: if bit(4) { Hours::Twelve } else { Hours::TwentyFour },
+                area: if bit(3) {
+                    Area::Gauge
+                } else {
+                    Area::SquareMillimetres
+                },
+                hours: if bit(4) {
+                    Hours::Twelve
+                } else {
+                    Hours::TwentyFour
+                },
             }
         })
     }
@@ -131,9 +151,15 @@ impl Habits {
             "°C" if self.temperature == Temperature::Fahrenheit => {
                 (value * 1.8 + 32.0, plus_minus.map(|it| it * 1.8), "°F")
             }
-            "K" if self.temperature == Temperature::Fahrenheit => (value * 1.8, plus_minus.map(|it| it * 1.8), "°F"),
-            "m" if self.length == Length::Feet => (value / FOOT_M, plus_minus.map(|it| it / FOOT_M), "ft"),
-            "mm²" if self.area == Area::Gauge && plus_minus.is_none() => return gauge_at_least(value),
+            "K" if self.temperature == Temperature::Fahrenheit => {
+                (value * 1.8, plus_minus.map(|it| it * 1.8), "°F")
+            }
+            "m" if self.length == Length::Feet => {
+                (value / FOOT_M, plus_minus.map(|it| it / FOOT_M), "ft")
+            }
+            "mm²" if self.area == Area::Gauge && plus_minus.is_none() => {
+                return gauge_at_least(value);
+            }
             "AWG" => return gauge_name(value),
             _ => (value, plus_minus, unit),
         };
@@ -145,7 +171,10 @@ impl Habits {
             Some(half) => {
                 let behind = digits_of(half);
                 let value = written(value, behind, false, point, thousands);
-                format!("{value} ± {}", written(half, behind, false, point, thousands))
+                format!(
+                    "{value} ± {}",
+                    written(half, behind, false, point, thousands)
+                )
             }
             None => {
                 // A whole degree is what anybody reads.
@@ -175,7 +204,8 @@ impl Habits {
     }
 }
 
-/// The thinnest gauge that is at least as thick as an area in mm². What is thicker than 4/0 keeps its mm².
+/// The thinnest gauge that is at least as thick as an area in mm². What is thicker than 4/0 keeps
+/// its mm².
 fn gauge_at_least(area_mm2: f64) -> String {
     let thick = |gauge: &i32| gauge_area(f64::from(*gauge)).0 >= area_mm2 * (1.0 - 1e-3);
     GAUGES.rev().find(thick).map_or_else(
@@ -224,6 +254,11 @@ mod tests {
     fn a_clock_of_twelve_hours_has_its_halves() {
         let twelve = Habits::parse("12h").unwrap();
         let said = [0.0, 0.5, 11.99, 12.0, 16.0, 23.999].map(|it| twelve.clock(it));
-        assert_eq!(said, ["12:00 am", "12:30 am", "11:59 am", "12:00 pm", "4:00 pm", "12:00 am"]);
+        assert_eq!(
+            said,
+            [
+                "12:00 am", "12:30 am", "11:59 am", "12:00 pm", "4:00 pm", "12:00 am"
+            ]
+        );
     }
 }

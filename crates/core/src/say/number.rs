@@ -1,7 +1,7 @@
 //! Digits: how a number is written out.
 
-/// How many digits behind the point a number of this ± deserves: two of the ± that count where it begins with a 1, else
-/// one. Never below none.
+/// How many digits behind the point a number of this ± deserves: two of the ± that count where it
+/// begins with a 1, else one. Never below none.
 ///
 /// ```
 /// use ash_pond_core::say::digits_of;
@@ -18,13 +18,17 @@ pub fn digits_of(plus_minus: f64) -> usize {
     let place = plus_minus.log10().floor();
     let first = plus_minus / 10_f64.powf(place);
     let behind = if first < 1.95 { 1.0 - place } else { -place };
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped to 0 to 12")]
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "clamped to 0 to 12"
+    )]
     let behind = behind.clamp(0.0, 12.0) as usize;
     behind
 }
 
-/// Three digits that count, no more than two behind the point from 0.1 up and three below; two that count where that
-/// would leave none.
+/// Three digits that count, no more than two behind the point from 0.1 up and three below; two that
+/// count where that would leave none.
 pub(super) fn usual(value: f64) -> usize {
     let size = value.abs();
     match size {
@@ -37,12 +41,22 @@ pub(super) fn usual(value: f64) -> usize {
     }
 }
 
-/// A number with so many digits behind the point; zeros at the end are left out where `trim` says so, and thousands are
-/// parted. `point` and `thousands` are the marks.
-pub(super) fn written(value: f64, behind: usize, trim: bool, point: char, thousands: char) -> String {
+/// A number with so many digits behind the point; zeros at the end are left out where `trim` says
+/// so, and thousands are parted. `point` and `thousands` are the marks.
+pub(super) fn written(
+    value: f64,
+    behind: usize,
+    trim: bool,
+    point: char,
+    thousands: char,
+) -> String {
     let exact = format!("{:.behind$}", value.abs());
     let (whole, part) = exact.split_once('.').unwrap_or((&exact, ""));
-    let part = if trim { part.trim_end_matches('0') } else { part };
+    let part = if trim {
+        part.trim_end_matches('0')
+    } else {
+        part
+    };
     let is_zero = whole.chars().all(|it| it == '0') && part.chars().all(|it| it == '0');
     let mut text = String::new();
     if value < 0.0 && !is_zero {
@@ -84,7 +98,11 @@ mod tests {
             (5.33e-14, "0"),
         ];
         for (value, text) in cases {
-            assert_eq!(written(value, usual(value), true, '.', ','), text, "{value}");
+            assert_eq!(
+                written(value, usual(value), true, '.', ','),
+                text,
+                "{value}"
+            );
         }
     }
 }

@@ -24,22 +24,33 @@ pub(super) const LEAST_BEHIND_LEAD: f64 = 0.8;
 
 /// The share of the rating with the least room that is free.
 pub(super) fn least_margin(found: &[Judged]) -> f64 {
-    let given = found.iter().filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
-    1.0 - given.map(|it| it.value / it.limit).reduce(f64::max).unwrap_or(0.0)
+    let given = found
+        .iter()
+        .filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
+    1.0 - given
+        .map(|it| it.value / it.limit)
+        .reduce(f64::max)
+        .unwrap_or(0.0)
 }
 
-/// What more load can mend: a port that turns itself off, an engine or a converter that carries too little.
+/// What more load can mend: a port that turns itself off, an engine or a converter that carries too
+/// little.
 pub(super) const MENDED_BY_LOAD: [Code; 3] = [Code::AutoOff, Code::LeastLoad, Code::IdleDraw];
 
 /// Whether something trips, and only in ways that more load mends.
 pub(super) fn wants_load(found: &[Finding]) -> bool {
-    let mut trips = found.iter().filter(|it| it.status == Status::Trips).peekable();
+    let mut trips = found
+        .iter()
+        .filter(|it| it.status == Status::Trips)
+        .peekable();
     trips.peek().is_some() && trips.all(|it| MENDED_BY_LOAD.contains(&it.code))
 }
 
 /// The findings that a board is made of: what holds and is no rating is not told in it.
 pub(super) fn telling(plan: &Plan, way: &Arrangement) -> Vec<Finding> {
-    findings_of(plan, way, |code, status| status > Status::Holds || RATINGS.contains(&code))
+    findings_of(plan, way, |code, status| {
+        status > Status::Holds || RATINGS.contains(&code)
+    })
 }
 
 /// How much is used of the rating with the least room.
@@ -110,10 +121,15 @@ impl Board {
 
     /// The same by findings that are there already.
     pub(super) fn from(found: &[Finding], way: Arrangement) -> Self {
-        // The leads and fuses were chosen to fit: what is told is how much is used of what stands there already.
+        // The leads and fuses were chosen to fit: what is told is how much is used of what stands
+        // there already.
         let share = |it: &&Finding| it.value / it.limit;
-        let given = found.iter().filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
-        let rating = given.max_by(|a, b| share(a).total_cmp(&share(b))).map(RatingUse::of);
+        let given = found
+            .iter()
+            .filter(|it| RATINGS.contains(&it.code) && it.limit > 0.0);
+        let rating = given
+            .max_by(|a, b| share(a).total_cmp(&share(b)))
+            .map(RatingUse::of);
         let worst = found.first().filter(|it| it.status > Status::Holds);
         Self {
             status: worst.map_or(Status::Holds, |it| it.status),
@@ -144,7 +160,8 @@ impl Board {
 }
 
 fn drawn_w(plan: &Plan, way: &Arrangement) -> f64 {
-    evaluate(plan, way, &Moment::Running, &Charge::full()).map_or(f64::INFINITY, |it| it.totals.drawn_w)
+    evaluate(plan, way, &Moment::Running, &Charge::full())
+        .map_or(f64::INFINITY, |it| it.totals.drawn_w)
 }
 
 /// What came of a path that was put together.
@@ -179,7 +196,8 @@ impl Bare {
         let mut board = Board::of(plan, way);
         if let Some(why) = leads.refused {
             board.status = board.status.max(Status::Unproven);
-            (board.brief, board.message) = (Sentence::from("no standard lead".to_owned()), why.into());
+            (board.brief, board.message) =
+                (Sentence::from("no standard lead".to_owned()), why.into());
         }
         board
     }
@@ -192,18 +210,40 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str) -> Option
         return Some(Tried::Refused(why));
     }
     way.feeds = unlaid(plan, path, to)?;
-    (way.id, way.label) = (free_id(plan, &format!("{to}-on-{}-{}", path[0].item, path[0].port)), label.to_owned());
+    (way.id, way.label) = (
+        free_id(plan, &format!("{to}-on-{}-{}", path[0].item, path[0].port)),
+        label.to_owned(),
+    );
     let found = judged(plan, &way);
-    // What trips without a lead is mended by none; what a lead makes good is not held against it here.
+    // What trips without a lead is mended by none; what a lead makes good is not held against it
+    // here.
     let mends = |code: Code| code == Code::FuseMissing || MENDED_BY_LOAD.contains(&code);
-    let lost = found.iter().any(|it| it.status == Status::Trips && !mends(it.code));
+    let lost = found
+        .iter()
+        .any(|it| it.status == Status::Trips && !mends(it.code));
     let leads = |it: &&Judged| lost || it.code != Code::FuseMissing;
-    let status = found.iter().filter(leads).map(|it| it.status).max().unwrap_or(Status::Holds);
+    let status = found
+        .iter()
+        .filter(leads)
+        .map(|it| it.status)
+        .max()
+        .unwrap_or(Status::Holds);
     let drawn_w = drawn_w(plan, &way);
     // What draws by its voltage draws less behind a lead.
-    let steady = plan.device(to).is_some_and(|it| it.draw.is_none_or(|it| it == crate::plan::Draw::Power));
-    let drawn_w = if steady || lost { drawn_w } else { drawn_w * LEAST_BEHIND_LEAD };
-    Some(Tried::Bare(Box::new(Bare { way, lost, status, drawn_w })))
+    let steady = plan
+        .device(to)
+        .is_some_and(|it| it.draw.is_none_or(|it| it == crate::plan::Draw::Power));
+    let drawn_w = if steady || lost {
+        drawn_w
+    } else {
+        drawn_w * LEAST_BEHIND_LEAD
+    };
+    Some(Tried::Bare(Box::new(Bare {
+        way,
+        lost,
+        status,
+        drawn_w,
+    })))
 }
 
 /// The feeds that take a lead, each with its length, m: a mains plug, an adapter's cord and a data
@@ -211,12 +251,20 @@ pub(super) fn tried(plan: &Plan, path: &[From], to: &str, label: &str) -> Option
 /// gets `length_m`.
 pub(super) fn leads_of(plan: &Plan, way: &Arrangement, length_m: f64) -> Vec<(usize, f64)> {
     let bare = |it: &Feed| {
-        let cord = plan.converter(it.from.item.as_str()).is_some_and(|it| it.kind == ConverterKind::AcAdapter);
+        let cord = plan
+            .converter(it.from.item.as_str())
+            .is_some_and(|it| it.kind == ConverterKind::AcAdapter);
         let port = plan.port(&it.from);
-        !cord && port.is_some_and(|it| it.current == Current::Dc && !matches!(it.voltage, PortVoltage::Offers { .. }))
+        !cord
+            && port.is_some_and(|it| {
+                it.current == Current::Dc && !matches!(it.voltage, PortVoltage::Offers { .. })
+            })
     };
     let long = |it: &Feed| known_m(plan, &it.to.name()).unwrap_or(length_m);
-    (0..way.feeds.len()).filter(|it| bare(&way.feeds[*it])).map(|it| (it, long(&way.feeds[it]))).collect()
+    (0..way.feeds.len())
+        .filter(|it| bare(&way.feeds[*it]))
+        .map(|it| (it, long(&way.feeds[it])))
+        .collect()
 }
 
 /// Gives a lead and its fuse to whatever takes one.
@@ -225,11 +273,18 @@ pub(super) fn lay(plan: &Plan, way: &mut Arrangement, length_m: f64) -> Leads {
     laid(plan, way, &feeds)
 }
 
-/// How far away a device stands, as far as the plan says: the longest lead that leads to it in any arrangement, m.
+/// How far away a device stands, as far as the plan says: the longest lead that leads to it in any
+/// arrangement, m.
 fn known_m(plan: &Plan, to: &str) -> Option<f64> {
     plan.device(to)?;
-    let feeds = plan.arrangements.iter().flat_map(|it| &it.feeds).filter(|it| it.to.name() == to);
-    feeds.filter_map(|it| Some(it.cable.as_ref()?.length_m.get())).reduce(f64::max)
+    let feeds = plan
+        .arrangements
+        .iter()
+        .flat_map(|it| &it.feeds)
+        .filter(|it| it.to.name() == to);
+    feeds
+        .filter_map(|it| Some(it.cable.as_ref()?.length_m.get()))
+        .reduce(f64::max)
 }
 
 /// An id that no arrangement has, made of letters of another text.
@@ -237,12 +292,21 @@ pub(super) fn free_id(plan: &Plan, like: &str) -> Id {
     let short: String = like.chars().take(56).collect();
     let names = std::iter::once(short.clone()).chain((2..1000).map(|it| format!("{short}-{it}")));
     let mut free = names.filter(|it| plan.arrangement(it).is_none());
-    free.find_map(|it| Id::new(&it).ok()).unwrap_or_else(|| Id::own("tried"))
+    free.find_map(|it| Id::new(&it).ok())
+        .unwrap_or_else(|| Id::own("tried"))
 }
 
 /// Hours until the first of an arrangement's devices is lost; none where none is within the outage.
 pub(super) fn lasts_h(plan: &Plan, way: &Arrangement, outage: &Outage) -> Option<f64> {
-    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+    let used = |id: &str| {
+        way.feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+    };
     let found = simulate(plan, way, &super::within(outage, used), None);
-    found.devices.values().filter_map(|it| it.down_at_h).reduce(f64::min)
+    found
+        .devices
+        .values()
+        .filter_map(|it| it.down_at_h)
+        .reduce(f64::min)
 }

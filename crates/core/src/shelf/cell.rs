@@ -2,13 +2,19 @@
 
 use super::board::{Bare, Board, RatingUse, Tried, tried};
 use crate::limits::{Code, Status};
-use crate::plan::{Arrangement, Converter, ConverterKind, From, Id, Plan, Port, Source, SourceKind};
+use crate::plan::{
+    Arrangement, Converter, ConverterKind, From, Id, Plan, Port, Source, SourceKind,
+};
 use crate::say::{Name, Sentence};
 use serde::Serialize;
 
 /// A port of a source, and the inverter behind it.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "RunsPort"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "RunsPort")
+)]
 pub struct Column {
     /// The source.
     pub item: String,
@@ -51,7 +57,8 @@ pub struct RunCell {
     pub brief: Sentence,
     /// The verdict in a sentence.
     pub message: Sentence,
-    /// It as an arrangement, with the leads and fuses that it was judged with; none where the labels refuse it.
+    /// It as an arrangement, with the leads and fuses that it was judged with; none where the
+    /// labels refuse it.
     pub arrangement: Option<Arrangement>,
     /// Whether it trips alone only in ways that more load on the same port mends.
     #[serde(skip)]
@@ -80,8 +87,14 @@ impl RunCell {
 
     fn judged(board: Board, via: Vec<String>) -> Self {
         let (worst, rating) = (board.worst, board.rating);
-        let told = worst.as_ref().map(|it| (it.code, it.place.clone(), it.value, it.limit, it.unit));
-        let told = told.or_else(|| rating.as_ref().map(|it| (it.code, it.place.clone(), it.value, it.limit, it.unit)));
+        let told = worst
+            .as_ref()
+            .map(|it| (it.code, it.place.clone(), it.value, it.limit, it.unit));
+        let told = told.or_else(|| {
+            rating
+                .as_ref()
+                .map(|it| (it.code, it.place.clone(), it.value, it.limit, it.unit))
+        });
         Self {
             status: board.status,
             code: told.as_ref().map(|it| it.0),
@@ -120,19 +133,26 @@ pub(super) struct Place<'a> {
 }
 
 pub(super) fn from(item: &Id, port: &Port) -> From {
-    From { item: item.clone(), port: port.id.clone() }
+    From {
+        item: item.clone(),
+        port: port.id.clone(),
+    }
 }
 
 impl Place<'_> {
     /// The way from the source to where something is plugged in.
     fn path(&self) -> Vec<From> {
         let first = from(&self.source.id, self.port);
-        std::iter::once(first).chain(self.behind.map(|(it, out)| from(&it.id, out))).collect()
+        std::iter::once(first)
+            .chain(self.behind.map(|(it, out)| from(&it.id, out)))
+            .collect()
     }
 
     pub(super) fn told(&self) -> Column {
         let port = self.port.label.as_deref().unwrap_or(self.port.id.as_str());
-        let through = self.behind.map_or_else(String::new, |it| format!(", behind {}", it.0.label));
+        let through = self
+            .behind
+            .map_or_else(String::new, |it| format!(", behind {}", it.0.label));
         let engine = self.source.runs() && self.source.battery.is_none();
         Column {
             item: self.source.id.to_string(),
@@ -144,19 +164,39 @@ impl Place<'_> {
     }
 }
 
-/// The ports at which devices can be run in an outage, and inverters behind those that can feed one.
+/// The ports at which devices can be run in an outage, and inverters behind those that can feed
+/// one.
 pub(super) fn places(plan: &Plan) -> Vec<Place<'_>> {
     let gives = |it: &&Source| !matches!(it.kind, SourceKind::Mains | SourceKind::Panel);
-    let ports = plan.kit.sources.iter().filter(gives).flat_map(|it| it.ports.iter().map(move |port| (it, port)));
-    let inverters: Vec<&Converter> =
-        plan.kit.converters.iter().filter(|it| it.kind == ConverterKind::Inverter).collect();
+    let ports = plan
+        .kit
+        .sources
+        .iter()
+        .filter(gives)
+        .flat_map(|it| it.ports.iter().map(move |port| (it, port)));
+    let inverters: Vec<&Converter> = plan
+        .kit
+        .converters
+        .iter()
+        .filter(|it| it.kind == ConverterKind::Inverter)
+        .collect();
     let mut list = Vec::new();
     for (source, port) in ports {
-        list.push(Place { source, port, behind: None });
+        list.push(Place {
+            source,
+            port,
+            behind: None,
+        });
         for inverter in &inverters {
             let none = Arrangement::of_feeds(Vec::new());
-            if crate::fits::refused(plan, &none, &[from(&source.id, port)], inverter.id.as_str()).is_none() {
-                list.extend(inverter.outputs.iter().map(|out| Place { source, port, behind: Some((inverter, out)) }));
+            if crate::fits::refused(plan, &none, &[from(&source.id, port)], inverter.id.as_str())
+                .is_none()
+            {
+                list.extend(inverter.outputs.iter().map(|out| Place {
+                    source,
+                    port,
+                    behind: Some((inverter, out)),
+                }));
             }
         }
     }
@@ -169,8 +209,16 @@ const MOST_STAGES: usize = 2;
 /// The best of some paths of as many converters, with its leads, and what it draws, W. Of all that
 /// might be the best as they stand without leads, those are given leads that nothing which has them
 /// already betters.
-fn best_of(plan: &Plan, mut bare: Vec<(Vec<String>, Bare)>, length_m: f64) -> Option<(f64, RunCell)> {
-    bare.sort_by(|a, b| a.1.status.cmp(&b.1.status).then(a.1.drawn_w.total_cmp(&b.1.drawn_w)));
+fn best_of(
+    plan: &Plan,
+    mut bare: Vec<(Vec<String>, Bare)>,
+    length_m: f64,
+) -> Option<(f64, RunCell)> {
+    bare.sort_by(|a, b| {
+        a.1.status
+            .cmp(&b.1.status)
+            .then(a.1.drawn_w.total_cmp(&b.1.drawn_w))
+    });
     let mut best: Option<(f64, RunCell)> = None;
     for (via, it) in bare {
         let beaten = |(least, now): &(f64, RunCell)| {
@@ -192,7 +240,13 @@ fn best_of(plan: &Plan, mut bare: Vec<(Vec<String>, Bare)>, length_m: f64) -> Op
 }
 
 /// One device on one port, without converters that are taken elsewhere.
-pub(super) fn cell(plan: &Plan, place: &Place<'_>, device: &str, taken: &[String], length_m: f64) -> RunCell {
+pub(super) fn cell(
+    plan: &Plan,
+    place: &Place<'_>,
+    device: &str,
+    taken: &[String],
+    length_m: f64,
+) -> RunCell {
     let column = place.told();
     let label = format!("{} on {}", plan.label(device), column.label);
     let path = place.path();
@@ -204,23 +258,32 @@ pub(super) fn cell(plan: &Plan, place: &Place<'_>, device: &str, taken: &[String
         for way in &ways {
             match tried(plan, way, device, &label) {
                 Some(Tried::Bare(bare)) => {
-                    let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
+                    let via = way[path.len()..]
+                        .iter()
+                        .map(|it| it.item.to_string())
+                        .collect();
                     found.push((via, *bare));
                 }
-                // What is said of the port itself helps; that some converter does not fit either does not.
+                // What is said of the port itself helps; that some converter does not fit either
+                // does not.
                 Some(Tried::Refused(why)) if stages == 0 => refused = Some(why),
                 _ => {}
             }
         }
         // What cannot be better than what takes fewer is not laid at all.
-        let worth = |it: &(Vec<String>, Bare)| best.as_ref().is_none_or(|now| it.1.status < now.status);
+        let worth =
+            |it: &(Vec<String>, Bare)| best.as_ref().is_none_or(|now| it.1.status < now.status);
         found.retain(worth);
         if let Some((_, it)) = best_of(plan, found, length_m)
             && best.as_ref().is_none_or(|now| it.status < now.status)
         {
             best = Some(it);
         }
-        let enough = if stages == 0 { Status::Tight } else { Status::Unproven };
+        let enough = if stages == 0 {
+            Status::Tight
+        } else {
+            Status::Unproven
+        };
         if best.as_ref().is_some_and(|it| it.status <= enough) || stages == MOST_STAGES {
             break;
         }
@@ -228,7 +291,11 @@ pub(super) fn cell(plan: &Plan, place: &Place<'_>, device: &str, taken: &[String
     }
     match best {
         Some(cell) => cell,
-        None => RunCell::refused(plan, device, refused.as_deref().unwrap_or("cannot be plugged in")),
+        None => RunCell::refused(
+            plan,
+            device,
+            refused.as_deref().unwrap_or("cannot be plugged in"),
+        ),
     }
 }
 
@@ -239,13 +306,19 @@ pub(super) fn ways_of(plan: &Plan, place: &Place<'_>, device: &str, length_m: f6
     let mut ways: Vec<Vec<From>> = vec![path.clone()];
     let mut all: Vec<RunCell> = Vec::new();
     for stages in 0..=MOST_STAGES {
-        let judged = ways.iter().filter_map(|way| match tried(plan, way, device, &label)? {
-            Tried::Bare(bare) => {
-                let via = way[path.len()..].iter().map(|it| it.item.to_string()).collect();
-                Some(RunCell::judged(bare.with_leads(plan, length_m), via)).filter(RunCell::may_run)
-            }
-            Tried::Refused(_) => None,
-        });
+        let judged = ways
+            .iter()
+            .filter_map(|way| match tried(plan, way, device, &label)? {
+                Tried::Bare(bare) => {
+                    let via = way[path.len()..]
+                        .iter()
+                        .map(|it| it.item.to_string())
+                        .collect();
+                    Some(RunCell::judged(bare.with_leads(plan, length_m), via))
+                        .filter(RunCell::may_run)
+                }
+                Tried::Refused(_) => None,
+            });
         all.extend(judged);
         // What only runs beside others does not keep from looking further.
         if all.iter().any(RunCell::runs) || stages == MOST_STAGES {
@@ -262,13 +335,16 @@ fn longer(plan: &Plan, taken: &[String], start: &[From], ways: &[Vec<From>]) -> 
     let mut list = Vec::new();
     for way in ways {
         let fits = |it: &&Converter| {
-            let made_for_it =
-                !matches!(it.kind, ConverterKind::Junction | ConverterKind::Charger | ConverterKind::Inverter);
+            let made_for_it = !matches!(
+                it.kind,
+                ConverterKind::Junction | ConverterKind::Charger | ConverterKind::Inverter
+            );
             made_for_it
                 && !taken.iter().any(|id| id == it.id.as_str())
                 && way.iter().all(|from| from.item != it.id)
                 && way.last().is_some_and(|end| {
-                    crate::fits::refused(plan, &none, std::slice::from_ref(end), it.id.as_str()).is_none()
+                    crate::fits::refused(plan, &none, std::slice::from_ref(end), it.id.as_str())
+                        .is_none()
                 })
         };
         // Two stages in a row only behind what is one already.
@@ -301,11 +377,20 @@ mod tests {
             let longer = longer(&plan, &[], &path, std::slice::from_ref(&path));
             for device in &plan.kit.devices {
                 for way in std::iter::once(&path).chain(&longer) {
-                    let Some(Tried::Bare(bare)) = tried(&plan, way, device.id.as_str(), "") else { continue };
+                    let Some(Tried::Bare(bare)) = tried(&plan, way, device.id.as_str(), "") else {
+                        continue;
+                    };
                     let (status, drawn_w) = (bare.status, bare.drawn_w);
                     let board = bare.with_leads(&plan, LENGTH_M);
-                    assert!(board.status >= status, "{device:?} on {way:?}: {} {status:?}", board.message.plain());
-                    assert!(board.drawn_w(&plan) >= drawn_w - 1e-9, "{device:?} on {way:?}");
+                    assert!(
+                        board.status >= status,
+                        "{device:?} on {way:?}: {} {status:?}",
+                        board.message.plain()
+                    );
+                    assert!(
+                        board.drawn_w(&plan) >= drawn_w - 1e-9,
+                        "{device:?} on {way:?}"
+                    );
                     seen += 1;
                 }
             }

@@ -21,12 +21,13 @@ mod wins;
 
 pub use board::RatingUse;
 pub use candidates::{
-    Apart, Candidate, Candidates, CandidatesAsk, Growth, LONGEST_YEARS, PartOf, Replaced, Spent, candidates,
+    Apart, Candidate, Candidates, CandidatesAsk, Growth, LONGEST_YEARS, PartOf, Replaced, Spent,
+    candidates,
 };
 pub use cell::{Column, RunCell};
 pub use find::{
-    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES, MOST_TRIED,
-    Member, Progress, Shelf, can_find, find, find_watched,
+    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND,
+    MOST_SIZES, MOST_TRIED, Member, Progress, Shelf, can_find, find, find_watched,
 };
 pub use runs::{MOST_CELLS, Runs, RunsAsk, runs};
 pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
@@ -79,7 +80,12 @@ fn plain(hours: f64) -> Outage {
 /// An outage of a plan, by its id.
 fn outage_of<'a>(plan: &'a Plan, id: &str) -> Result<&'a Outage, Refused> {
     let found = plan.outages.iter().find(|it| it.id.as_str() == id);
-    found.ok_or_else(|| Refused::of("outage", format!("is \"{id}\", and the plan has no outage of that id")))
+    found.ok_or_else(|| {
+        Refused::of(
+            "outage",
+            format!("is \"{id}\", and the plan has no outage of that id"),
+        )
+    })
 }
 
 /// An outage with nothing in it that an arrangement does not use.

@@ -1,4 +1,5 @@
-//! What runs what: each device alone on each port, straight or through the converters that it needs.
+//! What runs what: each device alone on each port, straight or through the converters that it
+//! needs.
 
 use super::cell::{Column, Place, RunCell, cell, places};
 use super::together::{Together, together};
@@ -22,7 +23,8 @@ pub struct RunsAsk {
     pub devices: Vec<String>,
     /// Ports as `source/port`, or a source for all of its own; all of them where empty.
     pub ports: Vec<String>,
-    /// Devices that are judged together on each port, by id; the rows where left out, none where empty.
+    /// Devices that are judged together on each port, by id; the rows where left out, none where
+    /// empty.
     pub together: Option<Vec<String>>,
     /// The outage in which hours are looked for, by id; one in which nothing comes where left out.
     pub outage: Option<String>,
@@ -32,7 +34,13 @@ pub struct RunsAsk {
 
 impl Default for RunsAsk {
     fn default() -> Self {
-        Self { devices: Vec::new(), ports: Vec::new(), together: None, outage: None, length_m: LENGTH_M }
+        Self {
+            devices: Vec::new(),
+            ports: Vec::new(),
+            together: None,
+            outage: None,
+            length_m: LENGTH_M,
+        }
     }
 }
 
@@ -60,41 +68,70 @@ pub struct Runs {
 /// Names the field that cannot be, and tells where there are more cells than [`MOST_CELLS`].
 pub fn runs(plan: &Plan, ask: &RunsAsk) -> Result<Runs, Refused> {
     let devices = devices_of(plan, &ask.devices)?;
-    let ticked = ask.together.as_ref().map_or_else(|| Ok(devices.clone()), |it| some_devices(plan, it))?;
-    let places: Vec<Place<'_>> = places(plan).into_iter().filter(|it| is_asked(it, &ask.ports)).collect();
-    if let Some(unknown) = ask.ports.iter().find(|it| !places.iter().any(|place| is_called(place, it))) {
+    let ticked = ask
+        .together
+        .as_ref()
+        .map_or_else(|| Ok(devices.clone()), |it| some_devices(plan, it))?;
+    let places: Vec<Place<'_>> = places(plan)
+        .into_iter()
+        .filter(|it| is_asked(it, &ask.ports))
+        .collect();
+    if let Some(unknown) = ask
+        .ports
+        .iter()
+        .find(|it| !places.iter().any(|place| is_called(place, it)))
+    {
         let why = format!(
-            "names \"{unknown}\", which is no port that gives anything in an outage; name one as \"station/outlet\""
+            "names \"{unknown}\", which is no port that gives anything in an outage; name one \
+            as \"station/outlet\""
         );
         return Err(Refused::of("ports", why));
     }
     if !(ask.length_m > 0.0 && ask.length_m <= 500.0) {
         return Err(Refused::of(
             "length_m",
-            format!("is {}; a lead is longer than 0 and at most 500 m long", ask.length_m),
+            format!(
+                "is {}; a lead is longer than 0 and at most 500 m long",
+                ask.length_m
+            ),
         ));
     }
     if devices.len().max(ticked.len()) * places.len() > MOST_CELLS {
-        let why =
-            format!("are {} on {} ports, more than {MOST_CELLS} cells; name some of them", devices.len(), places.len());
+        let why = format!(
+            "are {} on {} ports, more than {MOST_CELLS} cells; name some of them",
+            devices.len(),
+            places.len()
+        );
         return Err(Refused::of("devices", why));
     }
     let outage = match &ask.outage {
         Some(id) => outage_of(plan, id)?.clone(),
         None => plain(LOOKED_H),
     };
-    let all: Vec<&str> =
-        devices.iter().copied().chain(ticked.iter().copied().filter(|it| !devices.contains(it))).collect();
+    let all: Vec<&str> = devices
+        .iter()
+        .copied()
+        .chain(ticked.iter().copied().filter(|it| !devices.contains(it)))
+        .collect();
     let job = work::current();
     let one = |(device, place): (usize, usize)| {
-        work::carried(job.as_ref(), || cell(plan, &places[place], all[device], &[], ask.length_m))
+        work::carried(job.as_ref(), || {
+            cell(plan, &places[place], all[device], &[], ask.length_m)
+        })
     };
-    let pairs: Vec<(usize, usize)> =
-        (0..all.len()).flat_map(|it| (0..places.len()).map(move |place| (it, place))).collect();
+    let pairs: Vec<(usize, usize)> = (0..all.len())
+        .flat_map(|it| (0..places.len()).map(move |place| (it, place)))
+        .collect();
     let flat: Vec<RunCell> = pairs.into_par_iter().map(one).collect();
-    let rows: Vec<Vec<RunCell>> = flat.chunks(places.len().max(1)).map(<[_]>::to_vec).collect();
-    let together =
-        if ticked.is_empty() { Vec::new() } else { foot(plan, &places, (&all, &rows), &ticked, &outage, ask.length_m) };
+    let rows: Vec<Vec<RunCell>> = flat
+        .chunks(places.len().max(1))
+        .map(<[_]>::to_vec)
+        .collect();
+    let together = if ticked.is_empty() {
+        Vec::new()
+    } else {
+        foot(plan, &places, (&all, &rows), &ticked, &outage, ask.length_m)
+    };
     let cells: Vec<Vec<RunCell>> = rows.into_iter().take(devices.len()).collect();
     let ports: Vec<Column> = places.iter().map(Place::told).collect();
     Ok(Runs {
@@ -118,9 +155,16 @@ fn foot(
     let one = |column: usize| {
         let cells: Vec<(&str, &RunCell)> = ticked
             .iter()
-            .filter_map(|id| Some((*id, rows.get(all.iter().position(|it| it == id)?)?.get(column)?)))
+            .filter_map(|id| {
+                Some((
+                    *id,
+                    rows.get(all.iter().position(|it| it == id)?)?.get(column)?,
+                ))
+            })
             .collect();
-        work::carried(job.as_ref(), || together(plan, &places[column], &cells, outage, length_m))
+        work::carried(job.as_ref(), || {
+            together(plan, &places[column], &cells, outage, length_m)
+        })
     };
     (0..places.len()).into_par_iter().map(one).collect()
 }
@@ -137,8 +181,12 @@ pub(super) fn some_devices<'a>(plan: &'a Plan, asked: &[String]) -> Result<Vec<&
     let mut list: Vec<&str> = Vec::new();
     for id in asked {
         let found = plan.device(id);
-        let found = found
-            .ok_or_else(|| Refused::of("devices", format!("names \"{id}\", and the plan has no device of that id")))?;
+        let found = found.ok_or_else(|| {
+            Refused::of(
+                "devices",
+                format!("names \"{id}\", and the plan has no device of that id"),
+            )
+        })?;
         if !list.contains(&found.id.as_str()) {
             list.push(found.id.as_str());
         }
@@ -161,9 +209,12 @@ fn is_asked(place: &Place<'_>, ports: &[String]) -> bool {
 /// outlet. Nothing here runs Hooter."
 fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCell>]) -> Sentence {
     if devices.is_empty() || ports.is_empty() {
-        return "There is nothing to compare yet: it takes a device and a source with a port.".into();
+        return "There is nothing to compare yet: it takes a device and a source with a port."
+            .into();
     }
-    let count = |column: usize, of: fn(&RunCell) -> bool| cells.iter().filter(|row| of(&row[column])).count();
+    let count = |column: usize, of: fn(&RunCell) -> bool| {
+        cells.iter().filter(|row| of(&row[column])).count()
+    };
     let proven = |it: usize| count(it, |cell| cell.runs() && cell.status < Status::Unproven);
     let open = |it: usize| count(it, |cell| cell.runs() && cell.status == Status::Unproven);
     let told = |it: usize| {
@@ -176,15 +227,31 @@ fn sentence(plan: &Plan, ports: &[Column], devices: &[&str], cells: &[Vec<RunCel
         format!("{} {hold} on {}{more}", proven(it), Name(&ports[it].label))
     };
     let mut order: Vec<usize> = (0..ports.len()).collect();
-    order.sort_by_key(|it| (std::cmp::Reverse((proven(*it), open(*it))), ports[*it].behind.len(), *it));
+    order.sort_by_key(|it| {
+        (
+            std::cmp::Reverse((proven(*it), open(*it))),
+            ports[*it].behind.len(),
+            *it,
+        )
+    });
     let first = order[0];
-    let all = if devices.len() == 1 { "device" } else { "devices" };
+    let all = if devices.len() == 1 {
+        "device"
+    } else {
+        "devices"
+    };
     let mut said = format!("Of {} {all}, each alone, {}", devices.len(), told(first));
-    let other = order.iter().find(|it| ports[**it].item != ports[first].item && proven(**it) + open(**it) > 0);
+    let other = order
+        .iter()
+        .find(|it| ports[**it].item != ports[first].item && proven(**it) + open(**it) > 0);
     if let Some(other) = other {
         said += &format!(", and {}", told(*other));
     }
-    let mut dark = devices.iter().zip(cells).filter(|it| !it.1.iter().any(RunCell::runs)).map(|it| *it.0);
+    let mut dark = devices
+        .iter()
+        .zip(cells)
+        .filter(|it| !it.1.iter().any(RunCell::runs))
+        .map(|it| *it.0);
     if let Some(one) = dark.next() {
         let others = match dark.count() {
             0 => String::new(),

@@ -34,11 +34,23 @@ const LAST_H: f64 = 1e-3;
 /// The longest lead that is looked at, m.
 const LONGEST_M: f64 = 500.0;
 /// What a lead is judged by.
-const LEAD: [Code; 6] =
-    [Code::Collapse, Code::VoltageDrop, Code::CableAmpacity, Code::FuseSize, Code::FuseMissing, Code::FuseRating];
+const LEAD: [Code; 6] = [
+    Code::Collapse,
+    Code::VoltageDrop,
+    Code::CableAmpacity,
+    Code::FuseSize,
+    Code::FuseMissing,
+    Code::FuseRating,
+];
 /// What an inverter is judged by as it gets smaller.
-const RATING: [Code; 6] =
-    [Code::ConverterOutputLimit, Code::ConverterInputCurrent, Code::GroupLimit, Code::Crest, Code::Inrush, Code::Heat];
+const RATING: [Code; 6] = [
+    Code::ConverterOutputLimit,
+    Code::ConverterInputCurrent,
+    Code::GroupLimit,
+    Code::Crest,
+    Code::Inrush,
+    Code::Heat,
+];
 
 words!(
     /// What is made as small, as long or as late as may be.
@@ -61,7 +73,8 @@ words!(
 pub struct SmallestAsk {
     /// What is made smaller.
     pub what: SmallestKind,
-    /// The item: a store, a converter, an engine, or what a lead leads to (`station/dc` for an input).
+    /// The item: a store, a converter, an engine, or what a lead leads to (`station/dc` for an
+    /// input).
     pub item: String,
     /// The arrangement, by id.
     pub arrangement: String,
@@ -106,13 +119,25 @@ pub struct Smallest {
 /// Names the field that cannot be.
 pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
     let way = plan.arrangement(&ask.arrangement).ok_or_else(|| {
-        Refused::of("arrangement", format!("is \"{}\", and the plan has no arrangement of that id", ask.arrangement))
+        Refused::of(
+            "arrangement",
+            format!(
+                "is \"{}\", and the plan has no arrangement of that id",
+                ask.arrangement
+            ),
+        )
     })?;
     if !(ask.hours > 0.0 && ask.hours <= MOST_H) {
-        return Err(Refused::of("hours", format!("is {}; it lies above 0 and is at most {MOST_H}", ask.hours)));
+        return Err(Refused::of(
+            "hours",
+            format!("is {}; it lies above 0 and is at most {MOST_H}", ask.hours),
+        ));
     }
     if let Some(chance) = ask.chance.filter(|it| !(0.5..=0.99).contains(it)) {
-        return Err(Refused::of("chance", format!("is {chance}; it lies between 0.5 and 0.99")));
+        return Err(Refused::of(
+            "chance",
+            format!("is {chance}; it lies between 0.5 and 0.99"),
+        ));
     }
     let mut outage = match &ask.outage {
         Some(id) => outage_of(plan, id)?.clone(),
@@ -123,12 +148,25 @@ pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
     outage.charging.retain(|it| it.from_h.get() < ask.hours);
     outage.carried.retain(|it| it.from_h.get() < ask.hours);
     outage.runs.retain(|it| it.from_h.get() < ask.hours);
-    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+    let used = |id: &str| {
+        way.feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+    };
     let outage = within(&outage, used);
     let size = Size::of(plan, way, ask)?;
     let devices = devices_of(plan, way, ask)?;
     let before = Verdicts::of(plan, way);
-    let mut question = Question { plan, way, outage, ask, size, devices, before, ideal: Vec::new() };
+    let mut question = Question {
+        plan,
+        way,
+        outage,
+        ask,
+        size,
+        devices,
+        before,
+        ideal: Vec::new(),
+    };
     question.ideal = question.own(&question.put(question.best()));
     Ok(question.answered())
 }
@@ -144,7 +182,13 @@ fn devices_of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Vec<S
         }
         return Ok(list.into_iter().map(str::to_owned).collect());
     }
-    let all: Vec<&str> = plan.kit.devices.iter().map(|it| it.id.as_str()).filter(|it| fed(it)).collect();
+    let all: Vec<&str> = plan
+        .kit
+        .devices
+        .iter()
+        .map(|it| it.id.as_str())
+        .filter(|it| fed(it))
+        .collect();
     let hangs = |device: &str| {
         way.chain(device).into_iter().any(|it| {
             let feed = &way.feeds[it];
@@ -157,7 +201,10 @@ fn devices_of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Vec<S
         own = all;
     }
     if own.is_empty() {
-        return Err(Refused::of("arrangement", format!("is “{}”, which feeds no device", way.label)));
+        return Err(Refused::of(
+            "arrangement",
+            format!("is “{}”, which feeds no device", way.label),
+        ));
     }
     Ok(own.into_iter().map(str::to_owned).collect())
 }
@@ -177,32 +224,58 @@ impl Size {
             SmallestKind::Store => {
                 let battery = plan.source(item).and_then(|it| it.battery.as_ref());
                 let Some(battery) = battery else {
-                    return refuse(format!("is \"{item}\", which is no source with a battery; name one that has one"));
+                    return refuse(format!(
+                        "is \"{item}\", which is no source with a battery; name one that has one"
+                    ));
                 };
                 match (&battery.capacity_ah, &battery.energy_wh) {
-                    (Some(it), _) => Ok(Self { now: Some(it.get()), unit: "Ah" }),
-                    (None, Some(it)) => Ok(Self { now: Some(it.get()), unit: "Wh" }),
-                    (None, None) => {
-                        refuse(format!("is \"{item}\", of which nobody says what it holds; give its capacity"))
-                    }
+                    (Some(it), _) => Ok(Self {
+                        now: Some(it.get()),
+                        unit: "Ah",
+                    }),
+                    (None, Some(it)) => Ok(Self {
+                        now: Some(it.get()),
+                        unit: "Wh",
+                    }),
+                    (None, None) => refuse(format!(
+                        "is \"{item}\", of which nobody says what it holds; give its capacity"
+                    )),
                 }
             }
             SmallestKind::Inverter => {
                 let Some(converter) = plan.converter(item) else {
-                    return refuse(format!("is \"{item}\", which is no converter; name one of the arrangement"));
+                    return refuse(format!(
+                        "is \"{item}\", which is no converter; name one of the arrangement"
+                    ));
                 };
                 if way.feed_into(item).is_none() {
-                    return refuse(format!("is \"{item}\", which nothing feeds in “{}”", way.label));
+                    return refuse(format!(
+                        "is \"{item}\", which nothing feeds in “{}”",
+                        way.label
+                    ));
                 }
                 let limits = converter.outputs.iter().filter_map(|it| it.limit.as_ref());
-                let watts = limits.clone().filter_map(|it| it.continuous_w.as_ref()).map(Figure::get).reduce(f64::max);
-                let amps = limits.filter_map(|it| it.continuous_a.as_ref()).map(Figure::get).reduce(f64::max);
+                let watts = limits
+                    .clone()
+                    .filter_map(|it| it.continuous_w.as_ref())
+                    .map(Figure::get)
+                    .reduce(f64::max);
+                let amps = limits
+                    .filter_map(|it| it.continuous_a.as_ref())
+                    .map(Figure::get)
+                    .reduce(f64::max);
                 match (watts, amps) {
-                    (Some(it), _) => Ok(Self { now: Some(it), unit: "W" }),
-                    (None, Some(it)) => Ok(Self { now: Some(it), unit: "A" }),
-                    (None, None) => {
-                        refuse(format!("is \"{item}\", of which nobody says what it gives; give its rating"))
-                    }
+                    (Some(it), _) => Ok(Self {
+                        now: Some(it),
+                        unit: "W",
+                    }),
+                    (None, Some(it)) => Ok(Self {
+                        now: Some(it),
+                        unit: "A",
+                    }),
+                    (None, None) => refuse(format!(
+                        "is \"{item}\", of which nobody says what it gives; give its rating"
+                    )),
                 }
             }
             SmallestKind::Lead | SmallestKind::Length => {
@@ -215,17 +288,27 @@ impl Size {
                     ));
                 };
                 if ask.what == SmallestKind::Length {
-                    return Ok(Self { now: Some(cable.length_m.get()), unit: "m" });
+                    return Ok(Self {
+                        now: Some(cable.length_m.get()),
+                        unit: "m",
+                    });
                 }
-                Ok(Self { now: crate::wire::area(cable).map(|it| it.raw()), unit: "mm²" })
+                Ok(Self {
+                    now: crate::wire::area(cable).map(|it| it.raw()),
+                    unit: "mm²",
+                })
             }
             SmallestKind::Start => {
                 if !plan.source(item).is_some_and(crate::plan::Source::runs) {
                     return refuse(format!(
-                        "is \"{item}\", which has no engine; name a generator, or a vehicle with its alternator"
+                        "is \"{item}\", which has no engine; name a generator, or a vehicle with \
+                        its alternator"
                     ));
                 }
-                Ok(Self { now: None, unit: "h" })
+                Ok(Self {
+                    now: None,
+                    unit: "h",
+                })
             }
         }
     }
@@ -239,7 +322,8 @@ struct Question<'a> {
     size: Size,
     devices: Vec<String>,
     before: Verdicts,
-    /// What its size decides with the best that there is, worst first: what no size mends is not asked of one.
+    /// What its size decides with the best that there is, worst first: what no size mends is not
+    /// asked of one.
     ideal: Vec<Finding>,
 }
 
@@ -275,25 +359,47 @@ impl Question<'_> {
     }
 
     fn put(&self, value: f64) -> Put {
-        let (mut plan, mut way, mut outage) = (self.plan.clone(), self.way.clone(), self.outage.clone());
+        let (mut plan, mut way, mut outage) =
+            (self.plan.clone(), self.way.clone(), self.outage.clone());
         let item = self.ask.item.as_str();
-        let factor = self.size.now.filter(|it| *it > 0.0).map_or(1.0, |now| value / now);
+        let factor = self
+            .size
+            .now
+            .filter(|it| *it > 0.0)
+            .map_or(1.0, |now| value / now);
         match self.ask.what {
             SmallestKind::Store => {
-                let found = plan.kit.sources.iter_mut().find(|it| it.id.as_str() == item);
+                let found = plan
+                    .kit
+                    .sources
+                    .iter_mut()
+                    .find(|it| it.id.as_str() == item);
                 if let Some(battery) = found.and_then(|it| it.battery.as_mut()) {
                     scale(&mut battery.capacity_ah, factor);
                     scale(&mut battery.energy_wh, factor);
                 }
             }
             SmallestKind::Inverter => {
-                if let Some(converter) = plan.kit.converters.iter_mut().find(|it| it.id.as_str() == item) {
+                if let Some(converter) = plan
+                    .kit
+                    .converters
+                    .iter_mut()
+                    .find(|it| it.id.as_str() == item)
+                {
                     scale(&mut converter.input.max_a, factor);
-                    converter.outputs.iter_mut().filter_map(|it| it.limit.as_mut()).for_each(|it| rated(it, factor));
+                    converter
+                        .outputs
+                        .iter_mut()
+                        .filter_map(|it| it.limit.as_mut())
+                        .for_each(|it| rated(it, factor));
                 }
             }
             SmallestKind::Lead | SmallestKind::Length => {
-                let cable = way.feeds.iter_mut().find(|it| it.to.name() == item).and_then(|it| it.cable.as_mut());
+                let cable = way
+                    .feeds
+                    .iter_mut()
+                    .find(|it| it.to.name() == item)
+                    .and_then(|it| it.cable.as_mut());
                 if let Some(cable) = cable {
                     if self.ask.what == SmallestKind::Length {
                         cable.length_m = Figure::assumed(value);
@@ -307,8 +413,17 @@ impl Question<'_> {
                 // An engine of which no run is written runs when it can: what never starts is
                 // written as one that starts last.
                 let from = value.min(self.ask.hours - LAST_H);
-                let (from_h, to_h) = (Figure::assumed(from.max(0.0)), Figure::assumed(self.ask.hours));
-                outage.runs.extend(crate::plan::Id::new(item).ok().map(|source| EngineRun { source, from_h, to_h }));
+                let (from_h, to_h) = (
+                    Figure::assumed(from.max(0.0)),
+                    Figure::assumed(self.ask.hours),
+                );
+                outage
+                    .runs
+                    .extend(crate::plan::Id::new(item).ok().map(|source| EngineRun {
+                        source,
+                        from_h,
+                        to_h,
+                    }));
             }
         }
         Put { plan, way, outage }
@@ -322,13 +437,20 @@ impl Question<'_> {
 
     fn lasts(&self, it: &Put) -> bool {
         let found = simulate(&it.plan, &it.way, &it.outage, None);
-        self.devices.iter().all(|id| found.devices.get(id).is_none_or(|it| it.down_at_h.is_none()))
+        self.devices.iter().all(|id| {
+            found
+                .devices
+                .get(id)
+                .is_none_or(|it| it.down_at_h.is_none())
+        })
     }
 
     /// The best size that is looked at.
     fn best(&self) -> f64 {
         match self.ask.what {
-            SmallestKind::Store | SmallestKind::Inverter => self.size.now.map_or(1.0, |it| it * 4096.0),
+            SmallestKind::Store | SmallestKind::Inverter => {
+                self.size.now.map_or(1.0, |it| it * 4096.0)
+            }
             SmallestKind::Lead => areas().last().unwrap_or(50.0),
             SmallestKind::Length | SmallestKind::Start => 0.05,
         }
@@ -349,18 +471,26 @@ impl Question<'_> {
         found
     }
 
-    /// Whether it is as well as the best where its size decides, and nothing is worse anywhere than it is in the plan.
+    /// Whether it is as well as the best where its size decides, and nothing is worse anywhere than
+    /// it is in the plan.
     fn stands(&self, it: &Put) -> bool {
         if matches!(self.ask.what, SmallestKind::Store | SmallestKind::Start) {
             return true;
         }
         let ideal = |found: &Finding| {
-            let alike = self.ideal.iter().find(|it| it.code == found.code && it.place == found.place);
-            alike.map_or(Status::Holds, |it| it.status).min(Status::Unproven)
+            let alike = self
+                .ideal
+                .iter()
+                .find(|it| it.code == found.code && it.place == found.place);
+            alike
+                .map_or(Status::Holds, |it| it.status)
+                .min(Status::Unproven)
         };
         let well = self.own(it).iter().all(|it| it.status <= ideal(it));
         // What its own size decides is judged above, however it stands in the plan.
-        well && Verdicts::of(&it.plan, &it.way).worse(&self.before, |_| None).is_none_or(|it| it.0 <= Status::Tight)
+        well && Verdicts::of(&it.plan, &it.way)
+            .worse(&self.before, |_| None)
+            .is_none_or(|it| it.0 <= Status::Tight)
     }
 
     /// The least size that does, between one that does and one that does not.
@@ -382,7 +512,11 @@ impl Question<'_> {
         }
         while high - low > FINE * high {
             let middle = f64::midpoint(low, high);
-            if self.does(middle) { high = middle } else { low = middle }
+            if self.does(middle) {
+                high = middle;
+            } else {
+                low = middle;
+            }
         }
         Some(rounded_up(high))
     }
@@ -399,23 +533,36 @@ impl Question<'_> {
         }
         while high - low > fine {
             let middle = f64::midpoint(low, high);
-            if self.does(middle) { low = middle } else { high = middle }
+            if self.does(middle) {
+                low = middle;
+            } else {
+                high = middle;
+            }
         }
         // Rounded to the safe side.
-        Some((low / fine).floor() * fine).filter(|it| *it > 0.0).or(Some(low))
+        Some((low / fine).floor() * fine)
+            .filter(|it| *it > 0.0)
+            .or(Some(low))
     }
 
     /// The share of draws from the figures in which every device lasts with a size.
     fn chance_of(&self, value: f64) -> f64 {
         let it = self.put(value);
-        share_lasting((&it.plan, &it.way, &it.outage), &self.devices, RUNS, self.ask.seed)
+        share_lasting(
+            (&it.plan, &it.way, &it.outage),
+            &self.devices,
+            RUNS,
+            self.ask.seed,
+        )
     }
 
     /// The size with which it lasts by chance, from that which does by the figures as they stand.
     fn by_chance(&self, average: f64, chance: f64) -> Option<f64> {
         let enough = |it: f64| self.chance_of(it) >= chance;
         match self.ask.what {
-            SmallestKind::Lead => areas().filter(|it| *it >= average - 1e-9).find(|it| enough(*it)),
+            SmallestKind::Lead => areas()
+                .filter(|it| *it >= average - 1e-9)
+                .find(|it| enough(*it)),
             SmallestKind::Length | SmallestKind::Start => {
                 let (mut low, mut high) = (0.0, average);
                 if enough(average) {
@@ -426,7 +573,11 @@ impl Question<'_> {
                 }
                 while high - low > FINE_CHANCE * average {
                     let middle = f64::midpoint(low, high);
-                    if enough(middle) { low = middle } else { high = middle }
+                    if enough(middle) {
+                        low = middle;
+                    } else {
+                        high = middle;
+                    }
                 }
                 Some(low)
             }
@@ -446,7 +597,11 @@ impl Question<'_> {
                 (0..DOUBLINGS).find(step)?;
                 while high - low > FINE_CHANCE * high {
                     let middle = f64::midpoint(low, high);
-                    if enough(middle) { high = middle } else { low = middle }
+                    if enough(middle) {
+                        high = middle;
+                    } else {
+                        low = middle;
+                    }
                 }
                 Some(rounded_up(high))
             }
@@ -458,29 +613,47 @@ impl Question<'_> {
         let item = self.ask.item.split('/').next().unwrap_or_default();
         let name = Name(self.plan.label(item));
         let hours = amount(self.ask.hours, "h");
-        let Some(value) = value else { return self.why_not(average) };
+        let Some(value) = value else {
+            return self.why_not(average);
+        };
         let unit = self.size.unit;
         let size = amount(value, unit);
-        let chance = self.ask.chance.map_or_else(String::new, |it| format!(" with {:.0} chances in 100", it * 100.0));
-        let now = self.size.now.map_or_else(String::new, |it| format!(" The plan has {}.", amount(it, unit)));
-        let stands =
-            average.map_or_else(String::new, |it| format!(", and {} by the figures as they stand", amount(it, unit)));
+        let chance = self.ask.chance.map_or_else(String::new, |it| {
+            format!(" with {:.0} chances in 100", it * 100.0)
+        });
+        let now = self.size.now.map_or_else(String::new, |it| {
+            format!(" The plan has {}.", amount(it, unit))
+        });
+        let stands = average.map_or_else(String::new, |it| {
+            format!(", and {} by the figures as they stand", amount(it, unit))
+        });
         let said = match self.ask.what {
             SmallestKind::Store => format!("{hours}{chance} need {size} in {name}{stands}.{now}"),
-            SmallestKind::Inverter => format!("{hours}{chance} need {name} to give {size}{stands}.{now}"),
+            SmallestKind::Inverter => {
+                format!("{hours}{chance} need {name} to give {size}{stands}.{now}")
+            }
             SmallestKind::Lead => {
-                format!("The thinnest standard lead to {name} that holds is {size}{chance}{stands}.{now}")
+                format!(
+                    "The thinnest standard lead to {name} that holds is \
+                    {size}{chance}{stands}.{now}"
+                )
             }
             SmallestKind::Length if value >= LONGEST_M => {
                 format!("The lead to {name} may be {size} long and longer.{now}")
             }
-            SmallestKind::Length => format!("The lead to {name} may be {size} long at most{chance}{stands}.{now}"),
-            SmallestKind::Start if value >= self.ask.hours => format!("{hours} are reached without {name}."),
+            SmallestKind::Length => {
+                format!("The lead to {name} may be {size} long at most{chance}{stands}.{now}")
+            }
+            SmallestKind::Start if value >= self.ask.hours => {
+                format!("{hours} are reached without {name}.")
+            }
             SmallestKind::Start => {
-                let average = average
-                    .map_or_else(String::new, |it| format!(", and {} by the figures as they stand", clocked(it)));
+                let average = average.map_or_else(String::new, |it| {
+                    format!(", and {} by the figures as they stand", clocked(it))
+                });
                 format!(
-                    "{hours}{chance} need {name} to be started {} after the beginning at the latest{average}.",
+                    "{hours}{chance} need {name} to be started {} after the beginning at the \
+                    latest{average}.",
                     clocked(value)
                 )
             }
@@ -496,14 +669,20 @@ impl Question<'_> {
             let most = self.chance_of(self.best());
             let (most, chance) = (most * 100.0, chance * 100.0);
             return format!(
-                "{} do by the figures as they stand, and no size does with {chance:.0} chances in 100: with the best of it {most:.0} in 100 \
+                "{} do by the figures as they stand, and no size does with {chance:.0} chances in \
+                100: with the best of it {most:.0} in 100 \
                  last {hours}, as the rest is lost to other figures.",
                 amount(average, self.size.unit)
             )
             .into();
         }
         let found = simulate(&it.plan, &it.way, &it.outage, None);
-        let down = |id: &&String| found.devices.get(*id).and_then(|it| Some((it.down_at_h?, it.why.clone())));
+        let down = |id: &&String| {
+            found
+                .devices
+                .get(*id)
+                .and_then(|it| Some((it.down_at_h?, it.why.clone())))
+        };
         let first = self.devices.iter().filter_map(|id| Some((id, down(&id)?)));
         let first = first.min_by(|a, b| a.1.0.total_cmp(&b.1.0));
         let what = match self.ask.what {
@@ -516,16 +695,25 @@ impl Question<'_> {
         let why = match first {
             Some((id, (at, why))) => {
                 let why = why.map_or_else(String::new, |it| format!(", {it}"));
-                format!("with the best of it {} is lost after {}{why}", Name(self.plan.label(id)), clocked(at))
+                format!(
+                    "with the best of it {} is lost after {}{why}",
+                    Name(self.plan.label(id)),
+                    clocked(at)
+                )
             }
             None if !self.stands(&it) => {
-                "with the best of it something trips or is not well, which the findings of the arrangement tell"
+                "with the best of it something trips or is not well, which the findings of the \
+                arrangement tell"
                     .to_owned()
             }
             None => "that would take more than is looked at".to_owned(),
         };
-        let lasts = lasts_h(self.plan, self.way, &self.outage)
-            .map_or_else(String::new, |it| format!(" As it stands the first device is lost after {}.", clocked(it)));
+        let lasts = lasts_h(self.plan, self.way, &self.outage).map_or_else(String::new, |it| {
+            format!(
+                " As it stands the first device is lost after {}.",
+                clocked(it)
+            )
+        });
         format!("For {hours} {what} is enough: {why}.{lasts}").into()
     }
 }
@@ -547,7 +735,8 @@ fn rated(limit: &mut Limit, factor: f64) {
     }
 }
 
-/// Four digits, rounded up, so that what is told still does; the number that is written so, not one beside it.
+/// Four digits, rounded up, so that what is told still does; the number that is written so, not one
+/// beside it.
 fn rounded_up(value: f64) -> f64 {
     let digits = value.abs().max(1e-9).log10().floor() - 3.0;
     if digits < 0.0 {

@@ -26,12 +26,13 @@ pub struct Together {
     pub one_after_another: Status,
     /// What decides, in a sentence.
     pub message: Sentence,
-    /// Those that it carries together where they start one after another, the most important first: all that it runs alone where
-    /// those do not trip.
+    /// Those that it carries together where they start one after another, the most important first:
+    /// all that it runs alone where those do not trip.
     pub carries: Vec<String>,
     /// What is left out, and why.
     pub left_out: Vec<LeftOut>,
-    /// Hours until the first of what it carries is lost; none where none is for as long as was looked.
+    /// Hours until the first of what it carries is lost; none where none is for as long as was
+    /// looked.
     pub hours: Option<f64>,
     /// For how long that was looked at, h.
     pub looked_h: f64,
@@ -71,19 +72,37 @@ pub(super) fn together(
     outage: &Outage,
     length_m: f64,
 ) -> Together {
-    let mut order: Vec<(&str, &RunCell)> = cells.iter().copied().filter(|it| it.1.may_run()).collect();
-    let rank = |id: &str| plan.device(id).and_then(|it| it.priority.as_ref()).map_or(f64::INFINITY, |it| it.get());
+    let mut order: Vec<(&str, &RunCell)> =
+        cells.iter().copied().filter(|it| it.1.may_run()).collect();
+    let rank = |id: &str| {
+        plan.device(id)
+            .and_then(|it| it.priority.as_ref())
+            .map_or(f64::INFINITY, |it| it.get())
+    };
     order.sort_by(|a, b| rank(a.0).total_cmp(&rank(b.0)));
     let column = place.told();
-    let shelf = Set { plan, place, column: &column, length_m, others: RefCell::default() };
+    let shelf = Set {
+        plan,
+        place,
+        column: &column,
+        length_m,
+        others: RefCell::default(),
+    };
     let mut left_out: Vec<LeftOut> = cells
         .iter()
         .filter(|it| !it.1.may_run())
-        .map(|(id, cell)| LeftOut { device: (*id).to_owned(), why: cell.message.clone() })
+        .map(|(id, cell)| LeftOut {
+            device: (*id).to_owned(),
+            why: cell.message.clone(),
+        })
         .collect();
     let whole = (!order.is_empty()).then(|| shelf.judged(&order));
     let (status, one_after_another, message) = whole.as_ref().map_or(
-        (Status::Trips, Status::Trips, format!("{} runs none of them.", Name(&column.label)).into()),
+        (
+            Status::Trips,
+            Status::Trips,
+            format!("{} runs none of them.", Name(&column.label)).into(),
+        ),
         |(board, after)| (board.status, *after, board.message.clone()),
     );
     let mut never = Vec::new();
@@ -97,12 +116,19 @@ pub(super) fn together(
     };
     let hours = carried.as_ref().and_then(|it| lasts_h(plan, &it.1, outage));
     Together {
-        port: PortOf { item: column.item.clone(), port: column.port.clone(), behind: column.behind.clone() },
+        port: PortOf {
+            item: column.item.clone(),
+            port: column.port.clone(),
+            behind: column.behind.clone(),
+        },
         devices: cells.iter().map(|it| it.0.to_owned()).collect(),
         status,
         one_after_another,
         message,
-        carries: carried.iter().flat_map(|it| it.0.iter().map(|it| it.0.to_owned())).collect(),
+        carries: carried
+            .iter()
+            .flat_map(|it| it.0.iter().map(|it| it.0.to_owned()))
+            .collect(),
         left_out,
         hours,
         looked_h: outage.hours.get(),
@@ -121,7 +147,8 @@ struct Set<'a> {
 }
 
 impl Set<'_> {
-    /// Each with converters of its own, where another does as well as the one that is taken; else they share it.
+    /// Each with converters of its own, where another does as well as the one that is taken; else
+    /// they share it.
     fn assigned(&self, cells: &[(&str, &RunCell)]) -> Vec<RunCell> {
         let mut taken: Vec<String> = Vec::new();
         let mut list = Vec::new();
@@ -130,23 +157,39 @@ impl Set<'_> {
             if own.via.iter().any(|it| taken.contains(it)) {
                 let key = ((*device).to_owned(), taken.clone());
                 let known = self.others.borrow().get(&key).cloned();
-                let other = known.unwrap_or_else(|| cell(self.plan, self.place, device, &taken, self.length_m));
+                let other = known
+                    .unwrap_or_else(|| cell(self.plan, self.place, device, &taken, self.length_m));
                 self.others.borrow_mut().insert(key, other.clone());
                 if other.may_run() && other.status <= own.status {
                     own = other;
                 }
             }
-            taken.extend(own.via.iter().filter(|it| !taken.contains(it)).cloned().collect::<Vec<_>>());
+            taken.extend(
+                own.via
+                    .iter()
+                    .filter(|it| !taken.contains(it))
+                    .cloned()
+                    .collect::<Vec<_>>(),
+            );
             list.push(own);
         }
         list
     }
 
-    /// The feeds of several cells in one arrangement; a converter that two of them take stands there once.
+    /// The feeds of several cells in one arrangement; a converter that two of them take stands
+    /// there once.
     fn way(&self, cells: &[(&str, &RunCell)]) -> Arrangement {
         let mut way = Arrangement::of_feeds(Vec::new());
         let names: Vec<&str> = cells.iter().map(|it| self.plan.label(it.0)).collect();
-        way.id = free_id(self.plan, &format!("{}-{}-runs-{}", self.column.item, self.column.port, cells.len()));
+        way.id = free_id(
+            self.plan,
+            &format!(
+                "{}-{}-runs-{}",
+                self.column.item,
+                self.column.port,
+                cells.len()
+            ),
+        );
         way.label = match names.as_slice() {
             [one] => format!("{one} on {}", self.column.label),
             [one, rest @ ..] => format!("{one} and {} more on {}", rest.len(), self.column.label),
@@ -155,7 +198,11 @@ impl Set<'_> {
         let mut there = BTreeSet::new();
         let mut shared = false;
         let own = self.assigned(cells);
-        for feed in own.iter().filter_map(|it| it.arrangement.as_ref()).flat_map(|it| &it.feeds) {
+        for feed in own
+            .iter()
+            .filter_map(|it| it.arrangement.as_ref())
+            .flat_map(|it| &it.feeds)
+        {
             if there.insert(feed.to.name()) {
                 way.feeds.push(feed.clone());
             } else {
@@ -175,8 +222,17 @@ impl Set<'_> {
         let found = telling(self.plan, &way);
         let at_once = Moment::AllStarting.to_string();
         let after = found.iter().map(|it| {
-            let elsewhere = it.also.iter().filter(|it| it.moment != at_once).map(|it| it.status).max();
-            if it.moment == at_once { elsewhere.unwrap_or(Status::Holds) } else { it.status }
+            let elsewhere = it
+                .also
+                .iter()
+                .filter(|it| it.moment != at_once)
+                .map(|it| it.status)
+                .max();
+            if it.moment == at_once {
+                elsewhere.unwrap_or(Status::Holds)
+            } else {
+                it.status
+            }
         });
         let after = after.max().unwrap_or(Status::Holds);
         (Board::from(&found, way), after)
@@ -205,7 +261,8 @@ impl Set<'_> {
     ) -> Option<(Vec<(&'b str, &'b RunCell)>, Arrangement)> {
         let mut taken: Vec<(&str, &RunCell)> = Vec::new();
         let mut left: Vec<(&str, &RunCell)> = cells.to_vec();
-        // What wants more load fits once that is there: those that are left are asked again until none fits any more.
+        // What wants more load fits once that is there: those that are left are asked again until
+        // none fits any more.
         loop {
             let before = taken.len();
             let mut still = Vec::new();
@@ -220,7 +277,10 @@ impl Set<'_> {
                 }
             }
             if taken.len() == before || still.is_empty() {
-                left_out.extend(still.into_iter().map(|(it, why)| LeftOut { device: it.0.to_owned(), why }));
+                left_out.extend(still.into_iter().map(|(it, why)| LeftOut {
+                    device: it.0.to_owned(),
+                    why,
+                }));
                 break;
             }
             left = still.into_iter().map(|it| it.0).collect();

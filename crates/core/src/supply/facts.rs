@@ -38,13 +38,15 @@ pub struct SourceFacts {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Stored {
-    /// By its label, Wh: rated ampere-hours at the chemistry's nominal voltage, or its rated energy.
+    /// By its label, Wh: rated ampere-hours at the chemistry's nominal voltage, or its rated
+    /// energy.
     pub nominal_wh: f64,
     /// Where the label's figure comes from.
     pub basis: Basis,
     /// What takes from it, or adds to it, one after the other.
     pub steps: Vec<StoreStep>,
-    /// What is left from full down to the floor, or to where something gives up before, before any conversion, Wh.
+    /// What is left from full down to the floor, or to where something gives up before, before any
+    /// conversion, Wh.
     pub usable_wh: f64,
     /// The arrangement whose use it is told for, the heaviest; none where nothing hangs on it.
     pub used_in: Option<String>,
@@ -80,7 +82,8 @@ pub struct PortFacts {
     pub idle_day_wh: Option<f64>,
     /// What it costs in the arrangements that use it, as it is switched there and as it could be.
     pub being_on: Vec<BeingOn>,
-    /// What it costs left on, as a share of what the store gives, 0 and more; none where that is not known.
+    /// What it costs left on, as a share of what the store gives, 0 and more; none where that is
+    /// not known.
     pub share_of_store: Option<f64>,
     /// Its limits.
     pub limits: Vec<PortLimit>,
@@ -106,11 +109,13 @@ pub struct PortLimit {
     pub overload: Vec<Carried>,
     /// The group that shares it; none for the outlet's own.
     pub group: Option<String>,
-    /// It as a gauge board, with the marks of the arrangement that strains it most; no marks where none uses it.
+    /// It as a gauge board, with the marks of the arrangement that strains it most; no marks where
+    /// none uses it.
     pub board: Board,
     /// That arrangement.
     pub arrangement: Option<String>,
-    /// Below this running output the outlet turns itself off, in the same unit; none where it does not, or is shared.
+    /// Below this running output the outlet turns itself off, in the same unit; none where it does
+    /// not, or is shared.
     pub auto_off: Option<f64>,
 }
 

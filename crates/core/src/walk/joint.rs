@@ -32,7 +32,8 @@ pub struct Joint {
     pub depth: usize,
     /// AC or DC.
     pub current: Current,
-    /// At least, V: everything busy, the charge a tenth lower, the output at its lowest; none where nothing arrives.
+    /// At least, V: everything busy, the charge a tenth lower, the output at its lowest; none where
+    /// nothing arrives.
     pub low_v: Option<f64>,
     /// At most, V: nothing drawn, the charge a tenth higher, the output at its highest.
     pub high_v: Option<f64>,
@@ -54,11 +55,18 @@ pub struct Joint {
     pub caution: Option<&'static str>,
 }
 
-/// Every joint, each source and what hangs on it in turn: a port before its leads, a lead before what it feeds.
+/// Every joint, each source and what hangs on it in turn: a port before its leads, a lead before
+/// what it feeds.
 pub(super) fn joints(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Joint> {
     let network = Network::build(plan, way, plan.site.ambient());
     let states = States::of(plan, way, &network, charge);
-    let mut round = Round { plan, way, network: &network, states, list: Vec::new() };
+    let mut round = Round {
+        plan,
+        way,
+        network: &network,
+        states,
+        list: Vec::new(),
+    };
     for source in &plan.kit.sources {
         round.visit(source.id.as_str(), 0, METER);
     }
@@ -89,14 +97,22 @@ impl States {
         let at = |loads: &[Load], charge: &Charge| {
             let mut solver = Solver::new(network);
             solver.solve(loads, &network.open_volts(charge));
-            let ends = |node| (solver.read(Reading::NearVolts(node)), solver.read(Reading::FarVolts(node)));
+            let ends = |node| {
+                (
+                    solver.read(Reading::NearVolts(node)),
+                    solver.read(Reading::FarVolts(node)),
+                )
+            };
             network.feeds().map(|(node, _)| ends(node)).collect()
         };
         let running = Moment::Running.loads(plan, way, network);
         let nothing: Vec<Load> = running.iter().map(|it| it.times(0.0)).collect();
         Self {
             open: at(&nothing, &moved(CHARGE_KNOWN)),
-            busy: at(&Moment::Busy.loads(plan, way, network), &moved(-CHARGE_KNOWN)),
+            busy: at(
+                &Moment::Busy.loads(plan, way, network),
+                &moved(-CHARGE_KNOWN),
+            ),
             running: at(&running, charge),
         }
     }
@@ -123,8 +139,15 @@ impl Round<'_> {
         for port in ports {
             let own = self.tolerance(port, tolerance);
             let mut is_first = true;
-            for (index, feed) in way.feeds.iter().enumerate().filter(|(_, it)| it.from == *port) {
-                let Some((place, _)) = self.network.feeds().find(|it| it.1 == index) else { continue };
+            for (index, feed) in way
+                .feeds
+                .iter()
+                .enumerate()
+                .filter(|(_, it)| it.from == *port)
+            {
+                let Some((place, _)) = self.network.feeds().find(|it| it.1 == index) else {
+                    continue;
+                };
                 if is_first {
                     let joint = self.at_port(port, place, depth, own);
                     self.list.push(joint);
@@ -139,10 +162,15 @@ impl Round<'_> {
         }
     }
 
-    /// What a port may be off, as a share: by its figure's ±, else by what such outlets usually are.
+    /// What a port may be off, as a share: by its figure's ±, else by what such outlets usually
+    /// are.
     fn tolerance(&self, port: &From, before: f64) -> f64 {
-        let own =
-            |figure: &Figure<Volts>, usual: f64| figure.plus_minus.map_or(usual, |it| it / figure.get()).max(METER);
+        let own = |figure: &Figure<Volts>, usual: f64| {
+            figure
+                .plus_minus
+                .map_or(usual, |it| it / figure.get())
+                .max(METER)
+        };
         match self.plan.port(port).map(|it| &it.voltage) {
             Some(PortVoltage::Regulated { regulated_v }) => own(regulated_v, REGULATED),
             Some(PortVoltage::Alternating { ac_v, .. }) => own(ac_v, ALTERNATING),
@@ -153,7 +181,10 @@ impl Round<'_> {
 
     fn current(&self, port: &From) -> Current {
         // What follows a junction is what came into it.
-        let follows = self.plan.port(port).is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }));
+        let follows = self
+            .plan
+            .port(port)
+            .is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }));
         match self
             .way
             .feed_into(port.item.as_str())
@@ -166,7 +197,9 @@ impl Round<'_> {
 
     fn at_port(&self, port: &From, place: usize, depth: usize, tolerance: f64) -> Joint {
         let found = self.plan.port(port);
-        let name = found.and_then(|it| it.label.as_deref()).unwrap_or(port.port.as_str());
+        let name = found
+            .and_then(|it| it.label.as_deref())
+            .unwrap_or(port.port.as_str());
         let at = |list: &[Ends]| list[place].0;
         Joint {
             key: format!("{}/{}", port.item, port.port),
@@ -189,29 +222,41 @@ impl Round<'_> {
         let name = plan.label(item).to_owned();
         let (connector, polarity, low, high) = if let Some(it) = plan.device(item) {
             let it = &it.input;
-            (it.connector.clone(), it.polarity.clone(), raw(&it.min_v), raw(&it.max_v))
+            (
+                it.connector.clone(),
+                it.polarity.clone(),
+                raw(&it.min_v),
+                raw(&it.max_v),
+            )
         } else if let Some(it) = plan.converter(item) {
             let it = &it.input;
-            (it.connector.clone(), it.polarity.clone(), raw(&it.min_v), raw(&it.max_v))
+            (
+                it.connector.clone(),
+                it.polarity.clone(),
+                raw(&it.min_v),
+                raw(&it.max_v),
+            )
         } else {
             (None, None, None, None)
         };
         let current = self.current(&feed.from);
         let own = polarity_at(plan, self.way, &feed.from);
-        let doubt = (current == Current::Dc && (connector.is_some() || polarity.is_some())).then(|| {
-            match poles(own.as_deref(), polarity.as_deref()) {
-                Poles::Contradict => Some(format!(
-                    "{} gives {}, {name} takes {}: do not plug it in as it is",
-                    plan.label(feed.from.item.as_str()),
-                    own.as_deref().unwrap_or_default(),
-                    polarity.as_deref().unwrap_or_default()
-                )),
-                Poles::Unknown if !crate::limits::settled(connector.as_deref()) => {
-                    Some("which contact is plus is not stated on both sides: the meter's sign tells".into())
+        let doubt =
+            (current == Current::Dc && (connector.is_some() || polarity.is_some())).then(|| {
+                match poles(own.as_deref(), polarity.as_deref()) {
+                    Poles::Contradict => Some(format!(
+                        "{} gives {}, {name} takes {}: do not plug it in as it is",
+                        plan.label(feed.from.item.as_str()),
+                        own.as_deref().unwrap_or_default(),
+                        polarity.as_deref().unwrap_or_default()
+                    )),
+                    Poles::Unknown if !crate::limits::settled(connector.as_deref()) => Some(
+                        "which contact is plus is not stated on both sides: the meter's sign tells"
+                            .into(),
+                    ),
+                    _ => None,
                 }
-                _ => None,
-            }
-        });
+            });
         Joint {
             key: format!("{}>{}", feed.from.port, feed.to.name()),
             place: format!("the end that goes into {name}"),
@@ -227,14 +272,25 @@ impl Round<'_> {
 
     fn expected(&self, port: &From, at: At<'_>, depth: usize, tolerance: f64) -> Joint {
         let current = self.current(port);
-        let (open, running, busy) = (at(&self.states.open), at(&self.states.running), at(&self.states.busy));
+        let (open, running, busy) = (
+            at(&self.states.open),
+            at(&self.states.running),
+            at(&self.states.busy),
+        );
         let high_v = open.map(|it| it * (1.0 + tolerance));
-        let touch = if current == Current::Ac { TOUCH_AC } else { TOUCH_DC };
+        let touch = if current == Current::Ac {
+            TOUCH_AC
+        } else {
+            TOUCH_DC
+        };
         let is_battery = self
             .plan
             .source(port.item.as_str())
             .is_some_and(|it| it.battery.as_ref().is_some_and(|it| it.cells.is_some()))
-            && self.plan.port(port).is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }));
+            && self
+                .plan
+                .port(port)
+                .is_some_and(|it| matches!(it.voltage, PortVoltage::Follows { .. }));
         Joint {
             key: String::new(),
             place: String::new(),
@@ -251,11 +307,13 @@ impl Round<'_> {
             takes_high_v: None,
             caution: if high_v.is_some_and(|it| it > touch) {
                 Some(
-                    "A voltage that can kill: probes made for it, one hand, dry ground; what is wired fast is for a licensed electrician.",
+                    "A voltage that can kill: probes made for it, one hand, dry ground; what is \
+                    wired fast is for a licensed electrician.",
                 )
             } else if is_battery {
                 Some(
-                    "A battery gives its whole short-circuit current: one probe at a time, tools insulated, the fuse in place.",
+                    "A battery gives its whole short-circuit current: one probe at a time, tools \
+                    insulated, the fuse in place.",
                 )
             } else {
                 None

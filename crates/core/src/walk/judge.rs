@@ -40,7 +40,11 @@ const NOTHING: f64 = 0.05;
 
 /// Judges a reading of `volts` at a joint. The sign counts for DC alone.
 pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
-    let volts = if joint.current == Current::Ac { volts.abs() } else { volts };
+    let volts = if joint.current == Current::Ac {
+        volts.abs()
+    } else {
+        volts
+    };
     let shown = amount(volts, "V");
     let expected = window(joint.low_v, joint.high_v);
     let what = joint.feeds.as_deref().unwrap_or("anything");
@@ -51,50 +55,69 @@ pub(super) fn judge(joint: &Joint, volts: f64) -> Judged {
         return told(
             Shows::Harms,
             format!(
-                "{shown}, and {what} takes {} at most. Do not plug it in; look for the wrong output, the wrong setting or the wrong adapter.",
+                "{shown}, and {what} takes {} at most. Do not plug it in; look for the wrong \
+                output, the wrong setting or the wrong adapter.",
                 amount(most, "V")
-            ).into(),
+            )
+            .into(),
         );
     }
     if volts < -nothing {
         return told(
             Shows::Reversed,
             format!(
-                "{shown}: plus and minus are swapped. Do not plug in {what}; turn the two conductors round at the last joint, and measure again."
-            ).into(),
+                "{shown}: plus and minus are swapped. Do not plug in {what}; turn the two \
+                conductors round at the last joint, and measure again."
+            )
+            .into(),
         );
     }
     if volts < nothing && joint.low_v.is_none_or(|it| it > nothing) {
         return told(
             Shows::Dead,
             format!(
-                "{shown}: nothing arrives. Look at the fuse, the switch of the port, and the contacts since the last joint that was right."
-            ).into(),
+                "{shown}: nothing arrives. Look at the fuse, the switch of the port, and the \
+                contacts since the last joint that was right."
+            )
+            .into(),
         );
     }
     if let Some(low) = joint.low_v.filter(|it| volts < *it) {
         let below = joint.takes_low_v.filter(|it| volts < *it);
-        let also = below.map_or_else(String::new, |it| format!(" {what} needs {}.", amount(it, "V")));
+        let also = below.map_or_else(String::new, |it| {
+            format!(" {what} needs {}.", amount(it, "V"))
+        });
         let why = if joint.feeds.is_some() {
-            "a contact, a fuse holder or a thinner or longer lead than stated loses the rest; feel which of them is warm, and mend it"
+            "a contact, a fuse holder or a thinner or longer lead than stated loses the rest; feel \
+            which of them is warm, and mend it"
         } else {
-            "the store is emptier than stated, or the output is set lower; look which, and put it right in the plan"
+            "the store is emptier than stated, or the output is set lower; look which, and put it \
+            right in the plan"
         };
         return told(
             Shows::Low,
-            format!("{shown} where {expected} must be, {} too little: {why}.{also}", amount(low - volts, "V")).into(),
+            format!(
+                "{shown} where {expected} must be, {} too little: {why}.{also}",
+                amount(low - volts, "V")
+            )
+            .into(),
         );
     }
     if let Some(high) = joint.high_v.filter(|it| volts > *it) {
         return told(
             Shows::High,
             format!(
-                "{shown} where {expected} must be, {} too much: something charges, or the output is set higher; look which before {what} is plugged in.",
+                "{shown} where {expected} must be, {} too much: something charges, or the output \
+                is set higher; look which before {what} is plugged in.",
                 amount(volts - high, "V")
-            ).into(),
+            )
+            .into(),
         );
     }
-    told(Shows::Expected, format!("{shown}, as it must be ({expected}).").into())
+    told(
+        Shows::Expected,
+        format!("{shown}, as it must be ({expected}).").into(),
+    )
 }
 
 fn window(low: Option<f64>, high: Option<f64>) -> String {

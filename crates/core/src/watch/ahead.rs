@@ -24,7 +24,8 @@ pub(super) struct Ahead {
 /// How what is drawn from a store sways.
 #[derive(Debug, Clone)]
 struct Sways {
-    /// The variance of a mean of it over a second, as a share of its square, s: over a longer time it falls as the time grows.
+    /// The variance of a mean of it over a second, as a share of its square, s: over a longer time
+    /// it falls as the time grows.
     share_s: f64,
     /// What is drawn in an hour of all that is stored, 1/h.
     drawn: f64,
@@ -32,17 +33,33 @@ struct Sways {
 }
 
 impl Ahead {
-    /// How it is up to a moment, h, of what hangs as it does in `way`; `volts` are those at each store.
-    pub(super) fn of(plan: &Plan, way: &Arrangement, world: &World, volts: &[f64], now_h: f64) -> Self {
+    /// How it is up to a moment, h, of what hangs as it does in `way`; `volts` are those at each
+    /// store.
+    pub(super) fn of(
+        plan: &Plan,
+        way: &Arrangement,
+        world: &World,
+        volts: &[f64],
+        now_h: f64,
+    ) -> Self {
         let mut hangs: BTreeMap<String, usize> = BTreeMap::new();
         for (store, id) in world.stores.iter().enumerate() {
             hangs.insert(id.clone(), store);
-            for to in way.feeds.iter().map(|it| it.to.item.as_str()).filter(|it| way.hangs_on(it, id)) {
+            for to in way
+                .feeds
+                .iter()
+                .map(|it| it.to.item.as_str())
+                .filter(|it| way.hangs_on(it, id))
+            {
                 hangs.entry(to.to_owned()).or_insert(store);
             }
         }
         let one = |(store, id): (usize, &String)| {
-            let own = plan.kit.devices.iter().filter(|it| hangs.get(it.id.as_str()) == Some(&store));
+            let own = plan
+                .kit
+                .devices
+                .iter()
+                .filter(|it| hangs.get(it.id.as_str()) == Some(&store));
             let watts: f64 = own.map(|it| crate::network::average(it).watts).sum();
             let battery = plan.source(id).and_then(|it| it.battery.as_ref());
             let stored_wh = battery.map_or(0.0, |it| match (&it.energy_wh, &it.capacity_ah) {
@@ -50,13 +67,30 @@ impl Ahead {
                 (None, Some(capacity)) => capacity.get() * volts[store],
                 (None, None) => 0.0,
             });
-            let share = if watts > 0.0 { (sway(plan, way, id) / watts).powi(2) } else { 0.0 };
-            let drawn = if stored_wh > 0.0 { watts / stored_wh } else { 0.0 };
-            let cells = battery.and_then(|it| Some((it.cells.as_ref()?.get(), chemistry::find(&it.chemistry)?)));
-            Sways { share_s: share * BUSY_S, drawn, cells }
+            let share = if watts > 0.0 {
+                (sway(plan, way, id) / watts).powi(2)
+            } else {
+                0.0
+            };
+            let drawn = if stored_wh > 0.0 {
+                watts / stored_wh
+            } else {
+                0.0
+            };
+            let cells = battery
+                .and_then(|it| Some((it.cells.as_ref()?.get(), chemistry::find(&it.chemistry)?)));
+            Sways {
+                share_s: share * BUSY_S,
+                drawn,
+                cells,
+            }
         };
         let stores = world.stores.iter().enumerate().map(one).collect();
-        Self { stores, hangs, now_s: now_h * 3600.0 }
+        Self {
+            stores,
+            hangs,
+            now_s: now_h * 3600.0,
+        }
     }
 
     /// The store that an item hangs on, or is, by its place.
@@ -75,7 +109,11 @@ impl Ahead {
             return 0.0;
         }
         let long_s = self.now_s / STRETCHES as f64;
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a few stretches")]
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "a few stretches"
+        )]
         let place = ((at_s / long_s).max(0.0) as usize).min(STRETCHES - 1);
         z[store * STRETCHES + place] * (self.stores[store].share_s / long_s.max(BUSY_S)).sqrt()
     }
@@ -84,12 +122,18 @@ impl Ahead {
     /// what meters show and what is left at them, and into what is lost how much earlier.
     pub(super) fn put(&self, run: &mut Run, z: &[f64], moments: &[f64], floors: &[f64]) {
         run.ahead_h = vec![0.0; self.stores.len()];
-        for (store, own) in self.stores.iter().enumerate().filter(|it| it.1.share_s > 0.0) {
+        for (store, own) in self
+            .stores
+            .iter()
+            .enumerate()
+            .filter(|it| it.1.share_s > 0.0)
+        {
             let (mut before_s, mut before) = (0.0, run.meters[store].soc_at_start);
             let mut moved = 0.0;
             for (look, at_s) in run.looks.iter_mut().zip(moments) {
                 // The middle of what lies between two looks says whose stretch it was.
-                moved -= (before - look.soc[store]).max(0.0) * self.more(store, z, f64::midpoint(before_s, *at_s));
+                moved -= (before - look.soc[store]).max(0.0)
+                    * self.more(store, z, f64::midpoint(before_s, *at_s));
                 (before_s, before) = (*at_s, look.soc[store]);
                 let soc = (before + moved).clamp(floors[store].min(before), 1.0);
                 if let Some((cells, chemistry)) = own.cells {
@@ -102,7 +146,11 @@ impl Ahead {
                     look.out_w[store] *= more;
                 }
             }
-            run.ahead_h[store] = if own.drawn > 0.0 { -moved / own.drawn } else { 0.0 };
+            run.ahead_h[store] = if own.drawn > 0.0 {
+                -moved / own.drawn
+            } else {
+                0.0
+            };
         }
     }
 
@@ -110,7 +158,9 @@ impl Ahead {
     /// to be busy; nothing that is over moves.
     pub(super) fn comes(&self, run: &Run, item: &str, at_h: f64, hours: f64) -> f64 {
         let now_h = self.now_s / 3600.0;
-        let Some(store) = self.store_of(item).filter(|_| !run.ahead_h.is_empty()) else { return at_h };
+        let Some(store) = self.store_of(item).filter(|_| !run.ahead_h.is_empty()) else {
+            return at_h;
+        };
         if at_h <= now_h || at_h >= hours - 1e-6 {
             return at_h;
         }

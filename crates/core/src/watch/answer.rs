@@ -59,9 +59,14 @@ pub struct Doubt {
 
 /// What happens next: as it goes in the middle of what is likely, when it does in half of the runs.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "ComesNext"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "ComesNext")
+)]
 pub struct Next {
-    /// When half of the runs have it behind them, hours since the outage began: as until when a device is on is told.
+    /// When half of the runs have it behind them, hours since the outage began: as until when a
+    /// device is on is told.
     pub at_h: f64,
     /// What.
     pub what: String,
@@ -88,7 +93,11 @@ pub struct DropGain {
 
 /// A device that does harm by being off for long, and is off.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "RunningDeadline"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "RunningDeadline")
+)]
 pub struct Deadline {
     /// The device.
     pub device: String,
@@ -106,8 +115,9 @@ pub struct Deadline {
 #[derive(Debug, Clone, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Course {
-    /// Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the middle of what is likely, and from
-    /// now on through the charge that half of the runs are below.
+    /// Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the
+    /// middle of what is likely, and from now on through the charge that half of the runs are
+    /// below.
     pub middle: Vec<[f64; 2]>,
     /// From now on: hours, and the charge that one in twenty is below, and one in twenty above.
     pub band: Vec<[f64; 3]>,
@@ -115,7 +125,8 @@ pub struct Course {
     pub floor: f64,
 }
 
-/// What a display makes of a store: what is in it over what flows now, down to empty. It knows no floor, no schedule and no start.
+/// What a display makes of a store: what is in it over what flows now, down to empty. It knows no
+/// floor, no schedule and no start.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Claim {

@@ -4,7 +4,9 @@ use super::ahead::Ahead;
 use super::answer::Estimate;
 use super::observed::{Observer, What, shown_by};
 use super::plugged::plugged;
-use super::problem::{Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights};
+use super::problem::{
+    Before, Drawn, FAR, Hypothesis, Problem, RUNS, counting, far_pulls_less, few_count, weights,
+};
 use super::seen::{Reading, Seen};
 use super::world::{Run, World};
 use crate::outage::Look;
@@ -20,8 +22,9 @@ const STILL: f64 = 0.6;
 /// And so often beyond it.
 const LATER: usize = 16;
 
-/// What is known at a moment of an outage, with the runs that say it. A reading of the hour that follows moves it by weighing
-/// these runs anew; where few of them count then, or something was done, it is found anew.
+/// What is known at a moment of an outage, with the runs that say it. A reading of the hour that
+/// follows moves it by weighing these runs anew; where few of them count then, or something was
+/// done, it is found anew.
 #[derive(Debug)]
 pub struct Standing {
     problem: Problem,
@@ -62,7 +65,9 @@ impl Standing {
     ) -> Result<Self, String> {
         let hours = outage.hours.get();
         if !(0.0..=hours).contains(&at_h) {
-            return Err(format!("is {at_h}; the outage is looked at from 0 to {hours} h"));
+            return Err(format!(
+                "is {at_h}; the outage is looked at from 0 to {hours} h"
+            ));
         }
         let known = seen.up_to(at_h * 3600.0);
         let world = World::of(plan, way, outage, &known);
@@ -75,45 +80,92 @@ impl Standing {
         moments.extend((1..=LATER).map(|it| beyond + (end - beyond) * it as f64 / LATER as f64));
         let (been, to_come) = moments.split_at_mut(last + 1);
         let been = been.len();
-        let to_come = to_come.iter().filter(|it| **it > now && **it <= end).count();
+        let to_come = to_come
+            .iter()
+            .filter(|it| **it > now && **it <= end)
+            .count();
         moments.truncate(been + to_come);
-        let volts: Vec<f64> = (0..world.stores.len()).map(|it| observer.volts(it)).collect();
-        let ahead = Ahead::of(plan, &plugged(plan, way, &known.acted), &world, &volts, at_h);
+        let volts: Vec<f64> = (0..world.stores.len())
+            .map(|it| observer.volts(it))
+            .collect();
+        let ahead = Ahead::of(
+            plan,
+            &plugged(plan, way, &known.acted),
+            &world,
+            &volts,
+            at_h,
+        );
         let world = Arc::new(world);
         let before = Before::planned(world.size() + ahead.size());
-        let problem =
-            Problem { world, moments, all, left_out: Vec::new(), now_h: at_h, last, ahead, volts, runs, before };
+        let problem = Problem {
+            world,
+            moments,
+            all,
+            left_out: Vec::new(),
+            now_h: at_h,
+            last,
+            ahead,
+            volts,
+            runs,
+            before,
+        };
         let no_run = || "no run of it can be marched".to_owned();
         let mut all = problem.hypotheses().ok_or_else(no_run)?;
-        // A meter that contradicts the others drags everything along: the answer goes on without it.
-        while let Some(without) = all.first().and_then(|it| it.problem.without_what_contradicts(&it.middle)) {
+        // A meter that contradicts the others drags everything along: the answer goes on without
+        // it.
+        while let Some(without) = all
+            .first()
+            .and_then(|it| it.problem.without_what_contradicts(&it.middle))
+        {
             all = without.hypotheses().ok_or_else(no_run)?;
         }
         let drawn = Problem::drawn_of(&all, seed);
-        let likeliest = all.into_iter().next().filter(|_| !drawn.is_empty()).ok_or_else(no_run)?;
-        let Hypothesis { problem, middle, .. } = likeliest;
+        let likeliest = all
+            .into_iter()
+            .next()
+            .filter(|_| !drawn.is_empty())
+            .ok_or_else(no_run)?;
+        let Hypothesis {
+            problem, middle, ..
+        } = likeliest;
         let weights = weights(drawn.iter().map(|it| it.weight).collect());
         let told = problem.told(plan, outage, &known, &middle, &drawn, &weights);
         let (middle, ahead_h) = (middle.at.as_slice().to_vec(), middle.run.ahead_h);
-        Ok(Self { problem, drawn, observer, told, middle, ahead_h })
+        Ok(Self {
+            problem,
+            drawn,
+            observer,
+            told,
+            middle,
+            ahead_h,
+        })
     }
 
-    /// The world of this moment with the run in the middle of what is likely; none where that makes no plan.
+    /// The world of this moment with the run in the middle of what is likely; none where that makes
+    /// no plan.
     pub(super) fn as_it_is(&self) -> Option<(&World, Run)> {
         let world = &*self.problem.world;
-        Some((world, self.put_ahead(world, world.run(&self.middle, &[], &[])?)))
+        Some((
+            world,
+            self.put_ahead(world, world.run(&self.middle, &[], &[])?),
+        ))
     }
 
     /// A run of the middle, as far ahead as it is up to now.
     fn put_ahead(&self, world: &World, mut run: Run) -> Run {
         run.ahead_h.clone_from(&self.ahead_h);
         let ahead = &self.problem.ahead;
-        let until = world.devices.iter().zip(&run.until_h).map(|(id, at_h)| ahead.comes(&run, id, *at_h, world.hours));
+        let until = world
+            .devices
+            .iter()
+            .zip(&run.until_h)
+            .map(|(id, at_h)| ahead.comes(&run, id, *at_h, world.hours));
         run.until_h = until.collect();
         run
     }
 
-    /// How much longer a device lasts where other things were done, in the middle of what is likely, h.
+    /// How much longer a device lasts where other things were done, in the middle of what is
+    /// likely, h.
     pub(super) fn wins(
         &self,
         plan: &Plan,
@@ -128,7 +180,13 @@ impl Standing {
     }
 
     /// The same with other things done.
-    pub(super) fn with(&self, plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen) -> Option<(World, Run)> {
+    pub(super) fn with(
+        &self,
+        plan: &Plan,
+        way: &Arrangement,
+        outage: &Outage,
+        seen: &Seen,
+    ) -> Option<(World, Run)> {
         let world = World::of(plan, way, outage, seen);
         let deviates = world.carried(&self.problem.world, &self.middle, |_| 0.0);
         let run = self.put_ahead(&world, world.run(&deviates, &[], &[])?);
@@ -159,8 +217,9 @@ impl Standing {
             for it in self.observer.one(&problem.world, reading) {
                 let mut nearest = f64::INFINITY;
                 for (run, weight) in self.drawn.iter().zip(&mut logarithms) {
-                    let shows = looked(run, reading.at_s)
-                        .map_or(f64::NAN, |look| shown_by(&look, &run.run.meters[it.store], it.store, it.what));
+                    let shows = looked(run, reading.at_s).map_or(f64::NAN, |look| {
+                        shown_by(&look, &run.run.meters[it.store], it.store, it.what)
+                    });
                     let off = (shows - it.mean) / it.sd;
                     let off = if off.is_finite() { off } else { 1e3 };
                     nearest = nearest.min(off.abs());
@@ -172,8 +231,13 @@ impl Standing {
                 }
             }
         }
-        // Where by all of them something would be off by then, they are told apart by what was read alone.
-        let stands: Vec<bool> = self.drawn.iter().map(|it| !problem.is_lost(&it.run, at_h)).collect();
+        // Where by all of them something would be off by then, they are told apart by what was read
+        // alone.
+        let stands: Vec<bool> = self
+            .drawn
+            .iter()
+            .map(|it| !problem.is_lost(&it.run, at_h))
+            .collect();
         if stands.contains(&true) {
             let lost = logarithms.iter_mut().zip(&stands).filter(|it| !it.1);
             lost.for_each(|it| *it.0 = f64::NEG_INFINITY);
@@ -183,8 +247,11 @@ impl Standing {
         if few_count(&weights) && counting(&weights) < STILL * self.told.runs_that_count {
             return None;
         }
-        let socs: Vec<Vec<f64>> =
-            self.drawn.iter().map(|it| looked(it, at).map_or_else(Vec::new, |look| look.soc)).collect();
+        let socs: Vec<Vec<f64>> = self
+            .drawn
+            .iter()
+            .map(|it| looked(it, at).map_or_else(Vec::new, |look| look.soc))
+            .collect();
         Some(problem.told_again(&self.told, at_h, &self.drawn, &weights, &socs))
     }
 
@@ -198,18 +265,28 @@ impl Standing {
         for (store, source) in problem.world.stores.iter().enumerate() {
             for what in What::ALL {
                 let shows = |it: &Drawn| {
-                    it.run
-                        .looks
-                        .get(problem.last)
-                        .map_or(0.0, |look| shown_by(look, &it.run.meters[store], store, what))
+                    it.run.looks.get(problem.last).map_or(0.0, |look| {
+                        shown_by(look, &it.run.meters[store], store, what)
+                    })
                 };
-                let mean: f64 = self.drawn.iter().zip(&own).map(|(it, weight)| shows(it) * weight).sum();
+                let mean: f64 = self
+                    .drawn
+                    .iter()
+                    .zip(&own)
+                    .map(|(it, weight)| shows(it) * weight)
+                    .sum();
                 if !mean.is_finite() || mean.abs() < 1e-9 {
                     continue;
                 }
-                let mut reading = Reading { at_s: at_h * 3600.0, source: source.clone(), ..Reading::default() };
+                let mut reading = Reading {
+                    at_s: at_h * 3600.0,
+                    source: source.clone(),
+                    ..Reading::default()
+                };
                 what.put(&mut reading, mean);
-                let Some(then) = self.moved_by(&[reading], at_h) else { continue };
+                let Some(then) = self.moved_by(&[reading], at_h) else {
+                    continue;
+                };
                 let found = WorthReading {
                     at_h,
                     source: source.clone(),
@@ -259,9 +336,15 @@ impl WorthReading {
 fn between(moments: &[f64], looks: &[Look], at: f64) -> Option<Look> {
     let place = moments.partition_point(|it| *it < at);
     let after = looks.get(place)?;
-    let Some(before) = place.checked_sub(1).and_then(|it| looks.get(it)) else { return Some(after.clone()) };
+    let Some(before) = place.checked_sub(1).and_then(|it| looks.get(it)) else {
+        return Some(after.clone());
+    };
     let wide = moments[place] - moments[place - 1];
-    let part = if wide > 0.0 { (at - moments[place - 1]) / wide } else { 1.0 };
+    let part = if wide > 0.0 {
+        (at - moments[place - 1]) / wide
+    } else {
+        1.0
+    };
     let mixed = |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a + (b - a) * part).collect();
     Some(Look {
         soc: mixed(&before.soc, &after.soc),

@@ -1,4 +1,5 @@
-//! The outage that is happening, made of one that was planned with; and readings as a person types them.
+//! The outage that is happening, made of one that was planned with; and readings as a person types
+//! them.
 
 use super::answer::Estimate;
 use super::seen::{Reading, Seen};
@@ -30,7 +31,11 @@ pub fn happening(planned: &Outage, start: LocalTime) -> Outage {
     let mut now = planned.clone();
     now.start = start;
     now.hours = Figure::assumed(hours);
-    now.mains = vec![MainsSpan { from_h: Figure::assumed(0.0), to_h: Figure::assumed(hours), state: MainsState::Out }];
+    now.mains = vec![MainsSpan {
+        from_h: Figure::assumed(0.0),
+        to_h: Figure::assumed(hours),
+        state: MainsState::Out,
+    }];
     now.charging.clear();
     now.carried.clear();
     now
@@ -68,23 +73,43 @@ pub fn entered(
     around: Around,
 ) -> Result<Entered, String> {
     let battery = plan.source(source).and_then(|it| it.battery.as_ref());
-    let battery = battery.ok_or_else(|| format!("is of \"{source}\", which is no store of the plan"))?;
+    let battery =
+        battery.ok_or_else(|| format!("is of \"{source}\", which is no store of the plan"))?;
     let plain = text.trim();
     let lower = plain.to_lowercase();
-    let plain = lower.strip_suffix("out").map_or(plain, |it| &plain[..it.len()]).trim();
-    let unit = plain.trim_end_matches('.').chars().last().unwrap_or(' ').to_ascii_uppercase();
+    let plain = lower
+        .strip_suffix("out")
+        .map_or(plain, |it| &plain[..it.len()])
+        .trim();
+    let unit = plain
+        .trim_end_matches('.')
+        .chars()
+        .last()
+        .unwrap_or(' ')
+        .to_ascii_uppercase();
     let (target, most) = match unit {
         '%' => (Target::Share, 1.0),
         'V' => (Target::Volts, 2000.0),
         'A' => (Target::Amps, 1000.0),
         'W' => (Target::Watts, 1e6),
-        _ => return Err(format!("is \"{text}\" without its unit; write it as 54 %, 12.61 V, 7.4 A or 88 W")),
+        _ => {
+            return Err(format!(
+                "is \"{text}\" without its unit; write it as 54 %, 12.61 V, 7.4 A or 88 W"
+            ));
+        }
     };
     let value = read(plain, target, around)?.value;
     if value > most {
-        return Err(format!("is {}, which no such store shows", amount(value, target.unit())));
+        return Err(format!(
+            "is {}, which no such store shows",
+            amount(value, target.unit())
+        ));
     }
-    let mut reading = Reading { at_s, source: source.to_owned(), ..Reading::default() };
+    let mut reading = Reading {
+        at_s,
+        source: source.to_owned(),
+        ..Reading::default()
+    };
     match target {
         Target::Share => reading.percent = Some(value * 100.0),
         Target::Volts => reading.volts = Some(value),
@@ -99,21 +124,33 @@ pub fn entered(
 fn too_far(plan: &Plan, battery: &Battery, reading: &Reading) -> Option<Sentence> {
     let (volts, cells) = (reading.volts?, battery.cells.as_ref()?.get());
     let chemistry = chemistry::find(&battery.chemistry)?;
-    let (low, high) = (cells * chemistry.cell_v(0.0) * 0.85, cells * chemistry.cell_v(1.0) * 1.25);
+    let (low, high) = (
+        cells * chemistry.cell_v(0.0) * 0.85,
+        cells * chemistry.cell_v(1.0) * 1.25,
+    );
     if (low..=high).contains(&volts) {
         return None;
     }
     let name = Name(plan.label(&reading.source));
     Some(
-        format!("{name} lies between {} and {}. Is it read of another one?", Amount(low, "V"), Amount(high, "V"))
-            .into(),
+        format!(
+            "{name} lies between {} and {}. Is it read of another one?",
+            Amount(low, "V"),
+            Amount(high, "V")
+        )
+        .into(),
     )
 }
 
 /// A charge that fell or rose faster than what flows.
 fn too_fast(seen: &Seen, battery: &Battery, reading: &Reading) -> Option<Sentence> {
     let percent = reading.percent?;
-    let own = || seen.readings.iter().rev().filter(|it| it.source == reading.source && it.at_s < reading.at_s);
+    let own = || {
+        seen.readings
+            .iter()
+            .rev()
+            .filter(|it| it.source == reading.source && it.at_s < reading.at_s)
+    };
     let last = own().find(|it| it.percent.is_some())?;
     let (before, hours) = (last.percent?, (reading.at_s - last.at_s) / 3600.0);
     let volts = own().find_map(|it| it.volts);
@@ -138,9 +175,13 @@ fn too_fast(seen: &Seen, battery: &Battery, reading: &Reading) -> Option<Sentenc
     );
     match flows {
         // Charged from elsewhere it rises.
-        Some(flows) if percent > before && flows > 0.0 => {
-            Some(format!("{told} into it, and {} was read out of it. Is it right?", Amount(flows, "W")).into())
-        }
+        Some(flows) if percent > before && flows > 0.0 => Some(
+            format!(
+                "{told} into it, and {} was read out of it. Is it right?",
+                Amount(flows, "W")
+            )
+            .into(),
+        ),
         Some(flows) if percent < before && (would > 1.5 * flows.max(1.0)) => {
             Some(format!("{told}; {} was read. Is it right?", Amount(flows, "W")).into())
         }
@@ -153,7 +194,9 @@ fn too_fast(seen: &Seen, battery: &Battery, reading: &Reading) -> Option<Sentenc
 pub fn not_counted(planned: &Outage) -> Vec<Sentence> {
     let mut said: Vec<Sentence> = Vec::new();
     if !planned.charging.is_empty() {
-        said.push("Charging that was planned is not counted until somebody says that it runs.".into());
+        said.push(
+            "Charging that was planned is not counted until somebody says that it runs.".into(),
+        );
     }
     said
 }

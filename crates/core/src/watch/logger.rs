@@ -49,7 +49,10 @@ pub fn read_past(
 ) -> Result<Seen, FieldError> {
     let text = text.trim_start_matches('\u{feff}');
     let head = text.lines().next().unwrap_or_default();
-    let names: Vec<&str> = head.split(',').map(|it| it.trim().trim_matches('"')).collect();
+    let names: Vec<&str> = head
+        .split(',')
+        .map(|it| it.trim().trim_matches('"'))
+        .collect();
     if names.contains(&"time_s") && (names.contains(&"source") || names.contains(&"action")) {
         return read_seen(text, plan, way, outage);
     }
@@ -63,35 +66,55 @@ pub fn read_past(
     let source = meant(plan, way, store)?;
     let at_s = times(&log, outage)?;
     let mut seen = Seen::default();
-    let columns: Vec<_> = POSSIBLE.iter().filter_map(|it| Some((it, log.of(it.0)?))).collect();
+    let columns: Vec<_> = POSSIBLE
+        .iter()
+        .filter_map(|it| Some((it, log.of(it.0)?)))
+        .collect();
     if columns.is_empty() {
         let heads: Vec<&str> = log.columns.iter().map(|it| it.head.as_str()).collect();
         let why = format!(
-            "has the columns {}; name one volts, amps, watts or percent, such as \"volts\" or \"U [V]\"",
+            "has the columns {}; name one volts, amps, watts or percent, such as \"volts\" or \"U \
+            [V]\"",
             heads.join(", ")
         );
         return Err(FieldError::new("csv", why));
     }
-    for (row, at) in at_s.iter().enumerate().filter(|it| (0.0..=hours * 3600.0).contains(it.1)) {
+    for (row, at) in at_s
+        .iter()
+        .enumerate()
+        .filter(|it| (0.0..=hours * 3600.0).contains(it.1))
+    {
         let mut values = [None; 4];
         for ((holds, name, possible), column) in &columns {
             let value = column.get(row).copied().filter(|it| it.is_finite());
             if let Some(value) = value.filter(|it| !possible.contains(it)) {
                 let why = format!(
-                    "{value} {name}, {:.2} h after the outage began, cannot be; is it the right column?",
+                    "{value} {name}, {:.2} h after the outage began, cannot be; is it the right \
+                    column?",
                     at / 3600.0
                 );
                 return Err(FieldError::new("csv", why));
             }
-            let place = POSSIBLE.iter().position(|it| it.0 == *holds).unwrap_or_default();
+            let place = POSSIBLE
+                .iter()
+                .position(|it| it.0 == *holds)
+                .unwrap_or_default();
             values[place] = value;
         }
         let [volts, amps, watts, percent] = values;
-        // Watts at the terminals are volts by amperes; of a store without a voltmeter they are what its display shows.
+        // Watts at the terminals are volts by amperes; of a store without a voltmeter they are what
+        // its display shows.
         let amps = amps.or_else(|| Some(watts? / volts.filter(|it| *it > 0.5)?));
         let watts = watts.filter(|_| volts.is_none()).map(f64::abs);
         if [volts, amps, watts, percent].iter().any(Option::is_some) {
-            seen.readings.push(Reading { at_s: *at, source: source.clone(), volts, amps, watts, percent });
+            seen.readings.push(Reading {
+                at_s: *at,
+                source: source.clone(),
+                volts,
+                amps,
+                watts,
+                percent,
+            });
         }
     }
     if seen.readings.len() < 2 {
@@ -103,37 +126,59 @@ pub fn read_past(
 
 /// Which store a logger stood at.
 fn meant(plan: &Plan, way: &Arrangement, store: Option<&str>) -> Result<String, FieldError> {
-    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-    let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
+    let used = |id: &str| {
+        way.feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+    };
+    let stores = plan
+        .kit
+        .sources
+        .iter()
+        .filter(|it| it.battery.is_some() && used(it.id.as_str()));
     let known: Vec<&str> = stores.map(|it| it.id.as_str()).collect();
     match store {
         Some(id) if known.contains(&id) => Ok(id.to_owned()),
         Some(id) => {
-            let why = format!("\"{id}\" is no store of this arrangement; there are {}", known.join(", "));
+            let why = format!(
+                "\"{id}\" is no store of this arrangement; there are {}",
+                known.join(", ")
+            );
             Err(FieldError::new("store", why))
         }
         None if known.len() == 1 => Ok(known[0].to_owned()),
-        None => {
-            Err(FieldError::new("store", format!("say which one the logger stood at; there are {}", known.join(", "))))
-        }
+        None => Err(FieldError::new(
+            "store",
+            format!(
+                "say which one the logger stood at; there are {}",
+                known.join(", ")
+            ),
+        )),
     }
 }
 
 /// Seconds since the outage began, row by row.
 fn times(log: &Log, outage: &Outage) -> Result<Vec<f64>, FieldError> {
     let why = "has no column of times; name one time_s, time (min), or clock";
-    let all = log.of(Holds::Time).ok_or_else(|| FieldError::new("csv", why))?;
+    let all = log
+        .of(Holds::Time)
+        .ok_or_else(|| FieldError::new("csv", why))?;
     let first = all.first().copied().unwrap_or_default();
     if let Some(row) = all.windows(2).position(|it| it[1] < it[0]) {
-        let why = format!("goes back in time behind its {}. row of readings; put the rows in order", row + 1);
+        let why = format!(
+            "goes back in time behind its {}. row of readings; put the rows in order",
+            row + 1
+        );
         return Err(FieldError::new("csv", why));
     }
     let start = outage.start.time();
-    let since_midnight =
-        f64::from(start.hour()) * 3600.0 + f64::from(start.minute()) * 60.0 + f64::from(start.second());
+    let since_midnight = f64::from(start.hour()) * 3600.0
+        + f64::from(start.minute()) * 60.0
+        + f64::from(start.second());
     let begins = match log.times {
         Times::Counted if first > SINCE_1970 => {
-            let why = "counts seconds since 1970; write the clock of the site, such as 2026-01-14T17:30:05";
+            let why = "counts seconds since 1970; write the clock of the site, such as \
+                2026-01-14T17:30:05";
             return Err(FieldError::new("csv", why));
         }
         Times::Counted => 0.0,
@@ -142,7 +187,8 @@ fn times(log: &Log, outage: &Outage) -> Result<Vec<f64>, FieldError> {
             let days = epoch.until(start.date()).map_or(0, |it| it.get_days());
             f64::from(days) * 86_400.0 + since_midnight
         }
-        // A clock without a date: what lies more than half a day before the beginning is of the day after.
+        // A clock without a date: what lies more than half a day before the beginning is of the day
+        // after.
         Times::Clock if first < since_midnight - 43_200.0 => since_midnight - 86_400.0,
         Times::Clock => since_midnight,
     };
@@ -151,15 +197,23 @@ fn times(log: &Log, outage: &Outage) -> Result<Vec<f64>, FieldError> {
 
 /// That a file holds nothing of the outage.
 fn outside(at_s: &[f64], outage: &Outage) -> String {
-    let (first, last) = (at_s.first().copied().unwrap_or_default(), at_s.last().copied().unwrap_or_default());
+    let (first, last) = (
+        at_s.first().copied().unwrap_or_default(),
+        at_s.last().copied().unwrap_or_default(),
+    );
     let clock = |at_s: f64| {
         #[expect(clippy::cast_possible_truncation, reason = "of a day or a year, whole")]
         let seconds = jiff::SignedDuration::from_secs(at_s.clamp(-1e9, 1e9) as i64);
-        let at = outage.start.time().checked_add(seconds).unwrap_or(outage.start.time());
+        let at = outage
+            .start
+            .time()
+            .checked_add(seconds)
+            .unwrap_or(outage.start.time());
         at.strftime("%Y-%m-%d %H:%M").to_string()
     };
     format!(
-        "holds fewer than two readings of the outage, which begins {} and lasts {} h; its rows are of {} to {}",
+        "holds fewer than two readings of the outage, which begins {} and lasts {} h; its rows are \
+        of {} to {}",
         clock(0.0),
         outage.hours.get(),
         clock(first),
@@ -182,6 +236,9 @@ fn turn_round(seen: &mut Seen) {
             it.amps = it.amps.map(|it| -it);
         }
         let text = "the logger counts what flows out as negative; its amperes are turned round";
-        seen.acted.push(Acted { at_s: 0.0, act: Act::Note(text.to_owned()) });
+        seen.acted.push(Acted {
+            at_s: 0.0,
+            act: Act::Note(text.to_owned()),
+        });
     }
 }

@@ -1,4 +1,5 @@
-//! An outage that is happening: what meters and people saw of it, and what follows for the hours to come.
+//! An outage that is happening: what meters and people saw of it, and what follows for the hours to
+//! come.
 //!
 //! A Bayesian estimate over the same figures that [`crate::outage::chances`] draws, and over what
 //! meters and stores are off by: the middle of what is likely is found by Gauss and Newton on the
@@ -7,7 +8,8 @@
 //! a reading the runs are those of the plan.
 //!
 //! # Layout
-//! - `seen`: readings and what people did; `replay`: the file that holds them; `logger`: that of a logger at a store
+//! - `seen`: readings and what people did; `replay`: the file that holds them; `logger`: that of a
+//!   logger at a store
 //! - `world`: one run: figures drawn, marched through, and what the meters would have shown
 //! - `plugged`: devices that were plugged over to another outlet; `over`: what that would bring
 //! - `observed`: readings taken together, each with what it may be off by; `ahead`: what happened
@@ -36,7 +38,9 @@ mod told;
 mod words;
 mod world;
 
-pub use answer::{Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until};
+pub use answer::{
+    Claim, Course, Deadline, Doubt, DropGain, Estimate, Learned, Next, Range, StoreNow, Until,
+};
 pub use drill::{Hidden, Hides, Noticed};
 pub use estimate::{Standing, WorthReading, estimate};
 pub use happening::{Entered, entered, happening, not_counted};
@@ -47,5 +51,6 @@ pub use replay::{MOST_ROWS, read_seen};
 pub use review::{Decision, HourTold, Review, Truth, review};
 pub use seen::{Act, Acted, Reading, Seen, Start};
 pub use words::{
-    ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, look_first_since, off_since, words,
+    ComingTold, DeadlineTold, DropTold, Headline, Words, by_the_clock, in_order, look_first_since,
+    off_since, words,
 };

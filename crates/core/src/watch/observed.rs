@@ -55,7 +55,10 @@ impl What {
     }
 
     pub(super) fn place(self) -> usize {
-        Self::ALL.iter().position(|it| *it == self).unwrap_or_default()
+        Self::ALL
+            .iter()
+            .position(|it| *it == self)
+            .unwrap_or_default()
     }
 
     pub(super) fn words(self) -> &'static str {
@@ -96,7 +99,8 @@ struct Scale {
 }
 
 impl Scale {
-    /// The standard deviation of the mean of so many readings that lie so far apart over a stretch, s.
+    /// The standard deviation of the mean of so many readings that lie so far apart over a stretch,
+    /// s.
     fn sd(&self, what: What, n: f64, apart: f64, long_s: f64) -> f64 {
         // Busy or not: a mean over many of its turns knows it better.
         let turns = (1.0 / n).max(BUSY_S / (long_s + BUSY_S));
@@ -108,7 +112,8 @@ impl Scale {
         };
         let place = what.place();
         let step = self.steps[place];
-        // Rounded up and down by turns, what is cut off goes out in the mean; standing still, it does not.
+        // Rounded up and down by turns, what is cut off goes out in the mean; standing still, it
+        // does not.
         let rounded = step.powi(2) / 12.0 / if apart > 1.5 * step { n } else { 1.0 };
         let alone = SCATTER[place].powi(2) / n + rounded;
         (alone + swayed.powi(2) * turns).sqrt()
@@ -129,20 +134,41 @@ impl Observer {
         let scale = |id: &String| {
             let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
             let battery = plan.source(id).and_then(|it| it.battery.as_ref());
-            let ohms = battery.and_then(|it| it.internal_ohm.as_ref()).map_or(0.0, Figure::get);
+            let ohms = battery
+                .and_then(|it| it.internal_ohm.as_ref())
+                .map_or(0.0, Figure::get);
             let read: Vec<f64> = own.iter().filter_map(|it| it.volts).collect();
-            let volts = if read.is_empty() { 12.0 } else { (read.iter().sum::<f64>() / read.len() as f64).max(1.0) };
-            Scale { sway: sways(id), ohms, volts, steps: What::ALL.map(|what| step(&own, what)) }
+            let volts = if read.is_empty() {
+                12.0
+            } else {
+                (read.iter().sum::<f64>() / read.len() as f64).max(1.0)
+            };
+            Scale {
+                sway: sways(id),
+                ohms,
+                volts,
+                steps: What::ALL.map(|what| step(&own, what)),
+            }
         };
-        Self { scales: world.stores.iter().map(scale).collect() }
+        Self {
+            scales: world.stores.iter().map(scale).collect(),
+        }
     }
 
     /// A reading by itself.
     pub(super) fn one(&self, world: &World, reading: &Reading) -> Vec<Observed> {
-        let Some(store) = world.stores.iter().position(|it| *it == reading.source) else { return Vec::new() };
+        let Some(store) = world.stores.iter().position(|it| *it == reading.source) else {
+            return Vec::new();
+        };
         let each = What::ALL.into_iter().filter_map(|what| {
             let mean = what.of(reading)?;
-            Some(Observed { moment: 0, store, what, mean, sd: self.scales[store].sd(what, 1.0, 0.0, 0.0) })
+            Some(Observed {
+                moment: 0,
+                store,
+                what,
+                mean,
+                sd: self.scales[store].sd(what, 1.0, 0.0, 0.0),
+            })
         });
         each.collect()
     }
@@ -156,39 +182,67 @@ impl Observer {
         seen: &Seen,
     ) -> (Vec<f64>, Vec<Observed>) {
         let edges = edges(plan, outage, seen);
-        let acts = seen.acted.iter().filter(|it| !matches!(it.act, Act::Note(_)));
+        let acts = seen
+            .acted
+            .iter()
+            .filter(|it| !matches!(it.act, Act::Note(_)));
         let switching: Vec<f64> = acts.map(|it| it.at_s).collect();
         let mut found: Vec<(f64, Observed)> = Vec::new();
         for (store, id) in world.stores.iter().enumerate() {
             let own: Vec<&Reading> = seen.readings.iter().filter(|it| it.source == *id).collect();
-            let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
+            let (Some(first), Some(last)) = (own.first(), own.last()) else {
+                continue;
+            };
             let width = ((last.at_s - first.at_s) / MOST_BINS).max(SHORTEST_S);
             let mut from = 0;
             while from < own.len() {
                 let begin = own[from].at_s;
-                let edge = edges.iter().find(|it| **it > begin + 1e-6).copied().unwrap_or(f64::INFINITY);
-                let many = own[from..].iter().take_while(|it| it.at_s < (begin + width).min(edge));
+                let edge = edges
+                    .iter()
+                    .find(|it| **it > begin + 1e-6)
+                    .copied()
+                    .unwrap_or(f64::INFINITY);
+                let many = own[from..]
+                    .iter()
+                    .take_while(|it| it.at_s < (begin + width).min(edge));
                 let to = from + many.count().max(1);
                 let bin = &own[from..to];
                 from = to;
                 let long = bin[bin.len() - 1].at_s - begin;
                 for what in What::ALL {
-                    // What flows while somebody switches is of neither state; how full it is stays the same.
+                    // What flows while somebody switches is of neither state; how full it is stays
+                    // the same.
                     let settled = |it: &&&Reading| {
-                        what == What::Percent || !switching.iter().any(|at| (at - it.at_s).abs() < SWITCHING_S)
+                        what == What::Percent
+                            || !switching
+                                .iter()
+                                .any(|at| (at - it.at_s).abs() < SWITCHING_S)
                     };
                     let own = bin.iter().filter(settled);
-                    let values: Vec<(f64, f64)> = own.filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
+                    let values: Vec<(f64, f64)> =
+                        own.filter_map(|it| Some((it.at_s, what.of(it)?))).collect();
                     if values.is_empty() {
                         continue;
                     }
                     let n = values.len() as f64;
                     let mean = values.iter().map(|it| it.1).sum::<f64>() / n;
                     let at = values.iter().map(|it| it.0).sum::<f64>() / n;
-                    let (least, most) =
-                        values.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), it| (a.min(it.1), b.max(it.1)));
+                    let (least, most) = values
+                        .iter()
+                        .fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), it| {
+                            (a.min(it.1), b.max(it.1))
+                        });
                     let sd = self.scales[store].sd(what, n, most - least, long);
-                    found.push((at, Observed { moment: 0, store, what, mean, sd }));
+                    found.push((
+                        at,
+                        Observed {
+                            moment: 0,
+                            store,
+                            what,
+                            mean,
+                            sd,
+                        },
+                    ));
                 }
             }
         }
@@ -213,7 +267,9 @@ impl Observer {
 
 /// What a run says that a meter shows.
 pub(super) fn shown(run: &Run, it: &Observed) -> f64 {
-    let Some(look) = run.looks.get(it.moment) else { return f64::NAN };
+    let Some(look) = run.looks.get(it.moment) else {
+        return f64::NAN;
+    };
     shown_by(look, &run.meters[it.store], it.store, it.what)
 }
 
@@ -236,24 +292,34 @@ pub(super) fn shown_by(look: &Look, meters: &Meters, store: usize, what: What) -
     }
 }
 
-/// The step in which a meter shows something: the least difference between two of its readings, up to a whole one.
+/// The step in which a meter shows something: the least difference between two of its readings, up
+/// to a whole one.
 fn step(readings: &[&Reading], what: What) -> f64 {
     let mut values: Vec<f64> = readings.iter().filter_map(|it| what.of(it)).collect();
     values.sort_by(f64::total_cmp);
-    let gaps = values.windows(2).map(|it| it[1] - it[0]).filter(|it| *it > 1e-9);
+    let gaps = values
+        .windows(2)
+        .map(|it| it[1] - it[0])
+        .filter(|it| *it > 1e-9);
     let least = STEP[what.place()];
     gaps.fold(f64::INFINITY, f64::min).clamp(least * 0.1, least)
 }
 
-/// By how much what a store gives sways because devices are busy or not, or on and off by their thermostat, W.
+/// By how much what a store gives sways because devices are busy or not, or on and off by their
+/// thermostat, W.
 pub(super) fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
     let one = |device: &Device| -> f64 {
-        let phase =
-            |kind| device.phases_of(kind).map(|it| (it.watts.get(), it.share.as_ref().map_or(0.0, Figure::get))).next();
+        let phase = |kind| {
+            device
+                .phases_of(kind)
+                .map(|it| (it.watts.get(), it.share.as_ref().map_or(0.0, Figure::get)))
+                .next()
+        };
         let count = device.count();
         let running = phase(PhaseKind::Running).map_or(0.0, |it| it.0);
-        let busy = phase(PhaseKind::Busy)
-            .map_or(0.0, |(watts, share)| ((watts - running) * count).powi(2) * share * (1.0 - share));
+        let busy = phase(PhaseKind::Busy).map_or(0.0, |(watts, share)| {
+            ((watts - running) * count).powi(2) * share * (1.0 - share)
+        });
         let turns = match &device.cycle {
             Some(Cycle::Thermostat { on_fraction, .. }) => {
                 let share = on_fraction.get();
@@ -264,18 +330,29 @@ pub(super) fn sway(plan: &Plan, way: &Arrangement, source: &str) -> f64 {
         busy + turns
     };
     // Some of it is lost on the way, so that a little more is drawn.
-    let all = plan.kit.devices.iter().filter(|it| way.hangs_on(it.id.as_str(), source)).map(one).sum::<f64>();
+    let all = plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| way.hangs_on(it.id.as_str(), source))
+        .map(one)
+        .sum::<f64>();
     1.1 * all.sqrt()
 }
 
-/// Moments at which something switches, s after the start: what lies on both sides of one is not taken together.
+/// Moments at which something switches, s after the start: what lies on both sides of one is not
+/// taken together.
 fn edges(plan: &Plan, outage: &Outage, seen: &Seen) -> Vec<f64> {
     let mut edges: Vec<f64> = seen.acted.iter().map(|it| it.at_s).collect();
     let time = outage.start.time().time();
-    let begins = f64::from(time.hour()) * 3600.0 + f64::from(time.minute()) * 60.0 + f64::from(time.second());
+    let begins = f64::from(time.hour()) * 3600.0
+        + f64::from(time.minute()) * 60.0
+        + f64::from(time.second());
     let days = (outage.hours.get() / 24.0).ceil().min(400.0);
     for device in &plan.kit.devices {
-        let Some(Cycle::Hours { from, to }) = &device.cycle else { continue };
+        let Some(Cycle::Hours { from, to }) = &device.cycle else {
+            continue;
+        };
         for time in [from, to] {
             let mut at = time.hours() * 3600.0 - begins;
             while at < (days + 1.0) * 86_400.0 {

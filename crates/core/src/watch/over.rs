@@ -1,4 +1,5 @@
-//! What plugging a device over to another outlet would bring from here: each outlet is judged, and tried in the march.
+//! What plugging a device over to another outlet would bring from here: each outlet is judged, and
+//! tried in the march.
 
 use super::estimate::Standing;
 use super::plugged::{can_plug, moved, plugged};
@@ -29,7 +30,8 @@ pub struct Outlet {
     pub label: String,
     /// The verdict on its new chain, with everything else as it hangs now.
     pub status: Status,
-    /// Until when the device is then on, hours since the outage began; the outage's length where it lasts.
+    /// Until when the device is then on, hours since the outage began; the outage's length where it
+    /// lasts.
     pub until_h: f64,
     /// How much longer that is than where it hangs, h; below 0 where it is shorter.
     pub wins_h: f64,
@@ -45,7 +47,8 @@ pub struct Outlet {
 pub struct Outlets {
     /// The device.
     pub device: String,
-    /// Those that its labels allow, what lasts longest first, those that do not hold last; a few at most.
+    /// Those that its labels allow, what lasts longest first, those that do not hold last; a few at
+    /// most.
     pub outlets: Vec<Outlet>,
     /// What is told where there are none; empty where there are some.
     pub none: Sentence,
@@ -54,19 +57,40 @@ pub struct Outlets {
 /// All outlets of a plan that something can hang on, as they are called.
 fn all(plan: &Plan) -> Vec<(From, String)> {
     let called = |item: &str, port: &crate::plan::Port| {
-        format!("{}, {}", item, port.label.as_deref().unwrap_or(port.id.as_str()))
+        format!(
+            "{}, {}",
+            item,
+            port.label.as_deref().unwrap_or(port.id.as_str())
+        )
     };
     let sources = plan.kit.sources.iter().flat_map(|it| {
-        let one =
-            |port: &crate::plan::Port| (From { item: it.id.clone(), port: port.id.clone() }, called(&it.label, port));
+        let one = |port: &crate::plan::Port| {
+            (
+                From {
+                    item: it.id.clone(),
+                    port: port.id.clone(),
+                },
+                called(&it.label, port),
+            )
+        };
         it.ports.iter().map(one).collect::<Vec<_>>()
     });
     let gives = |it: &&crate::plan::Converter| it.kind != ConverterKind::Charger;
     let converters = plan.kit.converters.iter().filter(gives).flat_map(|it| {
         let alone = it.outputs.len() == 1;
         let one = |port: &crate::plan::Port| {
-            let label = if alone && port.label.is_none() { it.label.clone() } else { called(&it.label, port) };
-            (From { item: it.id.clone(), port: port.id.clone() }, label)
+            let label = if alone && port.label.is_none() {
+                it.label.clone()
+            } else {
+                called(&it.label, port)
+            };
+            (
+                From {
+                    item: it.id.clone(),
+                    port: port.id.clone(),
+                },
+                label,
+            )
         };
         it.outputs.iter().map(one).collect::<Vec<_>>()
     });
@@ -75,7 +99,10 @@ fn all(plan: &Plan) -> Vec<(From, String)> {
 
 /// What an outlet is called.
 pub fn outlet_label(plan: &Plan, port: &From) -> String {
-    all(plan).into_iter().find(|it| it.0 == *port).map_or_else(|| format!("{}/{}", port.item, port.port), |it| it.1)
+    all(plan)
+        .into_iter()
+        .find(|it| it.0 == *port)
+        .map_or_else(|| format!("{}/{}", port.item, port.port), |it| it.1)
 }
 
 impl Standing {
@@ -104,10 +131,17 @@ impl Standing {
             if can_plug(plan, &now, device, &port).is_err() {
                 continue;
             }
-            let Ok(then) = moved(plan, &now, device, &port) else { continue };
+            let Ok(then) = moved(plan, &now, device, &port) else {
+                continue;
+            };
             let mut done = known.clone();
-            done.acted.push(Acted { at_s: at_h * 3600.0, act: Act::Over(device.to_owned(), port.clone()) });
-            let Some((world, run)) = self.with(plan, way, outage, &done) else { continue };
+            done.acted.push(Acted {
+                at_s: at_h * 3600.0,
+                act: Act::Over(device.to_owned(), port.clone()),
+            });
+            let Some((world, run)) = self.with(plan, way, outage, &done) else {
+                continue;
+            };
             let until_h = world.until_of(&run, device);
             // Nobody plugs over to what is dark.
             if until_h <= at_h + SAME_H {
@@ -119,7 +153,9 @@ impl Standing {
                 continue;
             }
             let chain = then.chain(device);
-            let worst = findings(plan, &then).into_iter().find(|it| plan.is_on_way(&then, &chain, &it.place));
+            let worst = findings(plan, &then)
+                .into_iter()
+                .find(|it| plan.is_on_way(&then, &chain, &it.place));
             let worst = worst.filter(|it| it.status > Status::Holds);
             outlets.push(Outlet {
                 port,
@@ -127,13 +163,23 @@ impl Standing {
                 status: worst.as_ref().map_or(Status::Holds, |it| it.status),
                 until_h,
                 wins_h,
-                text: told(plan, outage, at_h, device, (as_it_is.0, &as_it_is.1), (&world, &run)),
+                text: told(
+                    plan,
+                    outage,
+                    at_h,
+                    device,
+                    (as_it_is.0, &as_it_is.1),
+                    (&world, &run),
+                ),
                 mind: worst.map_or_else(Sentence::default, |it| it.message),
             });
         }
         let trips = |it: &Outlet| it.status == Status::Trips;
         outlets.sort_by(|a, b| {
-            trips(a).cmp(&trips(b)).then(b.until_h.total_cmp(&a.until_h)).then(a.status.cmp(&b.status))
+            trips(a)
+                .cmp(&trips(b))
+                .then(b.until_h.total_cmp(&a.until_h))
+                .then(a.status.cmp(&b.status))
         });
         outlets.truncate(MOST_TOLD);
         let none = if outlets.is_empty() {
@@ -144,7 +190,11 @@ impl Standing {
         } else {
             String::new()
         };
-        Ok(Outlets { device: device.to_owned(), outlets, none: none.into() })
+        Ok(Outlets {
+            device: device.to_owned(),
+            outlets,
+            none: none.into(),
+        })
     }
 }
 
@@ -159,7 +209,10 @@ fn told(
     let clock = Clock::of(plan, outage);
     let end = outage.hours.get() - 1e-3;
     let change = |id: &str| {
-        let (was, then) = (before.0.until_of(before.1, id), after.0.until_of(after.1, id));
+        let (was, then) = (
+            before.0.until_of(before.1, id),
+            after.0.until_of(after.1, id),
+        );
         (then, then - was)
     };
     let one = |id: &str| {
@@ -181,15 +234,26 @@ fn told(
         own.map_or(f64::INFINITY, Figure::get)
     };
     let is_off = |id: &str| before.0.is_dropped(id, now_h * 3600.0);
-    let others = || before.0.devices.iter().filter(|it| *it != device && !is_off(it));
+    let others = || {
+        before
+            .0
+            .devices
+            .iter()
+            .filter(|it| *it != device && !is_off(it))
+    };
     let first = others().min_by(|a, b| rank(a).total_cmp(&rank(b)));
     let mut sentences = vec![one(device)];
     let first = first.filter(|it| rank(it) < rank(device) && change(it).1.abs() >= SAME_H);
     sentences.extend(first.map(|it| one(it)));
     // Of those that win, the one that matters most; of those that lose, the one that loses most.
     let wins = others().filter(|it| Some(*it) != first && change(it).1 >= WORTH_TELLING_H);
-    sentences.extend(wins.min_by(|a, b| rank(a).total_cmp(&rank(b))).map(|it| one(it)));
-    let loses = others().filter(|it| Some(*it) != first).min_by(|a, b| change(a).1.total_cmp(&change(b).1));
+    sentences.extend(
+        wins.min_by(|a, b| rank(a).total_cmp(&rank(b)))
+            .map(|it| one(it)),
+    );
+    let loses = others()
+        .filter(|it| Some(*it) != first)
+        .min_by(|a, b| change(a).1.total_cmp(&change(b).1));
     sentences.extend(loses.filter(|it| change(it).1 <= -SAME_H).map(|it| one(it)));
     (sentences.join(". ") + ".").into()
 }

@@ -47,12 +47,14 @@ pub(super) struct Hung {
     pub(super) outage: Outage,
     /// Where devices hung that were plugged over, each in the order of time.
     pub(super) stood: Vec<Stood>,
-    /// Elements that are others again: where they stand in the text of a plan, the other's id, and their own.
+    /// Elements that are others again: where they stand in the text of a plan, the other's id, and
+    /// their own.
     pub(super) again: Vec<(ElementKind, String, String)>,
     pub(super) there: Vec<There>,
 }
 
-/// Where everything hangs after what was done, by the ids of the plan. What cannot be plugged over stays.
+/// Where everything hangs after what was done, by the ids of the plan. What cannot be plugged over
+/// stays.
 pub fn plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement {
     let mut now = way.clone();
     for it in acted {
@@ -71,7 +73,9 @@ pub fn not_plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Vec<(Stri
     let mut now = way.clone();
     let mut missed = Vec::new();
     for it in acted {
-        let Act::Over(device, port) = &it.act else { continue };
+        let Act::Over(device, port) = &it.act else {
+            continue;
+        };
         match plug(plan, &now, device, port) {
             Ok(plug) => carry_out(&mut now, &plug),
             Err(why) => missed.push((device.clone(), port.clone(), why)),
@@ -80,7 +84,8 @@ pub fn not_plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Vec<(Stri
     missed
 }
 
-/// Everything that hung somewhere at any time, for what is asked of all of it: which stores have a part in it.
+/// Everything that hung somewhere at any time, for what is asked of all of it: which stores have a
+/// part in it.
 pub fn ever_hung(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement {
     let (mut now, mut ever) = (way.clone(), way.clone());
     for it in acted.iter().filter(|it| matches!(it.act, Act::Over(..))) {
@@ -90,17 +95,29 @@ pub fn ever_hung(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Arrangement
     ever
 }
 
-/// The outlet where a device, or what goes with it, hung before and hangs no more; none where it hangs where it did.
+/// The outlet where a device, or what goes with it, hung before and hangs no more; none where it
+/// hangs where it did.
 pub fn left(before: &Arrangement, now: &Arrangement, device: &str) -> Option<From> {
-    let stays = |feed: &Feed| now.feeds.iter().any(|it| it.from == feed.from && it.to == feed.to);
+    let stays = |feed: &Feed| {
+        now.feeds
+            .iter()
+            .any(|it| it.from == feed.from && it.to == feed.to)
+    };
     let chain = before.chain(device);
-    chain.into_iter().map(|it| &before.feeds[it]).find(|it| !stays(it)).map(|it| it.from.clone())
+    chain
+        .into_iter()
+        .map(|it| &before.feeds[it])
+        .find(|it| !stays(it))
+        .map(|it| it.from.clone())
 }
 
 /// An outlet from `item/port`; none where it is not written so.
 pub fn outlet(text: &str) -> Option<From> {
     let (item, port) = text.split_once('/')?;
-    Some(From { item: Id::new(item).ok()?, port: Id::new(port).ok()? })
+    Some(From {
+        item: Id::new(item).ok()?,
+        port: Id::new(port).ok()?,
+    })
 }
 
 /// Whether a device can be plugged over to an outlet, given as everything hangs now.
@@ -116,7 +133,12 @@ pub fn can_plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Re
 ///
 /// # Errors
 /// As [`can_plug`].
-pub(super) fn moved(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Arrangement, String> {
+pub(super) fn moved(
+    plan: &Plan,
+    now: &Arrangement,
+    device: &str,
+    port: &From,
+) -> Result<Arrangement, String> {
     let plug = plug(plan, now, device, port)?;
     let mut then = now.clone();
     carry_out(&mut then, &plug);
@@ -125,8 +147,10 @@ pub(super) fn moved(plan: &Plan, now: &Arrangement, device: &str, port: &From) -
 
 fn carry_out(now: &mut Arrangement, plug: &Plug) {
     let head = plug.into.to.item.clone();
-    now.feeds.retain(|it| it.to.input.is_some() || it.to.item != head);
-    now.feeds.extend(plug.joins.iter().chain([&plug.into]).cloned());
+    now.feeds
+        .retain(|it| it.to.input.is_some() || it.to.item != head);
+    now.feeds
+        .extend(plug.joins.iter().chain([&plug.into]).cloned());
 }
 
 fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plug, String> {
@@ -137,8 +161,15 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
         return Err("is no outlet of the plan".to_owned());
     }
     let goes = goes_with(plan, now, device);
-    if let Some(head) = goes.iter().find(|it| now.feed_into(it.as_str()).is_some_and(|it| it.from == *port)) {
-        let hangs = if head.as_str() == device { "hangs there already" } else { "hangs there already, on its adapter" };
+    if let Some(head) = goes.iter().find(|it| {
+        now.feed_into(it.as_str())
+            .is_some_and(|it| it.from == *port)
+    }) {
+        let hangs = if head.as_str() == device {
+            "hangs there already"
+        } else {
+            "hangs there already, on its adapter"
+        };
         return Err(format!("{} {hangs}", plan.label(device)));
     }
     let joins = joining(plan, now, port)?;
@@ -158,7 +189,11 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
         match fits::refused(plan, &then, std::slice::from_ref(port), head.as_str()) {
             None => {
                 let into = lead_into(plan, now, port, head).ok_or("is no outlet of the plan")?;
-                return Ok(Plug { goes: goes.to_vec(), joins, into });
+                return Ok(Plug {
+                    goes: goes.to_vec(),
+                    joins,
+                    into,
+                });
             }
             // What is said of the device itself, which comes last, helps most.
             Some(why) => refused = Some(crate::say::Sentence::from(why).plain().into_owned()),
@@ -181,14 +216,21 @@ fn goes_with(plan: &Plan, now: &Arrangement, device: &str) -> Vec<Id> {
     goes
 }
 
-/// The feeds that lead to an outlet, as the plan's other arrangements have them, down to what is in use.
+/// The feeds that lead to an outlet, as the plan's other arrangements have them, down to what is in
+/// use.
 fn joining(plan: &Plan, now: &Arrangement, port: &From) -> Result<Vec<Feed>, String> {
     let mut joins: Vec<Feed> = Vec::new();
     let mut item = port.item.clone();
     while plan.source(item.as_str()).is_none() && now.feed_into(item.as_str()).is_none() {
-        let others = plan.arrangements.iter().filter_map(|it| it.feed_into(item.as_str()));
-        let feed = others.into_iter().find(|it| joins.iter().all(|join| join.to.item != it.from.item));
-        let feed = feed.ok_or_else(|| format!("has nothing that feeds {}", plan.label(item.as_str())))?;
+        let others = plan
+            .arrangements
+            .iter()
+            .filter_map(|it| it.feed_into(item.as_str()));
+        let feed = others
+            .into_iter()
+            .find(|it| joins.iter().all(|join| join.to.item != it.from.item));
+        let feed =
+            feed.ok_or_else(|| format!("has nothing that feeds {}", plan.label(item.as_str())))?;
         item = feed.from.item.clone();
         joins.insert(0, feed.clone());
     }
@@ -197,21 +239,37 @@ fn joining(plan: &Plan, now: &Arrangement, port: &From) -> Result<Vec<Feed>, Str
 
 /// The lead from an outlet to an item, where any arrangement of the plan has one.
 fn known_lead<'a>(plan: &'a Plan, port: &From, head: &Id) -> Option<&'a Feed> {
-    plan.arrangements.iter().filter_map(|it| it.feed_into(head.as_str())).find(|it| it.from == *port)
+    plan.arrangements
+        .iter()
+        .filter_map(|it| it.feed_into(head.as_str()))
+        .find(|it| it.from == *port)
 }
 
-/// The lead from an outlet: as another arrangement has it, else the one that hangs there now, moved.
+/// The lead from an outlet: as another arrangement has it, else the one that hangs there now,
+/// moved.
 fn lead_into(plan: &Plan, now: &Arrangement, port: &From, head: &Id) -> Option<Feed> {
     if let Some(feed) = known_lead(plan, port, head) {
-        return Some(Feed { hand_switchover_minutes: None, ..feed.clone() });
+        return Some(Feed {
+            hand_switchover_minutes: None,
+            ..feed.clone()
+        });
     }
     let old = now.feed_into(head.as_str())?;
     let bare = fits::bare(plan, port, head.as_str())?;
-    Some(Feed { cable: old.cable.clone(), fuse: old.fuse.clone(), ..bare })
+    Some(Feed {
+        cable: old.cable.clone(),
+        fuse: old.fuse.clone(),
+        ..bare
+    })
 }
 
 /// An arrangement with everything in it that is plugged over; none where nothing was.
-pub(super) fn hung(plan: &Plan, way: &Arrangement, outage: &Outage, acted: &[Acted]) -> Option<Hung> {
+pub(super) fn hung(
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+    acted: &[Acted],
+) -> Option<Hung> {
     if !acted.iter().any(|it| matches!(it.act, Act::Over(..))) {
         return None;
     }
@@ -251,10 +309,16 @@ impl Hung {
         let device = plug.goes[0].to_string();
         // What is not in use before is not there before.
         let joined = plug.joins.iter().map(|it| it.to.item.to_string());
-        let outlets = plug.joins.iter().map(|it| &it.from).chain([&plug.into.from]);
+        let outlets = plug
+            .joins
+            .iter()
+            .map(|it| &it.from)
+            .chain([&plug.into.from]);
         let outlets = outlets.filter(|it| plan.source(it.item.as_str()).is_some());
         let fresh = outlets.filter(|it| !self.way.feeds.iter().any(|feed| feed.from == **it));
-        let places: Vec<String> = joined.chain(fresh.map(|it| format!("{}/{}", it.item, it.port))).collect();
+        let places: Vec<String> = joined
+            .chain(fresh.map(|it| format!("{}/{}", it.item, it.port)))
+            .collect();
         self.there.extend(places.into_iter().map(|place| There {
             place,
             from_s: at_s,
@@ -262,7 +326,10 @@ impl Hung {
             before: None,
         }));
         for it in &plug.joins {
-            let from = From { item: name(called, &it.from.item), ..it.from.clone() };
+            let from = From {
+                item: name(called, &it.from.item),
+                ..it.from.clone()
+            };
             self.way.feeds.push(Feed { from, ..it.clone() });
         }
         let was: Vec<Id> = plug.goes.iter().map(|it| name(called, it)).collect();
@@ -270,9 +337,15 @@ impl Hung {
             let again = self.free_id(it);
             self.copy(plan, it, &again);
             for switch in before.switching.iter().filter(|switch| switch.item == *it) {
-                self.way.switching.push(crate::plan::Switch { item: again.clone(), ..switch.clone() });
+                self.way.switching.push(crate::plan::Switch {
+                    item: again.clone(),
+                    ..switch.clone()
+                });
             }
-            let ends = self.there.iter_mut().find(|there| there.place == was.as_str());
+            let ends = self
+                .there
+                .iter_mut()
+                .find(|there| there.place == was.as_str());
             match ends {
                 Some(there) => there.to_s = at_s,
                 None => self.there.push(There {
@@ -283,18 +356,46 @@ impl Hung {
                 }),
             }
             let before = Some(was.to_string());
-            self.there.push(There { place: again.to_string(), from_s: at_s, to_s: f64::INFINITY, before });
+            self.there.push(There {
+                place: again.to_string(),
+                from_s: at_s,
+                to_s: f64::INFINITY,
+                before,
+            });
             called.insert(it.clone(), again);
         }
         let into = &plug.into;
         let head = plug.goes.len() - 1;
-        let from = From { item: name(called, &into.from.item), ..into.from.clone() };
-        let to = Target { item: name(called, &plug.goes[head]), input: None };
-        self.way.feeds.push(Feed { from, to, ..into.clone() });
-        for below in plug.goes[..head].iter().filter_map(|it| now.feed_into(it.as_str())) {
-            let from = From { item: name(called, &below.from.item), ..below.from.clone() };
-            let to = Target { item: name(called, &below.to.item), input: None };
-            self.way.feeds.push(Feed { from, to, ..below.clone() });
+        let from = From {
+            item: name(called, &into.from.item),
+            ..into.from.clone()
+        };
+        let to = Target {
+            item: name(called, &plug.goes[head]),
+            input: None,
+        };
+        self.way.feeds.push(Feed {
+            from,
+            to,
+            ..into.clone()
+        });
+        for below in plug.goes[..head]
+            .iter()
+            .filter_map(|it| now.feed_into(it.as_str()))
+        {
+            let from = From {
+                item: name(called, &below.from.item),
+                ..below.from.clone()
+            };
+            let to = Target {
+                item: name(called, &below.to.item),
+                input: None,
+            };
+            self.way.feeds.push(Feed {
+                from,
+                to,
+                ..below.clone()
+            });
         }
         let again = called[&plug.goes[0]].clone();
         self.follow_rules(&plug.goes[0], &again);
@@ -302,45 +403,87 @@ impl Hung {
             last.to_s = at_s;
         } else {
             let called = device.clone();
-            self.stood.push(Stood { device: device.clone(), called, from_s: f64::NEG_INFINITY, to_s: at_s });
+            self.stood.push(Stood {
+                device: device.clone(),
+                called,
+                from_s: f64::NEG_INFINITY,
+                to_s: at_s,
+            });
         }
-        self.stood.push(Stood { device, called: again.to_string(), from_s: at_s, to_s: f64::INFINITY });
+        self.stood.push(Stood {
+            device,
+            called: again.to_string(),
+            from_s: at_s,
+            to_s: f64::INFINITY,
+        });
     }
 
     /// An id that nothing has, made of another.
     fn free_id(&self, of: &Id) -> Id {
         let short: String = of.as_str().chars().take(48).collect();
         let plan = &self.plan;
-        let taken = |id: &str| plan.device(id).is_some() || plan.source(id).is_some() || plan.converter(id).is_some();
-        let mut names = (2..1000).map(|it| format!("{short}-over-{it}")).filter(|it| !taken(it));
-        names.find_map(|it| Id::new(&it).ok()).unwrap_or_else(|| Id::own("over"))
+        let taken = |id: &str| {
+            plan.device(id).is_some() || plan.source(id).is_some() || plan.converter(id).is_some()
+        };
+        let mut names = (2..1000)
+            .map(|it| format!("{short}-over-{it}"))
+            .filter(|it| !taken(it));
+        names
+            .find_map(|it| Id::new(&it).ok())
+            .unwrap_or_else(|| Id::own("over"))
     }
 
     fn copy(&mut self, plan: &Plan, of: &Id, again: &Id) {
         let kit = &mut self.plan.kit;
         if let Some(device) = plan.device(of.as_str()) {
-            kit.devices.push(crate::plan::Device { id: again.clone(), ..device.clone() });
-            self.again.push((ElementKind::Device, of.to_string(), again.to_string()));
+            kit.devices.push(crate::plan::Device {
+                id: again.clone(),
+                ..device.clone()
+            });
+            self.again
+                .push((ElementKind::Device, of.to_string(), again.to_string()));
         } else if let Some(converter) = plan.converter(of.as_str()) {
-            kit.converters.push(crate::plan::Converter { id: again.clone(), ..converter.clone() });
-            self.again.push((ElementKind::Converter, of.to_string(), again.to_string()));
+            kit.converters.push(crate::plan::Converter {
+                id: again.clone(),
+                ..converter.clone()
+            });
+            self.again
+                .push((ElementKind::Converter, of.to_string(), again.to_string()));
         }
     }
 
     /// The rules of a device go with it; that it is dropped for the sake of a store goes only where
     /// it hangs on that one.
     fn follow_rules(&mut self, of: &Id, again: &Id) {
-        let root = self.way.chain(again.as_str()).last().map(|it| self.way.feeds[*it].from.item.clone());
+        let root = self
+            .way
+            .chain(again.as_str())
+            .last()
+            .map(|it| self.way.feeds[*it].from.item.clone());
         let mut more: Vec<Rule> = Vec::new();
         for rule in &mut self.outage.rules {
             match rule {
-                Rule::Shed { device, source, below_soc } if device == of && Some(&*source) == root.as_ref() => {
+                Rule::Shed {
+                    device,
+                    source,
+                    below_soc,
+                } if device == of && Some(&*source) == root.as_ref() => {
                     let (source, below_soc) = (source.clone(), below_soc.clone());
-                    more.push(Rule::Shed { device: again.clone(), source, below_soc });
+                    more.push(Rule::Shed {
+                        device: again.clone(),
+                        source,
+                        below_soc,
+                    });
                 }
-                Rule::Hold { device, while_starting } if device == of || while_starting == of => {
+                Rule::Hold {
+                    device,
+                    while_starting,
+                } if device == of || while_starting == of => {
                     let name = |id: &Id| if id == of { again.clone() } else { id.clone() };
-                    more.push(Rule::Hold { device: name(device), while_starting: name(while_starting) });
+                    more.push(Rule::Hold {
+                        device: name(device),
+                        while_starting: name(while_starting),
+                    });
                 }
                 Rule::Stagger { devices, .. } => {
                     if let Some(place) = devices.iter().position(|it| it == of) {

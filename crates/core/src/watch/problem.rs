@@ -55,7 +55,8 @@ pub(super) struct Drawn {
 #[derive(Debug, Clone)]
 pub(super) struct Problem {
     pub(super) world: Arc<World>,
-    /// Moments at which a run is looked at, s: those of the readings, then now, then some that are still to come.
+    /// Moments at which a run is looked at, s: those of the readings, then now, then some that are
+    /// still to come.
     pub(super) moments: Vec<f64>,
     pub(super) all: Vec<Observed>,
     /// What was left out, as it contradicts the rest.
@@ -73,7 +74,8 @@ pub(super) struct Problem {
     pub(super) before: Before,
 }
 
-/// What is thought of each deviate before anything is read: where its middle lies, and its standard deviation.
+/// What is thought of each deviate before anything is read: where its middle lies, and its standard
+/// deviation.
 #[derive(Debug, Clone)]
 pub(super) struct Before {
     mean: DVector<f64>,
@@ -85,7 +87,11 @@ pub(super) struct Before {
 impl Before {
     /// What the plan says of everything.
     pub(super) fn planned(size: usize) -> Self {
-        Self { mean: DVector::zeros(size), sd: DVector::from_element(size, 1.0), likely: 0.0 }
+        Self {
+            mean: DVector::zeros(size),
+            sd: DVector::from_element(size, 1.0),
+            likely: 0.0,
+        }
     }
 
     /// Where each lies, in standard deviations.
@@ -99,7 +105,8 @@ impl Before {
     }
 }
 
-/// One way in which it may be: what is thought before anything is read, and the middle of what is likely then.
+/// One way in which it may be: what is thought before anything is read, and the middle of what is
+/// likely then.
 #[derive(Debug)]
 pub(super) struct Hypothesis {
     pub(super) problem: Problem,
@@ -117,8 +124,8 @@ pub(super) struct Middle {
     pub(super) run: Run,
     /// How each reading hangs on each deviate there.
     slopes: DMatrix<f64>,
-    /// By how many of its standard deviations each reading is off what the plan alone says, and how many of them the plan's own
-    /// figures leave open.
+    /// By how many of its standard deviations each reading is off what the plan alone says, and how
+    /// many of them the plan's own figures leave open.
     pub(super) first: Vec<(f64, f64)>,
 }
 
@@ -127,29 +134,42 @@ impl Problem {
     /// reading it is tried what the rest says without it, by one step from the middle of all, and
     /// the one is left out without which the rest agrees best.
     pub(super) fn without_what_contradicts(&self, middle: &Middle) -> Option<Self> {
-        let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
+        let kinds: BTreeSet<(usize, usize)> = self
+            .all
+            .iter()
+            .map(|it| (it.store, it.what.place()))
+            .collect();
         let worst = self.worst(middle);
         if kinds.len() < 2 || worst < CONTRADICTS {
             return None;
         }
         let off = self.off(&middle.run);
         let tried = kinds.into_iter().filter_map(|kind| {
-            let rows: Vec<usize> =
-                (0..self.all.len()).filter(|it| (self.all[*it].store, self.all[*it].what.place()) != kind).collect();
-            let (left_out, all): (Vec<Observed>, Vec<Observed>) =
-                self.all.iter().cloned().partition(|it| (it.store, it.what.place()) == kind);
+            let rows: Vec<usize> = (0..self.all.len())
+                .filter(|it| (self.all[*it].store, self.all[*it].what.place()) != kind)
+                .collect();
+            let (left_out, all): (Vec<Observed>, Vec<Observed>) = self
+                .all
+                .iter()
+                .cloned()
+                .partition(|it| (it.store, it.what.place()) == kind);
             let slopes = middle.slopes.select_rows(rows.iter());
             let off = DVector::from_iterator(rows.len(), rows.iter().map(|it| off[*it]));
             let (normal, gradient) = self.normal_of(&slopes, &off, &middle.at);
             let step = normal.cholesky()?.solve(&gradient);
             let to = &middle.at - &step * (4.0 / step.amax().max(1e-12)).min(1.0);
-            let without =
-                Self { all, left_out: self.left_out.iter().cloned().chain(left_out).collect(), ..self.clone() };
+            let without = Self {
+                all,
+                left_out: self.left_out.iter().cloned().chain(left_out).collect(),
+                ..self.clone()
+            };
             let run = without.run(&to)?;
             Some((without.worst_of(&run), without))
         });
         let (agrees, without) = tried.min_by(|a, b| a.0.total_cmp(&b.0))?;
-        let found = (agrees < 0.8 * worst).then(|| without.middle(middle.at.clone())).flatten()?;
+        let found = (agrees < 0.8 * worst)
+            .then(|| without.middle(middle.at.clone()))
+            .flatten()?;
         (without.worst(&found) < 0.7 * worst).then_some(without)
     }
 
@@ -160,9 +180,17 @@ impl Problem {
 
     fn worst_of(&self, run: &Run) -> f64 {
         let off = self.off(run);
-        let kinds: BTreeSet<(usize, usize)> = self.all.iter().map(|it| (it.store, it.what.place())).collect();
+        let kinds: BTreeSet<(usize, usize)> = self
+            .all
+            .iter()
+            .map(|it| (it.store, it.what.place()))
+            .collect();
         let of_kind = |kind: (usize, usize)| {
-            let own = self.all.iter().zip(off.iter()).filter(|it| (it.0.store, it.0.what.place()) == kind);
+            let own = self
+                .all
+                .iter()
+                .zip(off.iter())
+                .filter(|it| (it.0.store, it.0.what.place()) == kind);
             let own: Vec<f64> = own.map(|it| it.1 * it.1).collect();
             (own.iter().sum::<f64>() / own.len().max(1) as f64).sqrt()
         };
@@ -177,15 +205,25 @@ impl Problem {
         Some(run)
     }
 
-    /// Puts into a run how far it is ahead by its deviates; where nothing was read nobody knows that it is.
+    /// Puts into a run how far it is ahead by its deviates; where nothing was read nobody knows
+    /// that it is.
     pub(super) fn put_ahead(&self, run: &mut Run, deviates: &[f64], moments: &[f64]) {
         if self.all.is_empty() {
             return;
         }
-        self.ahead.put(run, &deviates[self.world.size()..], moments, &self.world.floors);
+        self.ahead.put(
+            run,
+            &deviates[self.world.size()..],
+            moments,
+            &self.world.floors,
+        );
         let hours = self.world.hours;
-        let until =
-            self.world.devices.iter().zip(&run.until_h).map(|(id, at_h)| self.ahead.comes(run, id, *at_h, hours));
+        let until = self
+            .world
+            .devices
+            .iter()
+            .zip(&run.until_h)
+            .map(|(id, at_h)| self.ahead.comes(run, id, *at_h, hours));
         run.until_h = until.collect();
     }
 
@@ -197,10 +235,20 @@ impl Problem {
     /// By how many standard deviations each reading is off.
     fn off(&self, run: &Run) -> DVector<f64> {
         let each = self.all.iter().map(|it| (shown(run, it) - it.mean) / it.sd);
-        DVector::from_iterator(self.all.len(), each.map(|it| if it.is_finite() { it.clamp(-1e3, 1e3) } else { 1e3 }))
+        DVector::from_iterator(
+            self.all.len(),
+            each.map(|it| {
+                if it.is_finite() {
+                    it.clamp(-1e3, 1e3)
+                } else {
+                    1e3
+                }
+            }),
+        )
     }
 
-    /// Twice the logarithm of how unlikely it is, with readings that are far off cut down (Huber 1964).
+    /// Twice the logarithm of how unlikely it is, with readings that are far off cut down (Huber
+    /// 1964).
     fn cost(&self, off: &DVector<f64>, deviates: &DVector<f64>) -> f64 {
         let each = off.iter().map(|it| far_pulls_less(*it));
         each.sum::<f64>() + self.before.off(deviates).norm_squared()
@@ -212,23 +260,32 @@ impl Problem {
     /// left out; the likeliest comes first.
     pub(super) fn hypotheses(self) -> Option<Vec<Hypothesis>> {
         let size = self.size();
-        let own = Self { before: Before::planned(size), ..self };
+        let own = Self {
+            before: Before::planned(size),
+            ..self
+        };
         let planned = own.middle(DVector::zeros(size))?;
-        let reads =
-            |store: usize| own.all.iter().any(|it| it.store == store && matches!(it.what, What::Volts | What::Percent));
+        let reads = |store: usize| {
+            own.all
+                .iter()
+                .any(|it| it.store == store && matches!(it.what, What::Volts | What::Percent))
+        };
         let stores = (0..own.world.stores.len()).filter(|it| reads(*it));
         let others = stores.filter_map(|store| own.holds_less(store, &planned));
-        let mut found: Vec<(f64, Self, Middle)> =
-            others.map(|(problem, middle)| (problem.evidence(&middle), problem, middle)).collect();
+        let mut found: Vec<(f64, Self, Middle)> = others
+            .map(|(problem, middle)| (problem.evidence(&middle), problem, middle))
+            .collect();
         found.push((own.evidence(&planned), own, planned));
         found.sort_by(|a, b| b.0.total_cmp(&a.0));
         let most = found.first()?.0;
         let sum: f64 = found.iter().map(|it| (it.0 - most).exp()).sum();
-        let each = found.into_iter().map(|(evidence, problem, middle)| Hypothesis {
-            problem,
-            middle,
-            likely: (evidence - most).exp() / sum,
-        });
+        let each = found
+            .into_iter()
+            .map(|(evidence, problem, middle)| Hypothesis {
+                problem,
+                middle,
+                likely: (evidence - most).exp() / sum,
+            });
         Some(each.filter(|it| it.likely > LEFT_OUT).collect())
     }
 
@@ -239,10 +296,14 @@ impl Problem {
         before.mean[place] = (HOLDS.0 - 1.0) / sd;
         before.sd[place] = HOLDS.1 / sd;
         before.likely = HOLDS_LESS.ln();
-        let problem = Self { before, ..self.clone() };
+        let problem = Self {
+            before,
+            ..self.clone()
+        };
         // On the flat of its curve nothing points the way: it begins from where it fits best, with
         // everything else moved by one step to what fits that share.
-        let share = |step: u32| LEAST_SHARE + (1.0 - LEAST_SHARE) * f64::from(step) / f64::from(SHARES);
+        let share =
+            |step: u32| LEAST_SHARE + (1.0 - LEAST_SHARE) * f64::from(step) / f64::from(SHARES);
         let mut slopes = planned.slopes.clone();
         slopes.column_mut(place).fill(0.0);
         let job = work::current();
@@ -261,18 +322,23 @@ impl Problem {
             Some(moved.filter(|it| it.0 < still.0).unwrap_or(still))
         });
         let (_, at) = begin.min_by(|a, b| a.0.total_cmp(&b.0))?;
-        let middle = Middle { first: planned.first.clone(), ..problem.middle(at)? };
+        let middle = Middle {
+            first: planned.first.clone(),
+            ..problem.middle(at)?
+        };
         Some((problem, middle))
     }
 
-    /// Logarithm of how likely it is beside others, by the height and width of its middle (Laplace 1774).
+    /// Logarithm of how likely it is beside others, by the height and width of its middle (Laplace
+    /// 1774).
     fn evidence(&self, middle: &Middle) -> f64 {
         let cost = self.cost(&self.off(&middle.run), &middle.at);
         let wide = |it: &DVector<f64>| it.iter().map(|it| it.max(1e-12).ln()).sum::<f64>();
         self.before.likely - cost / 2.0 + wide(&middle.spread.diagonal()) - wide(&self.before.sd)
     }
 
-    /// Gauss and Newton's way to the middle of what is likely (Levenberg's damping), and how wide it is there.
+    /// Gauss and Newton's way to the middle of what is likely (Levenberg's damping), and how wide
+    /// it is there.
     pub(super) fn middle(&self, from: DVector<f64>) -> Option<Middle> {
         let size = self.size();
         let mut at = from;
@@ -296,8 +362,15 @@ impl Problem {
         for turn in 0..MOST_TURNS {
             let slopes = self.slopes(&at, &off, &active);
             if turn == 0 {
-                active = slopes.column_iter().map(|it| it.norm() > SAYS_NOTHING).collect();
-                first = off.iter().zip(slopes.row_iter()).map(|it| (*it.0, it.1.norm())).collect();
+                active = slopes
+                    .column_iter()
+                    .map(|it| it.norm() > SAYS_NOTHING)
+                    .collect();
+                first = off
+                    .iter()
+                    .zip(slopes.row_iter())
+                    .map(|it| (*it.0, it.1.norm()))
+                    .collect();
             }
             let (found, gradient) = self.normal_of(&slopes, &off, &at);
             normal = found;
@@ -322,7 +395,9 @@ impl Problem {
                 }
                 damping = if damping == 0.0 { 0.1 } else { damping * 8.0 };
             }
-            let Some(found) = better.filter(|it| it.3 < cost) else { break };
+            let Some(found) = better.filter(|it| it.3 < cost) else {
+                break;
+            };
             let gained = cost - found.3;
             (at, run, off, cost) = found;
             damping *= 0.1;
@@ -331,17 +406,35 @@ impl Problem {
             }
         }
         let spread = normal.cholesky()?.inverse().cholesky()?.l();
-        Some(Middle { at, spread, run, slopes: last, first })
+        Some(Middle {
+            at,
+            spread,
+            run,
+            slopes: last,
+            first,
+        })
     }
 
-    /// Gauss and Newton's equations with readings that are far off pulling less, and what is known before them.
-    fn normal_of(&self, slopes: &DMatrix<f64>, off: &DVector<f64>, at: &DVector<f64>) -> (DMatrix<f64>, DVector<f64>) {
+    /// Gauss and Newton's equations with readings that are far off pulling less, and what is known
+    /// before them.
+    fn normal_of(
+        &self,
+        slopes: &DMatrix<f64>,
+        off: &DVector<f64>,
+        at: &DVector<f64>,
+    ) -> (DMatrix<f64>, DVector<f64>) {
         let size = at.len();
-        let pulls = DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
-        let weighted = DMatrix::from_fn(off.len(), size, |row, column| slopes[(row, column)] * pulls[row]);
+        let pulls =
+            DVector::from_iterator(off.len(), off.iter().map(|it| (FAR / it.abs()).min(1.0)));
+        let weighted = DMatrix::from_fn(off.len(), size, |row, column| {
+            slopes[(row, column)] * pulls[row]
+        });
         let back = self.before.pulls();
         let gradient = weighted.transpose() * off + (at - &self.before.mean).component_mul(&back);
-        (slopes.transpose() * &weighted + DMatrix::from_diagonal(&back), gradient)
+        (
+            slopes.transpose() * &weighted + DMatrix::from_diagonal(&back),
+            gradient,
+        )
     }
 
     /// How each reading hangs on each deviate that it does hang on.
@@ -370,14 +463,24 @@ impl Problem {
     fn drawn(&self, middle: &Middle, seed: u64) -> Vec<Drawn> {
         let kept = self.around(&middle.at, &middle.spread, seed);
         let none_stands = kept.iter().all(|it| it.is_lost);
-        let weight = |it: &Drawn| if it.is_lost && !none_stands { f64::NEG_INFINITY } else { it.weight };
+        let weight = |it: &Drawn| {
+            if it.is_lost && !none_stands {
+                f64::NEG_INFINITY
+            } else {
+                it.weight
+            }
+        };
         let weights = weights(kept.iter().map(weight).collect());
         if self.all.is_empty() || counting(&weights) >= FEW || kept.is_empty() {
             return kept;
         }
         let size = self.size();
-        let mean =
-            kept.iter().zip(&weights).fold(DVector::zeros(size), |sum, (it, weight)| sum + &it.deviates * *weight);
+        let mean = kept
+            .iter()
+            .zip(&weights)
+            .fold(DVector::zeros(size), |sum, (it, weight)| {
+                sum + &it.deviates * *weight
+            });
         // What few runs say of the width is mixed with what the middle says.
         let mut wide = &middle.spread * middle.spread.transpose();
         for (it, weight) in kept.iter().zip(&weights) {
@@ -397,13 +500,25 @@ impl Problem {
     pub(super) fn drawn_of(all: &[Hypothesis], seed: u64) -> Vec<Drawn> {
         let draw = |it: &Hypothesis| {
             let problem = &it.problem;
-            let runs = if all.len() == 1 { 1.0 } else { it.likely.max(LEAST_RUNS) };
-            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a share of some hundreds")]
-            let own = Self { runs: (problem.runs as f64 * runs).ceil() as usize, ..problem.clone() };
+            let runs = if all.len() == 1 {
+                1.0
+            } else {
+                it.likely.max(LEAST_RUNS)
+            };
+            #[expect(
+                clippy::cast_possible_truncation,
+                clippy::cast_sign_loss,
+                reason = "a share of some hundreds"
+            )]
+            let own = Self {
+                runs: (problem.runs as f64 * runs).ceil() as usize,
+                ..problem.clone()
+            };
             own.drawn(&it.middle, seed)
         };
         let mut each: Vec<Vec<Drawn>> = all.iter().map(draw).collect();
-        // Where by all of them something would be off that is not, they are told apart by what was read alone.
+        // Where by all of them something would be off that is not, they are told apart by what was
+        // read alone.
         if each.iter().flatten().all(|it| it.is_lost) {
             each.iter_mut().flatten().for_each(|it| it.is_lost = false);
         }
@@ -412,7 +527,13 @@ impl Problem {
             if all.len() > 1 {
                 // A way in which a device would be lost by now, that is not, is the less likely.
                 let logarithms = |all: bool| {
-                    drawn.iter().map(move |it| if all || !it.is_lost { it.weight } else { f64::NEG_INFINITY })
+                    drawn.iter().map(move |it| {
+                        if all || !it.is_lost {
+                            it.weight
+                        } else {
+                            f64::NEG_INFINITY
+                        }
+                    })
                 };
                 let most = logarithms(true).fold(f64::NEG_INFINITY, f64::max);
                 let sum = |all: bool| logarithms(all).map(|it| (it - most).exp()).sum::<f64>();
@@ -434,7 +555,8 @@ impl Problem {
     fn around(&self, middle: &DVector<f64>, spread: &DMatrix<f64>, seed: u64) -> Vec<Drawn> {
         let job = work::current();
         let one = |number: usize| -> Option<Drawn> {
-            let mut rng = StdRng::seed_from_u64(seed ^ (number as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
+            let mut rng =
+                StdRng::seed_from_u64(seed ^ (number as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
             let plain = DVector::from_fn(middle.len(), |_, _| normal(&mut rng));
             let deviates = middle + spread * &plain;
             let whole = || self.world.run(deviates.as_slice(), &self.moments, &[]);
@@ -444,7 +566,12 @@ impl Problem {
             let is_lost = self.is_lost(&run, self.now_h);
             let cost = self.cost(&self.off(&run), &deviates);
             let weight = (plain.norm_squared() - cost) / 2.0;
-            Some(Drawn { deviates, run, weight, is_lost })
+            Some(Drawn {
+                deviates,
+                run,
+                weight,
+                is_lost,
+            })
         };
         (0..self.runs).into_par_iter().filter_map(one).collect()
     }
@@ -453,26 +580,38 @@ impl Problem {
     /// switched off by `at_h` is off, and not waited for.
     pub(super) fn first_lost(&self, run: &Run, at_h: f64) -> f64 {
         let is_over = |place: usize, until_h: f64| run.by_rule[place] && until_h <= at_h;
-        let own = run.until_h.iter().enumerate().filter(|it| !self.is_off(it.0) && !is_over(it.0, *it.1));
+        let own = run
+            .until_h
+            .iter()
+            .enumerate()
+            .filter(|it| !self.is_off(it.0) && !is_over(it.0, *it.1));
         own.map(|it| *it.1).fold(self.world.hours, f64::min)
     }
 
-    /// Whether a device is lost in a run before `at_h` that neither a person nor a rule switched off: nobody saw that.
+    /// Whether a device is lost in a run before `at_h` that neither a person nor a rule switched
+    /// off: nobody saw that.
     pub(super) fn is_lost(&self, run: &Run, at_h: f64) -> bool {
-        let lost =
-            |(place, until_h): (usize, &f64)| *until_h <= at_h - 1e-6 && !run.by_rule[place] && !self.is_off(place);
+        let lost = |(place, until_h): (usize, &f64)| {
+            *until_h <= at_h - 1e-6 && !run.by_rule[place] && !self.is_off(place)
+        };
         run.until_h.iter().enumerate().any(lost)
     }
 
     /// Whether somebody has switched a device off, by its place.
     fn is_off(&self, place: usize) -> bool {
-        self.world.is_dropped(&self.world.devices[place], self.now_h * 3600.0)
+        self.world
+            .is_dropped(&self.world.devices[place], self.now_h * 3600.0)
     }
 }
 
-/// Twice the logarithm of how unlikely a reading is that is off by so many standard deviations (Huber 1964).
+/// Twice the logarithm of how unlikely a reading is that is off by so many standard deviations
+/// (Huber 1964).
 pub(super) fn far_pulls_less(off: f64) -> f64 {
-    if off.abs() <= FAR { off * off } else { 2.0 * FAR * off.abs() - FAR * FAR }
+    if off.abs() <= FAR {
+        off * off
+    } else {
+        2.0 * FAR * off.abs() - FAR * FAR
+    }
 }
 
 /// Whether runs of such weights tell enough.

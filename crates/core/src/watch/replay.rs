@@ -28,19 +28,38 @@ pub const MOST_ROWS: usize = 200_000;
 /// let error = read_seen("time_s,source,volts\n0,oven,12.6\n", &plan, way, outage).unwrap_err();
 /// assert!(error.to_string().contains("row 1"), "{error}");
 /// ```
-pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) -> Result<Seen, FieldError> {
-    const COLUMNS: [&str; 8] = ["time_s", "source", "volts", "amps", "watts", "percent", "action", "item"];
-    let mut reader = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(text.as_bytes());
-    let head = reader.headers().map_err(|error| FieldError::new("readings", error.to_string()))?.clone();
+pub fn read_seen(
+    text: &str,
+    plan: &Plan,
+    way: &Arrangement,
+    outage: &Outage,
+) -> Result<Seen, FieldError> {
+    const COLUMNS: [&str; 8] = [
+        "time_s", "source", "volts", "amps", "watts", "percent", "action", "item",
+    ];
+    let mut reader = csv::ReaderBuilder::new()
+        .flexible(true)
+        .trim(csv::Trim::All)
+        .from_reader(text.as_bytes());
+    let head = reader
+        .headers()
+        .map_err(|error| FieldError::new("readings", error.to_string()))?
+        .clone();
     for name in &head {
         if !COLUMNS.contains(&name.trim_start_matches('\u{feff}')) {
             let why = format!("has a column \"{name}\"; use {}", COLUMNS.join(", "));
             return Err(FieldError::new("readings", why));
         }
     }
-    let place = |name: &str| head.iter().position(|it| it.trim_start_matches('\u{feff}') == name);
+    let place = |name: &str| {
+        head.iter()
+            .position(|it| it.trim_start_matches('\u{feff}') == name)
+    };
     if place("time_s").is_none() {
-        return Err(FieldError::new("readings", "has no column time_s: seconds since the outage began"));
+        return Err(FieldError::new(
+            "readings",
+            "has no column time_s: seconds since the outage began",
+        ));
     }
     let mut seen = Seen::default();
     let mut before = 0.0;
@@ -49,10 +68,18 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
     for (index, row) in reader.records().enumerate() {
         let number = index + 1;
         if number > MOST_ROWS {
-            return Err(FieldError::new("readings", format!("has more than {MOST_ROWS} rows; thin it out")));
+            return Err(FieldError::new(
+                "readings",
+                format!("has more than {MOST_ROWS} rows; thin it out"),
+            ));
         }
-        let row = row.map_err(|error| FieldError::new("readings", format!("row {number}: {error}")))?;
-        let cells = Cells { row: &row, number, place: &place };
+        let row =
+            row.map_err(|error| FieldError::new("readings", format!("row {number}: {error}")))?;
+        let cells = Cells {
+            row: &row,
+            number,
+            place: &place,
+        };
         let at_s = cells.number("time_s", 0.0..=outage.hours.get() * 3600.0)?;
         let at_s = at_s.ok_or_else(|| cells.wrong("time_s", "is empty; say when, in seconds"))?;
         if at_s < before {
@@ -62,7 +89,14 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
         let source = cells.text("source").to_owned();
         if let Some(act) = cells.act(plan, &now, &source)? {
             if matches!(act, Act::Over(..)) {
-                now = plugged(plan, &now, &[Acted { at_s, act: act.clone() }]);
+                now = plugged(
+                    plan,
+                    &now,
+                    &[Acted {
+                        at_s,
+                        act: act.clone(),
+                    }],
+                );
                 ever.feeds.extend(now.feeds.iter().cloned());
             }
             seen.acted.push(Acted { at_s, act });
@@ -76,7 +110,11 @@ pub fn read_seen(text: &str, plan: &Plan, way: &Arrangement, outage: &Outage) ->
             percent: cells.number("percent", 0.0..=100.0)?,
             source,
         };
-        if reading.volts.is_none() && reading.amps.is_none() && reading.watts.is_none() && reading.percent.is_none() {
+        if reading.volts.is_none()
+            && reading.amps.is_none()
+            && reading.watts.is_none()
+            && reading.percent.is_none()
+        {
             continue;
         }
         cells.store(plan, &ever, &reading.source)?;
@@ -98,10 +136,16 @@ impl Cells<'_> {
     }
 
     fn text(&self, column: &str) -> &str {
-        (self.place)(column).and_then(|it| self.row.get(it)).unwrap_or_default()
+        (self.place)(column)
+            .and_then(|it| self.row.get(it))
+            .unwrap_or_default()
     }
 
-    fn number(&self, column: &str, range: std::ops::RangeInclusive<f64>) -> Result<Option<f64>, FieldError> {
+    fn number(
+        &self,
+        column: &str,
+        range: std::ops::RangeInclusive<f64>,
+    ) -> Result<Option<f64>, FieldError> {
         let text = self.text(column);
         if text.is_empty() {
             return Ok(None);
@@ -112,19 +156,40 @@ impl Cells<'_> {
             return Ok(Some(value));
         }
         let (low, high) = range.into_inner();
-        Err(self.wrong(column, &format!("is {value}, which cannot be; it lies between {low} and {high}")))
+        Err(self.wrong(
+            column,
+            &format!("is {value}, which cannot be; it lies between {low} and {high}"),
+        ))
     }
 
     fn store(&self, plan: &Plan, way: &Arrangement, id: &str) -> Result<(), FieldError> {
-        let used = way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-        let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some()).map(|it| it.id.as_str());
+        let used = way
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
+        let stores = plan
+            .kit
+            .sources
+            .iter()
+            .filter(|it| it.battery.is_some())
+            .map(|it| it.id.as_str());
         let known: Vec<&str> = stores
-            .filter(|id| way.feeds.iter().any(|it| it.from.item.as_str() == *id || it.to.item.as_str() == *id))
+            .filter(|id| {
+                way.feeds
+                    .iter()
+                    .any(|it| it.from.item.as_str() == *id || it.to.item.as_str() == *id)
+            })
             .collect();
         if used && known.contains(&id) {
             return Ok(());
         }
-        Err(self.wrong("source", &format!("\"{id}\" is no store of this arrangement; there are {}", known.join(", "))))
+        Err(self.wrong(
+            "source",
+            &format!(
+                "\"{id}\" is no store of this arrangement; there are {}",
+                known.join(", ")
+            ),
+        ))
     }
 
     fn act(&self, plan: &Plan, way: &Arrangement, source: &str) -> Result<Option<Act>, FieldError> {
@@ -132,9 +197,12 @@ impl Cells<'_> {
         let device = || -> Result<String, FieldError> {
             let fed = way.feeds.iter().any(|it| it.to.item.as_str() == item);
             let known = plan.device(item).is_some() && fed;
-            known
-                .then(|| item.to_owned())
-                .ok_or_else(|| self.wrong("item", &format!("\"{item}\" is no device of this arrangement")))
+            known.then(|| item.to_owned()).ok_or_else(|| {
+                self.wrong(
+                    "item",
+                    &format!("\"{item}\" is no device of this arrangement"),
+                )
+            })
         };
         Ok(Some(match self.text("action") {
             "" => return Ok(None),
@@ -144,9 +212,13 @@ impl Cells<'_> {
             "over" => {
                 let id = device()?;
                 let port = outlet(source).ok_or_else(|| {
-                    self.wrong("source", "names no outlet; write it as item/port, such as station/usb")
+                    self.wrong(
+                        "source",
+                        "names no outlet; write it as item/port, such as station/usb",
+                    )
                 })?;
-                can_plug(plan, way, &id, &port).map_err(|why| self.wrong("source", &format!("\"{source}\" {why}")))?;
+                can_plug(plan, way, &id, &port)
+                    .map_err(|why| self.wrong("source", &format!("\"{source}\" {why}")))?;
                 Act::Over(id, port)
             }
             "mains_back" => Act::MainsBack,
@@ -154,12 +226,17 @@ impl Cells<'_> {
             "charge" => {
                 let of = if source.is_empty() { item } else { source };
                 self.store(plan, way, of)?;
-                Act::Charge(of.to_owned(), self.number("watts", 0.0..=1e6)?.unwrap_or_default())
+                Act::Charge(
+                    of.to_owned(),
+                    self.number("watts", 0.0..=1e6)?.unwrap_or_default(),
+                )
             }
             "note" => Act::Note(item.to_owned()),
             other => {
-                let why =
-                    format!("is \"{other}\"; use drop, restore, over, lost, mains_back, mains_gone, charge or note");
+                let why = format!(
+                    "is \"{other}\"; use drop, restore, over, lost, mains_back, mains_gone, charge \
+                    or note"
+                );
                 return Err(self.wrong("action", &why));
             }
         }))

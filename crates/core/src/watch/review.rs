@@ -68,7 +68,8 @@ pub struct Review {
     pub planned_h: Range,
     /// What was told as it went on.
     pub told: Vec<HourTold>,
-    /// When it was really lost, hours since the outage began; none where it was not while it was watched.
+    /// When it was really lost, hours since the outage began; none where it was not while it was
+    /// watched.
     pub lost_h: Option<f64>,
     /// What was decided.
     pub decisions: Vec<Decision>,
@@ -78,7 +79,8 @@ pub struct Review {
     pub learned: Vec<Learned>,
 }
 
-/// When each device is lost with other things done, hours since the outage began: the truth of a drill.
+/// When each device is lost with other things done, hours since the outage began: the truth of a
+/// drill.
 pub type Truth<'a> = &'a dyn Fn(&[Acted]) -> Option<BTreeMap<String, f64>>;
 
 /// Looks back at an outage that was watched for `watched_h` hours.
@@ -94,19 +96,42 @@ pub fn review(
     truth: Option<Truth<'_>>,
 ) -> Result<Review, String> {
     let rank = |it: &crate::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
-    let fed = plan.kit.devices.iter().filter(|it| way.feed_into(it.id.as_str()).is_some());
-    let device = fed.min_by(|a, b| rank(a).total_cmp(&rank(b))).ok_or("feeds no device")?.id.to_string();
+    let fed = plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| way.feed_into(it.id.as_str()).is_some());
+    let device = fed
+        .min_by(|a, b| rank(a).total_cmp(&rank(b)))
+        .ok_or("feeds no device")?
+        .id
+        .to_string();
     let hours = outage.hours.get();
     let watched_h = watched_h.clamp(0.0, hours);
     let at = |seen: &Seen, at_h: f64| Standing::drawn(plan, way, outage, seen, at_h, (RUNS, 1));
-    let until = |it: &Standing| it.told().devices.get(&device).map_or_else(Range::default, |it| it.until_h);
-    let blank = Seen { starts: seen.starts.clone(), ..Seen::default() };
+    let until = |it: &Standing| {
+        it.told()
+            .devices
+            .get(&device)
+            .map_or_else(Range::default, |it| it.until_h)
+    };
+    let blank = Seen {
+        starts: seen.starts.clone(),
+        ..Seen::default()
+    };
     let planned_h = until(&at(&blank, 0.0)?);
     let lost = |acted: &Acted| matches!(&acted.act, Act::Lost(id) if *id == device);
     let really = truth.and_then(|it| it(&seen.acted));
     let lost_h = match &really {
-        Some(all) => all.get(&device).copied().filter(|it| *it < watched_h - 1e-6),
-        None => seen.acted.iter().find(|it| lost(it)).map(|it| it.at_s / 3600.0),
+        Some(all) => all
+            .get(&device)
+            .copied()
+            .filter(|it| *it < watched_h - 1e-6),
+        None => seen
+            .acted
+            .iter()
+            .find(|it| lost(it))
+            .map(|it| it.at_s / 3600.0),
     };
     // Nobody forecasts what is over.
     let end_h = lost_h.unwrap_or(watched_h).min(watched_h);
@@ -116,18 +141,25 @@ pub fn review(
     for turn in 0..=MOST_HOURS {
         let at_h = end_h * turn as f64 / MOST_HOURS as f64 * 0.999;
         let found = at(seen, at_h)?;
-        told.push(HourTold { at_h, until_h: until(&found) });
+        told.push(HourTold {
+            at_h,
+            until_h: until(&found),
+        });
         if turn == MOST_HOURS / 2 {
             halfway = found.worth_reading();
         }
         last = Some(found);
     }
     let mut decisions = Vec::new();
-    let drops = seen.acted.iter().enumerate().filter_map(|(place, it)| match &it.act {
-        Act::Drop(id) => Some((place, it.at_s, id, None)),
-        Act::Over(id, port) => Some((place, it.at_s, id, Some(port))),
-        _ => None,
-    });
+    let drops = seen
+        .acted
+        .iter()
+        .enumerate()
+        .filter_map(|(place, it)| match &it.act {
+            Act::Drop(id) => Some((place, it.at_s, id, None)),
+            Act::Over(id, port) => Some((place, it.at_s, id, Some(port))),
+            _ => None,
+        });
     let drops: Vec<(usize, f64, &String, Option<&From>)> = drops.take(MOST_DECISIONS).collect();
     if drops.first().is_none_or(|it| it.1 > UNDECIDED_H * 3600.0) && end_h > UNDECIDED_H {
         let best = at(seen, 0.0)?.told().drops.first().cloned();
@@ -135,7 +167,9 @@ pub fn review(
             at_h: 0.0,
             device: None,
             outlet: None,
-            winner: best.as_ref().map_or_else(|| device.clone(), |it| it.winner.clone()),
+            winner: best
+                .as_ref()
+                .map_or_else(|| device.clone(), |it| it.winner.clone()),
             wins_h: 0.0,
             best,
             really_h: truth.map(|_| 0.0),
@@ -148,11 +182,18 @@ pub fn review(
         let standing = at(&known, (at_s / 3600.0).min(hours))?;
         let gains = standing.told().drops.clone();
         let own = gains.iter().find(|it| it.device == *id && port.is_none());
-        let winner = own.or(gains.first()).map_or_else(|| device.clone(), |it| it.winner.clone());
+        let winner = own
+            .or(gains.first())
+            .map_or_else(|| device.clone(), |it| it.winner.clone());
         let wins_h = match port {
             Some(_) => {
-                let then = Seen { acted: seen.acted[..=place].to_vec(), ..known.clone() };
-                standing.wins(plan, way, outage, &then, &winner).unwrap_or_default()
+                let then = Seen {
+                    acted: seen.acted[..=place].to_vec(),
+                    ..known.clone()
+                };
+                standing
+                    .wins(plan, way, outage, &then, &winner)
+                    .unwrap_or_default()
             }
             None => own.map_or(0.0, |it| it.wins_h),
         };
@@ -166,10 +207,15 @@ pub fn review(
         let back = back.map(|it| it + place);
         // The truth without it: with neither the drop nor what took it back.
         let without: Vec<Acted> = {
-            let each = seen.acted.iter().enumerate().filter(|it| it.0 != place && Some(it.0) != back);
+            let each = seen
+                .acted
+                .iter()
+                .enumerate()
+                .filter(|it| it.0 != place && Some(it.0) != back);
             each.map(|it| it.1.clone()).collect()
         };
-        let really_h = truth.and_then(|it| Some(it(&seen.acted)?.get(&winner)? - it(&without)?.get(&winner)?));
+        let really_h =
+            truth.and_then(|it| Some(it(&seen.acted)?.get(&winner)? - it(&without)?.get(&winner)?));
         decisions.push(Decision {
             at_h: at_s / 3600.0,
             device: Some(id.clone()),
@@ -182,5 +228,15 @@ pub fn review(
         });
     }
     let learned = last.map_or_else(Vec::new, |it| it.told().learned.clone());
-    Ok(Review { device, hours, watched_h, planned_h, told, lost_h, decisions, earlier: halfway, learned })
+    Ok(Review {
+        device,
+        hours,
+        watched_h,
+        planned_h,
+        told,
+        lost_h,
+        decisions,
+        earlier: halfway,
+        learned,
+    })
 }

@@ -50,7 +50,8 @@ pub struct Acted {
     pub act: Act,
 }
 
-/// How full a store was at the start, and by how much that may be off (half of its 95 % interval), both 0 to 1.
+/// How full a store was at the start, and by how much that may be off (half of its 95 % interval),
+/// both 0 to 1.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Start {
     /// Its charge.

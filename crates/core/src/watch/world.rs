@@ -1,10 +1,13 @@
-//! One run of an outage: figures drawn, what was done put in, marched through, and what the meters would have shown.
+//! One run of an outage: figures drawn, what was done put in, marched through, and what the meters
+//! would have shown.
 
 use super::plugged::{Hung, Stood, hung, write_again};
 use super::seen::{Act, Seen};
 use crate::figure::{Basis, Figure};
 use crate::figures::{Drawing, Found, figures};
-use crate::outage::{Event, Fineness, Look, SHED_BY_RULE, Setting, There, looked, matters, physical, reduced};
+use crate::outage::{
+    Event, Fineness, Look, SHED_BY_RULE, Setting, There, looked, matters, physical, reduced,
+};
 use crate::plan::{Arrangement, ElementKind, Outage, Plan};
 use crate::say::Sentence;
 use rand::SeedableRng as _;
@@ -32,7 +35,13 @@ const START: f64 = 0.05;
 const OWN: usize = 8;
 
 /// A run is marched as coarsely as the runs of a plan are.
-const COARSE: Fineness = Fineness { longest_s: 3600.0, most_share: 0.04, exact_s: 15.0, told: false, timed: false };
+const COARSE: Fineness = Fineness {
+    longest_s: 3600.0,
+    most_share: 0.04,
+    exact_s: 15.0,
+    told: false,
+    timed: false,
+};
 
 /// What a run is drawn from: deviates that are standard normal before anything is read.
 #[derive(Debug)]
@@ -83,7 +92,8 @@ pub(super) struct Run {
     pub(super) meters: Vec<Meters>,
     /// How much busier the hours to come are than on the whole, in standard deviations.
     pub(super) sways: f64,
-    /// By how much what was drawn of each store is ahead of what is drawn on the whole, h of that; empty where that is not drawn.
+    /// By how much what was drawn of each store is ahead of what is drawn on the whole, h of that;
+    /// empty where that is not drawn.
     pub(super) ahead_h: Vec<f64>,
 }
 
@@ -109,14 +119,22 @@ impl World {
         }
     }
 
-    fn with(plan: &Plan, way: &Arrangement, outage: &Outage, seen: &Seen, hung: Option<&Hung>) -> Self {
+    fn with(
+        plan: &Plan,
+        way: &Arrangement,
+        outage: &Outage,
+        seen: &Seen,
+        hung: Option<&Hung>,
+    ) -> Self {
         let hours = outage.hours.get();
         let mut text = serde_json::to_value(reduced(plan, way, outage)).unwrap_or_default();
         done(&mut text, seen, hours);
         let again: Vec<_> = hung.map_or_else(Vec::new, |it| it.again.clone());
         let is_again = |id: &str| again.iter().any(|it| it.2 == id);
-        let mut figures: Vec<Found> =
-            figures(&text).into_iter().filter(|it| it.is_part_of(way) && matters(it) && !is_again(&it.id)).collect();
+        let mut figures: Vec<Found> = figures(&text)
+            .into_iter()
+            .filter(|it| it.is_part_of(way) && matters(it) && !is_again(&it.id))
+            .collect();
         for it in &mut figures {
             if it.path.ends_with("battery.internal_ohm") && !it.stated {
                 it.plus_minus = it.value * OHMS * 2.0;
@@ -124,33 +142,62 @@ impl World {
         }
         let setting = Setting::of(plan, way, outage);
         let stores: Vec<String> = setting.store_ids().map(str::to_owned).collect();
-        let devices: Vec<String> = setting.device_ids().filter(|it| !is_again(it)).map(str::to_owned).collect();
+        let devices: Vec<String> = setting
+            .device_ids()
+            .filter(|it| !is_again(it))
+            .map(str::to_owned)
+            .collect();
         let starts = stores.iter().map(|id| {
-            let own = outage.initial_soc.get(id.as_str()).map_or(1.0, crate::figure::Figure::get);
-            seen.starts.get(id).map_or((own, START), |it| (it.soc, it.plus_minus))
+            let own = outage
+                .initial_soc
+                .get(id.as_str())
+                .map_or(1.0, crate::figure::Figure::get);
+            seen.starts
+                .get(id)
+                .map_or((own, START), |it| (it.soc, it.plus_minus))
         });
         let capacities = stores.iter().map(|id| {
-            let label = plan.source(id)?.battery.as_ref()?.capacity_ah.as_ref()?.get();
-            let at = figures.iter().position(|it| it.id == *id && it.path == "battery.capacity_ah");
+            let label = plan
+                .source(id)?
+                .battery
+                .as_ref()?
+                .capacity_ah
+                .as_ref()?
+                .get();
+            let at = figures
+                .iter()
+                .position(|it| it.id == *id && it.path == "battery.capacity_ah");
             Some((at.unwrap_or(usize::MAX), label))
         });
-        // A display beside an ammeter counts what flows; one of a box tells what it makes of its cells.
+        // A display beside an ammeter counts what flows; one of a box tells what it makes of its
+        // cells.
         let counts_from = stores.iter().map(|id| {
             let own = || seen.readings.iter().filter(|it| it.source == *id);
-            let counts = own().any(|it| it.amps.is_some()) && plan.source(id)?.battery.as_ref()?.capacity_ah.is_some();
+            let counts = own().any(|it| it.amps.is_some())
+                && plan.source(id)?.battery.as_ref()?.capacity_ah.is_some();
             // Readings of one minute say it together, in whatever order they stand.
-            let first_s = own().find(|it| it.percent.is_some()).map_or(0.0, |it| it.at_s);
-            let said: Vec<f64> = own().filter(|it| it.at_s <= first_s + 60.0).filter_map(|it| it.percent).collect();
+            let first_s = own()
+                .find(|it| it.percent.is_some())
+                .map_or(0.0, |it| it.at_s);
+            let said: Vec<f64> = own()
+                .filter(|it| it.at_s <= first_s + 60.0)
+                .filter_map(|it| it.percent)
+                .collect();
             (counts && !said.is_empty()).then(|| said.iter().sum::<f64>() / said.len() as f64)
         });
         let mut drops: Vec<(String, f64, f64)> = Vec::new();
         for acted in &seen.acted {
             match &acted.act {
-                Act::Drop(id) | Act::Lost(id) if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) => {
+                Act::Drop(id) | Act::Lost(id)
+                    if !drops.iter().any(|it| it.0 == *id && it.2.is_infinite()) =>
+                {
                     drops.push((id.clone(), acted.at_s, f64::INFINITY));
                 }
                 Act::Restore(id) | Act::Over(id, _) => {
-                    if let Some(it) = drops.iter_mut().find(|it| it.0 == *id && it.2.is_infinite()) {
+                    if let Some(it) = drops
+                        .iter_mut()
+                        .find(|it| it.0 == *id && it.2.is_infinite())
+                    {
                         it.2 = acted.at_s;
                     }
                 }
@@ -158,9 +205,16 @@ impl World {
             }
         }
         let floors = setting.floors().collect();
-        let drawing = Plan::from_kept(&text, |_| false).ok().map(|it| Drawing::of(it, &figures));
-        let (starts, capacities, counts_from) = (starts.collect(), capacities.collect(), counts_from.collect());
-        let (stood, there) = hung.map_or_else(Default::default, |it| (it.stood.clone(), it.there.clone()));
+        let drawing = Plan::from_kept(&text, |_| false)
+            .ok()
+            .map(|it| Drawing::of(it, &figures));
+        let (starts, capacities, counts_from) = (
+            starts.collect(),
+            capacities.collect(),
+            counts_from.collect(),
+        );
+        let (stood, there) =
+            hung.map_or_else(Default::default, |it| (it.stood.clone(), it.there.clone()));
         Self {
             drawing,
             figures,
@@ -182,22 +236,38 @@ impl World {
     /// What each deviate is of, so that it is found again in a world of the same outage in which
     /// something else was done.
     fn keys(&self) -> impl Iterator<Item = String> {
-        let figures = self.figures.iter().map(|it| format!("{}/{}/{}", it.kind, it.id, it.path));
-        let own = self.stores.iter().flat_map(|it| (0..OWN).map(move |place| format!("store/{it}/{place}")));
+        let figures = self
+            .figures
+            .iter()
+            .map(|it| format!("{}/{}/{}", it.kind, it.id, it.path));
+        let own = self
+            .stores
+            .iter()
+            .flat_map(|it| (0..OWN).map(move |place| format!("store/{it}/{place}")));
         figures.chain(own)
     }
 
     /// Deviates of another world of the same outage, carried over to this one; what was not there
     /// is drawn by `fresh` of its key.
-    pub(super) fn carried(&self, other: &Self, deviates: &[f64], fresh: impl Fn(&str) -> f64) -> Vec<f64> {
+    pub(super) fn carried(
+        &self,
+        other: &Self,
+        deviates: &[f64],
+        fresh: impl Fn(&str) -> f64,
+    ) -> Vec<f64> {
         let known: BTreeMap<String, f64> = other.keys().zip(deviates.iter().copied()).collect();
-        self.keys().map(|it| known.get(&it).copied().unwrap_or_else(|| fresh(&it))).collect()
+        self.keys()
+            .map(|it| known.get(&it).copied().unwrap_or_else(|| fresh(&it)))
+            .collect()
     }
 
     /// Until when a device is on in a run, h.
     pub(super) fn until_of(&self, run: &Run, device: &str) -> f64 {
         let place = self.devices.iter().position(|it| it == device);
-        place.and_then(|it| run.until_h.get(it)).copied().unwrap_or(self.hours)
+        place
+            .and_then(|it| run.until_h.get(it))
+            .copied()
+            .unwrap_or(self.hours)
     }
 
     /// How many deviates a run is drawn from.
@@ -207,15 +277,18 @@ impl World {
 
     /// Devices that are off at a time because somebody switched them off.
     pub(super) fn is_dropped(&self, id: &str, at_s: f64) -> bool {
-        self.drops.iter().any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
+        self.drops
+            .iter()
+            .any(|it| it.0 == id && it.1 <= at_s && at_s < it.2)
     }
 
     /// Which deviate tells how much a store holds, and what one of it is of its label; none where
     /// somebody measured it, or where nobody doubts it.
     pub(super) fn label_of(&self, store: usize) -> Option<(usize, f64)> {
         let id = self.stores.get(store)?;
-        let tells =
-            |it: &Found| it.id == *id && ["battery.capacity_ah", "battery.energy_wh"].contains(&it.path.as_str());
+        let tells = |it: &Found| {
+            it.id == *id && ["battery.capacity_ah", "battery.energy_wh"].contains(&it.path.as_str())
+        };
         let place = self.figures.iter().position(tells)?;
         let it = &self.figures[place];
         let sd = it.plus_minus / 2.0 / it.value;
@@ -229,24 +302,32 @@ impl World {
 
     /// Whether a device was switched on again between two moments, h.
     pub(super) fn is_restored_after(&self, id: &str, from_h: f64, to_h: f64) -> bool {
-        let back =
-            |it: &&(String, f64, f64)| it.0 == id && it.2 > from_h * 3600.0 + 1e-6 && it.2 <= to_h * 3600.0 + 1e-6;
-        let moved =
-            |it: &Stood| it.device == id && it.from_s > from_h * 3600.0 + 1e-6 && it.from_s <= to_h * 3600.0 + 1e-6;
+        let back = |it: &&(String, f64, f64)| {
+            it.0 == id && it.2 > from_h * 3600.0 + 1e-6 && it.2 <= to_h * 3600.0 + 1e-6
+        };
+        let moved = |it: &Stood| {
+            it.device == id
+                && it.from_s > from_h * 3600.0 + 1e-6
+                && it.from_s <= to_h * 3600.0 + 1e-6
+        };
         self.drops.iter().any(|it| back(&it)) || self.stood.iter().any(moved)
     }
 
-    /// What a device is called in the march, with from when to when, s: once, or once for each place where it hung.
+    /// What a device is called in the march, with from when to when, s: once, or once for each
+    /// place where it hung.
     fn called<'a>(&'a self, id: &'a str) -> Vec<(&'a str, f64, f64)> {
         let own = self.stood.iter().filter(|it| it.device == id);
-        let mut all: Vec<_> = own.map(|it| (it.called.as_str(), it.from_s, it.to_s)).collect();
+        let mut all: Vec<_> = own
+            .map(|it| (it.called.as_str(), it.from_s, it.to_s))
+            .collect();
         if all.is_empty() {
             all.push((id, f64::NEG_INFINITY, f64::INFINITY));
         }
         all
     }
 
-    /// What happened to whom by the ids of the plan; nothing of a place where a device did not hang then.
+    /// What happened to whom by the ids of the plan; nothing of a place where a device did not hang
+    /// then.
     fn as_planned(&self, mut it: Event) -> Option<Event> {
         let at_s = it.at_h * 3600.0;
         if let Some(own) = self.stood.iter().find(|own| own.called == it.item) {
@@ -263,7 +344,12 @@ impl World {
 
     /// Marches a run; none where its figures make no plan. `more` are devices that are switched off
     /// beside what was done, with when (s).
-    pub(super) fn run(&self, deviates: &[f64], moments: &[f64], more: &[(&str, f64)]) -> Option<Run> {
+    pub(super) fn run(
+        &self,
+        deviates: &[f64],
+        moments: &[f64],
+        more: &[(&str, f64)],
+    ) -> Option<Run> {
         self.marched(deviates, moments, more, COARSE, true)
     }
 
@@ -274,7 +360,16 @@ impl World {
 
     /// The same run with what led to each of its events.
     pub(super) fn run_told(&self, deviates: &[f64], moments: &[f64]) -> Option<Run> {
-        self.marched(deviates, moments, &[], Fineness { told: true, ..COARSE }, true)
+        self.marched(
+            deviates,
+            moments,
+            &[],
+            Fineness {
+                told: true,
+                ..COARSE
+            },
+            true,
+        )
     }
 
     fn marched(
@@ -286,7 +381,9 @@ impl World {
         whole: bool,
     ) -> Option<Run> {
         let drawn = self.figures.iter().zip(deviates);
-        let values: Vec<f64> = drawn.map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0)).collect();
+        let values: Vec<f64> = drawn
+            .map(|(it, z)| physical(it, it.value + z * it.plus_minus / 2.0))
+            .collect();
         let own = |store: usize| {
             let from = self.figures.len() + OWN * store;
             &deviates[from..from + OWN]
@@ -295,8 +392,12 @@ impl World {
         for store in 0..self.stores.len() {
             let z = own(store);
             let soc = (self.starts[store].0 + z[0] * self.starts[store].1 / 2.0).clamp(0.0, 1.0);
-            let capacity = self.capacities[store].map(|it| it.1).zip(self.capacity(store, &values));
-            let counts = self.counts_from[store].zip(capacity).map(|(from, (label, truth))| (from, label, truth));
+            let capacity = self.capacities[store]
+                .map(|it| it.1)
+                .zip(self.capacity(store, &values));
+            let counts = self.counts_from[store]
+                .zip(capacity)
+                .map(|(from, (label, truth))| (from, label, truth));
             meters.push(Meters {
                 amps_scale: 1.0 + AMPS.0 * z[3],
                 amps_offset: AMPS.1 * z[4],
@@ -311,7 +412,9 @@ impl World {
             write_again(plan, &self.again);
             for (id, own) in self.stores.iter().zip(&meters) {
                 let soc = Figure::assumed(own.soc_at_start);
-                plan.outages.iter_mut().for_each(|it| drop(it.initial_soc.insert(id.clone(), soc.clone())));
+                plan.outages
+                    .iter_mut()
+                    .for_each(|it| drop(it.initial_soc.insert(id.clone(), soc.clone())));
             }
         })?;
         let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
@@ -324,7 +427,10 @@ impl World {
         if let Some(seed) = self.spells {
             // The same device is busy at the same times, wherever it hangs.
             let own = |id: &str| {
-                self.stood.iter().find(|it| it.called == *id).map_or_else(|| id.to_owned(), |it| it.device.clone())
+                self.stood
+                    .iter()
+                    .find(|it| it.called == *id)
+                    .map_or_else(|| id.to_owned(), |it| it.device.clone())
             };
             setting.busy_by_spells(|id| StdRng::seed_from_u64(seed_of(seed, &own(id))));
         }
@@ -339,7 +445,10 @@ impl World {
         let (found, looks) = looked(&setting, moments, fineness, whole);
         // Of a device that was plugged over it counts how it fares where it hung last.
         let fared = |id: &String| found.devices.get(self.called(id).last()?.0);
-        let until_h = self.devices.iter().map(|id| fared(id).and_then(|it| it.down_at_h).unwrap_or(self.hours));
+        let until_h = self
+            .devices
+            .iter()
+            .map(|id| fared(id).and_then(|it| it.down_at_h).unwrap_or(self.hours));
         let until_h = until_h.collect();
         let left = self.stood.iter().filter(|it| it.to_s.is_finite());
         let lost_before = left.filter_map(|it| {
@@ -347,12 +456,22 @@ impl World {
             (lost_h * 3600.0 < it.to_s - 1.0).then(|| (it.device.clone(), lost_h))
         });
         let lost_before = lost_before.collect();
-        let ruled = |id: &String| fared(id).is_some_and(|it| it.why.as_deref() == Some(SHED_BY_RULE));
+        let ruled =
+            |id: &String| fared(id).is_some_and(|it| it.why.as_deref() == Some(SHED_BY_RULE));
         let by_rule = self.devices.iter().map(ruled).collect();
-        let because = self.devices.iter().filter_map(|id| Some((id, &fared(id)?.cause)));
+        let because = self
+            .devices
+            .iter()
+            .filter_map(|id| Some((id, &fared(id)?.cause)));
         let because = because.filter(|it| !it.1.is_empty());
-        let causes = because.map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec())).collect();
-        let events = found.events.into_iter().filter_map(|it| self.as_planned(it)).collect();
+        let causes = because
+            .map(|(id, cause)| (id.clone(), cause.get(1..).unwrap_or_default().to_vec()))
+            .collect();
+        let events = found
+            .events
+            .into_iter()
+            .filter_map(|it| self.as_planned(it))
+            .collect();
         Some(Run {
             values,
             until_h,
@@ -414,7 +533,10 @@ fn done(text: &mut Value, seen: &Seen, hours: f64) {
     for (index, (from, source, watts)) in charges.iter().enumerate() {
         // What a person charges takes the place of what was planned from there on.
         spans.retain(|it| it["source"] != *source || number(&it["to_h"]) <= *from + 1e-6);
-        let to = charges[index + 1..].iter().find(|it| it.1 == *source).map_or(hours, |it| it.0);
+        let to = charges[index + 1..]
+            .iter()
+            .find(|it| it.1 == *source)
+            .map_or(hours, |it| it.0);
         if *watts > 0.0 && to > from + 1e-6 {
             spans.push(json!({"source": source, "from_h": from, "to_h": to, "watts": watts}));
         }
@@ -424,9 +546,14 @@ fn done(text: &mut Value, seen: &Seen, hours: f64) {
 
 /// A seed of its own for what has a name.
 pub(super) fn seed_of(seed: u64, name: &str) -> u64 {
-    name.bytes().fold(seed, |sum, it| sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it))
+    name.bytes().fold(seed, |sum, it| {
+        sum.wrapping_mul(0x100_0000_01b3) ^ u64::from(it)
+    })
 }
 
 fn number(value: &Value) -> f64 {
-    value.as_f64().or_else(|| value["value"].as_f64()).unwrap_or_default()
+    value
+        .as_f64()
+        .or_else(|| value["value"].as_f64())
+        .unwrap_or_default()
 }

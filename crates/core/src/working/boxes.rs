@@ -7,17 +7,40 @@ use crate::plan::{Converter, Feed};
 
 pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let (item, flow): (&Converter, _) = (sums.plan.converter(id)?, sums.flow.converters.get(id)?);
-    let out = || Term::see("output", flow.output_w, "W", format!("converters.{id}.output_w"));
-    let input = || Term::see("input", flow.input_w, "W", format!("converters.{id}.input_w"));
+    let out = || {
+        Term::see(
+            "output",
+            flow.output_w,
+            "W",
+            format!("converters.{id}.output_w"),
+        )
+    };
+    let input = || {
+        Term::see(
+            "input",
+            flow.input_w,
+            "W",
+            format!("converters.{id}.input_w"),
+        )
+    };
     let law = item.loss.as_ref();
     match field {
         "input_v" => ends::feed(sums, id, "far_v"),
         "output_w" => {
-            let fed = sums.arrangement.feeds.iter().filter(|it| it.from.item.as_str() == id);
+            let fed = sums
+                .arrangement
+                .feeds
+                .iter()
+                .filter(|it| it.from.item.as_str() == id);
             let terms = fed.filter_map(|it| {
                 let port = format!("{id}/{}", it.from.port);
                 let watts = sums.flow.ports.get(&port)?.watts;
-                Some(Term::see(format!("out of {}", it.from.port), watts, "W", format!("ports.{port}.watts")))
+                Some(Term::see(
+                    format!("out of {}", it.from.port),
+                    watts,
+                    "W",
+                    format!("ports.{port}.watts"),
+                ))
             });
             let mut terms: Vec<Term> = terms.collect();
             terms.dedup();
@@ -31,7 +54,10 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
         "input_w" => {
             let [idle, proportional, quadratic] = law_terms(law);
             if flow.input_w == 0.0 {
-                return Some(dark("input of a converter", Term::computed("input", flow.input_w, "W")));
+                return Some(dark(
+                    "input of a converter",
+                    Term::computed("input", flow.input_w, "W"),
+                ));
             }
             let words = "idle + (1 + lost per watt) × output + lost per squared watt × output²";
             Some(Working::of(
@@ -43,7 +69,12 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
             ))
         }
         "input_a" => {
-            let volts = Term::see("volts at its input", flow.input_v, "V", format!("converters.{id}.input_v"));
+            let volts = Term::see(
+                "volts at its input",
+                flow.input_v,
+                "V",
+                format!("converters.{id}.input_v"),
+            );
             debug_assert!(power_factor(item.input.power_factor.as_ref()) > 0.0);
             Some(current(
                 flow.input_a,
@@ -75,12 +106,25 @@ pub(super) fn converter(sums: &Sums<'_>, id: &str, field: &str) -> Option<Workin
 
 pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let flow = sums.flow.junctions.get(id)?;
-    let leaving: Vec<&Feed> = sums.arrangement.feeds.iter().filter(|it| it.from.item.as_str() == id).collect();
-    let each = |of: &dyn Fn(&crate::network::FeedFlow) -> f64, field: &str, unit: &'static str| -> Vec<Term> {
+    let leaving: Vec<&Feed> = sums
+        .arrangement
+        .feeds
+        .iter()
+        .filter(|it| it.from.item.as_str() == id)
+        .collect();
+    let each = |of: &dyn Fn(&crate::network::FeedFlow) -> f64,
+                field: &str,
+                unit: &'static str|
+     -> Vec<Term> {
         let terms = leaving.iter().filter_map(|it| {
             let to = it.to.to_string();
             let name = format!("to {}", sums.plan.label(it.to.item.as_str()));
-            Some(Term::see(name, of(sums.flow.feeds.get(&to)?), unit, format!("feeds.{to}.{field}")))
+            Some(Term::see(
+                name,
+                of(sums.flow.feeds.get(&to)?),
+                unit,
+                format!("feeds.{to}.{field}"),
+            ))
         });
         terms.collect()
     };
@@ -96,9 +140,19 @@ pub(super) fn junction(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working
             ))
         }
         "watts" => {
-            let ports = sums.flow.ports.iter().filter(|(name, _)| name.split('/').next() == Some(id));
-            let terms = ports
-                .map(|(name, it)| Term::see(format!("out of {name}"), it.watts, "W", format!("ports.{name}.watts")));
+            let ports = sums
+                .flow
+                .ports
+                .iter()
+                .filter(|(name, _)| name.split('/').next() == Some(id));
+            let terms = ports.map(|(name, it)| {
+                Term::see(
+                    format!("out of {name}"),
+                    it.watts,
+                    "W",
+                    format!("ports.{name}.watts"),
+                )
+            });
             Some(sum(
                 "power through a junction",
                 "the sum of what leaves it",

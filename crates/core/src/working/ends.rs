@@ -19,8 +19,8 @@ fn flow_moment(sums: &Sums<'_>, device: &Device) -> Part {
     let has = |kind: PhaseKind| device.highest(kind).is_some();
     let id = device.id.as_str();
     let moment = sums.flow.moment.as_str();
-    let starts =
-        moment == format!("starting {id}") || moment == "all-starting" && sums.arrangement.start_of(id).is_none();
+    let starts = moment == format!("starting {id}")
+        || moment == "all-starting" && sums.arrangement.start_of(id).is_none();
     let kind = if ["running", "charging", "cranking"].contains(&moment) {
         return Part::Average;
     } else if starts && has(PhaseKind::Starting) {
@@ -55,7 +55,14 @@ fn law_at(device: &Device, phase: &Phase, volts: f64) -> f64 {
 
 pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let (device, flow) = (sums.plan.device(id)?, sums.flow.devices.get(id)?);
-    let volts = || Term::see("volts at its input", flow.input_v, "V", format!("devices.{id}.input_v"));
+    let volts = || {
+        Term::see(
+            "volts at its input",
+            flow.input_v,
+            "V",
+            format!("devices.{id}.input_v"),
+        )
+    };
     match field {
         "input_v" => {
             let mut working = feed(sums, id, "far_v")?;
@@ -85,13 +92,21 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
             let busy: Vec<Option<String>> = phases
                 .iter()
                 .map(|it| {
-                    let share = it.share.as_ref().filter(|_| on_average && it.when == PhaseKind::Busy)?;
+                    let share = it
+                        .share
+                        .as_ref()
+                        .filter(|_| on_average && it.when == PhaseKind::Busy)?;
                     let name = term(Term::figure("share of the time busy", share), &mut terms);
                     shares.push(name.clone());
                     Some(name)
                 })
                 .collect();
-            let busy_share: f64 = phases.iter().zip(&busy).filter(|it| it.1.is_some()).map(|it| busy_of(it.0)).sum();
+            let busy_share: f64 = phases
+                .iter()
+                .zip(&busy)
+                .filter(|it| it.1.is_some())
+                .map(|it| busy_of(it.0))
+                .sum();
             // What it would take of itself.
             let mut asked = 0.0;
             for (phase, share) in phases.iter().zip(busy) {
@@ -99,13 +114,19 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                     continue;
                 }
                 let called = phase.label.as_deref().unwrap_or(phase.when.word());
-                let watts = term(Term::figure(format!("watts {called}"), &phase.watts), &mut terms);
+                let watts = term(
+                    Term::figure(format!("watts {called}"), &phase.watts),
+                    &mut terms,
+                );
                 // The law is the phase's own where it states one.
                 let (formula, law) = match phase.draw.unwrap_or(device.draw()) {
                     Draw::Power => (watts, "the same at any voltage"),
                     draw => {
                         let stated = phase.at_v.as_ref().unwrap_or(&device.input.rated_v);
-                        let at = term(Term::figure(format!("watts {called} are stated at"), stated), &mut terms);
+                        let at = term(
+                            Term::figure(format!("watts {called} are stated at"), stated),
+                            &mut terms,
+                        );
                         let now = term(volts(), &mut terms);
                         if draw == Draw::Current {
                             (
@@ -132,7 +153,11 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                     None => format!("max(0, 1 - {}) * {formula}", shares.join(" - ")),
                 });
             }
-            let mut formula = if parts.is_empty() { "0".into() } else { parts.join(" + ") };
+            let mut formula = if parts.is_empty() {
+                "0".into()
+            } else {
+                parts.join(" + ")
+            };
             let mut words = words.join("; ");
             if !shares.is_empty() {
                 words = format!("(1 − busy share) × running + busy share × busy; {words}");
@@ -144,27 +169,47 @@ pub(super) fn device(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> 
                 asked *= quantity.get();
             }
             if let Some(factor) = on_stepped_wave(sums.plan, sums.arrangement, device) {
-                let more = term(Term::figure("on a stepped wave over on a sine", factor), &mut terms);
+                let more = term(
+                    Term::figure("on a stepped wave over on a sine", factor),
+                    &mut terms,
+                );
                 formula = format!("({formula}) * {more}");
                 words += "; times what a stepped wave makes of it";
                 asked *= factor.get();
             }
             if device.filling().is_some() && flow.watts < asked * (1.0 - GETS_ALL) {
-                let gets = term(Term::computed("share of that which it gets", flow.watts / asked, ""), &mut terms);
+                let gets = term(
+                    Term::computed("share of that which it gets", flow.watts / asked, ""),
+                    &mut terms,
+                );
                 formula = format!("({formula}) * {gets}");
                 words += "; what it hangs on gives no more, and divides it";
             }
-            Some(Working::of("what the device draws", words, formula, terms, result))
+            Some(Working::of(
+                "what the device draws",
+                words,
+                formula,
+                terms,
+                result,
+            ))
         }
         "amps" => {
             let watts = Term::see("watts", flow.watts, "W", format!("devices.{id}.watts"));
             // A phase may have a power factor of its own, as a motor that starts.
             let own = match flow_moment(sums, device) {
                 Part::Highest(kind) => device.highest(kind).and_then(|it| it.power_factor.as_ref()),
-                Part::Average => device.phases_of(PhaseKind::Running).next().and_then(|it| it.power_factor.as_ref()),
+                Part::Average => device
+                    .phases_of(PhaseKind::Running)
+                    .next()
+                    .and_then(|it| it.power_factor.as_ref()),
             };
             let factor = own.or(device.input.power_factor.as_ref());
-            Some(current(flow.amps, watts, volts(), Term::figure_or("power factor", factor, 1.0)))
+            Some(current(
+                flow.amps,
+                watts,
+                volts(),
+                Term::figure_or("power factor", factor, 1.0),
+            ))
         }
         _ => None,
     }
@@ -177,10 +222,32 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
     let met = lead(feed.cable.as_ref(), ambient);
     let ohms = met.at(flow.amps);
     let amps = || Term::see("current", flow.amps, "A", format!("feeds.{id}.amps"));
-    let near = || Term::see("volts at the near end", flow.near_v, "V", format!("feeds.{id}.near_v"));
-    let drop = || Term::see("volts lost in the lead", flow.drop_v, "V", format!("feeds.{id}.drop_v"));
-    let resistance = || Term::see("resistance of the lead, both ways", ohms, "Ω", format!("feeds.{id}.ohms"));
-    let result = |value, unit| Term::computed(format!("{field} of the lead to {name}"), value, unit);
+    let near = || {
+        Term::see(
+            "volts at the near end",
+            flow.near_v,
+            "V",
+            format!("feeds.{id}.near_v"),
+        )
+    };
+    let drop = || {
+        Term::see(
+            "volts lost in the lead",
+            flow.drop_v,
+            "V",
+            format!("feeds.{id}.drop_v"),
+        )
+    };
+    let resistance = || {
+        Term::see(
+            "resistance of the lead, both ways",
+            ohms,
+            "Ω",
+            format!("feeds.{id}.ohms"),
+        )
+    };
+    let result =
+        |value, unit| Term::computed(format!("{field} of the lead to {name}"), value, unit);
     match field {
         "ohms" => {
             let (mut terms, mut formula) = (Vec::new(), String::from("0"));
@@ -201,35 +268,68 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
                 }
                 if let Some(pairs) = &cable.pairs {
                     terms.push(Term::figure("pairs that feed together", pairs));
-                    terms.push(Term::computed("a metre of one pair, there and back, at 20 °C", 0.25, "Ω/m"));
+                    terms.push(Term::computed(
+                        "a metre of one pair, there and back, at 20 °C",
+                        0.25,
+                        "Ω/m",
+                    ));
                     formula = "t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6".into();
                 } else {
                     let sized = terms.len() == 2;
-                    formula = if sized { "2 * t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6" } else { "t5" }.into();
+                    formula = if sized {
+                        "2 * t1 * t3 * (1 + t4 * (t5 - 20)) / t2 + t6"
+                    } else {
+                        "t5"
+                    }
+                    .into();
                     terms.push(Term::computed(
                         format!("resistivity of {} at 20 °C", material.word()),
                         material.resistivity(),
                         "Ω·mm²/m",
                     ));
                 }
-                terms.push(Term::computed("temperature coefficient", material.per_kelvin(), "1/K"));
-                let air = Term::figure_or("temperature", sums.plan.site.ambient_c.as_ref(), ambient.0);
-                let strand = cable.strand.filter(|_| cable.pairs.is_none() && met.up_to_a > 0.0);
+                terms.push(Term::computed(
+                    "temperature coefficient",
+                    material.per_kelvin(),
+                    "1/K",
+                ));
+                let air =
+                    Term::figure_or("temperature", sums.plan.site.ambient_c.as_ref(), ambient.0);
+                let strand = cable
+                    .strand
+                    .filter(|_| cable.pairs.is_none() && met.up_to_a > 0.0);
                 terms.push(match strand {
                     None => air,
                     Some(_) => {
-                        let warm = ambient.0 + 40.0 * (flow.amps.min(met.up_to_a) / met.up_to_a).powi(2);
+                        let warm =
+                            ambient.0 + 40.0 * (flow.amps.min(met.up_to_a) / met.up_to_a).powi(2);
                         Term::computed("temperature of the conductors at this current", warm, "°C")
                     }
                 });
-                terms.push(Term::figure_or("contacts together", cable.contact_ohm.as_ref(), 0.0));
+                terms.push(Term::figure_or(
+                    "contacts together",
+                    cable.contact_ohm.as_ref(),
+                    0.0,
+                ));
                 if let Some(strand) = strand {
                     formula = "2 * t1 * t3 * t7 * (1 + t4 * (t5 - 20)) / t2 + t6".into();
-                    terms.push(Term::computed(format!("{} conductors", strand.word()), strand.factor(), ""));
+                    terms.push(Term::computed(
+                        format!("{} conductors", strand.word()),
+                        strand.factor(),
+                        "",
+                    ));
                 }
             }
-            let words = "2 × length × resistivity × (1 + temperature coefficient × (temperature − 20)) ÷ cross-section + contacts; what conductors are made up of, and how warm their current makes them, where that is stated";
-            Some(Working::of("resistance of a lead", words, formula, terms, Term::computed("resistance", ohms, "Ω")))
+            let words = "2 × length × resistivity × (1 + temperature coefficient × (temperature − \
+                20)) ÷ cross-section + contacts; what conductors are made up of, and how warm \
+                their current makes them, where that is stated";
+            Some(Working::of(
+                "resistance of a lead",
+                words,
+                formula,
+                terms,
+                Term::computed("resistance", ohms, "Ω"),
+            ))
         }
         "near_v" => {
             let from = &feed.from;
@@ -237,15 +337,36 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
             // Only a port that follows has the volts of what stands behind it.
             let upstream = if !matches!(port.voltage, PortVoltage::Follows { .. }) {
                 port_voltage(sums, feed)?
-            } else if let Some(source) = sums.flow.sources.get(from.item.as_str()).and_then(|it| it.terminal_v) {
-                Term::see("volts at the terminals", source, "V", format!("sources.{}.terminal_v", from.item))
+            } else if let Some(source) = sums
+                .flow
+                .sources
+                .get(from.item.as_str())
+                .and_then(|it| it.terminal_v)
+            {
+                Term::see(
+                    "volts at the terminals",
+                    source,
+                    "V",
+                    format!("sources.{}.terminal_v", from.item),
+                )
             } else if let Some(junction) = sums.flow.junctions.get(from.item.as_str()) {
-                Term::see("volts at the junction", junction.volts, "V", format!("junctions.{}.volts", from.item))
+                Term::see(
+                    "volts at the junction",
+                    junction.volts,
+                    "V",
+                    format!("junctions.{}.volts", from.item),
+                )
             } else {
                 port_voltage(sums, feed)?
             };
             let words = "the voltage of the port that the lead leaves";
-            Some(Working::of("volts at the near end", words, "t1", vec![upstream], result(flow.near_v, "V")))
+            Some(Working::of(
+                "volts at the near end",
+                words,
+                "t1",
+                vec![upstream],
+                result(flow.near_v, "V"),
+            ))
         }
         "far_v" if flow.far_v <= 0.0 && flow.near_v > 0.0 => Some(Working::of(
             "volts at the far end",
@@ -268,7 +389,10 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
             vec![amps(), resistance()],
             result(flow.drop_v, "V"),
         )),
-        "drop_share" if flow.near_v <= 0.0 => Some(dark("share of the voltage lost", result(flow.drop_share, ""))),
+        "drop_share" if flow.near_v <= 0.0 => Some(dark(
+            "share of the voltage lost",
+            result(flow.drop_share, ""),
+        )),
         "drop_share" => Some(Working::of(
             "share of the voltage lost",
             "volts lost ÷ volts at the near end",
@@ -290,16 +414,28 @@ pub(super) fn feed(sums: &Sums<'_>, id: &str, field: &str) -> Option<Working> {
 /// The fixed voltage of the port that a feed leaves.
 fn port_voltage(sums: &Sums<'_>, feed: &Feed) -> Option<Term> {
     let port = find_port(sums, feed.from.item.as_str(), feed.from.port.as_str())?;
-    let label = format!("voltage of {}, {}", sums.plan.label(feed.from.item.as_str()), feed.from.port);
+    let label = format!(
+        "voltage of {}, {}",
+        sums.plan.label(feed.from.item.as_str()),
+        feed.from.port
+    );
     Some(match &port.voltage {
         PortVoltage::Regulated { regulated_v } => Term::figure(label, regulated_v),
         PortVoltage::Alternating { ac_v, .. } => Term::figure(label, ac_v),
-        PortVoltage::Offers { .. } => {
-            Term::computed(label, port.voltage.standing(feed.voltage_v.as_ref().map(Figure::get))?, "V")
-        }
+        PortVoltage::Offers { .. } => Term::computed(
+            label,
+            port.voltage
+                .standing(feed.voltage_v.as_ref().map(Figure::get))?,
+            "V",
+        ),
         PortVoltage::Follows { .. } => {
             let flow = sums.flow.converters.get(feed.from.item.as_str())?;
-            Term::see(label, flow.input_v, "V", format!("converters.{}.input_v", feed.from.item))
+            Term::see(
+                label,
+                flow.input_v,
+                "V",
+                format!("converters.{}.input_v", feed.from.item),
+            )
         }
     })
 }

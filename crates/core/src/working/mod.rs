@@ -2,7 +2,8 @@
 //!
 //! # Layout
 //! - `sum`: a sum and its terms
-//! - `ends`: devices and leads; `boxes`: converters and junctions; `outlets`: ports, sources and inputs
+//! - `ends`: devices and leads; `boxes`: converters and junctions; `outlets`: ports, sources and
+//!   inputs
 //! - `whole`: sums over an arrangement and over a day
 
 mod boxes;

@@ -18,7 +18,8 @@ pub struct Working {
     pub name: Cow<'static, str>,
     /// The formula in words.
     pub words: Sentence,
-    /// The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`, brackets, `min()` and `max()`.
+    /// The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`,
+    /// brackets, `min()` and `max()`.
     pub formula: String,
     /// What is put in.
     pub terms: Vec<Term>,
@@ -73,12 +74,23 @@ impl Term {
     }
 
     /// A computed number with a working of its own.
-    pub(super) fn see(name: impl Into<Cow<'static, str>>, value: f64, unit: &'static str, key: String) -> Self {
-        Self { see: Some(key), ..Self::computed(name, value, unit) }
+    pub(super) fn see(
+        name: impl Into<Cow<'static, str>>,
+        value: f64,
+        unit: &'static str,
+        key: String,
+    ) -> Self {
+        Self {
+            see: Some(key),
+            ..Self::computed(name, value, unit)
+        }
     }
 
     /// A figure of the plan.
-    pub(crate) fn figure<Q: Quantity>(name: impl Into<Cow<'static, str>>, figure: &Figure<Q>) -> Self {
+    pub(crate) fn figure<Q: Quantity>(
+        name: impl Into<Cow<'static, str>>,
+        figure: &Figure<Q>,
+    ) -> Self {
         Self {
             basis: Some(figure.basis),
             test: figure.test.clone(),
@@ -96,7 +108,10 @@ impl Term {
         silent: f64,
     ) -> Self {
         match figure {
-            None => Self { basis: Some(Basis::Assumed), ..Self::computed(name, silent, Q::UNIT) },
+            None => Self {
+                basis: Some(Basis::Assumed),
+                ..Self::computed(name, silent, Q::UNIT)
+            },
             Some(it) => Self::figure(name, it),
         }
     }
@@ -111,11 +126,18 @@ impl Working {
         terms: Vec<Term>,
         result: Term,
     ) -> Self {
-        let weakest =
-            terms.iter().filter(|it| it.value != 0.0 && it.unit != "°C").filter_map(|it| Some((it.basis?, it)));
-        let weakest = weakest.filter(|(basis, _)| *basis < Basis::Measured).min_by_key(|(basis, _)| *basis);
+        let weakest = terms
+            .iter()
+            .filter(|it| it.value != 0.0 && it.unit != "°C")
+            .filter_map(|it| Some((it.basis?, it)));
+        let weakest = weakest
+            .filter(|(basis, _)| *basis < Basis::Measured)
+            .min_by_key(|(basis, _)| *basis);
         let surer = weakest.map(|(basis, term)| match basis {
-            Basis::Assumed => format!("{}: assumed. Measure it, or look for its datasheet.", term.name),
+            Basis::Assumed => format!(
+                "{}: assumed. Measure it, or look for its datasheet.",
+                term.name
+            ),
             Basis::Label => format!("{}: from a label. Measure it on the bench.", term.name),
             _ => format!("{}: from a datasheet. Measure it here.", term.name),
         });
@@ -148,7 +170,11 @@ pub(super) fn sum(
     terms: Vec<Term>,
     result: Term,
 ) -> Working {
-    let formula = if terms.is_empty() { "0".into() } else { all(1..=terms.len()).join(" + ") };
+    let formula = if terms.is_empty() {
+        "0".into()
+    } else {
+        all(1..=terms.len()).join(" + ")
+    };
     Working::of(name, words, formula, terms, result)
 }
 
@@ -159,7 +185,13 @@ pub(super) fn all(places: std::ops::RangeInclusive<usize>) -> Vec<String> {
 
 /// Where nothing arrives, nothing is drawn or lost.
 pub(super) fn dark(name: impl Into<Cow<'static, str>>, result: Term) -> Working {
-    Working::of(name, "nothing: it is dark, as nothing arrives at it", "0", Vec::new(), result)
+    Working::of(
+        name,
+        "nothing: it is dark, as nothing arrives at it",
+        "0",
+        Vec::new(),
+        result,
+    )
 }
 
 /// Everything that workings are made from.
@@ -176,7 +208,10 @@ pub struct Sums<'a> {
 }
 
 pub(super) fn feed_into<'a>(sums: &Sums<'a>, to: &str) -> Option<&'a Feed> {
-    sums.arrangement.feeds.iter().find(|it| it.to.to_string() == to)
+    sums.arrangement
+        .feeds
+        .iter()
+        .find(|it| it.to.to_string() == to)
 }
 
 pub(super) fn current(amps: f64, watts: Term, volts: Term, factor: Term) -> Working {
@@ -185,7 +220,13 @@ pub(super) fn current(amps: f64, watts: Term, volts: Term, factor: Term) -> Work
         return dark("current", result);
     }
     let words = "watts ÷ (volts × power factor)";
-    Working::of("current", words, "t1 / (t2 * t3)", vec![watts, volts, factor], result)
+    Working::of(
+        "current",
+        words,
+        "t1 / (t2 * t3)",
+        vec![watts, volts, factor],
+        result,
+    )
 }
 
 pub(super) fn find_port<'a>(sums: &Sums<'a>, item: &str, port: &str) -> Option<&'a Port> {
@@ -196,14 +237,31 @@ pub(super) fn find_port<'a>(sums: &Sums<'a>, item: &str, port: &str) -> Option<&
 
 pub(super) fn law_terms(law: Option<&LossLaw>) -> [Term; 3] {
     [
-        Term::figure_or("drawn at no load", law.and_then(|it| it.idle_w.as_ref()), 0.0),
-        Term::figure_or("lost per watt", law.and_then(|it| it.proportional.as_ref()), 0.0),
-        Term::figure_or("lost per squared watt", law.and_then(|it| it.quadratic_per_w.as_ref()), 0.0),
+        Term::figure_or(
+            "drawn at no load",
+            law.and_then(|it| it.idle_w.as_ref()),
+            0.0,
+        ),
+        Term::figure_or(
+            "lost per watt",
+            law.and_then(|it| it.proportional.as_ref()),
+            0.0,
+        ),
+        Term::figure_or(
+            "lost per squared watt",
+            law.and_then(|it| it.quadratic_per_w.as_ref()),
+            0.0,
+        ),
     ]
 }
 
 /// The parts of a loss that share one form: of a converter or of a port.
-pub(super) fn loss_part(law: Option<&LossLaw>, out: Term, field: &str, value: f64) -> Option<Working> {
+pub(super) fn loss_part(
+    law: Option<&LossLaw>,
+    out: Term,
+    field: &str,
+    value: f64,
+) -> Option<Working> {
     let [idle, proportional, quadratic] = law_terms(law);
     let result = Term::computed("lost", value, "W");
     if value == 0.0 && idle.value != 0.0 && field == "loss_idle_w" {

@@ -18,7 +18,12 @@ pub struct Naive<'a> {
 
 impl<'a> Naive<'a> {
     pub fn new(plan: &'a Plan, way: &'a Arrangement, moment: Moment) -> Self {
-        Self { plan, way, moment, feeds: HashMap::new() }
+        Self {
+            plan,
+            way,
+            moment,
+            feeds: HashMap::new(),
+        }
     }
 
     /// Terminal volts and watts drawn from a source at a charge; `None` where it collapses.
@@ -33,14 +38,22 @@ impl<'a> Naive<'a> {
             let (_, watts) = self.out(id, port.id.as_str(), standing(&port.voltage)?)?;
             beside += law(port.loss.as_ref(), watts);
         }
-        let Some(cells) = &battery.cells else { return Some((0.0, beside)) };
+        let Some(cells) = &battery.cells else {
+            return Some((0.0, beside));
+        };
         let chemistry = ash_pond_core::chemistry::find(&battery.chemistry)?;
         let open_v = chemistry.cell_v(soc) * cells.get();
         let ohms = battery.internal_ohm.as_ref().map_or(0.0, |it| it.get());
-        let follows = source.ports.iter().filter(|it| standing(&it.voltage).is_none());
+        let follows = source
+            .ports
+            .iter()
+            .filter(|it| standing(&it.voltage).is_none());
         let follows: Vec<String> = follows.map(|it| it.id.to_string()).collect();
         let amps = |me: &mut Self, volts: f64| {
-            let each = follows.iter().map(|port| me.out(id, port, volts).map(|it| it.0)).sum::<Option<f64>>();
+            let each = follows
+                .iter()
+                .map(|port| me.out(id, port, volts).map(|it| it.0))
+                .sum::<Option<f64>>();
             each.map(|it| it + beside / volts)
         };
         let volts = self.highest_root(open_v, ohms, &mut |me, volts| amps(me, volts))?;
@@ -49,16 +62,25 @@ impl<'a> Naive<'a> {
     }
 
     fn leaves(&self, item: &str, port: &str) -> bool {
-        self.way.feeds.iter().any(|it| it.from.item.as_str() == item && it.from.port.as_str() == port)
+        self.way
+            .feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == item && it.from.port.as_str() == port)
     }
 
     /// Amperes and watts out of a port whose voltage is `volts`.
     fn out(&mut self, item: &str, port: &str, volts: f64) -> Option<(f64, f64)> {
         let way = self.way;
         let mut sum = (0.0, 0.0);
-        for feed in way.feeds.iter().filter(|it| it.from.item.as_str() == item && it.from.port.as_str() == port) {
+        for feed in way
+            .feeds
+            .iter()
+            .filter(|it| it.from.item.as_str() == item && it.from.port.as_str() == port)
+        {
             let ohms = self.ohms(feed);
-            let far = self.highest_root(volts, ohms, &mut |me, volts| me.taken(feed, volts).map(|it| it.0))?;
+            let far = self.highest_root(volts, ohms, &mut |me, volts| {
+                me.taken(feed, volts).map(|it| it.0)
+            })?;
             let (amps, watts) = self.taken(feed, far)?;
             self.feeds.insert(feed.to.to_string(), (far, amps));
             sum = (sum.0 + amps, sum.1 + watts + amps * amps * ohms);
@@ -89,26 +111,44 @@ impl<'a> Naive<'a> {
                 };
                 watts += weight * phase.watts.get() * answer;
             }
-            let factor = device.input.power_factor.as_ref().map_or(1.0, |it| it.get());
+            let factor = device
+                .input
+                .power_factor
+                .as_ref()
+                .map_or(1.0, |it| it.get());
             return Some((watts / (volts * factor), watts));
         }
         let converter = self.plan.converter(item)?.clone();
         let (mut amps, mut watts) = (0.0, 0.0);
         for port in &converter.outputs {
-            let out = self.out(item, port.id.as_str(), standing(&port.voltage).unwrap_or(volts))?;
+            let out = self.out(
+                item,
+                port.id.as_str(),
+                standing(&port.voltage).unwrap_or(volts),
+            )?;
             (amps, watts) = (amps + out.0, watts + out.1);
         }
         if converter.kind.word() == "junction" {
             return Some((amps, watts));
         }
         let input = law(converter.loss.as_ref(), watts);
-        let factor = converter.input.power_factor.as_ref().map_or(1.0, |it| it.get());
+        let factor = converter
+            .input
+            .power_factor
+            .as_ref()
+            .map_or(1.0, |it| it.get());
         Some((input / (volts * factor), input))
     }
 
     fn ohms(&self, feed: &Feed) -> f64 {
         let Some(cable) = &feed.cable else { return 0.0 };
-        let kelvin = self.plan.site.ambient_c.as_ref().map_or(20.0, |it| it.get()) - 20.0;
+        let kelvin = self
+            .plan
+            .site
+            .ambient_c
+            .as_ref()
+            .map_or(20.0, |it| it.get())
+            - 20.0;
         let rho = 0.017241 * (1.0 + 0.00393 * kelvin);
         2.0 * cable.length_m.get() * rho / cable.area_mm2.as_ref().unwrap().get()
             + cable.contact_ohm.as_ref().map_or(0.0, |it| it.get())

@@ -1,5 +1,5 @@
-//! A plain march of one second at a time over a bank and what hangs on it, written from the rules by itself: it shares
-//! nothing with the fast one, and takes its time.
+//! A plain march of one second at a time over a bank and what hangs on it, written from the rules
+//! by itself: it shares nothing with the fast one, and takes its time.
 
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -55,7 +55,8 @@ pub struct Spec {
 
 prop_compose! {
     fn device()(
-        watts in 2.0..30.0_f64, draw in 0_usize..3, min_v in 9.0..11.8_f64, metres in 0.5..6.0_f64, habit in 0_u8..4,
+        watts in 2.0..30.0_f64, draw in 0_usize..3, min_v in 9.0..11.8_f64,
+            metres in 0.5..6.0_f64, habit in 0_u8..4,
         from in 0_u32..24, long in 2_u32..20, share in 0.2..0.8_f64, period in 900.0..5400.0_f64,
         starts in prop::option::of((1.2..3.0_f64, 5.0..200.0_f64)),
         converter in prop::option::of((0.3..8.0_f64, 0.02..0.2_f64, 9.5..11.8_f64)),
@@ -73,7 +74,8 @@ prop_compose! {
             _ => Switch::Hours(opens, (opens + long) % 24, standby),
         };
         let starting = starts.map(|(times, seconds): (f64, f64)| (watts * times, seconds.round()));
-        // What fills at another voltage than its own fills faster; that is not what is looked at here.
+        // What fills at another voltage than its own fills faster; that is not what is looked at
+        // here.
         let draw = if matches!(habit, Habit::Charge(..)) { 0 } else { draw };
         Device { watts, draw, min_v, metres, habit, starting, converter, switch }
     }
@@ -82,16 +84,21 @@ prop_compose! {
 prop_compose! {
     /// A generated outage of up to 40 hours.
     pub fn spec()(
-        sealed_lead in any::<bool>(), capacity_ah in 20.0..120.0_f64, internal_ohm in 0.002..0.03_f64,
-        ambient_c in -15.0..30.0_f64, soc in 0.4..1.0_f64, hours in 6_u32..40, everything in any::<bool>(),
-        devices in prop::collection::vec(device(), 1..5), shed in prop::option::of((0_usize..5, 0.3..0.9_f64)),
+        sealed_lead in any::<bool>(), capacity_ah in 20.0..120.0_f64,
+            internal_ohm in 0.002..0.03_f64,
+        ambient_c in -15.0..30.0_f64, soc in 0.4..1.0_f64, hours in 6_u32..40,
+            everything in any::<bool>(),
+        devices in prop::collection::vec(device(), 1..5), shed in prop::option::of((0_usize..5,
+            0.3..0.9_f64)),
         charging in prop::option::of((1_u32..20, 1_u32..8, 20.0..150.0_f64)),
     ) -> Spec {
         let shed = shed.map(|(device, below): (usize, f64)| (device % devices.len(), below));
         let hours = f64::from(hours);
         // A stretch that reaches past the hours that are looked at is refused.
-        let charging = charging.map(|(from, long, watts)| (f64::from(from), f64::from(from + long).min(hours), watts)).filter(|it| it.0 < it.1);
-        Spec { sealed_lead, capacity_ah, internal_ohm, ambient_c, soc, hours, everything, devices, shed, charging }
+        let charging = charging.map(|(from, long, watts)| (f64::from(from),
+            f64::from(from + long).min(hours), watts)).filter(|it| it.0 < it.1);
+        Spec { sealed_lead, capacity_ah, internal_ohm, ambient_c, soc, hours, everything, devices,
+            shed, charging }
     }
 }
 
@@ -110,24 +117,28 @@ impl Spec {
         for (index, it) in self.devices.iter().enumerate() {
             let id = format!("{prefix}{index}");
             let mut phases = vec![json!({"when": "running", "watts": it.watts})];
-            phases.extend(
-                it.starting.map(|(watts, seconds)| json!({"when": "starting", "watts": watts, "seconds": seconds})),
-            );
+            phases.extend(it.starting.map(
+                |(watts, seconds)| json!({"when": "starting", "watts": watts, "seconds": seconds}),
+            ));
             let cycle = match it.habit {
                 Habit::Always => json!({"kind": "continuous"}),
                 Habit::Hours(from, to) => {
-                    json!({"kind": "hours", "from": format!("{from:02}:00"), "to": format!("{to:02}:00")})
+                    json!({"kind": "hours", "from": format!("{from:02}:00"),
+                        "to": format!("{to:02}:00")})
                 }
                 Habit::Thermostat(share, period) => {
                     json!({"kind": "thermostat", "on_fraction": share, "period_s": period})
                 }
                 Habit::Charge(wh, from, days) => {
-                    json!({"kind": "charge", "wh": wh, "from": format!("{from:02}:00"), "every_days": days})
+                    json!({"kind": "charge", "wh": wh, "from": format!("{from:02}:00"),
+                        "every_days": days})
                 }
             };
-            devices.push(json!({"id": id, "label": id, "phases": phases, "cycle": cycle,
+            devices.push(
+                json!({"id": id, "label": id, "phases": phases, "cycle": cycle,
                 "draw": (["power", "current", "resistance"])[it.draw],
-                "input": {"current": "dc", "rated_v": 12, "min_v": it.min_v}}));
+                "input": {"current": "dc", "rated_v": 12, "min_v": it.min_v}}),
+            );
             let cable = json!({"length_m": it.metres, "area_mm2": 2.5});
             let from = json!({"item": bank, "port": "studs"});
             match it.converter {
@@ -143,15 +154,19 @@ impl Spec {
                     match it.switch {
                         Switch::Always => {}
                         Switch::WithLoad(watts) => {
-                            switching.push(json!({"item": name, "when": "with_load", "standby_w": watts}));
+                            switching.push(json!({"item": name, "when": "with_load",
+                                "standby_w": watts}));
                         }
-                        Switch::Hours(from, to, watts) => switching.push(json!({"item": name, "when": "hours",
-                            "from": format!("{from:02}:00"), "to": format!("{to:02}:00"), "standby_w": watts})),
+                        Switch::Hours(from, to, watts) => switching.push(json!({"item": name,
+                            "when": "hours",
+                            "from": format!("{from:02}:00"), "to": format!("{to:02}:00"),
+                                "standby_w": watts})),
                     }
                 }
             }
         }
-        let battery = json!({"chemistry": if self.sealed_lead { "agm" } else { "lfp" }, "cells": if self.sealed_lead { 6 } else { 4 },
+        let battery = json!({"chemistry": if self.sealed_lead { "agm" } else { "lfp" },
+            "cells": if self.sealed_lead { 6 } else { 4 },
             "capacity_ah": self.capacity_ah, "internal_ohm": self.internal_ohm, "cut_off_v": 10.4});
         let rules: Vec<Value> = self
             .shed
@@ -170,22 +185,28 @@ impl Spec {
             })
             .collect();
         json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Generated"},
-            "kit": {"devices": devices, "converters": converters, "sources": [{"id": bank, "label": bank, "kind": "battery",
-                "battery": battery, "ports": [{"id": "studs", "current": "dc", "voltage": {"follows": true}}]}]},
+            "kit": {"devices": devices, "converters": converters, "sources": [{"id": bank,
+                "label": bank, "kind": "battery",
+                "battery": battery, "ports": [{"id": "studs", "current": "dc",
+                    "voltage": {"follows": true}}]}]},
             "arrangements": [{"id": "way", "label": "way", "feeds": feeds, "switching": switching}],
-            "outages": [{"id": "cut", "label": "cut", "start": "2026-01-14T17:30", "hours": self.hours, "ambient_c": self.ambient_c,
-                "initial_soc": {bank: self.soc}, "use_everything": self.everything, "rules": rules, "charging": charging}]})
+            "outages": [{"id": "cut", "label": "cut", "start": "2026-01-14T17:30",
+                "hours": self.hours, "ambient_c": self.ambient_c,
+                "initial_soc": {bank: self.soc}, "use_everything": self.everything,
+                    "rules": rules, "charging": charging}]})
     }
 }
 
-/// What came of it: hours until each device was lost and hours that it was on, and the charge at the end.
+/// What came of it: hours until each device was lost and hours that it was on, and the charge at
+/// the end.
 #[derive(Debug, Clone)]
 pub struct Came {
     pub lost_h: Vec<Option<f64>>,
     pub up_h: Vec<f64>,
     pub wh: Vec<f64>,
     pub end_soc: f64,
-    /// How near anything that never happened came to happening, in volts: what is decided by less is not compared.
+    /// How near anything that never happened came to happening, in volts: what is decided by less
+    /// is not compared.
     pub nearest_v: f64,
 }
 
@@ -204,7 +225,8 @@ fn line(points: &[(f64, f64)], x: f64) -> f64 {
 
 /// Marches second by second.
 pub fn march(spec: &Spec) -> Came {
-    let chemistry = ash_pond_core::chemistry::find(if spec.sealed_lead { "agm" } else { "lfp" }).unwrap();
+    let chemistry =
+        ash_pond_core::chemistry::find(if spec.sealed_lead { "agm" } else { "lfp" }).unwrap();
     let cells = if spec.sealed_lead { 6.0 } else { 4.0 };
     let rho = 0.017241 * (1.0 + 0.00393 * (spec.ambient_c - 20.0));
     let capacity = spec.capacity_ah * line(&chemistry.capacity_at, spec.ambient_c);
@@ -224,11 +246,14 @@ pub fn march(spec: &Spec) -> Came {
     let mut started_at = vec![f64::NEG_INFINITY; count];
     let ticks = (0_u32..).take_while(|it| f64::from(*it) < spec.hours * 3600.0);
     let mut volts = vec![12.0; count];
-    // What each filling still takes, and on which day it was begun; those of the day before the first are going on.
+    // What each filling still takes, and on which day it was begun; those of the day before the
+    // first are going on.
     let mut left = vec![0.0; count];
     let mut begun = vec![i64::MIN; count];
     for (index, it) in spec.devices.iter().enumerate() {
-        let Habit::Charge(wh, from, days) = it.habit else { continue };
+        let Habit::Charge(wh, from, days) = it.habit else {
+            continue;
+        };
         let today = from <= 17;
         if days > 1 && !today {
             continue;
@@ -238,9 +263,16 @@ pub fn march(spec: &Spec) -> Came {
         let gone = (63_000 + 86_400 - from * 3600) % 86_400;
         let open = |second: &u32| match it.switch {
             Switch::Hours(opens, to, _) if it.converter.is_some() => {
-                let (opens, to, now) =
-                    (f64::from(opens), f64::from(to), (f64::from(from) + f64::from(*second) / 3600.0 + 1e-9) % 24.0);
-                if opens < to { opens <= now && now < to } else { now >= opens || now < to }
+                let (opens, to, now) = (
+                    f64::from(opens),
+                    f64::from(to),
+                    (f64::from(from) + f64::from(*second) / 3600.0 + 1e-9) % 24.0,
+                );
+                if opens < to {
+                    opens <= now && now < to
+                } else {
+                    now >= opens || now < to
+                }
             }
             _ => true,
         };
@@ -260,11 +292,16 @@ pub fn march(spec: &Spec) -> Came {
                 Habit::Hours(from, to) => {
                     let (from, to) = (f64::from(from), f64::from(to));
                     let now = clock + 1e-9;
-                    if from < to { from <= now && now < to } else { now >= from || now < to }
+                    if from < to {
+                        from <= now && now < to
+                    } else {
+                        now >= from || now < to
+                    }
                 }
                 Habit::Thermostat(share, period) => t % period < share * period,
                 Habit::Charge(wh, from, days) => {
-                    let day = (i64::from(second) + 63_000 - i64::from(from) * 3600).div_euclid(86_400);
+                    let day =
+                        (i64::from(second) + 63_000 - i64::from(from) * 3600).div_euclid(86_400);
                     let last = day.div_euclid(i64::from(days)) * i64::from(days);
                     if last > begun[index] && last >= 0 {
                         (begun[index], left[index]) = (last, wh);
@@ -278,7 +315,11 @@ pub fn march(spec: &Spec) -> Came {
                 Switch::WithLoad(_) => scheduled && !gone[index],
                 Switch::Hours(from, to, _) => {
                     let (from, to, now) = (f64::from(from), f64::from(to), clock + 1e-9);
-                    if from < to { from <= now && now < to } else { now >= from || now < to }
+                    if from < to {
+                        from <= now && now < to
+                    } else {
+                        now >= from || now < to
+                    }
                 }
             };
             shut[index] = !open;
@@ -288,7 +329,11 @@ pub fn march(spec: &Spec) -> Came {
             }
             was_on[index] = Some(on[index]);
             let starting = it.starting.filter(|start| t - started_at[index] < start.1);
-            watts[index] = if on[index] { starting.map_or(it.watts, |start| start.0) } else { 0.0 };
+            watts[index] = if on[index] {
+                starting.map_or(it.watts, |start| start.0)
+            } else {
+                0.0
+            };
         }
         // Voltages by plain iteration: what flows at the last ones gives the next.
         let mut amps = vec![0.0; count];
@@ -302,7 +347,9 @@ pub fn march(spec: &Spec) -> Came {
                     Some(_) if converter_off[index] || bank_off => 0.0,
                     Some(_) if shut[index] => match it.switch {
                         Switch::Always => 0.0,
-                        Switch::WithLoad(watts) | Switch::Hours(_, _, watts) => watts / volts[index],
+                        Switch::WithLoad(watts) | Switch::Hours(_, _, watts) => {
+                            watts / volts[index]
+                        }
                     },
                     // The device behind it gets an even 12 V.
                     Some((idle, share, _)) => (idle + (1.0 + share) * watts[index]) / volts[index],
@@ -316,7 +363,9 @@ pub fn march(spec: &Spec) -> Came {
             }
         }
         // What stops, one thing at a time.
-        if let Some((device, below)) = spec.shed.filter(|it| soc <= it.1 && !gone[it.0] && !bank_off)
+        if let Some((device, below)) = spec
+            .shed
+            .filter(|it| soc <= it.1 && !gone[it.0] && !bank_off)
             && !converter_off[device]
         {
             let _ = below;
@@ -324,10 +373,16 @@ pub fn march(spec: &Spec) -> Came {
             came.lost_h[device].get_or_insert(hours);
             continue;
         }
-        let floor = if spec.everything { 0.0 } else { chemistry.floor_soc };
+        let floor = if spec.everything {
+            0.0
+        } else {
+            chemistry.floor_soc
+        };
         if !bank_off && (soc <= floor || terminal <= 10.4) {
             bank_off = true;
-            came.lost_h.iter_mut().for_each(|it| _ = it.get_or_insert(hours));
+            came.lost_h
+                .iter_mut()
+                .for_each(|it| _ = it.get_or_insert(hours));
             gone.fill(true);
         }
         if !bank_off {
@@ -337,7 +392,10 @@ pub fn march(spec: &Spec) -> Came {
             if bank_off {
                 break;
             }
-            if let Some((_, _, cut_out)) = it.converter.filter(|_| !converter_off[index] && !shut[index]) {
+            if let Some((_, _, cut_out)) = it
+                .converter
+                .filter(|_| !converter_off[index] && !shut[index])
+            {
                 if volts[index] < cut_out {
                     converter_off[index] = true;
                     came.lost_h[index].get_or_insert(hours);
@@ -345,7 +403,11 @@ pub fn march(spec: &Spec) -> Came {
                     came.nearest_v = came.nearest_v.min(volts[index] - cut_out);
                 }
             }
-            let fed = if it.converter.is_some() { 12.0 } else { volts[index] };
+            let fed = if it.converter.is_some() {
+                12.0
+            } else {
+                volts[index]
+            };
             if on[index] && fed < it.min_v && !gone[index] && !converter_off[index] {
                 gone[index] = true;
                 came.lost_h[index].get_or_insert(hours);
@@ -354,7 +416,11 @@ pub fn march(spec: &Spec) -> Came {
             }
         }
         let total: f64 = if bank_off { 0.0 } else { amps.iter().sum() };
-        let strain = if total > rated_a { (total / rated_a).powf(chemistry.peukert - 1.0) } else { 1.0 };
+        let strain = if total > rated_a {
+            (total / rated_a).powf(chemistry.peukert - 1.0)
+        } else {
+            1.0
+        };
         let mut charged = 0.0;
         if let Some((from, to, watts)) = spec.charging
             && from <= hours
@@ -362,8 +428,13 @@ pub fn march(spec: &Spec) -> Came {
             && spec.ambient_c >= chemistry.charge_min_c
         {
             let from = if spec.sealed_lead { 0.8 } else { 0.95 };
-            let taper = if soc <= from { 1.0 } else { 1.0 - 0.9 * (soc - from) / (1.0 - from) };
-            charged = watts * chemistry.charge_efficiency * taper / if bank_off { open_v } else { terminal };
+            let taper = if soc <= from {
+                1.0
+            } else {
+                1.0 - 0.9 * (soc - from) / (1.0 - from)
+            };
+            charged = watts * chemistry.charge_efficiency * taper
+                / if bank_off { open_v } else { terminal };
         }
         for index in 0..count {
             if on[index] && !gone[index] && !converter_off[index] && !bank_off {

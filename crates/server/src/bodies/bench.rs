@@ -82,8 +82,11 @@ pub(crate) struct FileAsked {
 impl FileAsked {
     /// What somebody said that its columns hold.
     pub(crate) fn picks(&self) -> Result<Option<Vec<Pick>>, ApiError> {
-        let Some(text) = &self.columns else { return Ok(None) };
-        let picks: Result<Vec<Pick>, String> = text.split(',').map(|it| it.trim().parse()).collect();
+        let Some(text) = &self.columns else {
+            return Ok(None);
+        };
+        let picks: Result<Vec<Pick>, String> =
+            text.split(',').map(|it| it.trim().parse()).collect();
         picks.map(Some).map_err(|why| ApiError::at("columns", why))
     }
 }

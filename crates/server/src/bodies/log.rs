@@ -85,7 +85,8 @@ pub(crate) struct LogAsking {
     pub(crate) words: String,
     /// Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out.
     pub(crate) kind: Option<String>,
-    /// The item that it is about, by id; taken from the words where it is left out; nothing for the whole site.
+    /// The item that it is about, by id; taken from the words where it is left out; nothing for the
+    /// whole site.
     pub(crate) item: Option<String>,
     /// When by the clock of the site, `2026-11-28` or `2026-11-28T14:05`; now where it is left out.
     pub(crate) at: Option<String>,
@@ -159,7 +160,8 @@ pub(crate) struct LogFileOf {
 #[derive(Debug, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct LogImport {
-    /// The text: the table or file that was given out here, or a table of one's own with a column of dates and one of words.
+    /// The text: the table or file that was given out here, or a table of one's own with a column
+    /// of dates and one of words.
     pub(crate) text: String,
     /// Whether it is kept; else it is only looked at.
     #[serde(default)]

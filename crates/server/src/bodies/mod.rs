@@ -1,4 +1,5 @@
-//! What goes over the wire and only there: what is asked, and what is told beside the answers of the computation.
+//! What goes over the wire and only there: what is asked, and what is told beside the answers of
+//! the computation.
 
 pub(crate) mod backups;
 pub(crate) mod bench;

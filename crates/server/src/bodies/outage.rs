@@ -102,7 +102,8 @@ pub(crate) struct ShedQuestion {
     /// Devices whose dropping is looked at as one.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) together: Vec<String>,
-    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left
+    /// out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) below_soc: Option<f64>,
 }
@@ -124,7 +125,8 @@ pub(crate) struct StartsQuestion {
 pub(crate) struct RechargeQuestion {
     /// The arrangement whose wiring fills it, by its id.
     pub(crate) arrangement: String,
-    /// The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out.
+    /// The outage whose date and temperature it is done at, by its id; the site's temperature at
+    /// the equinox where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) outage: Option<String>,
     /// The source that is filled, by its id.
@@ -134,7 +136,8 @@ pub(crate) struct RechargeQuestion {
     /// Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) levels: Vec<f64>,
-    /// How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set.
+    /// How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is
+    /// set.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) modes: BTreeMap<String, String>,
     /// Whether the mains is out; it is there where left out.

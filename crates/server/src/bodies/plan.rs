@@ -192,9 +192,16 @@ impl From<Revised> for RevisedPlan {
     fn from(site: Revised) -> Self {
         let mut revisions: BTreeMap<String, BTreeMap<String, i64>> = BTreeMap::new();
         for element in site.elements.iter() {
-            revisions.entry(element.kind.word().into()).or_default().insert(element.id.clone(), element.revision);
+            revisions
+                .entry(element.kind.word().into())
+                .or_default()
+                .insert(element.id.clone(), element.revision);
         }
-        Self { revision: site.revision, plan: site.plan, revisions }
+        Self {
+            revision: site.revision,
+            plan: site.plan,
+            revisions,
+        }
     }
 }
 
@@ -306,7 +313,8 @@ pub(crate) struct CompareQuestion {
     /// State of charge by source, 0 to 1, for a day; full where left out. An outage has its own.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) soc: BTreeMap<String, f64>,
-    /// How often the day or the outage comes in a week, above 0 to 168: how many years each store lasts is told then.
+    /// How often the day or the outage comes in a week, above 0 to 168: how many years each store
+    /// lasts is told then.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) uses_a_week: Option<f64>,
     /// Changes that are not saved.
@@ -325,7 +333,8 @@ pub(crate) struct CrossingsQuestion {
     /// The device whose load or hours change; all of them where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) device: Option<String>,
-    /// The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out.
+    /// The lead by what it leads to, or the converter or `source/port` that is idle; chosen where
+    /// left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) item: Option<String>,
     /// From this value; chosen where left out.
@@ -388,8 +397,8 @@ pub(crate) struct WalkQuestion {
     /// State of charge by source, 0 to 1, taken to be known to a tenth; full where left out.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) soc: BTreeMap<String, f64>,
-    /// The history is told from before the reading with this number on, as `earlier` of the page before says it; from the latest
-    /// where left out.
+    /// The history is told from before the reading with this number on, as `earlier` of the page
+    /// before says it; from the latest where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) before: Option<i64>,
     /// Changes that are not saved.
@@ -410,7 +419,8 @@ pub(crate) struct WalkReading {
     pub(crate) joint: String,
     /// What the meter shows, V, red probe where plus should be; RMS for AC.
     pub(crate) volts: f64,
-    /// Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+    /// Whether a new walk begins with it; the readings of earlier ones are kept, and no longer
+    /// count.
     #[serde(default)]
     pub(crate) again: bool,
 }
@@ -420,7 +430,8 @@ pub(crate) struct WalkReading {
 pub(crate) struct Walking {
     /// The walk as it stands.
     pub(crate) walk: Walk,
-    /// Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at most.
+    /// Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at
+    /// most.
     pub(crate) history: Vec<WalkTaken>,
     /// What to ask for as `before` to be told what was taken before these; none where that is all.
     pub(crate) earlier: Option<i64>,
@@ -455,13 +466,17 @@ pub(crate) struct NeedsQuestion {
 }
 
 /// What a person typed for a figure.
-#[expect(clippy::struct_excessive_bools, reason = "each says how one kind of bare number is read")]
+#[expect(
+    clippy::struct_excessive_bools,
+    reason = "each says how one kind of bare number is read"
+)]
 #[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct EntryQuestion {
     /// The text as it was typed.
     pub(crate) text: String,
-    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain.
+    /// What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes,
+    /// share, celsius, degrees, metres, area, ohms or plain.
     pub(crate) target: String,
     /// The voltage that goes with amperes that name none, V; above 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -502,7 +517,8 @@ pub(crate) struct EntryTarget {
     pub(crate) unit: &'static str,
     /// What can be typed.
     pub(crate) examples: &'static str,
-    /// Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where nothing hangs on it.
+    /// Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where
+    /// nothing hangs on it.
     pub(crate) deserves: std::collections::BTreeMap<&'static str, f64>,
 }
 

@@ -11,7 +11,8 @@ pub(crate) struct SessionNow {
     pub(crate) guarded: bool,
     /// What may be done; none where a passphrase is asked for and was not given.
     pub(crate) role: Option<Role>,
-    /// The SHA-256 of the server's certificate, to compare with the one that the server printed and the one that the browser shows.
+    /// The SHA-256 of the server's certificate, to compare with the one that the server printed and
+    /// the one that the browser shows.
     pub(crate) fingerprint: Option<String>,
 }
 

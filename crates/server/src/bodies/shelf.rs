@@ -32,10 +32,12 @@ pub(crate) struct RunsQuestion {
     /// Ports as `source/port`, or a source for all of its own; all of them where left out.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) ports: Vec<String>,
-    /// Devices that are judged together on each port, by id; all that are asked for where left out, none where empty.
+    /// Devices that are judged together on each port, by id; all that are asked for where left out,
+    /// none where empty.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) together: Option<Vec<String>>,
-    /// The outage in which hours are looked for, by id; two weeks in which nothing comes where left out.
+    /// The outage in which hours are looked for, by id; two weeks in which nothing comes where left
+    /// out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) outage: Option<String>,
     /// Length of each lead that is proposed, m; 2 where left out.
@@ -86,7 +88,8 @@ pub(crate) struct FindQuestion {
     /// The outage, by id; one in which nothing comes where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) outage: Option<String>,
-    /// A day in place of an outage, such as 2026-12-21: from midnight to midnight without the mains, every store full at its beginning.
+    /// A day in place of an outage, such as 2026-12-21: from midnight to midnight without the
+    /// mains, every store full at its beginning.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) day: Option<String>,
     /// Money to spend at most, in the site's currency; without a limit where left out.
@@ -104,11 +107,12 @@ pub(crate) struct FindQuestion {
     /// Parts that are bought at most; without a limit where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub(crate) parts: Option<usize>,
-    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
-    /// bought, and more than there are devices is never used.
+    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more
+    /// than the one that is there must be bought, and more than there are devices is never used.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) counts: BTreeMap<String, usize>,
-    /// Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out.
+    /// Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price,
+    /// where left out.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub(crate) leads: Vec<LeadOffer>,
     /// Devices to which no alternating current may lead, by id.
@@ -137,7 +141,8 @@ pub(crate) struct FindQuestion {
 pub(crate) struct LeadOffer {
     /// Cross-section of each conductor, mm²: a standard one.
     pub(crate) area_mm2: f64,
-    /// What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+    /// What a metre with both conductors costs, in the site's currency; 0 for what is there
+    /// already.
     pub(crate) price_m: f64,
 }
 
@@ -213,8 +218,16 @@ pub(crate) struct CandidatesQuestion {
 
 /// By what candidates differ, by its word.
 pub(crate) fn apart_of(word: Option<&str>) -> Result<Apart, ApiError> {
-    let Some(word) = word else { return Ok(Apart::Store) };
-    let known = || Apart::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
+    let Some(word) = word else {
+        return Ok(Apart::Store);
+    };
+    let known = || {
+        Apart::ALL
+            .iter()
+            .map(|it| it.word())
+            .collect::<Vec<_>>()
+            .join(", ")
+    };
     let found = Apart::ALL.iter().copied().find(|it| it.word() == word);
     found.ok_or_else(|| ApiError::at("of", format!("is \"{word}\"; there are {}", known())))
 }
@@ -233,8 +246,16 @@ pub(crate) struct FinderSoFar {
 
 /// What may be used, by its word.
 pub(crate) fn shelf_of(word: Option<&str>) -> Result<Shelf, ApiError> {
-    let Some(word) = word else { return Ok(Shelf::Site) };
-    let known = || Shelf::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
+    let Some(word) = word else {
+        return Ok(Shelf::Site);
+    };
+    let known = || {
+        Shelf::ALL
+            .iter()
+            .map(|it| it.word())
+            .collect::<Vec<_>>()
+            .join(", ")
+    };
     let found = Shelf::ALL.iter().copied().find(|it| it.word() == word);
     found.ok_or_else(|| ApiError::at("shelf", format!("is \"{word}\"; there are {}", known())))
 }

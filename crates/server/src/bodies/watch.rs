@@ -5,7 +5,8 @@ use crate::error::ApiError;
 use ash_pond_core::outage::StartTurn;
 use ash_pond_core::say::Sentence;
 use ash_pond_core::watch::{
-    ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Outlets, Review, WorthReading,
+    ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Outlets, Review,
+    WorthReading,
 };
 use ash_pond_store::StoreError;
 use schemars::{JsonSchema, SchemaGenerator};
@@ -128,8 +129,9 @@ pub(crate) struct PastAsked {
     /// Charge of stores at the beginning by their ids.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) starts: BTreeMap<String, StartAsked>,
-    /// What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed; or the file of a logger that stood
-    /// at one store, with a head, times by a clock or counted since the outage began, and volts, amperes, watts or per cent.
+    /// What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed;
+    /// or the file of a logger that stood at one store, with a head, times by a clock or counted
+    /// since the outage began, and volts, amperes, watts or per cent.
     pub(crate) csv: String,
     /// At which store a logger stood, by its id; may be left out where there is one only.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -390,9 +392,11 @@ pub(crate) struct WatchTold {
     pub(crate) returning: Option<ReturnTold>,
     /// The drill, where it is one.
     pub(crate) drill: Option<DrillTold>,
-    /// Even hours of the clock, for the picture: hours since the outage began, and what the clock shows.
+    /// Even hours of the clock, for the picture: hours since the outage began, and what the clock
+    /// shows.
     pub(crate) ticks: Vec<ash_pond_core::outage::Tick>,
-    /// What is strange about the reading that was just typed, which was not kept; none where nothing is.
+    /// What is strange about the reading that was just typed, which was not kept; none where
+    /// nothing is.
     pub(crate) question: Option<Sentence>,
 }
 
@@ -497,8 +501,9 @@ impl BeginsBy {
 
     /// Reads what was chosen.
     pub(crate) fn read(name: &str, body: Value) -> Result<Self, ApiError> {
-        let unreadable =
-            |error: serde_json::Error| StoreError::unreadable("settings", name.to_owned(), error.to_string());
+        let unreadable = |error: serde_json::Error| {
+            StoreError::unreadable("settings", name.to_owned(), error.to_string())
+        };
         serde_json::from_value(body).map_err(|error| unreadable(error).into())
     }
 }

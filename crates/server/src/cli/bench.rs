@@ -40,7 +40,8 @@ pub(super) struct PhasesArgs {
     json: bool,
 }
 
-/// Reads a file line by line, so that it is never held as text; rows nearer than `fine_s` seconds are taken together.
+/// Reads a file line by line, so that it is never held as text; rows nearer than `fine_s` seconds
+/// are taken together.
 fn log(path: &Path, fine_s: f64) -> Result<Log, Stop> {
     let refused = |what: String| Stop::Input(format!("{}: {what}", path.display()));
     let file = std::fs::File::open(path).map_err(|error| refused(error.to_string()))?;
@@ -54,11 +55,19 @@ fn log(path: &Path, fine_s: f64) -> Result<Log, Stop> {
     loop {
         line.clear();
         let read = lines.read_line(&mut line);
-        if read.map_err(|error| refused(format!("is no text: {error}; save it as CSV in UTF-8")))? == 0 {
+        if read.map_err(|error| refused(format!("is no text: {error}; save it as CSV in UTF-8")))?
+            == 0
+        {
             break;
         }
-        let text = if std::mem::take(&mut first) { line.trim_start_matches('\u{feff}') } else { &line };
-        reader.line(text).map_err(|wrong| refused(wrong.to_string()))?;
+        let text = if std::mem::take(&mut first) {
+            line.trim_start_matches('\u{feff}')
+        } else {
+            &line
+        };
+        reader
+            .line(text)
+            .map_err(|wrong| refused(wrong.to_string()))?;
     }
     reader.end().map_err(|wrong| refused(wrong.to_string()))
 }
@@ -70,7 +79,10 @@ fn refused(path: &Path) -> impl Fn(String) -> Stop {
 pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
     let log = log(&args.points, 0.0)?;
     let wrong = refused(&args.points);
-    let column = |holds: Holds, index: usize| log.of(holds).or_else(|| log.values.get(index).map(Vec::as_slice));
+    let column = |holds: Holds, index: usize| {
+        log.of(holds)
+            .or_else(|| log.values.get(index).map(Vec::as_slice))
+    };
     let (Some(out), Some(input)) = (column(Holds::PowerOut, 0), column(Holds::PowerIn, 1)) else {
         return Err(wrong("needs two columns, p_out_w and p_in_w".into()));
     };
@@ -78,7 +90,10 @@ pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
         .iter()
         .zip(input)
         .filter(|it| it.0.is_finite() && it.1.is_finite())
-        .map(|(out, input)| Pair { out: Power::sure(*out), input: Power::sure(*input) })
+        .map(|(out, input)| Pair {
+            out: Power::sure(*out),
+            input: Power::sure(*input),
+        })
         .collect();
     let found = bench::fit(&points).map_err(wrong)?;
     if args.json {
@@ -97,15 +112,24 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
     let log = log(&args.file, bench::fine_s(Protocol::Switchover))?;
     let wrong = refused(&args.file);
     let (Some(time), Some(volts)) = (log.of(Holds::Time), log.of(Holds::Volts)) else {
-        return Err(wrong("needs a column of times and one of volts; name them time_s and volts".into()));
+        return Err(wrong(
+            "needs a column of times and one of volts; name them time_s and volts".into(),
+        ));
     };
-    for (option, value) in [("--nominal-v", args.nominal_v), ("--minimum-v", args.minimum_v)] {
+    for (option, value) in [
+        ("--nominal-v", args.nominal_v),
+        ("--minimum-v", args.minimum_v),
+    ] {
         if value.is_some_and(|it| !(it > 0.0 && it.is_finite())) {
             return Err(Stop::Input(format!("{option}: must be above 0 V")));
         }
     }
-    let samples: Vec<_> =
-        time.iter().copied().zip(volts.iter().copied()).filter(|it| it.0.is_finite() && it.1.is_finite()).collect();
+    let samples: Vec<_> = time
+        .iter()
+        .copied()
+        .zip(volts.iter().copied())
+        .filter(|it| it.0.is_finite() && it.1.is_finite())
+        .collect();
     let found = bench::capture(&samples, args.nominal_v, args.minimum_v).map_err(wrong)?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
@@ -117,18 +141,33 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
         }
     };
     row("current", Some(found.current.to_uppercase()));
-    row("frequency", found.frequency_hz.map(|it| format!("{it:.2} Hz")));
+    row(
+        "frequency",
+        found.frequency_hz.map(|it| format!("{it:.2} Hz")),
+    );
     row("nominal", Some(amount(found.nominal_v, "V")));
     row("dead", found.dead_ms.map(|it| amount(it, "ms")));
     row("disturbed", found.disturbed_ms.map(|it| amount(it, "ms")));
     if found.current == "ac" && found.disturbed_ms.is_none() {
         row("disturbed", Some("to the end of the capture".into()));
     }
-    row("overshoot", found.overshoot_percent.map(|it| amount(it, "%")));
-    row("wave before", found.waveform_before.as_deref().map(Into::into));
-    row("wave after", found.waveform_after.as_deref().map(Into::into));
+    row(
+        "overshoot",
+        found.overshoot_percent.map(|it| amount(it, "%")),
+    );
+    row(
+        "wave before",
+        found.waveform_before.as_deref().map(Into::into),
+    );
+    row(
+        "wave after",
+        found.waveform_after.as_deref().map(Into::into),
+    );
     row("lowest", found.lowest_v.map(|it| amount(it, "V")));
-    row("below the minimum", found.below_ms.map(|it| amount(it, "ms")));
+    row(
+        "below the minimum",
+        found.below_ms.map(|it| amount(it, "ms")),
+    );
     for remark in &found.remarks {
         row("note", Some(remark.clone()));
     }
@@ -136,7 +175,8 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
 }
 
 pub(super) fn phases(args: &PhasesArgs) -> Result<(), Stop> {
-    let found = bench::profile(&log(&args.file, bench::fine_s(Protocol::Profile))?).map_err(refused(&args.file))?;
+    let found = bench::profile(&log(&args.file, bench::fine_s(Protocol::Profile))?)
+        .map_err(refused(&args.file))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }
@@ -144,11 +184,21 @@ pub(super) fn phases(args: &PhasesArgs) -> Result<(), Stop> {
     for phase in &found.phases {
         let long = phase.seconds.map(|it| format!("for {}", amount(it, "s")));
         let long = long.or_else(|| phase.share.map(|it| format!("{} of the time", percent(it))));
-        let line = format!("{:<10}  {:>8}  {}", phase.when, amount(phase.watts, "W"), long.unwrap_or_default());
+        let line = format!(
+            "{:<10}  {:>8}  {}",
+            phase.when,
+            amount(phase.watts, "W"),
+            long.unwrap_or_default()
+        );
         let _ = writeln!(text, "{}", line.trim_end());
     }
     if let Some(it) = &found.cycle {
-        let _ = writeln!(text, "cycle       on {} of every {}", percent(it.on_fraction), amount(it.period_s, "s"));
+        let _ = writeln!(
+            text,
+            "cycle       on {} of every {}",
+            percent(it.on_fraction),
+            amount(it.period_s, "s")
+        );
     }
     let _ = writeln!(text, "\nConfidence {}.", percent(found.confidence));
     for remark in &found.remarks {

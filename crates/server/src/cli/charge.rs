@@ -18,7 +18,8 @@ pub(super) struct RechargeArgs {
     /// The source that is filled, by its id [default: the only one that the arrangement fills]
     #[arg(long, value_name = "ID")]
     source: Option<String>,
-    /// The outage whose date and temperature it is done at [default: the site's temperature, at the equinox]
+    /// The outage whose date and temperature it is done at [default: the site's temperature, at the
+    /// equinox]
     #[arg(long, value_name = "ID")]
     outage: Option<String>,
     /// Charge at the beginning, 0 to 1
@@ -44,29 +45,48 @@ pub(super) struct RechargeArgs {
     json: bool,
 }
 
-/// The store that is meant where nobody says which: the only one that is filled, or the only one that there is.
+/// The store that is meant where nobody says which: the only one that is filled, or the only one
+/// that there is.
 fn only(plan: &Plan, way: &Arrangement) -> Result<String, Stop> {
-    let mut filled: Vec<&str> =
-        way.feeds.iter().filter(|it| it.to.input.is_some()).map(|it| it.to.item.as_str()).collect();
+    let mut filled: Vec<&str> = way
+        .feeds
+        .iter()
+        .filter(|it| it.to.input.is_some())
+        .map(|it| it.to.item.as_str())
+        .collect();
     filled.sort_unstable();
     filled.dedup();
-    let stores: Vec<&str> =
-        plan.kit.sources.iter().filter(|it| it.battery.is_some()).map(|it| it.id.as_str()).collect();
+    let stores: Vec<&str> = plan
+        .kit
+        .sources
+        .iter()
+        .filter(|it| it.battery.is_some())
+        .map(|it| it.id.as_str())
+        .collect();
     match (filled.as_slice(), stores.as_slice()) {
         ([one], _) | ([], [one]) => Ok((*one).to_owned()),
-        _ => Err(Stop::Input(format!("--source: say which one is filled: {}", stores.join(", ")))),
+        _ => Err(Stop::Input(format!(
+            "--source: say which one is filled: {}",
+            stores.join(", ")
+        ))),
     }
 }
 
 pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
     let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
-    let outage = args.outage.as_deref().map(|it| super::simulate::outage(&plan, it)).transpose()?;
+    let outage = args
+        .outage
+        .as_deref()
+        .map(|it| super::simulate::outage(&plan, it))
+        .transpose()?;
     let source = args.source.clone().map_or_else(|| only(&plan, way), Ok)?;
     let mut ask = RechargeAsk::of(&source);
     for text in &args.mode {
         let Some((place, mode)) = text.split_once('=') else {
-            return Err(Stop::Input(format!("--mode: is \"{text}\"; write it as station/wall=quiet or van=full")));
+            return Err(Stop::Input(format!(
+                "--mode: is \"{text}\"; write it as station/wall=quiet or van=full"
+            )));
         };
         ask.modes.insert(place.to_owned(), mode.to_owned());
     }
@@ -75,17 +95,31 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
     ask.mains = !args.no_mains;
     ask.sky = if args.clear { Sky::Clear } else { Sky::Usual };
     ask.tilt_deg = args.tilt;
-    let told = recharge(&plan, way, outage, &ask).map_err(|it| Stop::Input(format!("--{}: {}", it.field, it.why)))?;
+    let told = recharge(&plan, way, outage, &ask)
+        .map_err(|it| Stop::Input(format!("--{}: {}", it.field, it.why)))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&told)? + "\n"));
     }
     let mut text = format!("{}\n", told.sentence);
     levels(&mut text, &told.levels);
     for it in &told.ways {
-        let _ = writeln!(text, "{:<24}  {:>9}  {}: {}", it.input, amount(it.watts, "W"), it.label, it.limited_by);
+        let _ = writeln!(
+            text,
+            "{:<24}  {:>9}  {}: {}",
+            it.input,
+            amount(it.watts, "W"),
+            it.label,
+            it.limited_by
+        );
         for later in it.limits.iter().skip(1) {
             let at = percent(later.soc);
-            let _ = writeln!(text, "{:<24}  {:>9}  from {at} on: {}", "", amount(later.watts, "W"), later.limited_by);
+            let _ = writeln!(
+                text,
+                "{:<24}  {:>9}  from {at} on: {}",
+                "",
+                amount(later.watts, "W"),
+                later.limited_by
+            );
         }
     }
     for it in &told.engines {
@@ -107,11 +141,22 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
 fn levels(text: &mut String, levels: &[ReachedLevel]) {
     for level in levels {
         let when = level.after_h.map_or_else(|| "never".to_owned(), clocked);
-        let at = level.at.as_ref().map_or_else(String::new, |it| format!("  {it}"));
-        let cost = level.cost.map_or_else(String::new, |it| format!("  {it:.2}"));
-        let fuel = level.fuel_l.map_or_else(String::new, |it| format!("  {}", amount(it, "l")));
+        let at = level
+            .at
+            .as_ref()
+            .map_or_else(String::new, |it| format!("  {it}"));
+        let cost = level
+            .cost
+            .map_or_else(String::new, |it| format!("  {it:.2}"));
+        let fuel = level
+            .fuel_l
+            .map_or_else(String::new, |it| format!("  {}", amount(it, "l")));
         let taken = amount(level.taken_wh, "Wh");
-        let _ = writeln!(text, "  {:>6}  {when:>12}  {taken:>9}{cost}{fuel}{at}", percent(level.soc));
+        let _ = writeln!(
+            text,
+            "  {:>6}  {when:>12}  {taken:>9}{cost}{fuel}{at}",
+            percent(level.soc)
+        );
     }
 }
 
@@ -144,8 +189,16 @@ pub(super) fn matrix(args: &FillsArgs) -> Result<(), Stop> {
             .collect();
         rows.sort_by(|a, b| b.1.watts.total_cmp(&a.1.watts));
         for (label, it) in rows {
-            let hours = it.after_h.full.map_or_else(String::new, |it| format!("  full in {}", clocked(it)));
-            let _ = writeln!(text, "  {:>9}  {label}: {}{hours}", amount(it.watts, "W"), it.limited_by);
+            let hours = it
+                .after_h
+                .full
+                .map_or_else(String::new, |it| format!("  full in {}", clocked(it)));
+            let _ = writeln!(
+                text,
+                "  {:>9}  {label}: {}{hours}",
+                amount(it.watts, "W"),
+                it.limited_by
+            );
         }
     }
     print(&text)

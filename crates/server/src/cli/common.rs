@@ -1,4 +1,5 @@
-//! What all commands share: how they end, plan files and options, and numbers as their reader writes them.
+//! What all commands share: how they end, plan files and options, and numbers as their reader
+//! writes them.
 
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
@@ -26,15 +27,23 @@ impl<E: Into<anyhow::Error>> From<E> for Stop {
 
 /// Reads a plan file.
 pub(super) fn plan(path: &Path) -> Result<Plan, Stop> {
-    let text = std::fs::read_to_string(path).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))?;
+    let text = std::fs::read_to_string(path)
+        .map_err(|error| Stop::Input(format!("{}: {error}", path.display())))?;
     Plan::parse(&text).map_err(|error| Stop::Input(format!("{}: {error}", path.display())))
 }
 
 /// The arrangement of a plan that an option names.
-pub(super) fn arrangement<'a>(plan: &'a Plan, id: &str, option: &str) -> Result<&'a Arrangement, Stop> {
+pub(super) fn arrangement<'a>(
+    plan: &'a Plan,
+    id: &str,
+    option: &str,
+) -> Result<&'a Arrangement, Stop> {
     plan.arrangement(id).ok_or_else(|| {
         let known: Vec<_> = plan.arrangements.iter().map(|it| it.id.as_str()).collect();
-        Stop::Input(format!("{option}: \"{id}\" is not in the plan; there are {}", known.join(", ")))
+        Stop::Input(format!(
+            "{option}: \"{id}\" is not in the plan; there are {}",
+            known.join(", ")
+        ))
     })
 }
 
@@ -42,9 +51,12 @@ pub(super) fn charge(plan: &Plan, given: &[String]) -> Result<Charge, Stop> {
     let mut charge = Charge::full();
     for text in given {
         let refused = |why: &str| Stop::Input(format!("--soc {text}: {why}"));
-        let (source, share) =
-            text.split_once('=').ok_or_else(|| refused("give it as SOURCE=SHARE, such as bank=0.5"))?;
-        let share: f64 = share.parse().map_err(|_| refused("the share is not a number"))?;
+        let (source, share) = text
+            .split_once('=')
+            .ok_or_else(|| refused("give it as SOURCE=SHARE, such as bank=0.5"))?;
+        let share: f64 = share
+            .parse()
+            .map_err(|_| refused("the share is not a number"))?;
         if !(0.0..=1.0).contains(&share) {
             return Err(refused("the share must lie between 0 and 1 (50 % is 0.5)"));
         }
@@ -83,9 +95,13 @@ pub(super) fn said(sentence: &Sentence) -> String {
     sentence.render(&habits()).into_owned()
 }
 
-/// Prints to standard output, sentences by the habits of the reader; a reader that went away is no failure.
+/// Prints to standard output, sentences by the habits of the reader; a reader that went away is no
+/// failure.
 pub(super) fn print(text: &str) -> Result<(), Stop> {
-    match std::io::stdout().lock().write_all(render(text, &habits()).as_bytes()) {
+    match std::io::stdout()
+        .lock()
+        .write_all(render(text, &habits()).as_bytes())
+    {
         Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
         other => Ok(other?),
     }

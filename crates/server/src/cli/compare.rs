@@ -31,17 +31,28 @@ pub(super) struct Args {
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
-    let ways =
-        args.arrangements.iter().map(|id| arrangement(&plan, id, "--arrangements")).collect::<Result<Vec<_>, _>>()?;
+    let ways = args
+        .arrangements
+        .iter()
+        .map(|id| arrangement(&plan, id, "--arrangements"))
+        .collect::<Result<Vec<_>, _>>()?;
     let outage = args.outage.as_deref().map(|id| {
-        plan.outages.iter().find(|it| it.id.as_str() == id).ok_or_else(|| {
-            let known: Vec<_> = plan.outages.iter().map(|it| it.id.as_str()).collect();
-            Stop::Input(format!("--outage: \"{id}\" is not in the plan; there are {}", known.join(", ")))
-        })
+        plan.outages
+            .iter()
+            .find(|it| it.id.as_str() == id)
+            .ok_or_else(|| {
+                let known: Vec<_> = plan.outages.iter().map(|it| it.id.as_str()).collect();
+                Stop::Input(format!(
+                    "--outage: \"{id}\" is not in the plan; there are {}",
+                    known.join(", ")
+                ))
+            })
     });
     let outage = outage.transpose()?;
     let charge = charge(&plan, &args.soc)?;
-    args.uses_a_week.map_or(Ok(()), can_be_used).map_err(|why| Stop::Input(format!("--uses-a-week: {why}")))?;
+    args.uses_a_week
+        .map_or(Ok(()), can_be_used)
+        .map_err(|why| Stop::Input(format!("--uses-a-week: {why}")))?;
     let found = compare_used(&plan, &ways, &charge, outage, args.uses_a_week)
         .map_err(|why| Stop::Input(format!("--arrangements: {why}")))?;
     if args.json {
@@ -56,36 +67,70 @@ type Line<'a> = (&'a str, Box<dyn Fn(&Compared) -> String + 'a>);
 fn table(plan: &Plan, found: &Comparison) -> String {
     let wh = |value: f64| amount(value, "Wh");
     let hours = |value: Option<f64>| value.map_or_else(|| "–".into(), |it| amount(it, "h"));
-    let stated = |value: Option<f64>, unit: &str| value.map_or_else(|| "–".into(), |it| amount(it, unit));
-    let currency = plan.site.energy_price.as_ref().map_or("", |it| it.currency.as_str()).to_owned();
+    let stated =
+        |value: Option<f64>, unit: &str| value.map_or_else(|| "–".into(), |it| amount(it, unit));
+    let currency = plan
+        .site
+        .energy_price
+        .as_ref()
+        .map_or("", |it| it.currency.as_str())
+        .to_owned();
     let (money, whole, bought) = (currency.clone(), currency.clone(), currency.clone());
     let in_outage = found.ways.iter().any(|it| it.fared.is_some());
     let lines: Vec<Line<'_>> = vec![
         ("drawn", Box::new(|it| wh(it.usage.drawn_wh))),
         ("  at devices", Box::new(|it| wh(it.usage.delivered_wh))),
-        ("  into charging inputs", Box::new(|it| wh(it.usage.charging_wh))),
+        (
+            "  into charging inputs",
+            Box::new(|it| wh(it.usage.charging_wh)),
+        ),
         ("  only for being on", Box::new(|it| wh(it.usage.idle_wh))),
         ("  with the load", Box::new(|it| wh(it.usage.conversion_wh))),
         ("  in leads", Box::new(|it| wh(it.usage.cables_wh))),
-        ("inside the batteries", Box::new(|it| wh(it.usage.internal_wh))),
-        ("on average", Box::new(|it| amount(it.average_w, "W"))),
-        ("efficiency", Box::new(|it| it.efficiency.map_or_else(|| "–".into(), percent))),
         (
-            if in_outage { "to the floor" } else { "to the floor, steady" },
+            "inside the batteries",
+            Box::new(|it| wh(it.usage.internal_wh)),
+        ),
+        ("on average", Box::new(|it| amount(it.average_w, "W"))),
+        (
+            "efficiency",
+            Box::new(|it| it.efficiency.map_or_else(|| "–".into(), percent)),
+        ),
+        (
+            if in_outage {
+                "to the floor"
+            } else {
+                "to the floor, steady"
+            },
             Box::new(move |it| {
                 if let Some(fared) = &it.fared {
-                    return fared.to_floor_h.map_or_else(|| "never".into(), |it| amount(it, "h"));
+                    return fared
+                        .to_floor_h
+                        .map_or_else(|| "never".into(), |it| amount(it, "h"));
                 }
                 // What has quit before is not carried down to the floor.
-                let quits =
-                    it.to_cut_off_h.zip(it.to_floor_h).is_some_and(|(quits, floor)| quits < floor * (1.0 - 1e-9));
-                if quits { "quits before".into() } else { hours(it.to_floor_h) }
+                let quits = it
+                    .to_cut_off_h
+                    .zip(it.to_floor_h)
+                    .is_some_and(|(quits, floor)| quits < floor * (1.0 - 1e-9));
+                if quits {
+                    "quits before".into()
+                } else {
+                    hours(it.to_floor_h)
+                }
             }),
         ),
         (
-            if in_outage { "used up, it runs" } else { "until something quits" },
+            if in_outage {
+                "used up, it runs"
+            } else {
+                "until something quits"
+            },
             Box::new(move |it| match &it.fared {
-                Some(fared) => fared.used_up.as_ref().map_or_else(|| "all of it".into(), |it| amount(it.at_h, "h")),
+                Some(fared) => fared
+                    .used_up
+                    .as_ref()
+                    .map_or_else(|| "all of it".into(), |it| amount(it.at_h, "h")),
                 None => hours(it.to_cut_off_h),
             }),
         ),
@@ -99,24 +144,61 @@ fn table(plan: &Plan, found: &Comparison) -> String {
                 by.map_or_else(|| "–".into(), said)
             }),
         ),
-        ("cost of the energy", Box::new(move |it| stated(it.energy_cost, &currency))),
+        (
+            "cost of the energy",
+            Box::new(move |it| stated(it.energy_cost, &currency)),
+        ),
         (
             "boxes, leads, fuses",
-            Box::new(|it| format!("{}, {}, {}", it.parts.converters, it.parts.leads, it.parts.fuses)),
+            Box::new(|it| {
+                format!(
+                    "{}, {}, {}",
+                    it.parts.converters, it.parts.leads, it.parts.fuses
+                )
+            }),
         ),
-        ("price of the boxes", Box::new(move |it| stated(it.parts.price, &money))),
-        ("weight of the boxes", Box::new(move |it| stated(it.parts.weight_kg, "kg"))),
-        ("price of everything", Box::new(move |it| stated(it.parts.all_price, &whole))),
-        ("  to be bought", Box::new(move |it| stated(it.parts.buy_price, &bought))),
-        ("weight of everything", Box::new(move |it| stated(it.parts.all_weight_kg, "kg"))),
+        (
+            "price of the boxes",
+            Box::new(move |it| stated(it.parts.price, &money)),
+        ),
+        (
+            "weight of the boxes",
+            Box::new(move |it| stated(it.parts.weight_kg, "kg")),
+        ),
+        (
+            "price of everything",
+            Box::new(move |it| stated(it.parts.all_price, &whole)),
+        ),
+        (
+            "  to be bought",
+            Box::new(move |it| stated(it.parts.buy_price, &bought)),
+        ),
+        (
+            "weight of everything",
+            Box::new(move |it| stated(it.parts.all_weight_kg, "kg")),
+        ),
         ("worst finding", Box::new(|it| it.status.word().into())),
     ];
     let mut text = String::new();
-    let _ = writeln!(text, "Over {}: {} at {}", found.span, amount(found.hours, "h"), amount(found.ambient_c, "°C"));
+    let _ = writeln!(
+        text,
+        "Over {}: {} at {}",
+        found.span,
+        amount(found.hours, "h"),
+        amount(found.ambient_c, "°C")
+    );
     let worst_of = |id: &str| format!("{} at worst", plan.label(id));
-    let names = found.ways.iter().flat_map(|it| &it.devices).map(|it| worst_of(&it.device).chars().count());
+    let names = found
+        .ways
+        .iter()
+        .flat_map(|it| &it.devices)
+        .map(|it| worst_of(&it.device).chars().count());
     let first = names.max().unwrap_or(0).max(22);
-    let wide = found.ways.iter().map(|it| it.label.chars().count().max(22)).collect::<Vec<_>>();
+    let wide = found
+        .ways
+        .iter()
+        .map(|it| it.label.chars().count().max(22))
+        .collect::<Vec<_>>();
     let mut row = |name: &str, cells: Vec<String>| {
         let _ = write!(text, "{name:<first$}");
         for (cell, wide) in cells.iter().zip(&wide) {
@@ -138,7 +220,10 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     for device in devices {
         let volts = |it: &Compared| {
             let seen = it.devices.iter().find(|it| it.device == *device);
-            seen.map_or_else(|| "–".into(), |it| format!("{} {}", amount(it.lowest_v, "V"), it.status.word()))
+            seen.map_or_else(
+                || "–".into(),
+                |it| format!("{} {}", amount(it.lowest_v, "V"), it.status.word()),
+            )
         };
         row(&worst_of(device), found.ways.iter().map(volts).collect());
     }
@@ -148,7 +233,11 @@ fn table(plan: &Plan, found: &Comparison) -> String {
             let _ = writeln!(text, "{}: {}", it.label, tightest.sentence);
         }
     }
-    for life in found.ways.iter().flat_map(|it| it.lives.values().map(move |life| (&it.label, life))) {
+    for life in found
+        .ways
+        .iter()
+        .flat_map(|it| it.lives.values().map(move |life| (&it.label, life)))
+    {
         let _ = writeln!(text, "{}: {}", life.0, life.1.sentence);
     }
     for it in &found.changes {
@@ -160,9 +249,13 @@ fn table(plan: &Plan, found: &Comparison) -> String {
     if in_outage {
         let _ = writeln!(
             text,
-            "Watt-hours are what the use takes in these hours, were nothing lost meanwhile; how long it lasts is the outage marched, as by `simulate`."
+            "Watt-hours are what the use takes in these hours, were nothing lost meanwhile; how \
+            long it lasts is the outage marched, as by `simulate`."
         );
     }
-    let _ = writeln!(text, "Estimates from the figures entered; check by measuring before anything depends on it.");
+    let _ = writeln!(
+        text,
+        "Estimates from the figures entered; check by measuring before anything depends on it."
+    );
     text
 }

@@ -19,7 +19,8 @@ pub(super) struct Args {
     /// The device whose load or hours change [default: all of them together]
     #[arg(long, value_name = "ID")]
     device: Option<String>,
-    /// The lead by what it leads to, or the converter or SOURCE/PORT that is idle [default: the longest, the largest]
+    /// The lead by what it leads to, or the converter or SOURCE/PORT that is idle [default: the
+    /// longest, the largest]
     #[arg(long, value_name = "ID")]
     item: Option<String>,
     /// From this value
@@ -43,12 +44,24 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
     let [one, other] = &args.arrangements[..] else {
         let given = args.arrangements.len();
-        return Err(Stop::Input(format!("--arrangements: names {given}; name two, such as a,b")));
+        return Err(Stop::Input(format!(
+            "--arrangements: names {given}; name two, such as a,b"
+        )));
     };
-    let ways = [arrangement(&plan, one, "--arrangements")?, arrangement(&plan, other, "--arrangements")?];
-    let over = Over::ALL.iter().copied().find(|it| it.word() == args.over).ok_or_else(|| {
-        Stop::Input(format!("--over: \"{}\" is not known; use load, hours, charge, length or idle", args.over))
-    })?;
+    let ways = [
+        arrangement(&plan, one, "--arrangements")?,
+        arrangement(&plan, other, "--arrangements")?,
+    ];
+    let over = Over::ALL
+        .iter()
+        .copied()
+        .find(|it| it.word() == args.over)
+        .ok_or_else(|| {
+            Stop::Input(format!(
+                "--over: \"{}\" is not known; use load, hours, charge, length or idle",
+                args.over
+            ))
+        })?;
     let charge = charge(&plan, &args.soc)?;
     let ask = Ask {
         over,
@@ -58,8 +71,8 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         to: args.to,
         band: args.band,
     };
-    let found =
-        crossings(&plan, ways, &charge, &ask).map_err(|(option, why)| Stop::Input(format!("--{option}: {why}")))?;
+    let found = crossings(&plan, ways, &charge, &ask)
+        .map_err(|(option, why)| Stop::Input(format!("--{option}: {why}")))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }
@@ -67,14 +80,32 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let _ = writeln!(text, "{}", found.sentence);
     for it in &found.crossings {
         if let Some(plus_minus) = it.plus_minus {
-            let _ = writeln!(text, "{} ± {}", amount(it.at, &found.unit), amount(plus_minus, &found.unit));
+            let _ = writeln!(
+                text,
+                "{} ± {}",
+                amount(it.at, &found.unit),
+                amount(plus_minus, &found.unit)
+            );
         }
     }
-    let _ = writeln!(text, "\n{:>14}  {:>14}  {:>14}", found.of.chars().take(14).collect::<String>(), one, other);
-    let drawn = |value: Option<f64>| value.map_or_else(|| "collapses".into(), |it| amount(it, &found.drawn_unit));
+    let _ = writeln!(
+        text,
+        "\n{:>14}  {:>14}  {:>14}",
+        found.of.chars().take(14).collect::<String>(),
+        one,
+        other
+    );
+    let drawn = |value: Option<f64>| {
+        value.map_or_else(|| "collapses".into(), |it| amount(it, &found.drawn_unit))
+    };
     for point in found.series.iter().step_by(8) {
         let at = amount(point.at, &found.unit);
-        let _ = writeln!(text, "{at:>14}  {:>14}  {:>14}", drawn(point.drawn[0]), drawn(point.drawn[1]));
+        let _ = writeln!(
+            text,
+            "{at:>14}  {:>14}  {:>14}",
+            drawn(point.drawn[0]),
+            drawn(point.drawn[1])
+        );
     }
     print(&text)
 }

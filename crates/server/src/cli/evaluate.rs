@@ -38,12 +38,17 @@ struct Printed<'a> {
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
     let way = arrangement(&plan, &args.arrangement, "--arrangement")?;
-    let moment = Moment::parse(&args.moment).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
+    let moment =
+        Moment::parse(&args.moment).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
     let charge = charge(&plan, &args.soc)?;
-    let flow = evaluate(&plan, way, &moment, &charge).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
+    let flow = evaluate(&plan, way, &moment, &charge)
+        .map_err(|why| Stop::Input(format!("--moment: {why}")))?;
     let findings = findings(&plan, way);
     if args.json {
-        let printed = serde_json::to_string_pretty(&Printed { flow: &flow, findings: &findings })?;
+        let printed = serde_json::to_string_pretty(&Printed {
+            flow: &flow,
+            findings: &findings,
+        })?;
         return print(&(printed + "\n"));
     }
     print(&table(&plan, &flow, &findings))
@@ -55,10 +60,24 @@ fn table(plan: &Plan, flow: &Evaluation, findings: &[Finding]) -> String {
     let mut line = |parts: std::fmt::Arguments<'_>| {
         let _ = writeln!(text, "{parts}");
     };
-    line(format_args!("{} · {}", plan.arrangement(&flow.arrangement).map_or("", |it| it.label.as_str()), flow.moment));
-    line(format_args!("\n{:<34}{:>9}{:>10}{:>10}", "device", "V", "W", "A"));
+    line(format_args!(
+        "{} · {}",
+        plan.arrangement(&flow.arrangement)
+            .map_or("", |it| it.label.as_str()),
+        flow.moment
+    ));
+    line(format_args!(
+        "\n{:<34}{:>9}{:>10}{:>10}",
+        "device", "V", "W", "A"
+    ));
     for (id, it) in &flow.devices {
-        line(format_args!("{:<34}{:>9.2}{:>10.2}{:>10.3}", plan.label(id), it.input_v, it.watts, it.amps));
+        line(format_args!(
+            "{:<34}{:>9.2}{:>10.2}{:>10.3}",
+            plan.label(id),
+            it.input_v,
+            it.watts,
+            it.amps
+        ));
     }
     if !flow.converters.is_empty() {
         line(format_args!(
@@ -78,7 +97,10 @@ fn table(plan: &Plan, flow: &Evaluation, findings: &[Finding]) -> String {
             ));
         }
     }
-    line(format_args!("\n{:<34}{:>9}{:>10}{:>10}{:>9}", "lead to", "near V", "far V", "A", "W lost"));
+    line(format_args!(
+        "\n{:<34}{:>9}{:>10}{:>10}{:>9}",
+        "lead to", "near V", "far V", "A", "W lost"
+    ));
     for (to, it) in &flow.feeds {
         line(format_args!(
             "{:<34}{:>9.2}{:>10.2}{:>10.3}{:>9.3}",
@@ -92,7 +114,8 @@ fn table(plan: &Plan, flow: &Evaluation, findings: &[Finding]) -> String {
     let totals = &flow.totals;
     let efficiency = totals.efficiency.map_or_else(|| "–".into(), percent);
     line(format_args!(
-        "\ndrawn {:.2} W, delivered {:.2} W ({efficiency}), lost {:.2} W of which {:.2} only because things are on",
+        "\ndrawn {:.2} W, delivered {:.2} W ({efficiency}), lost {:.2} W of which {:.2} only \
+        because things are on",
         totals.drawn_w, totals.delivered_w, totals.lost_w, totals.idle_w
     ));
     for it in &flow.collapses {

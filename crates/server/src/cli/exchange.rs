@@ -17,7 +17,8 @@ pub(super) struct ExportArgs {
     /// Id of the site [default: the only one]
     #[arg(long, value_name = "ID")]
     site: Option<String>,
-    /// plan (JSON), devices, sources or converters (CSV), or archive: the whole site with its tests, files, walks and readings (zip)
+    /// plan (JSON), devices, sources or converters (CSV), or archive: the whole site with its
+    /// tests, files, walks and readings (zip)
     #[arg(long = "as", value_name = "WHAT", default_value = "plan")]
     what: String,
     /// The file of an archive
@@ -54,10 +55,17 @@ pub(super) fn export(args: &ExportArgs) -> Result<(), Stop> {
     match (args.what.as_str(), &args.to) {
         ("archive", Some(to)) => {
             let bytes = store.archive(&id, to, &crate::usecase::tests::now(), true)?;
-            return print(&format!("{} holds the site {id}: {bytes} bytes.\n", to.display()));
+            return print(&format!(
+                "{} holds the site {id}: {bytes} bytes.\n",
+                to.display()
+            ));
         }
         ("archive", None) => return Err(Stop::Input("--to: name the file of the archive".into())),
-        (_, Some(_)) => return Err(Stop::Input("--to: only an archive is written to a file; use > FILE".into())),
+        (_, Some(_)) => {
+            return Err(Stop::Input(
+                "--to: only an archive is written to a file; use > FILE".into(),
+            ));
+        }
         _ => {}
     }
     let plan = store.plan(&id)?.plan;
@@ -65,8 +73,12 @@ pub(super) fn export(args: &ExportArgs) -> Result<(), Stop> {
         return print(&plan.to_text());
     }
     let known = Table::ALL.iter().copied().find(|it| it.word() == args.what);
-    let refused =
-        || Stop::Input(format!("--as: is \"{}\"; use one of plan, devices, sources, converters, archive", args.what));
+    let refused = || {
+        Stop::Input(format!(
+            "--as: is \"{}\"; use one of plan, devices, sources, converters, archive",
+            args.what
+        ))
+    };
     print(&table(&plan, known.ok_or_else(refused)?))
 }
 
@@ -80,7 +92,9 @@ pub(super) fn import(args: &ImportArgs) -> Result<(), Stop> {
             it.read_exact(&mut begin).map(|()| begin == *b"PK\x03\x04")
         });
         let id = if is_zip.unwrap_or(false) {
-            store.open_archive(&args.file).map_err(|error| Stop::Input(format!("{}: {error}", args.file.display())))?
+            store
+                .open_archive(&args.file)
+                .map_err(|error| Stop::Input(format!("{}: {error}", args.file.display())))?
         } else {
             store.create_site(&super::common::plan(&args.file)?)?
         };
@@ -88,22 +102,42 @@ pub(super) fn import(args: &ImportArgs) -> Result<(), Stop> {
     }
     let text = std::fs::read_to_string(&args.file).map_err(unreadable)?;
     let site = site(&store, args.site.as_deref())?;
-    let decimal = if args.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
+    let decimal = if args.decimal_comma {
+        DecimalMark::Comma
+    } else {
+        DecimalMark::Point
+    };
     let seen = preview(&store.plan(&site)?.plan, &text, None, decimal);
     print(&told(&seen))?;
     let nothing = seen.changes.is_empty();
     if nothing && !seen.problems.is_empty() {
-        return Err(Stop::Input(format!("{}: nothing of it can be read", args.file.display())));
+        return Err(Stop::Input(format!(
+            "{}: nothing of it can be read",
+            args.file.display()
+        )));
     }
     if nothing || !args.yes {
-        return if nothing { Ok(()) } else { print("Nothing is changed yet; say --yes.\n") };
+        return if nothing {
+            Ok(())
+        } else {
+            print("Nothing is changed yet; say --yes.\n")
+        };
     }
     let edits = seen.changes.into_iter().filter_map(|it| {
         let kind = Kind::parse(&it.kind)?;
-        Some(Edit { kind, id: it.id, based_on: None, body: Some(it.body) })
+        Some(Edit {
+            kind,
+            id: it.id,
+            based_on: None,
+            body: Some(it.body),
+        })
     });
     let edits: Vec<Edit> = edits.collect();
-    store.change(&site, &edits, &format!("imported: {}", seen.headline.trim_end_matches('.')))?;
+    store.change(
+        &site,
+        &edits,
+        &format!("imported: {}", seen.headline.trim_end_matches('.')),
+    )?;
     print("Done.\n")
 }
 
@@ -113,7 +147,9 @@ fn told(seen: &Preview) -> String {
         text += &format!("  {}\n", it.words);
     }
     for it in &seen.problems {
-        let row = it.row.map_or_else(String::new, |row| format!("row {row}, "));
+        let row = it
+            .row
+            .map_or_else(String::new, |row| format!("row {row}, "));
         let column = it.column.as_deref().unwrap_or("all of it");
         text += &format!("  not read: {row}{column}: {}; {}\n", it.message, it.remedy);
     }

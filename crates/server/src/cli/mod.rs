@@ -28,11 +28,17 @@ use std::process::ExitCode;
 /// Computes what flows from a store through converters and leads to each device, checks
 /// every limit at every phase and charge, and serves the application that shows it.
 #[derive(Debug, Parser)]
-#[command(name = "ash-pond", version, propagate_version = true, max_term_width = 100)]
+#[command(
+    name = "ash-pond",
+    version,
+    propagate_version = true,
+    max_term_width = 100
+)]
 struct Cli {
     #[command(subcommand)]
     command: Command,
-    /// How numbers and units are written: point or comma, c or f, m or ft, mm2 or awg, 24h or 12h, with commas between
+    /// How numbers and units are written: point or comma, c or f, m or ft, mm2 or awg, 24h or 12h,
+    /// with commas between
     #[arg(long, global = true, value_name = "WORDS", default_value = "")]
     units: String,
 }
@@ -56,10 +62,12 @@ enum Command {
         /// Folder for the data; made where it is not there
         #[arg(long, value_name = "DIR")]
         data: PathBuf,
-        /// Address to listen on; one that other machines reach needs a passphrase (`ash-pond passphrase`), and speaks TLS
+        /// Address to listen on; one that other machines reach needs a passphrase (`ash-pond
+        /// passphrase`), and speaks TLS
         #[arg(long, value_name = "ADDR", default_value = "127.0.0.1:8787")]
         listen: std::net::SocketAddr,
-        /// A name under which other machines reach it, beside this machine's own name and addresses; can be given again
+        /// A name under which other machines reach it, beside this machine's own name and
+        /// addresses; can be given again
         #[arg(long, value_name = "NAME")]
         name: Vec<String>,
         /// A certificate of your own (PEM, its chain after it) instead of the one that is made here
@@ -127,7 +135,8 @@ enum Command {
     Fills(charge::FillsArgs),
     /// Tell which port runs which device, alone and together
     Runs(shelf::RunsArgs),
-    /// Tell how small a store, a lead or an inverter would still do, how long a lead, how late a start
+    /// Tell how small a store, a lead or an inverter would still do, how long a lead, how late a
+    /// start
     Smallest(shelf::SmallestArgs),
     /// Find chains that run devices for so long, with what is owned and what could be bought
     Find(shelf::FindArgs),
@@ -147,7 +156,8 @@ enum Command {
     Export(exchange::ExportArgs),
     /// Tell what a plan file or a table would change in a site, and with --yes change it
     Import(exchange::ImportArgs),
-    /// Write a report to print: what is here, what to do when the mains goes, what is due, and the keeper's sheets
+    /// Write a report to print: what is here, what to do when the mains goes, what is due, and the
+    /// keeper's sheets
     Report(report::Args),
     /// Print the schema of the plan file (JSON Schema 2020-12)
     Schema,
@@ -177,10 +187,23 @@ pub fn run() -> ExitCode {
     }
     let ended = match cli.command {
         Command::Demo { data, fresh, port } => serve::demo(&data, fresh, port),
-        Command::Serve { data, listen, name, certificate, key } => {
-            serve::serve(&data, listen, &name, certificate.as_deref().zip(key.as_deref()))
-        }
-        Command::Passphrase { data, guest, remove } => keeping::passphrase(&data, guest, remove),
+        Command::Serve {
+            data,
+            listen,
+            name,
+            certificate,
+            key,
+        } => serve::serve(
+            &data,
+            listen,
+            &name,
+            certificate.as_deref().zip(key.as_deref()),
+        ),
+        Command::Passphrase {
+            data,
+            guest,
+            remove,
+        } => keeping::passphrase(&data, guest, remove),
         Command::Backup { data, file } => keeping::backup(&data, &file),
         Command::Restore { data, file } => keeping::restore(&data, &file),
         Command::Status { data } => keeping::status(&data),
@@ -209,10 +232,17 @@ pub fn run() -> ExitCode {
         Command::Schema => print(&ash_pond_core::schema::text()),
         Command::Kinds => print(ash_pond_core::kinds::TEXT),
         Command::Completions { shell } => {
-            clap_complete::generate(shell, &mut Cli::command(), "ash-pond", &mut std::io::stdout());
+            clap_complete::generate(
+                shell,
+                &mut Cli::command(),
+                "ash-pond",
+                &mut std::io::stdout(),
+            );
             Ok(())
         }
-        Command::Manual => clap_mangen::Man::new(Cli::command()).render(&mut std::io::stdout()).map_err(Stop::from),
+        Command::Manual => clap_mangen::Man::new(Cli::command())
+            .render(&mut std::io::stdout())
+            .map_err(Stop::from),
         Command::Openapi => print(&crate::app::described()),
     };
     match ended {

@@ -34,10 +34,12 @@ pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
     let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = outage(&plan, &args.outage)?;
     if let Some(soc) = args.below.filter(|it| !(0.0..=1.0).contains(it)) {
-        return Err(Stop::Input(format!("--below: is {soc}; a charge lies between 0 and 1")));
+        return Err(Stop::Input(format!(
+            "--below: is {soc}; a charge lies between 0 and 1"
+        )));
     }
-    let board =
-        shed_board(&plan, way, outage, &args.drop, args.below).map_err(|it| Stop::Input(format!("--drop: {it}")))?;
+    let board = shed_board(&plan, way, outage, &args.drop, args.below)
+        .map_err(|it| Stop::Input(format!("--drop: {it}")))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&board)? + "\n"));
     }
@@ -47,7 +49,12 @@ pub(super) fn shed(args: &ShedArgs) -> Result<(), Stop> {
     }
     text += "\nThe best order, by what matters most:\n";
     for it in &board.best {
-        let _ = writeln!(text, "{:<60}  on until {}", said(&it.rule), clocked(it.hours));
+        let _ = writeln!(
+            text,
+            "{:<60}  on until {}",
+            said(&it.rule),
+            clocked(it.hours)
+        );
     }
     print(&text)
 }
@@ -74,7 +81,11 @@ pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
     let way = super::common::arrangement(&plan, &args.arrangement, "--arrangement")?;
     let outage = picked(&plan, args.outage.as_deref())?;
-    let charge: BTreeMap<String, f64> = args.soc.iter().map(|it| named_soc(it)).collect::<Result<_, _>>()?;
+    let charge: BTreeMap<String, f64> = args
+        .soc
+        .iter()
+        .map(|it| named_soc(it))
+        .collect::<Result<_, _>>()?;
     let found = starts(&plan, way, outage, &charge);
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
@@ -82,7 +93,12 @@ pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
     let mut text = format!("{}\n", found.sentence);
     for it in &found.turns {
         let near = it.tightest.as_ref().map_or_else(String::new, said);
-        let _ = writeln!(text, "{:>8}  {:<26}  {near}", clocked(it.at_s / 3600.0), plan.label(&it.device));
+        let _ = writeln!(
+            text,
+            "{:>8}  {:<26}  {near}",
+            clocked(it.at_s / 3600.0),
+            plan.label(&it.device)
+        );
     }
     for it in &found.hands {
         let _ = writeln!(text, "{:>8}  {}", "by hand", said(&it.sentence));
@@ -92,17 +108,29 @@ pub(super) fn start_order(args: &StartsArgs) -> Result<(), Stop> {
 
 /// A charge as `id=0.3`.
 fn named_soc(text: &str) -> Result<(String, f64), Stop> {
-    let wrong = || Stop::Input(format!("--soc: \"{text}\" is not a source and a charge from 0 to 1, such as bank=0.3"));
+    let wrong = || {
+        Stop::Input(format!(
+            "--soc: \"{text}\" is not a source and a charge from 0 to 1, such as bank=0.3"
+        ))
+    };
     let (id, soc) = text.split_once('=').ok_or_else(wrong)?;
-    let soc: f64 = soc.parse().ok().filter(|it| (0.0..=1.0).contains(it)).ok_or_else(wrong)?;
+    let soc: f64 = soc
+        .parse()
+        .ok()
+        .filter(|it| (0.0..=1.0).contains(it))
+        .ok_or_else(wrong)?;
     Ok((id.to_owned(), soc))
 }
 
-fn picked<'a>(plan: &'a ash_pond_core::plan::Plan, id: Option<&str>) -> Result<&'a ash_pond_core::plan::Outage, Stop> {
+fn picked<'a>(
+    plan: &'a ash_pond_core::plan::Plan,
+    id: Option<&str>,
+) -> Result<&'a ash_pond_core::plan::Outage, Stop> {
     match id {
         Some(id) => outage(plan, id),
-        None => {
-            plan.outages.first().ok_or_else(|| Stop::Input("--outage: the plan has none; describe one first".into()))
-        }
+        None => plan
+            .outages
+            .first()
+            .ok_or_else(|| Stop::Input("--outage: the plan has none; describe one first".into())),
     }
 }

@@ -29,18 +29,30 @@ pub(super) struct Args {
 
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     if !args.data.is_dir() {
-        return Err(Stop::Input(format!("--data {}: there is no such folder", args.data.display())));
+        return Err(Stop::Input(format!(
+            "--data {}: there is no such folder",
+            args.data.display()
+        )));
     }
     let store = Store::open(&args.data).map_err(|error| Stop::Input(error.to_string()))?;
-    let asked =
-        PaperQuery { arrangement: args.arrangement.clone(), outage: args.outage.clone(), ..PaperQuery::default() };
+    let asked = PaperQuery {
+        arrangement: args.arrangement.clone(),
+        outage: args.outage.clone(),
+        ..PaperQuery::default()
+    };
     let habits = HABITS.get().copied().unwrap_or(Habits::si());
-    let page = paper::report(&store, &args.site, &asked, habits).map_err(|error| Stop::Input(error.told()))?;
+    let page = paper::report(&store, &args.site, &asked, habits)
+        .map_err(|error| Stop::Input(error.told()))?;
     match &args.out {
         None => print(&page),
         Some(file) => {
-            std::fs::write(file, &page).map_err(|error| Stop::Input(format!("--out {}: {error}", file.display())))?;
-            print(&format!("{}: {} kB.\n", file.display(), page.len().div_ceil(1000)))
+            std::fs::write(file, &page)
+                .map_err(|error| Stop::Input(format!("--out {}: {error}", file.display())))?;
+            print(&format!(
+                "{}: {} kB.\n",
+                file.display(),
+                page.len().div_ceil(1000)
+            ))
         }
     }
 }

@@ -16,22 +16,31 @@ use std::path::Path;
 use std::sync::Arc;
 use tokio::net::TcpListener;
 
-/// What the allocator reads when a process begins: memory is taken when it is used, and given back when it is not.
-/// By itself it holds on to twice as much while the server idles.
-const THRIFTY: [(&str, &str); 2] = [("MIMALLOC_ARENA_EAGER_COMMIT", "0"), ("MIMALLOC_PURGE_DELAY", "0")];
+/// What the allocator reads when a process begins: memory is taken when it is used, and given back
+/// when it is not. By itself it holds on to twice as much while the server idles.
+const THRIFTY: [(&str, &str); 2] = [
+    ("MIMALLOC_ARENA_EAGER_COMMIT", "0"),
+    ("MIMALLOC_PURGE_DELAY", "0"),
+];
 
-/// Begins again, as the same process, with an allocator that gives memory back. Where somebody has chosen otherwise,
-/// or where that cannot be done, it goes on as it is.
+/// Begins again, as the same process, with an allocator that gives memory back. Where somebody has
+/// chosen otherwise, or where that cannot be done, it goes on as it is.
 fn give_memory_back() {
     #[cfg(unix)]
     {
         use std::os::unix::process::CommandExt;
-        if THRIFTY.iter().any(|(name, _)| std::env::var_os(name).is_some()) {
+        if THRIFTY
+            .iter()
+            .any(|(name, _)| std::env::var_os(name).is_some())
+        {
             return;
         }
         if let Ok(program) = std::env::current_exe() {
             // Only comes back where it fails.
-            let _ = std::process::Command::new(program).args(std::env::args_os().skip(1)).envs(THRIFTY).exec();
+            let _ = std::process::Command::new(program)
+                .args(std::env::args_os().skip(1))
+                .envs(THRIFTY)
+                .exec();
         }
     }
 }
@@ -54,7 +63,11 @@ pub(super) fn demo(data: &Path, fresh: bool, port: Option<u16>) -> Result<(), St
 fn remove_demo(data: &Path) -> Result<(), Stop> {
     // Opening tells whether another process has it open before anything is removed.
     drop(Store::open(data)?);
-    for name in ["ash-pond.sqlite", "ash-pond.sqlite-wal", "ash-pond.sqlite-shm"] {
+    for name in [
+        "ash-pond.sqlite",
+        "ash-pond.sqlite-wal",
+        "ash-pond.sqlite-shm",
+    ] {
         match std::fs::remove_file(data.join(name)) {
             Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(error.into()),
             _ => {}
@@ -85,7 +98,8 @@ pub(super) fn serve(
     let tls = tls.map_err(|error| Stop::Input(format!("{error:#}")))?;
     let Some(access) = Access::of(data, tls.fingerprint())? else {
         return Err(Stop::Input(format!(
-            "--listen {listen}: other machines reach that, and there is no passphrase; set one with: ash-pond passphrase --data {}",
+            "--listen {listen}: other machines reach that, and there is no passphrase; set one \
+            with: ash-pond passphrase --data {}",
             data.display()
         )));
     };
@@ -108,8 +122,9 @@ fn reached_as(listen: IpAddr, more: &[String]) -> Result<Vec<String>, Stop> {
             let v4 = address.as_sockaddr_in().map(|it| IpAddr::V4(it.ip()));
             let v6 = address.as_sockaddr_in6().map(|it| IpAddr::V6(it.ip()));
             // Addresses of one link need its name beside them, which no browser takes.
-            let reached =
-                |it: &IpAddr| !it.is_loopback() && !matches!(it, IpAddr::V6(it) if it.is_unicast_link_local());
+            let reached = |it: &IpAddr| {
+                !it.is_loopback() && !matches!(it, IpAddr::V6(it) if it.is_unicast_link_local())
+            };
             names.extend(v4.or(v6).filter(reached).map(|it| it.to_string()));
         }
     } else {
@@ -142,28 +157,36 @@ fn run(
     listener: impl Future<Output = anyhow::Result<TcpListener>>,
 ) -> Result<(), Stop> {
     tracing_subscriber::fmt()
-        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()))
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()),
+        )
         .with_writer(std::io::stderr)
         .init();
     // Two threads answer; the rest of the machine belongs to what it keeps alive.
-    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
-    let ended = runtime.block_on(async {
-        let listener = listener.await?;
-        if has_stand_ins {
-            crate::demo::stand_ins(&store).await?;
-        }
-        let mut state = AppState::new(store);
-        let scheme = if open.is_some() { "https" } else { "http" };
-        let mut address = format!("{scheme}://{}/", listener.local_addr()?);
-        let mut told = String::new();
-        let tls = open.map(|Open { mut names, access, tls }| {
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .worker_threads(2)
+        .enable_all()
+        .build()?;
+    let ended =
+        runtime.block_on(async {
+            let listener = listener.await?;
+            if has_stand_ins {
+                crate::demo::stand_ins(&store).await?;
+            }
+            let mut state = AppState::new(store);
+            let scheme = if open.is_some() { "https" } else { "http" };
+            let mut address = format!("{scheme}://{}/", listener.local_addr()?);
+            let mut told = String::new();
+            let tls = open.map(|Open { mut names, access, tls }| {
             // From this machine the loopback names do.
             names.retain(|it| it != "localhost" && it != "127.0.0.1");
             let port = listener.local_addr().map(|it| it.port()).unwrap_or_default();
             let at: Vec<String> = names.iter().map(|it| bracketed(it, port)).collect();
             address = at.first().cloned().unwrap_or(address.clone());
             told = format!(
-                "Other machines reach it at {}\nThe first time a browser warns, as nobody else vouches for the certificate that was made here.\nCompare its SHA-256 fingerprint before you go on:\n  {}\n",
+                "Other machines reach it at {}\nThe first time a browser warns, as nobody else \
+                vouches for the certificate that was made here.\nCompare its SHA-256 fingerprint \
+                before you go on:\n  {}\n",
                 at.join("  "),
                 tls.fingerprint()
             );
@@ -171,32 +194,38 @@ fn run(
             state.access = Some(Arc::new(access));
             tls
         });
-        // Heard from here on: whoever reads that it listens may stop it at once.
-        let stop = asked_to_stop()?;
-        let listening = state.store.folder().join("listening");
-        crate::tls::secret(&listening, format!("at {address}\n").as_bytes())?;
-        // Whoever started it may read no further: that is no reason to stop.
-        let say = |text: &str| drop(std::io::stdout().lock().write_all(text.as_bytes()));
-        say(&format!("Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"));
-        let copying = tokio::spawn(copy_each_day(state.store.clone(), state.asked.clone()));
-        let bringing = tokio::spawn(bring_in(state.store.clone()));
-        let recorder = Recorder::begin(&state);
-        let keeper = Keeper::begin(&state);
-        let ended = until(listener, state, tls, stop).await;
-        copying.abort();
-        bringing.abort();
-        drop(keeper);
-        recorder.end().await;
-        drop(std::fs::remove_file(&listening));
-        ended?;
-        say("Stopped.\n");
-        Ok(())
-    });
+            // Heard from here on: whoever reads that it listens may stop it at once.
+            let stop = asked_to_stop()?;
+            let listening = state.store.folder().join("listening");
+            crate::tls::secret(&listening, format!("at {address}\n").as_bytes())?;
+            // Whoever started it may read no further: that is no reason to stop.
+            let say = |text: &str| drop(std::io::stdout().lock().write_all(text.as_bytes()));
+            say(&format!(
+                "Ash Pond is at {address}   (Ctrl-C stops it)\n{told}"
+            ));
+            let copying = tokio::spawn(copy_each_day(state.store.clone(), state.asked.clone()));
+            let bringing = tokio::spawn(bring_in(state.store.clone()));
+            let recorder = Recorder::begin(&state);
+            let keeper = Keeper::begin(&state);
+            let ended = until(listener, state, tls, stop).await;
+            copying.abort();
+            bringing.abort();
+            drop(keeper);
+            recorder.end().await;
+            drop(std::fs::remove_file(&listening));
+            ended?;
+            say("Stopped.\n");
+            Ok(())
+        });
     // A computation that goes on holds nobody up: what was acknowledged is on disk.
     runtime.shutdown_timeout(std::time::Duration::from_millis(500));
     ended
 }
 
 fn bracketed(name: &str, port: u16) -> String {
-    if name.contains(':') { format!("https://[{name}]:{port}/") } else { format!("https://{name}:{port}/") }
+    if name.contains(':') {
+        format!("https://[{name}]:{port}/")
+    } else {
+        format!("https://{name}:{port}/")
+    }
 }

@@ -3,8 +3,8 @@
 use super::common::{Stop, amount, clocked, print};
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
-    Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, Refused, RunCell, Runs, RunsAsk, Shelf, SmallestAsk,
-    SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
+    Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, Refused, RunCell, Runs, RunsAsk,
+    Shelf, SmallestAsk, SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
 };
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -17,7 +17,8 @@ pub(super) struct RunsArgs {
     /// Devices, by id [default: all of them]
     #[arg(long, value_name = "IDS", value_delimiter = ',')]
     devices: Vec<String>,
-    /// Ports, as station/outlet, or a source for all of its own [default: all that give anything in an outage]
+    /// Ports, as station/outlet, or a source for all of its own [default: all that give anything in
+    /// an outage]
     #[arg(long, value_name = "PORTS", value_delimiter = ',')]
     ports: Vec<String>,
     /// Devices that are judged together on each port [default: the same devices]
@@ -88,7 +89,10 @@ pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {
         devices: args.devices.clone(),
         ports: args.ports.clone(),
         // Given empty, nothing is judged together.
-        together: args.together.as_ref().map(|it| it.iter().filter(|id| !id.is_empty()).cloned().collect()),
+        together: args
+            .together
+            .as_ref()
+            .map(|it| it.iter().filter(|id| !id.is_empty()).cloned().collect()),
         outage: args.outage.clone(),
         length_m: args.length.unwrap_or(RunsAsk::default().length_m),
     };
@@ -98,7 +102,10 @@ pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {
     }
     let mut text = format!("{}\n", found.sentence);
     for (at, port) in found.ports.iter().enumerate() {
-        let only = port.only.as_ref().map_or_else(String::new, |it| format!(" ({it})"));
+        let only = port
+            .only
+            .as_ref()
+            .map_or_else(String::new, |it| format!(" ({it})"));
         let _ = writeln!(text, "\nOn {}{only}:", port.label);
         for (device, row) in found.devices.iter().zip(&found.cells) {
             line(&mut text, plan.label(device), &row[at]);
@@ -111,7 +118,11 @@ pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {
 }
 
 fn line(text: &mut String, label: &str, cell: &RunCell) {
-    let via = if cell.via.is_empty() { String::new() } else { format!(", through {}", cell.via.join(" and ")) };
+    let via = if cell.via.is_empty() {
+        String::new()
+    } else {
+        format!(", through {}", cell.via.join(" and "))
+    };
     let why = match (&cell.refused, cell.value, cell.limit) {
         (Some(why), _, _) => why.to_string(),
         (None, Some(value), Some(limit)) if cell.brief.is_empty() => {
@@ -120,7 +131,11 @@ fn line(text: &mut String, label: &str, cell: &RunCell) {
         (None, None, _) if cell.brief.is_empty() => "no limit is stated".to_owned(),
         _ => cell.brief.to_string(),
     };
-    let status = if cell.refused.is_some() { "no" } else { cell.status.word() };
+    let status = if cell.refused.is_some() {
+        "no"
+    } else {
+        cell.status.word()
+    };
     let _ = writeln!(text, "  {status:<9}{label}: {why}{via}");
 }
 
@@ -128,16 +143,25 @@ fn foot(text: &mut String, found: &Runs, it: &Together) {
     if it.devices.len() < 2 {
         return;
     }
-    let hours = it.hours.map_or_else(|| format!("{} and longer", amount(it.looked_h, "h")), clocked);
+    let hours = it.hours.map_or_else(
+        || format!("{} and longer", amount(it.looked_h, "h")),
+        clocked,
+    );
     let carries = it.carries.len();
     if carries == 0 {
         let _ = writeln!(text, "  together: none");
         return;
     }
-    let after =
-        if it.status == Status::Trips && it.one_after_another < Status::Trips { ", one after another" } else { "" };
-    let _ =
-        writeln!(text, "  together: {carries} of {}{after}, for {hours}", found.devices.len().max(it.devices.len()));
+    let after = if it.status == Status::Trips && it.one_after_another < Status::Trips {
+        ", one after another"
+    } else {
+        ""
+    };
+    let _ = writeln!(
+        text,
+        "  together: {carries} of {}{after}, for {hours}",
+        found.devices.len().max(it.devices.len())
+    );
     for [one, other] in &it.never {
         let _ = writeln!(text, "    never {one} beside {other}");
     }
@@ -145,10 +169,18 @@ fn foot(text: &mut String, found: &Runs, it: &Together) {
 
 pub(super) fn least(args: &SmallestArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
-    let what = SmallestKind::ALL.iter().copied().find(|it| it.word() == args.what).ok_or_else(|| {
-        let known: Vec<&str> = SmallestKind::ALL.iter().map(|it| it.word()).collect();
-        Stop::Input(format!("--what: is \"{}\"; there are {}", args.what, known.join(", ")))
-    })?;
+    let what = SmallestKind::ALL
+        .iter()
+        .copied()
+        .find(|it| it.word() == args.what)
+        .ok_or_else(|| {
+            let known: Vec<&str> = SmallestKind::ALL.iter().map(|it| it.word()).collect();
+            Stop::Input(format!(
+                "--what: is \"{}\"; there are {}",
+                args.what,
+                known.join(", ")
+            ))
+        })?;
     let ask = SmallestAsk {
         what,
         item: args.item.clone(),
@@ -188,7 +220,8 @@ pub(super) struct FindArgs {
     /// Weight of what is bought at most, kg
     #[arg(long, value_name = "KG")]
     weight: Option<f64>,
-    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made ones)
+    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made
+    /// ones)
     #[arg(long, value_name = "WHAT", default_value = "site")]
     shelf: String,
     /// What a ready-made kind costs: KIND=MONEY
@@ -197,11 +230,12 @@ pub(super) struct FindArgs {
     /// Parts that are bought at most
     #[arg(long, value_name = "N")]
     parts: Option<usize>,
-    /// How many there may be of a kind or of an item: ITEM=N, or ITEM=any; more than the one that is there must be bought
+    /// How many there may be of a kind or of an item: ITEM=N, or ITEM=any; more than the one that
+    /// is there must be bought
     #[arg(long, value_name = "ITEM=N")]
     count: Vec<String>,
-    /// A size of lead that may be used, mm², with what a metre of both conductors costs (0: it is there already): AREA=MONEY, several
-    /// times [default: the smallest that holds, at no price]
+    /// A size of lead that may be used, mm², with what a metre of both conductors costs (0: it is
+    /// there already): AREA=MONEY, several times [default: the smallest that holds, at no price]
     #[arg(long, value_name = "AREA=MONEY")]
     lead: Vec<String>,
     /// Devices to which no mains may lead, by id: those that stand outside, or in the wet
@@ -225,16 +259,29 @@ pub(super) struct FindArgs {
 }
 
 fn shelf_of(word: &str) -> Result<Shelf, Stop> {
-    Shelf::ALL.iter().copied().find(|it| it.word() == word).ok_or_else(|| {
-        let known: Vec<&str> = Shelf::ALL.iter().map(|it| it.word()).collect();
-        Stop::Input(format!("--shelf: is \"{word}\"; there are {}", known.join(", ")))
-    })
+    Shelf::ALL
+        .iter()
+        .copied()
+        .find(|it| it.word() == word)
+        .ok_or_else(|| {
+            let known: Vec<&str> = Shelf::ALL.iter().map(|it| it.word()).collect();
+            Stop::Input(format!(
+                "--shelf: is \"{word}\"; there are {}",
+                known.join(", ")
+            ))
+        })
 }
 
 /// `THING=NUMBER`, several times.
-fn pairs<T: std::str::FromStr>(option: &str, given: &[String], like: &str) -> Result<BTreeMap<String, T>, Stop> {
+fn pairs<T: std::str::FromStr>(
+    option: &str,
+    given: &[String],
+    like: &str,
+) -> Result<BTreeMap<String, T>, Stop> {
     let pair = |text: &String| {
-        let split = text.split_once('=').and_then(|(id, number)| Some((id.to_owned(), number.parse().ok()?)));
+        let split = text
+            .split_once('=')
+            .and_then(|(id, number)| Some((id.to_owned(), number.parse().ok()?)));
         split.ok_or_else(|| Stop::Input(format!("--{option}: is \"{text}\"; write it as {like}")))
     };
     given.iter().map(pair).collect()
@@ -247,16 +294,22 @@ impl std::str::FromStr for Many {
     type Err = std::num::ParseIntError;
 
     fn from_str(text: &str) -> Result<Self, Self::Err> {
-        if text == "any" { Ok(Self(MOST_OF_A_KIND)) } else { text.parse().map(Self) }
+        if text == "any" {
+            Ok(Self(MOST_OF_A_KIND))
+        } else {
+            text.parse().map(Self)
+        }
     }
 }
 
 /// `AREA=MONEY`, several times.
 fn sizes(given: &[String]) -> Result<Vec<LeadSize>, Stop> {
     let size = |text: &String| {
-        let split = text.split_once('=').and_then(|(area, price)| Some((area.parse().ok()?, price.parse().ok()?)));
-        let (area_mm2, price_m) =
-            split.ok_or_else(|| Stop::Input(format!("--lead: is \"{text}\"; write it as 2.5=1.20")))?;
+        let split = text
+            .split_once('=')
+            .and_then(|(area, price)| Some((area.parse().ok()?, price.parse().ok()?)));
+        let (area_mm2, price_m) = split
+            .ok_or_else(|| Stop::Input(format!("--lead: is \"{text}\"; write it as 2.5=1.20")))?;
         Ok(LeadSize { area_mm2, price_m })
     };
     given.iter().map(size).collect()
@@ -296,11 +349,24 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
         for feed in &it.arrangement.feeds {
             let lead = feed.cable.as_ref().and_then(|cable| {
                 let area = cable.area_mm2.as_ref()?.get();
-                Some(format!(", {} of {}", amount(cable.length_m.get(), "m"), amount(area, "mm²")))
+                Some(format!(
+                    ", {} of {}",
+                    amount(cable.length_m.get(), "m"),
+                    amount(area, "mm²")
+                ))
             });
-            let fuse = feed.fuse.as_ref().map(|it| format!(", {} fuse", amount(it.rating_a.get(), "A")));
+            let fuse = feed
+                .fuse
+                .as_ref()
+                .map(|it| format!(", {} fuse", amount(it.rating_a.get(), "A")));
             let (lead, fuse) = (lead.unwrap_or_default(), fuse.unwrap_or_default());
-            let _ = writeln!(text, "  {}/{} → {}{lead}{fuse}", feed.from.item, feed.from.port, feed.to.name());
+            let _ = writeln!(
+                text,
+                "  {}/{} → {}{lead}{fuse}",
+                feed.from.item,
+                feed.from.port,
+                feed.to.name()
+            );
         }
     }
     if args.front && !found.bettered.is_empty() {
@@ -310,7 +376,11 @@ pub(super) fn finder(args: &FindArgs) -> Result<(), Stop> {
         }
     }
     if !found.unpriced.is_empty() {
-        let _ = writeln!(text, "\nLeft out, as nobody states a price: {}.", found.unpriced.join(", "));
+        let _ = writeln!(
+            text,
+            "\nLeft out, as nobody states a price: {}.",
+            found.unpriced.join(", ")
+        );
     }
     print(&text)
 }
@@ -365,7 +435,12 @@ pub(super) fn winning(args: &WinsArgs) -> Result<(), Stop> {
     }
     let mut text = format!("{}\n", found.sentence);
     for it in &found.changes {
-        let _ = writeln!(text, "  {}: {} more, for nothing", it.what, clocked(it.won_h));
+        let _ = writeln!(
+            text,
+            "  {}: {} more, for nothing",
+            it.what,
+            clocked(it.won_h)
+        );
     }
     for it in &found.purchases {
         let _ = writeln!(text, "  {:<10}{}", it.worth.word(), it.sentence);
@@ -401,7 +476,8 @@ pub(super) struct CandidatesArgs {
     /// Over how many years money is counted
     #[arg(long, value_name = "N", default_value_t = 10.0)]
     years: f64,
-    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made ones)
+    /// What may be used: owned, site (what is owned and what is not), kinds (and the ready-made
+    /// ones)
     #[arg(long, value_name = "WHAT", default_value = "site")]
     shelf: String,
     /// What a ready-made kind costs: KIND=MONEY
@@ -420,12 +496,22 @@ pub(super) struct CandidatesArgs {
 
 pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
-    let of = Apart::ALL.iter().copied().find(|it| it.word() == args.of).ok_or_else(|| {
-        let known: Vec<&str> = Apart::ALL.iter().map(|it| it.word()).collect();
-        Stop::Input(format!("--of: is \"{}\"; there are {}", args.of, known.join(", ")))
-    })?;
+    let of = Apart::ALL
+        .iter()
+        .copied()
+        .find(|it| it.word() == args.of)
+        .ok_or_else(|| {
+            let known: Vec<&str> = Apart::ALL.iter().map(|it| it.word()).collect();
+            Stop::Input(format!(
+                "--of: is \"{}\"; there are {}",
+                args.of,
+                known.join(", ")
+            ))
+        })?;
     if let Some(hours) = args.hours.filter(|it| it.is_nan() || *it <= 0.0) {
-        return Err(Stop::Input(format!("--hours: is {hours}; one use is longer than nothing")));
+        return Err(Stop::Input(format!(
+            "--hours: is {hours}; one use is longer than nothing"
+        )));
     }
     let devices: Vec<&str> = args.devices.iter().map(String::as_str).collect();
     let ask = CandidatesAsk {
@@ -451,9 +537,15 @@ pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
     for it in &found.candidates {
         let _ = writeln!(text, "\n{}", it.sentence);
         if let (Some(wh), Some(price)) = (it.usable_wh, it.price_per_usable_kwh) {
-            let kilos = it.usable_wh_per_kg.map_or_else(String::new, |it| format!(", {} per kg", amount(it, "Wh")));
-            let _ =
-                writeln!(text, "  {} usable, {} {currency} per kWh of it{kilos}", amount(wh, "Wh"), amount(price, ""));
+            let kilos = it
+                .usable_wh_per_kg
+                .map_or_else(String::new, |it| format!(", {} per kg", amount(it, "Wh")));
+            let _ = writeln!(
+                text,
+                "  {} usable, {} {currency} per kWh of it{kilos}",
+                amount(wh, "Wh"),
+                amount(price, "")
+            );
         }
         for life in &it.lives {
             let _ = writeln!(text, "  {}", life.sentence);
@@ -466,7 +558,11 @@ pub(super) fn side_by_side(args: &CandidatesArgs) -> Result<(), Stop> {
         }
     }
     if !found.unpriced.is_empty() {
-        let _ = writeln!(text, "\nLeft out, as nobody states a price: {}.", found.unpriced.join(", "));
+        let _ = writeln!(
+            text,
+            "\nLeft out, as nobody states a price: {}.",
+            found.unpriced.join(", ")
+        );
     }
     if !found.proven {
         text += "Not all of that is proven: something longer may have been missed.\n";

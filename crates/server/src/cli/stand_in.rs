@@ -38,23 +38,38 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         Some(path) => super::common::plan(path)?,
         None => Plan::parse(DEMO_PLAN).context("the demo plan does not read")?,
     };
-    let port = if args.which == Which::Meter { 5025 } else { 5020 };
-    let address = args.listen.unwrap_or_else(|| SocketAddr::from((Ipv4Addr::LOCALHOST, port)));
+    let port = if args.which == Which::Meter {
+        5025
+    } else {
+        5020
+    };
+    let address = args
+        .listen
+        .unwrap_or_else(|| SocketAddr::from((Ipv4Addr::LOCALHOST, port)));
     if !address.ip().is_loopback() {
         return Err(Stop::Input(format!(
             "--listen: {address} is no loopback address; a stand-in is for this machine alone"
         )));
     }
     let refused = |error: anyhow::Error| Stop::Input(format!("{error:#}"));
-    let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build()?;
+    let runtime = tokio::runtime::Builder::new_current_thread()
+        .enable_all()
+        .build()?;
     runtime.block_on(async {
         let listener = TcpListener::bind(address).await;
-        let listener =
-            listener.with_context(|| format!("{address} cannot be listened on; choose another with --listen"))?;
-        println!("The stand-in listens on {}   (Ctrl-C stops it)", listener.local_addr()?);
+        let listener = listener.with_context(|| {
+            format!("{address} cannot be listened on; choose another with --listen")
+        })?;
+        println!(
+            "The stand-in listens on {}   (Ctrl-C stops it)",
+            listener.local_addr()?
+        );
         let answering = async {
             match args.which {
-                Which::Meter => bench_meter::serve(listener, bench_meter::Bench::new(plan).map_err(refused)?).await?,
+                Which::Meter => {
+                    bench_meter::serve(listener, bench_meter::Bench::new(plan).map_err(refused)?)
+                        .await?;
+                }
                 Which::Battery => {
                     let source = args
                         .source

@@ -19,13 +19,15 @@ pub(super) struct Args {
     /// The outage, by its id
     #[arg(long, value_name = "ID")]
     outage: String,
-    /// What was seen: CSV with time_s,source,volts,amps,watts,percent,action,item, blanks allowed; or the file of a logger at a store
+    /// What was seen: CSV with time_s,source,volts,amps,watts,percent,action,item, blanks allowed;
+    /// or the file of a logger at a store
     #[arg(long, value_name = "FILE")]
     replay: PathBuf,
     /// The store that a logger stood at, by its id
     #[arg(long, value_name = "ID")]
     store: Option<String>,
-    /// Hours since the outage began at which it is told, such as 0,2,6 [default: at the last reading]
+    /// Hours since the outage began at which it is told, such as 0,2,6 [default: at the last
+    /// reading]
     #[arg(long, value_name = "H,H,…", value_delimiter = ',')]
     at: Vec<f64>,
     /// Charge at the start, 0 to 1, such as bank=0.96±0.04; can be given again
@@ -52,7 +54,11 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         .map_err(|error| Stop::Input(format!("{}: {error}", args.replay.display())))?;
     seen.starts = starts(&plan, &args.soc)?;
     let last = seen.readings.last().map_or(0.0, |it| it.at_s / 3600.0);
-    let moments = if args.at.is_empty() { vec![last] } else { args.at.clone() };
+    let moments = if args.at.is_empty() {
+        vec![last]
+    } else {
+        args.at.clone()
+    };
     let mut told = Vec::new();
     for at_h in moments {
         let found = estimate(&plan, way, outage, &seen, at_h, args.seed);
@@ -69,27 +75,64 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
 fn starts(plan: &Plan, texts: &[String]) -> Result<BTreeMap<String, Start>, Stop> {
     let mut starts = BTreeMap::new();
     for text in texts {
-        let wrong = |why: &str| Stop::Input(format!("--soc: \"{text}\" {why}; write it as bank=0.96±0.04"));
-        let (id, charge) = text.split_once('=').ok_or_else(|| wrong("names no source"))?;
+        let wrong = |why: &str| {
+            Stop::Input(format!(
+                "--soc: \"{text}\" {why}; write it as bank=0.96±0.04"
+            ))
+        };
+        let (id, charge) = text
+            .split_once('=')
+            .ok_or_else(|| wrong("names no source"))?;
         if plan.source(id).is_none_or(|it| it.battery.is_none()) {
             return Err(wrong("names no store of the plan"));
         }
-        let (soc, half) = charge.split_once('±').or_else(|| charge.split_once("+-")).unwrap_or((charge, ""));
+        let (soc, half) = charge
+            .split_once('±')
+            .or_else(|| charge.split_once("+-"))
+            .unwrap_or((charge, ""));
         let share = |text: &str| -> Option<f64> {
-            let number = text.trim().strip_suffix('%').map(|it| it.trim().parse::<f64>().map(|it| it / 100.0));
+            let number = text
+                .trim()
+                .strip_suffix('%')
+                .map(|it| it.trim().parse::<f64>().map(|it| it / 100.0));
             number.unwrap_or_else(|| text.trim().parse()).ok()
         };
-        let soc = share(soc).filter(|it| (0.0..=1.0).contains(it)).ok_or_else(|| wrong("is no charge of 0 to 1"))?;
-        let half = if half.trim().is_empty() { Some(PLUS_MINUS) } else { share(half) };
-        let half = half.filter(|it| (0.0..=1.0).contains(it)).ok_or_else(|| wrong("has a ± that is none"))?;
-        starts.insert(id.to_owned(), Start { soc, plus_minus: half });
+        let soc = share(soc)
+            .filter(|it| (0.0..=1.0).contains(it))
+            .ok_or_else(|| wrong("is no charge of 0 to 1"))?;
+        let half = if half.trim().is_empty() {
+            Some(PLUS_MINUS)
+        } else {
+            share(half)
+        };
+        let half = half
+            .filter(|it| (0.0..=1.0).contains(it))
+            .ok_or_else(|| wrong("has a ± that is none"))?;
+        starts.insert(
+            id.to_owned(),
+            Start {
+                soc,
+                plus_minus: half,
+            },
+        );
     }
     Ok(starts)
 }
 
 fn words(plan: &Plan, it: &Estimate) -> String {
-    let range = |it: &Range| format!("{}, {} to {}", amount(it.p50, "h"), amount(it.p5, "h"), amount(it.p95, "h"));
-    let mut text = format!("At {}: the first is lost at {}\n", amount(it.at_h, "h"), range(&it.first_lost_h));
+    let range = |it: &Range| {
+        format!(
+            "{}, {} to {}",
+            amount(it.p50, "h"),
+            amount(it.p5, "h"),
+            amount(it.p95, "h")
+        )
+    };
+    let mut text = format!(
+        "At {}: the first is lost at {}\n",
+        amount(it.at_h, "h"),
+        range(&it.first_lost_h)
+    );
     for (id, one) in &it.devices {
         let _ = writeln!(
             text,
@@ -111,7 +154,12 @@ fn words(plan: &Plan, it: &Estimate) -> String {
         );
     }
     if let Some(next) = &it.next {
-        let cause: Vec<_> = next.cause.iter().filter(|it| !it.is_empty()).map(|it| it.plain().into_owned()).collect();
+        let cause: Vec<_> = next
+            .cause
+            .iter()
+            .filter(|it| !it.is_empty())
+            .map(|it| it.plain().into_owned())
+            .collect();
         let _ = writeln!(
             text,
             "  next: {} ({}) at {}: {}",
@@ -123,15 +171,26 @@ fn words(plan: &Plan, it: &Estimate) -> String {
     }
     for drop in it.drops.iter().filter(|it| it.wins_h > 0.05) {
         let (device, winner) = (plan.label(&drop.device), plan.label(&drop.winner));
-        let _ = writeln!(text, "  {device} off: {winner} lasts {} longer", amount(drop.wins_h, "h"));
+        let _ = writeln!(
+            text,
+            "  {device} off: {winner} lasts {} longer",
+            amount(drop.wins_h, "h")
+        );
     }
     for learned in &it.learned {
         let figure = &learned.figure;
         let [[to, half], [from, before]] = [learned.to, learned.from];
-        let said =
-            |value: f64, half: f64| Sentence::from(Measured(value, half, figure.unit).to_string()).plain().into_owned();
+        let said = |value: f64, half: f64| {
+            Sentence::from(Measured(value, half, figure.unit).to_string())
+                .plain()
+                .into_owned()
+        };
         let (now, was) = (said(to, half), said(from, before));
-        let _ = writeln!(text, "  learned: {}, {}: {now} (was {was})", figure.label, figure.name);
+        let _ = writeln!(
+            text,
+            "  learned: {}, {}: {now} (was {was})",
+            figure.label, figure.name
+        );
     }
     for doubt in &it.doubts {
         let _ = writeln!(text, "  doubtful: {}", doubt.sentence.plain());

@@ -2,7 +2,8 @@
 
 use super::{computing, read_body};
 use crate::bodies::plan::{
-    CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion, FitsQuestion, StagesQuestion,
+    CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion,
+    FitsQuestion, StagesQuestion,
 };
 use crate::error::ApiError;
 use crate::state::AppState;
@@ -16,12 +17,14 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use serde_json::Value;
 
-/// Every finding of arrangements, worst first, with what would mend it, and the weakest link of each moment.
+/// Every finding of arrangements, worst first, with what would mend it, and the weakest link of
+/// each moment.
 #[utoipa::path(post, path = "/sites/{site}/findings", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/CheckQuestion")), responses(
     (status = 200, description = "The findings", body = ref("#/components/schemas/CheckedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn findings(
     State(state): State<AppState>,
@@ -29,7 +32,9 @@ pub(super) async fn findings(
     body: Bytes,
 ) -> Result<Json<CheckedPlan>, ApiError> {
     let question: CheckQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::check(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::check(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// Arrangements of the same devices side by side, over a day or an outage.
@@ -37,7 +42,8 @@ pub(super) async fn findings(
     request_body(content = ref("#/components/schemas/CompareQuestion")), responses(
     (status = 200, description = "The comparison", body = ref("#/components/schemas/Comparison")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn compare(
     State(state): State<AppState>,
@@ -45,7 +51,9 @@ pub(super) async fn compare(
     body: Bytes,
 ) -> Result<Json<Comparison>, ApiError> {
     let question: CompareQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::side_by_side(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::side_by_side(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// Where two arrangements draw the same, with the series for a plot.
@@ -53,7 +61,8 @@ pub(super) async fn compare(
     request_body(content = ref("#/components/schemas/CrossingsQuestion")), responses(
     (status = 200, description = "The crossings", body = ref("#/components/schemas/Crossings")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn crossings(
     State(state): State<AppState>,
@@ -61,7 +70,9 @@ pub(super) async fn crossings(
     body: Bytes,
 ) -> Result<Json<Crossings>, ApiError> {
     let question: CrossingsQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::crossings(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::crossings(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// The ready-made kinds of devices, sources and converters.
@@ -80,12 +91,15 @@ pub(super) async fn plan_schema() -> Json<Value> {
     Json(ash_pond_core::schema::plan())
 }
 
-/// What can feed an item, or what can follow a port, with the lead, fuse and converter that it takes.
+/// What can feed an item, or what can follow a port, with the lead, fuse and converter that it
+/// takes.
 #[utoipa::path(post, path = "/sites/{site}/fits", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/FitsQuestion")), responses(
-    (status = 200, description = "Those that fit, the thriftiest first, then those that do not, with the reason", body = ref("#/components/schemas/Fits")),
+    (status = 200, description = "Those that fit, the thriftiest first, then those that do not, \
+        with the reason", body = ref("#/components/schemas/Fits")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn fits(
     State(state): State<AppState>,
@@ -93,15 +107,20 @@ pub(super) async fn fits(
     body: Bytes,
 ) -> Result<Json<Fits>, ApiError> {
     let question: FitsQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::fits(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::fits(&state.store, &site, &question)).await?,
+    ))
 }
 
-/// What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that changes.
+/// What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that
+/// changes.
 #[utoipa::path(post, path = "/sites/{site}/stages", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/StagesQuestion")), responses(
-    (status = 200, description = "What can be done, what fits first", body = ref("#/components/schemas/Stages")),
+    (status = 200, description = "What can be done, what fits first",
+        body = ref("#/components/schemas/Stages")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn stages(
     State(state): State<AppState>,
@@ -109,7 +128,9 @@ pub(super) async fn stages(
     body: Bytes,
 ) -> Result<Json<Stages>, ApiError> {
     let question: StagesQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::stages(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::stages(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// What changes do to an arrangement, before they are made.
@@ -117,7 +138,8 @@ pub(super) async fn stages(
     request_body(content = ref("#/components/schemas/DifferenceQuestion")), responses(
     (status = 200, description = "The difference", body = ref("#/components/schemas/Difference")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn difference(
     State(state): State<AppState>,
@@ -125,15 +147,19 @@ pub(super) async fn difference(
     body: Bytes,
 ) -> Result<Json<Difference>, ApiError> {
     let question: DifferenceQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::difference(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::difference(&state.store, &site, &question)).await?,
+    ))
 }
 
-/// The figures that would change which arrangement draws least, by how much they would have to be wrong, and the test that gives each.
+/// The figures that would change which arrangement draws least, by how much they would have to be
+/// wrong, and the test that gives each.
 #[utoipa::path(post, path = "/sites/{site}/decides", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/CompareQuestion")), responses(
     (status = 200, description = "What decides", body = ref("#/components/schemas/Decides")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn decides(
     State(state): State<AppState>,
@@ -141,5 +167,7 @@ pub(super) async fn decides(
     body: Bytes,
 ) -> Result<Json<Decides>, ApiError> {
     let question: CompareQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::decides(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::decides(&state.store, &site, &question)).await?,
+    ))
 }

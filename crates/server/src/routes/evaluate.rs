@@ -16,7 +16,8 @@ use axum::extract::{Path, State};
     request_body(content = ref("#/components/schemas/Question")), responses(
     (status = 200, description = "The answer", body = ref("#/components/schemas/Answer")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn evaluate(
     State(state): State<AppState>,
@@ -24,15 +25,19 @@ pub(super) async fn evaluate(
     body: Bytes,
 ) -> Result<Json<Answer>, ApiError> {
     let question: Question = read_body(body).await?;
-    Ok(Json(computing(move || usecase::evaluate(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::evaluate(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// The working of one number.
 #[utoipa::path(post, path = "/sites/{site}/working", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/WorkingQuestion")), responses(
     (status = 200, description = "The working", body = ref("#/components/schemas/Working")),
-    (status = 404, description = "No such site or number", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or number",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn working(
     State(state): State<AppState>,
@@ -40,5 +45,7 @@ pub(super) async fn working(
     body: Bytes,
 ) -> Result<Json<Working>, ApiError> {
     let question: WorkingQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::working(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::working(&state.store, &site, &question)).await?,
+    ))
 }

@@ -12,12 +12,15 @@ use tokio::sync::broadcast::error::RecvError;
 /// How often a silent stream says that it is still there.
 const SIGN_OF_LIFE: Duration = Duration::from_secs(15);
 
-/// Every change of any site as it happens, as server-sent events named `changed`. A listener that fell behind
-/// gets one named `behind`, and reads its site anew.
+/// Every change of any site as it happens, as server-sent events named `changed`. A listener that
+/// fell behind gets one named `behind`, and reads its site anew.
 #[utoipa::path(get, path = "/events", responses(
-    (status = 200, description = "The stream; each event's data is a Changed", content_type = "text/event-stream", body = ref("#/components/schemas/Changed"))
+    (status = 200, description = "The stream; each event's data is a Changed",
+        content_type = "text/event-stream", body = ref("#/components/schemas/Changed"))
 ))]
-pub(super) async fn events(State(state): State<AppState>) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
+pub(super) async fn events(
+    State(state): State<AppState>,
+) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
     let listening = state.events.listen();
     // The state itself, and with it the open folder, is not held for as long as the stream lasts.
     drop(state);
@@ -39,5 +42,7 @@ pub(super) async fn events(State(state): State<AppState>) -> Sse<impl Stream<Ite
 }
 
 fn named(change: &Changed) -> Event {
-    Event::default().event("changed").data(serde_json::to_string(change).unwrap_or_default())
+    Event::default()
+        .event("changed")
+        .data(serde_json::to_string(change).unwrap_or_default())
 }

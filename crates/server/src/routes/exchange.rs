@@ -12,12 +12,14 @@ use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::IntoResponse;
 
-/// What an import would add and change, and what of it cannot be read. Nothing is changed; `/changes` does that.
+/// What an import would add and change, and what of it cannot be read. Nothing is changed;
+/// `/changes` does that.
 #[utoipa::path(post, path = "/sites/{site}/import", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/ImportQuestion")), responses(
     (status = 200, description = "What it would do", body = ref("#/components/schemas/Preview")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn import(
     State(state): State<AppState>,
@@ -25,14 +27,31 @@ pub(super) async fn import(
     body: Bytes,
 ) -> Result<Json<Preview>, ApiError> {
     let asked: ImportQuestion = read_body(body).await?;
-    let table = asked.table.as_deref().map(|word| named(word, "table")).transpose()?;
-    let decimal = if asked.decimal_comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let seen = computing(move || Ok(preview(&state.store.plan(&site)?.plan, &asked.text, table, decimal))).await?;
+    let table = asked
+        .table
+        .as_deref()
+        .map(|word| named(word, "table"))
+        .transpose()?;
+    let decimal = if asked.decimal_comma {
+        DecimalMark::Comma
+    } else {
+        DecimalMark::Point
+    };
+    let seen = computing(move || {
+        Ok(preview(
+            &state.store.plan(&site)?.plan,
+            &asked.text,
+            table,
+            decimal,
+        ))
+    })
+    .await?;
     Ok(Json(seen))
 }
 
 /// A file: `plan.json`, the whole site; or `devices.csv`, `sources.csv`, `converters.csv`.
-#[utoipa::path(get, path = "/sites/{site}/export/{file}", params(("site" = String, Path), ("file" = String, Path)), responses(
+#[utoipa::path(get, path = "/sites/{site}/export/{file}", params(("site" = String, Path),
+    ("file" = String, Path)), responses(
     (status = 200, description = "The file", body = String),
     (status = 404, description = "No such site or file", body = ref("#/components/schemas/Problem"))
 ))]
@@ -45,17 +64,31 @@ pub(super) async fn export(
         if name == "plan.json" {
             return Ok(("application/json", state.store.plan(&at)?.plan.to_text()));
         }
-        let stem = name.strip_suffix(".csv").ok_or_else(|| ApiError::missing(there_are(&name)))?;
+        let stem = name
+            .strip_suffix(".csv")
+            .ok_or_else(|| ApiError::missing(there_are(&name)))?;
         let table = named(stem, "file").map_err(|_| ApiError::missing(there_are(&name)))?;
-        Ok(("text/csv; charset=utf-8", csv(&state.store.plan(&at)?.plan, table)))
+        Ok((
+            "text/csv; charset=utf-8",
+            csv(&state.store.plan(&at)?.plan, table),
+        ))
     })
     .await?;
     let attached = format!("attachment; filename=\"{site}-{file}\"");
-    Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, attached)], text))
+    Ok((
+        [
+            (header::CONTENT_TYPE, kind.to_owned()),
+            (header::CONTENT_DISPOSITION, attached),
+        ],
+        text,
+    ))
 }
 
 fn there_are(name: &str) -> String {
-    format!("there is no file \"{name}\"; there are plan.json, devices.csv, sources.csv and converters.csv")
+    format!(
+        "there is no file \"{name}\"; there are plan.json, devices.csv, sources.csv and \
+        converters.csv"
+    )
 }
 
 fn named(word: &str, field: &str) -> Result<Table, ApiError> {
@@ -63,5 +96,10 @@ fn named(word: &str, field: &str) -> Result<Table, ApiError> {
         .iter()
         .copied()
         .find(|it| it.word() == word)
-        .ok_or_else(|| ApiError::at(field, format!("is \"{word}\"; use one of devices, sources, converters")))
+        .ok_or_else(|| {
+            ApiError::at(
+                field,
+                format!("is \"{word}\"; use one of devices, sources, converters"),
+            )
+        })
 }

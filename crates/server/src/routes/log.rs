@@ -3,8 +3,8 @@
 use super::{blocking, computing, read_body};
 use crate::bodies::log::LogQuery;
 use crate::bodies::log::{
-    CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported, LogStrike, LogTold,
-    OwnCheck,
+    CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported,
+    LogStrike, LogTold, OwnCheck,
 };
 use crate::error::ApiError;
 use crate::state::AppState;
@@ -23,23 +23,30 @@ pub(super) struct Named {
     name: Option<String>,
 }
 
-/// The log of a site, the latest first: by words (each by its beginning), kinds (with commas between), item, and days.
-#[utoipa::path(get, path = "/sites/{site}/log", params(("site" = String, Path), ("words" = Option<String>, Query), ("kind" = Option<String>, Query),
-    ("item" = Option<String>, Query), ("from" = Option<String>, Query), ("to" = Option<String>, Query), ("behind" = Option<String>, Query), ("limit" = Option<u32>, Query)), responses(
+/// The log of a site, the latest first: by words (each by its beginning), kinds (with commas
+/// between), item, and days.
+#[utoipa::path(get, path = "/sites/{site}/log", params(("site" = String, Path),
+    ("words" = Option<String>, Query), ("kind" = Option<String>, Query),
+    ("item" = Option<String>, Query), ("from" = Option<String>, Query), ("to" = Option<String>,
+        Query), ("behind" = Option<String>, Query), ("limit" = Option<u32>, Query)), responses(
     (status = 200, description = "The entries", body = ref("#/components/schemas/LogTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "It cannot be asked so", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "It cannot be asked so",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn log_of_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
     Query(asked): Query<LogQuery>,
 ) -> Result<Json<LogTold>, ApiError> {
-    Ok(Json(blocking(move || usecase::list(&state.store, &site, &asked)).await?))
+    Ok(Json(
+        blocking(move || usecase::list(&state.store, &site, &asked)).await?,
+    ))
 }
 
 /// Writes an entry. What it is about and its kind are taken from its words where they are not said.
-#[utoipa::path(post, path = "/sites/{site}/log", params(("site" = String, Path)), request_body(content = ref("#/components/schemas/LogAsking")), responses(
+#[utoipa::path(post, path = "/sites/{site}/log", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/LogAsking")), responses(
     (status = 201, description = "It is written", body = ref("#/components/schemas/LogWritten")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -54,7 +61,11 @@ pub(super) async fn write_log(
     let written = blocking(move || usecase::write(&store, &at, &asked)).await?;
     state.events.tell_log(&site);
     let place = format!("/api/sites/{site}/log?limit=1");
-    Ok((StatusCode::CREATED, [(header::LOCATION, place)], Json(written)))
+    Ok((
+        StatusCode::CREATED,
+        [(header::LOCATION, place)],
+        Json(written),
+    ))
 }
 
 /// The log as a table.
@@ -68,7 +79,10 @@ pub(super) async fn log_table(
 ) -> Result<impl IntoResponse, ApiError> {
     let name = format!("attachment; filename=\"{site}-log.csv\"");
     let text = blocking(move || usecase::table(&state.store, &site)).await?;
-    let headers = [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, name)];
+    let headers = [
+        (header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()),
+        (header::CONTENT_DISPOSITION, name),
+    ];
     Ok((headers, text))
 }
 
@@ -81,11 +95,14 @@ pub(super) async fn log_in_a_file(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<Json<LogFileOf>, ApiError> {
-    Ok(Json(blocking(move || usecase::whole(&state.store, &site)).await?))
+    Ok(Json(
+        blocking(move || usecase::whole(&state.store, &site)).await?,
+    ))
 }
 
 /// Looks at a table or file, or takes it in. What is in the log already is not taken twice.
-#[utoipa::path(post, path = "/sites/{site}/log/import", params(("site" = String, Path)), request_body(content = ref("#/components/schemas/LogImport")), responses(
+#[utoipa::path(post, path = "/sites/{site}/log/import", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/LogImport")), responses(
     (status = 200, description = "What is in it", body = ref("#/components/schemas/LogImported")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It cannot be read", body = ref("#/components/schemas/Problem"))
@@ -105,10 +122,12 @@ pub(super) async fn import_log(
 }
 
 /// Strikes an entry with a reason, or lets it count again. Nothing is ever taken away.
-#[utoipa::path(post, path = "/sites/{site}/log/{entry}", params(("site" = String, Path), ("entry" = i64, Path)),
+#[utoipa::path(post, path = "/sites/{site}/log/{entry}", params(("site" = String, Path),
+    ("entry" = i64, Path)),
     request_body(content = ref("#/components/schemas/LogStrike")), responses(
     (status = 204, description = "It is struck, or counts"),
-    (status = 404, description = "No such site or entry", body = ref("#/components/schemas/Problem")),
+    (status = 404, description = "No such site or entry",
+        body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn strike_log(
@@ -123,14 +142,19 @@ pub(super) async fn strike_log(
     Ok(StatusCode::NO_CONTENT)
 }
 
-/// Puts a picture or file beside an entry. What it is is seen by its content; where a picture was taken is taken out of it.
-#[utoipa::path(post, path = "/sites/{site}/log/{entry}/files", params(("site" = String, Path), ("entry" = i64, Path), ("name" = Option<String>, Query)),
-    request_body(content = ref("#/components/schemas/FileBytes"), content_type = "application/octet-stream"), responses(
+/// Puts a picture or file beside an entry. What it is is seen by its content; where a picture was
+/// taken is taken out of it.
+#[utoipa::path(post, path = "/sites/{site}/log/{entry}/files", params(("site" = String, Path),
+    ("entry" = i64, Path), ("name" = Option<String>, Query)),
+    request_body(content = ref("#/components/schemas/FileBytes"),
+        content_type = "application/octet-stream"), responses(
     (status = 201, description = "The entry with it", body = ref("#/components/schemas/LogTold")),
-    (status = 404, description = "No such site or entry", body = ref("#/components/schemas/Problem")),
+    (status = 404, description = "No such site or entry",
+        body = ref("#/components/schemas/Problem")),
     (status = 409, description = "It has too many", body = ref("#/components/schemas/Problem")),
     (status = 413, description = "It is too large", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "It is nothing that is kept here", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "It is nothing that is kept here",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn add_log_file(
     State(state): State<AppState>,
@@ -138,9 +162,13 @@ pub(super) async fn add_log_file(
     Query(named): Query<Named>,
     body: Body,
 ) -> Result<impl IntoResponse, ApiError> {
-    let bytes = to_bytes(body, LARGEST_FILE).await.map_err(|_| usecase::too_large())?;
+    let bytes = to_bytes(body, LARGEST_FILE)
+        .await
+        .map_err(|_| usecase::too_large())?;
     let (store, at) = (state.store.clone(), site.clone());
-    let told = computing(move || usecase::add_file(&store, &at, entry, named.name.as_deref(), &bytes)).await?;
+    let told =
+        computing(move || usecase::add_file(&store, &at, entry, named.name.as_deref(), &bytes))
+            .await?;
     state.events.tell_log(&site);
     let place = format!("/api/sites/{site}/log?limit=1");
     Ok((StatusCode::CREATED, [(header::LOCATION, place)], Json(told)))
@@ -150,25 +178,42 @@ fn as_it_is(kind: &str, name: &str) -> HeaderMap {
     let mut headers = HeaderMap::new();
     let shown = ["image/jpeg", "image/png", "image/webp"].contains(&kind);
     let how = if shown { "inline" } else { "attachment" };
-    let plain: String =
-        name.chars().map(|it| if it.is_ascii_alphanumeric() || ".-_ ".contains(it) { it } else { '_' }).collect();
+    let plain: String = name
+        .chars()
+        .map(|it| {
+            if it.is_ascii_alphanumeric() || ".-_ ".contains(it) {
+                it
+            } else {
+                '_'
+            }
+        })
+        .collect();
     let mut put = |name, text: &str| {
         if let Ok(value) = text.parse() {
             headers.insert(name, value);
         }
     };
     put(header::CONTENT_TYPE, kind);
-    put(header::CONTENT_DISPOSITION, &format!("{how}; filename=\"{plain}\""));
+    put(
+        header::CONTENT_DISPOSITION,
+        &format!("{how}; filename=\"{plain}\""),
+    );
     // Whatever is in a file that was given, it does nothing here.
-    put(header::CONTENT_SECURITY_POLICY, "sandbox; default-src 'none'");
+    put(
+        header::CONTENT_SECURITY_POLICY,
+        "sandbox; default-src 'none'",
+    );
     put(header::X_CONTENT_TYPE_OPTIONS, "nosniff");
     headers
 }
 
 /// A file beside an entry, byte for byte as it is kept.
-#[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/file", params(("site" = String, Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
-    (status = 200, description = "The file, of the kind that it is", content_type = "*/*", body = ref("#/components/schemas/FileBytes")),
-    (status = 404, description = "No such site, entry or file", body = ref("#/components/schemas/Problem"))
+#[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/file", params(("site" = String,
+    Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
+    (status = 200, description = "The file, of the kind that it is", content_type = "*/*",
+        body = ref("#/components/schemas/FileBytes")),
+    (status = 404, description = "No such site, entry or file",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn read_log_file(
     State(state): State<AppState>,
@@ -179,9 +224,12 @@ pub(super) async fn read_log_file(
 }
 
 /// The small picture of a file.
-#[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/small", params(("site" = String, Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
-    (status = 200, description = "A picture", content_type = "image/jpeg", body = ref("#/components/schemas/FileBytes")),
-    (status = 404, description = "No such site, entry, file or picture", body = ref("#/components/schemas/Problem"))
+#[utoipa::path(get, path = "/sites/{site}/log/{entry}/files/{file}/small",
+    params(("site" = String, Path), ("entry" = i64, Path), ("file" = i64, Path)), responses(
+    (status = 200, description = "A picture", content_type = "image/jpeg",
+        body = ref("#/components/schemas/FileBytes")),
+    (status = 404, description = "No such site, entry, file or picture",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn log_thumb(
     State(state): State<AppState>,
@@ -200,11 +248,14 @@ pub(super) async fn due_of_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<Json<DueTold>, ApiError> {
-    Ok(Json(computing(move || usecase::due_of(&state.store, &site)).await?))
+    Ok(Json(
+        computing(move || usecase::due_of(&state.store, &site)).await?,
+    ))
 }
 
 /// Notes that a check was done, put off, left out, or counts again.
-#[utoipa::path(post, path = "/sites/{site}/due", params(("site" = String, Path)), request_body(content = ref("#/components/schemas/CheckAnswer")), responses(
+#[utoipa::path(post, path = "/sites/{site}/due", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/CheckAnswer")), responses(
     (status = 200, description = "What is due then", body = ref("#/components/schemas/DueTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -226,7 +277,8 @@ pub(super) async fn answer_check(
 }
 
 /// Makes a check of one's own.
-#[utoipa::path(post, path = "/sites/{site}/due/own", params(("site" = String, Path)), request_body(content = ref("#/components/schemas/OwnCheck")), responses(
+#[utoipa::path(post, path = "/sites/{site}/due/own", params(("site" = String, Path)),
+    request_body(content = ref("#/components/schemas/OwnCheck")), responses(
     (status = 201, description = "What is due then", body = ref("#/components/schemas/DueTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -244,11 +296,17 @@ pub(super) async fn own_check(
     });
     let told = told.await?;
     state.events.tell_log(&site);
-    Ok((StatusCode::CREATED, [(header::LOCATION, format!("/api/sites/{site}/due"))], Json(told)))
+    Ok((
+        StatusCode::CREATED,
+        [(header::LOCATION, format!("/api/sites/{site}/due"))],
+        Json(told),
+    ))
 }
 
-/// What is due, as a calendar. Its events have ids that stay, so that importing it again moves them.
-#[utoipa::path(get, path = "/sites/{site}/due/calendar.ics", params(("site" = String, Path), ("habits" = Option<String>, Query)), responses(
+/// What is due, as a calendar. Its events have ids that stay, so that importing it again moves
+/// them.
+#[utoipa::path(get, path = "/sites/{site}/due/calendar.ics", params(("site" = String, Path),
+    ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "iCalendar", content_type = "text/calendar"),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
@@ -260,8 +318,13 @@ pub(super) async fn due_calendar(
     let habits = crate::told::habits(&request);
     let name = format!("attachment; filename=\"{site}-due.ics\"");
     let text = computing(move || usecase::calendar(&state.store, &site, habits)).await?;
-    let headers =
-        [(header::CONTENT_TYPE, "text/calendar; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, name)];
+    let headers = [
+        (
+            header::CONTENT_TYPE,
+            "text/calendar; charset=utf-8".to_owned(),
+        ),
+        (header::CONTENT_DISPOSITION, name),
+    ];
     Ok((headers, text))
 }
 
@@ -274,11 +337,15 @@ pub(super) async fn battery_health(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<Json<HealthTold>, ApiError> {
-    Ok(Json(computing(move || usecase::batteries(&state.store, &site)).await?))
+    Ok(Json(
+        computing(move || usecase::batteries(&state.store, &site)).await?,
+    ))
 }
 
-/// One item at a glance: what it carries, what is not well with it, its last test. The code on a label leads to its page.
-#[utoipa::path(get, path = "/sites/{site}/items/{item}", params(("site" = String, Path), ("item" = String, Path)), responses(
+/// One item at a glance: what it carries, what is not well with it, its last test. The code on a
+/// label leads to its page.
+#[utoipa::path(get, path = "/sites/{site}/items/{item}", params(("site" = String, Path),
+    ("item" = String, Path)), responses(
     (status = 200, description = "The item", body = ref("#/components/schemas/ItemTold")),
     (status = 404, description = "No such site or item", body = ref("#/components/schemas/Problem"))
 ))]
@@ -286,5 +353,7 @@ pub(super) async fn one_item(
     State(state): State<AppState>,
     Path((site, item)): Path<(String, String)>,
 ) -> Result<Json<ItemTold>, ApiError> {
-    Ok(Json(computing(move || usecase::item(&state.store, &site, &item)).await?))
+    Ok(Json(
+        computing(move || usecase::item(&state.store, &site, &item)).await?,
+    ))
 }

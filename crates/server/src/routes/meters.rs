@@ -22,11 +22,14 @@ async fn rows(state: &AppState) -> Result<Vec<MeterRow>, ApiError> {
 ))]
 pub(super) async fn meters(State(state): State<AppState>) -> Result<Json<LiveMeters>, ApiError> {
     let rows = rows(&state).await?;
-    Ok(Json(LiveMeters { meters: state.live.look(&rows).await }))
+    Ok(Json(LiveMeters {
+        meters: state.live.look(&rows).await,
+    }))
 }
 
 /// Says where a meter listens.
-#[utoipa::path(put, path = "/meters/{id}", params(("id" = String, Path), ("site" = Option<String>, Query)),
+#[utoipa::path(put, path = "/meters/{id}", params(("id" = String, Path), ("site" = Option<String>,
+    Query)),
     request_body(content = ref("#/components/schemas/MeterAt")), responses(
     (status = 204, description = "Kept"),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
@@ -37,23 +40,38 @@ pub(super) async fn keep_meter(
     Query(of): Query<OfSite>,
     body: Bytes,
 ) -> Result<StatusCode, ApiError> {
-    let at: MeterAt =
-        serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))?;
+    let at: MeterAt = serde_json::from_value(json_body(body).await?)
+        .map_err(|error| ApiError::at("", error.to_string()))?;
     if !["scpi", "modbus"].contains(&at.speaks.as_str()) {
-        return Err(ApiError::at("speaks", format!("is \"{}\"; use scpi or modbus", at.speaks)));
+        return Err(ApiError::at(
+            "speaks",
+            format!("is \"{}\"; use scpi or modbus", at.speaks),
+        ));
     }
     let address: SocketAddr = at.address.parse().map_err(|_| {
-        ApiError::at("address", format!("is \"{}\"; give an address and a port, such as 127.0.0.1:5025", at.address))
+        ApiError::at(
+            "address",
+            format!(
+                "is \"{}\"; give an address and a port, such as 127.0.0.1:5025",
+                at.address
+            ),
+        )
     })?;
     if !address.ip().is_loopback() {
-        let why =
-            "is on another machine; this program asks no machine but its own. Forward the meter's port to 127.0.0.1";
+        let why = "is on another machine; this program asks no machine but its own. Forward the \
+            meter's port to 127.0.0.1";
         return Err(ApiError::at("address", why));
     }
     if id.is_empty() || id.len() > 60 || at.label.trim().is_empty() || at.label.len() > 120 {
         return Err(ApiError::at("label", "must have 1 to 120 letters"));
     }
-    let row = MeterRow { id, label: at.label, speaks: at.speaks, address: at.address, records: at.records };
+    let row = MeterRow {
+        id,
+        label: at.label,
+        speaks: at.speaks,
+        address: at.address,
+        records: at.records,
+    };
     let (store, site) = (state.store.clone(), of.site.clone());
     let revision = blocking(move || Ok(store.keep_meter(site.as_deref(), &row)?)).await?;
     of.tell(&state, revision);
@@ -61,7 +79,8 @@ pub(super) async fn keep_meter(
 }
 
 /// Forgets a meter.
-#[utoipa::path(delete, path = "/meters/{id}", params(("id" = String, Path), ("site" = Option<String>, Query)), responses(
+#[utoipa::path(delete, path = "/meters/{id}", params(("id" = String, Path),
+    ("site" = Option<String>, Query)), responses(
     (status = 204, description = "Gone"),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
@@ -88,11 +107,17 @@ pub(super) async fn set_meter(
     Path(id): Path<String>,
     body: Bytes,
 ) -> Result<StatusCode, ApiError> {
-    let set: SetMeter =
-        serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))?;
+    let set: SetMeter = serde_json::from_value(json_body(body).await?)
+        .map_err(|error| ApiError::at("", error.to_string()))?;
     let rows = rows(&state).await?;
-    let row =
-        rows.iter().find(|it| it.id == id).ok_or_else(|| ApiError::missing(format!("there is no meter \"{id}\"")))?;
-    state.live.set(row, &set.key, &set.value).await.map_err(|error| ApiError::at("value", format!("{error:#}")))?;
+    let row = rows
+        .iter()
+        .find(|it| it.id == id)
+        .ok_or_else(|| ApiError::missing(format!("there is no meter \"{id}\"")))?;
+    state
+        .live
+        .set(row, &set.key, &set.value)
+        .await
+        .map_err(|error| ApiError::at("value", format!("{error:#}")))?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -48,7 +48,11 @@ struct Described;
 pub(crate) fn all() -> OpenApiRouter<AppState> {
     OpenApiRouter::with_openapi(Described::openapi())
         .routes(routes!(health))
-        .routes(routes!(session::session, session::sign_in, session::sign_out))
+        .routes(routes!(
+            session::session,
+            session::sign_in,
+            session::sign_out
+        ))
         .routes(routes!(session::sessions))
         .routes(routes!(session::end_session))
         .routes(routes!(backups::copies))
@@ -93,7 +97,10 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
         .routes(routes!(tests::figure_past))
         .routes(routes!(tests::next_tests))
         .routes(routes!(tests::instruments))
-        .routes(routes!(tests::describe_instrument, tests::forget_instrument))
+        .routes(routes!(
+            tests::describe_instrument,
+            tests::forget_instrument
+        ))
         .routes(routes!(tests::preview_test))
         .routes(routes!(tests::use_test))
         .routes(routes!(tests::take_test_back))
@@ -157,9 +164,13 @@ pub(crate) fn all() -> OpenApiRouter<AppState> {
 }
 
 /// Whether the server is well.
-#[utoipa::path(get, path = "/health", responses((status = 200, description = "It is well", body = ref("#/components/schemas/Health"))))]
+#[utoipa::path(get, path = "/health", responses((status = 200, description = "It is well",
+    body = ref("#/components/schemas/Health"))))]
 async fn health() -> Json<Health> {
-    Json(Health { status: "well".into(), version: env!("CARGO_PKG_VERSION").into() })
+    Json(Health {
+        status: "well".into(),
+        version: env!("CARGO_PKG_VERSION").into(),
+    })
 }
 
 /// The answer where no route is.
@@ -174,15 +185,21 @@ const SMALL_BODY: usize = 32 * 1024;
 async fn json_body(bytes: Bytes) -> Result<Value, ApiError> {
     let is_small = bytes.len() <= SMALL_BODY;
     let read = move || -> Result<Value, ApiError> {
-        let text = std::str::from_utf8(&bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
+        let text = std::str::from_utf8(&bytes)
+            .map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
         Ok(ash_pond_core::json::parse(text)?)
     };
-    if is_small { read() } else { computing(read).await }
+    if is_small {
+        read()
+    } else {
+        computing(read).await
+    }
 }
 
 /// Reads a body of the API's own; the plan's elements in it are read by core later.
 async fn read_body<T: DeserializeOwned + Send + 'static>(body: Bytes) -> Result<T, ApiError> {
-    serde_json::from_value(json_body(body).await?).map_err(|error| ApiError::at("", error.to_string()))
+    serde_json::from_value(json_body(body).await?)
+        .map_err(|error| ApiError::at("", error.to_string()))
 }
 
 /// What `If-Match` says that a change is based on.
@@ -198,13 +215,23 @@ enum Basis {
 
 impl Basis {
     fn of(headers: &HeaderMap) -> Result<Self, ApiError> {
-        let Some(text) = headers.get(header::IF_MATCH) else { return Ok(Self::Unsaid) };
-        let text = text.to_str().unwrap_or("unreadable").trim().trim_matches('"');
+        let Some(text) = headers.get(header::IF_MATCH) else {
+            return Ok(Self::Unsaid);
+        };
+        let text = text
+            .to_str()
+            .unwrap_or("unreadable")
+            .trim()
+            .trim_matches('"');
         if text == "*" {
             return Ok(Self::Whatever);
         }
-        let refused =
-            || ApiError::at("If-Match", format!("is {text:?}; give the revision as a whole number in quotes"));
+        let refused = || {
+            ApiError::at(
+                "If-Match",
+                format!("is {text:?}; give the revision as a whole number in quotes"),
+            )
+        };
         text.parse().map(Self::At).map_err(|_| refused())
     }
 
@@ -217,13 +244,19 @@ impl Basis {
         }
     }
 
-    /// What is refused where something is there and nobody said what the change is based on is no conflict yet.
+    /// What is refused where something is there and nobody said what the change is based on is no
+    /// conflict yet.
     fn told(self, error: ApiError) -> ApiError {
-        if self == Self::Unsaid { error.unsaid() } else { error }
+        if self == Self::Unsaid {
+            error.unsaid()
+        } else {
+            error
+        }
     }
 }
 
-/// The site from whose page something of the machine is changed: it becomes a step of that site, which can be undone there.
+/// The site from whose page something of the machine is changed: it becomes a step of that site,
+/// which can be undone there.
 #[derive(Debug, Clone, serde::Deserialize)]
 struct OfSite {
     site: Option<String>,
@@ -238,7 +271,8 @@ impl OfSite {
     }
 }
 
-/// Computations at once; the next ones wait, apart from the threads that answer. Each may use all cores.
+/// Computations at once; the next ones wait, apart from the threads that answer. Each may use all
+/// cores.
 const COMPUTING: usize = 3;
 static PLACES: Semaphore = Semaphore::const_new(COMPUTING);
 
@@ -262,10 +296,13 @@ async fn blocking<T: Send + 'static>(
     drop(waiting);
     match done {
         Ok(Ok(answer)) => answer,
-        Ok(Err(Stopped::Told)) => Err(ApiError::busy("it took too long and was stopped; ask for less")),
+        Ok(Err(Stopped::Told)) => Err(ApiError::busy(
+            "it took too long and was stopped; ask for less",
+        )),
         Ok(Err(Stopped::Budget)) => Err(ApiError::at(
             "",
-            "it takes more steps than a question may; ask for less, or look for figures that switch something on and off all the time",
+            "it takes more steps than a question may; ask for less, or look for figures that \
+            switch something on and off all the time",
         )),
         Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
     }
@@ -275,7 +312,10 @@ async fn blocking<T: Send + 'static>(
 async fn computing<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    let place = PLACES.acquire().await.map_err(|_| ApiError::busy("the server is stopping"))?;
+    let place = PLACES
+        .acquire()
+        .await
+        .map_err(|_| ApiError::busy("the server is stopping"))?;
     blocking(move || {
         let _place = place;
         work()
@@ -290,7 +330,14 @@ fn tag(revision: i64) -> [(header::HeaderName, String); 1] {
 
 /// An answer as JSON; its header says whether it had been kept (RFC 9211).
 fn answered(answer: Answer) -> impl IntoResponse {
-    let status = if answer.kept { "ash-pond; hit" } else { "ash-pond; fwd=miss" };
-    let headers = [(header::CONTENT_TYPE, "application/json"), (HeaderName::from_static("cache-status"), status)];
+    let status = if answer.kept {
+        "ash-pond; hit"
+    } else {
+        "ash-pond; fwd=miss"
+    };
+    let headers = [
+        (header::CONTENT_TYPE, "application/json"),
+        (HeaderName::from_static("cache-status"), status),
+    ];
     (headers, Arc::unwrap_or_clone(answer.text))
 }

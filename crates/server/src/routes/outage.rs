@@ -2,8 +2,8 @@
 
 use super::{answered, computing, read_body};
 use crate::bodies::outage::{
-    ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone, ShedQuestion,
-    StartsQuestion,
+    ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone,
+    ShedQuestion, StartsQuestion,
 };
 use crate::error::ApiError;
 use crate::state::AppState;
@@ -23,12 +23,14 @@ use serde::Deserialize;
 use std::convert::Infallible;
 use std::sync::Arc;
 
-/// An outage marched through: the answer, everything over time, the switch and the return, and what to do when.
+/// An outage marched through: the answer, everything over time, the switch and the return, and what
+/// to do when.
 #[utoipa::path(post, path = "/sites/{site}/outage", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/OutageQuestion")), responses(
     (status = 200, description = "The outage, told", body = ref("#/components/schemas/OutageTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn outage(
     State(state): State<AppState>,
@@ -36,7 +38,9 @@ pub(super) async fn outage(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: OutageQuestion = read_body(body).await?;
-    computing(move || usecase::told(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::told(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
 /// Ends the runs when the reader goes away.
@@ -50,13 +54,17 @@ impl Drop for Leaving {
     }
 }
 
-/// How sure the answer is: many runs over draws from the figures. A stream of server-sent events named `progress`, and a last
-/// one named `done` with the answer. The runs end when the reader goes away.
+/// How sure the answer is: many runs over draws from the figures. A stream of server-sent events
+/// named `progress`, and a last one named `done` with the answer. The runs end when the reader goes
+/// away.
 #[utoipa::path(post, path = "/sites/{site}/outage/chances", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/ChancesQuestion")), responses(
-    (status = 200, description = "The stream; data of `progress` is a RunsDone, of `done` a ChancesTold", content_type = "text/event-stream", body = ref("#/components/schemas/ChancesTold")),
+    (status = 200, description = "The stream; data of `progress` is a RunsDone, of `done` a \
+        ChancesTold", content_type = "text/event-stream",
+            body = ref("#/components/schemas/ChancesTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn chances(
     State(state): State<AppState>,
@@ -81,8 +89,14 @@ pub(super) async fn chances(
         let (mut work, leaving, runs, habits) = state?;
         match tokio::time::timeout(TELL_EVERY, &mut work).await {
             Err(_) => {
-                let data = RunsDone { done: leaving.0.done(), of: runs };
-                Some((Ok(named("progress", &data, habits)), Some((work, leaving, runs, habits))))
+                let data = RunsDone {
+                    done: leaving.0.done(),
+                    of: runs,
+                };
+                Some((
+                    Ok(named("progress", &data, habits)),
+                    Some((work, leaving, runs, habits)),
+                ))
             }
             Ok(Ok(Ok(Some(told)))) => Some((Ok(named("done", &told, habits)), None)),
             Ok(_) => None,
@@ -96,7 +110,8 @@ pub(super) async fn chances(
     request_body(content = ref("#/components/schemas/ShedQuestion")), responses(
     (status = 200, description = "The board", body = ref("#/components/schemas/ShedBoard")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn shed(
     State(state): State<AppState>,
@@ -104,7 +119,9 @@ pub(super) async fn shed(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: ShedQuestion = read_body(body).await?;
-    computing(move || usecase::shed(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::shed(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
 /// An order and a spacing in which everything starts after a return, or why there is none.
@@ -112,7 +129,8 @@ pub(super) async fn shed(
     request_body(content = ref("#/components/schemas/StartsQuestion")), responses(
     (status = 200, description = "The order", body = ref("#/components/schemas/Starts")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn starts(
     State(state): State<AppState>,
@@ -120,15 +138,20 @@ pub(super) async fn starts(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: StartsQuestion = read_body(body).await?;
-    computing(move || usecase::start_order(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::start_order(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
-/// How long a store takes to fill again, by what the arrangement wires into it; and what is not wired and would be faster.
+/// How long a store takes to fill again, by what the arrangement wires into it; and what is not
+/// wired and would be faster.
 #[utoipa::path(post, path = "/sites/{site}/outage/recharge", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/RechargeQuestion")), responses(
-    (status = 200, description = "When it is how full", body = ref("#/components/schemas/Recharged")),
+    (status = 200, description = "When it is how full",
+        body = ref("#/components/schemas/Recharged")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn recharge(
     State(state): State<AppState>,
@@ -136,7 +159,9 @@ pub(super) async fn recharge(
     body: Bytes,
 ) -> Result<Json<Recharged>, ApiError> {
     let question: RechargeQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::refill(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::refill(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// Which source fills which store, straight and through each converter: one cell for each.
@@ -144,7 +169,8 @@ pub(super) async fn recharge(
     request_body(content = ref("#/components/schemas/FillsQuestion")), responses(
     (status = 200, description = "The cells", body = ref("#/components/schemas/Fills")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "A change is refused, or there are too many cells", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "A change is refused, or there are too many cells",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn fills(
     State(state): State<AppState>,
@@ -152,7 +178,9 @@ pub(super) async fn fills(
     body: Bytes,
 ) -> Result<Json<Fills>, ApiError> {
     let question: FillsQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::what_fills(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::what_fills(&state.store, &site, &question)).await?,
+    ))
 }
 
 /// Outages to start from.
@@ -160,7 +188,9 @@ pub(super) async fn fills(
     (status = 200, description = "They", body = ref("#/components/schemas/ReadyOutages"))
 ))]
 pub(super) async fn ready_outages() -> Json<ReadyOutages> {
-    Json(ReadyOutages { outages: ready_made() })
+    Json(ReadyOutages {
+        outages: ready_made(),
+    })
 }
 
 /// Which outage is taken along.
@@ -171,7 +201,8 @@ pub(super) struct Taken {
     /// Devices that are dropped, with commas between.
     #[serde(default)]
     drop: String,
-    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+    /// The charge of its own store below which each is dropped, 0 to 1; at the start where left
+    /// out.
     below_soc: Option<f64>,
     /// Whether everything is used, whatever the outage says.
     use_everything: Option<bool>,
@@ -182,13 +213,18 @@ pub(super) struct Taken {
 
 impl Taken {
     fn habits(&self) -> Habits {
-        self.habits.as_deref().and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si())
+        self.habits
+            .as_deref()
+            .and_then(|it| Habits::parse(it).ok())
+            .unwrap_or(Habits::si())
     }
 
     fn question(self) -> OutageQuestion {
         let drop = self.drop.split(',').filter(|it| !it.is_empty());
-        let drop =
-            drop.map(|it| crate::bodies::outage::DropDevice { device: it.to_owned(), below_soc: self.below_soc });
+        let drop = drop.map(|it| crate::bodies::outage::DropDevice {
+            device: it.to_owned(),
+            below_soc: self.below_soc,
+        });
         OutageQuestion {
             arrangement: self.arrangement,
             outage: self.outage,
@@ -202,16 +238,24 @@ impl Taken {
 
 fn attached(kind: &'static str, name: &str, text: String) -> impl IntoResponse + use<> {
     let name = format!("attachment; filename=\"{name}\"");
-    ([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, name)], text)
+    (
+        [
+            (header::CONTENT_TYPE, kind.to_owned()),
+            (header::CONTENT_DISPOSITION, name),
+        ],
+        text,
+    )
 }
 
 /// What to do when, as an iCalendar file.
 #[utoipa::path(get, path = "/sites/{site}/outage/calendar.ics", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query),
+        ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The calendar", content_type = "text/calendar", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn outage_calendar(
     State(state): State<AppState>,
@@ -221,16 +265,22 @@ pub(super) async fn outage_calendar(
     let habits = taken.habits();
     let question = taken.question();
     let file = computing(move || usecase::calendar(&state.store, &site, &question, habits)).await?;
-    Ok(attached("text/calendar; charset=utf-8", &format!("{}.ics", file.stem), file.text))
+    Ok(attached(
+        "text/calendar; charset=utf-8",
+        &format!("{}.ics", file.stem),
+        file.text,
+    ))
 }
 
 /// Everything over time, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/series.csv", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query),
+        ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn outage_series(
     State(state): State<AppState>,
@@ -243,10 +293,12 @@ pub(super) async fn outage_series(
 /// What happens, as a table.
 #[utoipa::path(get, path = "/sites/{site}/outage/events.csv", params(("site" = String, Path),
     ("arrangement" = String, Query), ("outage" = String, Query), ("drop" = Option<String>, Query),
-    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query), ("habits" = Option<String>, Query)), responses(
+    ("below_soc" = Option<f64>, Query), ("use_everything" = Option<bool>, Query),
+        ("habits" = Option<String>, Query)), responses(
     (status = 200, description = "The table", content_type = "text/csv", body = String),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn outage_events(
     State(state): State<AppState>,
@@ -265,6 +317,11 @@ async fn table(
 ) -> Result<impl IntoResponse + use<>, ApiError> {
     let habits = taken.habits();
     let question = taken.question();
-    let file = computing(move || usecase::table(&state.store, &site, &question, events, habits)).await?;
-    Ok(attached("text/csv; charset=utf-8", &format!("{}.csv", file.stem), file.text))
+    let file =
+        computing(move || usecase::table(&state.store, &site, &question, events, habits)).await?;
+    Ok(attached(
+        "text/csv; charset=utf-8",
+        &format!("{}.csv", file.stem),
+        file.text,
+    ))
 }

@@ -21,17 +21,23 @@ pub(super) async fn session(State(state): State<AppState>, headers: HeaderMap) -
     Json(SessionNow {
         guarded: access.is_some(),
         role: access.map_or(Some(Role::Owner), |it| it.who(&headers).map(|it| it.1)),
-        fingerprint: access.map(|it| it.fingerprint().to_owned()).filter(|it| !it.is_empty()),
+        fingerprint: access
+            .map(|it| it.fingerprint().to_owned())
+            .filter(|it| !it.is_empty()),
     })
 }
 
 /// Begins a session.
-#[utoipa::path(post, path = "/session", request_body(content = ref("#/components/schemas/SignIn")), responses(
+#[utoipa::path(post, path = "/session",
+    request_body(content = ref("#/components/schemas/SignIn")), responses(
     (status = 204, description = "It has begun; its cookie is set"),
-    (status = 401, description = "That is not the passphrase", body = ref("#/components/schemas/Problem")),
-    (status = 404, description = "No passphrase is asked for here", body = ref("#/components/schemas/Problem")),
+    (status = 401, description = "That is not the passphrase",
+        body = ref("#/components/schemas/Problem")),
+    (status = 404, description = "No passphrase is asked for here",
+        body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The body is refused", body = ref("#/components/schemas/Problem")),
-    (status = 429, description = "It was tried too often", body = ref("#/components/schemas/Problem"))
+    (status = 429, description = "It was tried too often",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn sign_in(
     State(state): State<AppState>,
@@ -43,15 +49,28 @@ pub(super) async fn sign_in(
         return Err(ApiError::missing("no passphrase is asked for here"));
     };
     let asked: SignIn = read_body(body).await?;
-    let from = peer.map_or(std::net::IpAddr::V4(std::net::Ipv4Addr::UNSPECIFIED), |it| it.0.0.ip());
-    let browser = headers.get(header::USER_AGENT).and_then(|it| it.to_str().ok()).unwrap_or_default().to_owned();
+    let from = peer.map_or(
+        std::net::IpAddr::V4(std::net::Ipv4Addr::UNSPECIFIED),
+        |it| it.0.0.ip(),
+    );
+    let browser = headers
+        .get(header::USER_AGENT)
+        .and_then(|it| it.to_str().ok())
+        .unwrap_or_default()
+        .to_owned();
     let (token, _) = blocking(move || access.begin(&asked.passphrase, from, &browser)).await?;
-    Ok((StatusCode::NO_CONTENT, [(header::SET_COOKIE, cookie(&token))]))
+    Ok((
+        StatusCode::NO_CONTENT,
+        [(header::SET_COOKIE, cookie(&token))],
+    ))
 }
 
 /// Ends the session that asks.
 #[utoipa::path(delete, path = "/session", responses((status = 204, description = "It has ended")))]
-pub(super) async fn sign_out(State(state): State<AppState>, headers: HeaderMap) -> impl IntoResponse {
+pub(super) async fn sign_out(
+    State(state): State<AppState>,
+    headers: HeaderMap,
+) -> impl IntoResponse {
     if let Some(access) = &state.access
         && let Some((id, _)) = access.who(&headers)
     {
@@ -69,7 +88,10 @@ pub(super) async fn sessions(State(state): State<AppState>, headers: HeaderMap) 
         let yours = it.who(&headers).map_or(0, |it| it.0);
         it.sessions(yours)
     });
-    Json(Sessions { sessions: list, end_after_h: ENDS.as_secs() / 3600 })
+    Json(Sessions {
+        sessions: list,
+        end_after_h: ENDS.as_secs() / 3600,
+    })
 }
 
 /// Ends a session. For the owner.

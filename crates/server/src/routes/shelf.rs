@@ -22,18 +22,34 @@ use std::sync::Arc;
 impl SmallestQuestion {
     /// What is made smaller.
     pub(crate) fn kind(&self) -> Result<SmallestKind, ApiError> {
-        let known = || SmallestKind::ALL.iter().map(|it| it.word()).collect::<Vec<_>>().join(", ");
-        let found = SmallestKind::ALL.iter().copied().find(|it| it.word() == self.what);
-        found.ok_or_else(|| ApiError::at("what", format!("is \"{}\"; there are {}", self.what, known())))
+        let known = || {
+            SmallestKind::ALL
+                .iter()
+                .map(|it| it.word())
+                .collect::<Vec<_>>()
+                .join(", ")
+        };
+        let found = SmallestKind::ALL
+            .iter()
+            .copied()
+            .find(|it| it.word() == self.what);
+        found.ok_or_else(|| {
+            ApiError::at(
+                "what",
+                format!("is \"{}\"; there are {}", self.what, known()),
+            )
+        })
     }
 }
 
-/// Which port runs which device, alone and together: one cell for each, with the arrangement that was judged.
+/// Which port runs which device, alone and together: one cell for each, with the arrangement that
+/// was judged.
 #[utoipa::path(post, path = "/sites/{site}/runs", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/RunsQuestion")), responses(
     (status = 200, description = "The cells", body = ref("#/components/schemas/Runs")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn runs(
     State(state): State<AppState>,
@@ -41,15 +57,19 @@ pub(super) async fn runs(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: RunsQuestion = read_body(body).await?;
-    computing(move || usecase::what_runs(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::what_runs(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
-/// How small a store, a lead or an inverter would still do, how long a lead, or how late an engine may start.
+/// How small a store, a lead or an inverter would still do, how long a lead, or how late an engine
+/// may start.
 #[utoipa::path(post, path = "/sites/{site}/smallest", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/SmallestQuestion")), responses(
     (status = 200, description = "The size", body = ref("#/components/schemas/Smallest")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn smallest(
     State(state): State<AppState>,
@@ -57,15 +77,19 @@ pub(super) async fn smallest(
     body: Bytes,
 ) -> Result<Json<Smallest>, ApiError> {
     let question: SmallestQuestion = read_body(body).await?;
-    Ok(Json(computing(move || usecase::least(&state.store, &site, &question)).await?))
+    Ok(Json(
+        computing(move || usecase::least(&state.store, &site, &question)).await?,
+    ))
 }
 
-/// Which chains run some devices for so long, with what is owned and what could be bought: the front that nothing betters.
+/// Which chains run some devices for so long, with what is owned and what could be bought: the
+/// front that nothing betters.
 #[utoipa::path(post, path = "/sites/{site}/find", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/FindQuestion")), responses(
     (status = 200, description = "The front", body = ref("#/components/schemas/FinderAnswer")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn find(
     State(state): State<AppState>,
@@ -73,7 +97,9 @@ pub(super) async fn find(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: FindQuestion = read_body(body).await?;
-    computing(move || usecase::finder(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::finder(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
 /// Ends the search when the reader goes away.
@@ -85,13 +111,17 @@ impl Drop for Leaving {
     }
 }
 
-/// The same as a stream of server-sent events: `progress` with how far it is and what was found until now, and a last one named
-/// `done` with the answer. The search ends when the reader goes away; what was told last then stands as it was told.
+/// The same as a stream of server-sent events: `progress` with how far it is and what was found
+/// until now, and a last one named `done` with the answer. The search ends when the reader goes
+/// away; what was told last then stands as it was told.
 #[utoipa::path(post, path = "/sites/{site}/find/progress", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/FindQuestion")), responses(
-    (status = 200, description = "The stream; data of `progress` is a FinderSoFar, of `done` a FinderAnswer", content_type = "text/event-stream", body = ref("#/components/schemas/FinderSoFar")),
+    (status = 200, description = "The stream; data of `progress` is a FinderSoFar, of `done` a \
+        FinderAnswer", content_type = "text/event-stream",
+            body = ref("#/components/schemas/FinderSoFar")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn find_progress(
     State(state): State<AppState>,
@@ -106,7 +136,9 @@ pub(super) async fn find_progress(
     let progress = Arc::new(Progress::default());
     let (known, watched) = (state.answers.clone(), Arc::clone(&progress));
     drop(state);
-    let work = tokio::spawn(computing(move || usecase::finder_watched(&ready, &known, &watched)));
+    let work = tokio::spawn(computing(move || {
+        usecase::finder_watched(&ready, &known, &watched)
+    }));
     let leaving = Leaving(work.abort_handle());
     let stream = stream::unfold(Some((work, leaving, progress, 0, habits)), async |state| {
         let (mut work, leaving, progress, seen, habits) = state?;
@@ -114,8 +146,15 @@ pub(super) async fn find_progress(
             Err(_) => {
                 let more = progress.more_than(seen);
                 let (seen, found) = more.map_or((seen, None), |(seen, found)| (seen, Some(found)));
-                let data = FinderSoFar { tried: progress.tried(), branches: progress.branches(), found };
-                Some((Ok(named("progress", &data, habits)), Some((work, leaving, progress, seen, habits))))
+                let data = FinderSoFar {
+                    tried: progress.tried(),
+                    branches: progress.branches(),
+                    found,
+                };
+                Some((
+                    Ok(named("progress", &data, habits)),
+                    Some((work, leaving, progress, seen, habits)),
+                ))
             }
             Ok(Ok(Ok(answer))) => {
                 let text = ash_pond_core::say::render(&answer.text, &habits);
@@ -127,12 +166,14 @@ pub(super) async fn find_progress(
     Ok(Sse::new(stream))
 }
 
-/// What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is not worth it, and why.
+/// What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is
+/// not worth it, and why.
 #[utoipa::path(post, path = "/sites/{site}/wins", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/WinsQuestion")), responses(
     (status = 200, description = "Purchases and changes", body = ref("#/components/schemas/Wins")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn wins(
     State(state): State<AppState>,
@@ -140,15 +181,20 @@ pub(super) async fn wins(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: WinsQuestion = read_body(body).await?;
-    computing(move || usecase::winning(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::winning(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }
 
-/// One box or parts, two batteries over years, or two inverters: each carried out, with its money, weight, years and parts.
+/// One box or parts, two batteries over years, or two inverters: each carried out, with its money,
+/// weight, years and parts.
 #[utoipa::path(post, path = "/sites/{site}/candidates", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/CandidatesQuestion")), responses(
-    (status = 200, description = "The candidates side by side", body = ref("#/components/schemas/Candidates")),
+    (status = 200, description = "The candidates side by side",
+        body = ref("#/components/schemas/Candidates")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The question or a change is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The question or a change is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn candidates(
     State(state): State<AppState>,
@@ -156,5 +202,7 @@ pub(super) async fn candidates(
     body: Bytes,
 ) -> Result<impl IntoResponse, ApiError> {
     let question: CandidatesQuestion = read_body(body).await?;
-    computing(move || usecase::side_by_side(&state.store, &state.answers, &site, &question)).await.map(answered)
+    computing(move || usecase::side_by_side(&state.store, &state.answers, &site, &question))
+        .await
+        .map(answered)
 }

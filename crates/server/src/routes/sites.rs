@@ -1,7 +1,9 @@
 //! Sites and their plans.
 
 use super::{Basis, blocking, json_body, read_body, tag};
-use crate::bodies::plan::{Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked};
+use crate::bodies::plan::{
+    Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked,
+};
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::elements;
@@ -13,23 +15,37 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 
 /// Every site.
-#[utoipa::path(get, operation_id = "list_sites", path = "/sites", responses((status = 200, description = "The sites", body = ref("#/components/schemas/Sites"))))]
+#[utoipa::path(get, operation_id = "list_sites", path = "/sites", responses((status = 200,
+    description = "The sites", body = ref("#/components/schemas/Sites"))))]
 pub(super) async fn list(State(state): State<AppState>) -> Result<Json<Sites>, ApiError> {
-    let (sites, removed) = blocking(move || Ok((state.store.sites()?, state.store.removed_sites()?))).await?;
-    let site = |row: ash_pond_store::SiteRow| Site { id: row.id, name: row.name, revision: row.revision };
+    let (sites, removed) =
+        blocking(move || Ok((state.store.sites()?, state.store.removed_sites()?))).await?;
+    let site = |row: ash_pond_store::SiteRow| Site {
+        id: row.id,
+        name: row.name,
+        revision: row.revision,
+    };
     let all = |rows: Vec<ash_pond_store::SiteRow>| rows.into_iter().map(site).collect();
-    Ok(Json(Sites { sites: all(sites), removed: all(removed) }))
+    Ok(Json(Sites {
+        sites: all(sites),
+        removed: all(removed),
+    }))
 }
 
 /// The answer where a site was made.
 pub(super) fn created(id: String) -> impl IntoResponse {
-    (StatusCode::CREATED, [(header::LOCATION, format!("/api/sites/{id}/plan"))], Json(Created { id }))
+    (
+        StatusCode::CREATED,
+        [(header::LOCATION, format!("/api/sites/{id}/plan"))],
+        Json(Created { id }),
+    )
 }
 
 /// Makes a site like another one, under another name.
 #[utoipa::path(post, path = "/sites/{site}/copy", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/NewName")), responses(
-    (status = 201, description = "The site that was made", body = ref("#/components/schemas/Created")),
+    (status = 201, description = "The site that was made",
+        body = ref("#/components/schemas/Created")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The name is refused", body = ref("#/components/schemas/Problem"))
 ))]
@@ -41,7 +57,10 @@ pub(super) async fn copy_site(
     let asked: NewName = read_body(body).await?;
     let name = asked.name.trim().to_owned();
     if name.is_empty() || name.chars().count() > 200 {
-        return Err(ApiError::at("name", "must have 1 to 200 characters; call it something"));
+        return Err(ApiError::at(
+            "name",
+            "must have 1 to 200 characters; call it something",
+        ));
     }
     let id = blocking(move || Ok(state.store.copy_site(&site, &name)?)).await?;
     Ok(created(id))
@@ -77,18 +96,24 @@ pub(super) async fn restore_site(
 }
 
 /// Makes a site from a plan.
-#[utoipa::path(post, operation_id = "create_site", path = "/sites", request_body(content = ref("#/components/schemas/Plan")), responses(
-    (status = 201, description = "The site that was made", body = ref("#/components/schemas/Created")),
+#[utoipa::path(post, operation_id = "create_site", path = "/sites",
+    request_body(content = ref("#/components/schemas/Plan")), responses(
+    (status = 201, description = "The site that was made",
+        body = ref("#/components/schemas/Created")),
     (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn create(State(state): State<AppState>, body: Bytes) -> Result<impl IntoResponse, ApiError> {
+pub(super) async fn create(
+    State(state): State<AppState>,
+    body: Bytes,
+) -> Result<impl IntoResponse, ApiError> {
     let plan = Plan::from_value(&json_body(body).await?)?;
     let id = blocking(move || Ok(state.store.create_site(&plan)?)).await?;
     Ok(created(id))
 }
 
 /// The plan of a site, with its revisions.
-#[utoipa::path(get, operation_id = "read_plan", path = "/sites/{site}/plan", params(("site" = String, Path)), responses(
+#[utoipa::path(get, operation_id = "read_plan", path = "/sites/{site}/plan",
+    params(("site" = String, Path)), responses(
     (status = 200, description = "The plan", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
@@ -100,13 +125,17 @@ pub(super) async fn plan(
     Ok((tag(found.revision), Json(RevisedPlan::from(found))))
 }
 
-/// Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's revision.
-#[utoipa::path(put, operation_id = "replace_plan", path = "/sites/{site}/plan", params(("site" = String, Path), ("If-Match" = Option<String>, Header)),
+/// Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's
+/// revision.
+#[utoipa::path(put, operation_id = "replace_plan", path = "/sites/{site}/plan",
+    params(("site" = String, Path), ("If-Match" = Option<String>, Header)),
     request_body(content = ref("#/components/schemas/Plan")), responses(
     (status = 200, description = "The plan now", body = ref("#/components/schemas/RevisedPlan")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 409, description = "It was changed elsewhere", body = ref("#/components/schemas/Problem")),
-    (status = 428, description = "Nobody said what the change is based on", body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "It was changed elsewhere",
+        body = ref("#/components/schemas/Problem")),
+    (status = 428, description = "Nobody said what the change is based on",
+        body = ref("#/components/schemas/Problem")),
     (status = 422, description = "The plan is refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn replace(
@@ -128,26 +157,40 @@ pub(super) async fn replace(
 #[utoipa::path(post, path = "/sites/{site}/undo", params(("site" = String, Path)), responses(
     (status = 200, description = "What was undone", body = ref("#/components/schemas/Walked")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 409, description = "There is nothing to undo", body = ref("#/components/schemas/Problem"))
+    (status = 409, description = "There is nothing to undo",
+        body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn undo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
+pub(super) async fn undo(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<Walked>, ApiError> {
     let (store, at) = (state.store.clone(), site.clone());
     let done = blocking(move || Ok(store.undo(&at)?)).await?;
     state.events.tell(&site, done.site.revision);
-    Ok(Json(Walked { words: done.words, site: done.site.into() }))
+    Ok(Json(Walked {
+        words: done.words,
+        site: done.site.into(),
+    }))
 }
 
 /// Does the last step that was undone again.
 #[utoipa::path(post, path = "/sites/{site}/redo", params(("site" = String, Path)), responses(
     (status = 200, description = "What was done again", body = ref("#/components/schemas/Walked")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 409, description = "There is nothing to do again", body = ref("#/components/schemas/Problem"))
+    (status = 409, description = "There is nothing to do again",
+        body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn redo(State(state): State<AppState>, Path(site): Path<String>) -> Result<Json<Walked>, ApiError> {
+pub(super) async fn redo(
+    State(state): State<AppState>,
+    Path(site): Path<String>,
+) -> Result<Json<Walked>, ApiError> {
     let (store, at) = (state.store.clone(), site.clone());
     let done = blocking(move || Ok(store.redo(&at)?)).await?;
     state.events.tell(&site, done.site.revision);
-    Ok(Json(Walked { words: done.words, site: done.site.into() }))
+    Ok(Json(Walked {
+        words: done.words,
+        site: done.site.into(),
+    }))
 }
 
 /// The steps of a site, latest first.
@@ -160,6 +203,12 @@ pub(super) async fn journal(
     Path(site): Path<String>,
 ) -> Result<Json<Journal>, ApiError> {
     let steps = blocking(move || Ok(state.store.journal(&site)?)).await?;
-    let step = |it: ash_pond_store::Told| JournalStep { step: it.step, words: it.words, undone: it.undone };
-    Ok(Json(Journal { steps: steps.into_iter().map(step).collect() }))
+    let step = |it: ash_pond_store::Told| JournalStep {
+        step: it.step,
+        words: it.words,
+        undone: it.undone,
+    };
+    Ok(Json(Journal {
+        steps: steps.into_iter().map(step).collect(),
+    }))
 }

@@ -3,8 +3,8 @@
 use super::{blocking, computing, read_body};
 use crate::bodies::watch::BeginsBy;
 use crate::bodies::watch::{
-    DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack, WatchAsked,
-    WatchEntries, WatchTold, Watches,
+    DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack,
+    WatchAsked, WatchEntries, WatchTold, Watches,
 };
 use crate::error::ApiError;
 use crate::state::AppState;
@@ -29,7 +29,9 @@ pub(super) async fn every_watch(
     State(state): State<AppState>,
     Path(site): Path<String>,
 ) -> Result<Json<Watches>, ApiError> {
-    Ok(Json(blocking(move || usecase::list(&state.store, &site)).await?))
+    Ok(Json(
+        blocking(move || usecase::list(&state.store, &site)).await?,
+    ))
 }
 
 /// Begins to watch an outage that is happening, or a drill. One is watched at a site at a time.
@@ -60,9 +62,11 @@ pub(super) async fn begin_watch(
 /// Brings in an outage of the past from a logger's file, to be looked back at.
 #[utoipa::path(post, path = "/sites/{site}/watches/past", params(("site" = String, Path)),
     request_body(content = ref("#/components/schemas/PastAsked")), responses(
-    (status = 201, description = "The watch, which has ended", body = ref("#/components/schemas/WatchTold")),
+    (status = 201, description = "The watch, which has ended",
+        body = ref("#/components/schemas/WatchTold")),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "The file or the question is refused", body = ref("#/components/schemas/Problem"))
+    (status = 422, description = "The file or the question is refused",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn bring_in_watch(
     State(state): State<AppState>,
@@ -82,37 +86,52 @@ pub(super) async fn bring_in_watch(
 }
 
 /// A watch at this moment: how long everything has, what comes, what to switch off, what was done.
-#[utoipa::path(get, path = "/sites/{site}/watches/{number}", params(("site" = String, Path), ("number" = i64, Path)), responses(
+#[utoipa::path(get, path = "/sites/{site}/watches/{number}", params(("site" = String, Path),
+    ("number" = i64, Path)), responses(
     (status = 200, description = "The watch", body = ref("#/components/schemas/WatchTold")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "Nothing of it can be reckoned", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "Nothing of it can be reckoned",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn one_watch(
     State(state): State<AppState>,
     Path((site, number)): Place,
 ) -> Result<Json<WatchTold>, ApiError> {
-    Ok(Json(computing(move || usecase::told(&state.store, &state.watching, &site, number)).await?))
+    Ok(Json(
+        computing(move || usecase::told(&state.store, &state.watching, &site, number)).await?,
+    ))
 }
 
-/// Where a device can be plugged over now: each outlet that its label allows, judged and tried from here.
-#[utoipa::path(get, path = "/sites/{site}/watches/{number}/outlets/{device}", params(("site" = String, Path), ("number" = i64, Path), ("device" = String, Path)), responses(
+/// Where a device can be plugged over now: each outlet that its label allows, judged and tried from
+/// here.
+#[utoipa::path(get, path = "/sites/{site}/watches/{number}/outlets/{device}",
+    params(("site" = String, Path), ("number" = i64, Path), ("device" = String, Path)), responses(
     (status = 200, description = "The outlets", body = ref("#/components/schemas/Outlets")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "No such device, or nothing of it can be reckoned", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "No such device, or nothing of it can be reckoned",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn watch_outlets(
     State(state): State<AppState>,
     Path((site, number, device)): Path<(String, i64, String)>,
 ) -> Result<Json<Outlets>, ApiError> {
-    Ok(Json(computing(move || usecase::outlets(&state.store, &state.watching, &site, number, &device)).await?))
+    Ok(Json(
+        computing(move || usecase::outlets(&state.store, &state.watching, &site, number, &device))
+            .await?,
+    ))
 }
 
 /// A page of what was read, done, noted and noticed in a watch, the latest first.
 #[utoipa::path(get, path = "/sites/{site}/watches/{number}/entries",
-    params(("site" = String, Path), ("number" = i64, Path), ("before" = Option<u64>, Query), ("limit" = Option<u64>, Query)), responses(
+    params(("site" = String, Path), ("number" = i64, Path), ("before" = Option<u64>, Query),
+        ("limit" = Option<u64>, Query)), responses(
     (status = 200, description = "The page", body = ref("#/components/schemas/WatchEntries")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "So many are not told at once", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "So many are not told at once",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn watch_entries(
     State(state): State<AppState>,
@@ -120,15 +139,19 @@ pub(super) async fn watch_entries(
     Query(asked): Query<EntriesQuery>,
 ) -> Result<Json<WatchEntries>, ApiError> {
     let (before, limit) = (asked.before, asked.limit);
-    Ok(Json(blocking(move || usecase::page(&state.store, &site, number, before, limit)).await?))
+    Ok(Json(
+        blocking(move || usecase::page(&state.store, &site, number, before, limit)).await?,
+    ))
 }
 
-/// Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader
-/// is sure.
-#[utoipa::path(post, path = "/sites/{site}/watches/{number}/entries", params(("site" = String, Path), ("number" = i64, Path)),
+/// Keeps what was read, done or noted. A reading that is strange is not kept: its question is told,
+/// and it is kept once its reader is sure.
+#[utoipa::path(post, path = "/sites/{site}/watches/{number}/entries", params(("site" = String,
+    Path), ("number" = i64, Path)),
     request_body(content = ref("#/components/schemas/EntryAsked")), responses(
     (status = 200, description = "The watch with it", body = ref("#/components/schemas/WatchTold")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
     (status = 409, description = "It holds too many", body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
 ))]
@@ -139,14 +162,28 @@ pub(super) async fn enter(
     body: Bytes,
 ) -> Result<Json<WatchTold>, ApiError> {
     let asked: EntryAsked = read_body(body).await?;
-    let habits = headers.get(crate::told::HEADER).and_then(|it| it.to_str().ok());
-    let habits = habits.and_then(|it| Habits::parse(it).ok()).unwrap_or(Habits::si());
-    let decimal = if habits.decimal == Decimal::Comma { DecimalMark::Comma } else { DecimalMark::Point };
-    let around = Around { decimal, ..Around::default() };
+    let habits = headers
+        .get(crate::told::HEADER)
+        .and_then(|it| it.to_str().ok());
+    let habits = habits
+        .and_then(|it| Habits::parse(it).ok())
+        .unwrap_or(Habits::si());
+    let decimal = if habits.decimal == Decimal::Comma {
+        DecimalMark::Comma
+    } else {
+        DecimalMark::Point
+    };
+    let around = Around {
+        decimal,
+        ..Around::default()
+    };
     let (own, at) = (state.clone(), site.clone());
     let told = computing(move || {
         let question = usecase::enter(&own.store, &own.watching, (&at, number), &asked, around)?;
-        Ok(WatchTold { question, ..usecase::told(&own.store, &own.watching, &at, number)? })
+        Ok(WatchTold {
+            question,
+            ..usecase::told(&own.store, &own.watching, &at, number)?
+        })
     });
     let told = told.await?;
     state.events.tell_watch(&site, number);
@@ -154,10 +191,12 @@ pub(super) async fn enter(
 }
 
 /// Takes an entry back, or lets it count again.
-#[utoipa::path(post, path = "/sites/{site}/watches/{number}/entries/{entry}", params(("site" = String, Path), ("number" = i64, Path), ("entry" = i64, Path)),
+#[utoipa::path(post, path = "/sites/{site}/watches/{number}/entries/{entry}",
+    params(("site" = String, Path), ("number" = i64, Path), ("entry" = i64, Path)),
     request_body(content = ref("#/components/schemas/TakeBack")), responses(
     (status = 200, description = "The watch with it", body = ref("#/components/schemas/WatchTold")),
-    (status = 404, description = "No such site, watch or entry", body = ref("#/components/schemas/Problem")),
+    (status = 404, description = "No such site, watch or entry",
+        body = ref("#/components/schemas/Problem")),
     (status = 422, description = "It is refused", body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn take_back(
@@ -177,11 +216,14 @@ pub(super) async fn take_back(
 }
 
 /// Sets the clock of a drill: how fast it runs, whether it stands, and a step.
-#[utoipa::path(post, path = "/sites/{site}/watches/{number}/clock", params(("site" = String, Path), ("number" = i64, Path)),
+#[utoipa::path(post, path = "/sites/{site}/watches/{number}/clock", params(("site" = String,
+    Path), ("number" = i64, Path)),
     request_body(content = ref("#/components/schemas/DrillClock")), responses(
     (status = 200, description = "The drill", body = ref("#/components/schemas/WatchTold")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "It is refused, or no drill", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "It is refused, or no drill",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn set_watch_clock(
     State(state): State<AppState>,
@@ -200,10 +242,14 @@ pub(super) async fn set_watch_clock(
 }
 
 /// Ends a watch. What it knows is kept.
-#[utoipa::path(post, path = "/sites/{site}/watches/{number}/end", params(("site" = String, Path), ("number" = i64, Path)), responses(
-    (status = 200, description = "The watch, which has ended", body = ref("#/components/schemas/WatchTold")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "Nothing of it can be reckoned", body = ref("#/components/schemas/Problem"))
+#[utoipa::path(post, path = "/sites/{site}/watches/{number}/end", params(("site" = String, Path),
+    ("number" = i64, Path)), responses(
+    (status = 200, description = "The watch, which has ended",
+        body = ref("#/components/schemas/WatchTold")),
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "Nothing of it can be reckoned",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn end_watch(
     State(state): State<AppState>,
@@ -219,27 +265,37 @@ pub(super) async fn end_watch(
     Ok(Json(told))
 }
 
-/// Looks back at a watch: what was told at each hour beside what happened, the decisions beside the best that could be known, and
-/// what was learned.
-#[utoipa::path(get, path = "/sites/{site}/watches/{number}/review", params(("site" = String, Path), ("number" = i64, Path)), responses(
+/// Looks back at a watch: what was told at each hour beside what happened, the decisions beside the
+/// best that could be known, and what was learned.
+#[utoipa::path(get, path = "/sites/{site}/watches/{number}/review", params(("site" = String,
+    Path), ("number" = i64, Path)), responses(
     (status = 200, description = "The review", body = ref("#/components/schemas/Reviewed")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "Nothing of it can be reckoned", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "Nothing of it can be reckoned",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn review_watch(
     State(state): State<AppState>,
     Path((site, number)): Place,
 ) -> Result<Json<Reviewed>, ApiError> {
-    Ok(Json(computing(move || looking_back::reviewed(&state.store, &site, number)).await?))
+    Ok(Json(
+        computing(move || looking_back::reviewed(&state.store, &site, number)).await?,
+    ))
 }
 
-/// Looks at what a figure that was learned would change, or puts it into the plan as measured, as a step that can be undone.
-#[utoipa::path(post, path = "/sites/{site}/watches/{number}/learned", params(("site" = String, Path), ("number" = i64, Path)),
+/// Looks at what a figure that was learned would change, or puts it into the plan as measured, as a
+/// step that can be undone.
+#[utoipa::path(post, path = "/sites/{site}/watches/{number}/learned", params(("site" = String,
+    Path), ("number" = i64, Path)),
     request_body(content = ref("#/components/schemas/LearnedAsked")), responses(
     (status = 200, description = "What it changes", body = ref("#/components/schemas/LearnedTold")),
-    (status = 404, description = "No such site or watch", body = ref("#/components/schemas/Problem")),
-    (status = 409, description = "The element was changed meanwhile", body = ref("#/components/schemas/Problem")),
-    (status = 422, description = "Nothing was learned of it", body = ref("#/components/schemas/Problem"))
+    (status = 404, description = "No such site or watch",
+        body = ref("#/components/schemas/Problem")),
+    (status = 409, description = "The element was changed meanwhile",
+        body = ref("#/components/schemas/Problem")),
+    (status = 422, description = "Nothing was learned of it",
+        body = ref("#/components/schemas/Problem"))
 ))]
 pub(super) async fn use_learned(
     State(state): State<AppState>,
@@ -256,7 +312,8 @@ pub(super) async fn use_learned(
 }
 
 /// By which meter a watch begins by itself; none where it does not.
-#[utoipa::path(get, path = "/sites/{site}/watches/begins", params(("site" = String, Path)), responses(
+#[utoipa::path(get, path = "/sites/{site}/watches/begins", params(("site" = String, Path)),
+    responses(
     (status = 200, description = "By which, or null", body = Option<serde_json::Value>),
     (status = 404, description = "No such site", body = ref("#/components/schemas/Problem"))
 ))]
@@ -290,20 +347,37 @@ pub(super) async fn choose_begins(
         let plan = state.store.plan(&site)?.plan;
         if let Some(it) = &asked {
             if !(1.0..=1000.0).contains(&it.below_v) {
-                return Err(ApiError::at("below_v", format!("is {}; say 1 to 1000 V", it.below_v)));
+                return Err(ApiError::at(
+                    "below_v",
+                    format!("is {}; say 1 to 1000 V", it.below_v),
+                ));
             }
-            if !state.store.meters()?.iter().any(|meter| meter.id == it.meter) {
-                return Err(ApiError::at("meter", "names no meter; add it on the site's page"));
+            if !state
+                .store
+                .meters()?
+                .iter()
+                .any(|meter| meter.id == it.meter)
+            {
+                return Err(ApiError::at(
+                    "meter",
+                    "names no meter; add it on the site's page",
+                ));
             }
             if plan.arrangement(&it.arrangement).is_none() {
                 return Err(ApiError::at("arrangement", "names no arrangement"));
             }
-            if !plan.outages.iter().any(|outage| outage.id.as_str() == it.outage) {
+            if !plan
+                .outages
+                .iter()
+                .any(|outage| outage.id.as_str() == it.outage)
+            {
                 return Err(ApiError::at("outage", "names no outage"));
             }
         }
         let body = asked.map(|it| serde_json::json!(it));
-        Ok(state.store.set_setting(&BeginsBy::name(&site), body.as_ref())?)
+        Ok(state
+            .store
+            .set_setting(&BeginsBy::name(&site), body.as_ref())?)
     })
     .await?;
     Ok(StatusCode::NO_CONTENT)

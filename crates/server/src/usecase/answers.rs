@@ -1,4 +1,5 @@
-//! Answers that were given lately: what takes a second to compute is not computed twice for the same question.
+//! Answers that were given lately: what takes a second to compute is not computed twice for the
+//! same question.
 
 use crate::error::ApiError;
 use ash_pond_core::outage::Chances;
@@ -8,7 +9,8 @@ use sha2::{Digest, Sha256};
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
 
-/// Answers that are kept, and how much text they may be together: the server often runs on the battery that it plans.
+/// Answers that are kept, and how much text they may be together: the server often runs on the
+/// battery that it plans.
 const KEPT: usize = 24;
 const KEPT_BYTES: usize = 2 << 20;
 /// A whole question: the plan as it was, and what was asked of it, as their SHA-256.
@@ -31,10 +33,13 @@ impl<T> Default for Kept<T> {
 impl<T> Kept<T> {
     pub(crate) fn find(&self, key: &Key) -> Option<Arc<T>> {
         let kept = self.0.lock().ok()?;
-        kept.iter().find(|it| it.0 == *key).map(|it| Arc::clone(&it.1))
+        kept.iter()
+            .find(|it| it.0 == *key)
+            .map(|it| Arc::clone(&it.1))
     }
 
-    /// Keeps an answer, and lets the oldest go where there are too many, or where they are too large together.
+    /// Keeps an answer, and lets the oldest go where there are too many, or where they are too
+    /// large together.
     pub(crate) fn keep(&self, key: Key, answer: Arc<T>, bytes: impl Fn(&T) -> usize) {
         let Ok(mut kept) = self.0.lock() else { return };
         kept.push_front((key, answer));
@@ -43,7 +48,12 @@ impl<T> Kept<T> {
             sum += bytes(&it.1);
             sum <= KEPT_BYTES
         };
-        let fit = kept.iter().take(KEPT).map(room).take_while(|it| *it).count();
+        let fit = kept
+            .iter()
+            .take(KEPT)
+            .map(room)
+            .take_while(|it| *it)
+            .count();
         kept.truncate(fit);
     }
 }
@@ -74,7 +84,8 @@ impl Answers {
         if let Some(text) = self.texts.find(&key) {
             return Ok(Answer { text, kept: true });
         }
-        let text = serde_json::to_string(&make()?).map_err(|error| ApiError::at("", error.to_string()))?;
+        let text =
+            serde_json::to_string(&make()?).map_err(|error| ApiError::at("", error.to_string()))?;
         let text = Arc::new(text);
         self.texts.keep(key, Arc::clone(&text), String::len);
         Ok(Answer { text, kept: false })

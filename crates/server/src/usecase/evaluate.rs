@@ -15,21 +15,35 @@ use std::sync::Arc;
 pub(crate) fn evaluate(store: &Store, site: &str, question: &Question) -> Result<Answer, ApiError> {
     let asked = Asked::of(store, site, question)?;
     let ways = asked.ways(question)?;
-    answer(&asked.plan, &ways, &asked.moment, &asked.charge).map_err(|why| ApiError::at("moment", why))
+    answer(&asked.plan, &ways, &asked.moment, &asked.charge)
+        .map_err(|why| ApiError::at("moment", why))
 }
 
 /// The working of one number of an answer.
-pub(crate) fn working(store: &Store, site: &str, asked: &WorkingQuestion) -> Result<Working, ApiError> {
+pub(crate) fn working(
+    store: &Store,
+    site: &str,
+    asked: &WorkingQuestion,
+) -> Result<Working, ApiError> {
     let question = &asked.question;
     let (key, asked) = (&asked.key, Asked::of(store, site, question)?);
     let [way] = asked.ways(question)?[..] else {
-        return Err(ApiError::at("question.arrangements", "must name exactly one arrangement"));
+        return Err(ApiError::at(
+            "question.arrangements",
+            "must name exactly one arrangement",
+        ));
     };
-    let flow =
-        flow(&asked.plan, way, &asked.moment, &asked.charge).map_err(|why| ApiError::at("question.moment", why))?;
+    let flow = flow(&asked.plan, way, &asked.moment, &asked.charge)
+        .map_err(|why| ApiError::at("question.moment", why))?;
     let day = day(&asked.plan, way, &asked.charge);
-    let sums = Sums { plan: &asked.plan, arrangement: way, flow: &flow, day: &day };
-    of_key(&sums, key).ok_or_else(|| ApiError::missing(format!("no number here is called \"{key}\"")))
+    let sums = Sums {
+        plan: &asked.plan,
+        arrangement: way,
+        flow: &flow,
+        day: &day,
+    };
+    of_key(&sums, key)
+        .ok_or_else(|| ApiError::missing(format!("no number here is called \"{key}\"")))
 }
 
 /// A question with its plan.
@@ -45,7 +59,11 @@ impl Asked {
         let moment = question.moment.as_deref().unwrap_or("running");
         let moment = Moment::parse(moment).map_err(|why| ApiError::at("moment", why))?;
         let charge = preview::charge(&plan, &question.soc)?;
-        Ok(Self { plan, moment, charge })
+        Ok(Self {
+            plan,
+            moment,
+            charge,
+        })
     }
 
     fn ways(&self, question: &Question) -> Result<Vec<&Arrangement>, ApiError> {

@@ -34,21 +34,38 @@ pub(crate) fn keep_file(
     let row = store.test(site, id)?;
     if let Some(yours) = based_on.filter(|it| *it != row.revision) {
         let (kind, id, current) = ("test", id.to_owned(), row.revision);
-        return Err(StoreError::Stale { kind, id, yours, current, body: Some(row.body) }.into());
+        return Err(StoreError::Stale {
+            kind,
+            id,
+            yours,
+            current,
+            body: Some(row.body),
+        }
+        .into());
     }
     let test = read(site, &row)?;
     let plan = store.plan(site)?.plan;
     let upload = store.begin_upload();
-    let kept = take_file(store, (site, id, &upload.name), &plan, &test, asked, parts).and_then(|found| {
-        let found = json(&found)?;
-        store.change_test::<ApiError>(site, id, None, &now(), |before, row| {
-            let mut body = row.body.clone();
-            body["file"] = found;
-            let words = format!("{}: file given ({})", before.plan.label(&test.of.id), test.protocol);
-            let upload = Some(upload.name.clone());
-            Ok(TestStep { body: Some(body), upload, words, ..TestStep::default() })
-        })
-    });
+    let kept =
+        take_file(store, (site, id, &upload.name), &plan, &test, asked, parts).and_then(|found| {
+            let found = json(&found)?;
+            store.change_test::<ApiError>(site, id, None, &now(), |before, row| {
+                let mut body = row.body.clone();
+                body["file"] = found;
+                let words = format!(
+                    "{}: file given ({})",
+                    before.plan.label(&test.of.id),
+                    test.protocol
+                );
+                let upload = Some(upload.name.clone());
+                Ok(TestStep {
+                    body: Some(body),
+                    upload,
+                    words,
+                    ..TestStep::default()
+                })
+            })
+        });
     drop(upload);
     store.sweep_uploads()?;
     kept?;
@@ -64,7 +81,8 @@ fn take_file(
     parts: impl Iterator<Item = Piece>,
 ) -> Result<Digest, ApiError> {
     let protocol = Protocol::named(&test.protocol);
-    let protocol = protocol.ok_or_else(|| ApiError::at("protocol", format!("is \"{}\"", test.protocol)))?;
+    let protocol =
+        protocol.ok_or_else(|| ApiError::at("protocol", format!("is \"{}\"", test.protocol)))?;
     let reader = Reader::default().thrifty(fine_s(protocol));
     let mut lines = Lines::new(match asked.picks()? {
         Some(picks) => reader.picked(picks),
@@ -80,16 +98,28 @@ fn take_file(
         };
         length += bytes.len();
         if length > MOST_FILE {
-            return Err(wrong(format!("is longer than {} MB; thin it out", MOST_FILE / 1_000_000)));
+            return Err(wrong(format!(
+                "is longer than {} MB; thin it out",
+                MOST_FILE / 1_000_000
+            )));
         }
         lines.take(&bytes).map_err(wrong)?;
-        store.keep_part(site, id, upload, u32::try_from(index).unwrap_or(u32::MAX), &bytes)?;
+        store.keep_part(
+            site,
+            id,
+            upload,
+            u32::try_from(index).unwrap_or(u32::MAX),
+            &bytes,
+        )?;
     }
     if !is_whole {
-        return Err(wrong("broke off on its way, and the earlier one stays; give it again".into()));
+        return Err(wrong(
+            "broke off on its way, and the earlier one stays; give it again".into(),
+        ));
     }
     let name = asked.name.as_deref().unwrap_or_default();
-    digest(plan, protocol, &lines.end().map_err(wrong)?, name).map_err(|(field, why)| ApiError::at(field, why))
+    digest(plan, protocol, &lines.end().map_err(wrong)?, name)
+        .map_err(|(field, why)| ApiError::at(field, why))
 }
 
 /// What the columns of a file seem to hold, by its begin.
@@ -112,11 +142,22 @@ pub(crate) fn look(text: &str, asked: &FileAsked) -> Result<Looked, ApiError> {
         (Err(_), Some(why)) => return Err(ApiError::at("file", why.clone())),
         (Err(found), None) => return Err(ApiError::at("file", found.to_string())),
     };
-    let columns = log.columns.iter().zip(&log.values).map(|(column, values)| LookedColumn {
-        head: column.head.clone(),
-        holds: column.holds,
-        scale: column.scale,
-        first: values.iter().take(5).map(|it| it.is_finite().then_some(*it)).collect(),
-    });
-    Ok(Looked { columns: columns.collect(), wrong })
+    let columns = log
+        .columns
+        .iter()
+        .zip(&log.values)
+        .map(|(column, values)| LookedColumn {
+            head: column.head.clone(),
+            holds: column.holds,
+            scale: column.scale,
+            first: values
+                .iter()
+                .take(5)
+                .map(|it| it.is_finite().then_some(*it))
+                .collect(),
+        });
+    Ok(Looked {
+        columns: columns.collect(),
+        wrong,
+    })
 }

@@ -14,10 +14,14 @@ pub(super) fn read_again(
     plan: &Plan,
     test: &Test,
 ) -> Result<Digest, String> {
-    let protocol = Protocol::named(&test.protocol).ok_or_else(|| format!("there is no test \"{}\"", test.protocol))?;
+    let protocol = Protocol::named(&test.protocol)
+        .ok_or_else(|| format!("there is no test \"{}\"", test.protocol))?;
     let mut lines = Lines::new(Reader::default().thrifty(fine_s(protocol)));
     let mut part = 0;
-    while let Some(bytes) = store.file_part(site, id, upload, part).map_err(|it| it.to_string())? {
+    while let Some(bytes) = store
+        .file_part(site, id, upload, part)
+        .map_err(|it| it.to_string())?
+    {
         lines.take(&bytes)?;
         part += 1;
     }
@@ -33,7 +37,11 @@ pub(super) struct Lines {
 
 impl Lines {
     pub(super) fn new(reader: Reader) -> Self {
-        Self { reader, rest: Vec::new(), is_first: true }
+        Self {
+            reader,
+            rest: Vec::new(),
+            is_first: true,
+        }
     }
 
     pub(super) fn take(&mut self, bytes: &[u8]) -> Result<(), String> {
@@ -57,8 +65,13 @@ impl Lines {
     }
 
     fn line(reader: &mut Reader, is_first: &mut bool, bytes: &[u8]) -> Result<(), String> {
-        let text = std::str::from_utf8(bytes).map_err(|_| "is no text in UTF-8; save it as CSV in UTF-8".to_owned())?;
-        let text = if std::mem::take(is_first) { text.trim_start_matches('\u{feff}') } else { text };
+        let text = std::str::from_utf8(bytes)
+            .map_err(|_| "is no text in UTF-8; save it as CSV in UTF-8".to_owned())?;
+        let text = if std::mem::take(is_first) {
+            text.trim_start_matches('\u{feff}')
+        } else {
+            text
+        };
         reader.line(text).map_err(|wrong| wrong.to_string())
     }
 

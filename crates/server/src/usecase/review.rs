@@ -1,12 +1,16 @@
 //! A watch, looked back at; and what was learned in it, put to use.
 
 use super::watches::Open;
-use crate::bodies::watch::{DecisionTold, LearnedAsked, LearnedLine, LearnedTold, Reviewed, WatchKind};
+use crate::bodies::watch::{
+    DecisionTold, LearnedAsked, LearnedLine, LearnedTold, Reviewed, WatchKind,
+};
 use crate::error::ApiError;
 use ash_pond_core::outage::{clocked, simulate, ticks_of};
 use ash_pond_core::plan::Plan;
 use ash_pond_core::say::{Measured, Name, Sentence};
-use ash_pond_core::watch::{Act, Acted, Learned, Review, Truth, by_the_clock, estimate, outlet, outlet_label, review};
+use ash_pond_core::watch::{
+    Act, Acted, Learned, Review, Truth, by_the_clock, estimate, outlet, outlet_label, review,
+};
 use ash_pond_store::{Edit, Kind, Store};
 use serde_json::{Value, json};
 
@@ -19,7 +23,11 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
     let now_h = open.kept.now_s(crate::clock::now().as_millisecond()) / 3600.0;
     let seen = open.seen(store)?;
     let truth = |acted: &[Acted]| Some(open.hidden(acted).ok()??.until_h());
-    let truth: Option<Truth<'_>> = if open.kept.kind == WatchKind::Drill { Some(&truth) } else { None };
+    let truth: Option<Truth<'_>> = if open.kept.kind == WatchKind::Drill {
+        Some(&truth)
+    } else {
+        None
+    };
     let found = review(&open.plan, open.way(), &open.outage, &seen, now_h, truth);
     let found = found.map_err(|why| ApiError::at("", format!("what happened {why}")))?;
     let clock = |h: f64| by_the_clock(&open.plan, &open.outage, 0.0, h);
@@ -38,7 +46,11 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
     });
     let planned = found.planned_h;
     let said = |h: f64| {
-        if h >= found.hours - 1e-3 { "longer than was looked ahead".to_owned() } else { format!("until {}", clock(h)) }
+        if h >= found.hours - 1e-3 {
+            "longer than was looked ahead".to_owned()
+        } else {
+            format!("until {}", clock(h))
+        }
     };
     let headline = match found.lost_h {
         Some(at_h) => {
@@ -65,8 +77,13 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
         decisions,
         earlier,
         learned,
-        hid: hidden.as_ref().filter(|_| !open.is_open).map(|it| it.hides().told().to_owned()),
-        noticed: hidden.map(|it| it.noticed(now_h * 3600.0)).unwrap_or_default(),
+        hid: hidden
+            .as_ref()
+            .filter(|_| !open.is_open)
+            .map(|it| it.hides().told().to_owned()),
+        noticed: hidden
+            .map(|it| it.noticed(now_h * 3600.0))
+            .unwrap_or_default(),
         ticks: ticks_of(&open.plan, &open.outage, hours),
         review: found,
     })
@@ -80,11 +97,17 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
         let label = |id: &str| Name(open.plan.label(id)).to_string();
         let winner = label(&it.winner);
         let really = it.really_h.filter(|_| it.device.is_some());
-        let back = it.back_after_h.map_or_else(String::new, |it| format!(" It was back on after {}", clocked(it)));
+        let back = it.back_after_h.map_or_else(String::new, |it| {
+            format!(" It was back on after {}", clocked(it))
+        });
         let joins = if back.is_empty() { " It" } else { " and" };
         let really = match really {
-            Some(really) if really.abs() < NOTHING_H => format!("{back}{joins} really won nothing."),
-            Some(really) if really >= 0.0 => format!("{back}{joins} really won {}.", clocked(really)),
+            Some(really) if really.abs() < NOTHING_H => {
+                format!("{back}{joins} really won nothing.")
+            }
+            Some(really) if really >= 0.0 => {
+                format!("{back}{joins} really won {}.", clocked(really))
+            }
             Some(really) => format!("{back}{joins} really cost {}.", clocked(-really)),
             None if back.is_empty() => String::new(),
             None => format!("{back}."),
@@ -101,40 +124,72 @@ fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Ve
                     || "switched off".to_owned(),
                     |it| format!("plugged over to {}", Name(&outlet_label(&open.plan, &it))),
                 );
-                format!("{} {what}: {by_then}, by what was known.{really}", label(device))
+                format!(
+                    "{} {what}: {by_then}, by what was known.{really}",
+                    label(device)
+                )
             }
             None => "Nothing was switched off in the first half hour.".to_owned(),
         };
         let best_h = it.best.as_ref().map_or(0.0, |it| it.wins_h);
         let lost_h = (best_h - it.wins_h).max(0.0);
         let best = match &it.best {
-            _ if lost_h < SAME_H => "Nothing that could be known then would have won more.".to_owned(),
+            _ if lost_h < SAME_H => {
+                "Nothing that could be known then would have won more.".to_owned()
+            }
             Some(best) => {
-                let harm = open.plan.device(&best.device).and_then(|it| it.deadline.as_ref());
+                let harm = open
+                    .plan
+                    .device(&best.device)
+                    .and_then(|it| it.deadline.as_ref());
                 let harm = harm.map_or_else(String::new, |it| {
                     let harm = it.consequence.as_deref().unwrap_or("it takes harm");
                     format!(", for {} at most: {harm}", clocked(it.minutes.get() / 60.0))
                 });
-                format!("{} would have won most: {}{harm}.", label(&best.device), clocked(best.wins_h))
+                format!(
+                    "{} would have won most: {}{harm}.",
+                    label(&best.device),
+                    clocked(best.wins_h)
+                )
             }
             None => "There was nothing to switch off.".to_owned(),
         };
-        DecisionTold { when: clock(it.at_h), text: text.into(), best: best.into(), lost_min: lost_h * 60.0 }
+        DecisionTold {
+            when: clock(it.at_h),
+            text: text.into(),
+            best: best.into(),
+            lost_min: lost_h * 60.0,
+        }
     };
     found.decisions.iter().map(one).collect()
 }
 
-/// Figures that an outage tells as well as a test does: what a store holds, what devices draw, what idles.
+/// Figures that an outage tells as well as a test does: what a store holds, what devices draw, what
+/// idles.
 fn usable(path: &str) -> bool {
-    let whole = ["battery.capacity_ah", "battery.energy_wh", "battery.internal_ohm", "loss.idle_w"];
-    whole.contains(&path) || path.strip_suffix(".watts").is_some_and(|it| it.starts_with("phases["))
+    let whole = [
+        "battery.capacity_ah",
+        "battery.energy_wh",
+        "battery.internal_ohm",
+        "loss.idle_w",
+    ];
+    whole.contains(&path)
+        || path
+            .strip_suffix(".watts")
+            .is_some_and(|it| it.starts_with("phases["))
 }
 
 fn line(it: &Learned) -> LearnedLine {
     let figure = &it.figure;
     let [[to, half], [from, before]] = [it.to, it.from];
     let said = |value: f64, half: f64| Measured(value, half, figure.unit).to_string();
-    let text = format!("{}, {}: {} and not {}", Name(&figure.label), figure.name, said(to, half), said(from, before));
+    let text = format!(
+        "{}, {}: {} and not {}",
+        Name(&figure.label),
+        figure.name,
+        said(to, half),
+        said(from, before)
+    );
     LearnedLine {
         kind: figure.kind.to_owned(),
         id: figure.id.clone(),
@@ -145,37 +200,79 @@ fn line(it: &Learned) -> LearnedLine {
 }
 
 /// Looks at what a figure that was learned would change, or puts it into the plan.
-pub(crate) fn learned(store: &Store, site: &str, number: i64, asked: &LearnedAsked) -> Result<LearnedTold, ApiError> {
+pub(crate) fn learned(
+    store: &Store,
+    site: &str,
+    number: i64,
+    asked: &LearnedAsked,
+) -> Result<LearnedTold, ApiError> {
     let open = Open::read(store, site, number)?;
     let now_h = open.kept.now_s(crate::clock::now().as_millisecond()) / 3600.0;
     let seen = open.seen(store)?;
     // Of what had gone off nothing is learned later than that.
-    let lost = seen.acted.iter().find(|it| matches!(it.act, Act::Lost(_))).map_or(f64::INFINITY, |it| it.at_s / 3600.0);
-    let found = estimate(&open.plan, open.way(), &open.outage, &seen, now_h.min(lost), 1);
+    let lost = seen
+        .acted
+        .iter()
+        .find(|it| matches!(it.act, Act::Lost(_)))
+        .map_or(f64::INFINITY, |it| it.at_s / 3600.0);
+    let found = estimate(
+        &open.plan,
+        open.way(),
+        &open.outage,
+        &seen,
+        now_h.min(lost),
+        1,
+    );
     let found = found.map_err(|why| ApiError::at("", format!("what was learned {why}")))?;
-    let own = |it: &&Learned| it.figure.kind == asked.kind && it.figure.id == asked.id && it.figure.path == asked.path;
-    let Some(learned) = found.learned.iter().find(own).filter(|it| usable(&it.figure.path)) else {
-        return Err(ApiError::at("path", "is no figure that this watch learned anything of that can be used"));
+    let own = |it: &&Learned| {
+        it.figure.kind == asked.kind && it.figure.id == asked.id && it.figure.path == asked.path
     };
-    let kind = Kind::parse(&asked.kind)
-        .ok_or_else(|| ApiError::at("kind", format!("is \"{}\"; there is no such kind", asked.kind)))?;
+    let Some(learned) = found
+        .learned
+        .iter()
+        .find(own)
+        .filter(|it| usable(&it.figure.path))
+    else {
+        return Err(ApiError::at(
+            "path",
+            "is no figure that this watch learned anything of that can be used",
+        ));
+    };
+    let kind = Kind::parse(&asked.kind).ok_or_else(|| {
+        ApiError::at(
+            "kind",
+            format!("is \"{}\"; there is no such kind", asked.kind),
+        )
+    })?;
     let element = store.element(site, kind, &asked.id)?;
     let mut body = element.body.clone();
     let pointer = format!("/{}", asked.path.replace(['.', '['], "/").replace(']', ""));
-    let place = body.pointer_mut(&pointer).ok_or_else(|| ApiError::at("path", "is nothing that stands in the plan"))?;
+    let place = body
+        .pointer_mut(&pointer)
+        .ok_or_else(|| ApiError::at("path", "is nothing that stands in the plan"))?;
     let [value, half] = learned.to;
     *place = json!({
         "value": rounded(value, half), "plus_minus": rounded(half, half), "basis": "measured",
-        "note": format!("by the {} that began {}", if open.kept.kind == WatchKind::Drill { "drill" } else { "outage" }, open.kept.start),
+        "note": format!("by the {} that began {}",
+            if open.kept.kind == WatchKind::Drill { "drill" } else { "outage" }, open.kept.start),
     });
     let with = with(&open.plan, kind, &asked.id, &body)?;
     let first = |plan: &Plan| {
         let way = plan.arrangement(&open.kept.arrangement)?;
-        let outage = plan.outages.iter().find(|it| it.id.as_str() == open.kept.outage)?;
+        let outage = plan
+            .outages
+            .iter()
+            .find(|it| it.id.as_str() == open.kept.outage)?;
         let rank = |it: &&ash_pond_core::plan::Device| {
-            it.priority.as_ref().map_or(f64::INFINITY, ash_pond_core::figure::Figure::get)
+            it.priority
+                .as_ref()
+                .map_or(f64::INFINITY, ash_pond_core::figure::Figure::get)
         };
-        let fed = plan.kit.devices.iter().filter(|it| way.feed_into(it.id.as_str()).is_some());
+        let fed = plan
+            .kit
+            .devices
+            .iter()
+            .filter(|it| way.feed_into(it.id.as_str()).is_some());
         let device = fed.min_by(|a, b| rank(a).total_cmp(&rank(b)))?;
         let run = simulate(plan, way, outage, None);
         let until = run.devices.get(device.id.as_str())?.down_at_h;
@@ -184,22 +281,41 @@ pub(crate) fn learned(store: &Store, site: &str, number: i64, asked: &LearnedAsk
     let text = line(learned).text;
     let sentence = match (first(&open.plan), first(&with)) {
         (Some((label, before)), Some((_, after))) => {
-            let what = format!("{}: {} lasts {}", text.marked(), Name(&label), clocked(after));
+            let what = format!(
+                "{}: {} lasts {}",
+                text.marked(),
+                Name(&label),
+                clocked(after)
+            );
             if (after - before).abs() < SAME_H {
                 format!("{what}, as before.")
             } else {
-                format!("{what} in the planned outage instead of {}.", clocked(before))
+                format!(
+                    "{what} in the planned outage instead of {}.",
+                    clocked(before)
+                )
             }
         }
         _ => format!("{}.", text.marked()),
     };
     if !asked.uses {
-        return Ok(LearnedTold { sentence: sentence.into(), site: None });
+        return Ok(LearnedTold {
+            sentence: sentence.into(),
+            site: None,
+        });
     }
     let words = format!("{}: measured in an outage", learned.figure.label);
-    let edit = Edit { kind, id: asked.id.clone(), based_on: Some(element.revision), body: Some(body) };
+    let edit = Edit {
+        kind,
+        id: asked.id.clone(),
+        based_on: Some(element.revision),
+        body: Some(body),
+    };
     let site = store.change(site, &[edit], &words)?;
-    Ok(LearnedTold { sentence: sentence.into(), site: Some(site.into()) })
+    Ok(LearnedTold {
+        sentence: sentence.into(),
+        site: Some(site.into()),
+    })
 }
 
 /// To the digits that its ± deserves: two of the ±.
@@ -218,7 +334,10 @@ fn with(plan: &Plan, kind: Kind, id: &str, body: &Value) -> Result<Plan, ApiErro
         Kind::Arrangement => &mut text["arrangements"],
         Kind::Site | Kind::Outage => return Err(ApiError::at("kind", "has no such figure")),
     };
-    if let Some(it) = list.as_array_mut().and_then(|list| list.iter_mut().find(|it| it["id"] == id)) {
+    if let Some(it) = list
+        .as_array_mut()
+        .and_then(|list| list.iter_mut().find(|it| it["id"] == id))
+    {
         *it = body.clone();
     }
     Ok(Plan::from_value(&text)?)

@@ -1,13 +1,16 @@
 //! The shelf: what runs what, and the smallest that would do.
 
 use crate::bodies::shelf::{
-    CandidatesQuestion, FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, apart_of, shelf_of,
+    CandidatesQuestion, FindQuestion, RunsQuestion, SmallestQuestion, WinsQuestion, apart_of,
+    shelf_of,
 };
 use crate::error::ApiError;
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
 use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{self, CandidatesAsk, FindAsk, LeadSize, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk};
+use ash_pond_core::shelf::{
+    self, CandidatesAsk, FindAsk, LeadSize, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk,
+};
 use ash_pond_store::Store;
 use std::sync::Arc;
 
@@ -26,11 +29,17 @@ pub(crate) fn what_runs(
         outage: question.outage.clone(),
         length_m: question.length_m.unwrap_or(RunsAsk::default().length_m),
     };
-    answers.answer(&plan, "runs", question, || shelf::runs(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
+    answers.answer(&plan, "runs", question, || {
+        shelf::runs(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+    })
 }
 
 /// The smallest that would do.
-pub(crate) fn least(store: &Store, site: &str, question: &SmallestQuestion) -> Result<Smallest, ApiError> {
+pub(crate) fn least(
+    store: &Store,
+    site: &str,
+    question: &SmallestQuestion,
+) -> Result<Smallest, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
     let ask = SmallestAsk {
         what: question.kind()?,
@@ -64,12 +73,20 @@ pub(crate) struct ReadyToFind {
 }
 
 /// The same question made ready, and looked at.
-pub(crate) fn finder_ready(store: &Store, site: &str, question: &FindQuestion) -> Result<ReadyToFind, ApiError> {
+pub(crate) fn finder_ready(
+    store: &Store,
+    site: &str,
+    question: &FindQuestion,
+) -> Result<ReadyToFind, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
-    let day = question
-        .day
-        .as_deref()
-        .map(|it| it.parse().map_err(|_| ApiError::at("day", format!("is \"{it}\"; write a date such as 2026-12-21"))));
+    let day = question.day.as_deref().map(|it| {
+        it.parse().map_err(|_| {
+            ApiError::at(
+                "day",
+                format!("is \"{it}\"; write a date such as 2026-12-21"),
+            )
+        })
+    });
     let ask = FindAsk {
         devices: question.devices.clone(),
         outage: question.outage.clone(),
@@ -82,20 +99,36 @@ pub(crate) fn finder_ready(store: &Store, site: &str, question: &FindQuestion) -
         front: question.front,
         parts: question.parts,
         counts: question.counts.clone(),
-        leads: question.leads.iter().map(|it| LeadSize { area_mm2: it.area_mm2, price_m: it.price_m }).collect(),
+        leads: question
+            .leads
+            .iter()
+            .map(|it| LeadSize {
+                area_mm2: it.area_mm2,
+                price_m: it.price_m,
+            })
+            .collect(),
         no_mains: question.no_mains.clone(),
         by_hand: question.by_hand,
         sources: question.sources.clone(),
         ..FindAsk::of(&[], question.hours)
     };
     shelf::can_find(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))?;
-    Ok(ReadyToFind { plan, ask, question: question.clone() })
+    Ok(ReadyToFind {
+        plan,
+        ask,
+        question: question.clone(),
+    })
 }
 
 /// What it comes to, with word of how far it is.
-pub(crate) fn finder_watched(ready: &ReadyToFind, answers: &Answers, progress: &Progress) -> Result<Answer, ApiError> {
+pub(crate) fn finder_watched(
+    ready: &ReadyToFind,
+    answers: &Answers,
+    progress: &Progress,
+) -> Result<Answer, ApiError> {
     answers.answer(&ready.plan, "find", &ready.question, || {
-        shelf::find_watched(&ready.plan, &ready.ask, Some(progress)).map_err(|it| ApiError::at(it.field, it.why))
+        shelf::find_watched(&ready.plan, &ready.ask, Some(progress))
+            .map_err(|it| ApiError::at(it.field, it.why))
     })
 }
 
@@ -116,8 +149,13 @@ pub(crate) fn winning(
         prices: question.prices.clone(),
         ..FindAsk::of(&[], 1.0)
     };
-    let ask = WinsAsk { find, arrangement: question.arrangement.clone() };
-    answers.answer(&plan, "wins", question, || shelf::wins(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why)))
+    let ask = WinsAsk {
+        find,
+        arrangement: question.arrangement.clone(),
+    };
+    answers.answer(&plan, "wins", question, || {
+        shelf::wins(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+    })
 }
 
 /// Candidates side by side.
@@ -129,7 +167,10 @@ pub(crate) fn side_by_side(
 ) -> Result<Answer, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
     if let Some(hours) = question.hours.filter(|it| it.is_nan() || *it <= 0.0) {
-        return Err(ApiError::at("hours", format!("is {hours}; one use is longer than nothing")));
+        return Err(ApiError::at(
+            "hours",
+            format!("is {hours}; one use is longer than nothing"),
+        ));
     }
     let find = FindAsk {
         devices: question.devices.clone(),

@@ -17,11 +17,15 @@ use std::collections::HashMap;
 const MOST_ROWS: usize = 2000;
 /// The day, by the clock of the world.
 pub(crate) fn today() -> jiff::civil::Date {
-    jiff::tz::Offset::UTC.to_datetime(crate::clock::now()).date()
+    jiff::tz::Offset::UTC
+        .to_datetime(crate::clock::now())
+        .date()
 }
 
 pub(crate) fn now() -> String {
-    crate::clock::now().round(jiff::Unit::Second).map_or_else(|_| String::new(), |it| it.to_string())
+    crate::clock::now()
+        .round(jiff::Unit::Second)
+        .map_or_else(|_| String::new(), |it| it.to_string())
 }
 
 /// Tests that are told at once; older ones by their page.
@@ -29,22 +33,35 @@ pub(crate) const MOST_TOLD: usize = 200;
 
 /// Tests of a site with what comes of them, the latest first: those behind one of them where it is
 /// named, and at most so many.
-pub(crate) fn list(store: &Store, site: &str, behind: Option<&str>, most: usize) -> Result<Tests, ApiError> {
+pub(crate) fn list(
+    store: &Store,
+    site: &str,
+    behind: Option<&str>,
+    most: usize,
+) -> Result<Tests, ApiError> {
     let plan = store.plan(site)?.plan;
     let rows = store.tests(site)?;
-    let begun: HashMap<String, String> = rows.iter().map(|it| (it.id.clone(), it.begun.clone())).collect();
+    let begun: HashMap<String, String> = rows
+        .iter()
+        .map(|it| (it.id.clone(), it.begun.clone()))
+        .collect();
     let from = match behind {
         None => 0,
         Some(id) => {
             let at = rows.iter().position(|it| it.id == id);
-            at.ok_or_else(|| ApiError::at("behind", format!("is \"{id}\", and there is no such test")))? + 1
+            at.ok_or_else(|| {
+                ApiError::at("behind", format!("is \"{id}\", and there is no such test"))
+            })? + 1
         }
     };
     let goes_on = rows.len() > from + most;
     let page: Vec<TestRow> = rows.into_iter().skip(from).take(most).collect();
     let next = page.last().filter(|_| goes_on).map(|it| it.id.clone());
     let told = |row| told(store, site, &plan, row, &begun);
-    Ok(Tests { tests: page.into_iter().map(told).collect::<Result<_, _>>()?, next })
+    Ok(Tests {
+        tests: page.into_iter().map(told).collect::<Result<_, _>>()?,
+        next,
+    })
 }
 
 /// A test as somebody gives it.
@@ -58,7 +75,11 @@ pub(super) fn read(site: &str, row: &TestRow) -> Result<Test, ApiError> {
 }
 
 fn unreadable(site: &str, id: &str, error: &serde_json::Error) -> StoreError {
-    StoreError::Unreadable { table: "tests", row: format!("{id} of {site}"), why: error.to_string() }
+    StoreError::Unreadable {
+        table: "tests",
+        row: format!("{id} of {site}"),
+        why: error.to_string(),
+    }
 }
 
 /// As it is stored.
@@ -66,8 +87,8 @@ pub(super) fn json(it: &impl serde::Serialize) -> Result<Value, ApiError> {
     serde_json::to_value(it).map_err(|error| ApiError::at("", error.to_string()))
 }
 
-/// A test with what comes of it. `begun` says when each test was begun, by which a later one offers to replace an
-/// earlier one.
+/// A test with what comes of it. `begun` says when each test was begun, by which a later one offers
+/// to replace an earlier one.
 fn told(
     store: &Store,
     site: &str,
@@ -93,10 +114,22 @@ fn told(
         Ok(outcome) => (Some(outcome), unread),
         Err((field, why)) => (None, Some(format!("{field}: {why}"))),
     };
-    let figures = || outcome.iter().flat_map(|it| it.figures.iter().map(|it| (&it.name, it.now_test.as_deref())));
-    let lists = || outcome.iter().flat_map(|it| it.lists.iter().map(|it| (&it.name, it.now_test.as_deref())));
+    let figures = || {
+        outcome.iter().flat_map(|it| {
+            it.figures
+                .iter()
+                .map(|it| (&it.name, it.now_test.as_deref()))
+        })
+    };
+    let lists = || {
+        outcome
+            .iter()
+            .flat_map(|it| it.lists.iter().map(|it| (&it.name, it.now_test.as_deref())))
+    };
     // In use is what the plan says: a step that was undone took the figures out again.
-    let in_use = figures().chain(lists()).any(|it| it.1 == Some(row.id.as_str()));
+    let in_use = figures()
+        .chain(lists())
+        .any(|it| it.1 == Some(row.id.as_str()));
     let earlier = |it: &(&String, Option<&str>)| {
         let other = it.1.and_then(|it| begun.get(it));
         other.is_some_and(|it| *it < row.begun)
@@ -105,7 +138,10 @@ fn told(
         .chain(lists())
         .filter(|_| !in_use)
         .find(earlier)
-        .map(|(name, other)| Offer { figure: name.clone(), test: other.unwrap_or_default().to_owned() });
+        .map(|(name, other)| Offer {
+            figure: name.clone(),
+            test: other.unwrap_or_default().to_owned(),
+        });
     let readings = readings(plan, &test);
     Ok(Tested {
         id: row.id,
@@ -125,7 +161,10 @@ fn told(
 fn checked(plan: &Plan, body: &Value) -> Result<Test, ApiError> {
     let test = given(body.clone())?;
     if test.rows.len() > MOST_ROWS {
-        return Err(ApiError::at("rows", format!("has {} rows; at most {MOST_ROWS} are kept", test.rows.len())));
+        return Err(ApiError::at(
+            "rows",
+            format!("has {} rows; at most {MOST_ROWS} are kept", test.rows.len()),
+        ));
     }
     outcome(plan, &test).map_err(|(field, why)| ApiError::at(field, why))?;
     Ok(test)
@@ -137,11 +176,18 @@ pub(crate) fn begin(store: &Store, site: &str, mut body: Value) -> Result<(Begun
     let plan = store.plan(site)?.plan;
     let test = checked(&plan, &body)?;
     if test.meters.is_empty() {
-        let meters: Vec<Instrument> = readings(&plan, &test).iter().map(Instrument::usual).collect();
+        let meters: Vec<Instrument> = readings(&plan, &test)
+            .iter()
+            .map(Instrument::usual)
+            .collect();
         body["meters"] = json(&meters)?;
     }
     let stem = format!("{}-{}", test.protocol, test.of.id);
-    let words = format!("{}: test begun ({})", plan.label(&test.of.id), test.protocol);
+    let words = format!(
+        "{}: test begun ({})",
+        plan.label(&test.of.id),
+        test.protocol
+    );
     let (id, revised) = store.begin_test(site, &stem, &body, &now(), &words)?;
     let revision = revised.revision;
     Ok((Begun { id, revision }, revision))
@@ -168,66 +214,147 @@ pub(crate) fn keep(
             body["file"] = row.body["file"].clone();
         }
         let test = checked(&before.plan, &body)?;
-        let words = format!("{}: test changed ({})", before.plan.label(&test.of.id), test.protocol);
-        Ok(TestStep { body: Some(body), words, ..TestStep::default() })
+        let words = format!(
+            "{}: test changed ({})",
+            before.plan.label(&test.of.id),
+            test.protocol
+        );
+        Ok(TestStep {
+            body: Some(body),
+            words,
+            ..TestStep::default()
+        })
     })?;
     one(store, site, id)
 }
 
 pub(super) fn one(store: &Store, site: &str, id: &str) -> Result<Tested, ApiError> {
-    let begun = store.tests(site)?.into_iter().map(|it| (it.id, it.begun)).collect();
-    told(store, site, &store.plan(site)?.plan, store.test(site, id)?, &begun)
+    let begun = store
+        .tests(site)?
+        .into_iter()
+        .map(|it| (it.id, it.begun))
+        .collect();
+    told(
+        store,
+        site,
+        &store.plan(site)?.plan,
+        store.test(site, id)?,
+        &begun,
+    )
 }
 
 fn kind_of(test: &Test) -> Result<Kind, ApiError> {
-    Kind::parse(&test.of.kind).ok_or_else(|| ApiError::at("of", "names a kind of element that there is not"))
+    Kind::parse(&test.of.kind)
+        .ok_or_else(|| ApiError::at("of", "names a kind of element that there is not"))
 }
 
 /// What its figures would change, arrangement by arrangement.
 pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, ApiError> {
     let saved = store.plan(site)?;
     let test = read(site, &store.test(site, id)?)?;
-    let body = with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
+    let body =
+        with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
     let kind = kind_of(&test)?;
     let after = saved.with(&[(kind, test.of.id.as_str(), Some(&body))], Anew::Kept)?;
     let ways = saved.plan.arrangements.iter().filter_map(|way| {
-        let found = difference((&saved.plan, way), (&after, after.arrangement(way.id.as_str())?), &Charge::full());
-        let changes = !found.rows.is_empty() || !found.mended.is_empty() || !found.broken.is_empty();
-        changes.then(|| PreviewedWay { id: way.id.to_string(), label: way.label.clone(), difference: found })
+        let found = difference(
+            (&saved.plan, way),
+            (&after, after.arrangement(way.id.as_str())?),
+            &Charge::full(),
+        );
+        let changes =
+            !found.rows.is_empty() || !found.mended.is_empty() || !found.broken.is_empty();
+        changes.then(|| PreviewedWay {
+            id: way.id.to_string(),
+            label: way.label.clone(),
+            difference: found,
+        })
     });
-    Ok(Previewed { arrangements: ways.collect() })
+    Ok(Previewed {
+        arrangements: ways.collect(),
+    })
 }
 
 /// Puts its figures into the plan, and notes what they replaced: both or neither, as one step.
-pub(crate) fn put_to_use(store: &Store, site: &str, id: &str, based_on: Option<i64>) -> Result<Revised, ApiError> {
+pub(crate) fn put_to_use(
+    store: &Store,
+    site: &str,
+    id: &str,
+    based_on: Option<i64>,
+) -> Result<Revised, ApiError> {
     store.change_test::<ApiError>(site, id, based_on, &now(), |before, row| {
         let test = read(site, row)?;
         let wrong = |(field, why): (&str, String)| ApiError::at(field, why);
-        let body = with_figures(&before.plan, &test, id).map_err(|(field, why)| wrong((field, why)))?;
+        let body =
+            with_figures(&before.plan, &test, id).map_err(|(field, why)| wrong((field, why)))?;
         let was = replaced(&before.plan, &test).map_err(|(field, why)| wrong((field, why)))?;
-        let words = format!("{}: measured ({})", before.plan.label(&test.of.id), test.protocol);
-        let edit = Edit { kind: kind_of(&test)?, id: test.of.id.clone(), based_on: None, body: Some(body) };
+        let words = format!(
+            "{}: measured ({})",
+            before.plan.label(&test.of.id),
+            test.protocol
+        );
+        let edit = Edit {
+            kind: kind_of(&test)?,
+            id: test.of.id.clone(),
+            based_on: None,
+            body: Some(body),
+        };
         // A test that is used again keeps what stood there before it was ever used.
-        let noted = if row.replaced.is_none() { Some(Some(json(&was)?)) } else { None };
-        Ok(TestStep { replaced: noted, edits: vec![edit], words, ..TestStep::default() })
+        let noted = if row.replaced.is_none() {
+            Some(Some(json(&was)?))
+        } else {
+            None
+        };
+        Ok(TestStep {
+            replaced: noted,
+            edits: vec![edit],
+            words,
+            ..TestStep::default()
+        })
     })
 }
 
 /// Puts back what its figures replaced, as one step.
-pub(crate) fn take_back(store: &Store, site: &str, id: &str, based_on: Option<i64>) -> Result<Revised, ApiError> {
+pub(crate) fn take_back(
+    store: &Store,
+    site: &str,
+    id: &str,
+    based_on: Option<i64>,
+) -> Result<Revised, ApiError> {
     store.change_test::<ApiError>(site, id, based_on, &now(), |plan, row| {
         let Some(was) = &row.replaced else {
             return Err(ApiError::at("", "its figures are not in use"));
         };
-        let was = Vec::<(String, Value)>::deserialize(was).map_err(|error| unreadable(site, id, &error))?;
+        let was = Vec::<(String, Value)>::deserialize(was)
+            .map_err(|error| unreadable(site, id, &error))?;
         let test = read(site, row)?;
         let kind = kind_of(&test)?;
-        let found = plan.elements.iter().find(|it| it.kind == kind && it.id == test.of.id);
-        let missing = || StoreError::Missing { what: kind.word(), id: test.of.id.clone() };
+        let found = plan
+            .elements
+            .iter()
+            .find(|it| it.kind == kind && it.id == test.of.id);
+        let missing = || StoreError::Missing {
+            what: kind.word(),
+            id: test.of.id.clone(),
+        };
         let mut body = found.ok_or_else(missing)?.body.clone();
         put_back(&mut body, &was);
-        let words = format!("{}: measured figures taken back ({})", plan.plan.label(&test.of.id), test.protocol);
-        let edit = Edit { kind, id: test.of.id.clone(), based_on: None, body: Some(body) };
-        Ok(TestStep { replaced: Some(None), edits: vec![edit], words, ..TestStep::default() })
+        let words = format!(
+            "{}: measured figures taken back ({})",
+            plan.plan.label(&test.of.id),
+            test.protocol
+        );
+        let edit = Edit {
+            kind,
+            id: test.of.id.clone(),
+            based_on: None,
+            body: Some(body),
+        };
+        Ok(TestStep {
+            replaced: Some(None),
+            edits: vec![edit],
+            words,
+            ..TestStep::default()
+        })
     })
 }

@@ -29,8 +29,13 @@ pub struct Reply {
 pub fn api() -> Api {
     let folder = tempfile::tempdir().unwrap();
     let store = Store::open(folder.path()).unwrap();
-    store.create_site(&Plan::parse(ash_pond::DEMO_PLAN).unwrap()).unwrap();
-    Api { router: app(AppState::new(store)), _folder: folder }
+    store
+        .create_site(&Plan::parse(ash_pond::DEMO_PLAN).unwrap())
+        .unwrap();
+    Api {
+        router: app(AppState::new(store)),
+        _folder: folder,
+    }
 }
 
 /// The demo site with what was measured of it.
@@ -38,43 +43,100 @@ pub fn demo_api() -> Api {
     let folder = tempfile::tempdir().unwrap();
     let store = Store::open(folder.path()).unwrap();
     ash_pond::demo::fill(&store).unwrap();
-    Api { router: app(AppState::new(store)), _folder: folder }
+    Api {
+        router: app(AppState::new(store)),
+        _folder: folder,
+    }
 }
 
 impl Api {
     /// Sends a text as it is.
     pub async fn text(&self, method: &str, path: &str, text: &str) -> Reply {
         let is_file = path.contains("/file") || path.contains("/bench/look");
-        let kind = if is_file { "text/csv" } else { "application/json" };
-        let request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
+        let kind = if is_file {
+            "text/csv"
+        } else {
+            "application/json"
+        };
+        let request = Request::builder()
+            .method(method)
+            .uri(path)
+            .header(header::HOST, "127.0.0.1:8787");
         let request = request.header(header::CONTENT_TYPE, kind);
-        self.send(request.body(Body::from(text.to_owned())).unwrap()).await
+        self.send(request.body(Body::from(text.to_owned())).unwrap())
+            .await
     }
 
     /// What comes back, as text.
     pub async fn raw(&self, path: &str) -> String {
-        let request = Request::builder().uri(path).header(header::HOST, "127.0.0.1:8787");
-        let response = self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
-        String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
+        let request = Request::builder()
+            .uri(path)
+            .header(header::HOST, "127.0.0.1:8787");
+        let response = self
+            .router
+            .clone()
+            .oneshot(request.body(Body::empty()).unwrap())
+            .await
+            .unwrap();
+        String::from_utf8(
+            response
+                .into_body()
+                .collect()
+                .await
+                .unwrap()
+                .to_bytes()
+                .to_vec(),
+        )
+        .unwrap()
     }
 
     /// What a stream says until it ends, as text.
     pub async fn streamed(&self, path: &str, body: Value) -> String {
-        let request = Request::builder().method("POST").uri(path).header(header::HOST, "127.0.0.1:8787");
+        let request = Request::builder()
+            .method("POST")
+            .uri(path)
+            .header(header::HOST, "127.0.0.1:8787");
         let request = request.header(header::CONTENT_TYPE, "application/json");
-        let response = self.router.clone().oneshot(request.body(Body::from(body.to_string())).unwrap()).await.unwrap();
-        String::from_utf8(response.into_body().collect().await.unwrap().to_bytes().to_vec()).unwrap()
+        let response = self
+            .router
+            .clone()
+            .oneshot(request.body(Body::from(body.to_string())).unwrap())
+            .await
+            .unwrap();
+        String::from_utf8(
+            response
+                .into_body()
+                .collect()
+                .await
+                .unwrap()
+                .to_bytes()
+                .to_vec(),
+        )
+        .unwrap()
     }
 
     pub async fn send(&self, request: Request<Body>) -> Reply {
         let response = self.router.clone().oneshot(request).await.unwrap();
         let (status, headers) = (response.status(), response.headers().clone());
         let bytes = response.into_body().collect().await.unwrap().to_bytes();
-        Reply { status, headers, body: serde_json::from_slice(&bytes).unwrap_or(Value::Null) }
+        Reply {
+            status,
+            headers,
+            body: serde_json::from_slice(&bytes).unwrap_or(Value::Null),
+        }
     }
 
-    pub async fn ask(&self, method: &str, path: &str, body: Option<Value>, based_on: Option<&str>) -> Reply {
-        let mut request = Request::builder().method(method).uri(path).header(header::HOST, "127.0.0.1:8787");
+    pub async fn ask(
+        &self,
+        method: &str,
+        path: &str,
+        body: Option<Value>,
+        based_on: Option<&str>,
+    ) -> Reply {
+        let mut request = Request::builder()
+            .method(method)
+            .uri(path)
+            .header(header::HOST, "127.0.0.1:8787");
         if let Some(revision) = based_on {
             request = request.header(header::IF_MATCH, revision);
         }
@@ -98,11 +160,17 @@ pub const SITE: &str = "/api/sites/hollin-lock";
 
 pub fn assert_problem(reply: &Reply, status: StatusCode, code: &str, words: &str) {
     assert_eq!(reply.status, status, "{}", reply.body);
-    assert_eq!(reply.headers[header::CONTENT_TYPE], "application/problem+json");
+    assert_eq!(
+        reply.headers[header::CONTENT_TYPE],
+        "application/problem+json"
+    );
     assert_eq!(reply.body["code"], code);
     assert_eq!(reply.body["status"], status.as_u16());
-    let told =
-        format!("{} {}", reply.body["path"].as_str().unwrap_or_default(), reply.body["detail"].as_str().unwrap());
+    let told = format!(
+        "{} {}",
+        reply.body["path"].as_str().unwrap_or_default(),
+        reply.body["detail"].as_str().unwrap()
+    );
     assert!(told.contains(words), "“{words}” is not in: {told}");
 }
 
@@ -114,13 +182,17 @@ pub async fn leave_while_it_works(api: &Api, path: &str, question: &Value) {
     let body = question.to_string();
     let mut reader = tokio::net::TcpStream::connect(address).await.unwrap();
     let head = format!(
-        "POST {path} HTTP/1.1\r\nhost: {address}\r\ncontent-type: application/json\r\ncontent-length: {}\r\n\r\n",
+        "POST {path} HTTP/1.1\r\nhost: {address}\r\ncontent-type: \
+        application/json\r\ncontent-length: {}\r\n\r\n",
         body.len()
     );
     reader.write_all((head + &body).as_bytes()).await.unwrap();
     let (mut heard, mut part) = (String::new(), [0; 4096]);
     while !heard.contains("event: progress") {
-        assert!(heard.is_empty() || heard.starts_with("HTTP/1.1 200"), "{heard}");
+        assert!(
+            heard.is_empty() || heard.starts_with("HTTP/1.1 200"),
+            "{heard}"
+        );
         let length = reader.read(&mut part).await.unwrap();
         assert!(length > 0, "the stream ended before any progress: {heard}");
         heard += &String::from_utf8_lossy(&part[..length]);
@@ -136,7 +208,10 @@ pub fn events(text: &str) -> Vec<(String, Value)> {
             let line = block.lines().find(|it| it.starts_with(name)).unwrap();
             line[name.len()..].trim().to_owned()
         };
-        (field("event:"), serde_json::from_str(&field("data:")).unwrap())
+        (
+            field("event:"),
+            serde_json::from_str(&field("data:")).unwrap(),
+        )
     };
     blocks.map(one).collect()
 }

@@ -20,11 +20,18 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::SwitchoverByEye,
         title: "Switchover by eye, ten tries",
-        answers: "Which devices ride through the switch and which reboot, without a scope; and how sure ten tries are.",
+        answers: "Which devices ride through the switch and which reboot, without a scope; and how \
+            sure ten tries are.",
         subjects: &[Target::Arrangement],
-        needs: &["nothing but patience", "a second person at the devices, where they are in another room"],
+        needs: &[
+            "nothing but patience",
+            "a second person at the devices, where they are in another room",
+        ],
         minutes: 40,
-        cautions: &[MAINS, "Nobody's breathing aid is part of a test: it has a supply of its own meanwhile."],
+        cautions: &[
+            MAINS,
+            "Nobody's breathing aid is part of a test: it has a supply of its own meanwhile.",
+        ],
         disconnect: "Whatever must not lose its supply.",
         meters: vec![meter("eye", "out", false)],
         steps: vec![
@@ -34,7 +41,10 @@ pub(super) fn guide() -> Guide {
             wait("Let all come up again, and give the mains back.", 180),
             step("Ten tries or more; some at the return too, as rows of a test of its own."),
         ],
-        invalid: &["Tries so quick that a device was not up yet.", "A switch in the wall, that bounces."],
+        invalid: &[
+            "Tries so quick that a device was not up yet.",
+            "A switch in the wall, that bounces.",
+        ],
         stop: "Something does not come back: see to it first.",
         readings: Vec::new(),
         file: None,
@@ -43,9 +53,17 @@ pub(super) fn guide() -> Guide {
 
 /// A column for each device of the arrangement.
 pub(in super::super) fn readings(plan: &Plan, of: &Subject) -> Vec<Reading> {
-    let Some(way) = plan.arrangement(&of.id) else { return Vec::new() };
-    let devices = way.feeds.iter().filter_map(|it| plan.device(it.to.item.as_str()));
-    devices.take(MOST).map(|it| Reading::of(it.label.clone(), "", 0)).collect()
+    let Some(way) = plan.arrangement(&of.id) else {
+        return Vec::new();
+    };
+    let devices = way
+        .feeds
+        .iter()
+        .filter_map(|it| plan.device(it.to.item.as_str()));
+    devices
+        .take(MOST)
+        .map(|it| Reading::of(it.label.clone(), "", 0))
+        .collect()
 }
 
 /// The exact 95 % interval for `k` of `n`.
@@ -64,29 +82,51 @@ fn interval(k: usize, n: usize) -> (f64, f64) {
         let (mut low, mut high) = (0.0, 1.0);
         for _ in 0..60 {
             let middle = f64::midpoint(low, high);
-            if holds(middle) { low = middle } else { high = middle }
+            if holds(middle) {
+                low = middle;
+            } else {
+                high = middle;
+            }
         }
         low
     };
-    let low = if k == 0 { 0.0 } else { sought(&|p| 1.0 - at_most(k - 1, p) < 0.025) };
-    let high = if k == n { 1.0 } else { sought(&|p| at_most(k, p) > 0.025) };
+    let low = if k == 0 {
+        0.0
+    } else {
+        sought(&|p| 1.0 - at_most(k - 1, p) < 0.025)
+    };
+    let high = if k == n {
+        1.0
+    } else {
+        sought(&|p| at_most(k, p) > 0.025)
+    };
     (low, high)
 }
 
 pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let columns = readings(case.plan, &case.test.of);
     if columns.is_empty() {
-        return Err(("of", "feeds no device; choose an arrangement that does".into()));
+        return Err((
+            "of",
+            "feeds no device; choose an arrangement that does".into(),
+        ));
     }
     let rows = case.rows(columns.len());
     if rows.is_empty() {
         return Ok(Outcome::says(
-            "Take the mains away, and write 1 for each device that rebooted, 0 for each that did not.",
+            "Take the mains away, and write 1 for each device that rebooted, 0 for each that did \
+            not.",
         ));
     }
-    let odd = rows.iter().filter(|it| it.1.iter().any(|it| it.value != 0.0 && (it.value - 1.0).abs() > 1e-9));
+    let odd = rows.iter().filter(|it| {
+        it.1.iter()
+            .any(|it| it.value != 0.0 && (it.value - 1.0).abs() > 1e-9)
+    });
     let questions = odd
-        .map(|it| Question { row: it.0, sentence: "1 is rebooted, 0 is not: what is the other number?".into() })
+        .map(|it| Question {
+            row: it.0,
+            sentence: "1 is rebooted, 0 is not: what is the other number?".into(),
+        })
         .collect();
     let n = rows.len();
     let mut told = Vec::new();
@@ -113,14 +153,30 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             value: k as f64,
             plus_minus: None,
         });
-        let middle = Known { value: f64::midpoint(low, high) * 100.0, plus_minus: (high - low) * 50.0 };
+        let middle = Known {
+            value: f64::midpoint(low, high) * 100.0,
+            plus_minus: (high - low) * 50.0,
+        };
         points.push((index, Known::sure((index + 1) as f64), middle));
     }
-    let tries = if n == 1 { "one try".into() } else { format!("{n} tries") };
+    let tries = if n == 1 {
+        "one try".into()
+    } else {
+        format!("{n} tries")
+    };
     Ok(Outcome {
         told,
         questions,
-        plot: Some(Plot::of(("device, in the order of the columns", ""), ("may reboot", "%")).with(points)),
-        ..Outcome::says(format!("Rebooted in {tries}, with what it may be in the long run: {}.", said.join("; ")))
+        plot: Some(
+            Plot::of(
+                ("device, in the order of the columns", ""),
+                ("may reboot", "%"),
+            )
+            .with(points),
+        ),
+        ..Outcome::says(format!(
+            "Rebooted in {tries}, with what it may be in the long run: {}.",
+            said.join("; ")
+        ))
     })
 }

@@ -1,8 +1,9 @@
-//! Charge drop, one way against the other: the same device run two ways off one store, by what the display falls.
+//! Charge drop, one way against the other: the same device run two ways off one store, by what the
+//! display falls.
 //!
-//! Watt-hours are the share that the display fell times what the store holds; watts are those over the hours. What the
-//! store really holds is common to both runs: it moves each figure, but hardly their difference, so the two are told
-//! apart by the displays alone.
+//! Watt-hours are the share that the display fell times what the store holds; watts are those over
+//! the hours. What the store really holds is common to both runs: it moves each figure, but hardly
+//! their difference, so the two are told apart by the displays alone.
 
 use super::super::case::{Case, full_wh, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
@@ -22,19 +23,31 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::ChargeDrop,
         title: "Charge drop, one way against the other",
-        answers: "Whether one way of feeding a device really takes less than another, and whether the display can tell them apart at all.",
+        answers: "Whether one way of feeding a device really takes less than another, and whether \
+            the display can tell them apart at all.",
         subjects: &[Target::Store],
-        needs: &["the store's own display", "a clock", "the same device twice, for the same hours"],
+        needs: &[
+            "the store's own display",
+            "a clock",
+            "the same device twice, for the same hours",
+        ],
         minutes: 20,
         cautions: &[BATTERY],
         disconnect: "Everything but the device, and every charger.",
         meters: vec![meter("%", "in", false)],
         steps: vec![
             step("Charge to full and let it rest. Connect the device the first way."),
-            step("Write down: 1 for the first way, the per cent at the start and at the end, the hours."),
-            step("Charge to full again, let it rest as long as before, and connect the device the second way."),
             step(
-                "Let it run for the same hours, and write the same down with a 2. Once more each, where there is time.",
+                "Write down: 1 for the first way, the per cent at the start and at the end, the \
+                hours.",
+            ),
+            step(
+                "Charge to full again, let it rest as long as before, and connect the device the \
+                second way.",
+            ),
+            step(
+                "Let it run for the same hours, and write the same down with a 2. Once more each, \
+                where there is time.",
             ),
         ],
         invalid: &[
@@ -77,11 +90,20 @@ impl Run {
 
     /// From the per cent at the start, at the end, and the hours.
     pub(super) fn of(row: usize, battery: &Battery, read: &[Known]) -> Result<Self, Refused> {
-        let whole = full_wh(battery)
-            .ok_or_else(|| ("of", "does not say what it stores; enter its capacity or its energy first".to_owned()))?;
-        let [start, end, hours] = *read else { return Err(("rows", "a run has three readings".into())) };
+        let whole = full_wh(battery).ok_or_else(|| {
+            (
+                "of",
+                "does not say what it stores; enter its capacity or its energy first".to_owned(),
+            )
+        })?;
+        let [start, end, hours] = *read else {
+            return Err(("rows", "a run has three readings".into()));
+        };
         let wrong = |why: &str| ("rows", format!("row {}: {why}", row + 1));
-        if [start, end].iter().any(|it| !(0.0..=100.0).contains(&it.value)) {
+        if [start, end]
+            .iter()
+            .any(|it| !(0.0..=100.0).contains(&it.value))
+        {
             return Err(wrong("charge is 0 to 100 %"));
         }
         if hours.value <= 0.0 {
@@ -90,7 +112,13 @@ impl Run {
         let share = start.minus(end).scaled(0.01);
         let display = share.times(Known::sure(whole.value)).over(hours);
         let watts = share.times(whole).over(hours);
-        Ok(Self { row, start: start.value, hours, watts, by_display: display })
+        Ok(Self {
+            row,
+            start: start.value,
+            hours,
+            watts,
+            by_display: display,
+        })
     }
 }
 
@@ -102,47 +130,93 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         let way = match it[0].value {
             1.0 => 0,
             2.0 => 1,
-            other => return Err(("rows", format!("row {}: the way is 1 or 2, not {other}", row + 1))),
+            other => {
+                return Err((
+                    "rows",
+                    format!("row {}: the way is 1 or 2, not {other}", row + 1),
+                ));
+            }
         };
         ways[way].push(Run::of(*row, battery, &it[1..4])?);
     }
     let questions = unlike(&ways);
-    let plot =
-        Plot::of(("run", "h"), ("taken", "W")).with(ways.iter().flatten().map(|it| (it.row, it.hours, it.watts)));
+    let plot = Plot::of(("run", "h"), ("taken", "W"))
+        .with(ways.iter().flatten().map(|it| (it.row, it.hours, it.watts)));
     let watts = |way: &[Run]| mean(&way.iter().map(|it| it.watts).collect::<Vec<_>>());
     let named = |way: usize| ["the first way", "the second way"][way];
-    let told: Vec<Told> =
-        (0..2).filter(|it| !ways[*it].is_empty()).map(|it| Told::of(named(it), "W", watts(&ways[it]))).collect();
-    let outcome = |sentence: String, told| Outcome { told, questions, plot: Some(plot), ..Outcome::says(sentence) };
+    let told: Vec<Told> = (0..2)
+        .filter(|it| !ways[*it].is_empty())
+        .map(|it| Told::of(named(it), "W", watts(&ways[it])))
+        .collect();
+    let outcome = |sentence: String, told| Outcome {
+        told,
+        questions,
+        plot: Some(plot),
+        ..Outcome::says(sentence)
+    };
     let done = match &told[..] {
-        [] => return Ok(Outcome::says("Run the device the first way and write the row down, then the second way.")),
+        [] => {
+            return Ok(Outcome::says(
+                "Run the device the first way and write the row down, then the second way.",
+            ));
+        }
         [only] => {
-            let known = Known { value: only.value, plus_minus: only.plus_minus.unwrap_or(0.0) };
-            let sentence =
-                format!("{} {}. Now the other way, from the same state, for as long.", known.words("W"), only.name);
+            let known = Known {
+                value: only.value,
+                plus_minus: only.plus_minus.unwrap_or(0.0),
+            };
+            let sentence = format!(
+                "{} {}. Now the other way, from the same state, for as long.",
+                known.words("W"),
+                only.name
+            );
             return Ok(outcome(sentence, told));
         }
         [first, second, ..] => (first.value, second.value),
     };
     let by_display = |way: &[Run]| mean(&way.iter().map(|it| it.by_display).collect::<Vec<_>>());
     let saving = by_display(&ways[0]).minus(by_display(&ways[1]));
-    let (better, less) = if saving.value >= 0.0 { (1, saving.value) } else { (0, -saving.value) };
+    let (better, less) = if saving.value >= 0.0 {
+        (1, saving.value)
+    } else {
+        (0, -saving.value)
+    };
     let off = saving.plus_minus;
-    let mut sentence = format!("{} the first way, {} the second: ", Amount(done.0, "W"), Amount(done.1, "W"));
+    let mut sentence = format!(
+        "{} the first way, {} the second: ",
+        Amount(done.0, "W"),
+        Amount(done.1, "W")
+    );
     sentence += &if less > off {
         format!(
             "{} takes {} less, {} a day, more than the displays can be off.",
             named(better),
-            Known { value: less, plus_minus: off }.words("W"),
+            Known {
+                value: less,
+                plus_minus: off
+            }
+            .words("W"),
             Amount(less * 24.0, "Wh")
         )
     } else {
-        let hours = ways.iter().flatten().map(|it| it.hours.value).fold(0.0, f64::max);
-        let longer =
-            (less > off / 20.0).then(|| format!(" Runs of {} might.", Amount((hours * off / less).ceil(), "h")));
+        let hours = ways
+            .iter()
+            .flatten()
+            .map(|it| it.hours.value)
+            .fold(0.0, f64::max);
+        let longer = (less > off / 20.0).then(|| {
+            format!(
+                " Runs of {} might.",
+                Amount((hours * off / less).ceil(), "h")
+            )
+        });
         format!(
             "{} apart, which these displays cannot tell.{}",
-            Known { value: less, plus_minus: off }.words("W"),
+            Known {
+                value: less,
+                plus_minus: off
+            }
+            .words("W"),
             longer.unwrap_or_default()
         )
     };
@@ -155,17 +229,32 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
 fn unlike(ways: &[Vec<Run>; 2]) -> Vec<Question> {
     let mut runs: Vec<&Run> = ways.iter().flatten().collect();
     runs.sort_by_key(|it| it.row);
-    let Some((first, others)) = runs.split_first() else { return Vec::new() };
+    let Some((first, others)) = runs.split_first() else {
+        return Vec::new();
+    };
     let asked = others.iter().filter_map(|it| {
         let sentence = if (it.start - first.start).abs() > APART {
-            format!("started at {} %, row {} at {} %: they cannot be compared", it.start, first.row + 1, first.start)
+            format!(
+                "started at {} %, row {} at {} %: they cannot be compared",
+                it.start,
+                first.row + 1,
+                first.start
+            )
         } else if (it.hours.value / first.hours.value - 1.0).abs() > UNLIKE {
             let hours = |it: &Run| Amount(it.hours.value, "h").to_string();
-            format!("ran for {}, row {} for {}: unlike lengths", hours(it), first.row + 1, hours(first))
+            format!(
+                "ran for {}, row {} for {}: unlike lengths",
+                hours(it),
+                first.row + 1,
+                hours(first)
+            )
         } else {
             return None;
         };
-        Some(Question { row: it.row, sentence: sentence.into() })
+        Some(Question {
+            row: it.row,
+            sentence: sentence.into(),
+        })
     });
     asked.collect()
 }

@@ -14,7 +14,8 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::Efficiency,
         title: "Efficiency over load, with two meters",
-        answers: "What a converter loses at every load: for being on, with the load, and with its square. One figure on a label hides that small loads fare worst.",
+        answers: "What a converter loses at every load: for being on, with the load, and with its \
+            square. One figure on a label hides that small loads fare worst.",
         subjects: &[Target::Converter],
         needs: &[
             "two voltmeters and two ammeters, or two wattmeters",
@@ -30,11 +31,17 @@ pub(super) fn guide() -> Guide {
             meter("V", "out", false),
         ],
         steps: vec![
-            step("Begin with nothing on its output: that row tells the idle draw best. Then the smallest load."),
-            wait("Let it settle.", 60),
-            step("Read all four within a few seconds: volts in, amperes in, volts out, amperes out."),
             step(
-                "Go on to the next larger load; at the end take the first one again, to see whether warmth has moved it.",
+                "Begin with nothing on its output: that row tells the idle draw best. Then the \
+                smallest load.",
+            ),
+            wait("Let it settle.", 60),
+            step(
+                "Read all four within a few seconds: volts in, amperes in, volts out, amperes out.",
+            ),
+            step(
+                "Go on to the next larger load; at the end take the first one again, to see \
+                whether warmth has moved it.",
             ),
         ],
         invalid: &[
@@ -42,7 +49,8 @@ pub(super) fn guide() -> Guide {
             "A meter that stands between the voltmeter and what is measured, on one side only.",
             "Readings of in and out taken minutes apart.",
         ],
-        stop: "A limit is passed, a lead gets warm, or the voltage at the input falls under its cut-out: take the load off.",
+        stop: "A limit is passed, a lead gets warm, or the voltage at the input falls under its \
+            cut-out: take the load off.",
         readings: columns(&[
             ("volts in", "V", 2),
             ("amperes in", "A", 2),
@@ -56,11 +64,27 @@ pub(super) fn guide() -> Guide {
 /// What came out of what went in, one row after another; with each meter one for all rows.
 fn pairs(case: &Case<'_>, rows: &[(usize, Vec<Known>)]) -> Vec<Pair> {
     let power = |it: &[Known], from: usize| {
-        let read = Power::of(&[(it[0].value, case.meter(from)), (it[1].value, case.meter(from + 1))]);
-        // Where nothing hangs on it nothing flows, whatever the last digit of a display leaves open.
-        if it[1].value == 0.0 { Power { meters: vec![Moved::default(); 2], ..read } } else { read }
+        let read = Power::of(&[
+            (it[0].value, case.meter(from)),
+            (it[1].value, case.meter(from + 1)),
+        ]);
+        // Where nothing hangs on it nothing flows, whatever the last digit of a display leaves
+        // open.
+        if it[1].value == 0.0 {
+            Power {
+                meters: vec![Moved::default(); 2],
+                ..read
+            }
+        } else {
+            read
+        }
     };
-    rows.iter().map(|(_, it)| Pair { input: power(&it[..2], 0), out: power(&it[2..], 2) }).collect()
+    rows.iter()
+        .map(|(_, it)| Pair {
+            input: power(&it[..2], 0),
+            out: power(&it[2..], 2),
+        })
+        .collect()
 }
 
 /// One or two loads give no law, but what comes out of what goes in at these.
@@ -72,14 +96,27 @@ fn without_law(rows: &[(usize, Vec<Known>)], pairs: &[Pair], why: &str) -> Outco
     let told: Vec<Told> = pairs
         .iter()
         .filter_map(at)
-        .map(|(out, share)| Told::of(format!("efficiency at {}", Amount(out.value, "W")), "%", share.scaled(100.0)))
+        .map(|(out, share)| {
+            Told::of(
+                format!("efficiency at {}", Amount(out.value, "W")),
+                "%",
+                share.scaled(100.0),
+            )
+        })
         .collect();
-    let said = pairs
-        .iter()
-        .filter_map(at)
-        .map(|(out, share)| format!("{} at {}", share.scaled(100.0).words("%"), Amount(out.value, "W")));
+    let said = pairs.iter().filter_map(at).map(|(out, share)| {
+        format!(
+            "{} at {}",
+            share.scaled(100.0).words("%"),
+            Amount(out.value, "W")
+        )
+    });
     let said: Vec<String> = said.collect();
-    let mut sentence = if said.is_empty() { String::new() } else { format!("{} comes out. ", said.join(", ")) };
+    let mut sentence = if said.is_empty() {
+        String::new()
+    } else {
+        format!("{} comes out. ", said.join(", "))
+    };
     sentence += &format!("No law yet: {why}.");
     let impossible = pairs.iter().zip(rows).filter(|(it, _)| {
         let (out, input) = (it.out.known(), it.input.known());
@@ -95,39 +132,83 @@ fn without_law(rows: &[(usize, Vec<Known>)], pairs: &[Pair], why: &str) -> Outco
         .into(),
     });
     let questions: Vec<Question> = questions.collect();
-    let told = if questions.is_empty() { told } else { Vec::new() };
+    let told = if questions.is_empty() {
+        told
+    } else {
+        Vec::new()
+    };
     if !questions.is_empty() {
         sentence = format!("No law yet: {why}.");
     }
-    Outcome { told, questions, ..Outcome::says(sentence) }
+    Outcome {
+        told,
+        questions,
+        ..Outcome::says(sentence)
+    }
 }
 
 pub(super) fn judge(case: &Case<'_>) -> Outcome {
     let rows = case.rows(4);
     let pairs = pairs(case, &rows);
-    let points =
-        rows.iter().zip(&pairs).map(|(row, it)| (row.0, it.out.known(), it.input.known().minus(it.out.known())));
+    let points = rows.iter().zip(&pairs).map(|(row, it)| {
+        (
+            row.0,
+            it.out.known(),
+            it.input.known().minus(it.out.known()),
+        )
+    });
     let plot = Plot::of(("out", "W"), ("lost", "W")).with(points);
     let law = match fit(&pairs) {
         Ok(law) => law,
-        Err(why) => return Outcome { plot: Some(plot), ..without_law(&rows, &pairs, &why) },
+        Err(why) => {
+            return Outcome {
+                plot: Some(plot),
+                ..without_law(&rows, &pairs, &why)
+            };
+        }
     };
     let half = law.plus_minus.unwrap_or([0.0; 3]);
     let give = |name, unit, key: &str, index: usize, value: f64| {
-        case.given(name, unit, &format!("/loss/{key}"), Known { value, plus_minus: half[index] })
+        case.given(
+            name,
+            unit,
+            &format!("/loss/{key}"),
+            Known {
+                value,
+                plus_minus: half[index],
+            },
+        )
     };
     let figures = vec![
         give("idle draw", "W", "idle_w", 0, law.idle_w),
         give("lost per watt", "", "proportional", 1, law.proportional),
-        give("lost per squared watt", "1/W", "quadratic_per_w", 2, law.quadratic_per_w),
+        give(
+            "lost per squared watt",
+            "1/W",
+            "quadratic_per_w",
+            2,
+            law.quadratic_per_w,
+        ),
     ];
-    let curve = law.band.iter().map(|it| CurveAt { x: it.out_w, y: it.loss_w, plus_minus: it.plus_minus }).collect();
+    let curve = law
+        .band
+        .iter()
+        .map(|it| CurveAt {
+            x: it.out_w,
+            y: it.loss_w,
+            plus_minus: it.plus_minus,
+        })
+        .collect();
     let questions = law.out_of_line.iter().map(|it| {
         let off = law.residuals_w[*it];
         let way = if off > 0.0 { "above" } else { "below" };
         Question {
             row: rows[*it].0,
-            sentence: format!("lies {} {way} the law of the other rows: is it right?", Amount(off.abs(), "W")).into(),
+            sentence: format!(
+                "lies {} {way} the law of the other rows: is it right?",
+                Amount(off.abs(), "W")
+            )
+            .into(),
         }
     });
     Outcome {

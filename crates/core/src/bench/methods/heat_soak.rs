@@ -1,8 +1,9 @@
 //! Heat soak: where a case ends up, told from a run that is shorter than its settling.
 //!
-//! A body that loses heat in proportion to its rise warms as ΔT(t) = R + (ΔT₀ − R)·e^(−t/τ) (Newton's law of cooling).
-//! R, ΔT₀ and τ are fitted by least squares: for each τ the other two are linear, and τ is sought on a grid and by
-//! golden section. Their ± come from the curvature of the squares at the best fit, with Student's factor.
+//! A body that loses heat in proportion to its rise warms as ΔT(t) = R + (ΔT₀ − R)·e^(−t/τ)
+//! (Newton's law of cooling). R, ΔT₀ and τ are fitted by least squares: for each τ the other two
+//! are linear, and τ is sought on a grid and by golden section. Their ± come from the curvature of
+//! the squares at the best fit, with Student's factor.
 
 use super::super::case::Case;
 use super::super::guide::{Guide, HOT, MAINS, Target, columns, meter, step, wait};
@@ -23,7 +24,8 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::HeatSoak,
         title: "Heat soak",
-        answers: "How hot a converter gets in the end, where it is mounted, from an hour's run: before it is closed up in a box.",
+        answers: "How hot a converter gets in the end, where it is mounted, from an hour's run: \
+            before it is closed up in a box.",
         subjects: &[Target::Converter],
         needs: &[
             "a thermometer on the case, held by tape",
@@ -31,20 +33,40 @@ pub(super) fn guide() -> Guide {
             "a steady load, a wattmeter",
         ],
         minutes: 20,
-        cautions: &[HOT, MAINS, "Nothing lies on it or near it while it is tested."],
+        cautions: &[
+            HOT,
+            MAINS,
+            "Nothing lies on it or near it while it is tested.",
+        ],
         disconnect: "Whatever would switch itself off meanwhile.",
         meters: vec![meter("W", "out", true), meter("°C", "in", false)],
         steps: vec![
             step("Let it stand off until it is as cold as the air."),
             step(
-                "Switch the load on, and write down minutes, the case, the air and the watts out: the first row at 0.",
+                "Switch the load on, and write down minutes, the case, the air and the watts out: \
+                the first row at 0.",
             ),
-            wait("Again every five minutes, for as long as the case still warms quickly.", 300),
-            step("Go on for about as long as it took to half of the rise; settling itself need not be waited for."),
+            wait(
+                "Again every five minutes, for as long as the case still warms quickly.",
+                300,
+            ),
+            step(
+                "Go on for about as long as it took to half of the rise; settling itself need not \
+                be waited for.",
+            ),
         ],
-        invalid: &["A fan that starts in between.", "Sun or a draught on it.", "A load that comes and goes."],
+        invalid: &[
+            "A fan that starts in between.",
+            "Sun or a draught on it.",
+            "A load that comes and goes.",
+        ],
         stop: "The case gets hotter than its maker allows, or it smells.",
-        readings: columns(&[("minutes", "min", 1), ("case", "°C", 1), ("air", "°C", 1), ("watts out", "W", 0)]),
+        readings: columns(&[
+            ("minutes", "min", 1),
+            ("case", "°C", 1),
+            ("air", "°C", 1),
+            ("watts out", "W", 0),
+        ]),
         file: None,
     }
 }
@@ -63,7 +85,8 @@ struct Warming {
 
 impl Warming {
     fn at(&self, minutes: f64) -> f64 {
-        self.rise.value + (self.start - self.rise.value) * (-(minutes - self.t0) / self.minutes.value).exp()
+        self.rise.value
+            + (self.start - self.rise.value) * (-(minutes - self.t0) / self.minutes.value).exp()
     }
 }
 
@@ -85,7 +108,10 @@ fn linear(points: &[(f64, f64)], t0: f64, tau: f64) -> (f64, f64, f64) {
         return (0.0, 0.0, f64::INFINITY);
     }
     let (rise, start) = ((ay * bb - by * ab) / det, (by * aa - ay * ab) / det);
-    let squares = points.iter().map(|(t, y)| (y - rise * (1.0 - decay(*t)) - start * decay(*t)).powi(2)).sum();
+    let squares = points
+        .iter()
+        .map(|(t, y)| (y - rise * (1.0 - decay(*t)) - start * decay(*t)).powi(2))
+        .sum();
     (rise, start, squares)
 }
 
@@ -105,7 +131,11 @@ fn fitted(points: &[(f64, f64)], read: f64) -> Option<Warming> {
     let golden = (5.0_f64.sqrt() - 1.0) / 2.0;
     for _ in 0..60 {
         let (c, d) = (b - golden * (b - a), a + golden * (b - a));
-        if squares(c) < squares(d) { b = d } else { a = c }
+        if squares(c) < squares(d) {
+            b = d;
+        } else {
+            a = c;
+        }
     }
     let tau = f64::midpoint(a, b).exp();
     let (rise, start, left) = linear(points, t0, tau);
@@ -119,11 +149,18 @@ fn fitted(points: &[(f64, f64)], read: f64) -> Option<Warming> {
     let inverse = normal.inverse()?;
     let dof = points.len().checked_sub(3).filter(|it| *it > 0)?;
     let scatter = (left / dof as f64).sqrt();
-    let wide =
-        |variance: f64| (student(dof) * scatter * variance.max(0.0).sqrt()).hypot(read * variance.max(0.0).sqrt());
+    let wide = |variance: f64| {
+        (student(dof) * scatter * variance.max(0.0).sqrt()).hypot(read * variance.max(0.0).sqrt())
+    };
     Some(Warming {
-        rise: Known { value: rise, plus_minus: wide(inverse[0]).hypot(read) },
-        minutes: Known { value: tau, plus_minus: wide(inverse[2]) },
+        rise: Known {
+            value: rise,
+            plus_minus: wide(inverse[0]).hypot(read),
+        },
+        minutes: Known {
+            value: tau,
+            plus_minus: wide(inverse[2]),
+        },
         start,
         t0,
     })
@@ -154,19 +191,36 @@ impl Three {
 
 pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let rows = case.rows(4);
-    if let Some(at) = rows.windows(2).find(|it| it[1].1[0].value <= it[0].1[0].value) {
-        return Err(("rows", format!("row {}: the minutes must rise", at[1].0 + 1)));
+    if let Some(at) = rows
+        .windows(2)
+        .find(|it| it[1].1[0].value <= it[0].1[0].value)
+    {
+        return Err((
+            "rows",
+            format!("row {}: the minutes must rise", at[1].0 + 1),
+        ));
     }
-    let rises: Vec<(usize, Known, Known)> = rows.iter().map(|(row, it)| (*row, it[0], it[1].minus(it[2]))).collect();
-    let plot = Plot::of(("since it was switched on", "min"), ("above the air", "K")).with(rises.iter().copied());
-    let says = |sentence: &str| Outcome { plot: Some(plot.clone()), ..Outcome::says(sentence) };
+    let rises: Vec<(usize, Known, Known)> = rows
+        .iter()
+        .map(|(row, it)| (*row, it[0], it[1].minus(it[2])))
+        .collect();
+    let plot = Plot::of(("since it was switched on", "min"), ("above the air", "K"))
+        .with(rises.iter().copied());
+    let says = |sentence: &str| Outcome {
+        plot: Some(plot.clone()),
+        ..Outcome::says(sentence)
+    };
     if rows.len() < 5 {
-        return Ok(says("Write down minutes, case, air and watts out, every five minutes: five rows or more."));
+        return Ok(says(
+            "Write down minutes, case, air and watts out, every five minutes: five rows or more.",
+        ));
     }
     let points: Vec<(f64, f64)> = rises.iter().map(|it| (it.1.value, it.2.value)).collect();
     let read = rises.iter().map(|it| it.2.plus_minus).sum::<f64>() / rises.len() as f64;
     let Some(warming) = fitted(&points, read).filter(|it| it.rise.value > 0.0) else {
-        return Ok(says("The rise is a straight line still, or none: go on until it bends."));
+        return Ok(says(
+            "The rise is a straight line still, or none: go on until it bends.",
+        ));
     };
     let seen = points[points.len() - 1].0 - points[0].0;
     let span = seen.max(3.0 * warming.minutes.value);
@@ -175,14 +229,22 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         CurveAt {
             x,
             y: warming.at(x),
-            plus_minus: warming.rise.plus_minus * (1.0 - (-(x - points[0].0) / warming.minutes.value).exp()),
+            plus_minus: warming.rise.plus_minus
+                * (1.0 - (-(x - points[0].0) / warming.minutes.value).exp()),
         }
     });
-    let plot = Plot { curve: curve.collect(), ..plot };
+    let plot = Plot {
+        curve: curve.collect(),
+        ..plot
+    };
     let watts = rows.iter().map(|it| it.1[3].value).sum::<f64>() / rows.len() as f64;
     let full = at_full_load(case, watts, warming.rise);
     let thermal = &case.element.body["thermal"];
-    let number = |key: &str| thermal[key].as_f64().or_else(|| thermal[key]["value"].as_f64());
+    let number = |key: &str| {
+        thermal[key]
+            .as_f64()
+            .or_else(|| thermal[key]["value"].as_f64())
+    };
     let air = case.plan.site.ambient().0;
     let mut sentence = format!(
         "Ends {} above the air with {} out; half of the way in {}.",
@@ -192,7 +254,11 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     );
     if let Some(most) = number("max_case_c") {
         let end = air + full.map_or(warming.rise.value, |it| it.value);
-        let load = if full.is_some() { "At its full load" } else { "So" };
+        let load = if full.is_some() {
+            "At its full load"
+        } else {
+            "So"
+        };
         let verdict = if end > most { "too hot" } else { "within" };
         sentence += &format!(
             " {load} it gets {} where it is mounted, {verdict} for its {}.",
@@ -206,14 +272,22 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let constant = warming.minutes.scaled(60.0);
     let mut figures = vec![case.given("time constant", "s", "/thermal/time_constant_s", constant)];
     if let Some(full) = full {
-        figures.insert(0, case.given("rise at full load", "K", "/thermal/full_load_rise_c", full));
+        figures.insert(
+            0,
+            case.given("rise at full load", "K", "/thermal/full_load_rise_c", full),
+        );
     }
     let told = vec![Told::of("rise with this load", "K", warming.rise)];
-    Ok(Outcome { figures, told, plot: Some(plot), ..Outcome::says(sentence) })
+    Ok(Outcome {
+        figures,
+        told,
+        plot: Some(plot),
+        ..Outcome::says(sentence)
+    })
 }
 
-/// The rise at full load: heat is what is lost, so the rise goes with the loss; none where its limit or its loss is
-/// not known.
+/// The rise at full load: heat is what is lost, so the rise goes with the loss; none where its
+/// limit or its loss is not known.
 fn at_full_load(case: &Case<'_>, watts: f64, rise: Known) -> Option<Known> {
     let converter = case.plan.converter(&case.test.of.id)?;
     let law = Law::of(Some(converter.loss.as_ref()?));

@@ -30,22 +30,30 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::IdleByDrop,
         title: "Idle draw, by charge drop",
-        answers: "What a port or a converter takes for being on, where no meter can be put between it and its battery: the display's own fall over a night. With a known load on it, what it loses with its load too.",
+        answers: "What a port or a converter takes for being on, where no meter can be put between \
+            it and its battery: the display's own fall over a night. With a known load on it, what \
+            it loses with its load too.",
         subjects: &[Target::Port, Target::Converter],
         needs: &["the store's own display", "a clock", "eight hours or more"],
         minutes: 10,
         cautions: &[BATTERY],
-        disconnect: "Every load but one whose watts are known, and every charger. Other ports are off; turn a mode that saves energy off too.",
+        disconnect: "Every load but one whose watts are known, and every charger. Other ports are \
+            off; turn a mode that saves energy off too.",
         meters: vec![meter("%", "in", false)],
         steps: vec![
             step("Charge to full, and let it rest for an hour with everything off."),
             step(
-                "Switch the port on, and the converter on it where that is tested, with nothing behind it. Write down the per cent and the time.",
+                "Switch the port on, and the converter on it where that is tested, with nothing \
+                behind it. Write down the per cent and the time.",
             ),
             wait("Leave it alone for eight hours.", 28_800),
-            step("Write down the per cent again: start, end, hours and the watts on it (0 for nothing) make one row."),
             step(
-                "Once more with a steady load of known watts, where its efficiency is asked too: until it is empty, if you like.",
+                "Write down the per cent again: start, end, hours and the watts on it (0 for \
+                nothing) make one row.",
+            ),
+            step(
+                "Once more with a steady load of known watts, where its efficiency is asked too: \
+                until it is empty, if you like.",
             ),
         ],
         invalid: &[
@@ -54,7 +62,12 @@ pub(super) fn guide() -> Guide {
             "It came from different states: always start at full.",
         ],
         stop: "The display falls below the floor.",
-        readings: columns(&[("at the start", "%", 0), ("at the end", "%", 0), ("hours", "h", 2), ("on it", "W", 1)]),
+        readings: columns(&[
+            ("at the start", "%", 0),
+            ("at the end", "%", 0),
+            ("hours", "h", 2),
+            ("on it", "W", 1),
+        ]),
         file: None,
     }
 }
@@ -74,14 +87,19 @@ impl Leg {
             Self::Law(through) => through.out_w(input),
             Self::Lead { ohms, volts } => {
                 let lost = ohms * (input.value / volts).powi(2);
-                Known { value: input.value - lost, ..input }
+                Known {
+                    value: input.value - lost,
+                    ..input
+                }
             }
         }
     }
 
     /// The same with each part of its law once as much larger as it may be off.
     fn moved(self) -> Vec<Self> {
-        let Self::Law(through) = self else { return Vec::new() };
+        let Self::Law(through) = self else {
+            return Vec::new();
+        };
         let part = |it: usize| {
             let mut moved = through.for_sure();
             match it {
@@ -91,7 +109,10 @@ impl Leg {
             }
             Self::Law(moved)
         };
-        (0..3).filter(|it| through.half[*it] > 0.0).map(part).collect()
+        (0..3)
+            .filter(|it| through.half[*it] > 0.0)
+            .map(part)
+            .collect()
     }
 
     fn for_sure(self) -> Self {
@@ -114,11 +135,25 @@ impl<'a> Chain<'a> {
     fn of(case: &'a Case<'a>) -> Result<Self, Refused> {
         let id = case.test.of.id.as_str();
         if case.plan.converter(id).is_none() {
-            return Ok(Self { battery: case.battery()?, legs: Vec::new(), from: None });
+            return Ok(Self {
+                battery: case.battery()?,
+                legs: Vec::new(),
+                from: None,
+            });
         }
-        let found = case.plan.arrangements.iter().find_map(|way| Self::to(case.plan, way, id));
+        let found = case
+            .plan
+            .arrangements
+            .iter()
+            .find_map(|way| Self::to(case.plan, way, id));
         found.ok_or_else(|| {
-            ("of", format!("\"{id}\" hangs on no store in any arrangement; wire it to the one whose display you read"))
+            (
+                "of",
+                format!(
+                    "\"{id}\" hangs on no store in any arrangement; wire it to the one \
+                whose display you read"
+                ),
+            )
         })
     }
 
@@ -132,36 +167,68 @@ impl<'a> Chain<'a> {
         let mut legs = Vec::new();
         for feed in feeds.iter().map(|it| &way.feeds[*it]) {
             let port = plan.port(&feed.from);
-            legs.extend(port.and_then(|it| it.loss.as_ref()).map(|it| Leg::Law(Through::of(Some(it)))));
-            let stated =
-                port.and_then(|it| it.voltage.standing(feed.voltage_v.as_ref().map(crate::figure::Figure::get)));
+            legs.extend(
+                port.and_then(|it| it.loss.as_ref())
+                    .map(|it| Leg::Law(Through::of(Some(it)))),
+            );
+            let stated = port.and_then(|it| {
+                it.voltage
+                    .standing(feed.voltage_v.as_ref().map(crate::figure::Figure::get))
+            });
             let volts = stated.or_else(|| nominal_v(battery)).unwrap_or(USUAL_V);
             let ohms = resistance(feed.cable.as_ref(), plan.site.ambient()).0;
             if ohms > 0.0 {
                 legs.push(Leg::Lead { ohms, volts });
             }
-            let between = plan.converter(feed.to.item.as_str()).filter(|it| it.id.as_str() != converter);
-            legs.extend(between.and_then(|it| it.loss.as_ref()).map(|it| Leg::Law(Through::of(Some(it)))));
+            let between = plan
+                .converter(feed.to.item.as_str())
+                .filter(|it| it.id.as_str() != converter);
+            legs.extend(
+                between
+                    .and_then(|it| it.loss.as_ref())
+                    .map(|it| Leg::Law(Through::of(Some(it)))),
+            );
         }
-        let port = plan.port(&root.from).map_or("", |it| it.label.as_deref().unwrap_or(it.id.as_str()));
-        Some(Self { battery, legs, from: Some(format!("{}, {}", Name(&source.label), Name(port))) })
+        let port = plan
+            .port(&root.from)
+            .map_or("", |it| it.label.as_deref().unwrap_or(it.id.as_str()));
+        Some(Self {
+            battery,
+            legs,
+            from: Some(format!("{}, {}", Name(&source.label), Name(port))),
+        })
     }
 
     /// Where it was measured, in words behind a figure.
     fn on(&self) -> String {
-        self.from.as_ref().map_or_else(String::new, |it| format!(" on {it}"))
+        self.from
+            .as_ref()
+            .map_or_else(String::new, |it| format!(" on {it}"))
     }
 
     /// What was taken, in words behind its watts.
     fn taken(&self) -> String {
-        self.from.as_ref().map_or_else(|| "taken from the store".to_owned(), |it| format!("into it from {it}"))
+        self.from.as_ref().map_or_else(
+            || "taken from the store".to_owned(),
+            |it| format!("into it from {it}"),
+        )
     }
 
     /// A run as it arrives at what is tested.
     fn behind(&self, run: &Run) -> Run {
-        let watts = self.legs.iter().fold(run.watts, |watts, leg| leg.out_w(watts));
-        let by_display = self.legs.iter().fold(run.by_display, |watts, leg| leg.for_sure().out_w(watts));
-        Run { watts, by_display, ..*run }
+        let watts = self
+            .legs
+            .iter()
+            .fold(run.watts, |watts, leg| leg.out_w(watts));
+        let by_display = self
+            .legs
+            .iter()
+            .fold(run.by_display, |watts, leg| leg.for_sure().out_w(watts));
+        Run {
+            watts,
+            by_display,
+            ..*run
+        }
     }
 }
 
@@ -170,20 +237,33 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let battery = chain.battery;
     let rows = case.rows(3);
     if rows.is_empty() {
-        return Ok(Outcome::says("Write down the per cent at the start and at the end, and the hours between."));
+        return Ok(Outcome::says(
+            "Write down the per cent at the start and at the end, and the hours between.",
+        ));
     }
-    let taken: Vec<Run> = rows.iter().map(|(row, it)| Run::of(*row, battery, &it[..3])).collect::<Result<_, _>>()?;
+    let taken: Vec<Run> = rows
+        .iter()
+        .map(|(row, it)| Run::of(*row, battery, &it[..3]))
+        .collect::<Result<_, _>>()?;
     let runs: Vec<Run> = taken.iter().map(|it| chain.behind(it)).collect();
-    let plot = Plot::of(("run", "h"), ("taken", "W")).with(runs.iter().map(|it| (it.row, it.hours, it.watts)));
+    let plot = Plot::of(("run", "h"), ("taken", "W"))
+        .with(runs.iter().map(|it| (it.row, it.hours, it.watts)));
     let loads = loads(case, &runs)?;
     if loads.iter().any(|it| it.value > 0.0) {
-        return Ok(Outcome { plot: Some(plot), ..with_loads(case, &chain, (&taken, &runs), &loads) });
+        return Ok(Outcome {
+            plot: Some(plot),
+            ..with_loads(case, &chain, (&taken, &runs), &loads)
+        });
     }
     let watts: Vec<_> = runs.iter().map(|it| it.watts).collect();
     let found = mean(&watts);
     let share = share_of_store(case, found.value);
-    let mut sentence =
-        format!("Idle {}{}: {} a day{share}.", found.words("W"), chain.on(), Amount(found.value * 24.0, "Wh"));
+    let mut sentence = format!(
+        "Idle {}{}: {} a day{share}.",
+        found.words("W"),
+        chain.on(),
+        Amount(found.value * 24.0, "Wh")
+    );
     if found.plus_minus > 0.3 * found.value.abs() {
         sentence += " The display is too coarse for that: run for longer.";
     }
@@ -199,9 +279,17 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
 /// What hung on the port in each run; nothing where it was left out.
 fn loads(case: &Case<'_>, runs: &[Run]) -> Result<Vec<Known>, Refused> {
     let load = |run: &Run| {
-        let watts = case.test.rows[run.row].values.get(3).copied().flatten().unwrap_or(0.0);
+        let watts = case.test.rows[run.row]
+            .values
+            .get(3)
+            .copied()
+            .flatten()
+            .unwrap_or(0.0);
         match watts {
-            it if it < 0.0 => Err(("rows", format!("row {}: what hangs on it is 0 W or more", run.row + 1))),
+            it if it < 0.0 => Err((
+                "rows",
+                format!("row {}: what hangs on it is 0 W or more", run.row + 1),
+            )),
             it if it > 0.0 => Ok(case.meter(3).read(it)),
             _ => Ok(Known::sure(0.0)),
         }
@@ -209,8 +297,8 @@ fn loads(case: &Case<'_>, runs: &[Run]) -> Result<Vec<Known>, Refused> {
     runs.iter().map(load).collect()
 }
 
-/// A part of a port's law that runs tell: its name, its unit, where it stands, what was found, and what the plan's own may be
-/// off.
+/// A part of a port's law that runs tell: its name, its unit, where it stands, what was found, and
+/// what the plan's own may be off.
 struct Part {
     name: &'static str,
     unit: &'static str,
@@ -221,17 +309,31 @@ struct Part {
 
 impl Part {
     fn idle(found: Known, planned: f64) -> Self {
-        Self { name: "idle draw", unit: "W", below: "/loss/idle_w", found, planned }
+        Self {
+            name: "idle draw",
+            unit: "W",
+            below: "/loss/idle_w",
+            found,
+            planned,
+        }
     }
 
     fn proportional(found: Known, planned: f64) -> Self {
-        Self { name: "lost per watt", unit: "", below: "/loss/proportional", found, planned }
+        Self {
+            name: "lost per watt",
+            unit: "",
+            below: "/loss/proportional",
+            found,
+            planned,
+        }
     }
 
     /// Whether it is known better by the runs than by the plan.
     fn is_news(&self) -> bool {
         let within = self.unit == "W" || self.found.value < 1.0;
-        within && self.found.value >= 0.0 && (self.planned <= 0.0 || self.found.plus_minus < self.planned)
+        within
+            && self.found.value >= 0.0
+            && (self.planned <= 0.0 || self.found.plus_minus < self.planned)
     }
 
     fn given(&self, case: &Case<'_>) -> Given {
@@ -246,34 +348,58 @@ impl Part {
     }
 }
 
-fn with_loads(case: &Case<'_>, chain: &Chain<'_>, (taken, runs): (&[Run], &[Run]), loads: &[Known]) -> Outcome {
+fn with_loads(
+    case: &Case<'_>,
+    chain: &Chain<'_>,
+    (taken, runs): (&[Run], &[Run]),
+    loads: &[Known],
+) -> Outcome {
     let of = &case.test.of;
-    let port = case.plan.source(&of.id).zip(of.part.as_deref()).and_then(|(source, part)| port(source, part));
+    let port = case
+        .plan
+        .source(&of.id)
+        .zip(of.part.as_deref())
+        .and_then(|(source, part)| port(source, part));
     let own = || case.plan.converter(&of.id).and_then(|it| it.loss.as_ref());
     let through = Through::of(port.and_then(|it| it.loss.as_ref()).or_else(own));
     let (law, half) = (through.law, through.half);
     let into = mean(&runs.iter().map(|it| it.watts).collect::<Vec<_>>());
     let most = loads.iter().map(|it| it.value).fold(0.0, f64::max);
-    let least = loads.iter().map(|it| it.value).fold(f64::INFINITY, f64::min);
+    let least = loads
+        .iter()
+        .map(|it| it.value)
+        .fold(f64::INFINITY, f64::min);
     // What is lost beside the part that goes with the square, which no display tells.
     let square = |load: &Known| Known {
         value: law.quadratic_per_w * load.value * load.value,
         plus_minus: half[2] * load.value * load.value,
     };
-    let lost: Vec<Known> =
-        runs.iter().zip(loads).map(|(run, load)| run.watts.minus(*load).minus(square(load))).collect();
+    let lost: Vec<Known> = runs
+        .iter()
+        .zip(loads)
+        .map(|(run, load)| run.watts.minus(*load).minus(square(load)))
+        .collect();
     let told: Vec<Told> = runs
         .iter()
         .zip(loads)
         .filter(|it| it.1.value > 0.0 && it.0.watts.value > 0.0)
         .map(|(run, load)| {
             let share = load.over(run.watts).scaled(100.0);
-            Told::of(format!("efficiency at {}", Amount(load.value, "W")), "%", share)
+            Told::of(
+                format!("efficiency at {}", Amount(load.value, "W")),
+                "%",
+                share,
+            )
         })
         .collect();
-    if let Some((run, load)) = runs.iter().zip(loads).find(|it| it.0.watts.value + it.0.watts.plus_minus < it.1.value) {
+    if let Some((run, load)) = runs
+        .iter()
+        .zip(loads)
+        .find(|it| it.0.watts.value + it.0.watts.plus_minus < it.1.value)
+    {
         return Outcome::says(format!(
-            "{} on it, but only {} {}: the store holds more than the plan says, or the load took less.",
+            "{} on it, but only {} {}: the store holds more than the plan says, or the load took \
+            less.",
             Amount(load.value, "W"),
             Amount(run.watts.value, "W"),
             chain.taken()
@@ -282,53 +408,122 @@ fn with_loads(case: &Case<'_>, chain: &Chain<'_>, (taken, runs): (&[Run], &[Run]
     let parts = if most - least > ALIKE * most {
         let square = |load: f64| law.quadratic_per_w * load * load;
         apart(chain, taken, loads, square).map_or_else(Vec::new, |(idle, per_watt)| {
-            vec![Part::idle(idle, half[0]), Part::proportional(per_watt, half[1])]
+            vec![
+                Part::idle(idle, half[0]),
+                Part::proportional(per_watt, half[1]),
+            ]
         })
     } else {
         let (load, lost) = (mean(loads), mean(&lost));
-        let by_load = Known { value: law.proportional, plus_minus: half[1] }.times(load);
+        let by_load = Known {
+            value: law.proportional,
+            plus_minus: half[1],
+        }
+        .times(load);
         let idle = lost.minus(by_load);
-        let per_watt = lost.minus(Known { value: law.idle_w, plus_minus: half[0] }).over(load);
-        let parts = [Part::idle(idle, half[0]), Part::proportional(per_watt, half[1])];
+        let per_watt = lost
+            .minus(Known {
+                value: law.idle_w,
+                plus_minus: half[0],
+            })
+            .over(load);
+        let parts = [
+            Part::idle(idle, half[0]),
+            Part::proportional(per_watt, half[1]),
+        ];
         // The one that the run knows best against what the plan knows of it.
-        let gain = |it: &Part| if it.planned > 0.0 { it.found.plus_minus / it.planned } else { it.found.plus_minus };
-        parts.into_iter().filter(Part::is_news).min_by(|a, b| gain(a).total_cmp(&gain(b))).into_iter().collect()
+        let gain = |it: &Part| {
+            if it.planned > 0.0 {
+                it.found.plus_minus / it.planned
+            } else {
+                it.found.plus_minus
+            }
+        };
+        parts
+            .into_iter()
+            .filter(Part::is_news)
+            .min_by(|a, b| gain(a).total_cmp(&gain(b)))
+            .into_iter()
+            .collect()
     };
     let news: Vec<&Part> = parts.iter().filter(|it| it.is_news()).collect();
     let said: Vec<String> = news.iter().map(|it| it.words()).collect();
     let said_of = match runs {
-        [_] => format!("{} {} for {}", into.words("W"), chain.taken(), Amount(most, "W")),
-        _ => format!("{} runs up to {}{}", runs.len(), Amount(most, "W"), chain.on()),
+        [_] => format!(
+            "{} {} for {}",
+            into.words("W"),
+            chain.taken(),
+            Amount(most, "W")
+        ),
+        _ => format!(
+            "{} runs up to {}{}",
+            runs.len(),
+            Amount(most, "W"),
+            chain.on()
+        ),
     };
     let sentence = match &said[..] {
         [] => format!(
-            "{said_of}: that tells no part of its loss better than the plan knows it. Run for longer, or at another load too."
+            "{said_of}: that tells no part of its loss better than the plan knows it. Run for \
+            longer, or at another load too."
         ),
         said => format!("{said_of}: {}.", said.join("; ")),
     };
-    Outcome { told, figures: news.iter().map(|it| it.given(case)).collect(), ..Outcome::says(sentence) }
+    Outcome {
+        told,
+        figures: news.iter().map(|it| it.given(case)).collect(),
+        ..Outcome::says(sentence)
+    }
 }
 
 /// Idle draw, W, and what is lost per watt, by a straight line through what was lost at each load.
 /// What the store really holds is common to all runs, and so is what the load's meter is off and
 /// what is lost before a converter: none of these shrinks with their number. None below zero.
-fn apart(chain: &Chain<'_>, runs: &[Run], loads: &[Known], square: impl Fn(f64) -> f64) -> Option<(Known, Known)> {
-    let arrived: Vec<Known> =
-        runs.iter().map(|it| chain.legs.iter().fold(it.by_display, |w, leg| leg.for_sure().out_w(w))).collect();
-    let weights: Vec<f64> = arrived.iter().map(|it| 1.0 / it.plus_minus.powi(2).max(1e-12)).collect();
+fn apart(
+    chain: &Chain<'_>,
+    runs: &[Run],
+    loads: &[Known],
+    square: impl Fn(f64) -> f64,
+) -> Option<(Known, Known)> {
+    let arrived: Vec<Known> = runs
+        .iter()
+        .map(|it| {
+            chain
+                .legs
+                .iter()
+                .fold(it.by_display, |w, leg| leg.for_sure().out_w(w))
+        })
+        .collect();
+    let weights: Vec<f64> = arrived
+        .iter()
+        .map(|it| 1.0 / it.plus_minus.powi(2).max(1e-12))
+        .collect();
     let line = |legs: &[Leg], times: f64, meter: f64| {
-        let points = runs.iter().zip(loads).zip(&weights).map(|((run, load), weight)| {
-            let (taken, load) = (Known::sure(run.watts.value * times), load.value * meter);
-            let arrived = legs.iter().fold(taken, |watts, leg| leg.out_w(watts)).value;
-            (*weight, load, arrived - load - square(load))
-        });
+        let points = runs
+            .iter()
+            .zip(loads)
+            .zip(&weights)
+            .map(|((run, load), weight)| {
+                let (taken, load) = (Known::sure(run.watts.value * times), load.value * meter);
+                let arrived = legs.iter().fold(taken, |watts, leg| leg.out_w(watts)).value;
+                (*weight, load, arrived - load - square(load))
+            });
         Line::through(points)
     };
     let plain = line(&chain.legs, 1.0, 1.0)?;
-    let share = |it: &Known| if it.value > 0.0 { it.plus_minus / it.value } else { 0.0 };
+    let share = |it: &Known| {
+        if it.value > 0.0 {
+            it.plus_minus / it.value
+        } else {
+            0.0
+        }
+    };
     let store = runs.iter().map(Run::store_share).fold(0.0, f64::max);
     let meter = loads.iter().map(share).fold(0.0, f64::max);
-    let mut moved = vec![line(&chain.legs, 1.0 + store, 1.0)?, line(&chain.legs, 1.0, 1.0 + meter)?];
+    let mut moved = vec![
+        line(&chain.legs, 1.0 + store, 1.0)?,
+        line(&chain.legs, 1.0, 1.0 + meter)?,
+    ];
     for (place, leg) in chain.legs.iter().enumerate() {
         for it in leg.moved() {
             let mut legs = chain.legs.clone();
@@ -336,10 +531,26 @@ fn apart(chain: &Chain<'_>, runs: &[Run], loads: &[Known], square: impl Fn(f64) 
             moved.push(line(&legs, 1.0, 1.0)?);
         }
     }
-    let half = |of: fn(&Line) -> f64, own: f64| moved.iter().fold(own, |sum, it| sum.hypot(of(it) - of(&plain)));
-    let (idle_half, slope_half) = (half(|it| it.idle, plain.idle_half), half(|it| it.slope, plain.slope_half));
+    let half = |of: fn(&Line) -> f64, own: f64| {
+        moved
+            .iter()
+            .fold(own, |sum, it| sum.hypot(of(it) - of(&plain)))
+    };
+    let (idle_half, slope_half) = (
+        half(|it| it.idle, plain.idle_half),
+        half(|it| it.slope, plain.slope_half),
+    );
     let (idle, slope) = plain.not_below_nothing();
-    Some((Known { value: idle, plus_minus: idle_half }, Known { value: slope, plus_minus: slope_half }))
+    Some((
+        Known {
+            value: idle,
+            plus_minus: idle_half,
+        },
+        Known {
+            value: slope,
+            plus_minus: slope_half,
+        },
+    ))
 }
 
 /// A straight line through points, weighed.
@@ -356,7 +567,13 @@ impl Line {
     /// Through points of a weight, a load and what was lost at it; none where all lie at one load.
     fn through(points: impl Iterator<Item = (f64, f64, f64)>) -> Option<Self> {
         let sums = points.fold([0.0; 5], |sum, (w, x, y)| {
-            [sum[0] + w, sum[1] + w * x, sum[2] + w * x * x, sum[3] + w * y, sum[4] + w * x * y]
+            [
+                sum[0] + w,
+                sum[1] + w * x,
+                sum[2] + w * x * x,
+                sum[3] + w * y,
+                sum[4] + w * x * y,
+            ]
         });
         let [w, x, xx, y, xy] = sums;
         let size = w * xx - x * x;

@@ -1,7 +1,9 @@
-//! A panel against its label: its open-circuit voltage at 25 °C, and what it would give in full sun.
+//! A panel against its label: its open-circuit voltage at 25 °C, and what it would give in full
+//! sun.
 //!
-//! Voltage is brought to 25 °C by the panel's own coefficient, power to 1000 W/m² in proportion and to 25 °C by 0.4 %
-//! per kelvin, which is usual for crystalline silicon (the conditions are those of IEC 60904-3).
+//! Voltage is brought to 25 °C by the panel's own coefficient, power to 1000 W/m² in proportion and
+//! to 25 °C by 0.4 % per kelvin, which is usual for crystalline silicon (the conditions are those
+//! of IEC 60904-3).
 
 use super::super::case::{Case, mean, odd_rows};
 use super::super::guide::{Guide, Target, columns, meter, step};
@@ -20,7 +22,8 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::Panel,
         title: "Panel against its label",
-        answers: "What a panel really gives, and whether its open voltage stays under what the input takes on a cold morning.",
+        answers: "What a panel really gives, and whether its open voltage stays under what the \
+            input takes on a cold morning.",
         subjects: &[Target::Panel],
         needs: &[
             "a voltmeter and an ammeter",
@@ -29,7 +32,8 @@ pub(super) fn guide() -> Guide {
         ],
         minutes: 20,
         cautions: &[
-            "A panel in the sun is live and cannot be switched off: cover it before leads are changed.",
+            "A panel in the sun is live and cannot be switched off: cover it before leads are \
+            changed.",
             "Above 60 V it can hurt. Nobody works on a roof alone.",
         ],
         disconnect: "The charging input, for the open voltage.",
@@ -37,8 +41,14 @@ pub(super) fn guide() -> Guide {
         steps: vec![
             step("Turn it to face the sun. Nothing may shade even a corner of it."),
             step("Read the open voltage, with nothing connected."),
-            step("Connect a load or the charging input while the store is low, and read volts and amperes."),
-            step("Read the temperature of its back and the sun: all five make one row. Three rows over an hour."),
+            step(
+                "Connect a load or the charging input while the store is low, and read volts and \
+                amperes.",
+            ),
+            step(
+                "Read the temperature of its back and the sun: all five make one row. Three rows \
+                over an hour.",
+            ),
         ],
         invalid: &[
             "A full store takes less than the panel gives.",
@@ -62,26 +72,45 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     let rows: Vec<_> = rows.into_iter().filter(|it| it.1[4].value > 0.0).collect();
     if rows.is_empty() {
         return Outcome::says(
-            "Read open volts, volts and amperes under load, the temperature of its back, and the sun.",
+            "Read open volts, volts and amperes under load, the temperature of its back, and the \
+            sun.",
         );
     }
     let coefficient = &case.element.body["panel"]["open_v_per_k"];
-    let per_k = coefficient.as_f64().or_else(|| coefficient["value"].as_f64()).unwrap_or(-0.003);
+    let per_k = coefficient
+        .as_f64()
+        .or_else(|| coefficient["value"].as_f64())
+        .unwrap_or(-0.003);
     // To 25 °C, with what the thermometer may be off.
     let warm = |celsius: Known, per_k: f64| Known {
         value: 1.0 + per_k * (celsius.value - 25.0),
         plus_minus: (per_k * celsius.plus_minus).abs(),
     };
-    let open: Vec<(usize, Known)> = rows.iter().map(|(row, it)| (*row, it[0].over(warm(it[3], per_k)))).collect();
-    let power = |it: &Vec<Known>| it[1].times(it[2]).over(it[4]).over(warm(it[3], PER_K)).scaled(1000.0);
+    let open: Vec<(usize, Known)> = rows
+        .iter()
+        .map(|(row, it)| (*row, it[0].over(warm(it[3], per_k))))
+        .collect();
+    let power = |it: &Vec<Known>| {
+        it[1]
+            .times(it[2])
+            .over(it[4])
+            .over(warm(it[3], PER_K))
+            .scaled(1000.0)
+    };
     let full: Vec<(usize, Known)> = rows.iter().map(|(row, it)| (*row, power(it))).collect();
     let only = |of: &[(usize, Known)]| mean(&of.iter().map(|it| it.1).collect::<Vec<_>>());
     let (open_v, watts) = (only(&open), only(&full));
     let mut questions = odd_rows(&open, "V");
     questions.extend(odd_rows(&full, "W"));
-    questions.extend(rows.iter().filter(|it| it.1[4].value < DIM).map(|it| Question {
-        row: it.0,
-        sentence: format!("{} is little sun for this: wait for a clear hour", Amount(it.1[4].value, "W/m²")).into(),
+    questions.extend(rows.iter().filter(|it| it.1[4].value < DIM).map(|it| {
+        Question {
+            row: it.0,
+            sentence: format!(
+                "{} is little sun for this: wait for a clear hour",
+                Amount(it.1[4].value, "W/m²")
+            )
+            .into(),
+        }
     }));
     let limit = &case.element.body["ports"][0]["limit"]["continuous_w"];
     let label = limit.as_f64().or_else(|| limit["value"].as_f64());
@@ -89,13 +118,20 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         "{} open at 25 °C; {} in full sun{}.",
         open_v.words("V"),
         watts.words("W"),
-        label.map_or_else(String::new, |it| format!(", {} of its {}", percent(watts.value / it), Amount(it, "W")))
+        label.map_or_else(String::new, |it| format!(
+            ", {} of its {}",
+            percent(watts.value / it),
+            Amount(it, "W")
+        ))
     );
     let mut figures = vec![case.given("open at 25 °C", "V", "/panel/open_v", open_v)];
     if label.is_some() {
         figures.push(case.given("in full sun", "W", "/ports/0/limit/continuous_w", watts));
     }
-    let points = rows.iter().zip(&full).map(|(it, full)| (it.0, it.1[4], full.1));
+    let points = rows
+        .iter()
+        .zip(&full)
+        .map(|(it, full)| (it.0, it.1[4], full.1));
     Outcome {
         figures,
         told: vec![Told::of("in full sun at 25 °C", "W", watts)],

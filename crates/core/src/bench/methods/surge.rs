@@ -18,7 +18,8 @@ pub(super) fn guide() -> Guide {
     Guide {
         protocol: Protocol::Surge,
         title: "How long a surge is carried",
-        answers: "For how long a port carries more than its rating. A peak on a label without a time is no promise; a start lasts as long as it lasts.",
+        answers: "For how long a port carries more than its rating. A peak on a label without a \
+            time is no promise; a start lasts as long as it lasts.",
         subjects: &[Target::Port, Target::Output],
         needs: &[
             "an ammeter or a clamp",
@@ -30,17 +31,24 @@ pub(super) fn guide() -> Guide {
             BATTERY,
             MAINS,
             HOT,
-            "Above the rating everything gets warm fast: somebody stays, with a hand on the switch.",
+            "Above the rating everything gets warm fast: somebody stays, with a hand on the \
+            switch.",
         ],
         disconnect: "Everything else on the port, and on ports that share its limit.",
         meters: vec![meter("A", "out", true)],
         steps: vec![
             step("Choose a level above the rating, such as that of the start that it must carry."),
-            step("Switch it on, and count the seconds until it lets go, or until as long as the start lasts."),
+            step(
+                "Switch it on, and count the seconds until it lets go, or until as long as the \
+                start lasts.",
+            ),
             step("Write down level, seconds, and 1 where it tripped or 0 where it still held."),
             wait("Let it cool before the next.", 600),
         ],
-        invalid: &["It was warm from the try before.", "The load itself falls while it gets warm: read it at the end."],
+        invalid: &[
+            "It was warm from the try before.",
+            "The load itself falls while it gets warm: read it at the end.",
+        ],
         stop: "A smell, smoke, or a lead that gets warm: switch off at once.",
         readings: Vec::new(),
         file: None,
@@ -61,14 +69,25 @@ fn levels(mut tried: Vec<Tried>) -> Vec<Level> {
     for it in tried {
         let mut seconds = it.seconds;
         seconds.plus_minus = seconds.plus_minus.hypot(FINGER);
-        match levels.last_mut().filter(|last| it.level.value < last.at.value * (1.0 + SAME)) {
-            // The shortest to a trip is what can be counted on; where none tripped, the longest that was held.
+        match levels
+            .last_mut()
+            .filter(|last| it.level.value < last.at.value * (1.0 + SAME))
+        {
+            // The shortest to a trip is what can be counted on; where none tripped, the longest
+            // that was held.
             Some(last) if it.tripped && (!last.tripped || seconds.value < last.seconds.value) => {
                 (last.seconds, last.tripped) = (seconds, true);
             }
-            Some(last) if !last.tripped && seconds.value > last.seconds.value => last.seconds = seconds,
+            Some(last) if !last.tripped && seconds.value > last.seconds.value => {
+                last.seconds = seconds;
+            }
             Some(_) => {}
-            None => levels.push(Level { at: it.level, seconds, tripped: it.tripped, row: it.row }),
+            None => levels.push(Level {
+                at: it.level,
+                seconds,
+                tripped: it.tripped,
+                row: it.row,
+            }),
         }
     }
     levels
@@ -78,18 +97,34 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
     let unit = unit(case.plan, &case.test.of);
     let tried = tried(case);
     if tried.is_empty() {
-        return Outcome::says("Put a level above the rating on it: level, seconds, and 1 where it tripped.");
+        return Outcome::says(
+            "Put a level above the rating on it: level, seconds, and 1 where it tripped.",
+        );
     }
-    let plot = Plot::of(("out", unit), ("carried", "s")).with(tried.iter().map(|it| (it.row, it.level, it.seconds)));
+    let plot = Plot::of(("out", unit), ("carried", "s"))
+        .with(tried.iter().map(|it| (it.row, it.level, it.seconds)));
     let limit = &case.part()["limit"];
-    let key = if unit == "W" { "continuous_w" } else { "continuous_a" };
-    let rated = limit[key].as_f64().or_else(|| limit[key]["value"].as_f64()).unwrap_or(0.0);
-    let (mut levels, below): (Vec<Level>, Vec<Level>) = levels(tried).into_iter().partition(|it| it.at.value > rated);
+    let key = if unit == "W" {
+        "continuous_w"
+    } else {
+        "continuous_a"
+    };
+    let rated = limit[key]
+        .as_f64()
+        .or_else(|| limit[key]["value"].as_f64())
+        .unwrap_or(0.0);
+    let (mut levels, below): (Vec<Level>, Vec<Level>) = levels(tried)
+        .into_iter()
+        .partition(|it| it.at.value > rated);
     let mut questions: Vec<Question> = below
         .iter()
         .map(|it| Question {
             row: it.row,
-            sentence: format!("is within the rating of {}: it is no surge", Amount(rated, unit)).into(),
+            sentence: format!(
+                "is within the rating of {}: it is no surge",
+                Amount(rated, unit)
+            )
+            .into(),
         })
         .collect();
     // What carries more for longer carries this for as long at least, unless it was seen to let go.
@@ -104,7 +139,10 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
                 "let go sooner than at a higher level: was it warm still? It is counted as {}",
                 Amount(it.seconds.value, "s")
             );
-            questions.push(Question { row: it.row, sentence: sentence.into() });
+            questions.push(Question {
+                row: it.row,
+                sentence: sentence.into(),
+            });
         } else {
             it.seconds = above;
         }
@@ -116,9 +154,14 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         }
     }
     if levels.is_empty() {
-        return Outcome { questions, plot: Some(plot), ..Outcome::says("Nothing above the rating was tried yet.") };
+        return Outcome {
+            questions,
+            plot: Some(plot),
+            ..Outcome::says("Nothing above the rating was tried yet.")
+        };
     }
-    let measured = |it: Known| json!({"value": it.value, "plus_minus": it.plus_minus, "basis": "measured"});
+    let measured =
+        |it: Known| json!({"value": it.value, "plus_minus": it.plus_minus, "basis": "measured"});
     let point = |it: &Level| {
         let level = if unit == "W" { "up_to_w" } else { "up_to_a" };
         json!({level: measured(it.at), "for_s": measured(it.seconds)})
@@ -128,10 +171,18 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         .iter()
         .map(|it| {
             let least = if it.tripped { "" } else { " or longer" };
-            format!("{} for {}{least}", Amount(it.at.value, unit), Amount(it.seconds.value, "s"))
+            format!(
+                "{} for {}{least}",
+                Amount(it.at.value, unit),
+                Amount(it.seconds.value, "s")
+            )
         })
         .collect();
-    let words = if levels.len() == 1 { "one level".into() } else { format!("{} levels", levels.len()) };
+    let words = if levels.len() == 1 {
+        "one level".into()
+    } else {
+        format!("{} levels", levels.len())
+    };
     Outcome {
         lists: vec![case.given_list("overloads", words, "/limit/overload", list)],
         questions,

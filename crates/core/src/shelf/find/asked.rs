@@ -17,7 +17,8 @@ pub const MOST_TRIED: usize = 4000;
 pub const MOST_OF_A_KIND: usize = 1000;
 /// Sizes of lead that may be chosen from at once.
 pub const MOST_SIZES: usize = 8;
-/// What a metre of a lead's two conductors weighs for each mm², kg: copper of 8,960 kg/m³, without what is around it.
+/// What a metre of a lead's two conductors weighs for each mm², kg: copper of 8,960 kg/m³, without
+/// what is around it.
 pub(super) const COPPER_KG_M_MM2: f64 = 2.0 * 8.96e-3;
 /// Actions by hand that may be asked for at most: one each hour, day and night.
 pub const MOST_BY_HAND: f64 = 24.0;
@@ -41,7 +42,8 @@ words!(
 pub struct LeadSize {
     /// Cross-section of each conductor, mm²: a standard one.
     pub area_mm2: f64,
-    /// What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+    /// What a metre with both conductors costs, in the site's currency; 0 for what is there
+    /// already.
     pub price_m: f64,
 }
 
@@ -54,7 +56,8 @@ pub struct FindAsk {
     pub hours: f64,
     /// The outage, by id; one in which nothing comes where left out.
     pub outage: Option<String>,
-    /// A day from midnight to midnight without the mains, every store full at its beginning, in place of an outage.
+    /// A day from midnight to midnight without the mains, every store full at its beginning, in
+    /// place of an outage.
     pub day: Option<Date>,
     /// Money to spend at most, in the site's currency; without a limit where left out.
     pub spend: Option<f64>,
@@ -72,15 +75,18 @@ pub struct FindAsk {
     pub most: usize,
     /// Parts that are bought at most; without a limit where left out.
     pub parts: Option<usize>,
-    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to [`MOST_OF_A_KIND`]; what is more than the one
-    /// that is there must be bought at the same price.
+    /// How many there are of a ready-made kind or of an item of the kit, by id, 1 to
+    /// [`MOST_OF_A_KIND`]; what is more than the one that is there must be bought at the same
+    /// price.
     pub counts: BTreeMap<String, usize>,
-    /// Sizes of lead to choose from, [`MOST_SIZES`] at most; where empty each lead is the smallest standard one that holds, and counts
-    /// for nothing.
+    /// Sizes of lead to choose from, [`MOST_SIZES`] at most; where empty each lead is the smallest
+    /// standard one that holds, and counts for nothing.
     pub leads: Vec<LeadSize>,
-    /// Devices to which no alternating current may lead, by id: those that stand outside, or in the wet.
+    /// Devices to which no alternating current may lead, by id: those that stand outside, or in the
+    /// wet.
     pub no_mains: Vec<String>,
-    /// Actions a day that a person does at most, 0 to [`MOST_BY_HAND`]; nothing is switched where 0.
+    /// Actions a day that a person does at most, 0 to [`MOST_BY_HAND`]; nothing is switched where
+    /// 0.
     pub by_hand: f64,
     /// Sources that may be used, by id; all of them where empty.
     pub sources: Vec<String>,
@@ -125,7 +131,11 @@ pub struct Added {
 
 /// One answer that no other betters.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FrontMember"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "FrontMember")
+)]
 pub struct Member {
     /// Its chains, with leads and fuses.
     pub arrangement: Arrangement,
@@ -147,7 +157,8 @@ pub struct Member {
     pub by_hand: f64,
     /// Labels of what must be bought.
     pub buys: Vec<String>,
-    /// Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4 mm² lead".
+    /// Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4
+    /// mm² lead".
     pub leads: Vec<Sentence>,
     /// Whether the price of all of that is stated; what nobody states counts as nothing in `spend`.
     pub priced: bool,
@@ -157,7 +168,11 @@ pub struct Member {
 
 /// Something that was put together whole and judged, and that a member of the front betters.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FinderBettered"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "FinderBettered")
+)]
 pub struct Bettered {
     /// Until the first of the devices is lost, h.
     pub hours: f64,
@@ -175,15 +190,21 @@ pub struct Bettered {
 
 /// What was found.
 #[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema), schemars(rename = "FinderAnswer"))]
+#[cfg_attr(
+    feature = "schema",
+    derive(schemars::JsonSchema),
+    schemars(rename = "FinderAnswer")
+)]
 pub struct Found {
     /// What nothing betters, the cheapest first.
     pub front: Vec<Member>,
-    /// Some of what one of these betters, the longest first: of everything that uses the same parts the longest.
+    /// Some of what one of these betters, the longest first: of everything that uses the same parts
+    /// the longest.
     pub bettered: Vec<Bettered>,
     /// Whether that is proven.
     pub proven: bool,
-    /// By how much something longer may have been missed, as a share of the longest hours; 0 where it is proven.
+    /// By how much something longer may have been missed, as a share of the longest hours; 0 where
+    /// it is proven.
     pub within: f64,
     /// Sets of chains that were judged and marched.
     pub tried: usize,

@@ -23,7 +23,8 @@ pub(super) struct Choice {
     pub(super) first: From,
     /// Everything that it uses, by id, in the order in which it stands in the chain.
     pub(super) items: Vec<String>,
-    /// The same by number: the source, what must be bought, and of those that are alike the group and the place there.
+    /// The same by number: the source, what must be bought, and of those that are alike the group
+    /// and the place there.
     pub(super) source: usize,
     pub(super) buys: Vec<usize>,
     pub(super) turns: Vec<(usize, usize)>,
@@ -42,18 +43,43 @@ pub(super) struct Choice {
 }
 
 impl Choice {
-    pub(super) fn of(plan: &Plan, numbers: &Numbers, sizes: &[LeadSize], cell: RunCell, alone: Set) -> Option<Self> {
+    pub(super) fn of(
+        plan: &Plan,
+        numbers: &Numbers,
+        sizes: &[LeadSize],
+        cell: RunCell,
+        alone: Set,
+    ) -> Option<Self> {
         let way = cell.arrangement.as_ref()?;
         let first = way.feeds.first()?.from.clone();
-        let drawn = |moment: &Moment| evaluate(plan, way, moment, &Charge::full()).map(|it| it.totals.drawn_w).ok();
+        let drawn = |moment: &Moment| {
+            evaluate(plan, way, moment, &Charge::full())
+                .map(|it| it.totals.drawn_w)
+                .ok()
+        };
         let draws_w = [drawn(&Moment::Running)?, drawn(&Moment::AllStarting)?];
-        let items: Vec<String> = way.feeds.iter().map(|it| it.from.item.to_string()).collect();
+        let items: Vec<String> = way
+            .feeds
+            .iter()
+            .map(|it| it.from.item.to_string())
+            .collect();
         let number = |id: &str| numbers.of.get(id).copied();
-        let fed = way.feeds.iter().filter_map(|it| Some((number(it.to.item.as_str())?, it.from.clone()))).collect();
+        let fed = way
+            .feeds
+            .iter()
+            .filter_map(|it| Some((number(it.to.item.as_str())?, it.from.clone())))
+            .collect();
         Some(Self {
             source: number(first.item.as_str())?,
-            buys: items.iter().filter(|id| is_to_buy(plan, id)).filter_map(|id| number(id)).collect(),
-            turns: items.iter().filter_map(|id| numbers.twins.get(id).copied()).collect(),
+            buys: items
+                .iter()
+                .filter(|id| is_to_buy(plan, id))
+                .filter_map(|id| number(id))
+                .collect(),
+            turns: items
+                .iter()
+                .filter_map(|id| numbers.twins.get(id).copied())
+                .collect(),
             fed,
             items,
             ports: way.feeds.iter().map(|it| it.from.clone()).collect(),
@@ -72,8 +98,11 @@ impl Choice {
     /// the better one.
     pub(super) fn serves_for(&self, other: &Self, plan: &Plan) -> bool {
         let keeps_on = || {
-            plan.port(&self.first).is_some_and(|it| it.auto_off.is_some())
-                || plan.source(self.first.item.as_str()).is_some_and(crate::plan::Source::runs)
+            plan.port(&self.first)
+                .is_some_and(|it| it.auto_off.is_some())
+                || plan
+                    .source(self.first.item.as_str())
+                    .is_some_and(crate::plan::Source::runs)
         };
         self.first == other.first
             && self.ports.iter().all(|it| other.ports.contains(it))
@@ -81,7 +110,11 @@ impl Choice {
             && self.laid_wh_day <= other.laid_wh_day
             && self.alone.hours >= other.alone.hours
             && self.alone.least_margin >= other.alone.least_margin
-            && self.draws_w.iter().zip(&other.draws_w).all(|(own, others)| own <= others)
+            && self
+                .draws_w
+                .iter()
+                .zip(&other.draws_w)
+                .all(|(own, others)| own <= others)
             && !self.cell.wants_load
             && !keeps_on()
     }
@@ -91,8 +124,12 @@ impl Choice {
 /// or no sizes are chosen from, and none where no size carries it.
 fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Bought> {
     let last = way.feeds.len() - 1;
-    let lead = leads_of(plan, way, LENGTH_M).into_iter().find(|it| it.0 == last && !sizes.is_empty());
-    let Some((_, length_m)) = lead else { return Some(Bought::default()) };
+    let lead = leads_of(plan, way, LENGTH_M)
+        .into_iter()
+        .find(|it| it.0 == last && !sizes.is_empty());
+    let Some((_, length_m)) = lead else {
+        return Some(Bought::default());
+    };
     let mut bare = way.clone();
     for feed in &mut bare.feeds {
         (feed.cable, feed.fuse) = (None, None);
@@ -100,7 +137,10 @@ fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Boug
     // What draws by its voltage carries less behind a lead.
     let amps = worst_amps(plan, &bare, last) * LEAST_BEHIND_LEAD;
     let carries = |it: &&LeadSize| planned_amps(Material::Copper, it.area_mm2) >= amps;
-    let each = sizes.iter().filter(carries).map(|it| Bought::lead(*it, length_m));
+    let each = sizes
+        .iter()
+        .filter(carries)
+        .map(|it| Bought::lead(*it, length_m));
     each.reduce(Bought::least_of)
 }
 
@@ -109,9 +149,15 @@ fn least_lead(plan: &Plan, way: &Arrangement, sizes: &[LeadSize]) -> Option<Boug
 /// is taken to draw nothing.
 fn more_wh(plan: &Plan, way: &Arrangement, drawn_wh_day: f64) -> f64 {
     let steady = |it: &Device| it.draw.is_none_or(|it| it == Draw::Power);
-    let Some(device) = fed(plan, way).next().filter(|it| steady(it)) else { return 0.0 };
+    let Some(device) = fed(plan, way).next().filter(|it| steady(it)) else {
+        return 0.0;
+    };
     let network = Network::build(plan, way, plan.site.ambient());
-    let loads: Vec<Load> = Moment::Running.loads(plan, way, &network).iter().map(|it| it.times(0.0)).collect();
+    let loads: Vec<Load> = Moment::Running
+        .loads(plan, way, &network)
+        .iter()
+        .map(|it| it.times(0.0))
+        .collect();
     let mut solver = Solver::new(&network);
     solver.solve(&loads, &network.open_volts(&Charge::full()));
     alone_wh(device).max(drawn_wh_day - 24.0 * solver.drawn_w())
@@ -129,19 +175,37 @@ impl Numbers {
         let stated = |owned: Option<bool>, price: Option<f64>, kilograms: Option<f64>| {
             let bought = owned == Some(false);
             let of = |it: Option<f64>| it.filter(|_| bought).unwrap_or(0.0);
-            Bought { spend: of(price), weight_kg: of(kilograms), parts: usize::from(bought) }
+            Bought {
+                spend: of(price),
+                weight_kg: of(kilograms),
+                parts: usize::from(bought),
+            }
         };
         let sources = plan.kit.sources.iter().map(|it| {
-            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
+            let (price, kilograms) = (
+                it.price.as_ref().map(Figure::get),
+                it.weight_kg.as_ref().map(Figure::get),
+            );
             (it.id.to_string(), stated(it.owned, price, kilograms))
         });
         let converters = plan.kit.converters.iter().map(|it| {
-            let (price, kilograms) = (it.price.as_ref().map(Figure::get), it.weight_kg.as_ref().map(Figure::get));
+            let (price, kilograms) = (
+                it.price.as_ref().map(Figure::get),
+                it.weight_kg.as_ref().map(Figure::get),
+            );
             (it.id.to_string(), stated(it.owned, price, kilograms))
         });
         let (ids, costs): (Vec<String>, Vec<Bought>) = sources.chain(converters).unzip();
-        let of = ids.into_iter().enumerate().map(|(number, id)| (id, number)).collect();
-        Self { of, costs, twins: twins(plan, outage) }
+        let of = ids
+            .into_iter()
+            .enumerate()
+            .map(|(number, id)| (id, number))
+            .collect();
+        Self {
+            of,
+            costs,
+            twins: twins(plan, outage),
+        }
     }
 
     /// Money, weight and number of what must be bought, each once.
@@ -173,11 +237,19 @@ pub(super) fn served(plan: &Plan, all: Vec<Choice>, must: Option<&str>) -> Vec<C
         };
         all.iter().enumerate().any(serves)
     };
-    let keep: Vec<bool> = all.iter().enumerate().map(|(at, it)| !better(at, it)).collect();
-    all.into_iter().zip(keep).filter_map(|(it, keep)| keep.then_some(it)).collect()
+    let keep: Vec<bool> = all
+        .iter()
+        .enumerate()
+        .map(|(at, it)| !better(at, it))
+        .collect();
+    all.into_iter()
+        .zip(keep)
+        .filter_map(|(it, keep)| keep.then_some(it))
+        .collect()
 }
 
-/// Whether those that are alike are taken one after another: which of two equal boxes is used makes no other answer.
+/// Whether those that are alike are taken one after another: which of two equal boxes is used makes
+/// no other answer.
 pub(super) fn in_turn(used: &mut BTreeMap<usize, usize>, choice: &Choice) -> bool {
     for (group, place) in &choice.turns {
         let next = used.entry(*group).or_default();
@@ -206,13 +278,31 @@ fn twins(plan: &Plan, outage: &Outage) -> BTreeMap<String, (usize, usize)> {
         .kit
         .sources
         .iter()
-        .map(|it| (it.id.clone(), crate::plan::Source { id: bare.clone(), label: String::new(), ..it.clone() }))
+        .map(|it| {
+            (
+                it.id.clone(),
+                crate::plan::Source {
+                    id: bare.clone(),
+                    label: String::new(),
+                    ..it.clone()
+                },
+            )
+        })
         .collect();
     let converters: Vec<_> = plan
         .kit
         .converters
         .iter()
-        .map(|it| (it.id.clone(), crate::plan::Converter { id: bare.clone(), label: String::new(), ..it.clone() }))
+        .map(|it| {
+            (
+                it.id.clone(),
+                crate::plan::Converter {
+                    id: bare.clone(),
+                    label: String::new(),
+                    ..it.clone()
+                },
+            )
+        })
         .collect();
     let mut found = BTreeMap::new();
     alike(&sources, &named, &mut found);
@@ -220,16 +310,26 @@ fn twins(plan: &Plan, outage: &Outage) -> BTreeMap<String, (usize, usize)> {
     found
 }
 
-fn alike<T: PartialEq>(items: &[(Id, T)], named: &dyn Fn(&str) -> bool, found: &mut BTreeMap<String, (usize, usize)>) {
+fn alike<T: PartialEq>(
+    items: &[(Id, T)],
+    named: &dyn Fn(&str) -> bool,
+    found: &mut BTreeMap<String, (usize, usize)>,
+) {
     for (at, (id, body)) in items.iter().enumerate() {
         if named(id.as_str()) || found.contains_key(id.as_str()) {
             continue;
         }
-        let same = items[at..].iter().filter(|it| it.1 == *body && !named(it.0.as_str()));
+        let same = items[at..]
+            .iter()
+            .filter(|it| it.1 == *body && !named(it.0.as_str()));
         let same: Vec<&Id> = same.map(|it| &it.0).collect();
         if same.len() > 1 {
             let group = found.len();
-            found.extend(same.into_iter().enumerate().map(|(place, it)| (it.to_string(), (group, place))));
+            found.extend(
+                same.into_iter()
+                    .enumerate()
+                    .map(|(place, it)| (it.to_string(), (group, place))),
+            );
         }
     }
 }

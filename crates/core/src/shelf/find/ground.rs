@@ -21,7 +21,8 @@ pub(super) struct Set {
 /// What everything is judged on.
 pub(super) struct Ground<'a> {
     pub(super) plan: &'a Plan,
-    /// The same with no port that turns itself off, and nothing drawn for being on at those: nothing lasts longer than there.
+    /// The same with no port that turns itself off, and nothing drawn for being on at those:
+    /// nothing lasts longer than there.
     pub(super) unceasing: Option<Plan>,
     pub(super) outage: Outage,
     /// Whether anything may be switched by hand.
@@ -40,24 +41,44 @@ pub(super) enum Leads {
 impl<'a> Ground<'a> {
     pub(super) fn of(plan: &'a Plan, outage: Outage, switched: bool) -> Self {
         let ends = |it: &Port| it.auto_off.is_some();
-        let unceasing = plan.kit.sources.iter().any(|it| it.ports.iter().any(ends)).then(|| {
-            let mut plan = plan.clone();
-            for port in plan.kit.sources.iter_mut().flat_map(|it| &mut it.ports).filter(|it| ends(it)) {
-                port.auto_off = None;
-                if let Some(loss) = &mut port.loss {
-                    loss.idle_w = None;
+        let unceasing = plan
+            .kit
+            .sources
+            .iter()
+            .any(|it| it.ports.iter().any(ends))
+            .then(|| {
+                let mut plan = plan.clone();
+                for port in plan
+                    .kit
+                    .sources
+                    .iter_mut()
+                    .flat_map(|it| &mut it.ports)
+                    .filter(|it| ends(it))
+                {
+                    port.auto_off = None;
+                    if let Some(loss) = &mut port.loss {
+                        loss.idle_w = None;
+                    }
                 }
-            }
-            plan
-        });
-        Self { plan, unceasing, outage, switched }
+                plan
+            });
+        Self {
+            plan,
+            unceasing,
+            outage,
+            switched,
+        }
     }
 
     /// The chains of some cells in one; none where a part would stand in two places.
     pub(super) fn way(&self, cells: &[&RunCell], leads: Leads) -> Option<Arrangement> {
         let mut way = Arrangement::of_feeds(Vec::new());
         let mut carried: Vec<usize> = Vec::new();
-        for feed in cells.iter().filter_map(|it| it.arrangement.as_ref()).flat_map(|it| &it.feeds) {
+        for feed in cells
+            .iter()
+            .filter_map(|it| it.arrangement.as_ref())
+            .flat_map(|it| &it.feeds)
+        {
             match way.feeds.iter().position(|it| it.to == feed.to) {
                 Some(at) if way.feeds[at].from == feed.from => carried.push(at),
                 Some(_) => return None,
@@ -110,18 +131,35 @@ impl<'a> Ground<'a> {
 
     fn set(&self, way: &Arrangement, found: &[Judged], leads: Leads) -> Set {
         // What a lead mends is not held against what has none yet.
-        let mended = |code: Code| MENDED_BY_LOAD.contains(&code) || leads == Leads::None && code == Code::FuseMissing;
-        let trips = found.iter().any(|it| it.status == Status::Trips && !mended(it.code));
+        let mended = |code: Code| {
+            MENDED_BY_LOAD.contains(&code) || leads == Leads::None && code == Code::FuseMissing
+        };
+        let trips = found
+            .iter()
+            .any(|it| it.status == Status::Trips && !mended(it.code));
         let hours = if trips { 0.0 } else { self.at_most_h(way) };
         let drawn_wh_day = day(self.plan, way, &Charge::full()).drawn_wh;
-        Set { hours, drawn_wh_day, least_margin: least_margin(found), trips }
+        Set {
+            hours,
+            drawn_wh_day,
+            least_margin: least_margin(found),
+            trips,
+        }
     }
 
     /// The longest that it and everything with more on it may last, h: a port that turns itself off
     /// may be kept on by more.
     pub(super) fn at_most_h(&self, way: &Arrangement) -> f64 {
-        let turns_off = |it: &Feed| self.plan.port(&it.from).is_some_and(|it| it.auto_off.is_some());
-        match self.unceasing.as_ref().filter(|_| way.feeds.iter().any(turns_off)) {
+        let turns_off = |it: &Feed| {
+            self.plan
+                .port(&it.from)
+                .is_some_and(|it| it.auto_off.is_some())
+        };
+        match self
+            .unceasing
+            .as_ref()
+            .filter(|_| way.feeds.iter().any(turns_off))
+        {
             Some(plan) => self.lasts_on(plan, way),
             None => self.lasts_h(way),
         }

@@ -1,4 +1,5 @@
-//! Sizes of lead: every lead of a whole set of chains in every size that a person named, by branch and bound.
+//! Sizes of lead: every lead of a whole set of chains in every size that a person named, by branch
+//! and bound.
 //!
 //! Lead by lead, the one that loses most first. Leads that have no size yet are none, which makes
 //! nothing worse and costs as little as the cheapest that carries: what is judged and marched so
@@ -29,7 +30,9 @@ impl Search<'_> {
             return;
         }
         let areas: Vec<f64> = self.ask.leads.iter().map(|it| it.area_mm2).collect();
-        let Some(sizes) = Sizes::of(self.plan, &bare, &feeds, &areas) else { return };
+        let Some(sizes) = Sizes::of(self.plan, &bare, &feeds, &areas) else {
+            return;
+        };
         let parts = self.bought(bare.feeds.iter().map(|it| it.from.item.as_str()));
         self.next_lead(&sizes, 0, &bare, (parts, Bought::default()), left);
     }
@@ -37,11 +40,17 @@ impl Search<'_> {
     /// What the leads from a place on cost and weigh at least.
     fn least(&self, sizes: &Sizes<'_>, from: usize) -> Bought {
         let one = |at: usize| {
-            let all = self.ask.leads.iter().filter(|it| sizes.carries(at, it.area_mm2));
+            let all = self
+                .ask
+                .leads
+                .iter()
+                .filter(|it| sizes.carries(at, it.area_mm2));
             let all = all.map(|it| Bought::lead(*it, sizes.length_m(at)));
             all.reduce(Bought::least_of).unwrap_or_default()
         };
-        (from..sizes.len()).map(one).fold(Bought::default(), Bought::and)
+        (from..sizes.len())
+            .map(one)
+            .fold(Bought::default(), Bought::and)
     }
 
     /// Gives the lead at a place each of its sizes, the cheapest first.
@@ -54,7 +63,9 @@ impl Search<'_> {
         left: &mut Left,
     ) {
         if at == sizes.len() {
-            let Some(whole) = sizes.fused(way) else { return };
+            let Some(whole) = sizes.fused(way) else {
+                return;
+            };
             if sizes.hold(&judged(self.plan, &whole), at, true) {
                 self.take_each(&whole, leads);
             }
@@ -63,8 +74,15 @@ impl Search<'_> {
         let rest = self.least(sizes, at + 1);
         let mut offered = self.ask.leads.clone();
         // Of those that cost the same the thickest.
-        offered.sort_by(|a, b| a.price_m.total_cmp(&b.price_m).then(b.area_mm2.total_cmp(&a.area_mm2)));
-        for size in offered.into_iter().filter(|it| sizes.carries(at, it.area_mm2)) {
+        offered.sort_by(|a, b| {
+            a.price_m
+                .total_cmp(&b.price_m)
+                .then(b.area_mm2.total_cmp(&a.area_mm2))
+        });
+        for size in offered
+            .into_iter()
+            .filter(|it| sizes.carries(at, it.area_mm2))
+        {
             work::step();
             let leads = leads.and(Bought::lead(size, sizes.length_m(at)));
             let bought = parts.and(leads);

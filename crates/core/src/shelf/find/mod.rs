@@ -1,8 +1,10 @@
-//! The finder: which chains run some devices for so long, with what is owned and what could be bought.
+//! The finder: which chains run some devices for so long, with what is owned and what could be
+//! bought.
 //!
 //! # Layout
-//! - `asked`: what is asked and told; `stock`: what there is to choose from; `choice`: the ways to feed a device;
-//!   `ground`: sets of chains judged and marched; `search`: branch and bound; `leads`: sizes of lead; `told`: its words
+//! - `asked`: what is asked and told; `stock`: what there is to choose from; `choice`: the ways to
+//!   feed a device; `ground`: sets of chains judged and marched; `search`: branch and bound;
+//!   `leads`: sizes of lead; `told`: its words
 //!
 //! # What is looked through
 //! Each device hangs on one port of one source (not the mains, not a bare panel), straight, behind
@@ -32,8 +34,8 @@ mod tests;
 mod told;
 
 pub use asked::{
-    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND, MOST_SIZES, MOST_TRIED,
-    Member, Shelf,
+    Added, Bettered, FindAsk, Found, LeadSize, MOST_BY_HAND, MOST_DEVICES, MOST_OF_A_KIND,
+    MOST_SIZES, MOST_TRIED, Member, Shelf,
 };
 pub(super) use search::{Choices, HOUR};
 pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
@@ -83,7 +85,11 @@ pub(super) fn longest(
     if let Some(it) = &mut member {
         told(plan, stock, &ask.leads, it);
     }
-    Longest { member, proven: !search.stopped, dark: search.dark() }
+    Longest {
+        member,
+        proven: !search.stopped,
+        dark: search.dark(),
+    }
 }
 
 /// How far a search is, for whoever waits for it.
@@ -105,7 +111,8 @@ impl Progress {
         self.branches.load(Ordering::Relaxed)
     }
 
-    /// What was found until now, where that is more than at `seen`; with the number to ask with the next time.
+    /// What was found until now, where that is more than at `seen`; with the number to ask with the
+    /// next time.
     pub fn more_than(&self, seen: usize) -> Option<(usize, Found)> {
         let now = self.so_far.lock().ok()?;
         (now.0 > seen).then(|| Some((now.0, now.1.clone()?)))?
@@ -133,7 +140,11 @@ pub fn can_find(plan: &Plan, ask: &FindAsk) -> Result<(), Refused> {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> Result<Found, Refused> {
+pub fn find_watched(
+    plan: &Plan,
+    ask: &FindAsk,
+    progress: Option<&Progress>,
+) -> Result<Found, Refused> {
     let Checked { devices, outage } = checked(plan, ask)?;
     let (stocked, unpriced) = stocked(plan, ask, Unpriced::LeftOut)?;
     let mut search = Search::of(&stocked, ask, &devices, outage);
@@ -152,7 +163,10 @@ pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> 
     found.bettered = search.bettered(&found.front);
     if found.front.is_empty() && !ask.front {
         // Nothing lasts so long: what lasts longest is told beside it.
-        let front = FindAsk { front: true, ..ask.clone() };
+        let front = FindAsk {
+            front: true,
+            ..ask.clone()
+        };
         let mut again = search.again(&front);
         again.longest_only = true;
         again.run(&|_| {});
@@ -169,22 +183,39 @@ pub fn find_watched(plan: &Plan, ask: &FindAsk, progress: Option<&Progress>) -> 
 }
 
 /// # Errors
-/// Names the leads where there are too many, one is of no standard size or stands twice, or one has no price.
+/// Names the leads where there are too many, one is of no standard size or stands twice, or one has
+/// no price.
 fn leads_offered(leads: &[LeadSize]) -> Result<(), Refused> {
     if leads.len() > MOST_SIZES {
-        return Err(Refused::of("leads", format!("are {} sizes; name {MOST_SIZES} at most", leads.len())));
+        return Err(Refused::of(
+            "leads",
+            format!("are {} sizes; name {MOST_SIZES} at most", leads.len()),
+        ));
     }
     for (at, it) in leads.iter().enumerate() {
         if !areas().any(|area| (area - it.area_mm2).abs() < 1e-9) {
             let known: Vec<String> = areas().map(|it| it.to_string()).collect();
-            let why = format!("name {} mm², which is no standard size; there are {}", it.area_mm2, known.join(", "));
+            let why = format!(
+                "name {} mm², which is no standard size; there are {}",
+                it.area_mm2,
+                known.join(", ")
+            );
             return Err(Refused::of("leads", why));
         }
-        if leads[..at].iter().any(|other| (other.area_mm2 - it.area_mm2).abs() < 1e-9) {
-            return Err(Refused::of("leads", format!("name {} mm² twice", it.area_mm2)));
+        if leads[..at]
+            .iter()
+            .any(|other| (other.area_mm2 - it.area_mm2).abs() < 1e-9)
+        {
+            return Err(Refused::of(
+                "leads",
+                format!("name {} mm² twice", it.area_mm2),
+            ));
         }
         if !(it.price_m >= 0.0 && it.price_m.is_finite()) {
-            let why = format!("give {} mm² the price {} a metre; it is 0 or more", it.area_mm2, it.price_m);
+            let why = format!(
+                "give {} mm² the price {} a metre; it is 0 or more",
+                it.area_mm2, it.price_m
+            );
             return Err(Refused::of("leads", why));
         }
     }
@@ -200,20 +231,42 @@ pub(super) struct Checked {
 /// # Errors
 /// Names the field that cannot be.
 pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
-    let devices: Vec<String> = some_devices(plan, &ask.devices)?.into_iter().map(str::to_owned).collect();
+    let devices: Vec<String> = some_devices(plan, &ask.devices)?
+        .into_iter()
+        .map(str::to_owned)
+        .collect();
     if devices.is_empty() || devices.len() > MOST_DEVICES {
-        return Err(Refused::of("devices", format!("are {}; name 1 to {MOST_DEVICES}", devices.len())));
+        return Err(Refused::of(
+            "devices",
+            format!("are {}; name 1 to {MOST_DEVICES}", devices.len()),
+        ));
     }
     let (outage, what) = match (&ask.outage, ask.day) {
         (Some(_), Some(_)) => {
-            return Err(Refused::of("day", "stands beside an outage; name one of the two".to_owned()));
+            return Err(Refused::of(
+                "day",
+                "stands beside an outage; name one of the two".to_owned(),
+            ));
         }
         (Some(id), None) => (outage_of(plan, id)?.clone(), "the outage"),
-        (None, Some(day)) => (Outage { start: LocalTime::at(day.at(0, 0, 0, 0)), ..plain(DAY_H) }, "the day"),
-        (None, None) => (plain(LOOKED_H.max(ask.hours.min(super::smallest::MOST_H))), "the outage"),
+        (None, Some(day)) => (
+            Outage {
+                start: LocalTime::at(day.at(0, 0, 0, 0)),
+                ..plain(DAY_H)
+            },
+            "the day",
+        ),
+        (None, None) => (
+            plain(LOOKED_H.max(ask.hours.min(super::smallest::MOST_H))),
+            "the outage",
+        ),
     };
     if !(ask.hours > 0.0 && ask.hours <= outage.hours.get()) {
-        let why = format!("is {}; it lies above 0, and {what} lasts {}", ask.hours, amount(outage.hours.get(), "h"));
+        let why = format!(
+            "is {}; it lies above 0, and {what} lasts {}",
+            ask.hours,
+            amount(outage.hours.get(), "h")
+        );
         return Err(Refused::of("hours", why));
     }
     for (field, limit) in [("spend", ask.spend), ("weight_kg", ask.weight_kg)] {
@@ -223,7 +276,13 @@ pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
     }
     leads_offered(&ask.leads)?;
     if !(0.0..=MOST_BY_HAND).contains(&ask.by_hand) {
-        return Err(Refused::of("by_hand", format!("is {}; it lies between 0 and {MOST_BY_HAND} a day", ask.by_hand)));
+        return Err(Refused::of(
+            "by_hand",
+            format!(
+                "is {}; it lies between 0 and {MOST_BY_HAND} a day",
+                ask.by_hand
+            ),
+        ));
     }
     if let Some(it) = ask.no_mains.iter().find(|it| !devices.contains(it)) {
         return Err(Refused::of(

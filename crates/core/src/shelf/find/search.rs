@@ -29,13 +29,15 @@ use std::sync::Arc;
 
 /// What is won by less than this is nothing, h.
 pub(in crate::shelf) const HOUR: f64 = 0.1;
-/// What lasts longer or draws less by less than this share betters nothing: the figures behind it are known no better.
+/// What lasts longer or draws less by less than this share betters nothing: the figures behind it
+/// are known no better.
 const FINE: f64 = 0.01;
 /// The same where only the longest is looked for.
 const FINE_LONGEST: f64 = 0.001;
 /// What leaves more room by less than this share of a rating betters nothing.
 const ROOM: f64 = 0.02;
-/// By how much a set of chains may last longer with one more device on it, for what a march leaves open, as a share.
+/// By how much a set of chains may last longer with one more device on it, for what a march leaves
+/// open, as a share.
 const SLACK: f64 = 0.005;
 /// How often it is kept that something was passed by.
 const MOST_PASSED: usize = 400;
@@ -55,8 +57,18 @@ pub(super) struct Bound {
 
 impl Bound {
     pub(super) fn of(set: &Set, bought: Bought) -> Self {
-        let Set { hours, drawn_wh_day, least_margin, .. } = *set;
-        Self { hours: hours * (1.0 + SLACK), bought, drawn_wh_day, least_margin }
+        let Set {
+            hours,
+            drawn_wh_day,
+            least_margin,
+            ..
+        } = *set;
+        Self {
+            hours: hours * (1.0 + SLACK),
+            bought,
+            drawn_wh_day,
+            least_margin,
+        }
     }
 
     /// With what hangs on one more source.
@@ -68,7 +80,8 @@ impl Bound {
 }
 
 impl Member {
-    /// Whether this one is as good in everything, but for so many times the little that says nothing.
+    /// Whether this one is as good in everything, but for so many times the little that says
+    /// nothing.
     pub(super) fn betters(&self, other: &Bound, by_hand: f64, times: f64) -> bool {
         let (fine, room) = (times * FINE, times * ROOM);
         self.hours >= other.hours * (1.0 - fine)
@@ -92,13 +105,23 @@ impl Member {
     /// Whether it lasts longer, or as long for no more money.
     fn outlasts(&self, other: &Bound) -> bool {
         let dearer = self.spend > other.bought.spend + 1e-9;
-        self.hours >= other.hours * if dearer { 1.0 + FINE_LONGEST } else { 1.0 - FINE_LONGEST }
+        self.hours
+            >= other.hours
+                * if dearer {
+                    1.0 + FINE_LONGEST
+                } else {
+                    1.0 - FINE_LONGEST
+                }
     }
 
     pub(super) fn bound(&self) -> Bound {
         Bound {
             hours: self.hours,
-            bought: Bought { spend: self.spend, weight_kg: self.weight_kg, parts: self.buys.len() },
+            bought: Bought {
+                spend: self.spend,
+                weight_kg: self.weight_kg,
+                parts: self.buys.len(),
+            },
             drawn_wh_day: self.drawn_wh_day,
             least_margin: self.least_margin,
         }
@@ -112,9 +135,11 @@ pub(super) struct Ready<'a> {
     numbers: Arc<Numbers>,
     /// By device, the one with the fewest choices first: its id and its choices.
     pub(super) devices: Vec<(String, Arc<Vec<Choice>>)>,
-    /// The least that the devices from a place on draw a day, Wh; the longest that they last; the most room that they leave.
+    /// The least that the devices from a place on draw a day, Wh; the longest that they last; the
+    /// most room that they leave.
     rest: Vec<(f64, f64, f64)>,
-    /// Sets that were judged already, by the places of devices and choices: without leads, and with them.
+    /// Sets that were judged already, by the places of devices and choices: without leads, and with
+    /// them.
     known: [BTreeMap<Key, Option<Set>>; 2],
 }
 
@@ -174,7 +199,8 @@ pub(in crate::shelf) enum Choices<'b> {
     /// All of them.
     #[cfg_attr(not(test), expect(dead_code, reason = "brute force is for the tests"))]
     Every,
-    /// Those that no other serves for; nothing serves for what uses an item that must be part of it.
+    /// Those that no other serves for; nothing serves for what uses an item that must be part of
+    /// it.
     Served {
         /// That item, by id.
         must: Option<&'b str>,
@@ -187,7 +213,12 @@ pub(in crate::shelf) enum Choices<'b> {
 type Watching<'b> = dyn Fn(&Search<'_>) + 'b;
 
 impl<'a> Search<'a> {
-    pub(in crate::shelf) fn of(plan: &'a Plan, ask: &'a FindAsk, devices: &[String], outage: Outage) -> Self {
+    pub(in crate::shelf) fn of(
+        plan: &'a Plan,
+        ask: &'a FindAsk,
+        devices: &[String],
+        outage: Outage,
+    ) -> Self {
         Self::with(plan, ask, devices, outage, &Choices::Served { must: None })
     }
 
@@ -198,17 +229,23 @@ impl<'a> Search<'a> {
         outage: Outage,
         choices: &Choices<'_>,
     ) -> Self {
-        let may = |it: &Place<'_>| ask.sources.is_empty() || ask.sources.iter().any(|id| id == it.source.id.as_str());
+        let may = |it: &Place<'_>| {
+            ask.sources.is_empty() || ask.sources.iter().any(|id| id == it.source.id.as_str())
+        };
         let places: Vec<Place<'_>> = places(plan).into_iter().filter(may).collect();
         let job = work::current();
         let numbers = Numbers::of(plan, &outage);
         let ground = Ground::of(plan, outage, ask.by_hand > 0.0);
-        let good = |it: &RunCell| !ask.proven_only || it.status < Status::Unproven || it.may_run() && !it.runs();
+        let good = |it: &RunCell| {
+            !ask.proven_only || it.status < Status::Unproven || it.may_run() && !it.runs()
+        };
         let one = |device: &String| -> Vec<Choice> {
             let dc_only = ask.no_mains.contains(device);
             let dry = |it: &RunCell| {
                 let feeds = it.arrangement.iter().flat_map(|it| &it.feeds);
-                feeds.filter_map(|it| plan.port(&it.from)).all(|it| it.current == Current::Dc)
+                feeds
+                    .filter_map(|it| plan.port(&it.from))
+                    .all(|it| it.current == Current::Dc)
             };
             let of = |place: &Place<'_>| {
                 let choice = |cell: RunCell| {
@@ -228,20 +265,32 @@ impl<'a> Search<'a> {
                 Choices::Served { .. } if !ask.leads.is_empty() => all,
                 Choices::Served { must } => served(plan, all, *must),
                 Choices::Through(id) => {
-                    let through = all.into_iter().filter(|it| it.items.iter().any(|item| item == id));
+                    let through = all
+                        .into_iter()
+                        .filter(|it| it.items.iter().any(|item| item == id));
                     served(plan, through.collect(), None)
                 }
             }
         };
         let all: Vec<Vec<Choice>> = devices.iter().map(one).collect();
-        let mut order: Vec<(String, Arc<Vec<Choice>>)> =
-            devices.iter().cloned().zip(all.into_iter().map(Arc::new)).collect();
+        let mut order: Vec<(String, Arc<Vec<Choice>>)> = devices
+            .iter()
+            .cloned()
+            .zip(all.into_iter().map(Arc::new))
+            .collect();
         order.sort_by_key(|it| it.1.len());
         let mut rest = vec![(0.0, f64::INFINITY, f64::INFINITY)];
         for (_, choices) in order.iter().rev() {
-            let (drawn, hours, margin) = rest.last().copied().unwrap_or((0.0, f64::INFINITY, f64::INFINITY));
+            let (drawn, hours, margin) =
+                rest.last()
+                    .copied()
+                    .unwrap_or((0.0, f64::INFINITY, f64::INFINITY));
             let most = |of: fn(&Choice) -> f64| choices.iter().map(of).fold(0.0, f64::max);
-            let own = choices.iter().map(|it| it.more_wh).reduce(f64::min).unwrap_or(0.0);
+            let own = choices
+                .iter()
+                .map(|it| it.more_wh)
+                .reduce(f64::min)
+                .unwrap_or(0.0);
             rest.push((
                 drawn + own,
                 hours.min(most(|it| it.alone.hours)),
@@ -250,10 +299,21 @@ impl<'a> Search<'a> {
         }
         rest.reverse();
         let (ground, numbers) = (Arc::new(ground), Arc::new(numbers));
-        Self::begun(plan, ask, Ready { ground, numbers, devices: order, rest, known: <[_; 2]>::default() })
+        Self::begun(
+            plan,
+            ask,
+            Ready {
+                ground,
+                numbers,
+                devices: order,
+                rest,
+                known: <[_; 2]>::default(),
+            },
+        )
     }
 
-    /// Another question of the same devices and parts from its beginning, with everything that is known.
+    /// Another question of the same devices and parts from its beginning, with everything that is
+    /// known.
     pub(super) fn again<'b>(&self, ask: &'b FindAsk) -> Search<'b>
     where
         'a: 'b,
@@ -281,17 +341,32 @@ impl<'a> Search<'a> {
 
     /// Devices that nothing here runs, not even alone.
     pub(super) fn dark(&self) -> Vec<String> {
-        self.ready.devices.iter().filter(|it| it.1.is_empty()).map(|it| it.0.clone()).collect()
+        self.ready
+            .devices
+            .iter()
+            .filter(|it| it.1.is_empty())
+            .map(|it| it.0.clone())
+            .collect()
     }
 
     pub(in crate::shelf) fn run(&mut self, watching: &Watching<'_>) {
         // Until it is through, anything may be missing.
         self.stopped = true;
-        self.missed =
-            self.ready.rest.first().map_or(0.0, |it| it.1 * (1.0 + SLACK)).min(self.ready.ground.outage.hours.get());
+        self.missed = self
+            .ready
+            .rest
+            .first()
+            .map_or(0.0, |it| it.1 * (1.0 + SLACK))
+            .min(self.ready.ground.outage.hours.get());
         let missed = self.missed;
         let mut left = Left::default();
-        let offered = |id: &String| self.ready.devices.iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
+        let offered = |id: &String| {
+            self.ready
+                .devices
+                .iter()
+                .flat_map(|it| &*it.1)
+                .any(|it| it.items.contains(id))
+        };
         if self.must.as_ref().is_none_or(offered) {
             self.branch(&Taken::default(), &mut left, watching);
         }
@@ -313,7 +388,11 @@ impl<'a> Search<'a> {
             told::told(plan, self.plan, &self.ask.leads, it);
         }
         let best = front.iter().map(|it| it.hours).fold(0.0, f64::max);
-        let within = if self.stopped && self.missed > best && best > 0.0 { self.missed / best - 1.0 } else { 0.0 };
+        let within = if self.stopped && self.missed > best && best > 0.0 {
+            self.missed / best - 1.0
+        } else {
+            0.0
+        };
         let mut found = Found {
             proven: !self.stopped,
             within,
@@ -330,13 +409,18 @@ impl<'a> Search<'a> {
 
     /// Money, weight and number of those of some items that must be bought, each once.
     pub(super) fn bought<'b>(&self, items: impl Iterator<Item = &'b str>) -> Bought {
-        self.ready.numbers.bought(items.filter_map(|id| self.ready.numbers.of.get(id).copied()))
+        self.ready
+            .numbers
+            .bought(items.filter_map(|id| self.ready.numbers.of.get(id).copied()))
     }
 
     /// Whether that lies within what may be bought.
     pub(super) fn may_buy(&self, it: &Bought) -> bool {
         self.ask.spend.is_none_or(|most| it.spend <= most + 1e-9)
-            && self.ask.weight_kg.is_none_or(|most| it.weight_kg <= most + 1e-9)
+            && self
+                .ask
+                .weight_kg
+                .is_none_or(|most| it.weight_kg <= most + 1e-9)
             && self.ask.parts.is_none_or(|most| it.parts <= most)
     }
 
@@ -346,10 +430,19 @@ impl<'a> Search<'a> {
         if let Some(it) = self.ready.known[known].get(key) {
             return it.clone();
         }
-        let rows: Vec<Arc<Vec<Choice>>> = key.iter().map(|it| self.ready.devices[it.0].1.clone()).collect();
-        let cells: Vec<&RunCell> = rows.iter().zip(key).map(|(row, it)| &row[it.1].cell).collect();
+        let rows: Vec<Arc<Vec<Choice>>> = key
+            .iter()
+            .map(|it| self.ready.devices[it.0].1.clone())
+            .collect();
+        let cells: Vec<&RunCell> = rows
+            .iter()
+            .zip(key)
+            .map(|(row, it)| &row[it.1].cell)
+            .collect();
         let found = match key {
-            [(device, choice)] if leads == Leads::None => Some(self.ready.devices[*device].1[*choice].alone.clone()),
+            [(device, choice)] if leads == Leads::None => {
+                Some(self.ready.devices[*device].1[*choice].alone.clone())
+            }
             _ => {
                 self.tried += 1;
                 self.ready.ground.judged(&cells, leads)
@@ -366,10 +459,12 @@ impl<'a> Search<'a> {
             return;
         }
         let row = self.ready.devices[at].1.clone();
-        // By what may become of each, without judging anything: the best first, so that it betters the others soon.
+        // By what may become of each, without judging anything: the best first, so that it betters
+        // the others soon.
         let may = |it: usize| Some((it, self.may_become(taken, &row[it])?));
-        let (worse, mut next): (Vec<(usize, Bound)>, Vec<_>) =
-            (0..row.len()).filter_map(may).partition(|it| self.is_worse(&it.1));
+        let (worse, mut next): (Vec<(usize, Bound)>, Vec<_>) = (0..row.len())
+            .filter_map(may)
+            .partition(|it| self.is_worse(&it.1));
         self.branches += row.len();
         if at + 1 == self.ready.devices.len() {
             for (choice, bound) in worse {
@@ -380,15 +475,29 @@ impl<'a> Search<'a> {
         let rank = |it: &Bound| {
             let long = -steps(it.hours, FINE);
             let first = if self.longest_only { long } else { 0.0 };
-            [first, it.bought.spend, steps(it.drawn_wh_day, FINE), long, -(it.least_margin / ROOM).round()]
+            [
+                first,
+                it.bought.spend,
+                steps(it.drawn_wh_day, FINE),
+                long,
+                -(it.least_margin / ROOM).round(),
+            ]
         };
         let order = |a: &Bound, b: &Bound| {
             let pairs = rank(a).into_iter().zip(rank(b));
-            pairs.map(|(a, b)| a.total_cmp(&b)).find(|it| it.is_ne()).unwrap_or(std::cmp::Ordering::Equal)
+            pairs
+                .map(|(a, b)| a.total_cmp(&b))
+                .find(|it| it.is_ne())
+                .unwrap_or(std::cmp::Ordering::Equal)
         };
         // Of equals the one whose source carries least so far.
-        let carries =
-            |choice: usize| taken.sets.iter().find(|it| it.0 == row[choice].source).map_or(0, |it| it.1.len());
+        let carries = |choice: usize| {
+            taken
+                .sets
+                .iter()
+                .find(|it| it.0 == row[choice].source)
+                .map_or(0, |it| it.1.len())
+        };
         next.sort_by(|a, b| order(&a.1, &b.1).then_with(|| carries(a.0).cmp(&carries(b.0))));
         for (choice, may) in next {
             // What solves nothing counts too: it ends with its reader, and at its budget.
@@ -412,7 +521,8 @@ impl<'a> Search<'a> {
     fn may_become(&self, taken: &Taken, choice: &Choice) -> Option<Bound> {
         let at = taken.choices.len();
         // A part stands in one place.
-        let clashes = |one: &(usize, From)| taken.fed.iter().any(|it| it.0 == one.0 && it.1 != one.1);
+        let clashes =
+            |one: &(usize, From)| taken.fed.iter().any(|it| it.0 == one.0 && it.1 != one.1);
         if choice.alone.trips
             || choice.fed.iter().any(clashes)
             || !choice.turns.is_empty() && !in_turn(&mut taken.turns.clone(), choice)
@@ -421,19 +531,35 @@ impl<'a> Search<'a> {
         }
         let bought = match (taken.buys.is_empty(), choice.buys.is_empty()) {
             (true, true) => Bought::default(),
-            _ => self.ready.numbers.bought(taken.buys.iter().chain(&choice.buys).copied()),
+            _ => self
+                .ready
+                .numbers
+                .bought(taken.buys.iter().chain(&choice.buys).copied()),
         };
         let bought = bought.and(taken.leads).and(choice.least_lead);
         if !self.may_buy(&bought) {
             return None;
         }
-        let offered =
-            |id: &String| self.ready.devices[at + 1..].iter().flat_map(|it| &*it.1).any(|it| it.items.contains(id));
-        if self.must.as_ref().is_some_and(|id| !self.uses(taken, choice, id) && !offered(id)) {
+        let offered = |id: &String| {
+            self.ready.devices[at + 1..]
+                .iter()
+                .flat_map(|it| &*it.1)
+                .any(|it| it.items.contains(id))
+        };
+        if self
+            .must
+            .as_ref()
+            .is_some_and(|id| !self.uses(taken, choice, id) && !offered(id))
+        {
             return None;
         }
         let (drawn_wh_day, hours, least_margin) = self.ready.rest[at + 1];
-        let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
+        let mut bound = Bound {
+            hours,
+            bought,
+            drawn_wh_day,
+            least_margin,
+        };
         let mut alone = choice.alone.clone();
         for (source, _, set) in &taken.sets {
             if *source == choice.source {
@@ -450,7 +576,11 @@ impl<'a> Search<'a> {
     }
 
     fn uses(&self, taken: &Taken, choice: &Choice, id: &str) -> bool {
-        let before = taken.choices.iter().zip(&self.ready.devices).flat_map(|(it, row)| &row.1[*it].items);
+        let before = taken
+            .choices
+            .iter()
+            .zip(&self.ready.devices)
+            .flat_map(|(it, row)| &row.1[*it].items);
         before.chain(&choice.items).any(|it| it == id)
     }
 
@@ -466,16 +596,30 @@ impl<'a> Search<'a> {
         more.fed.extend(choice.fed.iter().cloned());
         let place = more.sets.iter().position(|it| it.0 == choice.source);
         let place = place.unwrap_or_else(|| {
-            more.sets.push((choice.source, Vec::new(), choice.alone.clone()));
+            more.sets
+                .push((choice.source, Vec::new(), choice.alone.clone()));
             more.sets.len() - 1
         });
         more.sets[place].1.push((at, number));
-        let set = self.set(&more.sets[place].1, Leads::None).filter(|it| !it.trips)?;
+        let set = self
+            .set(&more.sets[place].1, Leads::None)
+            .filter(|it| !it.trips)?;
         more.sets[place].2 = set;
         let whole = more.choices.len() == self.ready.devices.len();
-        let bought = self.ready.numbers.bought(more.buys.iter().copied()).and(more.leads);
+        let bought = self
+            .ready
+            .numbers
+            .bought(more.buys.iter().copied())
+            .and(more.leads);
         let loose = self.at_best(&more, bought);
-        let loose = if whole { loose } else { Bound { hours: loose.hours * (1.0 + SLACK), ..loose } };
+        let loose = if whole {
+            loose
+        } else {
+            Bound {
+                hours: loose.hours * (1.0 + SLACK),
+                ..loose
+            }
+        };
         if self.is_worse(&loose) {
             return None;
         }
@@ -496,7 +640,12 @@ impl<'a> Search<'a> {
     /// The best that may become of what is taken, source by source.
     fn at_best(&self, taken: &Taken, bought: Bought) -> Bound {
         let (drawn_wh_day, hours, least_margin) = self.ready.rest[taken.choices.len()];
-        let mut bound = Bound { hours, bought, drawn_wh_day, least_margin };
+        let mut bound = Bound {
+            hours,
+            bought,
+            drawn_wh_day,
+            least_margin,
+        };
         taken.sets.iter().for_each(|it| bound.take(&it.2));
         bound
     }
@@ -510,16 +659,30 @@ impl<'a> Search<'a> {
         if self.longest_only {
             return self.members.iter().any(|member| member.outlasts(it));
         }
-        self.members.iter().any(|member| member.betters(it, by_hand, 1.0))
+        self.members
+            .iter()
+            .any(|member| member.betters(it, by_hand, 1.0))
     }
 
     /// Puts everything together, judges and marches it whole, and takes it into the front; and each
     /// way of switching it by hand.
     fn arrive(&mut self, taken: &[usize], left: &mut Left) {
-        let rows: Vec<Arc<Vec<Choice>>> = self.ready.devices.iter().map(|it| it.1.clone()).collect();
-        let cells: Vec<&RunCell> = rows.iter().zip(taken).map(|(row, it)| &row[*it].cell).collect();
-        let Some(mut way) = self.ready.ground.way(&cells, Leads::Laid) else { return };
-        let labels: Vec<&str> = self.ask.devices.iter().map(|it| self.plan.label(it)).collect();
+        let rows: Vec<Arc<Vec<Choice>>> =
+            self.ready.devices.iter().map(|it| it.1.clone()).collect();
+        let cells: Vec<&RunCell> = rows
+            .iter()
+            .zip(taken)
+            .map(|(row, it)| &row[*it].cell)
+            .collect();
+        let Some(mut way) = self.ready.ground.way(&cells, Leads::Laid) else {
+            return;
+        };
+        let labels: Vec<&str> = self
+            .ask
+            .devices
+            .iter()
+            .map(|it| self.plan.label(it))
+            .collect();
         way.id = free_id(self.plan, "found");
         way.label = labels.join(", ").chars().take(80).collect();
         if self.ask.leads.is_empty() {
@@ -529,27 +692,42 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// Takes an arrangement into the front, and each way of switching it by hand; its leads are bought.
+    /// Takes an arrangement into the front, and each way of switching it by hand; its leads are
+    /// bought.
     pub(super) fn take_each(&mut self, way: &Arrangement, leads: Bought) {
         for it in std::iter::once(way.clone()).chain(self.switched(way)) {
             self.take(it, leads);
         }
     }
 
-    /// The same with some of what draws for being on switched by hand, as far as a person does so much.
+    /// The same with some of what draws for being on switched by hand, as far as a person does so
+    /// much.
     pub(super) fn switched(&self, way: &Arrangement) -> Vec<Arrangement> {
         if self.ask.by_hand <= 0.0 {
             return Vec::new();
         }
         let full = Charge::full();
-        let worth = being_on(self.plan, way, &full).into_iter().filter(|it| it.worth && it.by_hand);
-        let places: Vec<_> = worth.filter_map(|it| it.then.last().cloned()).take(MOST_SWITCHED).collect();
+        let worth = being_on(self.plan, way, &full)
+            .into_iter()
+            .filter(|it| it.worth && it.by_hand);
+        let places: Vec<_> = worth
+            .filter_map(|it| it.then.last().cloned())
+            .take(MOST_SWITCHED)
+            .collect();
         let some = |set: u32| {
-            let chosen = places.iter().enumerate().filter(|it| set >> it.0 & 1 == 1).map(|it| it.1.clone());
-            Arrangement { switching: chosen.collect(), ..way.clone() }
+            let chosen = places
+                .iter()
+                .enumerate()
+                .filter(|it| set >> it.0 & 1 == 1)
+                .map(|it| it.1.clone());
+            Arrangement {
+                switching: chosen.collect(),
+                ..way.clone()
+            }
         };
         let all = (1..1_u32 << places.len()).map(some);
-        all.filter(|it| turns_by_hand(self.plan, it) <= self.ask.by_hand + 1e-9).collect()
+        all.filter(|it| turns_by_hand(self.plan, it) <= self.ask.by_hand + 1e-9)
+            .collect()
     }
 
     pub(super) fn take(&mut self, way: Arrangement, leads: Bought) {
@@ -560,10 +738,18 @@ impl<'a> Search<'a> {
         let found = telling(self.plan, &way);
         let board = Board::from(&found, way);
         let short = !self.ask.front && hours < self.ask.hours - 1e-9;
-        if board.status == Status::Trips || self.ask.proven_only && board.status >= Status::Unproven || short {
+        if board.status == Status::Trips
+            || self.ask.proven_only && board.status >= Status::Unproven
+            || short
+        {
             return;
         }
-        let items: Vec<String> = board.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
+        let items: Vec<String> = board
+            .arrangement
+            .feeds
+            .iter()
+            .map(|it| it.from.item.to_string())
+            .collect();
         let bought = self.bought(items.iter().map(String::as_str)).and(leads);
         let member = Member {
             hours,
@@ -581,18 +767,39 @@ impl<'a> Search<'a> {
             sentence: Sentence::default(),
         };
         if self.is_bettered(&member.bound(), by_hand) {
-            self.pass(items, Passed { bound: member.bound(), by_hand, choices: None });
+            self.pass(
+                items,
+                Passed {
+                    bound: member.bound(),
+                    by_hand,
+                    choices: None,
+                },
+            );
             return;
         }
         if self.longest_only {
             self.members.clear();
         }
-        let (gone, stay) = std::mem::take(&mut self.members).into_iter().partition(|it| member.replaces(it));
+        let (gone, stay) = std::mem::take(&mut self.members)
+            .into_iter()
+            .partition(|it| member.replaces(it));
         self.members = stay;
         let gone: Vec<Member> = gone;
         for it in gone {
-            let items = it.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
-            self.pass(items, Passed { bound: it.bound(), by_hand: it.by_hand, choices: None });
+            let items = it
+                .arrangement
+                .feeds
+                .iter()
+                .map(|it| it.from.item.to_string())
+                .collect();
+            self.pass(
+                items,
+                Passed {
+                    bound: it.bound(),
+                    by_hand: it.by_hand,
+                    choices: None,
+                },
+            );
         }
         self.members.push(member);
         self.arrived += 1;
@@ -607,8 +814,17 @@ impl<'a> Search<'a> {
         self.passed_by += 1;
         let choices: Vec<usize> = taken.choices.iter().copied().chain([number]).collect();
         let rows = choices.iter().zip(&self.ready.devices);
-        let items = rows.flat_map(|(it, row)| row.1[*it].items.clone()).collect();
-        self.pass(items, Passed { bound: *bound, by_hand: 0.0, choices: Some(choices) });
+        let items = rows
+            .flat_map(|(it, row)| row.1[*it].items.clone())
+            .collect();
+        self.pass(
+            items,
+            Passed {
+                bound: *bound,
+                by_hand: 0.0,
+                choices: Some(choices),
+            },
+        );
     }
 
     /// Keeps what is bettered, for each set of parts the longest.
@@ -628,18 +844,28 @@ impl<'a> Search<'a> {
     /// as a member is no other.
     pub(super) fn bettered(&self, front: &[Member]) -> Vec<Bettered> {
         let own = |member: &Member| {
-            let items: BTreeSet<String> = member.arrangement.feeds.iter().map(|it| it.from.item.to_string()).collect();
+            let items: BTreeSet<String> = member
+                .arrangement
+                .feeds
+                .iter()
+                .map(|it| it.from.item.to_string())
+                .collect();
             items.into_iter().collect::<Vec<_>>()
         };
         let stand: Vec<Vec<String>> = front.iter().map(own).collect();
         let told = |(items, it): (&Vec<String>, &Passed)| {
             let bound = self.carried_out(it)?;
-            let by = front.iter().position(|member| member.betters(&bound, it.by_hand, 1.0))?;
+            let by = front
+                .iter()
+                .position(|member| member.betters(&bound, it.by_hand, 1.0))?;
             let kit = &self.plan.kit;
             let all = kit.sources.iter().map(|it| (&it.id, &it.label));
             let all = all.chain(kit.converters.iter().map(|it| (&it.id, &it.label)));
             let used = |id: &str| items.iter().any(|it| it == id);
-            let through = all.filter(|it| used(it.0.as_str())).map(|it| it.1.clone()).collect();
+            let through = all
+                .filter(|it| used(it.0.as_str()))
+                .map(|it| it.1.clone())
+                .collect();
             let it = Bettered {
                 hours: bound.hours,
                 spend: bound.bought.spend,
@@ -648,38 +874,77 @@ impl<'a> Search<'a> {
                 by,
                 sentence: Sentence::default(),
             };
-            Some(Bettered { sentence: told::under(self.plan, &it, &front[by]), ..it })
+            Some(Bettered {
+                sentence: told::under(self.plan, &it, &front[by]),
+                ..it
+            })
         };
-        let mut longest: Vec<(&Vec<String>, &Passed)> = self.passed.iter().filter(|it| !stand.contains(it.0)).collect();
-        longest.sort_by(|a, b| b.1.bound.hours.total_cmp(&a.1.bound.hours).then(a.0.cmp(b.0)));
-        let mut all: Vec<Bettered> = longest.into_iter().take(2 * MOST_BETTERED).filter_map(told).collect();
-        all.sort_by(|a, b| b.hours.total_cmp(&a.hours).then(a.spend.total_cmp(&b.spend)));
+        let mut longest: Vec<(&Vec<String>, &Passed)> = self
+            .passed
+            .iter()
+            .filter(|it| !stand.contains(it.0))
+            .collect();
+        longest.sort_by(|a, b| {
+            b.1.bound
+                .hours
+                .total_cmp(&a.1.bound.hours)
+                .then(a.0.cmp(b.0))
+        });
+        let mut all: Vec<Bettered> = longest
+            .into_iter()
+            .take(2 * MOST_BETTERED)
+            .filter_map(told)
+            .collect();
+        all.sort_by(|a, b| {
+            b.hours
+                .total_cmp(&a.hours)
+                .then(a.spend.total_cmp(&b.spend))
+        });
         all.truncate(MOST_BETTERED);
         all
     }
 
     /// What it comes to whole; none where it trips then, which more load might have mended.
     fn carried_out(&self, it: &Passed) -> Option<Bound> {
-        let Some(taken) = &it.choices else { return Some(it.bound) };
-        let cells: Vec<&RunCell> =
-            self.ready.devices.iter().zip(taken).map(|(row, choice)| &row.1[*choice].cell).collect();
+        let Some(taken) = &it.choices else {
+            return Some(it.bound);
+        };
+        let cells: Vec<&RunCell> = self
+            .ready
+            .devices
+            .iter()
+            .zip(taken)
+            .map(|(row, choice)| &row.1[*choice].cell)
+            .collect();
         let way = self.ready.ground.way(&cells, Leads::Laid)?;
         let found = judged(self.plan, &way);
         let hours = self.ready.ground.lasts_h(&way);
         let drawn_wh_day = day(self.plan, &way, &Charge::full()).drawn_wh;
         let holds = found.iter().all(|it| it.status < Status::Trips);
-        holds.then(|| Bound { hours, drawn_wh_day, least_margin: least_margin(&found), ..it.bound })
+        holds.then(|| Bound {
+            hours,
+            drawn_wh_day,
+            least_margin: least_margin(&found),
+            ..it.bound
+        })
     }
 }
 
 /// Members without those that another betters but for next to nothing; the longest stay.
 fn thinned(mut members: Vec<Member>) -> Vec<Member> {
-    members.sort_by(|a, b| a.hours.total_cmp(&b.hours).then(b.spend.total_cmp(&a.spend)));
+    members.sort_by(|a, b| {
+        a.hours
+            .total_cmp(&b.hours)
+            .then(b.spend.total_cmp(&a.spend))
+    });
     let mut at = 0;
     while at < members.len() {
         let (bound, by_hand) = (members[at].bound(), members[at].by_hand);
         let others = members.iter().enumerate().filter(|it| it.0 != at);
-        if others.map(|it| it.1).any(|it| it.betters(&bound, by_hand, 1.0)) {
+        if others
+            .map(|it| it.1)
+            .any(|it| it.betters(&bound, by_hand, 1.0))
+        {
             members.remove(at);
         } else {
             at += 1;

@@ -1,4 +1,5 @@
-//! What there is to choose from: what is owned, the site's kit, the ready-made kinds, and several of each.
+//! What there is to choose from: what is owned, the site's kit, the ready-made kinds, and several
+//! of each.
 
 use super::asked::{COPPER_KG_M_MM2, FindAsk, LeadSize, MOST_DEVICES, MOST_OF_A_KIND, Shelf};
 use crate::figure::Figure;
@@ -9,7 +10,10 @@ use std::collections::BTreeMap;
 
 /// Whether an item of the kit is not owned.
 pub(in crate::shelf) fn is_to_buy(plan: &Plan, id: &str) -> bool {
-    let owned = plan.source(id).map(|it| it.owned).or_else(|| plan.converter(id).map(|it| it.owned));
+    let owned = plan
+        .source(id)
+        .map(|it| it.owned)
+        .or_else(|| plan.converter(id).map(|it| it.owned));
     owned == Some(Some(false))
 }
 
@@ -26,14 +30,26 @@ pub(in crate::shelf) enum Unpriced {
 ///
 /// # Errors
 /// Names the price, the count or the source that cannot be.
-pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -> Result<(Plan, Vec<String>), Refused> {
+pub(in crate::shelf) fn stocked(
+    plan: &Plan,
+    ask: &FindAsk,
+    without: Unpriced,
+) -> Result<(Plan, Vec<String>), Refused> {
     let mut plan = plan.clone();
     if ask.shelf == Shelf::Owned {
         plan.kit.sources.retain(|it| it.owned != Some(false));
         plan.kit.converters.retain(|it| it.owned != Some(false));
     }
-    if let Some(id) = ask.prices.keys().next().filter(|_| ask.shelf != Shelf::Kinds) {
-        let why = format!("names \"{id}\"; prices are those of the ready-made kinds, so choose from the kinds as well");
+    if let Some(id) = ask
+        .prices
+        .keys()
+        .next()
+        .filter(|_| ask.shelf != Shelf::Kinds)
+    {
+        let why = format!(
+            "names \"{id}\"; prices are those of the ready-made kinds, so choose from the kinds as \
+            well"
+        );
         return Err(Refused::of("prices", why));
     }
     let mut bought: BTreeMap<&str, Id> = BTreeMap::new();
@@ -42,7 +58,9 @@ pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -
             let known = kinds().sources.iter().any(|it| it.id.as_str() == id)
                 || kinds().converters.iter().any(|it| it.id.as_str() == id);
             if !(known && *price >= 0.0 && price.is_finite()) {
-                let why = format!("of \"{id}\" is {price}; name a ready-made kind, and a price of 0 or more");
+                let why = format!(
+                    "of \"{id}\" is {price}; name a ready-made kind, and a price of 0 or more"
+                );
                 return Err(Refused::of("prices", why));
             }
         }
@@ -50,32 +68,57 @@ pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -
         for it in &kinds().sources {
             let id = free(&plan, &format!("bought-{}", it.id), &it.id);
             bought.insert(it.id.as_str(), id.clone());
-            plan.kit.sources.push(Source { id, owned: Some(false), price: price(&it.id), ..it.clone() });
+            plan.kit.sources.push(Source {
+                id,
+                owned: Some(false),
+                price: price(&it.id),
+                ..it.clone()
+            });
         }
         for it in &kinds().converters {
             let id = free(&plan, &format!("bought-{}", it.id), &it.id);
             bought.insert(it.id.as_str(), id.clone());
-            plan.kit.converters.push(Converter { id, owned: Some(false), price: price(&it.id), ..it.clone() });
+            plan.kit.converters.push(Converter {
+                id,
+                owned: Some(false),
+                price: price(&it.id),
+                ..it.clone()
+            });
         }
     }
     for (id, count) in &ask.counts {
-        let own = bought.get(id.as_str()).map_or(id.as_str(), Id::as_str).to_owned();
+        let own = bought
+            .get(id.as_str())
+            .map_or(id.as_str(), Id::as_str)
+            .to_owned();
         if !(1..=MOST_OF_A_KIND).contains(count) {
             return Err(Refused::of(
                 "counts",
                 format!("of \"{id}\" is {count}; it lies between 1 and {MOST_OF_A_KIND}"),
             ));
         }
-        // Each device hangs on one chain, and a chain uses one of a kind: more than there are devices is never used.
-        let used = (*count).min(if ask.devices.is_empty() { MOST_DEVICES } else { ask.devices.len() });
+        // Each device hangs on one chain, and a chain uses one of a kind: more than there are
+        // devices is never used.
+        let used = (*count).min(if ask.devices.is_empty() {
+            MOST_DEVICES
+        } else {
+            ask.devices.len()
+        });
         several(&mut plan, &own, used).ok_or_else(|| {
-            Refused::of("counts", format!("names \"{id}\", which is no source and no converter here"))
+            Refused::of(
+                "counts",
+                format!("names \"{id}\", which is no source and no converter here"),
+            )
         })?;
     }
     if let Some(id) = ask.sources.iter().find(|it| plan.source(it).is_none()) {
-        return Err(Refused::of("sources", format!("names \"{id}\", which is no source here")));
+        return Err(Refused::of(
+            "sources",
+            format!("names \"{id}\", which is no source here"),
+        ));
     }
-    // What nobody knows the price of keeps within no limit, and a kind that nobody priced is no offer.
+    // What nobody knows the price of keeps within no limit, and a kind that nobody priced is no
+    // offer.
     let mut unpriced = Vec::new();
     if without == Unpriced::LeftOut {
         let kind = |id: &Id| bought.values().any(|it| it == id);
@@ -86,18 +129,28 @@ pub(in crate::shelf) fn stocked(plan: &Plan, ask: &FindAsk, without: Unpriced) -
             }
             keeps
         };
-        plan.kit.sources.retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
-        plan.kit.converters.retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
+        plan.kit
+            .sources
+            .retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
+        plan.kit
+            .converters
+            .retain(|it| keep(&it.id, it.owned, it.price.is_some(), &it.label));
     }
     Ok((plan, unpriced))
 }
 
 /// An id like another that nothing of the plan has.
 fn free(plan: &Plan, like: &str, else_: &Id) -> Id {
-    let taken = |id: &str| plan.source(id).is_some() || plan.converter(id).is_some() || plan.device(id).is_some();
+    let taken = |id: &str| {
+        plan.source(id).is_some() || plan.converter(id).is_some() || plan.device(id).is_some()
+    };
     let short: String = like.chars().take(58).collect();
-    let mut names = std::iter::once(short.clone()).chain((2..100).map(|it| format!("{short}-{it}")));
-    names.find(|it| !taken(it)).and_then(|it| Id::new(&it).ok()).unwrap_or_else(|| else_.clone())
+    let mut names =
+        std::iter::once(short.clone()).chain((2..100).map(|it| format!("{short}-{it}")));
+    names
+        .find(|it| !taken(it))
+        .and_then(|it| Id::new(&it).ok())
+        .unwrap_or_else(|| else_.clone())
 }
 
 /// Adds copies of an item, to be bought, until there are so many; none where there is no such item.
@@ -106,7 +159,12 @@ pub(in crate::shelf) fn several(plan: &mut Plan, id: &str, count: usize) -> Opti
         for number in 2..=count {
             let id = free(plan, id, &first.id);
             let label = format!("{}, no. {number}", first.label);
-            plan.kit.sources.push(Source { id, label, owned: Some(false), ..first.clone() });
+            plan.kit.sources.push(Source {
+                id,
+                label,
+                owned: Some(false),
+                ..first.clone()
+            });
         }
         return Some(());
     }
@@ -114,7 +172,12 @@ pub(in crate::shelf) fn several(plan: &mut Plan, id: &str, count: usize) -> Opti
     for number in 2..=count {
         let id = free(plan, id, &first.id);
         let label = format!("{}, no. {number}", first.label);
-        plan.kit.converters.push(Converter { id, label, owned: Some(false), ..first.clone() });
+        plan.kit.converters.push(Converter {
+            id,
+            label,
+            owned: Some(false),
+            ..first.clone()
+        });
     }
     Some(())
 }
@@ -151,6 +214,10 @@ impl Bought {
         if size.price_m <= 0.0 {
             return Self::default();
         }
-        Self { spend: size.price_m * length_m, weight_kg: COPPER_KG_M_MM2 * size.area_mm2 * length_m, parts: 0 }
+        Self {
+            spend: size.price_m * length_m,
+            weight_kg: COPPER_KG_M_MM2 * size.area_mm2 * length_m,
+            parts: 0,
+        }
     }
 }

@@ -11,10 +11,27 @@ use crate::shelf::runs::LENGTH_M;
 
 /// What is bought and added, and a member in a sentence.
 pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, sizes: &[LeadSize], it: &mut Member) {
-    let used = |id: &str| it.arrangement.feeds.iter().any(|feed| feed.from.item.as_str() == id);
+    let used = |id: &str| {
+        it.arrangement
+            .feeds
+            .iter()
+            .any(|feed| feed.from.item.as_str() == id)
+    };
     let new = |id: &str| used(id) && plan.source(id).is_none() && plan.converter(id).is_none();
-    it.added.sources = stocked.kit.sources.iter().filter(|it| new(it.id.as_str())).cloned().collect();
-    it.added.converters = stocked.kit.converters.iter().filter(|it| new(it.id.as_str())).cloned().collect();
+    it.added.sources = stocked
+        .kit
+        .sources
+        .iter()
+        .filter(|it| new(it.id.as_str()))
+        .cloned()
+        .collect();
+    it.added.converters = stocked
+        .kit
+        .converters
+        .iter()
+        .filter(|it| new(it.id.as_str()))
+        .cloned()
+        .collect();
     let bought = parts(stocked, &it.arrangement);
     it.priced = bought.buy_price.is_some();
     it.buys = bought.to_buy;
@@ -24,7 +41,9 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, sizes: &[LeadSize], it
         "nothing to buy".to_owned()
     } else {
         let names = it.buys.iter().map(|it| Name(it).to_string());
-        let names: Vec<String> = names.chain(it.leads.iter().map(Sentence::to_string)).collect();
+        let names: Vec<String> = names
+            .chain(it.leads.iter().map(Sentence::to_string))
+            .collect();
         let money = amount(it.spend, plan.currency());
         let names = names.join(", ");
         if it.priced {
@@ -49,28 +68,66 @@ pub(in crate::shelf) fn told(plan: &Plan, stocked: &Plan, sizes: &[LeadSize], it
 
 /// "7 m of 4 mm² lead": what must be bought of each size that costs something.
 fn leads_bought(plan: &Plan, sizes: &[LeadSize], way: &Arrangement) -> Vec<Sentence> {
-    let own: Vec<usize> = leads_of(plan, way, LENGTH_M).into_iter().map(|it| it.0).collect();
+    let own: Vec<usize> = leads_of(plan, way, LENGTH_M)
+        .into_iter()
+        .map(|it| it.0)
+        .collect();
     let metres = |size: &LeadSize| {
         let of = own.iter().filter_map(|it| way.feeds[*it].cable.as_ref());
-        let same = |it: &Cable| it.area_mm2.as_ref().is_some_and(|area| (area.get() - size.area_mm2).abs() < 1e-9);
-        of.filter(|it| same(it)).map(|it| it.length_m.get()).sum::<f64>()
+        let same = |it: &Cable| {
+            it.area_mm2
+                .as_ref()
+                .is_some_and(|area| (area.get() - size.area_mm2).abs() < 1e-9)
+        };
+        of.filter(|it| same(it))
+            .map(|it| it.length_m.get())
+            .sum::<f64>()
     };
     let told = |it: &LeadSize| match metres(it) {
         none if none <= 0.0 => None,
-        some => Some(format!("{} of {} lead", amount(some, "m"), amount(it.area_mm2, "mm²")).into()),
+        some => Some(
+            format!(
+                "{} of {} lead",
+                amount(some, "m"),
+                amount(it.area_mm2, "mm²")
+            )
+            .into(),
+        ),
     };
-    sizes.iter().filter(|it| it.price_m > 0.0).filter_map(told).collect()
+    sizes
+        .iter()
+        .filter(|it| it.price_m > 0.0)
+        .filter_map(told)
+        .collect()
 }
 
 /// "Van battery, Small inverter: 21 h for 60 EUR; for nothing there are 34 h."
 pub(super) fn under(plan: &Plan, it: &Bettered, by: &Member) -> Sentence {
     let names: Vec<String> = it.through.iter().map(|it| Name(it).to_string()).collect();
-    let money = |it: f64| if it > 0.0 { format!("for {}", amount(it, plan.currency())) } else { "for nothing".into() };
+    let money = |it: f64| {
+        if it > 0.0 {
+            format!("for {}", amount(it, plan.currency()))
+        } else {
+            "for nothing".into()
+        }
+    };
     let (names, own) = (names.join(", "), money(it.spend));
-    let better = format!("{} a day {}", amount(by.drawn_wh_day, "Wh"), money(by.spend));
+    let better = format!(
+        "{} a day {}",
+        amount(by.drawn_wh_day, "Wh"),
+        money(by.spend)
+    );
     let (hours, drawn) = (clocked(it.hours), amount(it.drawn_wh_day, "Wh"));
-    let close = if by.hours < it.hours - 1e-6 { ", as good as that," } else { "" };
-    format!("{names}: {hours} at {drawn} a day {own}; another lasts {}{close} at {better}.", clocked(by.hours)).into()
+    let close = if by.hours < it.hours - 1e-6 {
+        ", as good as that,"
+    } else {
+        ""
+    };
+    format!(
+        "{names}: {hours} at {drawn} a day {own}; another lasts {}{close} at {better}.",
+        clocked(by.hours)
+    )
+    .into()
 }
 
 pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &Found) -> Sentence {
@@ -82,12 +139,20 @@ pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &F
     let proof = if found.proven {
         format!("Proven best of what was looked through, with {tried} tried")
     } else if found.within > 0.0 {
-        format!("Stopped after {} sets of chains: at most {} longer was missed", found.tried, percent(found.within))
+        format!(
+            "Stopped after {} sets of chains: at most {} longer was missed",
+            found.tried,
+            percent(found.within)
+        )
     } else {
         format!("Stopped after {tried}: something cheaper may have been missed")
     };
     let hours = match ask.day {
-        Some(day) => format!("{} on {}", amount(ask.hours, "h"), day.strftime("%-d %B %Y")),
+        Some(day) => format!(
+            "{} on {}",
+            amount(ask.hours, "h"),
+            day.strftime("%-d %B %Y")
+        ),
         None => amount(ask.hours, "h").to_string(),
     };
     let first = found.front.first();
@@ -103,7 +168,10 @@ pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &F
             )
         }
         (Some(it), _) => format!("{names} for {hours}: that lasts {} {proof}.", it.sentence),
-        (None, Some(it)) => format!("Nothing runs {names} for {hours}; what lasts longest: {} {proof}.", it.sentence),
+        (None, Some(it)) => format!(
+            "Nothing runs {names} for {hours}; what lasts longest: {} {proof}.",
+            it.sentence
+        ),
         (None, None) => format!("Nothing here runs {names} together without a trip. {proof}."),
     };
     said.into()
@@ -111,11 +179,17 @@ pub(super) fn sentence(plan: &Plan, ask: &FindAsk, devices: &[String], found: &F
 
 /// "Of what may be used nothing runs Phone, not even alone."
 pub(super) fn dark(plan: &Plan, dark: &[String]) -> String {
-    format!("Of what may be used nothing runs {}, not even alone.", named(plan, dark))
+    format!(
+        "Of what may be used nothing runs {}, not even alone.",
+        named(plan, dark)
+    )
 }
 
 pub(in crate::shelf) fn named(plan: &Plan, devices: &[String]) -> String {
-    let names: Vec<String> = devices.iter().map(|it| Name(plan.label(it)).to_string()).collect();
+    let names: Vec<String> = devices
+        .iter()
+        .map(|it| Name(plan.label(it)).to_string())
+        .collect();
     match names.as_slice() {
         [one] => one.clone(),
         [all @ .., last] => format!("{} and {last}", all.join(", ")),

@@ -31,7 +31,11 @@ struct KeptRecord {
 /// Entries of a kind, all pages of them, the earliest first.
 fn every(store: &Store, site: &str, kind: &str) -> Result<Vec<ash_pond_store::LogRow>, StoreError> {
     let mut all = Vec::new();
-    let mut asked = LogAsked { kinds: vec![kind.to_owned()], limit: MOST_RECORDS, ..LogAsked::default() };
+    let mut asked = LogAsked {
+        kinds: vec![kind.to_owned()],
+        limit: MOST_RECORDS,
+        ..LogAsked::default()
+    };
     while all.len() < 20 * MOST_RECORDS as usize {
         let page = store.log(site, &asked)?;
         let Some(last) = page.last() else { break };
@@ -54,9 +58,20 @@ fn records(store: &Store, site: &str, local: &Local) -> Result<(Vec<Record>, Vec
         if let Some(body) = row.entry.body.get("record") {
             let it = KeptRecord::deserialize(body).map_err(wrong)?;
             let until = it.until.as_deref().map(|it| day("until", it)).transpose()?;
-            let (on, why) =
-                (local.date(row.entry.at_ms), row.entry.body["why"].as_str().unwrap_or_default().to_owned());
-            records.push(Record { check: it.check, did: it.did, on, until, why });
+            let (on, why) = (
+                local.date(row.entry.at_ms),
+                row.entry.body["why"]
+                    .as_str()
+                    .unwrap_or_default()
+                    .to_owned(),
+            );
+            records.push(Record {
+                check: it.check,
+                did: it.did,
+                on,
+                until,
+                why,
+            });
         }
         if let Some(body) = row.entry.body.get("own") {
             let it = OwnCheck::deserialize(body).map_err(wrong)?;
@@ -80,9 +95,15 @@ fn checks(store: &Store, site: &str) -> Result<(Arc<Plan>, Local, Vec<Check>), A
     let (mut records, own) = records(store, site, &local)?;
     let tests = store.tests(site)?;
     let begun = |it: &ash_pond_store::TestRow| {
-        it.begun.parse::<jiff::Timestamp>().ok().map(|at| local.date(at.as_millisecond()))
+        it.begun
+            .parse::<jiff::Timestamp>()
+            .ok()
+            .map(|at| local.date(at.as_millisecond()))
     };
-    let measured: BTreeMap<String, Date> = tests.iter().filter_map(|it| Some((it.id.clone(), begun(it)?))).collect();
+    let measured: BTreeMap<String, Date> = tests
+        .iter()
+        .filter_map(|it| Some((it.id.clone(), begun(it)?)))
+        .collect();
     // A capacity test is the check that asks for it.
     for row in &tests {
         if row.body["protocol"] == json!("capacity")
@@ -105,35 +126,71 @@ fn checks(store: &Store, site: &str) -> Result<(Arc<Plan>, Local, Vec<Check>), A
 pub(crate) fn due_of(store: &Store, site: &str) -> Result<DueTold, ApiError> {
     let (_, local, checks) = checks(store, site)?;
     let counts = |it: &&Check| it.left_out.is_none();
-    let overdue = checks.iter().filter(counts).filter(|it| it.overdue_days > 0).count();
-    let never = checks.iter().filter(counts).filter(|it| it.last.is_none() && it.in_days == 0).count();
+    let overdue = checks
+        .iter()
+        .filter(counts)
+        .filter(|it| it.overdue_days > 0)
+        .count();
+    let never = checks
+        .iter()
+        .filter(counts)
+        .filter(|it| it.last.is_none() && it.in_days == 0)
+        .count();
     let next = checks.iter().filter(counts).find(|it| it.in_days > 0);
-    let many =
-        |count: usize, one: &str, many: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {many}") };
-    let sentence = match (overdue, next) {
-        (0, Some(next)) => {
-            Sentence::from(format!("Nothing is overdue. Next, on {}: {}.", next.due, next.title.marked()))
+    let many = |count: usize, one: &str, many: &str| {
+        if count == 1 {
+            format!("1 {one}")
+        } else {
+            format!("{count} {many}")
         }
+    };
+    let sentence = match (overdue, next) {
+        (0, Some(next)) => Sentence::from(format!(
+            "Nothing is overdue. Next, on {}: {}.",
+            next.due,
+            next.title.marked()
+        )),
         (0, None) => Sentence::from("Nothing is overdue."),
         (overdue, _) => {
-            let first = checks.first().map_or_else(String::new, |it| it.title.marked().to_owned());
+            let first = checks
+                .first()
+                .map_or_else(String::new, |it| it.title.marked().to_owned());
             Sentence::from(format!(
                 "{}, the longest: {first}.",
                 many(overdue, "check is overdue", "checks are overdue")
             ))
         }
     };
-    Ok(DueTold { today: local.today().to_string(), overdue, never, sentence, checks })
+    Ok(DueTold {
+        today: local.today().to_string(),
+        overdue,
+        never,
+        sentence,
+        checks,
+    })
 }
 
 /// Notes what was done about a check.
 pub(crate) fn answer_check(store: &Store, site: &str, asked: &CheckAnswer) -> Result<(), ApiError> {
     let (_, local, checks) = checks(store, site)?;
     let Some(check) = checks.iter().find(|it| it.id == asked.check) else {
-        return Err(ApiError::at("check", format!("is {:?}, and nothing of that id is due here", asked.check)));
+        return Err(ApiError::at(
+            "check",
+            format!("is {:?}, and nothing of that id is due here", asked.check),
+        ));
     };
-    let note = asked.note.as_deref().map(|it| text("note", it, super::MOST_WORDS)).transpose()?.unwrap_or_default();
-    let by = asked.by.as_deref().map(|it| text("by", it, super::MOST_NAME)).transpose()?.unwrap_or_default();
+    let note = asked
+        .note
+        .as_deref()
+        .map(|it| text("note", it, super::MOST_WORDS))
+        .transpose()?
+        .unwrap_or_default();
+    let by = asked
+        .by
+        .as_deref()
+        .map(|it| text("by", it, super::MOST_NAME))
+        .transpose()?
+        .unwrap_or_default();
     let at_ms = local.at_ms("on", asked.on.as_deref())?;
     let title = check.title.plain().into_owned();
     let mut until = None;
@@ -141,14 +198,16 @@ pub(crate) fn answer_check(store: &Store, site: &str, asked: &CheckAnswer) -> Re
         Did::Done => title,
         Did::PutOff => {
             let today = local.today();
-            let to = asked
-                .until
-                .as_deref()
-                .ok_or_else(|| ApiError::at("until", "is left out; say until which day it is put off"))?;
+            let to = asked.until.as_deref().ok_or_else(|| {
+                ApiError::at("until", "is left out; say until which day it is put off")
+            })?;
             let to = day("until", to)?;
             let most = today.checked_add(MOST_PUT_OFF.days()).unwrap_or(Date::MAX);
             if to <= today || to > most {
-                return Err(ApiError::at("until", format!("is {to}; give a day from tomorrow to {most}")));
+                return Err(ApiError::at(
+                    "until",
+                    format!("is {to}; give a day from tomorrow to {most}"),
+                ));
             }
             until = Some(to.to_string());
             format!("Put off until {to}: {title}")
@@ -159,13 +218,28 @@ pub(crate) fn answer_check(store: &Store, site: &str, asked: &CheckAnswer) -> Re
         Did::LeftOut => format!("Left out from now on: {title}"),
         Did::Back => format!("Asked for again: {title}"),
     };
-    let words = if note.is_empty() { words } else { format!("{words}. {note}") };
-    let record = KeptRecord { check: check.id.clone(), did: asked.did, until };
+    let words = if note.is_empty() {
+        words
+    } else {
+        format!("{words}. {note}")
+    };
+    let record = KeptRecord {
+        check: check.id.clone(),
+        did: asked.did,
+        until,
+    };
     let mut body = json!({ "record": record, "why": note });
     if !by.is_empty() {
         body["by"] = json!(by);
     }
-    let entry = NewEntry { at_ms, kind: "check".into(), item: check.item.clone(), words, body, origin: String::new() };
+    let entry = NewEntry {
+        at_ms,
+        kind: "check".into(),
+        item: check.item.clone(),
+        words,
+        body,
+        origin: String::new(),
+    };
     store.add_to_log(site, &[entry])?;
     Ok(())
 }
@@ -176,18 +250,41 @@ pub(crate) fn own_check(store: &Store, site: &str, asked: &OwnCheck) -> Result<(
     let local = Local::of(&plan);
     let title = text("title", &asked.title, 120)?;
     if !asked.item.is_empty() && !line::is_there(&plan, &asked.item) {
-        return Err(ApiError::at("item", format!("is {:?}, and the plan has nothing of that id", asked.item)));
+        return Err(ApiError::at(
+            "item",
+            format!("is {:?}, and the plan has nothing of that id", asked.item),
+        ));
     }
-    let first = asked.first.as_deref().map(|it| day("first", it)).transpose()?.unwrap_or_else(|| local.today());
-    let own =
-        Own { id: String::new(), title: title.clone(), item: asked.item.clone(), every_days: asked.every_days, first };
-    let own = own.checked().map_err(|(field, why)| ApiError::at(field, why))?;
-    let kept = OwnCheck { title, item: own.item.clone(), every_days: own.every_days, first: Some(first.to_string()) };
+    let first = asked
+        .first
+        .as_deref()
+        .map(|it| day("first", it))
+        .transpose()?
+        .unwrap_or_else(|| local.today());
+    let own = Own {
+        id: String::new(),
+        title: title.clone(),
+        item: asked.item.clone(),
+        every_days: asked.every_days,
+        first,
+    };
+    let own = own
+        .checked()
+        .map_err(|(field, why)| ApiError::at(field, why))?;
+    let kept = OwnCheck {
+        title,
+        item: own.item.clone(),
+        every_days: own.every_days,
+        first: Some(first.to_string()),
+    };
     let entry = NewEntry {
         at_ms: crate::clock::now().as_millisecond(),
         kind: "check".into(),
         item: own.item,
-        words: format!("To be checked every {} days from {first} on: {}", own.every_days, own.title),
+        words: format!(
+            "To be checked every {} days from {first} on: {}",
+            own.every_days, own.title
+        ),
         body: json!({ "own": kept }),
         origin: String::new(),
     };
@@ -220,9 +317,20 @@ pub(crate) fn calendar(store: &Store, site: &str, habits: Habits) -> Result<Stri
         event.uid(&format!("{site}-{}@ash-pond", check.id.replace('/', "-")));
         event.summary(&check.title.render(&habits));
         event.description(&check.reason.render(&habits));
-        event.append_property(icalendar::Property::new("DTSTART", plain(due)).add_parameter("VALUE", "DATE").done());
-        event.append_property(icalendar::Property::new("DTEND", plain(next)).add_parameter("VALUE", "DATE").done());
-        event.add_property("RRULE", format!("FREQ=DAILY;INTERVAL={}", check.every_days.max(1)));
+        event.append_property(
+            icalendar::Property::new("DTSTART", plain(due))
+                .add_parameter("VALUE", "DATE")
+                .done(),
+        );
+        event.append_property(
+            icalendar::Property::new("DTEND", plain(next))
+                .add_parameter("VALUE", "DATE")
+                .done(),
+        );
+        event.add_property(
+            "RRULE",
+            format!("FREQ=DAILY;INTERVAL={}", check.every_days.max(1)),
+        );
         event.add_property("SEQUENCE", sequence.to_string());
         event.add_property("DTSTAMP", format!("{stamp}Z"));
         calendar.push(event.done());

@@ -21,7 +21,10 @@ const MEMORY: u64 = 400 << 20;
 
 /// What is told where a file is larger than is kept.
 pub(crate) fn too_large() -> ApiError {
-    let detail = format!("the file is larger than {} MB, or came only in part; make it smaller", LARGEST_FILE >> 20);
+    let detail = format!(
+        "the file is larger than {} MB, or came only in part; make it smaller",
+        LARGEST_FILE >> 20
+    );
     ApiError::new(StatusCode::PAYLOAD_TOO_LARGE, "large", detail)
 }
 
@@ -36,59 +39,102 @@ fn seen(bytes: &[u8]) -> Result<Seen, ApiError> {
     let format = match bytes {
         [0xff, 0xd8, 0xff, ..] => Some((ImageFormat::Jpeg, "image/jpeg")),
         [0x89, b'P', b'N', b'G', ..] => Some((ImageFormat::Png, "image/png")),
-        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => Some((ImageFormat::WebP, "image/webp")),
+        [
+            b'R',
+            b'I',
+            b'F',
+            b'F',
+            _,
+            _,
+            _,
+            _,
+            b'W',
+            b'E',
+            b'B',
+            b'P',
+            ..,
+        ] => Some((ImageFormat::WebP, "image/webp")),
         _ => None,
     };
     if let Some((format, kind)) = format {
         return picture(bytes, format, kind);
     }
     if bytes.starts_with(b"%PDF-") {
-        return Ok(Seen { kind: "application/pdf", bytes: bytes.to_vec(), small: None });
+        return Ok(Seen {
+            kind: "application/pdf",
+            bytes: bytes.to_vec(),
+            small: None,
+        });
     }
     let is_text = std::str::from_utf8(bytes).is_ok_and(|it| !it.contains('\u{0}'));
     if is_text && !bytes.is_empty() {
-        return Ok(Seen { kind: "text/plain; charset=utf-8", bytes: bytes.to_vec(), small: None });
+        return Ok(Seen {
+            kind: "text/plain; charset=utf-8",
+            bytes: bytes.to_vec(),
+            small: None,
+        });
     }
     Err(ApiError::at(
         "",
-        "the file is no picture (JPEG, PNG, WebP), no PDF and no text by its content; nothing was kept",
+        "the file is no picture (JPEG, PNG, WebP), no PDF and no text by its content; nothing was \
+        kept",
     ))
 }
 
 /// A picture without what its camera wrote of the place, turned as it was held.
 fn picture(bytes: &[u8], format: ImageFormat, kind: &'static str) -> Result<Seen, ApiError> {
-    let wrong = |why: String| ApiError::at("", format!("the picture cannot be read ({why}); nothing was kept"));
+    let wrong = |why: String| {
+        ApiError::at(
+            "",
+            format!("the picture cannot be read ({why}); nothing was kept"),
+        )
+    };
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
     let mut limits = Limits::default();
     limits.max_image_width = Some(LARGEST_SIDE);
     limits.max_image_height = Some(LARGEST_SIDE);
     limits.max_alloc = Some(MEMORY);
     reader.limits(limits);
-    let mut decoder = reader.into_decoder().map_err(|error| wrong(error.to_string()))?;
+    let mut decoder = reader
+        .into_decoder()
+        .map_err(|error| wrong(error.to_string()))?;
     let turned = decoder.orientation().unwrap_or(Orientation::NoTransforms);
-    let mut whole = DynamicImage::from_decoder(decoder).map_err(|error| wrong(error.to_string()))?;
+    let mut whole =
+        DynamicImage::from_decoder(decoder).map_err(|error| wrong(error.to_string()))?;
     whole.apply_orientation(turned);
-    let small = jpeg(&whole.thumbnail(SMALL, SMALL), 80).map_err(|error| wrong(error.to_string()))?;
+    let small =
+        jpeg(&whole.thumbnail(SMALL, SMALL), 80).map_err(|error| wrong(error.to_string()))?;
     let kept = if turned == Orientation::NoTransforms {
         // As it came, without what was written into it beside the picture.
-        let found = DynImage::from_bytes(bytes.to_vec().into()).map_err(|error| wrong(error.to_string()))?;
+        let found = DynImage::from_bytes(bytes.to_vec().into())
+            .map_err(|error| wrong(error.to_string()))?;
         let mut found = found.ok_or_else(|| wrong("it holds nothing".to_owned()))?;
         found.set_exif(None);
         let colours = found.icc_profile();
         if let DynImage::Jpeg(it) = &mut found {
             // Comments and the segments of applications: places stand in several of them.
-            it.segments_mut().retain(|segment| !matches!(segment.marker(), 0xe1..=0xef | 0xfe));
+            it.segments_mut()
+                .retain(|segment| !matches!(segment.marker(), 0xe1..=0xef | 0xfe));
         }
         if let DynImage::Png(it) = &mut found {
-            it.chunks_mut().retain(|chunk| ![*b"tEXt", *b"iTXt", *b"zTXt", *b"eXIf"].contains(&chunk.kind()));
+            it.chunks_mut()
+                .retain(|chunk| ![*b"tEXt", *b"iTXt", *b"zTXt", *b"eXIf"].contains(&chunk.kind()));
         }
         found.set_icc_profile(colours);
         found.encoder().bytes().to_vec()
     } else {
         jpeg(&whole, 90).map_err(|error| wrong(error.to_string()))?
     };
-    let kind = if turned == Orientation::NoTransforms { kind } else { "image/jpeg" };
-    Ok(Seen { kind, bytes: kept, small: Some(small) })
+    let kind = if turned == Orientation::NoTransforms {
+        kind
+    } else {
+        "image/jpeg"
+    };
+    Ok(Seen {
+        kind,
+        bytes: kept,
+        small: Some(small),
+    })
 }
 
 fn jpeg(it: &DynamicImage, quality: u8) -> Result<Vec<u8>, image::ImageError> {
@@ -109,15 +155,35 @@ pub(crate) fn add_file(
     if bytes.is_empty() {
         return Err(ApiError::at("", "the file is empty; nothing was kept"));
     }
-    let name = text("name", name.unwrap_or("file").rsplit(['/', '\\']).next().unwrap_or("file"), 120)?;
-    let name = if name.is_empty() { "file".to_owned() } else { name };
+    let name = text(
+        "name",
+        name.unwrap_or("file")
+            .rsplit(['/', '\\'])
+            .next()
+            .unwrap_or("file"),
+        120,
+    )?;
+    let name = if name.is_empty() {
+        "file".to_owned()
+    } else {
+        name
+    };
     // It is looked into only where it would be kept.
     store.log_entry(site, entry)?;
     let seen = seen(bytes)?;
-    store.add_log_file(site, entry, (&name, seen.kind), &seen.bytes, seen.small.as_deref())?;
+    store.add_log_file(
+        site,
+        entry,
+        (&name, seen.kind),
+        &seen.bytes,
+        seen.small.as_deref(),
+    )?;
     let plan = store.plan(site)?.plan;
     let row = store.log_entry(site, entry)?;
-    Ok(LogTold { entries: vec![told(&plan, &Local::of(&plan), row)], next: None })
+    Ok(LogTold {
+        entries: vec![told(&plan, &Local::of(&plan), row)],
+        next: None,
+    })
 }
 
 #[cfg(test)]
@@ -138,7 +204,9 @@ mod tests {
         let mut exif = b"II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0".to_vec();
         exif.extend([turned, 0, 0, 0, 0, 0, 0, 0]);
         exif.extend(b"GPSLatitude 62.1");
-        let mut it = DynImage::from_bytes(plain.into()).expect("it is one").expect("it is one");
+        let mut it = DynImage::from_bytes(plain.into())
+            .expect("it is one")
+            .expect("it is one");
         it.set_exif(Some(exif.into()));
         it.encoder().bytes().to_vec()
     }
@@ -167,15 +235,23 @@ mod tests {
     #[test]
     fn what_is_no_picture_is_seen_by_its_content() {
         assert_eq!(seen(b"%PDF-1.7 and so on").unwrap().kind, "application/pdf");
-        assert_eq!(seen("Notiz über die Pumpe".as_bytes()).unwrap().kind, "text/plain; charset=utf-8");
-        for wrong in
-            [&b"\x7fELF\x02\x01\x01\0\0"[..], b"MZ\x90\0", b"\xff\xd8\xff\xe0 and then nothing", b"\x89PNG\r\n\x1a\n"]
-        {
+        assert_eq!(
+            seen("Notiz über die Pumpe".as_bytes()).unwrap().kind,
+            "text/plain; charset=utf-8"
+        );
+        for wrong in [
+            &b"\x7fELF\x02\x01\x01\0\0"[..],
+            b"MZ\x90\0",
+            b"\xff\xd8\xff\xe0 and then nothing",
+            b"\x89PNG\r\n\x1a\n",
+        ] {
             assert!(seen(wrong).is_err());
         }
         // A picture that says it is larger than any is not made room for.
         let mut huge = Vec::new();
-        shot().write_to(&mut Cursor::new(&mut huge), ImageFormat::Png).unwrap();
+        shot()
+            .write_to(&mut Cursor::new(&mut huge), ImageFormat::Png)
+            .unwrap();
         huge[16..20].copy_from_slice(&200_000_u32.to_be_bytes());
         assert!(seen(&huge).is_err());
     }

@@ -2,7 +2,8 @@
 //!
 //! # Layout
 //! - this file: the list, what somebody writes, and what is struck
-//! - `line`: what a line is about, taken from its words; `when`: days and times by the clock of the site
+//! - `line`: what a line is about, taken from its words; `when`: days and times by the clock of the
+//!   site
 //! - `files`: pictures and files beside an entry
 //! - `taken`: the log as a table and a file, out and in again
 //! - `due`: checks, answered and of one's own, and their calendar
@@ -31,7 +32,8 @@ use ash_pond_store::{LogAsked, LogRow, NewEntry, Store};
 use serde_json::json;
 use when::Local;
 
-/// A local time of a site, `2026-01-14T17:30`, as ms since 1970; none where it cannot be read, or is still to come.
+/// A local time of a site, `2026-01-14T17:30`, as ms since 1970; none where it cannot be read, or
+/// is still to come.
 pub(crate) fn moment_ms(plan: &Plan, text: &str) -> Option<i64> {
     Local::of(plan).at_ms("", Some(text)).ok()
 }
@@ -48,7 +50,9 @@ const PAGE: u32 = 100;
 /// A text that a person wrote, without signs that cannot be shown.
 fn text(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
     let text = text.trim();
-    let odd = |it: char| (it.is_control() && it != '\n' && it != '\t') || ('\u{202a}'..='\u{202e}').contains(&it);
+    let odd = |it: char| {
+        (it.is_control() && it != '\n' && it != '\t') || ('\u{202a}'..='\u{202e}').contains(&it)
+    };
     if text.chars().count() > most || text.chars().any(odd) || ash_pond_core::say::has_mark(text) {
         let why = format!("is too long, or holds what cannot be shown; use {most} letters at most");
         return Err(ApiError::at(field, why));
@@ -67,17 +71,33 @@ pub(crate) fn list(store: &Store, site: &str, asked: &LogQuery) -> Result<LogTol
     let from_ms = day("from", &asked.from)?.map(|it| local.begins_ms(it));
     let to_ms = day("to", &asked.to)?.map(|it| local.ends_ms(it));
     if from_ms.zip(to_ms).is_some_and(|(from, to)| from >= to) {
-        return Err(ApiError::at("to", "lies before the first day; give a later one"));
+        return Err(ApiError::at(
+            "to",
+            "lies before the first day; give a later one",
+        ));
     }
     let behind = asked.behind.as_deref().map(|it| {
-        let found = it.split_once('-').and_then(|(at, id)| Some((at.parse().ok()?, id.parse().ok()?)));
-        found.ok_or_else(|| ApiError::at("behind", format!("is {it:?}; give what stood in \"next\"")))
+        let found = it
+            .split_once('-')
+            .and_then(|(at, id)| Some((at.parse().ok()?, id.parse().ok()?)));
+        found.ok_or_else(|| {
+            ApiError::at("behind", format!("is {it:?}; give what stood in \"next\""))
+        })
     });
     let kinds = asked.kind.as_deref().unwrap_or_default();
-    let limit = asked.limit.unwrap_or(PAGE).clamp(1, ash_pond_store::MOST_ROWS);
+    let limit = asked
+        .limit
+        .unwrap_or(PAGE)
+        .clamp(1, ash_pond_store::MOST_ROWS);
     let question = LogAsked {
         words: asked.words.clone().unwrap_or_default(),
-        kinds: kinds.split(',').map(str::trim).filter(|it| !it.is_empty()).take(12).map(str::to_owned).collect(),
+        kinds: kinds
+            .split(',')
+            .map(str::trim)
+            .filter(|it| !it.is_empty())
+            .take(12)
+            .map(str::to_owned)
+            .collect(),
         item: asked.item.clone().filter(|it| !it.is_empty()),
         from_ms,
         to_ms,
@@ -85,20 +105,39 @@ pub(crate) fn list(store: &Store, site: &str, asked: &LogQuery) -> Result<LogTol
         limit: limit + 1,
     };
     // One more is asked for than is told, so that the last page says that it is.
-    let asked_for = LogAsked { limit: (limit + 1).min(ash_pond_store::MOST_ROWS), ..question };
+    let asked_for = LogAsked {
+        limit: (limit + 1).min(ash_pond_store::MOST_ROWS),
+        ..question
+    };
     let mut rows = store.log(site, &asked_for)?;
     let most = usize::try_from(limit.min(ash_pond_store::MOST_ROWS - 1)).unwrap_or(usize::MAX);
     let goes_on = rows.len() > most;
     rows.truncate(most);
-    let next = rows.last().filter(|_| goes_on).map(|it| format!("{}-{}", it.entry.at_ms, it.id));
-    Ok(LogTold { entries: rows.into_iter().map(|it| told(&plan, &local, it)).collect(), next })
+    let next = rows
+        .last()
+        .filter(|_| goes_on)
+        .map(|it| format!("{}-{}", it.entry.at_ms, it.id));
+    Ok(LogTold {
+        entries: rows.into_iter().map(|it| told(&plan, &local, it)).collect(),
+        next,
+    })
 }
 
 /// An entry as it is told.
 fn told(plan: &Plan, local: &Local, row: LogRow) -> LogLine {
-    let LogRow { id, entry, many, struck, files } = row;
+    let LogRow {
+        id,
+        entry,
+        many,
+        struck,
+        files,
+    } = row;
     let (day, time) = local.day_and_time(entry.at_ms);
-    let item_label = if entry.item.is_empty() { String::new() } else { plan.label(&entry.item).to_owned() };
+    let item_label = if entry.item.is_empty() {
+        String::new()
+    } else {
+        plan.label(&entry.item).to_owned()
+    };
     LogLine {
         id,
         at: when::iso(entry.at_ms),
@@ -114,7 +153,13 @@ fn told(plan: &Plan, local: &Local, row: LogRow) -> LogLine {
         struck,
         files: files
             .into_iter()
-            .map(|it| LogFileTold { id: it.id, name: it.name, kind: it.kind, size: it.size, has_thumb: it.has_thumb })
+            .map(|it| LogFileTold {
+                id: it.id,
+                name: it.name,
+                kind: it.kind,
+                size: it.size,
+                has_thumb: it.has_thumb,
+            })
             .collect(),
     }
 }
@@ -130,7 +175,10 @@ fn door(plan: &Plan, entry: &NewEntry) -> Option<String> {
         } else if plan.arrangement(item).is_some() {
             Some("/chains".to_owned())
         } else {
-            plan.outages.iter().any(|it| it.id.as_str() == item).then(|| "/outage".to_owned())
+            plan.outages
+                .iter()
+                .any(|it| it.id.as_str() == item)
+                .then(|| "/outage".to_owned())
         }
     };
     match entry.kind.as_str() {
@@ -146,20 +194,31 @@ pub(crate) fn write(store: &Store, site: &str, asked: &LogAsking) -> Result<LogW
     let plan = store.plan(site)?.plan;
     let words = text("words", &asked.words, MOST_WORDS)?;
     if words.is_empty() {
-        return Err(ApiError::at("words", "is empty; say in a line what happened"));
+        return Err(ApiError::at(
+            "words",
+            "is empty; say in a line what happened",
+        ));
     }
     let local = Local::of(&plan);
     let at_ms = local.at_ms("at", asked.at.as_deref())?;
     let kind = match asked.kind.as_deref().filter(|it| !it.is_empty()) {
         Some(kind) if WRITTEN.contains(&kind) => kind.to_owned(),
         Some(kind) => {
-            return Err(ApiError::at("kind", format!("is {kind:?}; use {}", WRITTEN.join(", "))));
+            return Err(ApiError::at(
+                "kind",
+                format!("is {kind:?}; use {}", WRITTEN.join(", ")),
+            ));
         }
         None => line::kind(&words).to_owned(),
     };
     let item = match &asked.item {
         Some(item) if item.is_empty() || line::is_there(&plan, item) => item.clone(),
-        Some(item) => return Err(ApiError::at("item", format!("is {item:?}, and the plan has nothing of that id"))),
+        Some(item) => {
+            return Err(ApiError::at(
+                "item",
+                format!("is {item:?}, and the plan has nothing of that id"),
+            ));
+        }
         None => line::item(&plan, &words),
     };
     let is_store = plan.source(&item).is_some_and(|it| it.battery.is_some());
@@ -169,7 +228,12 @@ pub(crate) fn write(store: &Store, site: &str, asked: &LogAsking) -> Result<LogW
             "is said of something that has no battery; choose the battery as its item",
         ));
     }
-    let by = asked.by.as_deref().map(|it| text("by", it, MOST_NAME)).transpose()?.filter(|it| !it.is_empty());
+    let by = asked
+        .by
+        .as_deref()
+        .map(|it| text("by", it, MOST_NAME))
+        .transpose()?
+        .filter(|it| !it.is_empty());
     let mut body = json!({});
     if let Some(by) = by {
         body["by"] = json!(by);
@@ -177,16 +241,35 @@ pub(crate) fn write(store: &Store, site: &str, asked: &LogAsking) -> Result<LogW
     if asked.replaced {
         body["replaced"] = json!(true);
     }
-    let entry = NewEntry { at_ms, kind: kind.clone(), item: item.clone(), words, body, origin: String::new() };
+    let entry = NewEntry {
+        at_ms,
+        kind: kind.clone(),
+        item: item.clone(),
+        words,
+        body,
+        origin: String::new(),
+    };
     let id = store.add_to_log(site, &[entry])?[0];
     Ok(LogWritten { id, kind, item })
 }
 
 /// Strikes an entry, or lets it count again.
-pub(crate) fn strike(store: &Store, site: &str, entry: i64, asked: &LogStrike) -> Result<(), ApiError> {
-    let why = asked.why.as_deref().map(|it| text("why", it, MOST_WHY)).transpose()?;
+pub(crate) fn strike(
+    store: &Store,
+    site: &str,
+    entry: i64,
+    asked: &LogStrike,
+) -> Result<(), ApiError> {
+    let why = asked
+        .why
+        .as_deref()
+        .map(|it| text("why", it, MOST_WHY))
+        .transpose()?;
     if why.as_deref() == Some("") {
-        return Err(ApiError::at("why", "is empty; say in a few words why it does not count"));
+        return Err(ApiError::at(
+            "why",
+            "is empty; say in a few words why it does not count",
+        ));
     }
     Ok(store.strike(site, entry, why.as_deref())?)
 }

@@ -15,7 +15,9 @@ const FIRST_YEAR: i16 = 1970;
 pub(super) fn day(field: &str, text: &str) -> Result<Date, ApiError> {
     let found: Option<Date> = text.parse().ok();
     let wrong = || ApiError::at(field, format!("is {text:?}; write a day as 2026-11-28"));
-    found.filter(|it| (FIRST_YEAR..=2200).contains(&it.year())).ok_or_else(wrong)
+    found
+        .filter(|it| (FIRST_YEAR..=2200).contains(&it.year()))
+        .ok_or_else(wrong)
 }
 
 /// A moment as ISO 8601, to the second.
@@ -30,8 +32,16 @@ pub(super) struct Local {
 
 impl Local {
     pub(super) fn of(plan: &Plan) -> Self {
-        let name = plan.site.place.as_ref().and_then(|it| it.time_zone.as_deref());
-        Self { zone: name.and_then(|it| TimeZone::get(it).ok()).unwrap_or_else(TimeZone::system) }
+        let name = plan
+            .site
+            .place
+            .as_ref()
+            .and_then(|it| it.time_zone.as_deref());
+        Self {
+            zone: name
+                .and_then(|it| TimeZone::get(it).ok())
+                .unwrap_or_else(TimeZone::system),
+        }
     }
 
     pub(super) fn today(&self) -> Date {
@@ -44,8 +54,13 @@ impl Local {
     }
 
     pub(super) fn day_and_time(&self, at_ms: i64) -> (String, String) {
-        let at = self.zone.to_datetime(Timestamp::from_millisecond(at_ms).unwrap_or_default());
-        (at.strftime("%Y-%m-%d").to_string(), at.strftime("%H:%M").to_string())
+        let at = self
+            .zone
+            .to_datetime(Timestamp::from_millisecond(at_ms).unwrap_or_default());
+        (
+            at.strftime("%Y-%m-%d").to_string(),
+            at.strftime("%H:%M").to_string(),
+        )
     }
 
     fn ms(&self, at: DateTime) -> i64 {
@@ -60,22 +75,34 @@ impl Local {
 
     /// When a day ends, ms.
     pub(super) fn ends_ms(&self, day: Date) -> i64 {
-        day.checked_add(1.day()).map_or(i64::MAX, |it| self.begins_ms(it))
+        day.checked_add(1.day())
+            .map_or(i64::MAX, |it| self.begins_ms(it))
     }
 
     /// A moment as a person writes it: a day, or a day with a time; now where it is left out. A day
     /// alone is its noon, or now where it is today.
     pub(super) fn at_ms(&self, field: &str, text: Option<&str>) -> Result<i64, ApiError> {
         let now = crate::clock::now().as_millisecond();
-        let Some(text) = text.map(str::trim).filter(|it| !it.is_empty()) else { return Ok(now) };
+        let Some(text) = text.map(str::trim).filter(|it| !it.is_empty()) else {
+            return Ok(now);
+        };
         let at = if text.contains(['T', ' ']) {
-            let wrong = || ApiError::at(field, format!("is {text:?}; write a time as 2026-11-28T14:05"));
+            let wrong = || {
+                ApiError::at(
+                    field,
+                    format!("is {text:?}; write a time as 2026-11-28T14:05"),
+                )
+            };
             let at: DateTime = text.replace(' ', "T").parse().map_err(|_| wrong())?;
             day(field, &at.date().to_string())?;
             self.ms(at)
         } else {
             let day = day(field, text)?;
-            if day == self.today() { now } else { self.ms(day.at(12, 0, 0, 0)) }
+            if day == self.today() {
+                now
+            } else {
+                self.ms(day.at(12, 0, 0, 0))
+            }
         };
         if at > now + AHEAD_MS {
             return Err(ApiError::at(

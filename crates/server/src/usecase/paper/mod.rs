@@ -1,4 +1,5 @@
-//! Papers: a report for whoever minds the site and for its keeper, and labels. One page each, with everything inside.
+//! Papers: a report for whoever minds the site and for its keeper, and labels. One page each, with
+//! everything inside.
 //!
 //! # Layout
 //! - this file: the report; `picture`: an arrangement drawn; `labels`: sheets of labels
@@ -35,7 +36,8 @@ const MOST_DUE: usize = 10;
 const STYLE: &str = "
 @page { size: A4; margin: 16mm 15mm; }
 * { box-sizing: border-box; }
-body { font: 11pt/1.35 'Source Sans 3', 'Helvetica Neue', Arial, sans-serif; color: #1e2a2c; margin: 0 auto; max-width: 180mm; padding: 6mm 0; }
+body { font: 11pt/1.35 'Source Sans 3', 'Helvetica Neue', Arial, sans-serif; color: #1e2a2c; \
+margin: 0 auto; max-width: 180mm; padding: 6mm 0; }
 h1 { font-size: 22pt; margin: 0 0 2mm; }
 h2 { font-size: 14pt; margin: 8mm 0 2mm; border-bottom: 0.4mm solid #2d5a62; break-after: avoid; }
 h3 { font-size: 11pt; margin: 4mm 0 1mm; break-after: avoid; }
@@ -43,13 +45,15 @@ p, li { margin: 0 0 1.2mm; overflow-wrap: anywhere; }
 ol, ul { margin: 0; padding-left: 7mm; }
 li { break-inside: avoid; }
 table { border-collapse: collapse; width: 100%; font-size: 9.5pt; }
-td, th { text-align: left; vertical-align: top; padding: 0.8mm 3mm 0.8mm 0; border-bottom: 0.2mm solid #c9c7bd; overflow-wrap: anywhere; }
+td, th { text-align: left; vertical-align: top; padding: 0.8mm 3mm 0.8mm 0; border-bottom: 0.2mm \
+solid #c9c7bd; overflow-wrap: anywhere; }
 td.whole { white-space: nowrap; overflow-wrap: normal; }
 tr { break-inside: avoid; }
 .faint { color: #5f655f; }
 .when { font-weight: 600; display: inline-block; min-width: 22mm; margin-right: 2.5mm; }
 .never { border-left: 1mm solid #a33a21; padding-left: 3mm; }
-.box { display: inline-block; width: 3.4mm; height: 3.4mm; border: 0.3mm solid #1e2a2c; margin-right: 2mm; vertical-align: -0.4mm; }
+.box { display: inline-block; width: 3.4mm; height: 3.4mm; border: 0.3mm solid #1e2a2c; \
+margin-right: 2mm; vertical-align: -0.4mm; }
 .keeper { break-before: page; padding-top: 6mm; }
 .calls { white-space: pre-line; font-size: 13pt; }
 .words { white-space: pre-line; }
@@ -67,11 +71,19 @@ struct Ready {
 
 fn ready(store: &Store, site: &str, asked: &PaperQuery) -> Result<Ready, ApiError> {
     let plan = store.plan(site)?.plan;
-    let fed = |way: &Arrangement| way.feeds.iter().filter(|it| plan.device(it.to.item.as_str()).is_some()).count();
+    let fed = |way: &Arrangement| {
+        way.feeds
+            .iter()
+            .filter(|it| plan.device(it.to.item.as_str()).is_some())
+            .count()
+    };
     let way = match asked.arrangement.as_deref().filter(|it| !it.is_empty()) {
-        Some(id) => plan
-            .arrangement(id)
-            .ok_or_else(|| ApiError::at("arrangement", format!("is {id:?}, and no arrangement has that id")))?,
+        Some(id) => plan.arrangement(id).ok_or_else(|| {
+            ApiError::at(
+                "arrangement",
+                format!("is {id:?}, and no arrangement has that id"),
+            )
+        })?,
         // Of those that feed most the first.
         None => plan
             .arrangements
@@ -85,9 +97,14 @@ fn ready(store: &Store, site: &str, asked: &PaperQuery) -> Result<Ready, ApiErro
             plan.outages
                 .iter()
                 .find(|it| it.id.as_str() == id)
-                .ok_or_else(|| ApiError::at("outage", format!("is {id:?}, and no outage has that id")))?,
+                .ok_or_else(|| {
+                    ApiError::at("outage", format!("is {id:?}, and no outage has that id"))
+                })?,
         ),
-        None => plan.outages.iter().max_by(|a, b| a.hours.get().total_cmp(&b.hours.get())),
+        None => plan
+            .outages
+            .iter()
+            .max_by(|a, b| a.hours.get().total_cmp(&b.hours.get())),
     };
     let (way, outage) = (way.clone(), outage.cloned());
     Ok(Ready { plan, way, outage })
@@ -100,9 +117,12 @@ fn setting(site: &str) -> String {
 /// What a person writes into the report.
 pub(crate) fn words(store: &Store, site: &str) -> Result<PaperWords, ApiError> {
     store.plan(site)?;
-    let Some(kept) = store.setting(&setting(site))? else { return Ok(PaperWords::default()) };
-    serde_json::from_value(kept)
-        .map_err(|error| StoreError::unreadable("settings", setting(site), error.to_string()).into())
+    let Some(kept) = store.setting(&setting(site))? else {
+        return Ok(PaperWords::default());
+    };
+    serde_json::from_value(kept).map_err(|error| {
+        StoreError::unreadable("settings", setting(site), error.to_string()).into()
+    })
 }
 
 /// Keeps what a person writes into the report.
@@ -110,8 +130,13 @@ pub(crate) fn write_words(store: &Store, site: &str, asked: &PaperWords) -> Resu
     store.plan(site)?;
     for (field, text) in [("calls", &asked.calls), ("words", &asked.words)] {
         let odd = |it: char| it.is_control() && it != '\n' && it != '\t';
-        if text.chars().count() > MOST_WORDS || text.chars().any(odd) || ash_pond_core::say::has_mark(text) {
-            let why = format!("is too long, or holds what cannot be shown; use {MOST_WORDS} letters at most");
+        if text.chars().count() > MOST_WORDS
+            || text.chars().any(odd)
+            || ash_pond_core::say::has_mark(text)
+        {
+            let why = format!(
+                "is too long, or holds what cannot be shown; use {MOST_WORDS} letters at most"
+            );
             return Err(ApiError::at(field, why));
         }
     }
@@ -119,7 +144,12 @@ pub(crate) fn write_words(store: &Store, site: &str, asked: &PaperWords) -> Resu
 }
 
 /// The report.
-pub(crate) fn report(store: &Store, site: &str, asked: &PaperQuery, habits: Habits) -> Result<String, ApiError> {
+pub(crate) fn report(
+    store: &Store,
+    site: &str,
+    asked: &PaperQuery,
+    habits: Habits,
+) -> Result<String, ApiError> {
     let Ready { plan, way, outage } = ready(store, site, asked)?;
     let own = words(store, site)?;
     let due = due_of(store, site)?;
@@ -135,14 +165,16 @@ pub(crate) fn report(store: &Store, site: &str, asked: &PaperQuery, habits: Habi
             }
             body {
                 h1 { (plan.site.name) }
-                p { "What is here, and what to do when the mains goes. Made on " (due.today) " by the plan of that day: what you read on a meter counts more." }
+                p { "What is here, and what to do when the mains goes. Made on " (due.today) " by \
+                    the plan of that day: what you read on a meter counts more." }
                 (here(&plan, &way, habits))
                 @if let Some(outage) = &outage { (when_it_goes(&plan, &way, outage, habits)) }
                 (never(&plan, &found, &say))
                 (again(&plan, &way))
                 h2 { "Whom to call" }
                 @if own.calls.trim().is_empty() {
-                    p { "Keeper: ______________________   Electrician: ______________________   Fire, ambulance: ________" }
+                    p { "Keeper: ______________________   Electrician: ______________________   \
+                        Fire, ambulance: ________" }
                 } @else {
                     p.calls { (own.calls) }
                 }
@@ -160,7 +192,9 @@ pub(crate) fn report(store: &Store, site: &str, asked: &PaperQuery, habits: Habi
                     (judged(&found, &say))
                     (figures(&plan, &way, habits))
                 }
-                p.faint { "Estimates from the figures entered; check by measuring before anything depends on it. Local codes and licensed practice rule over this page; of a medical device its maker and the care team do." }
+                p.faint { "Estimates from the figures entered; check by measuring before anything \
+                    depends on it. Local codes and licensed practice rule over this page; of a \
+                    medical device its maker and the care team do." }
             }
         }
     };
@@ -177,9 +211,16 @@ fn when_due(it: &ash_pond_core::care::Check) -> String {
 
 /// What stands here, drawn.
 fn here(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
-    let mut devices: Vec<_> = plan.kit.devices.iter().filter(|it| way.feed_into(it.id.as_str()).is_some()).collect();
+    let mut devices: Vec<_> = plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| way.feed_into(it.id.as_str()).is_some())
+        .collect();
     devices.sort_by(|a, b| {
-        let rank = |it: &ash_pond_core::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+        let rank = |it: &ash_pond_core::plan::Device| {
+            it.priority.as_ref().map_or(f64::INFINITY, Figure::get)
+        };
         rank(a).total_cmp(&rank(b))
     });
     html! {
@@ -218,7 +259,8 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
                     li { (say(&it.sentence)) @for harm in it.devices.iter().filter_map(|it| harm(plan, it)) { " " (harm) } }
                 }
             }
-            @if board.each.iter().all(|it| it.wins_h <= 1.0 / 60.0) { p { "No single switch wins anything." } }
+            @if board.each.iter().all(|it| it.wins_h <= 1.0 / 60.0) { p { "No single switch wins \
+                anything." } }
         }
     }
 }
@@ -227,28 +269,49 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
 pub(super) fn harm(plan: &Plan, device: &str) -> Option<String> {
     let deadline = plan.device(device)?.deadline.as_ref()?;
     let harm = deadline.consequence.as_deref().unwrap_or("it takes harm");
-    Some(format!("For {} at most: {harm}.", Amount(deadline.minutes.get(), "min").plain()))
+    Some(format!(
+        "For {} at most: {harm}.",
+        Amount(deadline.minutes.get(), "min").plain()
+    ))
 }
 
 /// What never to do; then what the plan says does not hold, and what to mind with what stands here.
 fn never(plan: &Plan, found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> Markup {
-    let mut cautions: Vec<String> = found.iter().filter_map(|it| it.caution.as_ref()).map(say).collect();
+    let mut cautions: Vec<String> = found
+        .iter()
+        .filter_map(|it| it.caution.as_ref())
+        .map(say)
+        .collect();
     cautions.sort();
     cautions.dedup();
-    let trips: Vec<&Finding> = found.iter().filter(|it| it.status == Status::Trips).collect();
+    let trips: Vec<&Finding> = found
+        .iter()
+        .filter(|it| it.status == Status::Trips)
+        .collect();
     // A caution that forbids stands among what is forbidden.
-    let (forbidden, minded): (Vec<String>, Vec<String>) =
-        cautions.into_iter().partition(|it| ["Never ", "Do not "].iter().any(|word| it.starts_with(word)));
-    let feeds_back = forbidden.iter().any(|it| it.contains("wiring through one of its sockets"));
-    let medical = plan.kit.devices.iter().any(|it| is_medical(plan, it.id.as_str()));
+    let (forbidden, minded): (Vec<String>, Vec<String>) = cautions.into_iter().partition(|it| {
+        ["Never ", "Do not "]
+            .iter()
+            .any(|word| it.starts_with(word))
+    });
+    let feeds_back = forbidden
+        .iter()
+        .any(|it| it.contains("wiring through one of its sockets"));
+    let medical = plan
+        .kit
+        .devices
+        .iter()
+        .any(|it| is_medical(plan, it.id.as_str()));
     html! {
         h2 { "Never" }
         div.never {
             @if !feeds_back { p { "Never feed a house through one of its sockets." } }
             p { "Never work on mains wiring: that is for a licensed electrician." }
-            p { "Never run an engine or a burner indoors without its exhaust led away and a working carbon-monoxide alarm." }
+            p { "Never run an engine or a burner indoors without its exhaust led away and a \
+                working carbon-monoxide alarm." }
             p { "Never charge a lithium battery that is below freezing, swollen, hot or wet." }
-            @if medical { p { "A medical device: its maker and the care team decide how it is backed up. Nothing on this page is a medical assurance." } }
+            @if medical { p { "A medical device: its maker and the care team decide how it is \
+                backed up. Nothing on this page is a medical assurance." } }
             @for it in &forbidden { p { (it) } }
         }
         @if !trips.is_empty() || !minded.is_empty() {
@@ -263,9 +326,17 @@ fn never(plan: &Plan, found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> M
 
 /// What must be looked at before it starts again, and what needs a hand.
 fn again(plan: &Plan, way: &Arrangement) -> Markup {
-    let fed: Vec<_> = plan.kit.devices.iter().filter(|it| way.feed_into(it.id.as_str()).is_some()).collect();
+    let fed: Vec<_> = plan
+        .kit
+        .devices
+        .iter()
+        .filter(|it| way.feed_into(it.id.as_str()).is_some())
+        .collect();
     let looked = fed.iter().filter_map(|it| {
-        let deadline = it.deadline.as_ref().filter(|it| it.then == Some(Then::InspectBeforeRestart))?;
+        let deadline = it
+            .deadline
+            .as_ref()
+            .filter(|it| it.then == Some(Then::InspectBeforeRestart))?;
         let harm = deadline.consequence.as_deref().unwrap_or("it takes harm");
         Some(format!(
             "{}: off for more than {}, {harm}. Look at it before it is switched on.",
@@ -273,21 +344,36 @@ fn again(plan: &Plan, way: &Arrangement) -> Markup {
             Amount(deadline.minutes.get(), "min").plain()
         ))
     });
-    let by_hand = fed.iter().filter(|it| matches!(it.after_loss, Some(AfterLoss::Latches {})));
-    let hands: Vec<String> =
-        by_hand.map(|it| format!("{} does not come back by itself: switch it on by hand.", it.label)).collect();
+    let by_hand = fed
+        .iter()
+        .filter(|it| matches!(it.after_loss, Some(AfterLoss::Latches {})));
+    let hands: Vec<String> = by_hand
+        .map(|it| {
+            format!(
+                "{} does not come back by itself: switch it on by hand.",
+                it.label
+            )
+        })
+        .collect();
     let lines: Vec<String> = looked.chain(hands).collect();
     html! {
         h2 { "When the mains is back" }
-        p { "Wait until it has stayed for ten minutes. Switch on one thing after another, what matters most first, and charge what is lowest." }
+        p { "Wait until it has stayed for ten minutes. Switch on one thing after another, what \
+            matters most first, and charge what is lowest." }
         ul { @for it in &lines { li { span.box {} (it) } } }
     }
 }
 
 /// What a lead is, in words.
 fn lead(feed: &Feed, habits: Habits) -> String {
-    let Some(cable) = &feed.cable else { return "plugged in directly".to_owned() };
-    let said = |value: f64, unit: &str| Sentence::from(Amount(value, unit).to_string()).render(&habits).into_owned();
+    let Some(cable) = &feed.cable else {
+        return "plugged in directly".to_owned();
+    };
+    let said = |value: f64, unit: &str| {
+        Sentence::from(Amount(value, unit).to_string())
+            .render(&habits)
+            .into_owned()
+    };
     let length = said(cable.length_m.get(), "m");
     match (&cable.area_mm2, &cable.awg, &cable.pairs) {
         (_, Some(gauge), _) => format!("{length} of AWG {:.0}", gauge.get()),
@@ -298,11 +384,20 @@ fn lead(feed: &Feed, habits: Habits) -> String {
 }
 
 fn fuse(feed: &Feed) -> String {
-    feed.fuse.as_ref().map_or_else(|| "none".to_owned(), |it| Amount(it.rating_a.get(), "A").plain())
+    feed.fuse.as_ref().map_or_else(
+        || "none".to_owned(),
+        |it| Amount(it.rating_a.get(), "A").plain(),
+    )
 }
 
 fn wiring(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
-    let port = |feed: &Feed| format!("{}, {}", plan.label(feed.from.item.as_str()), feed.from.port);
+    let port = |feed: &Feed| {
+        format!(
+            "{}, {}",
+            plan.label(feed.from.item.as_str()),
+            feed.from.port
+        )
+    };
     html! {
         h2 { "Wiring sheet: " (way.label) }
         table {
@@ -327,16 +422,21 @@ fn shopping(way: &Arrangement, habits: Habits) -> Markup {
         if let Some(cable) = &feed.cable {
             let (size, conductors) = match (&cable.area_mm2, &cable.awg) {
                 (_, Some(gauge)) => (format!("AWG {:.0}", gauge.get()), 2.0),
-                (Some(area), _) => {
-                    (Sentence::from(Amount(area.get(), "mm²").to_string()).render(&habits).into_owned(), 2.0)
-                }
+                (Some(area), _) => (
+                    Sentence::from(Amount(area.get(), "mm²").to_string())
+                        .render(&habits)
+                        .into_owned(),
+                    2.0,
+                ),
                 _ => ("data cable".to_owned(), 1.0),
             };
             let sum = leads.entry(size).or_default();
             *sum = (sum.0 + cable.length_m.get() * conductors, sum.1 + 1);
         }
         for it in [&feed.fuse, &feed.fuse_far].into_iter().flatten() {
-            *fuses.entry((it.rating_a.get() * 100.0).round().max(0.0).to_bits()).or_default() += 1;
+            *fuses
+                .entry((it.rating_a.get() * 100.0).round().max(0.0).to_bits())
+                .or_default() += 1;
         }
     }
     html! {
@@ -344,20 +444,27 @@ fn shopping(way: &Arrangement, habits: Habits) -> Markup {
         table {
             tr { th { "what" } th { "how much" } }
             @for (size, (metres, many)) in &leads {
-                tr { td { "lead, " (size) } td { (Sentence::from(Amount(*metres, "m").to_string()).render(&habits)) " of conductor, both poles, in " (many) @if *many == 1 { " run" } @else { " runs" } } }
+                tr { td { "lead, " (size) } td { (Sentence::from(Amount(*metres,
+                    "m").to_string()).render(&habits)) " of conductor, both poles, \
+                    in " (many) @if *many == 1 { " run" } @else { " runs" } } }
             }
             @for (rating, many) in &fuses {
-                tr { td { "fuse, " (Amount(f64::from_bits(*rating) / 100.0, "A").plain()) } td { (many) " in use; keep " (many + 1) } }
+                tr { td { "fuse, " (Amount(f64::from_bits(*rating) / 100.0,
+                    "A").plain()) } td { (many) " in use; keep " (many + 1) } }
             }
         }
     }
 }
 
 fn judged(found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> Markup {
-    let open: Vec<&Finding> = found.iter().filter(|it| it.status != Status::Holds).collect();
+    let open: Vec<&Finding> = found
+        .iter()
+        .filter(|it| it.status != Status::Holds)
+        .collect();
     html! {
         h2 { "What the checks say" }
-        @if open.is_empty() { p { "Everything holds at every moment and charge that was looked at." } }
+        @if open.is_empty() { p { "Everything holds at every moment and charge that was looked \
+            at." } }
         table {
             @for it in open.iter().take(40) {
                 tr { td.whole { (it.status.word()) } td { (say(&it.message)) } }
@@ -369,9 +476,16 @@ fn judged(found: &[Finding], say: &dyn Fn(&Sentence) -> String) -> Markup {
 
 /// The figures that all of it rests on, with their ±.
 fn figures(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
-    let used = |id: &str| way.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-    let rows: Vec<_> =
-        ash_pond_core::figures::figures_of(plan).into_iter().filter(|it| used(&it.id)).take(80).collect();
+    let used = |id: &str| {
+        way.feeds
+            .iter()
+            .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+    };
+    let rows: Vec<_> = ash_pond_core::figures::figures_of(plan)
+        .into_iter()
+        .filter(|it| used(&it.id))
+        .take(80)
+        .collect();
     html! {
         h2 { "Figures" }
         table {
@@ -379,7 +493,8 @@ fn figures(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
             @for it in &rows {
                 tr {
                     td { (it.label) } td { (it.name) }
-                    td { (Sentence::from(ash_pond_core::say::Measured(it.value, it.plus_minus, it.unit).to_string()).render(&habits)) }
+                    td { (Sentence::from(ash_pond_core::say::Measured(it.value, it.plus_minus,
+                        it.unit).to_string()).render(&habits)) }
                     td { (it.basis.word()) }
                 }
             }

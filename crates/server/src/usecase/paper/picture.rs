@@ -21,8 +21,12 @@ fn placed<'a>(
     next: &mut f64,
     to: &mut BTreeMap<&'a str, (usize, f64)>,
 ) -> f64 {
-    let fed: Vec<&str> =
-        way.feeds.iter().filter(|it| it.from.item.as_str() == item).map(|it| it.to.item.as_str()).collect();
+    let fed: Vec<&str> = way
+        .feeds
+        .iter()
+        .filter(|it| it.from.item.as_str() == item)
+        .map(|it| it.to.item.as_str())
+        .collect();
     let mut rows = Vec::new();
     for it in fed {
         if !to.contains_key(it) {
@@ -65,30 +69,50 @@ pub(super) fn of(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
         placed(way, root, 0, &mut next, &mut places);
     }
     let columns = places.values().map(|it| it.0).max().unwrap_or(0) as f64 + 1.0;
-    let (width, height) = (columns * (WIDE + GAP) - GAP + 4.0, next * (HIGH + BETWEEN) + 6.0);
-    let at = |id: &str| places.get(id).map(|it| (2.0 + it.0 as f64 * (WIDE + GAP), 2.0 + it.1 * (HIGH + BETWEEN)));
-    let said = |amps: f64| Sentence::from(Amount(amps, "A").to_string()).render(&habits).into_owned();
+    let (width, height) = (
+        columns * (WIDE + GAP) - GAP + 4.0,
+        next * (HIGH + BETWEEN) + 6.0,
+    );
+    let at = |id: &str| {
+        places.get(id).map(|it| {
+            (
+                2.0 + it.0 as f64 * (WIDE + GAP),
+                2.0 + it.1 * (HIGH + BETWEEN),
+            )
+        })
+    };
+    let said = |amps: f64| {
+        Sentence::from(Amount(amps, "A").to_string())
+            .render(&habits)
+            .into_owned()
+    };
     html! {
-        svg viewBox=(format!("0 0 {width:.0} {height:.0}")) role="img" aria-label=(format!("{}: what feeds what", way.label)) {
+        svg viewBox=(format!("0 0 {width:.0} {height:.0}")) role="img" aria-label=(format!("{}: \
+            what feeds what", way.label)) {
             @for feed in &way.feeds {
-                @if let (Some(from), Some(to)) = (at(feed.from.item.as_str()), at(feed.to.item.as_str())) {
+                @if let (Some(from), Some(to)) = (at(feed.from.item.as_str()),
+                    at(feed.to.item.as_str())) {
                     @let (x1, y1) = (from.0 + WIDE, from.1 + HIGH / 2.0);
                     @let (x2, y2) = (to.0, to.1 + HIGH / 2.0);
                     @let middle = f64::midpoint(x1, x2);
                     @let amps = flows.as_ref().and_then(|it| it.feeds.get(&feed.to.name())).map_or(0.0, |it| it.amps.abs());
-                    path d=(format!("M{x1:.0} {y1:.0}C{middle:.0} {y1:.0} {middle:.0} {y2:.0} {x2:.0} {y2:.0}")) fill="none" stroke="#2d5a62" stroke-width=(format!("{:.1}", (1.0 + amps.sqrt()).min(8.0))) {}
+                    path d=(format!("M{x1:.0} {y1:.0}C{middle:.0} {y1:.0} {middle:.0} {y2:.0} \
+                        {x2:.0} {y2:.0}")) fill="none" stroke="#2d5a62" stroke-width=(format!("{:.1}", (1.0 + amps.sqrt()).min(8.0))) {}
                     @if amps > 0.005 {
-                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}", y2 - 5.0)) text-anchor="end" fill="#5f655f" font-size="11" stroke="#ffffff" stroke-width="3" paint-order="stroke" { (said(amps)) }
+                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}",
+                            y2 - 5.0)) text-anchor="end" fill="#5f655f" font-size="11" stroke="#ffffff" stroke-width="3" paint-order="stroke" { (said(amps)) }
                     }
                 }
             }
             @for id in places.keys() {
                 @if let Some((x, y)) = at(id) {
                     rect x=(format!("{x:.0}")) y=(format!("{y:.0}")) width=(WIDE) height=(HIGH) fill=(if plan.source(id).is_some() { "#dfe9e9" } else { "#ffffff" }) stroke="#1e2a2c" {}
-                    text x=(format!("{:.0}", x + 7.0)) y=(format!("{:.0}", y + HIGH / 2.0 + 4.0)) { (short(plan.label(id))) }
+                    text x=(format!("{:.0}", x + 7.0)) y=(format!("{:.0}",
+                        y + HIGH / 2.0 + 4.0)) { (short(plan.label(id))) }
                 }
             }
         }
-        p.faint { "While everything runs and the stores are full; amperes stand where they arrive." }
+        p.faint { "While everything runs and the stores are full; amperes stand where they \
+            arrive." }
     }
 }

@@ -24,7 +24,10 @@ pub(crate) fn page(
 ) -> Result<WatchEntries, ApiError> {
     let limit = limit.unwrap_or(MOST_TOLD);
     if !(1..=MOST_OF_A_PAGE).contains(&limit) {
-        return Err(ApiError::at("limit", format!("is {limit}; 1 to {MOST_OF_A_PAGE} are told at once")));
+        return Err(ApiError::at(
+            "limit",
+            format!("is {limit}; 1 to {MOST_OF_A_PAGE} are told at once"),
+        ));
     }
     let open = Open::read(store, site, number)?;
     let at_h = open.kept.now_s(crate::clock::now().as_millisecond()) / 3600.0;
@@ -33,48 +36,74 @@ pub(crate) fn page(
     let end = before.unwrap_or(count).min(count);
     let from = end.saturating_sub(limit);
     let entries = all.into_iter().skip(count - end).take(end - from).collect();
-    Ok(WatchEntries { count, entries, earlier: (from > 0).then_some(from) })
+    Ok(WatchEntries {
+        count,
+        entries,
+        earlier: (from > 0).then_some(from),
+    })
 }
 
 /// All of them at a moment (h), the latest first.
 pub(super) fn all(open: &Open, at_h: f64) -> Result<Vec<EntryTold>, ApiError> {
     let clock = |h: f64| by_the_clock(&open.plan, &open.outage, at_h, h);
-    let label = |id: &Option<String>| Name(open.plan.label(id.as_deref().unwrap_or_default())).to_string();
+    let label =
+        |id: &Option<String>| Name(open.plan.label(id.as_deref().unwrap_or_default())).to_string();
     let mut all: Vec<EntryTold> = open
         .entries
         .iter()
         .map(|(row, it)| {
-            let amount = |value: Option<f64>, unit: &str| value.map(|it| Amount(it, unit).to_string());
-            let read: Vec<String> =
-                [amount(it.percent, "%"), amount(it.volts, "V"), amount(it.amps, "A"), amount(it.watts, "W")]
-                    .into_iter()
-                    .flatten()
-                    .collect();
+            let amount =
+                |value: Option<f64>, unit: &str| value.map(|it| Amount(it, unit).to_string());
+            let read: Vec<String> = [
+                amount(it.percent, "%"),
+                amount(it.volts, "V"),
+                amount(it.amps, "A"),
+                amount(it.watts, "W"),
+            ]
+            .into_iter()
+            .flatten()
+            .collect();
             let name = label(&it.item);
             let (kind, words) = match (it.did, it.gap_from_s) {
                 (_, Some(from_s)) => {
                     let long = clocked((row.at_s - from_s) / 3600.0);
-                    ("gap", format!("Nobody watched for {long}; what was done meanwhile is not known."))
+                    (
+                        "gap",
+                        format!("Nobody watched for {long}; what was done meanwhile is not known."),
+                    )
                 }
-                (None, None) => ("reading", format!("{}: {}", label(&it.source), read.join(", "))),
+                (None, None) => (
+                    "reading",
+                    format!("{}: {}", label(&it.source), read.join(", ")),
+                ),
                 (Some(Did::Drop), _) => ("did", format!("{name} switched off")),
                 (Some(Did::Restore), _) => ("did", format!("{name} back on")),
                 (Some(Did::Over), _) => {
                     let to = it.outlet.as_deref().unwrap_or_default();
-                    let to = outlet(to).map_or_else(|| to.to_owned(), |it| outlet_label(&open.plan, &it));
+                    let to = outlet(to)
+                        .map_or_else(|| to.to_owned(), |it| outlet_label(&open.plan, &it));
                     ("did", format!("{name} plugged over to {}", Name(&to)))
                 }
                 (Some(Did::Lost), _) => ("did", format!("{name} went off by itself")),
                 (Some(Did::MainsBack), _) => ("did", "The mains is back".to_owned()),
                 (Some(Did::MainsGone), _) => ("did", "The mains has gone again".to_owned()),
-                (Some(Did::Charge), _) if it.watts.unwrap_or_default() > 0.0 => {
-                    ("did", format!("{name} charged with {}", Amount(it.watts.unwrap_or_default(), "W")))
-                }
+                (Some(Did::Charge), _) if it.watts.unwrap_or_default() > 0.0 => (
+                    "did",
+                    format!(
+                        "{name} charged with {}",
+                        Amount(it.watts.unwrap_or_default(), "W")
+                    ),
+                ),
                 (Some(Did::Charge), _) => ("did", format!("{name} no longer charged")),
                 (Some(Did::Checked), _) => ("did", format!("{name} looked at")),
                 (Some(Did::Refuelled), _) => ("did", format!("{name} refuelled")),
                 (Some(Did::Started), _) => ("did", format!("{name} started")),
-                (Some(Did::Note), _) => ("note", it.text.clone().map_or_else(String::new, |it| Name(&it).to_string())),
+                (Some(Did::Note), _) => (
+                    "note",
+                    it.text
+                        .clone()
+                        .map_or_else(String::new, |it| Name(&it).to_string()),
+                ),
             };
             EntryTold {
                 number: Some(row.number),
@@ -89,16 +118,21 @@ pub(super) fn all(open: &Open, at_h: f64) -> Result<Vec<EntryTold>, ApiError> {
         })
         .collect();
     if let Some(hidden) = open.hidden(&open.acted())? {
-        all.extend(hidden.noticed(at_h * 3600.0).into_iter().map(|it| EntryTold {
-            number: None,
-            at_h: it.at_s / 3600.0,
-            when: clock(it.at_s / 3600.0),
-            kind: if it.by_rule { "rule" } else { "noticed" }.to_owned(),
-            item: Some(it.item).filter(|it| !it.is_empty()),
-            words: it.sentence,
-            by: None,
-            undone: false,
-        }));
+        all.extend(
+            hidden
+                .noticed(at_h * 3600.0)
+                .into_iter()
+                .map(|it| EntryTold {
+                    number: None,
+                    at_h: it.at_s / 3600.0,
+                    when: clock(it.at_s / 3600.0),
+                    kind: if it.by_rule { "rule" } else { "noticed" }.to_owned(),
+                    item: Some(it.item).filter(|it| !it.is_empty()),
+                    words: it.sentence,
+                    by: None,
+                    undone: false,
+                }),
+        );
     }
     all.sort_by(|a, b| b.at_h.total_cmp(&a.at_h).then(b.number.cmp(&a.number)));
     Ok(all)

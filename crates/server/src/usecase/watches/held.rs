@@ -67,7 +67,11 @@ pub(crate) fn locked<T>(it: &Mutex<T>) -> MutexGuard<'_, T> {
 
 impl Watching {
     pub(crate) fn with<T>(&self, site: &str, number: i64, work: impl FnOnce(&mut Mem) -> T) -> T {
-        work(locked(&self.mems).entry((site.to_owned(), number)).or_default())
+        work(
+            locked(&self.mems)
+                .entry((site.to_owned(), number))
+                .or_default(),
+        )
     }
 
     /// Where what is known of a watch is held.
@@ -77,7 +81,9 @@ impl Watching {
 
     /// What was heard of its meters lately.
     pub(crate) fn heard(&self, site: &str, number: i64) -> Option<Heard> {
-        locked(&self.mems).get(&(site.to_owned(), number)).map(|it| it.heard.clone())
+        locked(&self.mems)
+            .get(&(site.to_owned(), number))
+            .map(|it| it.heard.clone())
     }
 
     /// Something was entered: windows are told at once.

@@ -4,7 +4,9 @@ use crate::bodies::watch::{Did, StartAsked, WatchKind};
 use crate::error::ApiError;
 use ash_pond_core::json::{FromJson, Path};
 use ash_pond_core::plan::{Arrangement, Outage, Plan};
-use ash_pond_core::watch::{Act, Acted, Hidden, Hides, Reading, Seen, Start, ever_hung, outlet, plugged};
+use ash_pond_core::watch::{
+    Act, Acted, Hidden, Hides, Reading, Seen, Start, ever_hung, outlet, plugged,
+};
 use ash_pond_store::{Store, StoreError, WatchEntry, WatchRow};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -83,7 +85,11 @@ pub(crate) struct KeptEntry {
 impl Kept {
     pub(crate) fn of(row: &WatchRow, site: &str) -> Result<Self, ApiError> {
         let unreadable = |error: serde_json::Error| {
-            ApiError::from(StoreError::unreadable("watches", format!("{} of {site}", row.number), error.to_string()))
+            ApiError::from(StoreError::unreadable(
+                "watches",
+                format!("{} of {site}", row.number),
+                error.to_string(),
+            ))
         };
         serde_json::from_value(row.body.clone()).map_err(unreadable)
     }
@@ -109,7 +115,10 @@ impl Kept {
 
     fn hours(&self) -> f64 {
         let hours = &self.happening["hours"];
-        hours.as_f64().or_else(|| hours["value"].as_f64()).unwrap_or(24.0)
+        hours
+            .as_f64()
+            .or_else(|| hours["value"].as_f64())
+            .unwrap_or(24.0)
     }
 }
 
@@ -134,27 +143,48 @@ impl Open {
         let kept = Kept::of(&row, site)?;
         let saved = store.plan(site)?;
         let as_it_was = saved.plan.arrangement(&kept.arrangement).is_none();
-        let plan = if as_it_was { Arc::new(Plan::from_value(&kept.plan)?) } else { saved.plan };
+        let plan = if as_it_was {
+            Arc::new(Plan::from_value(&kept.plan)?)
+        } else {
+            saved.plan
+        };
         let outage = Outage::from_json(&kept.happening, &Path::Root)?;
         let entries = store.watch_entries(site, number)?.into_iter().map(|it| {
             let body = serde_json::from_value(it.body.clone()).map_err(|error| {
                 let row = format!("{} of watch {number} of {site}", it.number);
-                ApiError::from(StoreError::unreadable("watch_entries", row, error.to_string()))
+                ApiError::from(StoreError::unreadable(
+                    "watch_entries",
+                    row,
+                    error.to_string(),
+                ))
             })?;
             Ok((it, body))
         });
         let entries = entries.collect::<Result<_, ApiError>>()?;
         let (site, is_open, plan_revision) = (site.to_owned(), row.is_open, saved.revision);
-        Ok(Self { site, number, kept, is_open, plan, plan_revision, as_it_was, outage, entries })
+        Ok(Self {
+            site,
+            number,
+            kept,
+            is_open,
+            plan,
+            plan_revision,
+            as_it_was,
+            outage,
+            entries,
+        })
     }
 
     pub(crate) fn way(&self) -> &Arrangement {
-        self.plan.arrangement(&self.kept.arrangement).unwrap_or(&self.plan.arrangements[0])
+        self.plan
+            .arrangement(&self.kept.arrangement)
+            .unwrap_or(&self.plan.arrangements[0])
     }
 
     /// What was done, in the order of time.
     pub(crate) fn acted(&self) -> Vec<Acted> {
-        let known = |id: &Option<String>| id.clone().filter(|id| self.way().feed_into(id).is_some());
+        let known =
+            |id: &Option<String>| id.clone().filter(|id| self.way().feed_into(id).is_some());
         let act = |it: &KeptEntry| {
             Some(match it.did? {
                 Did::Drop => Act::Drop(known(&it.item)?),
@@ -168,13 +198,27 @@ impl Open {
             })
         };
         let counted = self.entries.iter().filter(|it| !it.0.undone);
-        counted.filter_map(|(row, it)| Some(Acted { at_s: row.at_s, act: act(it)? })).collect()
+        counted
+            .filter_map(|(row, it)| {
+                Some(Acted {
+                    at_s: row.at_s,
+                    act: act(it)?,
+                })
+            })
+            .collect()
     }
 
     /// What the charge of each store was taken to be at the beginning.
     fn starts(&self) -> BTreeMap<String, Start> {
-        let one = |it: &StartAsked| Start { soc: it.soc, plus_minus: it.plus_minus.unwrap_or(PLUS_MINUS) };
-        self.kept.starts.iter().map(|(id, it)| (id.clone(), one(it))).collect()
+        let one = |it: &StartAsked| Start {
+            soc: it.soc,
+            plus_minus: it.plus_minus.unwrap_or(PLUS_MINUS),
+        };
+        self.kept
+            .starts
+            .iter()
+            .map(|(id, it)| (id.clone(), one(it)))
+            .collect()
     }
 
     /// What is known beside the plan: what meters showed, what people read, what was done.
@@ -185,11 +229,22 @@ impl Open {
         for (row, it) in self.entries.iter().filter(|it| !it.0.undone) {
             if let Some(source) = it.source.as_ref().filter(|it| stores.contains(it)) {
                 let (volts, amps, watts, percent) = (it.volts, it.amps, it.watts, it.percent);
-                readings.push(Reading { at_s: row.at_s, source: source.clone(), volts, amps, watts, percent });
+                readings.push(Reading {
+                    at_s: row.at_s,
+                    source: source.clone(),
+                    volts,
+                    amps,
+                    watts,
+                    percent,
+                });
             }
         }
         let began = self.kept.began_ms;
-        for series in store.series()?.into_iter().filter(|it| it.meter.starts_with(&prefix(&self.site, self.number))) {
+        for series in store
+            .series()?
+            .into_iter()
+            .filter(|it| it.meter.starts_with(&prefix(&self.site, self.number)))
+        {
             let source = series.meter[prefix(&self.site, self.number).len()..].to_owned();
             if !stores.contains(&source) {
                 continue;
@@ -210,7 +265,11 @@ impl Open {
             }
         }
         readings.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
-        Ok(Seen { starts, readings, acted: self.acted() })
+        Ok(Seen {
+            starts,
+            readings,
+            acted: self.acted(),
+        })
     }
 
     /// Where everything hangs now.
@@ -225,19 +284,39 @@ impl Open {
     /// The stores that have or had a part in it.
     pub(crate) fn stores(&self) -> Vec<String> {
         let ever = ever_hung(&self.plan, self.way(), &self.acted());
-        let used = |id: &str| ever.feeds.iter().any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id);
-        let all = self.plan.kit.sources.iter().filter(|it| it.battery.is_some() && used(it.id.as_str()));
+        let used = |id: &str| {
+            ever.feeds
+                .iter()
+                .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
+        };
+        let all = self
+            .plan
+            .kit
+            .sources
+            .iter()
+            .filter(|it| it.battery.is_some() && used(it.id.as_str()));
         all.map(|it| it.id.to_string()).collect()
     }
 
     /// The hidden world of a drill, with what was done in it.
     pub(crate) fn hidden(&self, acted: &[Acted]) -> Result<Option<Hidden>, ApiError> {
-        let Some(drill) = &self.kept.drill else { return Ok(None) };
+        let Some(drill) = &self.kept.drill else {
+            return Ok(None);
+        };
         let starts = self.starts();
         // The world is that of the plan as it was when it began.
         let plan = Plan::from_value(&self.kept.plan)?;
-        let way = plan.arrangement(&self.kept.arrangement).unwrap_or(&plan.arrangements[0]);
-        let hidden = Hidden::of(&plan, way, &self.outage, &starts, (drill.hides, drill.seed), acted);
+        let way = plan
+            .arrangement(&self.kept.arrangement)
+            .unwrap_or(&plan.arrangements[0]);
+        let hidden = Hidden::of(
+            &plan,
+            way,
+            &self.outage,
+            &starts,
+            (drill.hides, drill.seed),
+            acted,
+        );
         hidden.map(Some).map_err(|why| ApiError::at("drill", why))
     }
 
@@ -247,8 +326,8 @@ impl Open {
         (self.plan_revision, self.as_it_was).hash(&mut hasher);
         for (row, it) in &self.entries {
             // A note changes nothing, and a reading that is later than it moves it.
-            let says_nothing =
-                it.gap_from_s.is_some() || matches!(it.did, Some(Did::Note | Did::Checked | Did::Refuelled));
+            let says_nothing = it.gap_from_s.is_some()
+                || matches!(it.did, Some(Did::Note | Did::Checked | Did::Refuelled));
             let is_later = it.source.is_some() && row.at_s > to_s;
             if !says_nothing && !is_later {
                 (row.number, row.undone).hash(&mut hasher);
@@ -264,6 +343,9 @@ pub(crate) fn prefix(site: &str, number: i64) -> String {
 }
 
 pub(super) fn is_back(acted: &[Acted]) -> bool {
-    let last = acted.iter().rev().find(|it| matches!(it.act, Act::MainsBack | Act::MainsGone));
+    let last = acted
+        .iter()
+        .rev()
+        .find(|it| matches!(it.act, Act::MainsBack | Act::MainsGone));
     last.is_some_and(|it| it.act == Act::MainsBack)
 }
