@@ -28,7 +28,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A copy of all that is kept, as it is now: every site with its tests, files, walks and instruments, in one SQLite file. */
+        /**
+         * A copy of all that is kept, as it is now: every site with its tests, files, walks and
+         *     instruments, in one SQLite file.
+         */
         get: operations["backup"];
         /** Brings a copy back: it is checked first, and what stood here is kept. Every window reads anew. */
         put: operations["restore"];
@@ -117,7 +120,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What the columns of a file seem to hold, by its begin as the body: a few hundred lines are enough. */
+        /**
+         * What the columns of a file seem to hold, by its begin as the body: a few hundred lines are
+         *     enough.
+         */
         post: operations["look_at_file"];
         delete?: never;
         options?: never;
@@ -184,8 +190,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Every change of any site as it happens, as server-sent events named `changed`. A listener that fell behind
-         *     gets one named `behind`, and reads its site anew.
+         * Every change of any site as it happens, as server-sent events named `changed`. A listener that
+         *     fell behind gets one named `behind`, and reads its site anew.
          */
         get: operations["events"];
         put?: never;
@@ -497,8 +503,9 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A site whole, as it is now: its plan, tests with their files, walks, instruments and the readings of the machine's meters, in one
-         *     zip of JSON and CSV. Opened elsewhere it gives the same answers.
+         * A site whole, as it is now: its plan, tests with their files, walks, instruments and the
+         *     readings of the machine's meters, in one zip of JSON and CSV. Opened elsewhere it gives the same
+         *     answers.
          */
         get: operations["archive"];
         put?: never;
@@ -535,7 +542,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One box or parts, two batteries over years, or two inverters: each carried out, with its money, weight, years and parts. */
+        /**
+         * One box or parts, two batteries over years, or two inverters: each carried out, with its money,
+         *     weight, years and parts.
+         */
         post: operations["candidates"];
         delete?: never;
         options?: never;
@@ -552,7 +562,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads the size of a store by whatever its label says; several readings where it can mean several things. */
+        /**
+         * Reads the size of a store by whatever its label says; several readings where it can mean several
+         *     things.
+         */
         post: operations["capacity"];
         delete?: never;
         options?: never;
@@ -637,7 +650,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The figures that would change which arrangement draws least, by how much they would have to be wrong, and the test that gives each. */
+        /**
+         * The figures that would change which arrangement draws least, by how much they would have to be
+         *     wrong, and the test that gives each.
+         */
         post: operations["decides"];
         delete?: never;
         options?: never;
@@ -687,7 +703,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is due, as a calendar. Its events have ids that stay, so that importing it again moves them. */
+        /**
+         * What is due, as a calendar. Its events have ids that stay, so that importing it again moves
+         *     them.
+         */
         get: operations["due_calendar"];
         put?: never;
         post?: never;
@@ -723,7 +742,10 @@ export interface paths {
         };
         /** One element of a plan. */
         get: operations["read_element"];
-        /** Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to write over whatever is there. */
+        /**
+         * Writes one element. `If-Match` carries the revision that it is based on, 0 for a new one, `*` to
+         *     write over whatever is there.
+         */
         put: operations["write_element"];
         post?: never;
         /** Removes one element. `If-Match` carries the revision that it is based on. */
@@ -793,7 +815,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Which chains run some devices for so long, with what is owned and what could be bought: the front that nothing betters. */
+        /**
+         * Which chains run some devices for so long, with what is owned and what could be bought: the
+         *     front that nothing betters.
+         */
         post: operations["find"];
         delete?: never;
         options?: never;
@@ -811,8 +836,9 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * The same as a stream of server-sent events: `progress` with how far it is and what was found until now, and a last one named
-         *     `done` with the answer. The search ends when the reader goes away; what was told last then stands as it was told.
+         * The same as a stream of server-sent events: `progress` with how far it is and what was found
+         *     until now, and a last one named `done` with the answer. The search ends when the reader goes
+         *     away; what was told last then stands as it was told.
          */
         post: operations["find_progress"];
         delete?: never;
@@ -830,7 +856,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Every finding of arrangements, worst first, with what would mend it, and the weakest link of each moment. */
+        /**
+         * Every finding of arrangements, worst first, with what would mend it, and the weakest link of
+         *     each moment.
+         */
         post: operations["findings"];
         delete?: never;
         options?: never;
@@ -847,7 +876,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What can feed an item, or what can follow a port, with the lead, fuse and converter that it takes. */
+        /**
+         * What can feed an item, or what can follow a port, with the lead, fuse and converter that it
+         *     takes.
+         */
         post: operations["fits"];
         delete?: never;
         options?: never;
@@ -881,7 +913,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What an import would add and change, and what of it cannot be read. Nothing is changed; `/changes` does that. */
+        /**
+         * What an import would add and change, and what of it cannot be read. Nothing is changed;
+         *     `/changes` does that.
+         */
         post: operations["import"];
         delete?: never;
         options?: never;
@@ -896,7 +931,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One item at a glance: what it carries, what is not well with it, its last test. The code on a label leads to its page. */
+        /**
+         * One item at a glance: what it carries, what is not well with it, its last test. The code on a
+         *     label leads to its page.
+         */
         get: operations["one_item"];
         put?: never;
         post?: never;
@@ -930,7 +968,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Labels to print for leads, fuses, switches and boxes, each with a code that opens its item where the site is served. */
+        /**
+         * Labels to print for leads, fuses, switches and boxes, each with a code that opens its item where
+         *     the site is served.
+         */
         get: operations["labels"];
         put?: never;
         post?: never;
@@ -947,7 +988,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The log of a site, the latest first: by words (each by its beginning), kinds (with commas between), item, and days. */
+        /**
+         * The log of a site, the latest first: by words (each by its beginning), kinds (with commas
+         *     between), item, and days.
+         */
         get: operations["log_of_site"];
         put?: never;
         /** Writes an entry. What it is about and its kind are taken from its words where they are not said. */
@@ -984,7 +1028,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Puts a picture or file beside an entry. What it is is seen by its content; where a picture was taken is taken out of it. */
+        /**
+         * Puts a picture or file beside an entry. What it is is seen by its content; where a picture was
+         *     taken is taken out of it.
+         */
         post: operations["add_log_file"];
         delete?: never;
         options?: never;
@@ -1137,7 +1184,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** An outage marched through: the answer, everything over time, the switch and the return, and what to do when. */
+        /**
+         * An outage marched through: the answer, everything over time, the switch and the return, and what
+         *     to do when.
+         */
         post: operations["outage"];
         delete?: never;
         options?: never;
@@ -1172,8 +1222,9 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * How sure the answer is: many runs over draws from the figures. A stream of server-sent events named `progress`, and a last
-         *     one named `done` with the answer. The runs end when the reader goes away.
+         * How sure the answer is: many runs over draws from the figures. A stream of server-sent events
+         *     named `progress`, and a last one named `done` with the answer. The runs end when the reader goes
+         *     away.
          */
         post: operations["chances"];
         delete?: never;
@@ -1208,7 +1259,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How long a store takes to fill again, by what the arrangement wires into it; and what is not wired and would be faster. */
+        /**
+         * How long a store takes to fill again, by what the arrangement wires into it; and what is not
+         *     wired and would be faster.
+         */
         post: operations["recharge"];
         delete?: never;
         options?: never;
@@ -1310,7 +1364,10 @@ export interface paths {
         };
         /** The plan of a site, with its revisions. */
         get: operations["read_plan"];
-        /** Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's revision. */
+        /**
+         * Replaces the plan of a site, as one step that can be undone. `If-Match` carries the site's
+         *     revision.
+         */
         put: operations["replace_plan"];
         post?: never;
         delete?: never;
@@ -1361,7 +1418,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A report to print, in one page with everything inside: for whoever minds the site, and for its keeper. */
+        /**
+         * A report to print, in one page with everything inside: for whoever minds the site, and for its
+         *     keeper.
+         */
         get: operations["report"];
         put?: never;
         post?: never;
@@ -1397,7 +1457,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Which port runs which device, alone and together: one cell for each, with the arrangement that was judged. */
+        /**
+         * Which port runs which device, alone and together: one cell for each, with the arrangement that
+         *     was judged.
+         */
         post: operations["runs"];
         delete?: never;
         options?: never;
@@ -1414,7 +1477,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How small a store, a lead or an inverter would still do, how long a lead, or how late an engine may start. */
+        /**
+         * How small a store, a lead or an inverter would still do, how long a lead, or how late an engine
+         *     may start.
+         */
         post: operations["smallest"];
         delete?: never;
         options?: never;
@@ -1431,7 +1497,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that changes. */
+        /**
+         * What can be done at one feed of a chain: a stage put in, replaced or taken out, with what that
+         *     changes.
+         */
         post: operations["stages"];
         delete?: never;
         options?: never;
@@ -1463,7 +1532,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The tests of a site, the latest first, each with what comes of it, page by page. Files are asked for by themselves. */
+        /**
+         * The tests of a site, the latest first, each with what comes of it, page by page. Files are asked
+         *     for by themselves.
+         */
         get: operations["every_test"];
         put?: never;
         /** Begins a test. */
@@ -1482,7 +1554,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps a changed test; its file stays what it was. `If-Match` carries the revision that it is based on. */
+        /**
+         * Keeps a changed test; its file stays what it was. `If-Match` carries the revision that it is
+         *     based on.
+         */
         put: operations["keep_test"];
         post?: never;
         delete?: never;
@@ -1586,7 +1661,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Each joint of an arrangement in order, with what a meter must show there and what it last showed. */
+        /**
+         * Each joint of an arrangement in order, with what a meter must show there and what it last
+         *     showed.
+         */
         post: operations["walk"];
         delete?: never;
         options?: never;
@@ -1691,8 +1769,8 @@ export interface paths {
         get: operations["watch_entries"];
         put?: never;
         /**
-         * Keeps what was read, done or noted. A reading that is strange is not kept: its question is told, and it is kept once its reader
-         *     is sure.
+         * Keeps what was read, done or noted. A reading that is strange is not kept: its question is told,
+         *     and it is kept once its reader is sure.
          */
         post: operations["enter"];
         delete?: never;
@@ -1727,7 +1805,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Looks at what a figure that was learned would change, or puts it into the plan as measured, as a step that can be undone. */
+        /**
+         * Looks at what a figure that was learned would change, or puts it into the plan as measured, as a
+         *     step that can be undone.
+         */
         post: operations["use_learned"];
         delete?: never;
         options?: never;
@@ -1742,7 +1823,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where a device can be plugged over now: each outlet that its label allows, judged and tried from here. */
+        /**
+         * Where a device can be plugged over now: each outlet that its label allows, judged and tried from
+         *     here.
+         */
         get: operations["watch_outlets"];
         put?: never;
         post?: never;
@@ -1760,8 +1844,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Looks back at a watch: what was told at each hour beside what happened, the decisions beside the best that could be known, and
-         *     what was learned.
+         * Looks back at a watch: what was told at each hour beside what happened, the decisions beside the
+         *     best that could be known, and what was learned.
          */
         get: operations["review_watch"];
         put?: never;
@@ -1816,7 +1900,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is not worth it, and why. */
+        /**
+         * What a single purchase or change wins: hours of some devices, per coin and per kilogram; what is
+         *     not worth it, and why.
+         */
         post: operations["wins"];
         delete?: never;
         options?: never;
@@ -1896,13 +1983,19 @@ export interface components {
         };
         /** @description What a vehicle's alternator can give. */
         Alternator: {
-            /** @description The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V where left out. */
+            /**
+             * @description The voltage to which the starter pulls the battery for a second, V; 7 in a vehicle of 12 V
+             *     where left out.
+             */
             cranking_v?: components["schemas"]["FigureVolts"] | null;
             /** @description At full speed, A. */
             full_a?: components["schemas"]["FigureAmps"] | null;
             /** @description With the engine idling, A. */
             idle_a: components["schemas"]["FigureAmps"];
-            /** @description The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left out. */
+            /**
+             * @description The voltage that it holds with the engine running, V; 14.8 in a vehicle of 12 V where left
+             *     out.
+             */
             running_v?: components["schemas"]["FigureVolts"] | null;
         };
         /** @description Ways side by side. */
@@ -1936,7 +2029,10 @@ export interface components {
             note?: string | null;
             /** @description Devices that start on another arrangement and are plugged over to this one by hand. */
             starts_on?: components["schemas"]["StartsOn"][];
-            /** @description Converters and outlets that are on only while they are needed; what is not named is on all the time. */
+            /**
+             * @description Converters and outlets that are on only while they are needed; what is not named is on all
+             *     the time.
+             */
             switching?: components["schemas"]["Switch"][];
         };
         /**
@@ -1965,7 +2061,8 @@ export interface components {
         AtSwitch: {
             /**
              * Format: double
-             * @description When it is back, s after the moment; none where a person has to act, 0 where it was never gone.
+             * @description When it is back, s after the moment; none where a person has to act, 0 where it was never
+             *     gone.
              */
             back_s: number | null;
             /** @description The device. */
@@ -2041,7 +2138,10 @@ export interface components {
          * @enum {string}
          */
         Basis: "assumed" | "label" | "datasheet" | "measured";
-        /** @description A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports only). */
+        /**
+         * @description A store of charge (`cells` and `capacity_ah`) or of energy (`energy_wh`, behind regulated ports
+         *     only).
+         */
         Battery: {
             /** @description Rated charge at the pack's voltage, Ah; above 0. */
             capacity_ah?: components["schemas"]["FigureAmpHours"] | null;
@@ -2052,8 +2152,9 @@ export interface components {
             /** @description Terminal voltage at which it disconnects itself, V. */
             cut_off_v?: components["schemas"]["FigureVolts"] | null;
             /**
-             * @description How often it bears how deep a discharge, by its maker: the depth rises and the cycles do not. With one point its
-             *     chemistry's curve is laid through it; the chemistry's own where left out.
+             * @description How often it bears how deep a discharge, by its maker: the depth rises and the cycles do
+             *     not. With one point its chemistry's curve is laid through it; the chemistry's own where left
+             *     out.
              */
             cycles?: number[][];
             /** @description Rated energy, Wh; above 0. For a store behind regulated ports. */
@@ -2062,7 +2163,10 @@ export interface components {
             floor_soc?: components["schemas"]["FigureShare"] | null;
             /** @description Internal resistance of the pack, Ω. */
             internal_ohm?: components["schemas"]["FigureOhms"] | null;
-            /** @description The temperature at which that was stated or measured, °C; 25 where left out. For the full model. */
+            /**
+             * @description The temperature at which that was stated or measured, °C; 25 where left out. For the full
+             *     model.
+             */
             internal_ohm_at_c?: components["schemas"]["FigureCelsius"] | null;
             /** @description Years until it is worn out by the calendar, above 0; the chemistry's habit where left out. */
             life_years?: components["schemas"]["FigureYears"] | null;
@@ -2078,12 +2182,18 @@ export interface components {
             rated_hours?: components["schemas"]["FigureHours"] | null;
             /** @description The fuse that each of several strings has. */
             string_fuse?: components["schemas"]["Fuse"] | null;
-            /** @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of them. */
+            /**
+             * @description Strings of cells side by side, 1 or more; 1 where left out. The capacity is that of all of
+             *     them.
+             */
             strings?: components["schemas"]["FigureCount"] | null;
         };
         /** @description What a day off the grid takes of a battery. */
         BatteryByDay: {
-            /** @description The first arrangement of the plan that draws from it, by id: the one that the site's line is told of as well. */
+            /**
+             * @description The first arrangement of the plan that draws from it, by id: the one that the site's line is
+             *     told of as well.
+             */
             arrangement: string;
             /**
              * Format: double
@@ -2102,7 +2212,10 @@ export interface components {
         BatteryHealth: {
             /** @description Those of its predecessors. */
             before: components["schemas"]["AgedCapacity"][];
-            /** @description What each day takes of it where nothing but it feeds its devices; none where no arrangement hangs anything on it. */
+            /**
+             * @description What each day takes of it where nothing but it feeds its devices; none where no arrangement
+             *     hangs anything on it.
+             */
             by_day: components["schemas"]["BatteryByDay"] | null;
             /** @description When it no longer carries each. */
             crossings: components["schemas"]["CapacityCrossing"][];
@@ -2141,7 +2254,8 @@ export interface components {
             unit: string;
         };
         /**
-         * @description How a battery is computed. `plain`: Resistance and acceptance as they are stated, at any temperature and age. `full`: Resistance by temperature and charge, acceptance as the chemistry takes it, self-discharge.
+         * @description How a battery is computed. `plain`: Resistance and acceptance as they are stated, at any temperature and age. `full`: Resistance by temperature and charge, acceptance as the chemistry takes it,
+         *     self-discharge.
          * @enum {string}
          */
         BatteryModel: "plain" | "full";
@@ -2201,7 +2315,10 @@ export interface components {
             idle_w: number;
             /** @description Left on all day. */
             left_on: components["schemas"]["OnForADay"];
-            /** @description Why its feed must not be cut, where that is so: something behind it runs on while it is hot, or a life hangs on it. */
+            /**
+             * @description Why its feed must not be cut, where that is so: something behind it runs on while it is hot,
+             *     or a life hangs on it.
+             */
             never: string | null;
             /** @description As it is. */
             now: components["schemas"]["OnForADay"];
@@ -2209,7 +2326,8 @@ export interface components {
             place: string;
             /**
              * Format: double
-             * @description What the arrangement would draw less in a day with it on with its load, Wh; below 0 where it would draw more.
+             * @description What the arrangement would draw less in a day with it on with its load, Wh; below 0 where it
+             *     would draw more.
              */
             saves_wh: number;
             /** @description All of it in a sentence. */
@@ -2305,7 +2423,10 @@ export interface components {
             area_mm2?: components["schemas"]["FigureSquareMillimetres"] | null;
             /** @description American wire gauge; either this, `area_mm2` or `pairs`. */
             awg?: components["schemas"]["FigureGauge"] | null;
-            /** @description How many leads that carry current lie together, this one counted, 1 or more; 1 where left out. */
+            /**
+             * @description How many leads that carry current lie together, this one counted, 1 or more; 1 where left
+             *     out.
+             */
             bundle?: components["schemas"]["FigureCount"] | null;
             /** @description Resistance of all its contacts together, Ω; 0 where left out. */
             contact_ohm?: components["schemas"]["FigureOhms"] | null;
@@ -2315,9 +2436,15 @@ export interface components {
             marked?: boolean | null;
             /** @description The metal; copper where left out. */
             material?: components["schemas"]["Material"] | null;
-            /** @description Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this, `area_mm2` or `awg`. */
+            /**
+             * @description Pairs of a data cable that feed together, 1 to 4, two on a run of two; either this,
+             *     `area_mm2` or `awg`.
+             */
             pairs?: components["schemas"]["FigureCount"] | null;
-            /** @description How its conductors are made up. Where it is stated, they are also as warm as their current makes them. */
+            /**
+             * @description How its conductors are made up. Where it is stated, they are also as warm as their current
+             *     makes them.
+             */
             strand?: components["schemas"]["Strand"] | null;
         };
         /** @description One candidate. */
@@ -2353,7 +2480,8 @@ export interface components {
             parts: components["schemas"]["PartOf"][];
             /**
              * Format: double
-             * @description Price of all that it takes, the devices apart, in the site's currency; none where one states none.
+             * @description Price of all that it takes, the devices apart, in the site's currency; none where one states
+             *     none.
              */
             price: number | null;
             /**
@@ -2363,11 +2491,15 @@ export interface components {
             price_per_usable_kwh: number | null;
             /** @description All of it in a sentence. */
             sentence: string;
-            /** @description Money that is spent until then, year by year and at each replacement; empty where a price is not known. */
+            /**
+             * @description Money that is spent until then, year by year and at each replacement; empty where a price is
+             *     not known.
+             */
             spent: components["schemas"]["Spent"][];
             /**
              * Format: double
-             * @description What of its stores reaches the devices from full to the floor, Wh; none where nothing is stored.
+             * @description What of its stores reaches the devices from full to the floor, Wh; none where nothing is
+             *     stored.
              */
             usable_wh: number | null;
             /**
@@ -2477,11 +2609,15 @@ export interface components {
         CapacityNeed: {
             /** @description The arrangement that needs least of it, by id. */
             arrangement: string;
-            /** @description The device that is to last the outage, by id: of those that hang on the battery the one that matters most. */
+            /**
+             * @description The device that is to last the outage, by id: of those that hang on the battery the one that
+             *     matters most.
+             */
             device: string;
             /**
              * Format: double
-             * @description The least capacity with which it does, in the unit of the capacity; none where no capacity would do.
+             * @description The least capacity with which it does, in the unit of the capacity; none where no capacity
+             *     would do.
              */
             needs: number | null;
             /** @description The outage, by id. */
@@ -2568,13 +2704,15 @@ export interface components {
             dead_ms: number | null;
             /**
              * Format: double
-             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC
+             *     alone.
              */
             disturbed_from_s: number | null;
             /**
              * Format: double
-             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
-             *     where nothing departs, none where it does not come back within the capture; AC alone.
+             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays
+             *     within a tenth of nominal, ms; 0 where nothing departs, none where it does not come back
+             *     within the capture; AC alone.
              */
             disturbed_ms: number | null;
             /**
@@ -2589,12 +2727,14 @@ export interface components {
             lowest_v: number | null;
             /**
              * Format: double
-             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
+             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the
+             *     disturbance.
              */
             nominal_v: number;
             /**
              * Format: double
-             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
+             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC
+             *     alone.
              */
             overshoot_percent: number | null;
             /** @description What is odd about the capture, in sentences. */
@@ -2630,13 +2770,15 @@ export interface components {
             dead_ms?: number | null;
             /**
              * Format: double
-             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC alone.
+             * @description Where the sine of the first cycles is first departed from, s on the file's own clock; AC
+             *     alone.
              */
             disturbed_from_s?: number | null;
             /**
              * Format: double
-             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays within a tenth of nominal, ms; 0
-             *     where nothing departs, none where it does not come back within the capture; AC alone.
+             * @description From the first departure from the sine of the first cycles until each cycle's RMS stays
+             *     within a tenth of nominal, ms; 0 where nothing departs, none where it does not come back
+             *     within the capture; AC alone.
              */
             disturbed_ms?: number | null;
             /**
@@ -2651,12 +2793,14 @@ export interface components {
             lowest_v?: number | null;
             /**
              * Format: double
-             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the disturbance.
+             * @description Nominal voltage that it was judged by, V RMS or DC: as given, else as before the
+             *     disturbance.
              */
             nominal_v: number;
             /**
              * Format: double
-             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC alone.
+             * @description The highest swing in the three cycles after the dead stretch over the settled peak, %; AC
+             *     alone.
              */
             overshoot_percent?: number | null;
             /** @description What is odd about the capture, in sentences. */
@@ -2679,7 +2823,10 @@ export interface components {
              */
             up_to: number;
         };
-        /** @description A stretch of time in which a store is away: what hangs on it is without it, and nothing that is wired fills it. */
+        /**
+         * @description A stretch of time in which a store is away: what hangs on it is without it, and nothing that is
+         *     wired fills it.
+         */
         CarriedAway: {
             /** @description From this many hours after the start, h. */
             from_h: components["schemas"]["FigureHours"];
@@ -2773,7 +2920,8 @@ export interface components {
             site: string;
             /**
              * Format: int64
-             * @description The number of the watch that there is something new of; none where it is the plan that changed.
+             * @description The number of the watch that there is something new of; none where it is the plan that
+             *     changed.
              */
             watch?: number | null;
         };
@@ -2895,7 +3043,10 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
         };
-        /** @description What a display makes of a store: what is in it over what flows now, down to empty. It knows no floor, no schedule and no start. */
+        /**
+         * @description What a display makes of a store: what is in it over what flows now, down to empty. It knows no
+         *     floor, no schedule and no start.
+         */
         Claim: {
             /**
              * Format: double
@@ -3045,7 +3196,8 @@ export interface components {
         ComesNext: {
             /**
              * Format: double
-             * @description When half of the runs have it behind them, hours since the outage began: as until when a device is on is told.
+             * @description When half of the runs have it behind them, hours since the outage began: as until when a
+             *     device is on is told.
              */
             at_h: number;
             /** @description Why, nearest first. */
@@ -3090,20 +3242,27 @@ export interface components {
              * @description What the energy drawn costs at the site's price; none where there is none.
              */
             energy_cost: number | null;
-            /** @description How it fares in the outage that it is compared over, as `simulate` marches it; none over a day. */
+            /**
+             * @description How it fares in the outage that it is compared over, as `simulate` marches it; none over a
+             *     day.
+             */
             fared?: components["schemas"]["Fared"] | null;
             /** @description Its id. */
             id: string;
             /** @description What it is called. */
             label: string;
             /**
-             * @description How long each store would carry it if it went on as on average: a steady estimate, which knows no clock and nothing that comes in
-             *     from elsewhere. What happens in an outage is `fared`.
+             * @description How long each store would carry it if it went on as on average: a steady estimate, which
+             *     knows no clock and nothing that comes in from elsewhere. What happens in an outage is
+             *     `fared`.
              */
             lasting: {
                 [key: string]: components["schemas"]["Lasting"];
             };
-            /** @description How many years each store lasts where the span comes so often; empty where nobody says how often. */
+            /**
+             * @description How many years each store lasts where the span comes so often; empty where nobody says how
+             *     often.
+             */
             lives?: {
                 [key: string]: components["schemas"]["Life"];
             };
@@ -3111,7 +3270,8 @@ export interface components {
             parts: components["schemas"]["Parts"];
             /**
              * Format: double
-             * @description What its sources cost for each usable kilowatt-hour, in the site's currency; none where a price is not stated.
+             * @description What its sources cost for each usable kilowatt-hour, in the site's currency; none where a
+             *     price is not stated.
              */
             price_per_usable_kwh: number | null;
             /** @description The worst status of its findings. */
@@ -3162,7 +3322,8 @@ export interface components {
             };
             /**
              * Format: double
-             * @description How often the day or the outage comes in a week, above 0 to 168: how many years each store lasts is told then.
+             * @description How often the day or the outage comes in a week, above 0 to 168: how many years each store
+             *     lasts is told then.
              */
             uses_a_week?: number | null;
         };
@@ -3189,7 +3350,10 @@ export interface components {
         };
         /** @description What stands between a port and a device. */
         Converter: {
-            /** @description Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet where left out. */
+            /**
+             * @description Of a charger or a panel controller, the voltage that it charges at, V; that of its outlet
+             *     where left out.
+             */
             charge_v?: components["schemas"]["FigureVolts"] | null;
             /** @description Out over in, above 0 to 1: read, and written as `loss.proportional`, 1/efficiency − 1. */
             efficiency?: components["schemas"]["FigureShare"] | null;
@@ -3202,8 +3366,8 @@ export interface components {
             /** @description How long it carries its load after its feed is gone. */
             hold_up?: components["schemas"]["HoldUp"] | null;
             /**
-             * @description Whether a panel controller holds its panel at the voltage of the battery instead of finding its best power; what the
-             *     panel gives falls by the two voltages then.
+             * @description Whether a panel controller holds its panel at the voltage of the battery instead of finding
+             *     its best power; what the panel gives falls by the two voltages then.
              */
             holds_panel?: boolean | null;
             /** @description Its id, unique among devices, sources and converters. */
@@ -3228,7 +3392,10 @@ export interface components {
             owned?: boolean | null;
             /** @description What it costs, in the site's currency. */
             price?: components["schemas"]["FigureMoney"] | null;
-            /** @description Whether a junction crosses its two conductors, so that what follows has the other polarity; it does not where left out. */
+            /**
+             * @description Whether a junction crosses its two conductors, so that what follows has the other polarity;
+             *     it does not where left out.
+             */
             reverses_polarity?: boolean | null;
             /** @description How long it takes to come on, s. */
             start_s?: components["schemas"]["FigureSeconds"] | null;
@@ -3327,21 +3494,30 @@ export interface components {
             /** @description Its plug, in words. */
             connector?: string | null;
             /**
-             * @description The peak over the RMS of the current that it takes from alternating current while it runs, 1 to 10; by its power
-             *     factor where left out.
+             * @description The peak over the RMS of the current that it takes from alternating current while it runs, 1
+             *     to 10; by its power factor where left out.
              */
             crest?: components["schemas"]["FigureFactor"] | null;
             /** @description DC or AC. */
             current: components["schemas"]["Current"];
             /** @description Rising to this it comes on again, V; at least `cut_out_v`. */
             cut_in_v?: components["schemas"]["FigureVolts"] | null;
-            /** @description For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where left out. */
+            /**
+             * @description For how long it bears less than `cut_out_v` before it turns itself off, s; not at all where
+             *     left out.
+             */
             cut_out_delay_s?: components["schemas"]["FigureSeconds"] | null;
             /** @description Falling to this it turns itself off, V. */
             cut_out_v?: components["schemas"]["FigureVolts"] | null;
-            /** @description Whether exposed metal of it is connected to the protective earth (class I); not known where left out. */
+            /**
+             * @description Whether exposed metal of it is connected to the protective earth (class I); not known where
+             *     left out.
+             */
             earthed?: boolean | null;
-            /** @description The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for adapters where left out. */
+            /**
+             * @description The peak that it takes for about a millisecond when it is switched on cold, A; 20 to 60 for
+             *     adapters where left out.
+             */
             inrush_a?: components["schemas"]["FigureAmps"] | null;
             /** @description The most it may draw, A. */
             max_a?: components["schemas"]["FigureAmps"] | null;
@@ -3356,8 +3532,8 @@ export interface components {
             /** @description Real over apparent power, above 0 to 1; 1 where left out. */
             power_factor?: components["schemas"]["FigureShare"] | null;
             /**
-             * @description Whether it asks its own outlet for no more than that gives, as triggers and negotiating adapters do; what is charged
-             *     behind it fills more slowly then. It does not where left out.
+             * @description Whether it asks its own outlet for no more than that gives, as triggers and negotiating
+             *     adapters do; what is charged behind it fills more slowly then. It does not where left out.
              */
             takes?: components["schemas"]["Takes"] | null;
         };
@@ -3395,8 +3571,9 @@ export interface components {
              */
             floor: number;
             /**
-             * @description Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the middle of what is likely, and from
-             *     now on through the charge that half of the runs are below.
+             * @description Hours since the outage began and charge, 0 to 1, from its beginning on: as it goes in the
+             *     middle of what is likely, and from now on through the charge that half of the runs are
+             *     below.
              */
             middle: number[][];
         };
@@ -3425,7 +3602,8 @@ export interface components {
             meeting: components["schemas"]["Meeting"];
             /**
              * Format: double
-             * @description Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run alike.
+             * @description Half-width of where, 95 %, by the figures' ±; none where it was not asked for, or they run
+             *     alike.
              */
             plus_minus: number | null;
             /** @description The meeting in a sentence. */
@@ -3438,16 +3616,22 @@ export interface components {
              * @description The figure that changes.
              */
             at: number;
-            /** @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in quadrature. */
+            /**
+             * @description Half-width of what each arrangement draws there, 95 %: the effects of all figures in
+             *     quadrature.
+             */
             plus_minus: number[];
         };
         /** @description Where two arrangements meet as a figure changes. */
         Crossings: {
-            /** @description How far the figures' ± move either curve, at some of the points; empty where it was not asked for. */
+            /**
+             * @description How far the figures' ± move either curve, at some of the points; empty where it was not
+             *     asked for.
+             */
             band: components["schemas"]["CrossingBand"][];
             /**
-             * @description For each arrangement the highest value up to which nothing trips that lasts; none where something does
-             *     from the beginning.
+             * @description For each arrangement the highest value up to which nothing trips that lasts; none where
+             *     something does from the beginning.
              */
             carries_to: (number | null)[];
             /** @description Every meeting in the range, in rising order. */
@@ -3482,8 +3666,8 @@ export interface components {
             /** @description The two arrangements. */
             ways: string[];
             /**
-             * @description Over hours of use: the same with everything that draws something for being on switched with its load, where that
-             *     changes anything.
+             * @description Over hours of use: the same with everything that draws something for being on switched with
+             *     its load, where that changes anything.
              */
             with_load?: components["schemas"]["WithLoad"] | null;
         };
@@ -3505,7 +3689,10 @@ export interface components {
              * @description From this value; chosen where left out.
              */
             from?: number | null;
-            /** @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out. */
+            /**
+             * @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where
+             *     left out.
+             */
             item?: string | null;
             /** @description What changes: load, hours, charge, length or idle. */
             over: string;
@@ -3537,7 +3724,10 @@ export interface components {
              * @description From this value; chosen where left out.
              */
             from?: number | null;
-            /** @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where left out. */
+            /**
+             * @description The lead by what it leads to, or the converter or `source/port` that is idle; chosen where
+             *     left out.
+             */
             item?: string | null;
             /** @description What changes: load, hours, charge, length or idle. */
             over: string;
@@ -3606,7 +3796,10 @@ export interface components {
             /** @description Off from this time of day. */
             to: components["schemas"]["TimeOfDay"];
         } | {
-            /** @description Every so many days, counted from the first day that is looked at; 1, every day, where left out. */
+            /**
+             * @description Every so many days, counted from the first day that is looked at; 1, every day, where
+             *     left out.
+             */
             every_days?: components["schemas"]["FigureCount"] | null;
             /** @description From this time of day on. */
             from: components["schemas"]["TimeOfDay"];
@@ -3614,7 +3807,10 @@ export interface components {
             job?: components["schemas"]["Job"] | null;
             /** @constant */
             kind: "charge";
-            /** @description What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at once. */
+            /**
+             * @description What one filling takes, of one of its quantity, Wh; above 0. All of them are filled at
+             *     once.
+             */
             wh: components["schemas"]["FigureWattHours"];
         };
         /** @description A load that comes and goes. */
@@ -3707,8 +3903,8 @@ export interface components {
         /** @description What decides which arrangement draws least in a day. */
         Decides: {
             /**
-             * @description The figures that would change that, the likeliest to be that wrong first, and after them those whose ± moves
-             *     the difference most; three.
+             * @description The figures that would change that, the likeliest to be that wrong first, and after them
+             *     those whose ± moves the difference most; three.
              */
             figures: components["schemas"]["Decider"][];
             /**
@@ -3800,7 +3996,10 @@ export interface components {
             ride_through_ms?: components["schemas"]["FigureMilliseconds"] | null;
             /** @description What it is for, such as `camera` or `heater`. */
             role?: string | null;
-            /** @description The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its own where left out. */
+            /**
+             * @description The need that it meets, such as `cooling`; devices of one service meet it in other ways. Its
+             *     own where left out.
+             */
             service?: string | null;
             /** @description In which way it does, such as `dc`. */
             way?: string | null;
@@ -3843,7 +4042,10 @@ export interface components {
             connector?: string | null;
             /** @description DC or AC. */
             current: components["schemas"]["Current"];
-            /** @description Whether exposed metal of it is connected to the protective earth (class I); not known where left out. */
+            /**
+             * @description Whether exposed metal of it is connected to the protective earth (class I); not known where
+             *     left out.
+             */
             earthed?: boolean | null;
             /** @description Above this it may be destroyed, V. */
             max_v?: components["schemas"]["FigureVolts"] | null;
@@ -3860,8 +4062,8 @@ export interface components {
             /** @description What it draws on a stepped wave over what it draws on a sine, above 0; 1 where left out. */
             stepped_watts_factor?: components["schemas"]["FigureFactor"] | null;
             /**
-             * @description Whether it fills more slowly where it gets less than it would take; only for what is charged. It does not where left
-             *     out.
+             * @description Whether it fills more slowly where it gets less than it would take; only for what is
+             *     charged. It does not where left out.
              */
             takes?: components["schemas"]["Takes"] | null;
         };
@@ -3871,7 +4073,8 @@ export interface components {
             cause?: string[];
             /**
              * Format: double
-             * @description When harm was first done by its being off for too long, hours after the start; none where never.
+             * @description When harm was first done by its being off for too long, hours after the start; none where
+             *     never.
              */
             deadline_missed_h: number | null;
             /**
@@ -3891,7 +4094,10 @@ export interface components {
             restarts: number;
             /** @description What it was doing, stretch by stretch. */
             spans?: components["schemas"]["StateSpan"][];
-            /** @description Whether nobody said what the gap at the switch does to it, so that it is taken to ride through. */
+            /**
+             * @description Whether nobody said what the gap at the switch does to it, so that it is taken to ride
+             *     through.
+             */
             unsaid?: boolean;
             /**
              * Format: double
@@ -4166,7 +4372,8 @@ export interface components {
             devices: string[];
             /**
              * Format: double
-             * @description When the first device by priority that is left, or that is asked for, is lost then, h; none where it lasts.
+             * @description When the first device by priority that is left, or that is asked for, is lost then, h; none
+             *     where it lasts.
              */
             keeps_h: number | null;
             /** @description All of it in a sentence. */
@@ -4281,7 +4488,10 @@ export interface components {
          * @enum {string}
          */
         EndedBy: "use" | "calendar";
-        /** @description Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a millionth. */
+        /**
+         * @description Where the energy went, Wh. What is drawn is what is delivered and lost: the balance closes to a
+         *     millionth.
+         */
         Energy: {
             /**
              * Format: double
@@ -4334,8 +4544,8 @@ export interface components {
         /**
          * @description What an engine burns, and when it must be quiet.
          *
-         *     It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight line, as makers
-         *     give their figures at quarter loads).
+         *     It burns `idle_l_per_h` as long as it runs and `l_per_kwh` for what is drawn from it (a straight
+         *     line, as makers give their figures at quarter loads).
          */
         Engine: {
             /** @description What it burns; not known where left out. */
@@ -4351,7 +4561,10 @@ export interface components {
             /** @description Times of day at which it must not run. */
             quiet?: components["schemas"]["Quiet"][];
         };
-        /** @description How long an engine must run each day so that the store ends it as full as it began, with what is drawn meanwhile; marched. */
+        /**
+         * @description How long an engine must run each day so that the store ends it as full as it began, with what is
+         *     drawn meanwhile; marched.
+         */
         EngineDay: {
             /** @description Whether the store ends the day as full as it began. */
             enough: boolean;
@@ -4471,7 +4684,10 @@ export interface components {
              * @default false
              */
             running: boolean;
-            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain. */
+            /**
+             * @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes,
+             *     share, celsius, degrees, metres, area, ohms or plain.
+             */
             target: string;
             /** @description The text as it was typed. */
             text: string;
@@ -4513,7 +4729,10 @@ export interface components {
              * @default false
              */
             running: boolean;
-            /** @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes, share, celsius, degrees, metres, area, ohms or plain. */
+            /**
+             * @description What it is to be: watts, volts, amps, watt-hours, amp-hours, seconds, milliseconds, minutes,
+             *     share, celsius, degrees, metres, area, ohms or plain.
+             */
             target: string;
             /** @description The text as it was typed. */
             text: string;
@@ -4525,7 +4744,10 @@ export interface components {
         };
         /** @description What a figure can be entered as. */
         EntryTarget: {
-            /** @description Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where nothing hangs on it. */
+            /**
+             * @description Half-width of the 95 % interval over the value, by basis, where no ± is typed; empty where
+             *     nothing hangs on it.
+             */
             deserves: {
                 [key: string]: number;
             };
@@ -4671,8 +4893,8 @@ export interface components {
             /** @description What it happened to: a source, a converter, a device, or a port as `source/port`. */
             item: string;
             /**
-             * @description What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip, fuse, shed, switchover, by hand,
-             *     out of fuel, deadline passed, restart.
+             * @description What: floor, cut-off, low-voltage cut-out, cut-in, input below minimum, auto-off, trip,
+             *     fuse, shed, switchover, by hand, out of fuel, deadline passed, restart.
              */
             what: string;
         };
@@ -4680,7 +4902,10 @@ export interface components {
         Fared: {
             /** @description Which store that is, by id. */
             floor_of: string | null;
-            /** @description The first device that is lost where the stores are spared down to their floors; none where none is. */
+            /**
+             * @description The first device that is lost where the stores are spared down to their floors; none where
+             *     none is.
+             */
             spared: components["schemas"]["FirstLost"] | null;
             /**
              * Format: double
@@ -4703,7 +4928,10 @@ export interface components {
             from: components["schemas"]["From"];
             /** @description Its fuse, at the near end. */
             fuse?: components["schemas"]["Fuse"] | null;
-            /** @description A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit too. */
+            /**
+             * @description A second fuse, at the far end, for a lead into a battery: that feeds it in a short circuit
+             *     too.
+             */
             fuse_far?: components["schemas"]["Fuse"] | null;
             /** @description Minutes that a person takes to plug it over when the mains fails. */
             hand_switchover_minutes?: components["schemas"]["FigureMinutes"] | null;
@@ -5218,8 +5446,9 @@ export interface components {
         /** @description One source into one input. */
         FillCell: {
             /**
-             * @description Hours from a tenth to four fifths and full; none where it never gets there. A panel's are counted from eight in the
-             *     morning of the equinox, as [`super::recharge`] counts them where no outage says when.
+             * @description Hours from a tenth to four fifths and full; none where it never gets there. A panel's are
+             *     counted from eight in the morning of the equinox, as [`super::recharge`] counts them where
+             *     no outage says when.
              */
             after_h: components["schemas"]["HoursTo"];
             /**
@@ -5271,20 +5500,22 @@ export interface components {
             arrangement: string;
             /**
              * Format: double
-             * @description What that costs to put back from the mains, in the site's currency; none where there is no price.
+             * @description What that costs to put back from the mains, in the site's currency; none where there is no
+             *     price.
              */
             cost: number | null;
             /**
              * Format: double
-             * @description How often the store fills it from the given charge down to its floor, or to where something quits, with nothing
-             *     else on; none where nothing is stored.
+             * @description How often the store fills it from the given charge down to its floor, or to where something
+             *     quits, with nothing else on; none where nothing is stored.
              */
             count: number | null;
             /** @description The device. */
             device: string;
             /**
              * Format: double
-             * @description At which time of day it is done, hours since midnight; none where the switches before it never let it be done.
+             * @description At which time of day it is done, hours since midnight; none where the switches before it
+             *     never let it be done.
              */
             done_at_h: number | null;
             /**
@@ -5294,7 +5525,8 @@ export interface components {
             drawn_wh: number;
             /**
              * Format: double
-             * @description The same from the site's generator, in the site's currency; none where there is none, or no price of its fuel.
+             * @description The same from the site's generator, in the site's currency; none where there is none, or no
+             *     price of its fuel.
              */
             engine_cost: number | null;
             /**
@@ -5338,7 +5570,10 @@ export interface components {
         };
         /** @description What fills what. */
         Fills: {
-            /** @description One list for each of `froms`, with one cell for each of `inputs`; none where a source would fill itself. */
+            /**
+             * @description One list for each of `froms`, with one cell for each of `inputs`; none where a source would
+             *     fill itself.
+             */
             cells: (components["schemas"]["FillCell"] | null)[][];
             /** @description What they could be filled from. */
             froms: components["schemas"]["FillFrom"][];
@@ -5376,7 +5611,10 @@ export interface components {
         };
         /** @description What was found. */
         FinderAnswer: {
-            /** @description Some of what one of these betters, the longest first: of everything that uses the same parts the longest. */
+            /**
+             * @description Some of what one of these betters, the longest first: of everything that uses the same parts
+             *     the longest.
+             */
             bettered: components["schemas"]["FinderBettered"][];
             /** @description What nothing betters, the cheapest first. */
             front: components["schemas"]["FrontMember"][];
@@ -5395,7 +5633,8 @@ export interface components {
             unpriced: string[];
             /**
              * Format: double
-             * @description By how much something longer may have been missed, as a share of the longest hours; 0 where it is proven.
+             * @description By how much something longer may have been missed, as a share of the longest hours; 0 where
+             *     it is proven.
              */
             within: number;
         };
@@ -5476,7 +5715,10 @@ export interface components {
             message: string;
             /** @description The worst moment. */
             moment: string;
-            /** @description How it stands in outages whose rules hold others back while something starts, where that is better; computed with the mends. */
+            /**
+             * @description How it stands in outages whose rules hold others back while something starts, where that is
+             *     better; computed with the mends.
+             */
             ruled?: components["schemas"]["Ruled"][];
             /**
              * Format: double
@@ -5514,13 +5756,16 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
-             *     bought, and more than there are devices is never used.
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more
+             *     than the one that is there must be bought, and more than there are devices is never used.
              */
             counts?: {
                 [key: string]: number;
             };
-            /** @description A day in place of an outage, such as 2026-12-21: from midnight to midnight without the mains, every store full at its beginning. */
+            /**
+             * @description A day in place of an outage, such as 2026-12-21: from midnight to midnight without the
+             *     mains, every store full at its beginning.
+             */
             day?: string | null;
             /** @description Devices that must run, by id; 1 to 12. */
             devices: string[];
@@ -5534,7 +5779,10 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
-            /** @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out. */
+            /**
+             * @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price,
+             *     where left out.
+             */
             leads?: components["schemas"]["LeadOffer"][];
             /** @description Devices to which no alternating current may lead, by id. */
             no_mains?: string[];
@@ -5580,13 +5828,16 @@ export interface components {
             /** @description Changes that are not saved. */
             changes?: components["schemas"]["Unsaved"][];
             /**
-             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more than the one that is there must be
-             *     bought, and more than there are devices is never used.
+             * @description How many there are of a ready-made kind or of an item of the kit, by id, 1 to 1,000; more
+             *     than the one that is there must be bought, and more than there are devices is never used.
              */
             counts?: {
                 [key: string]: number;
             };
-            /** @description A day in place of an outage, such as 2026-12-21: from midnight to midnight without the mains, every store full at its beginning. */
+            /**
+             * @description A day in place of an outage, such as 2026-12-21: from midnight to midnight without the
+             *     mains, every store full at its beginning.
+             */
             day?: string | null;
             /** @description Devices that must run, by id; 1 to 12. */
             devices: string[];
@@ -5600,7 +5851,10 @@ export interface components {
              * @description For how long, h.
              */
             hours: number;
-            /** @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price, where left out. */
+            /**
+             * @description Sizes of lead to choose from, 8 at most; the smallest standard one that holds, at no price,
+             *     where left out.
+             */
             leads?: components["schemas"]["LeadOffer"][];
             /** @description Devices to which no alternating current may lead, by id. */
             no_mains?: string[];
@@ -5780,7 +6034,10 @@ export interface components {
              * @description Until the first of the devices is lost, h; as long as the outage where none is.
              */
             hours: number;
-            /** @description Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4 mm² lead". */
+            /**
+             * @description Lengths of lead that must be bought, of the sizes that were named with a price: "7 m of 4
+             *     mm² lead".
+             */
             leads: string[];
             /**
              * Format: double
@@ -5873,13 +6130,13 @@ export interface components {
             /** @description What its ports carry together. */
             limit: components["schemas"]["Limit"];
             /**
-             * @description Whether its ports settle anew what each gives when something is plugged in, which leaves the others without for a
-             *     second or two; not known where left out.
+             * @description Whether its ports settle anew what each gives when something is plugged in, which leaves the
+             *     others without for a second or two; not known where left out.
              */
             settles_anew?: boolean | null;
             /**
-             * @description Whether it trips when more is asked than it gives, or divides it among what takes what it gets; it trips where left
-             *     out.
+             * @description Whether it trips when more is asked than it gives, or divides it among what takes what it
+             *     gets; it trips where left out.
              */
             sharing?: components["schemas"]["Sharing"] | null;
         };
@@ -5921,7 +6178,10 @@ export interface components {
             needs: string[];
             /** @description Its word. */
             protocol: components["schemas"]["Protocol"];
-            /** @description What is read in each row; nothing where it comes from a file alone, or where the columns hang on the subject. */
+            /**
+             * @description What is read in each row; nothing where it comes from a file alone, or where the columns
+             *     hang on the subject.
+             */
             readings: components["schemas"]["Reading"][];
             /** @description The steps. */
             steps: components["schemas"]["GuideStep"][];
@@ -6247,7 +6507,8 @@ export interface components {
             key: string;
             /**
              * Format: double
-             * @description At least, V: everything busy, the charge a tenth lower, the output at its lowest; none where nothing arrives.
+             * @description At least, V: everything busy, the charge a tenth lower, the output at its lowest; none where
+             *     nothing arrives.
              */
             low_v: number | null;
             /** @description Where it is, in words: "the plug into Gate camera". */
@@ -6401,7 +6662,8 @@ export interface components {
             to_cut_off_h: number | null;
             /**
              * Format: double
-             * @description Time from the given charge down to the floor, h; none where nothing is drawn, or as much is charged.
+             * @description Time from the given charge down to the floor, h; none where nothing is drawn, or as much is
+             *     charged.
              */
             to_floor_h: number | null;
             /**
@@ -6419,7 +6681,8 @@ export interface components {
             area_mm2: number;
             /**
              * Format: double
-             * @description What a metre with both conductors costs, in the site's currency; 0 for what is there already.
+             * @description What a metre with both conductors costs, in the site's currency; 0 for what is there
+             *     already.
              */
             price_m: number;
         };
@@ -6484,7 +6747,8 @@ export interface components {
             by_use_years: number | null;
             /**
              * Format: double
-             * @description What it costs a year for that long, in the site's currency; none where nobody states its price.
+             * @description What it costs a year for that long, in the site's currency; none where nobody states its
+             *     price.
              */
             cost_a_year: number | null;
             /**
@@ -6605,7 +6869,10 @@ export interface components {
             at: string | null;
             /** @description Who writes it. */
             by: string | null;
-            /** @description The item that it is about, by id; taken from the words where it is left out; nothing for the whole site. */
+            /**
+             * @description The item that it is about, by id; taken from the words where it is left out; nothing for the
+             *     whole site.
+             */
             item: string | null;
             /** @description Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out. */
             kind: string | null;
@@ -6623,7 +6890,10 @@ export interface components {
             at?: string | null;
             /** @description Who writes it. */
             by?: string | null;
-            /** @description The item that it is about, by id; taken from the words where it is left out; nothing for the whole site. */
+            /**
+             * @description The item that it is about, by id; taken from the words where it is left out; nothing for the
+             *     whole site.
+             */
             item?: string | null;
             /** @description Its kind: `note`, `repair`, `purchase`, `check`; taken from the words where it is left out. */
             kind?: string | null;
@@ -6703,7 +6973,10 @@ export interface components {
              * @default false
              */
             keep: boolean;
-            /** @description The text: the table or file that was given out here, or a table of one's own with a column of dates and one of words. */
+            /**
+             * @description The text: the table or file that was given out here, or a table of one's own with a column
+             *     of dates and one of words.
+             */
             text: string;
         };
         /** @description What is in a table or file. */
@@ -6734,7 +7007,10 @@ export interface components {
              * @default false
              */
             keep: boolean;
-            /** @description The text: the table or file that was given out here, or a table of one's own with a column of dates and one of words. */
+            /**
+             * @description The text: the table or file that was given out here, or a table of one's own with a column
+             *     of dates and one of words.
+             */
             text: string;
         };
         /** @description An entry of the log. */
@@ -6834,8 +7110,9 @@ export interface components {
             /** @description Points that lie out of line by more than three times what the others do, counted from 0. */
             out_of_line: number[];
             /**
-             * @description Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows, or anew in each) and what the
-             *     points scatter; none where nothing is known of the meters and as many unknowns as points leave nothing to judge by.
+             * @description Half-width of the 95 % interval of each, by what the meters may be off (alike in all rows,
+             *     or anew in each) and what the points scatter; none where nothing is known of the meters and
+             *     as many unknowns as points leave nothing to judge by.
              */
             plus_minus: number[] | null;
             /**
@@ -6864,7 +7141,10 @@ export interface components {
         LossLaw: {
             /** @description Drawn while switched on, at no load, W. */
             idle_w?: components["schemas"]["FigureWatts"] | null;
-            /** @description What was measured, and the law was fitted to; outside their range the law is an extrapolation. */
+            /**
+             * @description What was measured, and the law was fitted to; outside their range the law is an
+             *     extrapolation.
+             */
             points?: components["schemas"]["LossPoint"][];
             /** @description Lost per watt of output, 0 to 1. */
             proportional?: components["schemas"]["FigureShare"] | null;
@@ -7029,8 +7309,8 @@ export interface components {
         /** @description Something that would mend a finding: carried out and judged whole before it is offered. */
         Mend: {
             /**
-             * @description The feed as it is once it is done, to be put in the place of the one that leads to the same; none for what is not
-             *     done in the wiring.
+             * @description The feed as it is once it is done, to be put in the place of the one that leads to the same;
+             *     none for what is not done in the wiring.
              */
             feed?: components["schemas"]["Feed"] | null;
             /** @description The way. */
@@ -7105,8 +7385,8 @@ export interface components {
              */
             filling_h?: number | null;
             /**
-             * @description Of something that is charged: how often it is filled, what it costs and when it is done, in each arrangement that
-             *     feeds it.
+             * @description Of something that is charged: how often it is filled, what it costs and when it is done, in
+             *     each arrangement that feeds it.
              */
             fillings?: components["schemas"]["Fillings"][];
             /**
@@ -7181,7 +7461,8 @@ export interface components {
             title: string;
             /**
              * Format: double
-             * @description How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's energy.
+             * @description How much of the answers hangs on them; 1 is about a whole limit, or a third of a day's
+             *     energy.
              */
             weight: number;
         };
@@ -7353,7 +7634,10 @@ export interface components {
             figures: components["schemas"]["Given"][];
             /** @description The law through the points, of an efficiency test. */
             fit: components["schemas"]["LossFit"] | null;
-            /** @description What the store holds by it where that is no figure for the plan, Wh: by a charge and an efficiency that is known otherwise. */
+            /**
+             * @description What the store holds by it where that is no figure for the plan, Wh: by a charge and an
+             *     efficiency that is known otherwise.
+             */
             holds_wh: components["schemas"]["Known"] | null;
             /** @description Lists that it gives to the plan. */
             lists: components["schemas"]["GivenList"][];
@@ -7382,7 +7666,8 @@ export interface components {
             text: string;
             /**
              * Format: double
-             * @description Until when the device is then on, hours since the outage began; the outage's length where it lasts.
+             * @description Until when the device is then on, hours since the outage began; the outage's length where it
+             *     lasts.
              */
             until_h: number;
             /**
@@ -7397,7 +7682,10 @@ export interface components {
             device: string;
             /** @description What is told where there are none; empty where there are some. */
             none: string;
-            /** @description Those that its labels allow, what lasts longest first, those that do not hold last; a few at most. */
+            /**
+             * @description Those that its labels allow, what lasts longest first, those that do not hold last; a few at
+             *     most.
+             */
             outlets: components["schemas"]["Outlet"][];
         };
         /** @description A limit of one output of a converter. */
@@ -7460,8 +7748,8 @@ export interface components {
             /** @description Where it faces, ° from north by east, 0 to 360; towards the equator where left out. */
             azimuth_deg?: components["schemas"]["FigureBearing"] | null;
             /**
-             * @description Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is that of one of them, the
-             *     ports give what the whole field does.
+             * @description Panels one behind the other in a string, 1 or more; 1 where left out. The open voltage is
+             *     that of one of them, the ports give what the whole field does.
              */
             in_series?: components["schemas"]["FigureCount"] | null;
             /** @description Open-circuit voltage at 25 °C, V; above 0. */
@@ -7532,7 +7820,8 @@ export interface components {
         Parts: {
             /**
              * Format: double
-             * @description Price of everything that it uses, devices, converters and sources; none where one states none.
+             * @description Price of everything that it uses, devices, converters and sources; none where one states
+             *     none.
              */
             all_price: number | null;
             /**
@@ -7598,8 +7887,9 @@ export interface components {
             /** @description The arrangement, by its id. */
             arrangement: string;
             /**
-             * @description What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed; or the file of a logger that stood
-             *     at one store, with a head, times by a clock or counted since the outage began, and volts, amperes, watts or per cent.
+             * @description What was seen, as CSV: `time_s,source,volts,amps,watts,percent,action,item`, blanks allowed;
+             *     or the file of a logger that stood at one store, with a head, times by a clock or counted
+             *     since the outage began, and volts, amperes, watts or per cent.
              */
             csv: string;
             /** @description The outage that it was planned with, by its id. */
@@ -7669,8 +7959,8 @@ export interface components {
             /** @description What happens in it, in words. */
             label?: string | null;
             /**
-             * @description Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor that starts, a third to
-             *     a half.
+             * @description Real over apparent power in this phase, above 0 to 1; the input's where left out. Of a motor
+             *     that starts, a third to a half.
              */
             power_factor?: components["schemas"]["FigureShare"] | null;
             /** @description How long it lasts, s; for starting and stopping. */
@@ -7690,8 +7980,9 @@ export interface components {
         /** @description Where a site is. The sun is computed from it; no map, no network. */
         Place: {
             /**
-             * @description How much of a clear day's light falls on the mean day of each month, January first, 0 to 1; twelve numbers. An overcast
-             *     sky is taken in outages, and what is asked elsewhere, where left out.
+             * @description How much of a clear day's light falls on the mean day of each month, January first, 0 to 1;
+             *     twelve numbers. An overcast sky is taken in outages, and what is asked elsewhere, where left
+             *     out.
              */
             clear_share?: components["schemas"]["FigureShare"][];
             /** @description Latitude, degrees, north positive; −90 to 90. */
@@ -7701,8 +7992,8 @@ export interface components {
             /** @description What the place is called. */
             name?: string | null;
             /**
-             * @description Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are put forward and
-             *     back follow it. Without one they are never changed.
+             * @description Its time zone by the name of the open time zone database, such as "Etc/UTC"; clocks that are
+             *     put forward and back follow it. Without one they are never changed.
              */
             time_zone?: string | null;
         };
@@ -7853,15 +8144,18 @@ export interface components {
             limit?: components["schemas"]["Limit"] | null;
             /** @description What it loses on its way from the store; only for ports of a source. */
             loss?: components["schemas"]["LossLaw"] | null;
-            /** @description Of an outlet for alternating current, whether its neutral is bonded to earth; not known where left out. */
+            /**
+             * @description Of an outlet for alternating current, whether its neutral is bonded to earth; not known
+             *     where left out.
+             */
             neutral?: components["schemas"]["Neutral"] | null;
             /** @description Which contact is positive, in words. */
             polarity?: string | null;
             /** @description What opens it in a short circuit; not known where left out. A limit alone is none. */
             protection?: components["schemas"]["Protection"] | null;
             /**
-             * @description The charge of its source, above its floor to 1, at which it comes back on by itself after the floor or the cut-off; it
-             *     stays off until a person acts where left out.
+             * @description The charge of its source, above its floor to 1, at which it comes back on by itself after
+             *     the floor or the cut-off; it stays off until a person acts where left out.
              */
             restore_soc?: components["schemas"]["FigureShare"] | null;
             /** @description What voltage stands at it. */
@@ -7903,7 +8197,8 @@ export interface components {
             running: components["schemas"]["AtLoad"][];
             /**
              * Format: double
-             * @description What it costs left on, as a share of what the store gives, 0 and more; none where that is not known.
+             * @description What it costs left on, as a share of what the store gives, 0 and more; none where that is
+             *     not known.
              */
             share_of_store: number | null;
             /** @description What is not known of it and matters. */
@@ -7943,10 +8238,14 @@ export interface components {
             arrangement: string | null;
             /**
              * Format: double
-             * @description Below this running output the outlet turns itself off, in the same unit; none where it does not, or is shared.
+             * @description Below this running output the outlet turns itself off, in the same unit; none where it does
+             *     not, or is shared.
              */
             auto_off: number | null;
-            /** @description It as a gauge board, with the marks of the arrangement that strains it most; no marks where none uses it. */
+            /**
+             * @description It as a gauge board, with the marks of the arrangement that strains it most; no marks where
+             *     none uses it.
+             */
             board: components["schemas"]["Board"];
             /**
              * Format: double
@@ -7970,7 +8269,10 @@ export interface components {
         } | {
             /** @description The voltage, V RMS; above 0. */
             ac_v: components["schemas"]["FigureVolts"];
-            /** @description How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known where left out. */
+            /**
+             * @description How far its wave is from a sine under load, total harmonic distortion, 0 to 1; not known
+             *     where left out.
+             */
             distortion?: components["schemas"]["FigureShare"] | null;
             /** @description The shape of the wave; sine where left out. */
             waveform?: components["schemas"]["Waveform"] | null;
@@ -8034,7 +8336,8 @@ export interface components {
         Profile: {
             /**
              * Format: double
-             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how often they were seen.
+             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how
+             *     often they were seen.
              */
             confidence: number;
             /** @description How it comes and goes; none where it does not. */
@@ -8063,7 +8366,8 @@ export interface components {
         ProfileGiven: {
             /**
              * Format: double
-             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how often they were seen.
+             * @description How sure the phases are, 0 to 1: how far their levels stand apart against the noise, and how
+             *     often they were seen.
              */
             confidence: number;
             /** @description How it comes and goes; none where it does not. */
@@ -8123,7 +8427,8 @@ export interface components {
             h_per_kg: number | null;
             /**
              * Format: double
-             * @description How long the devices last with it at best, h; none where nothing runs them with it as a part.
+             * @description How long the devices last with it at best, h; none where nothing runs them with it as a
+             *     part.
              */
             hours: number | null;
             /** @description Its id; that of a ready-made kind as it would stand in the plan. */
@@ -8134,7 +8439,8 @@ export interface components {
             member: components["schemas"]["FrontMember"] | null;
             /**
              * Format: double
-             * @description After how many years what it saves has paid for it; none where it saves nothing, or a price is not stated.
+             * @description After how many years what it saves has paid for it; none where it saves nothing, or a price
+             *     is not stated.
              */
             pays_back_years: number | null;
             /**
@@ -8144,7 +8450,8 @@ export interface components {
             price: number | null;
             /**
              * Format: double
-             * @description What is put back into the stores less a day than with what is owned, Wh; none where nothing owned runs the devices.
+             * @description What is put back into the stores less a day than with what is owned, Wh; none where nothing
+             *     owned runs the devices.
              */
             saves_wh_day: number | null;
             /** @description All of it in a sentence, with the reason where it is not worth it. */
@@ -8233,7 +8540,10 @@ export interface components {
              * @description Hours from the beginning; none where it is never reached.
              */
             after_h: number | null;
-            /** @description That on the clock: the day and the time; none where it is never reached or was so from the beginning on. */
+            /**
+             * @description That on the clock: the day and the time; none where it is never reached or was so from the
+             *     beginning on.
+             */
             at: string | null;
             /**
              * Format: double
@@ -8414,7 +8724,10 @@ export interface components {
              * @description What was drawn from the store meanwhile, Wh.
              */
             drawn_wh: number;
-            /** @description How long engines that are wired into it must run each day, each alone; nothing while the mains fills it. */
+            /**
+             * @description How long engines that are wired into it must run each day, each alone; nothing while the
+             *     mains fills it.
+             */
             engines: components["schemas"]["EngineDay"][];
             /**
              * Format: double
@@ -8471,7 +8784,10 @@ export interface components {
             from_soc: number;
             /** @description Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out. */
             levels?: number[];
-            /** @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set. */
+            /**
+             * @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is
+             *     set.
+             */
             modes?: {
                 [key: string]: string;
             };
@@ -8480,7 +8796,10 @@ export interface components {
              * @default false
              */
             no_mains: boolean;
-            /** @description The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out. */
+            /**
+             * @description The outage whose date and temperature it is done at, by its id; the site's temperature at
+             *     the equinox where left out.
+             */
             outage?: string | null;
             /** @description The source that is filled, by its id. */
             source: string;
@@ -8508,7 +8827,10 @@ export interface components {
             from_soc: number;
             /** @description Charges whose hours are wanted, 0 to 1; half, four fifths and full where left out. */
             levels?: number[];
-            /** @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is set. */
+            /**
+             * @description How an input (`station/wall`: one of its modes) or a vehicle (`van`: `idle` or `full`) is
+             *     set.
+             */
             modes?: {
                 [key: string]: string;
             };
@@ -8517,7 +8839,10 @@ export interface components {
              * @default false
              */
             no_mains: boolean;
-            /** @description The outage whose date and temperature it is done at, by its id; the site's temperature at the equinox where left out. */
+            /**
+             * @description The outage whose date and temperature it is done at, by its id; the site's temperature at
+             *     the equinox where left out.
+             */
             outage?: string | null;
             /** @description The source that is filled, by its id. */
             source: string;
@@ -8583,7 +8908,8 @@ export interface components {
             learned: components["schemas"]["Learned"][];
             /**
              * Format: double
-             * @description When it was really lost, hours since the outage began; none where it was not while it was watched.
+             * @description When it was really lost, hours since the outage began; none where it was not while it was
+             *     watched.
              */
             lost_h: number | null;
             /** @description What the plan alone said of it, before anything was read. */
@@ -8673,7 +8999,10 @@ export interface components {
             /** @description The device whose start it waits for. */
             while_starting: string;
         } | {
-            /** @description The devices that wait for each other, in their order; all of them by priority where left out. */
+            /**
+             * @description The devices that wait for each other, in their order; all of them by priority where left
+             *     out.
+             */
             devices?: string[];
             /** @constant */
             kind: "stagger";
@@ -8703,7 +9032,10 @@ export interface components {
         };
         /** @description One device on one port, alone. */
         RunCell: {
-            /** @description It as an arrangement, with the leads and fuses that it was judged with; none where the labels refuse it. */
+            /**
+             * @description It as an arrangement, with the leads and fuses that it was judged with; none where the
+             *     labels refuse it.
+             */
             arrangement: components["schemas"]["Arrangement"] | null;
             /** @description The verdict in three or four words; empty where it holds. */
             brief: string;
@@ -8805,11 +9137,17 @@ export interface components {
              * @description Length of each lead that is proposed, m; 2 where left out.
              */
             length_m?: number | null;
-            /** @description The outage in which hours are looked for, by id; two weeks in which nothing comes where left out. */
+            /**
+             * @description The outage in which hours are looked for, by id; two weeks in which nothing comes where left
+             *     out.
+             */
             outage?: string | null;
             /** @description Ports as `source/port`, or a source for all of its own; all of them where left out. */
             ports?: string[];
-            /** @description Devices that are judged together on each port, by id; all that are asked for where left out, none where empty. */
+            /**
+             * @description Devices that are judged together on each port, by id; all that are asked for where left out,
+             *     none where empty.
+             */
             together?: string[] | null;
         };
         /** @description Everything at even moments, to be read at one time. */
@@ -8845,7 +9183,10 @@ export interface components {
         };
         /** @description Who asks. */
         SessionNow: {
-            /** @description The SHA-256 of the server's certificate, to compare with the one that the server printed and the one that the browser shows. */
+            /**
+             * @description The SHA-256 of the server's certificate, to compare with the one that the server printed and
+             *     the one that the browser shows.
+             */
             fingerprint: string | null;
             /** @description Whether a passphrase is asked for here. */
             guarded: boolean;
@@ -8903,7 +9244,10 @@ export interface components {
         ShedBoard: {
             /** @description The best order, by priority; nothing for more than [`MOST_DEVICES`]. */
             best: components["schemas"]["Drop"][];
-            /** @description What dropping each other device buys, at the start or below the charge that was asked for, the best first. */
+            /**
+             * @description What dropping each other device buys, at the start or below the charge that was asked for,
+             *     the best first.
+             */
             each: components["schemas"]["Dropped"][];
             /** @description The device that it is all for: the first by priority. */
             keeps: string;
@@ -8921,7 +9265,8 @@ export interface components {
         ShedQuestion: {
             /**
              * Format: double
-             * @description The charge of its own store below which each is dropped, 0 to 1; at the start where left out.
+             * @description The charge of its own store below which each is dropped, 0 to 1; at the start where left
+             *     out.
              */
             below_soc?: number | null;
             /** @description Which outage. */
@@ -8976,8 +9321,8 @@ export interface components {
                 [key: string]: components["schemas"]["SwitchRun"];
             };
             /**
-             * @description What keeps switching on and off without end, and the figure that makes it so, in a sentence; nothing where the
-             *     outage settles, as it should.
+             * @description What keeps switching on and off without end, and the figure that makes it so, in a sentence;
+             *     nothing where the outage settles, as it should.
              */
             unsettled?: string | null;
         };
@@ -8995,7 +9340,10 @@ export interface components {
             place?: components["schemas"]["Place"] | null;
             /** @description The margins that checks go by. */
             policy?: components["schemas"]["Policy"] | null;
-            /** @description The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are judged by it. */
+            /**
+             * @description The coldest that the place has seen, °C; 25 K under `ambient_c` where left out. Panels are
+             *     judged by it.
+             */
             record_low_c?: components["schemas"]["FigureCelsius"] | null;
         };
         /** @description A site in the list. */
@@ -9179,8 +9527,8 @@ export interface components {
             /** @description Below this it takes nothing, V. */
             min_v?: components["schemas"]["FigureVolts"] | null;
             /**
-             * @description Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed says which is set; where
-             *     none is, it takes `max_w`.
+             * @description Ways in which it can be set to take less or more, such as a quiet and a fast one. A feed
+             *     says which is set; where none is, it takes `max_w`.
              */
             modes?: components["schemas"]["InputMode"][];
         };
@@ -9438,7 +9786,8 @@ export interface components {
             basis: components["schemas"]["Basis"];
             /**
              * Format: double
-             * @description By its label, Wh: rated ampere-hours at the chemistry's nominal voltage, or its rated energy.
+             * @description By its label, Wh: rated ampere-hours at the chemistry's nominal voltage, or its rated
+             *     energy.
              */
             nominal_wh: number;
             /**
@@ -9450,7 +9799,8 @@ export interface components {
             steps: components["schemas"]["StoreStep"][];
             /**
              * Format: double
-             * @description What is left from full down to the floor, or to where something gives up before, before any conversion, Wh.
+             * @description What is left from full down to the floor, or to where something gives up before, before any
+             *     conversion, Wh.
              */
             usable_wh: number;
             /** @description The arrangement whose use it is told for, the heaviest; none where nothing hangs on it. */
@@ -9517,7 +9867,10 @@ export interface components {
             id: string;
             /** @description The element's kind: device, source, converter or arrangement. */
             kind: string;
-            /** @description The port, group or input of a source, the output of a converter, or what a lead of an arrangement leads to. */
+            /**
+             * @description The port, group or input of a source, the output of a converter, or what a lead of an
+             *     arrangement leads to.
+             */
             part?: string | null;
         };
         /** @description Everything that there is to run things from. */
@@ -9541,7 +9894,10 @@ export interface components {
             item: string;
             /** @description Of a source, the outlet that is switched. */
             port?: string | null;
-            /** @description What it draws while it is off, at its input, or from the store for an outlet, W; 0 where left out. */
+            /**
+             * @description What it draws while it is off, at its input, or from the store for an outlet, W; 0 where
+             *     left out.
+             */
             standby_w?: components["schemas"]["FigureWatts"] | null;
             /** @description Off from this time of day, over midnight where it is the earlier; for `hours`. */
             to?: components["schemas"]["TimeOfDay"] | null;
@@ -9568,8 +9924,8 @@ export interface components {
             return_headline: string;
             /**
              * Format: double
-             * @description When the mains is back, h after the start; none where it does not come back in the hours that are looked at, and is
-             *     taken to do so at their end.
+             * @description When the mains is back, h after the start; none where it does not come back in the hours
+             *     that are looked at, and is taken to do so at their end.
              */
             returns_at_h: number | null;
             /** @description As the mains goes. */
@@ -9638,13 +9994,13 @@ export interface components {
         Test: {
             /**
              * Format: double
-             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its chemistry. Taken as it is where
-             *     left out.
+             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its
+             *     chemistry. Taken as it is where left out.
              */
             battery_c?: number | null;
             /**
-             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and amperes; on alternating current it
-             *     always does.
+             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and
+             *     amperes; on alternating current it always does.
              */
             counted?: boolean | null;
             /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
@@ -9658,11 +10014,17 @@ export interface components {
             note?: string;
             /** @description What is tested. */
             of: components["schemas"]["Subject"];
-            /** @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals where left out. */
+            /**
+             * @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals
+             *     where left out.
+             */
             place?: string | null;
             /** @description Which test it is, by its word. */
             protocol: string;
-            /** @description Of a capacity test, what gave up before the store did, in words; the store then holds at least what was measured. */
+            /**
+             * @description Of a capacity test, what gave up before the store did, in words; the store then holds at
+             *     least what was measured.
+             */
             quit?: string | null;
             /**
              * @description The rows.
@@ -9702,13 +10064,13 @@ export interface components {
         TestGiven: {
             /**
              * Format: double
-             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its chemistry. Taken as it is where
-             *     left out.
+             * @description Of a capacity test, how warm the battery was, °C: what it gave is brought to 25 °C by its
+             *     chemistry. Taken as it is where left out.
              */
             battery_c?: number | null;
             /**
-             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and amperes; on alternating current it
-             *     always does.
+             * @description Of a capacity test, whether the meter counts watt-hours instead of showing volts and
+             *     amperes; on alternating current it always does.
              */
             counted?: boolean | null;
             /** @description What was found in the file of a logger or a scope, which is kept beside the test. */
@@ -9722,11 +10084,17 @@ export interface components {
             note?: string;
             /** @description What is tested. */
             of: components["schemas"]["Subject"];
-            /** @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals where left out. */
+            /**
+             * @description Of a capacity test, where its meter stood: `terminals` or the id of a port; at the terminals
+             *     where left out.
+             */
             place?: string | null;
             /** @description Which test it is, by its word. */
             protocol: string;
-            /** @description Of a capacity test, what gave up before the store did, in words; the store then holds at least what was measured. */
+            /**
+             * @description Of a capacity test, what gave up before the store did, in words; the store then holds at
+             *     least what was measured.
+             */
             quit?: string | null;
             /**
              * @description The rows.
@@ -9783,15 +10151,16 @@ export interface components {
             /** @description The inverter behind it. */
             behind: string[];
             /**
-             * @description Those that it carries together where they start one after another, the most important first: all that it runs alone where
-             *     those do not trip.
+             * @description Those that it carries together where they start one after another, the most important first:
+             *     all that it runs alone where those do not trip.
              */
             carries: string[];
             /** @description The devices that were ticked, by id. */
             devices: string[];
             /**
              * Format: double
-             * @description Hours until the first of what it carries is lost; none where none is for as long as was looked.
+             * @description Hours until the first of what it carries is lost; none where none is for as long as was
+             *     looked.
              */
             hours: number | null;
             /** @description The source. */
@@ -9973,7 +10342,8 @@ export interface components {
             idle_wh: number;
             /**
              * Format: double
-             * @description Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the terminals.
+             * @description Lost inside the stores, in their own resistance, Wh; not part of what is drawn at the
+             *     terminals.
              */
             internal_wh: number;
             /** @description Lost in each lead, by what it leads to, Wh. */
@@ -9995,7 +10365,10 @@ export interface components {
             arrangement: string;
             /** @description Its joints, in order. */
             joints: components["schemas"]["Measured"][];
-            /** @description The joint to measure next, by its key; none where all are done, or the walk is stopped before. */
+            /**
+             * @description The joint to measure next, by its key; none where all are done, or the walk is stopped
+             *     before.
+             */
             next: string | null;
             /** @description How it stands, in a sentence. */
             sentence: string;
@@ -10016,7 +10389,10 @@ export interface components {
              * @description What to ask for as `before` to be told what was taken before these; none where that is all.
              */
             earlier: number | null;
-            /** @description Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at most. */
+            /**
+             * @description Readings that were taken, of this walk and of earlier ones, the latest first: two hundred at
+             *     most.
+             */
             history: components["schemas"]["WalkTaken"][];
             /** @description The walk as it stands. */
             walk: components["schemas"]["Walk"];
@@ -10027,8 +10403,8 @@ export interface components {
             arrangement: string;
             /**
              * Format: int64
-             * @description The history is told from before the reading with this number on, as `earlier` of the page before says it; from the latest
-             *     where left out.
+             * @description The history is told from before the reading with this number on, as `earlier` of the page
+             *     before says it; from the latest where left out.
              */
             before?: number | null;
             /** @description Changes that are not saved. */
@@ -10041,7 +10417,8 @@ export interface components {
         /** @description A reading on a walk. */
         WalkReading: {
             /**
-             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer
+             *     count.
              * @default false
              */
             again: boolean;
@@ -10062,7 +10439,8 @@ export interface components {
         /** @description A reading on a walk. */
         WalkReadingGiven: {
             /**
-             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer count.
+             * @description Whether a new walk begins with it; the readings of earlier ones are kept, and no longer
+             *     count.
              * @default false
              */
             again: boolean;
@@ -10228,7 +10606,10 @@ export interface components {
             open: boolean;
             /** @description The outage that it was planned with. */
             outage: string;
-            /** @description What is strange about the reading that was just typed, which was not kept; none where nothing is. */
+            /**
+             * @description What is strange about the reading that was just typed, which was not kept; none where
+             *     nothing is.
+             */
             question: string | null;
             /** @description The order after the return, once the mains is back. */
             returning: components["schemas"]["ReturnTold"] | null;
@@ -10238,7 +10619,10 @@ export interface components {
             start: string;
             /** @description The stores. */
             stores: components["schemas"]["StoreTold"][];
-            /** @description Even hours of the clock, for the picture: hours since the outage began, and what the clock shows. */
+            /**
+             * @description Even hours of the clock, for the picture: hours since the outage began, and what the clock
+             *     shows.
+             */
             ticks: components["schemas"]["Tick"][];
             /** @description The one reading that would tell most now; none where none would tell much. */
             worth: components["schemas"]["WorthReading"] | null;
@@ -10252,7 +10636,10 @@ export interface components {
         Waveform: "sine" | "stepped";
         /** @description One way to run the site, with everything that a person asks of it. */
         Way: {
-            /** @description What each converter and outlet costs for being on, as it is switched and as it could be; the most first. */
+            /**
+             * @description What each converter and outlet costs for being on, as it is switched and as it could be; the
+             *     most first.
+             */
             being_on: components["schemas"]["BeingOn"][];
             /** @description Its limits in amperes and watts, with the marks of all moments at the charge. */
             boards: components["schemas"]["Board"][];
@@ -10295,16 +10682,23 @@ export interface components {
              * @description The shortest of these, h; none where nothing is drawn.
              */
             to_floor_h: number | null;
-            /** @description Devices that go dark with something on their way that trips, whatever their own voltage: what trips, in a sentence. */
+            /**
+             * @description Devices that go dark with something on their way that trips, whatever their own voltage:
+             *     what trips, in a sentence.
+             */
             trips_with: {
                 [key: string]: string;
             };
             /**
-             * @description Names of the devices that others of the ways asked for feed and this one does not, in the order of the kit: what it
-             *     draws, costs and how long it lasts is not to be set against theirs.
+             * @description Names of the devices that others of the ways asked for feed and this one does not, in the
+             *     order of the kit: what it draws, costs and how long it lasts is not to be set against
+             *     theirs.
              */
             unfed: string[];
-            /** @description The voltages that its devices and converters take, with the marks of all moments at the charge. */
+            /**
+             * @description The voltages that its devices and converters take, with the marks of all moments at the
+             *     charge.
+             */
             windows: components["schemas"]["Window"][];
         };
         /** @description What is wired into one input. */
@@ -10384,7 +10778,8 @@ export interface components {
             idle_limit: string | null;
             /**
              * Format: double
-             * @description What is carried for as long as the moment lasts, with a stated time; a least voltage for a window.
+             * @description What is carried for as long as the moment lasts, with a stated time; a least voltage for a
+             *     window.
              */
             limit: number;
             /** @description The moment. */
@@ -10393,7 +10788,8 @@ export interface components {
             name: string;
             /**
              * Format: double
-             * @description The limit seen from the other side: in watts where it is in amperes, and the other way round.
+             * @description The limit seen from the other side: in watts where it is in amperes, and the other way
+             *     round.
              */
             other_limit: number | null;
             /** @description The unit of that. */
@@ -10536,7 +10932,10 @@ export interface components {
         };
         /** @description How a number comes about. */
         Working: {
-            /** @description The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`, brackets, `min()` and `max()`. */
+            /**
+             * @description The formula to be computed: t1, t2 … are the terms in their order, with `+ - * / ^`,
+             *     brackets, `min()` and `max()`.
+             */
             formula: string;
             /** @description What the formula is called. */
             name: string;
