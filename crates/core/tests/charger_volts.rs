@@ -231,6 +231,7 @@ proptest! {
         }
         if volts < 13.75 {
             prop_assert!(cell.after_h.full.is_none() && reached(1.0).is_none());
+            prop_assert!(cell.limited_by.contains("never full"), "{}", cell.limited_by);
         }
     }
 

@@ -7,8 +7,8 @@
 
 use super::carry::filled;
 use super::told::RechargeAsk;
-use super::words::warm;
-use crate::battery::{held_amps, takes_w, taper};
+use super::words::{holding, warm};
+use crate::battery::{held_amps, held_until, takes_w, taper};
 use crate::chemistry;
 use crate::day::Size;
 use crate::figure::Figure;
@@ -553,6 +553,17 @@ fn cell(plan: &Plan, start: &Start<'_>, store: &Source, input: &SourceInput) -> 
             "{limited_by}; later {}",
             warm(plan, via.0.id.as_str(), it.gives_w())
         ),
+        None => limited_by,
+    };
+    // A charger that holds less than its cells come to never fills them.
+    let battery = store.battery.as_ref();
+    let holds = start.via.and_then(|it| Some((it.0, it.0.charges_at()?)));
+    let ends = |volts: f64| battery.is_some_and(|it| held_until(it, volts).is_finite());
+    let limited_by = match holds.filter(|it| ends(it.1)) {
+        Some((charger, volts)) => {
+            let held = holding(plan, charger.id.as_str(), volts, battery);
+            format!("{limited_by}; later {held}: never full")
+        }
         None => limited_by,
     };
     // What the input would take by itself, where something before it gives no more: that is what

@@ -8,7 +8,7 @@ use crate::figure::Figure;
 use crate::limits::{amount, percent};
 use crate::network::{ALTERNATOR, Binds};
 use crate::outage::{ByInput, Held, Hold};
-use crate::plan::{Arrangement, Feed, Limit, Outage, Plan, Source, SourceKind};
+use crate::plan::{Arrangement, Battery, Feed, Limit, Outage, Plan, Source, SourceKind};
 use crate::say::{Amount, Name, Sentence};
 
 /// Light below which the sun is down, as a share of full light.
@@ -65,6 +65,19 @@ pub(super) fn way_in(plan: &Plan, way: &Arrangement, input: &ByInput) -> WayIn {
     }
 }
 
+/// What a charger does at the volts that it holds, in words.
+pub(super) fn holding(plan: &Plan, charger: &str, volts: f64, battery: Option<&Battery>) -> String {
+    let (name, held) = (Name(plan.label(charger)), amount(volts, "V"));
+    let until = battery.map(|it| held_until(it, volts));
+    match until.filter(|it| it.is_finite()) {
+        Some(soc) => {
+            let soc = percent(soc);
+            format!("{name} holds {held}, and its cells rest at that from {soc} on")
+        }
+        None => format!("{name} holds {held}: the nearer the cells come to that the less flows"),
+    }
+}
+
 struct Said<'a> {
     plan: &'a Plan,
     way: &'a Arrangement,
@@ -106,7 +119,10 @@ impl<'a> Said<'a> {
                 "it takes the less the fuller it is".to_owned(),
             ),
             Hold::Store(watts) => (LimitKind::Store, self.store(*watts)),
-            Hold::Volts(charger, volts) => (LimitKind::Charger, self.charger(charger, *volts)),
+            Hold::Volts(charger, volts) => {
+                let battery = self.source().and_then(|it| it.battery.as_ref());
+                (LimitKind::Charger, holding(plan, charger, *volts, battery))
+            }
             Hold::Shade => (
                 LimitKind::Shade,
                 format!(
@@ -138,23 +154,6 @@ impl<'a> Said<'a> {
                 format!("what it may be charged with: {}", amount(amps.get(), "A"))
             }
             _ => format!("what its cells take: {}", amount(watts, "W")),
-        }
-    }
-
-    fn charger(&self, charger: &str, volts: f64) -> String {
-        let (name, held) = (Name(self.plan.label(charger)), amount(volts, "V"));
-        let battery = self.source().and_then(|it| it.battery.as_ref());
-        match battery
-            .map(|it| held_until(it, volts))
-            .filter(|it| it.is_finite())
-        {
-            Some(soc) => format!(
-                "{name} holds {held}, and its cells rest at that from {} on",
-                percent(soc)
-            ),
-            None => {
-                format!("{name} holds {held}: the nearer the cells come to that the less flows")
-            }
         }
     }
 

@@ -13,6 +13,7 @@ onBeforeUnmount(() => clearInterval(ticking));
 const rest = computed(() => left(since.value, props.seconds, now.value));
 const shown = computed(() => {
   const minutes = Math.floor(rest.value / 60);
+  if (minutes >= 60) return `${Math.floor(minutes / 60)} h${minutes % 60 ? ` ${minutes % 60} min` : ""}`;
   return minutes > 0 ? `${minutes} min ${rest.value % 60} s` : `${rest.value} s`;
 });
 function start() {
