@@ -100,7 +100,7 @@ fn switched(criterion: &mut Criterion) {
     let charge = Charge::uniform(0.6);
     let mut group = criterion.benchmark_group(format!("{} switches", way.switching.len()));
     group.bench_function("a day", |bencher| {
-        bencher.iter(|| day(black_box(&plan), way, &charge).drawn_wh)
+        bencher.iter(|| day(black_box(&plan), way, &charge).drawn_wh);
     });
     group.bench_function("what switching saves", |bencher| {
         bencher.iter(|| being_on(black_box(&plan), way, &charge).len());

@@ -158,7 +158,7 @@ fn ratio(criterion: &mut Criterion) {
         });
     });
     group.bench_function("second by second", |bencher| {
-        bencher.iter(|| plain::march(black_box(&spec)).end_soc)
+        bencher.iter(|| plain::march(black_box(&spec)).end_soc);
     });
     group.finish();
 }

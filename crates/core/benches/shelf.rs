@@ -83,15 +83,15 @@ fn table(criterion: &mut Criterion) {
     };
     let (small, big) = (demo(), large(25, 20, 6));
     criterion.bench_function("what runs what, the demo", |it| {
-        it.iter(|| runs(black_box(&small), &alone))
+        it.iter(|| runs(black_box(&small), &alone));
     });
     let mut group = criterion.benchmark_group("what runs what");
     group.sample_size(10);
     group.bench_function("25 devices on 40 ports", |it| {
-        it.iter(|| runs(black_box(&big), &alone))
+        it.iter(|| runs(black_box(&big), &alone));
     });
     group.bench_function("the demo, all ticked together", |it| {
-        it.iter(|| runs(black_box(&small), &RunsAsk::default()))
+        it.iter(|| runs(black_box(&small), &RunsAsk::default()));
     });
 }
 
@@ -108,12 +108,12 @@ fn least(criterion: &mut Criterion) {
         seed: 1,
     };
     criterion.bench_function("the smallest store for 48 h", |it| {
-        it.iter(|| smallest(black_box(&plan), &ask(None)))
+        it.iter(|| smallest(black_box(&plan), &ask(None)));
     });
     let mut group = criterion.benchmark_group("the smallest store for 48 h by chance");
     group.sample_size(10);
     group.bench_function("nine in ten", |it| {
-        it.iter(|| smallest(black_box(&plan), &ask(Some(0.9))))
+        it.iter(|| smallest(black_box(&plan), &ask(Some(0.9))));
     });
 }
 
@@ -135,7 +135,7 @@ fn finder(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("the finder");
     group.sample_size(10);
     group.bench_function("the demo, six devices for 24 h", |it| {
-        it.iter(|| find(black_box(&small), &of(&six, false)))
+        it.iter(|| find(black_box(&small), &of(&six, false)));
     });
     let far = FindAsk {
         leads: [(1.5, 0.9), (4.0, 2.0), (10.0, 5.0)]
@@ -162,7 +162,7 @@ fn finder(criterion: &mut Criterion) {
     let found = find(&big, &ask).expect("asked well");
     println!("60 ports and parts, 8 devices: {}", found.sentence.plain());
     group.bench_function("60 ports and parts, eight devices", |it| {
-        it.iter(|| find(black_box(&big), &ask))
+        it.iter(|| find(black_box(&big), &ask));
     });
 }
 

@@ -81,7 +81,7 @@ fn log(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("the log, a hundred thousand rows");
     for (name, asked) in &asked {
         group.bench_function(*name, |it| {
-            it.iter(|| store.log(black_box(&site), asked).map(|it| it.len()))
+            it.iter(|| store.log(black_box(&site), asked).map(|it| it.len()));
         });
     }
 }

@@ -357,7 +357,7 @@ fn a_copy_is_made_while_it_is_written_and_comes_back_with_everything() {
     let to = folder.path().join("copy.sqlite");
     std::thread::scope(|scope| {
         let writing = scope.spawn(|| {
-            (0..30).for_each(|it| noted(&store, &site, &id, None, &it.to_string()).unwrap())
+            (0..30).for_each(|it| noted(&store, &site, &id, None, &it.to_string()).unwrap());
         });
         ash_pond_store::backup::backup(folder.path(), &to).unwrap();
         writing.join().unwrap();
