@@ -2,6 +2,7 @@
 
 use ash_pond_core::compare::{Ask, Over, compare, crossings};
 use ash_pond_core::limits::{checked_all, weakest};
+use ash_pond_core::matters::matters;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::Plan;
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
@@ -82,5 +83,13 @@ fn comparison(criterion: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, crossing, comparison);
+/// Each figure that nobody measured is moved both ways, and everything is judged again.
+fn measuring(criterion: &mut Criterion) {
+    let plan = demo();
+    criterion.bench_function("which figures of the demo site matter", |bencher| {
+        bencher.iter(|| matters(black_box(&plan)).unmeasured);
+    });
+}
+
+criterion_group!(benches, crossing, comparison, measuring);
 criterion_main!(benches);
