@@ -166,6 +166,8 @@ fn its_plus_minus_covers_what_displays_and_the_socket_leave_open() {
         let whole = 500.0 + 5.0 / 1.96 * normal();
         let socket = (2.0 + 0.1 / 1.96 * normal(), 0.05 + 0.005 / 1.96 * normal());
         let (idle, per_watt) = (6.0 + 0.8 * normal(), 0.1 + 0.01 * normal());
+        // The meter at the load, a per cent, is off alike in both runs.
+        let meter = 1.0 + 0.01 / 1.96 * normal();
         let mut run = |load: f64, share: f64| {
             let into = idle + load * (1.0 + per_watt);
             // The lead between loses what flows in it: I²·R, by Newton from below.
@@ -177,7 +179,7 @@ fn its_plus_minus_covers_what_displays_and_the_socket_leave_open() {
                 start.round(),
                 (start - 100.0 * taken * hours / whole).round(),
                 hours,
-                load,
+                load * meter,
             ]
         };
         let rows = [
@@ -187,7 +189,17 @@ fn its_plus_minus_covers_what_displays_and_the_socket_leave_open() {
             run(40.0, 0.9),
         ];
         let rows: Vec<&[f64]> = rows.iter().map(<[f64; 4]>::as_slice).collect();
-        let found = outcome(&plan, &drop(&rows)).unwrap();
+        let mut runs = drop(&rows);
+        runs.meters.extend([
+            Instrument::default(),
+            Instrument {
+                name: None,
+                share: 0.01,
+                fixed: 0.0,
+                step: 0.0,
+            },
+        ]);
+        let found = outcome(&plan, &runs).unwrap();
         for (it, truth) in [("/loss/idle_w", idle), ("/loss/proportional", per_watt)]
             .into_iter()
             .enumerate()
@@ -202,6 +214,7 @@ fn its_plus_minus_covers_what_displays_and_the_socket_leave_open() {
     }
     for it in covered {
         let share = f64::from(it) / f64::from(tries);
-        assert!((0.92..=0.995).contains(&share), "{covered:?} of {tries}");
+        println!("{share}");
+        assert!((0.92..=0.98).contains(&share), "{covered:?} of {tries}");
     }
 }

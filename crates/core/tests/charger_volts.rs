@@ -153,13 +153,46 @@ fn the_charger_that_holds_less_gives_nothing_where_another_lifts_the_terminals()
 }
 
 #[test]
+fn a_store_tapers_of_what_its_input_would_take_whatever_feeds_it() {
+    // Its input takes 200 W at 20 V: with 60 W of a small set, or what a panel gives in the morning,
+    // the taper is not felt before it leaves less than that: 30 % of it at 95 + 5 · 7/9 = 98.9 %.
+    let by = |from: &str| {
+        let plan = site(&json!([feed(from, "station/dc")]), &|plan| {
+            let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+            sources.push(json!({"id": "desk", "label": "Desk set", "kind": "generator", "ports":
+                [{"id": "out", "current": "dc", "voltage": {"regulated_v": 20},
+                    "limit": {"continuous_w": 60}}]}));
+        });
+        move |from_soc: f64, to: f64| {
+            asked(&plan, "station", |it| {
+                (it.sky, it.from_soc, it.levels) = (Sky::Clear, from_soc, vec![to]);
+            })
+        }
+    };
+    for (from, kind) in [("desk/out", LimitKind::Port), ("panel/out", LimitKind::Light)] {
+        let filled = by(from);
+        let (middle, top) = (filled(0.5, 0.535), filled(0.95, 0.985));
+        near(hours(&top, 0.985), hours(&middle, 0.535), 1e-6);
+        assert_eq!(top.ways[0].limits[0].kind, kind, "{from}");
+        let last = filled(0.95, 1.0);
+        assert!(hours(&last, 1.0) > 1.02 * hours(&filled(0.5, 0.55), 0.55));
+        let tapers = last.ways[0].limits.last().unwrap();
+        assert_eq!(tapers.kind, LimitKind::Taper, "{from}");
+        assert!(tapers.soc > 0.985, "{from}: from {}", tapers.soc);
+        if from == "desk/out" {
+            near(tapers.soc, 0.95 + 0.05 * 7.0 / 9.0, 1e-3);
+        }
+    }
+}
+
+#[test]
 fn shade_falls_and_goes_to_the_minute() {
     let shaded = |shade: &Value| {
         let plan = site(&json!([feed("panel/out", "station/dc")]), &|plan| {
             plan["kit"]["sources"][4]["panel"]["shade"] = shade.clone();
         });
         asked(&plan, "station", |it| {
-            (it.sky, it.levels) = (Sky::Clear, vec![1.0]);
+            (it.sky, it.levels) = (Sky::Clear, vec![0.7, 1.0]);
         })
     };
     // The day of filling begins at midnight or later: a time of day in its spans is that of its
@@ -186,23 +219,15 @@ fn shade_falls_and_goes_to_the_minute() {
         found.collect::<Vec<_>>(),
         told.spans
     );
-    // A shade of two minutes takes two minutes, and not a quarter of an hour or nothing.
+    // A shade of two minutes takes two minutes, and not a quarter of an hour or nothing: so much
+    // later, and a little more where the sun is lower by then, is it at seven tenths.
     let (none, short) = (
         shaded(&json!([])),
         shaded(&json!([{"from": "12:05", "to": "12:07"}])),
     );
-    let first = |it: &Recharged| {
-        it.curve
-            .iter()
-            .take_while(|it| it[0] < 24.0)
-            .last()
-            .unwrap()[1]
-    };
-    let lost = first(&none) - first(&short);
-    assert!(
-        lost > 0.0 && lost < 120.0 / 3600.0 * 110.0 / 500.0,
-        "{lost}"
-    );
+    let lost = hours(&short, 0.7) - hours(&none, 0.7);
+    let shade = 2.0 / 60.0;
+    assert!((shade * 0.99..shade * 1.6).contains(&lost), "{lost}");
 }
 
 proptest! {

@@ -42,6 +42,7 @@ pub(super) struct ChargeInput {
     pub(super) source: String,
     /// Stored over taken: the input's efficiency times the chemistry's.
     pub(super) stored_share: f64,
+    /// The most that it takes by itself, W; what its panel gives where it states nothing.
     pub(super) max_w: f64,
     /// What a panel at the beginning of its chain gives at most, W; endless where none stands
     /// there.
@@ -82,6 +83,8 @@ impl ChargeInput {
             .iter()
             .map(|it| or_endless(it.max_w.as_ref().map(crate::figure::Figure::get)))
             .collect();
+        let own_w = input.most_w(mode);
+        let states_none = own_w.is_infinite() && input.max_a.is_none() && input.bands.is_empty();
         Self {
             source: source.id.to_string(),
             stored_share: input
@@ -89,7 +92,7 @@ impl ChargeInput {
                 .as_ref()
                 .map_or(1.0, crate::figure::Figure::get)
                 * chemistry.map_or(1.0, |it| it.charge_efficiency),
-            max_w: input.most_w(mode).min(gives_w),
+            max_w: if states_none { gives_w } else { own_w },
             gives_w,
             panel,
             max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
@@ -97,6 +100,18 @@ impl ChargeInput {
             bands,
             band_w,
         }
+    }
+
+    /// What it takes at `volts`, W: so much of what it would take by itself, and no more than its
+    /// panel gives.
+    pub(super) fn most_w(&self, volts: f64, takes: Takes) -> f64 {
+        self.own_w(volts, takes.share).min(self.gives_w * takes.light)
+    }
+
+    /// What it would take by itself at `volts`, W, of which it takes a share of 0 to 1.
+    pub(super) fn own_w(&self, volts: f64, share: f64) -> f64 {
+        let own = (volts * self.allowed_a(volts)).min(self.max_w);
+        if share > 0.0 { own * share } else { 0.0 }
     }
 
     /// Current that the input takes at `volts`, A: the band's and its own limit.
@@ -122,6 +137,24 @@ impl ChargeInput {
             amps
         }
     }
+}
+
+/// How much a charging input takes: of what it would take by itself, and of what the panel before
+/// it gives in full light; 0 to 1 each.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Takes {
+    /// Less than 1 where its store tapers, or is held down; 0 where it takes nothing.
+    pub(crate) share: f64,
+    /// 1 where no panel stands before it.
+    pub(crate) light: f64,
+}
+
+impl Takes {
+    /// All that it would take, in full light.
+    pub(crate) const ALL: Self = Self {
+        share: 1.0,
+        light: 1.0,
+    };
 }
 
 /// What holds a charging input down.
@@ -182,7 +215,8 @@ impl ChargeInput {
         let least = by_band
             .min(by_band_w)
             .min(self.max_a * far_v)
-            .min(self.max_w);
+            .min(self.max_w)
+            .min(self.gives_w);
         if least.is_infinite() {
             return Binds::Unstated;
         }
@@ -204,7 +238,7 @@ impl ChargeInput {
                 watts: by_band_w,
             },
             _ if self.max_a * far_v <= least => Binds::Amps(self.max_a),
-            _ if self.gives_w <= self.max_w => Binds::Panel(self.gives_w),
+            _ if self.gives_w <= least => Binds::Panel(self.gives_w),
             _ => Binds::Watts(self.max_w),
         }
     }

@@ -1,6 +1,6 @@
 //! A lead that cannot carry its load at any voltage, and what could.
 
-use super::build::{End, Network};
+use super::build::{End, Network, Takes};
 use super::load::Load;
 use super::solve::{Broken, Solver};
 use crate::plan::Arrangement;
@@ -84,10 +84,7 @@ fn lead(
     let near_v = solver.state.near[node];
     let (wanted_w, factor) = match &this.end {
         End::Device(device) => (loads[*device].power(near_v), loads[*device].power_factor),
-        End::Input(input) => (
-            near_v * input.allowed_a(near_v).min(input.max_w / near_v),
-            1.0,
-        ),
+        End::Input(input) => (input.most_w(near_v, Takes::ALL), 1.0),
         End::Converter(stage) => {
             let without = with_ohms(network, node, 0.0);
             let mut solver = Solver::new(&without);

@@ -32,7 +32,7 @@ pub use crate::plan::fed;
 pub use crate::quantity::gauge_area;
 pub(crate) use budgets::{ALTERNATOR, HEAT};
 pub use build::Network;
-pub(crate) use build::{Binds, on_stepped_wave};
+pub(crate) use build::{Binds, Takes, on_stepped_wave};
 pub(crate) use casing::Casing;
 pub use collapse::Collapse;
 pub(crate) use filling::{ChargingVolts, charging_volts, coldest, cranking_volts, engine_volts};

@@ -8,7 +8,7 @@
 //! sweep up the tree (currents as lines in the voltage) and one down, linear in the feeds.
 
 use super::budgets::level;
-use super::build::{ChargeInput, End, Network, Node, Region, Supply};
+use super::build::{ChargeInput, End, Network, Node, Region, Supply, Takes};
 use super::load::Load;
 use super::shares::{Budget, Leaf};
 use super::standby::Standby;
@@ -83,7 +83,7 @@ pub struct Solver<'a> {
     /// take.
     pub(super) node_off: Vec<bool>,
     pub(super) port_off: Vec<bool>,
-    pub(super) takes: Vec<f64>,
+    pub(super) takes: Vec<Takes>,
     pub(super) any_off: bool,
     /// How much of what it would take each device and each charging input gets, 0 to 1.
     yields: Vec<f64>,
@@ -130,7 +130,7 @@ impl<'a> Solver<'a> {
             real: vec![0.0; n],
             node_off: vec![false; n],
             port_off: vec![false; network.ports.len()],
-            takes: vec![1.0; n],
+            takes: vec![Takes::ALL; n],
             any_off: false,
             yields: vec![1.0; network.devices.len()],
             gets: vec![1.0; n],
@@ -498,14 +498,22 @@ impl<'a> Solver<'a> {
         Ok(total)
     }
 
-    /// What a charging input would take if nothing that it hangs on held it down, W; nothing for
-    /// what is none.
+    /// What a charging input would take if nothing that it hangs on held it down, its panel
+    /// neither, W; nothing for what is none.
     pub(crate) fn wants_w(&self, node: usize) -> f64 {
         let End::Input(input) = &self.network.nodes[node].end else {
             return 0.0;
         };
-        let volts = self.state.volts[node];
-        volts * input.allowed_a(volts).min(input.max_w / volts.max(1e-9)) * self.takes[node]
+        input.own_w(self.state.volts[node], self.takes[node].share)
+    }
+
+    /// What the panel before a charging input gives in this light, W; endless where none stands
+    /// there.
+    pub(crate) fn lit_w(&self, node: usize) -> f64 {
+        match &self.network.nodes[node].end {
+            End::Input(input) => input.gives_w * self.takes[node].light,
+            _ => f64::INFINITY,
+        }
     }
 
     /// Real power at a node's far end around the last voltage, W.
@@ -514,12 +522,7 @@ impl<'a> Solver<'a> {
         match &node.end {
             _ if self.cut[index] => 0.0,
             End::Device(device) => loads[*device].power(volts),
-            End::Input(input) => {
-                volts
-                    * input.allowed_a(volts).min(input.max_w / volts)
-                    * self.takes[index]
-                    * self.gets[index]
-            }
+            End::Input(input) => input.most_w(volts, self.takes[index]) * self.gets[index],
             End::Converter(stage) if self.standby.stages[*stage].is_some() => {
                 self.standby.stages[*stage].unwrap_or_default()
             }
@@ -540,9 +543,9 @@ impl<'a> Solver<'a> {
         match &node.end {
             End::Device(device) => tangent(loads[*device].current(volts)),
             End::Input(input) => {
-                let (amps, slope) = charge_current(input, volts, &mut self.band[index]);
-                let takes = self.takes[index] * self.gets[index];
-                tangent((amps * takes, slope * takes))
+                let (takes, gets) = (self.takes[index], self.gets[index]);
+                let (amps, slope) = charge_current(input, (volts, takes), &mut self.band[index]);
+                tangent((amps * gets, slope * gets))
             }
             End::Converter(stage) if self.standby.stages[*stage].is_some() => {
                 let standby = self.standby.stages[*stage].unwrap_or_default();
@@ -756,7 +759,11 @@ impl Bus {
 
 /// Current of a charging input at `volts` and its slope. A band once left downwards is not
 /// taken up again within one solution, so that the edge of a band cannot make it swing.
-fn charge_current(input: &ChargeInput, volts: f64, band: &mut usize) -> (f64, f64) {
+fn charge_current(
+    input: &ChargeInput,
+    (volts, takes): (f64, Takes),
+    band: &mut usize,
+) -> (f64, f64) {
     let here = input
         .bands
         .iter()
@@ -778,8 +785,11 @@ fn charge_current(input: &ChargeInput, volts: f64, band: &mut usize) -> (f64, f6
     } else {
         volts
     };
-    let allowed = input.allowed_a(banded);
-    let by_power = input.max_w / volts;
+    if takes.share <= 0.0 {
+        return (0.0, 0.0);
+    }
+    let allowed = input.allowed_a(banded) * takes.share;
+    let by_power = (input.max_w * takes.share).min(input.gives_w * takes.light) / volts;
     if allowed <= by_power {
         (allowed, 0.0)
     } else {

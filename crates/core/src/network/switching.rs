@@ -1,6 +1,6 @@
 //! Switching parts of a network off, and reading a solved state by its places.
 
-use super::build::{Binds, ChargeInput, End, Network};
+use super::build::{Binds, ChargeInput, End, Network, Takes};
 use super::solve::Solver;
 use super::standby::Standby;
 
@@ -196,18 +196,18 @@ impl Solver<'_> {
     /// Lets the input at the far end of a feed take this much of what it would, 0 to 1, until the
     /// next call.
     pub(crate) fn take(&mut self, node: usize, share: f64) {
-        self.takes[node] = share;
+        self.takes[node].share = share;
     }
 
     /// Whether the input at the far end of a feed takes anything.
     pub(crate) fn is_taking(&self, node: usize) -> bool {
-        self.takes[node] > 0.0
+        self.takes[node].share > 0.0
     }
 
     /// Switches feeds and ports off until the next call: a feed that is off carries nothing and
     /// whatever hangs below it must be off too; a port that is off does not even idle. `takes` says
-    /// for every feed into a charging input how much of what the input would take it takes, 0 to 1.
-    pub(crate) fn switch(&mut self, feeds_off: &[bool], ports_off: &[bool], takes: &[f64]) {
+    /// for every feed into a charging input how much the input takes.
+    pub(crate) fn switch(&mut self, feeds_off: &[bool], ports_off: &[bool], takes: &[Takes]) {
         self.node_off.copy_from_slice(feeds_off);
         self.port_off.copy_from_slice(ports_off);
         self.takes.copy_from_slice(takes);

@@ -4,7 +4,7 @@
 use super::march::{Fineness, March};
 use super::setting::Setting;
 use crate::battery::{held_amps, taper};
-use crate::network::{Binds, HEAT, Leaf};
+use crate::network::{Binds, HEAT, Leaf, Takes};
 
 /// What counts as full, 0 to 1: the last thousandth takes for ever where the current falls with
 /// what is missing.
@@ -411,23 +411,22 @@ impl March<'_> {
                 None => Hold::Port(it.place),
             };
         }
-        let (takes, own) = (self.takes[node], taper(battery, soc));
-        let light = self.light_on(node);
-        if self.full[store] || takes < own * light * (1.0 - 1e-6) {
-            return if self.full[store] {
-                Hold::Taper
-            } else {
-                self.held_by(node, store)
-            };
-        }
-        if own < 1.0 - 1e-9 && own <= light {
+        if self.full[store] {
             return Hold::Taper;
         }
-        if self.is_shaded(node) {
-            return Hold::Shade;
-        }
-        if light < 1.0 - 1e-9 {
-            return Hold::Light(light);
+        let (Takes { share, light }, own) = (self.takes[node], taper(battery, soc));
+        // The panel, or what the input would take of what its panel gives.
+        if self.solver.lit_w(node) <= self.solver.wants_w(node) {
+            if self.is_shaded(node) {
+                return Hold::Shade;
+            }
+            if light < 1.0 - 1e-9 {
+                return Hold::Light(light);
+            }
+        } else if share < own * (1.0 - 1e-6) {
+            return self.held_by(node, store);
+        } else if own < 1.0 - 1e-9 {
+            return Hold::Taper;
         }
         let binds =
             self.setting

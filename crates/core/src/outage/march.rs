@@ -12,7 +12,7 @@ use super::setting::{Order, Setting};
 use super::state::{Flow, Going, Gone, Mode, Stop, Turning, Warmth};
 use super::sun::Plane;
 use crate::battery::{held_amps, takes_w, taper};
-use crate::network::{Load, Solver};
+use crate::network::{Load, Solver, Takes};
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::Sentence;
 use std::collections::{BTreeMap, HashMap};
@@ -92,7 +92,7 @@ pub(super) struct March<'s> {
     pub(super) loads: Vec<Load>,
     pub(super) feeds_off: Vec<bool>,
     pub(super) ports_off: Vec<bool>,
-    pub(super) takes: Vec<f64>,
+    pub(super) takes: Vec<Takes>,
     /// Whether masks and loads must be made anew.
     pub(super) dirty: bool,
     /// Tells what is switched off.
@@ -306,7 +306,7 @@ impl<'s> March<'s> {
             loads: vec![Load::default(); network.devices_len()],
             feeds_off: vec![false; nodes],
             ports_off: vec![false; ports],
-            takes: vec![1.0; nodes],
+            takes: vec![Takes::ALL; nodes],
             dirty: true,
             masks: 0,
             revision: 0,
@@ -502,7 +502,7 @@ impl<'s> March<'s> {
     /// where a port before it gives no more.
     fn hold_down(&mut self, node: usize, share: f64) {
         let (gets, wants) = (self.solver.watts_at(node), self.solver.wants_w(node));
-        self.takes[node] *= if wants > 0.0 {
+        self.takes[node].share *= if wants > 0.0 {
             (gets * share / wants).min(1.0)
         } else {
             share
@@ -586,13 +586,15 @@ impl<'s> March<'s> {
         store.chemistry.map_or(0.0, |it| it.cell_v(soc)) * cells
     }
 
-    /// How much of its acceptance a charging input takes, 0 to 1.
-    fn taken(&self, store: usize, soc: f64, node: usize) -> f64 {
+    /// How much a charging input takes: the less of what it would take by itself the fuller its
+    /// store is, and no more than the light gives.
+    fn taken(&self, store: usize, soc: f64, node: usize) -> Takes {
         let it = &self.setting.stores[store];
-        if it.too_cold || self.full[store] || self.setting.away(store, self.t).is_some() {
-            return 0.0;
+        let refuses = it.too_cold || self.full[store] || self.setting.away(store, self.t).is_some();
+        Takes {
+            share: if refuses { 0.0 } else { taper(it.battery, soc) },
+            light: self.light_on(node),
         }
-        taper(it.battery, soc) * self.light_on(node)
     }
 
     /// What a panel gives of its most at the beginning of a feed, 0 to 1; 1 where none stands
