@@ -1,5 +1,6 @@
-//! How fast it is found what runs what, how small would do, and what to buy.
+//! How fast it is found what runs what, what fills what, how small would do, and what to buy.
 
+use ash_pond_core::charge::fills;
 use ash_pond_core::plan::Plan;
 use ash_pond_core::shelf::{
     FindAsk, LeadSize, RunsAsk, SmallestAsk, SmallestKind, find, runs, smallest,
@@ -51,7 +52,10 @@ fn large(devices: usize, sources: usize, converters: usize) -> Plan {
             "power_station"
         };
         json!({"id": format!("s{it}"), "label": format!("Store {it}"), "kind": kind,
-            "battery": battery, "ports": ports,
+            "battery": battery, "ports": ports, "inputs": [
+                {"id": "low", "kind": "dc", "min_v": 10, "max_v": 32, "max_w": 200,
+                    "bands": [{"from_v": 10, "max_a": 8}, {"from_v": 20, "max_a": 10}]},
+                {"id": "high", "kind": "dc", "min_v": 10, "max_v": 60, "max_a": 20}],
             "owned": !it.is_multiple_of(3), "price": 120.0 + whole(it) * 35.0,
                 "weight_kg": 4.0 + whole(it)})
     };
@@ -117,6 +121,25 @@ fn least(criterion: &mut Criterion) {
     });
 }
 
+fn filling(criterion: &mut Criterion) {
+    let (small, big) = (demo(), large(0, 10, 10));
+    let cells = |plan: &Plan| {
+        let found = fills(plan).expect("asked well");
+        found.cells.iter().map(Vec::len).sum::<usize>()
+    };
+    println!(
+        "what fills what: {} cells of the demo, {} of twenty ports through ten converters",
+        cells(&small),
+        cells(&big)
+    );
+    let mut group = criterion.benchmark_group("what fills what");
+    group.sample_size(10);
+    group.bench_function("the demo", |it| it.iter(|| fills(black_box(&small))));
+    group.bench_function("twenty ports through ten converters", |it| {
+        it.iter(|| fills(black_box(&big)));
+    });
+}
+
 fn finder(criterion: &mut Criterion) {
     let (small, big) = (demo(), large(8, 20, 20));
     let of = |devices: &[&str], front: bool| FindAsk {
@@ -166,5 +189,5 @@ fn finder(criterion: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, table, least, finder);
+criterion_group!(benches, table, filling, least, finder);
 criterion_main!(benches);

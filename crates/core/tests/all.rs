@@ -11,6 +11,7 @@ mod care;
 mod charger_volts;
 mod charging;
 mod charging_day;
+mod charging_vehicles;
 mod common;
 mod comparison;
 mod contacts;

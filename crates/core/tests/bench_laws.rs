@@ -169,9 +169,8 @@ fn by_four_meters(
 
 #[test]
 fn an_efficiency_test_covers_the_truth_by_meters_that_are_off_alike_and_by_such_that_scatter() {
-    let inverter = |loads: &[f64], alike| {
-        by_four_meters(TRUTH, loads, [12.6, 230.0], (alike, [0.01, 0.001]))
-    };
+    let inverter =
+        |loads: &[f64], alike| by_four_meters(TRUTH, loads, [12.6, 230.0], (alike, [0.01, 0.001]));
     let step_up = |loads: &[f64], alike, step| {
         let law = [0.6, 0.06, 1.2e-3];
         by_four_meters(law, loads, [13.0, 20.0], (alike, [step; 2]))

@@ -159,9 +159,11 @@ fn a_store_tapers_of_what_its_input_would_take_whatever_feeds_it() {
     let by = |from: &str| {
         let plan = site(&json!([feed(from, "station/dc")]), &|plan| {
             let sources = plan["kit"]["sources"].as_array_mut().unwrap();
-            sources.push(json!({"id": "desk", "label": "Desk set", "kind": "generator", "ports":
+            sources.push(
+                json!({"id": "desk", "label": "Desk set", "kind": "generator", "ports":
                 [{"id": "out", "current": "dc", "voltage": {"regulated_v": 20},
-                    "limit": {"continuous_w": 60}}]}));
+                    "limit": {"continuous_w": 60}}]}),
+            );
         });
         move |from_soc: f64, to: f64| {
             asked(&plan, "station", |it| {
@@ -169,7 +171,10 @@ fn a_store_tapers_of_what_its_input_would_take_whatever_feeds_it() {
             })
         }
     };
-    for (from, kind) in [("desk/out", LimitKind::Port), ("panel/out", LimitKind::Light)] {
+    for (from, kind) in [
+        ("desk/out", LimitKind::Port),
+        ("panel/out", LimitKind::Light),
+    ] {
         let filled = by(from);
         let (middle, top) = (filled(0.5, 0.535), filled(0.95, 0.985));
         near(hours(&top, 0.985), hours(&middle, 0.535), 1e-6);

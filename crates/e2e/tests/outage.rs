@@ -470,6 +470,23 @@ async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
 async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
     let stage = storm().await?;
     let browser = &stage.browser;
+    // The same site, whose station can be set to be filled quietly or fast.
+    let mut plan: serde_json::Value = serde_json::from_str(ash_pond::DEMO_PLAN)?;
+    plan["site"]["name"] = json!("Two Ways Lock");
+    let sources = plan["kit"]["sources"].as_array_mut().expect("a list");
+    let station = sources.iter_mut().find(|it| it["id"] == "station");
+    let inputs = station.and_then(|it| it["inputs"].as_array_mut());
+    let input = inputs.and_then(|it| it.iter_mut().find(|it| it["id"] == "panel"));
+    input.expect("the station has a panel input")["modes"] = json!([{"id": "quiet", "label":
+        "Quiet", "max_w": 30}, {"id": "fast", "label": "Fast", "max_w": 200}]);
+    let make = format!(
+        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: \
+        {{'content-type': 'application/json'}}, body: JSON.stringify({plan})}}).then((it) => \
+        it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
+    );
+    assert_eq!(browser.run_async(&make).await?, json!("two-ways-lock"));
+    stage.go("/outage").await?;
+    browser.wait("[data-test=headline]").await?;
     browser.press('b', false).await?;
     browser.wait("[data-test=recharge]").await?;
     browser
@@ -507,6 +524,26 @@ async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
         .text_until("[data-test=recharge]", |it| it.contains("goes from"))
         .await?;
     assert!(wired.contains("What holds it first"), "{wired}");
+    // Set to be quiet it takes longer, and that is what holds it; fast it is as it was.
+    let set = |mode: &str| {
+        format!(
+            "const it = document.querySelector('[data-mode=\"station/panel\"] select, \
+            select[data-mode=\"station/panel\"]'); it.value = '{mode}'; it.dispatchEvent(new \
+            Event('change', {{bubbles: true}}))"
+        )
+    };
+    let full_h = "return document.querySelector('[aria-label=\"When it is how \
+        full\"]').innerText";
+    let before = browser.run(full_h).await?;
+    browser.run(&set("quiet")).await?;
+    let quiet = browser
+        .text_until("[data-test=recharge]", |it| it.contains("Quiet"))
+        .await?;
+    assert!(quiet.contains("30 W"), "{quiet}");
+    let slower = browser.run_until(full_h, |it| *it != before).await?;
+    assert_ne!(slower, before);
+    browser.run(&set("fast")).await?;
+    browser.run_until(full_h, |it| *it == before).await?;
     assert_eq!(browser.barriers().await?, Vec::<String>::new());
     assert_eq!(browser.run(OVERFLOWING).await?, serde_json::json!([]));
     browser.run("document.activeElement?.blur()").await?;

@@ -105,7 +105,8 @@ impl ChargeInput {
     /// What it takes at `volts`, W: so much of what it would take by itself, and no more than its
     /// panel gives.
     pub(super) fn most_w(&self, volts: f64, takes: Takes) -> f64 {
-        self.own_w(volts, takes.share).min(self.gives_w * takes.light)
+        self.own_w(volts, takes.share)
+            .min(self.gives_w * takes.light)
     }
 
     /// What it would take by itself at `volts`, W, of which it takes a share of 0 to 1.

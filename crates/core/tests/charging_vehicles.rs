@@ -1,0 +1,107 @@
+//! Vehicles that fill stores: a traction store behind its small converter for 12 V; and what
+//! nobody said that a charge hangs on.
+
+use crate::charging::{asked, feed, hours, lfp, near, site};
+use ash_pond_core::charge::LimitKind;
+use ash_pond_core::kinds::kinds;
+use ash_pond_core::outage::simulate;
+use ash_pond_core::plan::Plan;
+use serde_json::{Value, json};
+
+/// The station filled out of an electric vehicle of 40 kWh, whose converter for 12 V gives 5 A at
+/// 13.6 V, takes 150 W to be on and loses a tenth; the station begins at a tenth.
+fn plugged(edit: &dyn Fn(&mut Value)) -> Plan {
+    site(&json!([feed("car/socket", "station/dc")]), &|plan| {
+        let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+        sources.push(json!({"id": "car", "label": "Car", "kind": "vehicle",
+            "battery": {"chemistry": "li_ion", "energy_wh": 40000, "floor_soc": 0.3},
+            "ports": [{"id": "socket", "label": "dash socket", "current": "dc",
+                "voltage": {"regulated_v": 13.6}, "limit": {"continuous_a": 5},
+                "loss": {"idle_w": 150, "proportional": 0.1}}]}));
+        plan["outages"] = json!([{"id": "cut", "label": "Cut", "start": "2026-03-20T12:00",
+            "hours": 2, "initial_soc": {"station": 0.1}}]);
+        edit(plan);
+    })
+}
+
+#[test]
+fn a_traction_store_fills_no_faster_than_its_small_converter_gives() {
+    // 13.6 V stand in the band of 8 A, which is 108.8 W; its converter gives 5 A, 68 W.
+    let plan = plugged(&|_| {});
+    let told = asked(&plan, "station", |_| {});
+    let way = &told.ways[0];
+    near(way.watts, 68.0, 1e-6);
+    assert_eq!(way.limits[0].kind, LimitKind::Port);
+    assert_eq!(way.limits[0].limited_by, "Car, dash socket: 5 A");
+    near(hours(&told, 0.8), 0.7 * 500.0 / (68.0 * 0.95 * lfp()), 1e-4);
+    // Two hours of it cost the traction store 2 · (68 · 1.1 + 150) Wh, far from its floor.
+    let run = simulate(&plan, &plan.arrangements[0], &plan.outages[0], None);
+    near(
+        1.0 - run.sources["car"].end_soc,
+        2.0 * (68.0 * 1.1 + 150.0) / 40_000.0,
+        1e-3,
+    );
+    // At its floor it gives nothing.
+    let low = plugged(&|plan| {
+        plan["outages"][0]["initial_soc"]["car"] = json!(0.305);
+    });
+    let run = simulate(&low, &low.arrangements[0], &low.outages[0], None);
+    near(run.sources["car"].end_soc, 0.3, 1e-6);
+    // A larger converter leaves it to the input.
+    let large = plugged(&|plan| {
+        let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+        sources.last_mut().unwrap()["ports"][0]["limit"]["continuous_a"] = json!(60);
+    });
+    let told = asked(&large, "station", |_| {});
+    near(told.ways[0].watts, 8.0 * 13.6, 1e-6);
+    assert_eq!(told.ways[0].limits[0].kind, LimitKind::Band);
+}
+
+#[test]
+fn the_kind_of_it_can_be_asked_what_it_fills() {
+    let mut all = kinds().sources.iter();
+    let kind = all.find(|it| it.id.as_str() == "vehicle-traction");
+    let kind = serde_json::to_value(kind.expect("there is one")).unwrap();
+    let plan = plugged(&|plan| {
+        let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+        let mut car = kind.clone();
+        car["id"] = json!("car");
+        *sources.last_mut().unwrap() = car;
+    });
+    let told = asked(&plan, "station", |_| {});
+    // 13.8 V in the band of 8 A.
+    near(told.ways[0].watts, 8.0 * 13.8, 1e-6);
+    let found = ash_pond_core::charge::fills(&plan).unwrap();
+    let row = found
+        .froms
+        .iter()
+        .position(|it| it.item == "car" && it.via.is_empty())
+        .unwrap();
+    let column = found.inputs.iter().position(|it| it == "station/dc");
+    let cell = found.cells[row][column.unwrap()].as_ref().unwrap();
+    near(cell.watts, told.ways[0].watts, 1e-6);
+    near(cell.after_h.full.unwrap(), hours(&told, 1.0), 1e-2);
+}
+
+#[test]
+fn what_nobody_said_is_asked_for() {
+    let nowhere = site(&json!([feed("panel/out", "station/dc")]), &|plan| {
+        plan["site"].as_object_mut().unwrap().remove("place");
+    });
+    let told = asked(&nowhere, "station", |_| {});
+    assert_eq!(
+        told.sentence,
+        "Nobody said where the site is, so the sun is not known: give its latitude."
+    );
+    let unstated = plugged(&|plan| {
+        plan["kit"]["sources"][0]["inputs"][1] = json!({"id": "dc", "kind": "dc"});
+    });
+    let told = asked(&unstated, "station", |_| {});
+    assert_eq!(told.ways[0].limits[0].kind, LimitKind::Unstated);
+    assert!(
+        told.sentence
+            .contains("states no limit: find out what it takes"),
+        "{}",
+        told.sentence
+    );
+}
