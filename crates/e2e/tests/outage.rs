@@ -532,9 +532,9 @@ async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
             Event('change', {{bubbles: true}}))"
         )
     };
-    let full_h = "return document.querySelector('[aria-label=\"When it is how \
-        full\"]').innerText";
-    let before = browser.run(full_h).await?;
+    let full_h = "arguments[0](document.querySelector('[aria-label=\"When it is how \
+        full\"]').innerText)";
+    let before = browser.run_async(full_h).await?;
     browser.run(&set("quiet")).await?;
     let quiet = browser
         .text_until("[data-test=recharge]", |it| it.contains("Quiet"))
