@@ -105,3 +105,24 @@ fn what_nobody_said_is_asked_for() {
         told.sentence
     );
 }
+
+#[test]
+fn what_holds_the_way_that_brings_most_is_told_and_not_what_begins_first() {
+    let plan = Plan::parse(include_str!("../../../demo/weir-hut.plan.json")).unwrap();
+    let told = ash_pond_core::charge::recharge(
+        &plan,
+        plan.arrangement("hut").unwrap(),
+        None,
+        &ash_pond_core::charge::RechargeAsk::of("hut-bank"),
+    )
+    .unwrap();
+    // At eight the sun is low, and the generator is quiet until nine.
+    let of = |input: &str| told.ways.iter().find(|it| it.input == input).unwrap();
+    assert!(of("hut-bank/sun").watts > of("hut-bank/set").watts);
+    assert!(
+        told.sentence
+            .contains("What holds it first: Charger 20 A, out: 20 A."),
+        "{}",
+        told.sentence
+    );
+}

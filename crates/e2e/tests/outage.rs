@@ -468,9 +468,9 @@ async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
-    let stage = storm().await?;
+    let stage = Stage::set(DESK).await?;
     let browser = &stage.browser;
-    // The same site, whose station can be set to be filled quietly or fast.
+    // The demo's site, whose station can be set to be filled quietly or fast.
     let mut plan: serde_json::Value = serde_json::from_str(ash_pond::DEMO_PLAN)?;
     plan["site"]["name"] = json!("Two Ways Lock");
     let sources = plan["kit"]["sources"].as_array_mut().expect("a list");

@@ -330,9 +330,16 @@ pub(super) fn sentence(
         .filter(|it| it.soc > told.from + 1e-9)
         .filter_map(|it| Some(format!("{} in {}", level(it.soc), hours(it.after_h?))))
         .collect();
-    let strongest = told.ways.iter().max_by(|a, b| a.watts.total_cmp(&b.watts));
+    // The one that brings most, and what holds that once anything comes: a panel at dawn and a
+    // generator in its quiet time begin with next to nothing.
+    let most = |it: &WayIn| it.limits.iter().map(|it| it.watts).fold(it.watts, f64::max);
+    let strongest = told.ways.iter().max_by(|a, b| most(a).total_cmp(&most(b)));
     let limit = strongest
-        .map(|it| it.limited_by.marked().to_owned())
+        .map(|it| {
+            let first = it.limits.iter().find(|it| it.watts > 0.0);
+            let first = first.map_or(&it.limited_by, |it| &it.limited_by);
+            first.marked().to_owned()
+        })
         .unwrap_or_default();
     let needs_place = plan.site.place.is_none()
         && told.ways.iter().any(|it| {
