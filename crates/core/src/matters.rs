@@ -6,14 +6,13 @@
 
 use crate::day::day;
 use crate::figure::Basis;
-use crate::figures::{FigureAt, Found, figures, with};
+use crate::figures::{Drawing, FigureAt, Found, figures};
 use crate::limits::{Code, Finding, Judged, Status, amount, findings, judged, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Amount, Sentence};
 use crate::work;
 use serde::Serialize;
-use serde_json::Value;
 use std::panic::resume_unwind;
 
 /// What is told at most.
@@ -117,28 +116,29 @@ fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
     let text = serde_json::to_value(plan).unwrap_or_default();
     let mut found = figures(&text);
     found.retain(|it| it.basis != Basis::Measured);
-    let mut figures = all_moved(plan, &bases, &text, &found);
+    let mut figures = all_moved(&Drawing::of(plan.clone(), &found), &bases, &found);
     figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
     (figures, found.len())
 }
 
 /// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans
 /// took: the server that has answered is to idle as small as before.
-fn all_moved(plan: &Plan, bases: &[Base<'_>], text: &Value, found: &[Found]) -> Vec<Matter> {
+fn all_moved(drawing: &Drawing, bases: &[Base<'_>], found: &[Found]) -> Vec<Matter> {
     let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     let part = found.len().div_ceil(cores).max(1);
     let job = work::current();
     let job = job.as_ref();
-    let all = |chunk: &[Found]| {
-        chunk
-            .iter()
-            .filter_map(|it| moved(plan, bases, text, it))
+    let all = |first: usize, chunk: &[Found]| {
+        let numbered = chunk.iter().zip(first..);
+        numbered
+            .filter_map(|(it, place)| moved(drawing, bases, (place, it)))
             .collect::<Vec<_>>()
     };
     std::thread::scope(|scope| {
         let started: Vec<_> = found
             .chunks(part)
-            .map(|chunk| scope.spawn(move || work::carried(job, || all(chunk))))
+            .enumerate()
+            .map(|(it, chunk)| scope.spawn(move || work::carried(job, || all(it * part, chunk))))
             .collect();
         started
             .into_iter()
@@ -164,8 +164,13 @@ fn first(plan: &Plan, arrangement: &Arrangement) -> Option<Finding> {
         .find(|it| it.unstated.is_none())
 }
 
-/// What a figure does when it is moved by its ±; none where nothing hangs on it.
-fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Option<Matter> {
+/// What a figure, which stands at that place among those that are moved, does when it is moved by
+/// its ±; none where nothing hangs on it.
+fn moved(
+    drawing: &Drawing,
+    bases: &[Base<'_>],
+    (place, figure): (usize, &Found),
+) -> Option<Matter> {
     let concerned: Vec<&Base<'_>> = bases
         .iter()
         .filter(|it| figure.is_part_of(it.arrangement))
@@ -179,7 +184,7 @@ fn moved(before: &Plan, bases: &[Base<'_>], text: &Value, figure: &Found) -> Opt
         figure.value + figure.plus_minus,
         figure.value - figure.plus_minus,
     ] {
-        let Some(plan) = with(before, text, figure, side) else {
+        let Some(plan) = drawing.moved(place, side) else {
             continue;
         };
         for base in &concerned {
@@ -322,8 +327,10 @@ mod tests {
             .map(|it| Base::of(&plan, it))
             .collect();
         let mut compared = 0;
-        for figure in figures(&text).iter().step_by(3) {
-            let Some(moved) = with(&plan, &text, figure, figure.value * 1.4) else {
+        let found = figures(&text);
+        let drawing = Drawing::of(plan.clone(), &found);
+        for (place, figure) in found.iter().enumerate().step_by(3) {
+            let Some(moved) = drawing.moved(place, figure.value * 1.4) else {
                 continue;
             };
             for base in bases.iter().filter(|it| figure.is_part_of(it.arrangement)) {

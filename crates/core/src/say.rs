@@ -26,7 +26,7 @@ pub use habit::{Area, Decimal, Habits, Hours, Length, Temperature};
 pub use number::digits_of;
 
 use std::borrow::Cow;
-use std::fmt;
+use std::fmt::{self, Write as _};
 
 /// Before a piece that is no plain text; what kind follows as a letter.
 const OPEN: char = '\u{F0000}';
@@ -66,13 +66,14 @@ pub struct Name<'a>(pub &'a str);
 
 impl fmt::Display for Name<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let plain = |c: &char| ![OPEN, PART, SHUT].contains(c);
-        write!(f, "{OPEN}n")?;
-        self.0
-            .chars()
-            .filter(plain)
-            .try_for_each(|it| f.write_fmt(format_args!("{it}")))?;
-        write!(f, "{SHUT}")
+        const MARKS: [char; 3] = [OPEN, PART, SHUT];
+        f.write_char(OPEN)?;
+        f.write_char('n')?;
+        // No name has marks in it but one that somebody meant to do harm with.
+        for plain in self.0.split(MARKS) {
+            f.write_str(plain)?;
+        }
+        f.write_char(SHUT)
     }
 }
 

@@ -79,7 +79,7 @@ pub(super) fn offers(
         }
     }
     best.truncate(MOST);
-    let before = Verdicts::of(&plan, &ready.way);
+    let before = Verdicts::silent(&plan, &ready.way);
     let mut list: Vec<Offer> = best
         .into_iter()
         .filter_map(|it| offer(told, &plan, ready, ask, &before, it.2, added.as_ref()))
@@ -145,7 +145,7 @@ fn offer(
             proposes.extend(proposal.words.into_iter().map(Sentence::from));
         }
     }
-    let after = Verdicts::of(plan, &way);
+    let after = Verdicts::silent(plan, &way);
     if after
         .worse(before, |_| None)
         .is_some_and(|it| it.0 > Status::Tight)

@@ -4,7 +4,7 @@ use super::ask::{Ask, Over};
 use super::curve::{Curve, lead};
 use super::roots::{Meets, STEPS, meetings};
 use crate::day::{hours_a_day, with_their_load};
-use crate::figures::{figures, with};
+use crate::figures::{Drawing, figures};
 use crate::json::words;
 use crate::limits::amount;
 use crate::network::{Charge, Network, average, fed};
@@ -372,18 +372,19 @@ impl Spread {
             return spread;
         };
         let text = serde_json::to_value(plan).unwrap_or_default();
-        let parts = figures(&text);
-        let parts = parts.iter().filter(|it| {
+        let all = figures(&text);
+        let drawing = Drawing::of(plan.clone(), &all);
+        let parts = all.iter().enumerate().filter(|(_, it)| {
             it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way))
         });
-        for figure in parts {
+        for (place, figure) in parts {
             let sides = [
                 figure.value + figure.plus_minus,
                 figure.value - figure.plus_minus,
             ];
             let Some(moved) = sides
                 .iter()
-                .find_map(|side| drawn(&with(plan, &text, figure, *side)?))
+                .find_map(|side| drawn(&drawing.moved(place, *side)?))
             else {
                 continue;
             };

@@ -4,7 +4,7 @@
 use super::same_devices;
 use crate::bench::Protocol;
 use crate::day::day;
-use crate::figures::{FigureAt, Found, figures, with};
+use crate::figures::{Drawing, FigureAt, Found, figures};
 use crate::limits::percent;
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -83,23 +83,25 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
         });
     }
     let text = serde_json::to_value(plan).unwrap_or_default();
+    let all = figures(&text);
     let race = Race {
-        plan,
+        drawing: Drawing::of(plan.clone(), &all),
         ways,
         charge,
         first,
         less_wh,
     };
-    let mut close: Vec<Leaning> = figures(&text)
+    let mut close: Vec<Leaning> = all
         .into_iter()
-        .filter(|it| {
+        .enumerate()
+        .filter(|(_, it)| {
             it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way))
         })
-        .filter_map(|it| race.leaning(&text, it))
+        .filter_map(|(place, it)| race.leaning(place, it))
         .collect();
     close.sort_by(|a, b| b.moves_wh.abs().total_cmp(&a.moves_wh.abs()));
     close.truncate(CLOSELY);
-    let mut found: Vec<Decider> = close.iter().map(|it| race.decider(&text, it)).collect();
+    let mut found: Vec<Decider> = close.iter().map(|it| race.decider(it)).collect();
     let far = |it: &Decider| it.times.unwrap_or(f64::INFINITY);
     // Equally far are those that no value of changes anything: they stay in the order of what they
     // move.
@@ -137,7 +139,7 @@ fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
 
 /// The ways as they stand.
 struct Race<'a> {
-    plan: &'a Plan,
+    drawing: Drawing,
     ways: &'a [&'a Arrangement],
     charge: &'a Charge,
     first: usize,
@@ -147,8 +149,8 @@ struct Race<'a> {
 impl Race<'_> {
     /// What the winner draws less than the best other one with a figure at another value, and which
     /// that is; `None` where the plan does not take the value, or something collapses.
-    fn ahead(&self, text: &serde_json::Value, figure: &Found, value: f64) -> Option<(f64, usize)> {
-        let plan = with(self.plan, text, figure, value)?;
+    fn ahead(&self, place: usize, value: f64) -> Option<(f64, usize)> {
+        let plan = self.drawing.moved(place, value)?;
         let drawn: Option<Vec<f64>> = self
             .ways
             .iter()
@@ -164,21 +166,22 @@ impl Race<'_> {
 
     /// What a figure's ± does to the lead of the winner; `None` where it does nothing, or the plan
     /// takes neither side.
-    fn leaning(&self, text: &serde_json::Value, figure: Found) -> Option<Leaning> {
+    fn leaning(&self, place: usize, figure: Found) -> Option<Leaning> {
         let side_of = |side: f64| {
-            Some((
-                side,
-                self.ahead(text, &figure, figure.value + side * figure.plus_minus)?
-                    .0,
-            ))
+            let value = figure.value + side * figure.plus_minus;
+            Some((side, self.ahead(place, value)?.0))
         };
         let (side, ahead) = side_of(1.0).or_else(|| side_of(-1.0))?;
         let moves_wh = (ahead - self.less_wh) * side;
-        (moves_wh.abs() > 1e-6 * self.less_wh).then_some(Leaning { figure, moves_wh })
+        (moves_wh.abs() > 1e-6 * self.less_wh).then_some(Leaning {
+            place,
+            figure,
+            moves_wh,
+        })
     }
 
     /// The nearest value at which another way draws least, and which one does there.
-    fn turning(&self, text: &serde_json::Value, leaning: &Leaning) -> Option<(f64, usize)> {
+    fn turning(&self, leaning: &Leaning) -> Option<(f64, usize)> {
         let figure = &leaning.figure;
         let times = self.less_wh / leaning.moves_wh.abs();
         let reach = -leaning.moves_wh.signum() * times * figure.plus_minus;
@@ -195,7 +198,7 @@ impl Race<'_> {
             if (value - figure.value).abs() > FARTHEST * figure.value.abs() {
                 break;
             }
-            match self.ahead(text, figure, value) {
+            match self.ahead(leaning.place, value) {
                 Some((ahead, other)) if ahead < 0.0 => {
                     bad = Some((value, other));
                     break;
@@ -207,7 +210,7 @@ impl Race<'_> {
         let (mut bad, mut other) = bad?;
         for _ in 0..HALVINGS {
             let middle = f64::midpoint(good, bad);
-            match self.ahead(text, figure, middle) {
+            match self.ahead(leaning.place, middle) {
                 Some((ahead, at)) if ahead < 0.0 => (bad, other) = (middle, at),
                 Some(_) => good = middle,
                 None => return None,
@@ -216,9 +219,9 @@ impl Race<'_> {
         Some((bad, other))
     }
 
-    fn decider(&self, text: &serde_json::Value, leaning: &Leaning) -> Decider {
+    fn decider(&self, leaning: &Leaning) -> Decider {
         let figure = &leaning.figure;
-        let turning = self.turning(text, leaning);
+        let turning = self.turning(leaning);
         let of = |it: f64| {
             if figure.unit.is_empty() {
                 percent(it)
@@ -263,6 +266,8 @@ impl Race<'_> {
 
 /// A figure with what its ± adds to the lead of the winner, Wh a day.
 struct Leaning {
+    /// Its place among all figures.
+    place: usize,
     figure: Found,
     moves_wh: f64,
 }

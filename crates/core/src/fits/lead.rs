@@ -399,7 +399,9 @@ fn put(
 
 /// How the voltage at the end of a feed stands, but while a store is charged.
 fn window(found: &[Judged], place: &str) -> Status {
-    let own = found.iter().filter(|it| it.place == place && !it.charging);
+    let own = found
+        .iter()
+        .filter(|it| it.place == place && it.own != "charging");
     let volts = own.filter(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
     volts.map(|it| it.status).max().unwrap_or(Status::Holds)
 }

@@ -3,26 +3,27 @@
 
 use super::code::{Code, Unstated};
 use super::finding::Finding;
-use super::judging::findings;
+use super::judging::{findings, judged, own_time};
 use super::verdict::Status;
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, btree_map::Entry};
 
 /// What a verdict is of: its kind, where it is, its unit, and which time of its own it is of, as
 /// that of charging.
 type Key = (Code, String, &'static str, &'static str);
 
 /// One verdict, and what nobody stated where that alone leaves it open.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 struct Verdict {
     status: Status,
+    /// Nothing where they were judged without words.
     message: Sentence,
     unstated: Option<Unstated>,
 }
 
 /// Every verdict on an arrangement: at all moments and charges, and while it is charged.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(crate) struct Verdicts {
     by_key: BTreeMap<Key, Verdict>,
     fed: Vec<String>,
@@ -33,17 +34,47 @@ impl Verdicts {
         Self::from(plan, way, &findings(plan, way))
     }
 
+    /// The same without words, for what is tried and not told.
+    pub(crate) fn silent(plan: &Plan, way: &Arrangement) -> Self {
+        let verdicts = judged(plan, way).into_iter().map(|it| {
+            let verdict = Verdict {
+                status: it.status,
+                message: String::new().into(),
+                unstated: it.unstated,
+            };
+            ((it.code, it.place, it.unit, it.own), verdict)
+        });
+        Self::gathered(plan, way, verdicts)
+    }
+
     pub(crate) fn from(plan: &Plan, way: &Arrangement, found: &[Finding]) -> Self {
-        let mut by_key: BTreeMap<Key, Verdict> = BTreeMap::new();
-        for it in found {
+        let verdicts = found.iter().map(|it| {
             let verdict = Verdict {
                 status: it.status,
                 message: it.message.clone(),
                 unstated: it.unstated,
             };
-            let known = by_key.entry(key(it)).or_insert_with(|| verdict.clone());
-            if verdict.status > known.status {
-                *known = verdict;
+            (key(it), verdict)
+        });
+        Self::gathered(plan, way, verdicts)
+    }
+
+    /// The worst of each key; the first where several are as bad.
+    fn gathered(
+        plan: &Plan,
+        way: &Arrangement,
+        verdicts: impl Iterator<Item = (Key, Verdict)>,
+    ) -> Self {
+        let mut by_key: BTreeMap<Key, Verdict> = BTreeMap::new();
+        for (key, verdict) in verdicts {
+            match by_key.entry(key) {
+                Entry::Vacant(place) => {
+                    place.insert(verdict);
+                }
+                Entry::Occupied(mut known) if verdict.status > known.get().status => {
+                    known.insert(verdict);
+                }
+                Entry::Occupied(_) => {}
             }
         }
         // A stage may be taken out; a device or a store that was fed must stay so.
@@ -111,13 +142,45 @@ impl Verdicts {
 }
 
 fn key(finding: &Finding) -> Key {
-    let own = ["charging", "engine-running", "cranking"]
-        .into_iter()
-        .find(|it| *it == finding.moment);
     (
         finding.code,
         finding.place.clone(),
         finding.unit,
-        own.unwrap_or_default(),
+        own_time(&finding.moment),
     )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_tried_without_words_has_the_verdicts_of_the_findings() {
+        let mut compared = 0;
+        for text in [
+            include_str!("../../../../demo/hollin-lock.plan.json"),
+            include_str!("../../../../demo/weir-hut.plan.json"),
+        ] {
+            let mut plan = Plan::parse(text).unwrap();
+            for round in 0..2 {
+                for way in &plan.arrangements {
+                    let (mut told, mut silent) =
+                        (Verdicts::of(&plan, way), Verdicts::silent(&plan, way));
+                    // What nobody stated may be told of either of two that are as bad.
+                    for it in told.by_key.values_mut().chain(silent.by_key.values_mut()) {
+                        (it.message, it.unstated) = (String::new().into(), None);
+                    }
+                    compared += told.by_key.len();
+                    assert_eq!(told, silent, "{} in round {round}", way.id);
+                }
+                // Once more with less voltage and less room.
+                for feed in plan.arrangements.iter_mut().flat_map(|it| &mut it.feeds) {
+                    if let Some(cable) = &mut feed.cable {
+                        cable.length_m = crate::figure::Figure::assumed(60.0);
+                    }
+                }
+            }
+        }
+        assert!(compared > 400, "{compared}");
+    }
 }

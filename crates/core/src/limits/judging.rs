@@ -79,8 +79,8 @@ pub(crate) struct Judged {
     pub(crate) margin: f64,
     /// What nobody stated, where that alone leaves it open.
     pub(crate) unstated: Option<Unstated>,
-    /// Whether that is so while a store is charged.
-    pub(crate) charging: bool,
+    /// Which time of its own that is of, as [`own_time`] has it.
+    pub(crate) own: &'static str,
 }
 
 impl Judged {
@@ -93,11 +93,26 @@ fn is_news(code: Code, status: Status) -> bool {
     status != Status::Holds || !matches!(code, Code::Collapse | Code::IdleDraw | Code::Contacts)
 }
 
+/// Which time of its own a moment is, by its name, whose verdicts stand beside those of all others:
+/// `charging`, `engine-running`, `cranking`, or nothing.
+pub(crate) fn own_time(moment: &str) -> &'static str {
+    Moment::parse(moment).map_or("", |it| own_of(&it))
+}
+
+fn own_of(moment: &Moment) -> &'static str {
+    match moment {
+        Moment::Charging => "charging",
+        Moment::EngineRunning => "engine-running",
+        Moment::Cranking => "cranking",
+        _ => "",
+    }
+}
+
 /// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
 pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
     if !arrangement.starts_on.is_empty() {
         let of = |it: Finding| Judged {
-            charging: it.moment == Moment::Charging.to_string(),
+            own: own_time(&it.moment),
             code: it.code,
             status: it.status,
             place: it.place,
@@ -116,7 +131,7 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
     } = survey(plan, arrangement, moments(plan, arrangement));
     let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
         let worst = shown.worst?;
-        let charging = moments[worst.moment] == Moment::Charging;
+        let own = own_of(&moments[worst.moment]);
         let unstated = unstated(&gauge, &worst);
         let (status, value, limit, margin) =
             (worst.verdict.status, worst.value, worst.limit, worst.margin);
@@ -130,11 +145,11 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
             unit,
             margin,
             unstated,
-            charging,
+            own,
         })
     });
     let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
-        charging: it.moment == Moment::Charging,
+        own: own_of(&it.moment),
         code: it.code,
         status: it.status,
         margin: margin_of(&it),

@@ -87,7 +87,7 @@ fn mends(
     let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
     // What happens on another arrangement is mended there.
     let place = moment.place(plan, arrangement);
-    let there = (place.id != arrangement.id).then(|| Verdicts::of(plan, place));
+    let there = (place.id != arrangement.id).then(|| Verdicts::silent(plan, place));
     let patient = Patient {
         plan,
         arrangement: place,
@@ -173,7 +173,7 @@ impl Patient<'_> {
     /// The door: an arrangement with something done is judged whole. How the finding stands then,
     /// where nothing is worse and the finding is better and carried for good.
     fn judged(&self, plan: &Plan, trial: &Arrangement) -> Option<(Status, Verdicts)> {
-        let after = Verdicts::of(plan, trial);
+        let after = Verdicts::silent(plan, trial);
         let then = after.status(self.finding);
         let better = then < self.finding.status && then <= Status::Tight;
         (better && after.worse(self.before, |_| None).is_none()).then_some((then, after))

@@ -156,7 +156,7 @@ pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
     let outage = within(&outage, used);
     let size = Size::of(plan, way, ask)?;
     let devices = devices_of(plan, way, ask)?;
-    let before = Verdicts::of(plan, way);
+    let before = Verdicts::silent(plan, way);
     let mut question = Question {
         plan,
         way,
@@ -488,7 +488,7 @@ impl Question<'_> {
         };
         let well = self.own(it).iter().all(|it| it.status <= ideal(it));
         // What its own size decides is judged above, however it stands in the plan.
-        well && Verdicts::of(&it.plan, &it.way)
+        well && Verdicts::silent(&it.plan, &it.way)
             .worse(&self.before, |_| None)
             .is_none_or(|it| it.0 <= Status::Tight)
     }
