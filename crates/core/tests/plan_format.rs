@@ -1,6 +1,6 @@
 //! The plan format: what is refused, where and with which remedy; and the round trip.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::plan::{Comes, ElementKind, Plan};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -396,4 +396,81 @@ proptest! {
     fn no_text_makes_the_reader_panic(text in "\\PC{0,200}") {
         let _ = Plan::parse(&text);
     }
+}
+
+/// The pointers of all numbers below a value.
+fn numbers(value: &Value, at: &str, found: &mut Vec<String>) {
+    match value {
+        Value::Number(_) => found.push(at.to_owned()),
+        Value::Object(fields) => {
+            for (key, inner) in fields {
+                let key = key.replace('~', "~0").replace('/', "~1");
+                numbers(inner, &format!("{at}/{key}"), found);
+            }
+        }
+        Value::Array(list) => {
+            for (index, inner) in list.iter().enumerate() {
+                numbers(inner, &format!("{at}/{index}"), found);
+            }
+        }
+        _ => {}
+    }
+}
+
+#[test]
+fn an_element_written_anew_makes_the_plan_that_the_whole_text_makes() {
+    let text = demo();
+    let plan = Plan::from_value(&text).unwrap();
+    let lists = [
+        (ElementKind::Device, "/kit/devices"),
+        (ElementKind::Source, "/kit/sources"),
+        (ElementKind::Converter, "/kit/converters"),
+        (ElementKind::Arrangement, "/arrangements"),
+    ];
+    let (mut made, mut refused) = (0, 0);
+    for (kind, list) in lists {
+        for (place, element) in text
+            .pointer(list)
+            .unwrap()
+            .as_array()
+            .unwrap()
+            .iter()
+            .enumerate()
+        {
+            let mut found = Vec::new();
+            numbers(element, "", &mut found);
+            for at in found {
+                for change in [|it: f64| it * 1.3 + 0.1, |_: f64| -1.0] {
+                    let mut body = element.clone();
+                    let number = body.pointer_mut(&at).unwrap();
+                    *number = json!(change(number.as_f64().unwrap()));
+                    let mut whole = text.clone();
+                    whole.pointer_mut(list).unwrap()[place] = body.clone();
+                    let stays = |it: usize| {
+                        if it == place {
+                            Comes::Written(&body)
+                        } else {
+                            Comes::Stays(it)
+                        }
+                    };
+                    let anew = plan.rewritten(|of| {
+                        (of == kind).then(|| (0..plan.count(of)).map(stays).collect())
+                    });
+                    let read = Plan::from_value(&whole);
+                    assert_eq!(anew.is_ok(), read.is_ok(), "{list}/{place}{at}");
+                    match read.ok() {
+                        Some(read) => {
+                            assert_eq!(anew.unwrap(), read, "{list}/{place}{at}");
+                            made += 1;
+                        }
+                        None => refused += 1,
+                    }
+                }
+            }
+        }
+    }
+    assert!(
+        made > 300 && refused > 200,
+        "{made} made, {refused} refused"
+    );
 }
