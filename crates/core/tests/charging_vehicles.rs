@@ -126,3 +126,28 @@ fn what_holds_the_way_that_brings_most_is_told_and_not_what_begins_first() {
         told.sentence
     );
 }
+
+#[test]
+fn what_the_cold_refuses_of_an_outage_is_told_at_its_hour_and_for_how_long() {
+    let mut plan: Value =
+        serde_json::from_str(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    plan["outages"][0]["ambient_c"] = json!(-6);
+    plan["outages"][0]["charging"] =
+        json!([{"source": "house-bank", "from_h": 16, "to_h": 19, "watts": 80}]);
+    let plan = Plan::from_value(&plan).unwrap();
+    let way = plan.arrangement("direct").unwrap();
+    let told = ash_pond_core::outage::tell(&plan, way, &plan.outages[0], 50);
+    let refused = told
+        .todo
+        .iter()
+        .find(|it| it.what.contains("nothing of the 80 W for 3 h is counted"))
+        .unwrap_or_else(|| panic!("{:?}", told.todo));
+    near(refused.at_h, 16.0, 1e-9);
+    assert!(
+        refused.what.contains("6 °C it takes no harmless charge")
+            && refused.what.contains("from 0 °C on"),
+        "{}",
+        refused.what
+    );
+    assert!(told.simulation.sources["house-bank"].charged_wh < 1e-9);
+}

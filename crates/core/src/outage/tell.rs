@@ -599,6 +599,7 @@ fn todo(
 fn charged(setting: &Setting<'_>, it: &Charging) -> String {
     let label = Name(setting.plan.label(it.source.as_str()));
     let watts = amount(it.watts.get(), "W");
+    let long = super::clocked(it.to_h.get() - it.from_h.get());
     let Some(store) = setting
         .stores
         .iter()
@@ -613,8 +614,7 @@ fn charged(setting: &Setting<'_>, it: &Charging) -> String {
         let least = store.chemistry.map_or(0.0, |it| it.charge_min_c);
         return format!(
             "Do not charge {label}: at {} it takes no harmless charge, and nothing of the {watts} \
-            is counted. It may be \
-             charged from {} on; warm it first.",
+            for {long} is counted. It may be charged from {} on; warm it first.",
             amount(setting.ambient_c, "°C"),
             amount(least, "°C")
         );
@@ -630,7 +630,6 @@ fn charged(setting: &Setting<'_>, it: &Charging) -> String {
             amount(most, "A")
         );
     }
-    let long = super::clocked(it.to_h.get() - it.from_h.get());
     format!("{label} gets {watts} for {long}, while it is not full.")
 }
 
