@@ -151,3 +151,35 @@ fn what_the_cold_refuses_of_an_outage_is_told_at_its_hour_and_for_how_long() {
     );
     assert!(told.simulation.sources["house-bank"].charged_wh < 1e-9);
 }
+
+#[test]
+fn a_class_is_picked_for_an_input_and_the_march_takes_the_class_that_is_wired() {
+    // A supply that offers 5, 12 and 20 V at 3 A, into an input of 11 to 30 V.
+    let plan = |volts: f64| {
+        let wire = json!({"from": {"item": "brick", "port": "out"}, "to": "station/dc",
+            "voltage_v": volts});
+        site(&json!([wire]), &|plan| {
+            let sources = plan["kit"]["sources"].as_array_mut().unwrap();
+            sources.push(
+                json!({"id": "brick", "label": "Brick", "kind": "generator", "ports":
+                [{"id": "out", "current": "dc", "voltage": {"offers_v": [5, 12, 20]},
+                    "limit": {"continuous_a": 3}}]}),
+            );
+        })
+    };
+    let watts = |volts: f64| asked(&plan(volts), "station", |_| {}).ways[0].watts;
+    near(watts(12.0), 36.0, 1e-6);
+    near(watts(20.0), 60.0, 1e-6);
+    // The table picks the class that gives most, and has the hours of its march.
+    let (whole, told) = (plan(20.0), asked(&plan(20.0), "station", |_| {}));
+    let found = ash_pond_core::charge::fills(&whole).unwrap();
+    let row = found
+        .froms
+        .iter()
+        .position(|it| it.item == "brick" && it.via.is_empty());
+    let column = found.inputs.iter().position(|it| it == "station/dc");
+    let cell = found.cells[row.unwrap()][column.unwrap()].as_ref().unwrap();
+    assert_eq!(cell.class, Some(20.0));
+    near(cell.watts, 60.0, 1e-6);
+    near(cell.after_h.full.unwrap(), hours(&told, 1.0), 1e-2);
+}
