@@ -183,3 +183,64 @@ fn a_class_is_picked_for_an_input_and_the_march_takes_the_class_that_is_wired() 
     near(cell.watts, 60.0, 1e-6);
     near(cell.after_h.full.unwrap(), hours(&told, 1.0), 1e-2);
 }
+
+#[test]
+fn strings_in_series_rise_over_a_window_in_the_cold_and_side_by_side_they_do_not() {
+    use ash_pond_core::charge::{Refusal, fills};
+    // 14 V each: two in a row are 28 V at 25 °C, 31.4 V at −15 °C, on an input that bears 30.
+    let refused = |panel: Value| {
+        let plan = site(&json!([]), &|plan| {
+            plan["site"]["ambient_c"] = json!(-15);
+            plan["kit"]["sources"][4]["panel"] = panel.clone();
+        });
+        let found = fills(&plan).unwrap();
+        let row = found
+            .froms
+            .iter()
+            .position(|it| it.item == "panel" && it.via.is_empty());
+        let column = found.inputs.iter().position(|it| it == "station/dc");
+        found.cells[row.unwrap()][column.unwrap()]
+            .as_ref()
+            .unwrap()
+            .refusal
+    };
+    assert_eq!(
+        refused(json!({"open_v": 14, "in_series": 2})),
+        Some(Refusal::TooHigh)
+    );
+    assert_ne!(
+        refused(json!({"open_v": 14, "strings": 2})),
+        Some(Refusal::TooHigh)
+    );
+}
+
+#[test]
+fn what_a_charger_holds_back_in_between_is_asked_about() {
+    use ash_pond_core::bench::outcome;
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    // 300 W for an hour, 80 W for half of one, 300 W again, and less at the end.
+    let rows: &[&[f64]] = &[
+        &[0.0, 20.0, 0.0],
+        &[0.5, 40.0, 150.0],
+        &[1.0, 60.0, 300.0],
+        &[1.5, 66.0, 340.0],
+        &[2.0, 86.0, 490.0],
+        &[2.5, 100.0, 600.0],
+    ];
+    let run = crate::bench_tests::test("charging", "source", "station", Some("wall"), rows);
+    let found = outcome(&plan, &run).unwrap();
+    let asked: Vec<_> = found.questions.iter().map(|it| it.row).collect();
+    assert_eq!(asked, [3], "{:?}", found.questions);
+    assert!(
+        found.questions[0]
+            .sentence
+            .contains("80 W here and more again after it"),
+        "{}",
+        found.questions[0].sentence
+    );
+    assert!(
+        found.sentence.contains("it takes less from 86 % on"),
+        "{}",
+        found.sentence
+    );
+}
