@@ -243,4 +243,17 @@ fn what_a_charger_holds_back_in_between_is_asked_about() {
         "{}",
         found.sentence
     );
+    // What it takes at most is a figure, but not of an input that can be set in several ways.
+    let most = |plan: &Plan| {
+        let found = outcome(plan, &run).unwrap();
+        found
+            .figures
+            .iter()
+            .any(|it| it.pointer.ends_with("/max_w"))
+    };
+    let mut set = serde_json::to_value(&plan).unwrap();
+    let sources = set["kit"]["sources"].as_array_mut().unwrap();
+    let station = sources.iter_mut().find(|it| it["id"] == "station").unwrap();
+    station["inputs"][0]["modes"] = json!([{"id": "quiet", "label": "Quiet", "max_w": 100}]);
+    assert!(most(&plan) && !most(&Plan::from_value(&set).unwrap()));
 }
