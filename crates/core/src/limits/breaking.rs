@@ -8,7 +8,7 @@
 //! described, 32 V and 1 kA are taken for granted, and no more.
 
 use super::code::{Code, Unstated};
-use super::fact::{Fact, standing};
+use super::fact::{Fact, Words, said, standing};
 use super::verdict::Status;
 use super::words::{SHORT_CIRCUIT, amount};
 use crate::chemistry;
@@ -192,12 +192,12 @@ pub(crate) fn fitted_fuse(
 }
 
 /// What the fuses of a feed make of the faults that they meet.
-pub(super) fn ratings(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    feed: &Feed,
-    name: Name<'_>,
-) -> Vec<Fact> {
+pub(super) fn ratings<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+    name: Name<'a>,
+) -> Vec<Fact<'a>> {
     let near = feed.fuse.as_ref().zip(at_near(plan, arrangement, feed));
     let store = feed
         .to
@@ -208,45 +208,54 @@ pub(super) fn ratings(
         .fuse_far
         .as_ref()
         .zip(store.map(|it| of_store(plan, it, 0.0)));
-    let told = |(fuse, fault): (&Fuse, Fault), end| rating(feed.to.name(), fuse, fault, end, name);
-    near.map(|it| told(it, ""))
-        .into_iter()
-        .chain(far.map(|it| told(it, " at the battery's end")))
+    let near = near.map(|it| (it, ""));
+    let far = far.map(|it| (it, " at the battery's end"));
+    near.into_iter()
+        .chain(far)
+        .map(|((fuse, fault), end)| rating(feed.to.name(), fuse, fault, end, name))
         .collect()
 }
 
 /// What one fuse makes of a fault.
-fn rating(place: String, fuse: &Fuse, fault: Fault, end: &str, name: Name<'_>) -> Fact {
+fn rating<'a>(
+    place: String,
+    fuse: &'a Fuse,
+    fault: Fault,
+    end: &'a str,
+    name: Name<'a>,
+) -> Fact<'a> {
     let (status, unstated) = bears(fuse, fault);
-    let called = fuse
-        .built
-        .map_or_else(String::new, |it| format!(", {}", it.called()));
-    let meets = match fault.amps {
-        Some(amps) => format!(
-            "a short circuit can give it {} at {}",
-            amount(amps, "A"),
-            amount(fault.volts, "V")
-        ),
-        None => format!("it has {} before it", amount(fault.volts, "V")),
-    };
-    let better = fitting(fuse.rating_a.get(), Some(fault));
-    let better = better.built.map_or_else(
-        || " Ask its maker for one that does.".to_owned(),
-        |it| format!(" {} does.", it.called().replacen('a', "A", 1)),
-    );
-    let message = match status {
-        Status::Trips => format!(
-            "Cannot break it: {meets}, which the fuse of {name}{end}{called} is not made for; it \
-            may burst, or the arc may go on.{better}"
-        ),
-        Status::Unproven => {
-            format!(
-                "Not known to break it: {meets}; read on the fuse of {name}{end}{called} what it \
-                breaks.{better}"
-            )
+    let message = Words::of(move || {
+        let called = fuse
+            .built
+            .map_or_else(String::new, |it| format!(", {}", it.called()));
+        let meets = match fault.amps {
+            Some(amps) => format!(
+                "a short circuit can give it {} at {}",
+                amount(amps, "A"),
+                amount(fault.volts, "V")
+            ),
+            None => format!("it has {} before it", amount(fault.volts, "V")),
+        };
+        let better = fitting(fuse.rating_a.get(), Some(fault));
+        let better = better.built.map_or_else(
+            || " Ask its maker for one that does.".to_owned(),
+            |it| format!(" {} does.", it.called().replacen('a', "A", 1)),
+        );
+        match status {
+            Status::Trips => format!(
+                "Cannot break it: {meets}, which the fuse of {name}{end}{called} is not made for; it \
+                may burst, or the arc may go on.{better}"
+            ),
+            Status::Unproven => {
+                format!(
+                    "Not known to break it: {meets}; read on the fuse of {name}{end}{called} what it \
+                    breaks.{better}"
+                )
+            }
+            _ => format!("Holds: {meets}, and the fuse of {name}{end}{called} breaks that."),
         }
-        _ => format!("Holds: {meets}, and the fuse of {name}{end}{called} breaks that."),
-    };
+    });
     let (value, limit, unit) = match fault.amps {
         Some(amps) => {
             let usual = fuse.built.map_or(ANY.1, |it| it.usual_a().0);
@@ -269,7 +278,7 @@ fn rating(place: String, fuse: &Fuse, fault: Fault, end: &str, name: Name<'_>) -
         limit,
         unit,
         message,
-        brief: format!(
+        brief: said!(
             "fuse of {name} {} break it",
             if status == Status::Trips {
                 "cannot"
@@ -296,7 +305,7 @@ fn rating(place: String, fuse: &Fuse, fault: Fault, end: &str, name: Name<'_>) -
 }
 
 /// What strings side by side need: a fault in one is fed by all the others.
-pub(super) fn strings(plan: &Plan, source: &Source) -> Vec<Fact> {
+pub(super) fn strings<'a>(plan: &'a Plan, source: &'a Source) -> Vec<Fact<'a>> {
     let name = Name(&source.label);
     let mut list = Vec::new();
     let count = |it: Option<&Figure<crate::quantity::Count>>| it.map_or(1.0, Figure::get);
@@ -354,7 +363,7 @@ pub(super) fn strings(plan: &Plan, source: &Source) -> Vec<Fact> {
     list
 }
 
-fn bare(source: &Source, strings: f64, what: &str) -> Fact {
+fn bare<'a>(source: &'a Source, strings: f64, what: &'a str) -> Fact<'a> {
     let name = Name(&source.label);
     Fact {
         code: Code::FuseMissing,
@@ -363,12 +372,12 @@ fn bare(source: &Source, strings: f64, what: &str) -> Fact {
         value: 0.0,
         limit: 0.0,
         unit: "A",
-        message: format!(
+        message: said!(
             "No fuse: {name} has {} {what} side by side, and a fault in one is fed by all the \
             others; each has a fuse of its own.",
             amount(strings, "")
         ),
-        brief: format!("no fuse in the strings of {name}"),
+        brief: said!("no fuse in the strings of {name}"),
         rule: "strings of cells side by side, and three or more strings of panels, have a fuse \
             each",
         formula: "t1",

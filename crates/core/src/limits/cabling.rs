@@ -1,7 +1,7 @@
 //! Leads that no figure of theirs makes well: thin aluminium, and data cables that feed.
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::amount;
 use crate::network::Moment;
@@ -36,12 +36,12 @@ pub(super) fn class_w(class: usize) -> f64 {
 }
 
 /// What is to be said of the lead of a feed.
-pub(super) fn leads(
-    plan: &Plan,
-    feed: &Feed,
-    name: Name<'_>,
-    ends: (Option<&str>, Option<&str>),
-) -> Vec<Fact> {
+pub(super) fn leads<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    name: Name<'a>,
+    ends: (Option<&'a str>, Option<&'a str>),
+) -> Vec<Fact<'a>> {
     let cable = feed.cable.as_ref();
     let aluminium = cable.and_then(|it| thin(feed, it, name));
     let data = cable.filter(|it| it.pairs.is_some() || is_data(ends.0) || is_data(ends.1));
@@ -63,7 +63,7 @@ fn is_data(connector: Option<&str>) -> bool {
 }
 
 /// Aluminium, also with a skin of copper, that is too thin for the contacts of such leads.
-fn thin(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
+fn thin<'a>(feed: &'a Feed, cable: &'a Cable, name: Name<'a>) -> Option<Fact<'a>> {
     let (metal, least) = match cable.material? {
         Material::Copper => return None,
         Material::Aluminium => ("aluminium", ALUMINIUM_FROM_MM2),
@@ -77,14 +77,14 @@ fn thin(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
         value: area,
         limit: least,
         unit: "mm²",
-        message: format!(
+        message: said!(
             "Not a lead: that to {name} is {} of {metal}, which breaks, creeps and corrodes at its \
             contacts when it is thin; copper, or {} and more with lugs made for it. Local codes \
             rule.",
             amount(area, "mm²"),
             amount(least, "mm²")
         ),
-        brief: format!("thin aluminium to {name}"),
+        brief: said!("thin aluminium to {name}"),
         rule: "aluminium leads from 10 mm² on only, with lugs made for them; local codes rule",
         formula: "t1",
         terms: vec![Term::computed("cross-section", area, "mm²")],
@@ -94,7 +94,7 @@ fn thin(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
     })
 }
 
-fn too_long(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
+fn too_long<'a>(feed: &'a Feed, cable: &'a Cable, name: Name<'a>) -> Option<Fact<'a>> {
     let length = cable.length_m.get();
     (length > DATA_M * (1.0 + 1e-9)).then(|| Fact {
         code: Code::DataCable,
@@ -103,13 +103,13 @@ fn too_long(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
         value: length,
         limit: DATA_M,
         unit: "m",
-        message: format!(
+        message: said!(
             "Too long: the data cable to {name} is {}, and {} is the most that carries data; put \
             something between that repeats them.",
             amount(length, "m"),
             amount(DATA_M, "m")
         ),
-        brief: format!("data cable to {name} too long"),
+        brief: said!("data cable to {name} too long"),
         rule: "a data cable carries data over 100 m (ISO/IEC 11801)",
         formula: "t1",
         terms: vec![Term::figure("length", &cable.length_m)],
@@ -119,12 +119,12 @@ fn too_long(feed: &Feed, cable: &Cable, name: Name<'_>) -> Option<Fact> {
     })
 }
 
-fn class_of(
-    plan: &Plan,
-    feed: &Feed,
-    name: Name<'_>,
+fn class_of<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    name: Name<'a>,
     (asks, gives): (usize, usize),
-) -> Option<Fact> {
+) -> Option<Fact<'a>> {
     (class_w(asks) > class_w(gives)).then(|| Fact {
         code: Code::DataCable,
         place: feed.to.name(),
@@ -132,7 +132,7 @@ fn class_of(
         value: class_w(asks),
         limit: class_w(gives),
         unit: "W",
-        message: format!(
+        message: said!(
             "Asks for more: {name} is of class {} and asks for {}, {} gives class {}, {}; it may \
             refuse, or do less. Try it on the bench.",
             amount(asks as f64, ""),
@@ -141,7 +141,7 @@ fn class_of(
             amount(gives as f64, ""),
             amount(class_w(gives), "W")
         ),
-        brief: format!("{name} asks for a higher class"),
+        brief: said!("{name} asks for a higher class"),
         rule: "the class that a device asks for against the class that its port gives (IEEE 802.3)",
         formula: "t1",
         terms: Vec::new(),

@@ -1,7 +1,7 @@
 //! What a charger or a panel controller charges at, against what the cells of its battery stand.
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::amount;
 use crate::chemistry::{self, Bears};
@@ -17,7 +17,7 @@ const CAUTION: &str = "A battery that is charged at too high a voltage gasses, s
     never leave it alone with a charger that is not made for it.";
 
 /// A charger that is wired into a store: its volts against what is usual for the cells, at 25 °C.
-pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
+pub(super) fn volts<'a>(plan: &'a Plan, feed: &'a Feed) -> Option<Fact<'a>> {
     feed.to.input.as_ref()?;
     let charger = plan
         .converter(feed.from.item.as_str())
@@ -32,7 +32,7 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
     let (name, store) = (Name(&charger.label), Name(&source.label));
     let figure = |it: Option<&Figure<crate::quantity::Volts>>| it.map(Figure::get);
     let (low, high) = (bears.charge.0 * cells, bears.charge.1 * cells);
-    let said = |status, value: f64, limit: f64, message: String, brief: String| {
+    let said = |status, value: f64, limit: f64, message: Words<'a>, brief: Words<'a>| {
         Some(Fact {
             code: Code::ChargeInput,
             place: feed.to.name(),
@@ -52,7 +52,7 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
         })
     };
     if charges > high * (1.0 + LEEWAY) {
-        let message = format!(
+        let message = said!(
             "May destroy {store}: {name} charges at {}, and its cells stand {} at most. Take a \
             charger that is made for it.",
             amount(charges, "V"),
@@ -63,11 +63,11 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
             charges,
             high,
             message,
-            format!("{name} charges {store} too high"),
+            said!("{name} charges {store} too high"),
         );
     }
     if let Some((volts, most)) = equalising(figure(charger.equalise_v.as_ref()), bears, cells) {
-        let message = format!(
+        let message = said!(
             "May destroy {store}: {name} equalises at {}, and its cells stand {} at most. Switch \
             that step off.",
             amount(volts, "V"),
@@ -78,13 +78,13 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
             volts,
             most,
             message,
-            format!("{name} equalises {store} too high"),
+            said!("{name} equalises {store} too high"),
         );
     }
     let float = figure(charger.float_v.as_ref());
     if let Some(volts) = float.filter(|it| *it > bears.float.1 * cells * (1.0 + LEEWAY)) {
         let most = bears.float.1 * cells;
-        let message = format!(
+        let message = said!(
             "Tight: {name} keeps {store} at {} when it is full, and {} are usual at most: it wears \
             while it waits.",
             amount(volts, "V"),
@@ -95,11 +95,11 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
             volts,
             most,
             message,
-            format!("{name} keeps {store} too high"),
+            said!("{name} keeps {store} too high"),
         );
     }
     if charges < low * (1.0 - LEEWAY) {
-        let message = format!(
+        let message = said!(
             "Unproven: {name} charges at {}, and {} to {} are usual for {store}: it may never get \
             full.",
             amount(charges, "V"),
@@ -111,10 +111,10 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
             charges,
             low,
             message,
-            format!("{name} may never fill {store}"),
+            said!("{name} may never fill {store}"),
         );
     }
-    let message = format!(
+    let message = said!(
         "Holds: {name} charges at {}, and the cells of {store} stand {}.",
         amount(charges, "V"),
         amount(high, "V")
@@ -124,7 +124,7 @@ pub(super) fn volts(plan: &Plan, feed: &Feed) -> Option<Fact> {
         charges,
         high,
         message,
-        format!("{name} fits {store}"),
+        said!("{name} fits {store}"),
     )
 }
 

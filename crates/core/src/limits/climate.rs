@@ -2,7 +2,7 @@
 //! charged, what gas they give off.
 
 use super::code::{Code, Unstated};
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::{amount, percent};
 use crate::battery::{LITHIUM_GIVES_FROM_C, freezes_below};
@@ -23,7 +23,7 @@ const CHANGES_PER_H: f64 = 0.4;
 const OPENING_CM2: f64 = 28.0;
 
 /// What is to be said of the stores that an arrangement uses.
-pub(super) fn stores(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn stores<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     let used = |it: &&Source| {
         arrangement
             .feeds
@@ -42,13 +42,13 @@ pub(super) fn stores(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     list
 }
 
-fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
+fn cold<'a>(plan: &'a Plan, source: &'a Source, battery: &'a Battery) -> Option<Fact<'a>> {
     let chemistry = chemistry::find(&battery.chemistry)?;
     let (celsius, outage) = coldest(plan);
     let name = Name(&source.label);
     let when = outage.map_or_else(String::new, |it| format!(" in “{}”", Name(it)));
     let at = amount(celsius, "°C");
-    let fact = |status, value, limit, unit, message: String, brief: String| Fact {
+    let fact = |status, value, limit, unit, message: Words<'a>, brief: Words<'a>| Fact {
         code: Code::ColdStore,
         place: source.id.to_string(),
         status,
@@ -75,7 +75,7 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
         if celsius >= LITHIUM_GIVES_FROM_C {
             return None;
         }
-        let message = format!(
+        let message = said!(
             "Too cold: {name} stands at {at}{when}; a lithium battery gives nothing below {} that \
             its maker stands for. Keep it warm.",
             amount(LITHIUM_GIVES_FROM_C, "°C")
@@ -86,7 +86,7 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
             LITHIUM_GIVES_FROM_C,
             "°C",
             message,
-            format!("{name} too cold"),
+            said!("{name} too cold"),
         );
         return Some(Fact {
             caution: None,
@@ -108,14 +108,14 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
         Status::Holds
     };
     let message = if status == Status::Trips {
-        format!(
+        said!(
             "Freezes: at {at}{when} the acid of {name} freezes below {} charge, and it is used \
             down to {}. Stop earlier, or keep it warm.",
             percent(below),
             percent(used_to)
         )
     } else {
-        format!(
+        said!(
             "Holds: at {at}{when} the acid of {name} freezes below {} charge, and it is used down \
             to {}.",
             percent(below),
@@ -128,12 +128,16 @@ fn cold(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
         below,
         "",
         message,
-        format!("{name} freezes"),
+        said!("{name} freezes"),
     ))
 }
 
 /// Charging that an outage brings from elsewhere while the store is too cold for it.
-fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Option<Fact> {
+fn charged_from_elsewhere<'a>(
+    plan: &'a Plan,
+    source: &'a Source,
+    battery: &'a Battery,
+) -> Option<Fact<'a>> {
     let chemistry = chemistry::find(&battery.chemistry)?;
     let least = chemistry.charge_min_c;
     let charged = plan
@@ -159,14 +163,14 @@ fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Op
         value: celsius,
         limit: least,
         unit: "°C",
-        message: format!(
+        message: said!(
             "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Nothing of it is \
             counted; keep it warm, or charge before.",
             Name(&outage.label),
             amount(celsius, "°C"),
             amount(least, "°C")
         ),
-        brief: format!("{name} too cold to charge"),
+        brief: said!("{name} too cold to charge"),
         rule: "the temperature of an outage that charges a store against the least at which its \
             chemistry may be charged",
         formula: "t1",
@@ -178,7 +182,7 @@ fn charged_from_elsewhere(plan: &Plan, source: &Source, battery: &Battery) -> Op
 }
 
 /// Gas of a lead battery in a room: Q = 0.05·n·I·C/1000 m³/h with I in mA for each Ah.
-fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
+fn hydrogen<'a>(source: &'a Source, battery: &'a Battery) -> Option<Fact<'a>> {
     let chemistry = chemistry::find(&battery.chemistry).filter(|it| it.is_lead())?;
     let (cells, capacity) = (
         battery.cells.as_ref()?.get(),
@@ -206,7 +210,7 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         (Some(true), Some(room)) if room * CHANGES_PER_H >= air => (
             Status::Holds,
             None,
-            format!(
+            said!(
                 "Holds: {name} needs {needs}, and a room of {} has that by itself.",
                 amount(room, "m³")
             ),
@@ -214,7 +218,7 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         (Some(true), Some(room)) => (
             Status::Trips,
             None,
-            format!(
+            said!(
                 "Gas: {name} needs {needs}, and a closed room of {} has less; {openings}. No flame \
                 and no switch above it.",
                 amount(room, "m³")
@@ -223,7 +227,7 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         (Some(true), None) => (
             Status::Unproven,
             Some(Unstated::Room),
-            format!(
+            said!(
                 "Gas: {name} needs {needs}, and nobody stated how large its room is; {openings}, \
                 are enough for any."
             ),
@@ -231,7 +235,7 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         (None, _) => (
             Status::Unproven,
             Some(Unstated::Room),
-            format!(
+            said!(
                 "Gas: {name} needs {needs}, and nobody stated whether it stands indoors; there it \
                 takes {openings}."
             ),
@@ -245,7 +249,7 @@ fn hydrogen(source: &Source, battery: &Battery) -> Option<Fact> {
         limit: room.map_or(0.0, |it| it * CHANGES_PER_H),
         unit: "m³/h",
         message,
-        brief: format!("gas of {name}"),
+        brief: said!("gas of {name}"),
         rule: "0.05 × cells × gas current in A for each Ah × Ah, in m³/h (IEC 62485-2; 20 mA \
             vented, 8 mA sealed), against the air of the room, changed 0.4 times an hour",
         formula: "0.05 * t1 * t2 * t3",

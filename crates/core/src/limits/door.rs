@@ -3,7 +3,7 @@
 
 use super::code::{Code, Unstated};
 use super::finding::Finding;
-use super::judging::{findings, judged, own_time};
+use super::judging::{Judged, VerdictOf, findings, judged, judged_within, own_time};
 use super::verdict::Status;
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
@@ -36,7 +36,40 @@ impl Verdicts {
 
     /// The same without words, for what is tried and not told.
     pub(crate) fn silent(plan: &Plan, way: &Arrangement) -> Self {
-        let verdicts = judged(plan, way).into_iter().map(|it| {
+        Self::judged(plan, way, judged(plan, way))
+    }
+
+    /// The same of a trial, where nothing in it is worse than `most` of it.
+    pub(crate) fn within(
+        plan: &Plan,
+        way: &Arrangement,
+        most: impl Fn(VerdictOf<'_>) -> Status,
+    ) -> Option<Self> {
+        judged_within(plan, way, most).map(|it| Self::judged(plan, way, it))
+    }
+
+    /// The same of a trial, where nothing in it is worse than it was `before`, nor than `most` of
+    /// it.
+    pub(crate) fn no_worse(
+        plan: &Plan,
+        way: &Arrangement,
+        before: &Self,
+        most: impl Fn(VerdictOf<'_>) -> Status,
+    ) -> Option<Self> {
+        Self::within(plan, way, |it| most(it).min(before.bears(it)))
+            .filter(|it| it.worse(before, |_| None).is_none())
+    }
+
+    /// How bad a trial may be where this was before it: no worse than it was, and what is new not so
+    /// that it trips.
+    pub(crate) fn bears(&self, it: VerdictOf<'_>) -> Status {
+        self.by_key
+            .get(&(it.code, it.place.to_owned(), it.unit, it.own))
+            .map_or(Status::Unproven, |it| it.status)
+    }
+
+    fn judged(plan: &Plan, way: &Arrangement, judged: Vec<Judged>) -> Self {
+        let verdicts = judged.into_iter().map(|it| {
             let verdict = Verdict {
                 status: it.status,
                 message: String::new().into(),
@@ -182,5 +215,45 @@ mod tests {
             }
         }
         assert!(compared > 400, "{compared}");
+    }
+
+    /// What ends as soon as it may ends where something is worse than it may be, and only there.
+    #[test]
+    fn what_may_be_no_worse_ends_where_something_is() {
+        let plan = Plan::parse(include_str!("../../../../demo/hollin-lock.plan.json")).unwrap();
+        let (mut ended, mut whole) = (0, 0);
+        for way in &plan.arrangements {
+            let all = judged(&plan, way);
+            for (at, it) in all.iter().enumerate() {
+                for most in [Status::Holds, Status::Tight, Status::Unproven] {
+                    let asked = |of: VerdictOf<'_>| {
+                        if (of.code, of.place, of.unit, of.own)
+                            == (it.code, it.place.as_str(), it.unit, it.own)
+                        {
+                            most
+                        } else {
+                            Status::Trips
+                        }
+                    };
+                    let same = |other: &&Judged| {
+                        (other.code, &other.place, other.unit, other.own)
+                            == (it.code, &it.place, it.unit, it.own)
+                    };
+                    let worst = all.iter().filter(same).map(|it| it.status).max();
+                    if (at + most as usize) % 3 > 0 && worst <= Some(most) {
+                        continue;
+                    }
+                    let found = judged_within(&plan, way, asked);
+                    if worst > Some(most) {
+                        assert_eq!(found, None, "{} {}", it.code.word(), it.place);
+                        ended += 1;
+                    } else {
+                        assert_eq!(found.as_ref(), Some(&all));
+                        whole += 1;
+                    }
+                }
+            }
+        }
+        assert!(ended > 50 && whole > 50, "{ended} {whole}");
     }
 }

@@ -7,7 +7,7 @@
 //! never in two. Local codes rule, and an electrician decides.
 
 use super::code::{Code, Unstated};
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::{BACK_FEED, amount};
 use crate::figure::Figure;
@@ -27,7 +27,7 @@ struct Loads {
 
 /// What is to be said of each outlet for alternating current that an arrangement uses, but the
 /// mains.
-pub(super) fn earthing(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn earthing<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     let sources = plan
         .kit
         .sources
@@ -98,14 +98,18 @@ fn loads(plan: &Plan, arrangement: &Arrangement, feeds: &[&Feed]) -> Loads {
     found
 }
 
-fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) -> Fact {
+fn outlet<'a>(
+    plan: &'a Plan,
+    (item, port, passes): (&'a str, &'a Port, bool),
+    on_it: Loads,
+) -> Fact<'a> {
     let name = Name(plan.label(item));
     let several = on_it.earthed + on_it.unknown > 1;
     let (status, unstated, message) = match port.neutral {
         None | Some(Neutral::Unknown) => (
             Status::Unproven,
             Some(Unstated::Neutral),
-            format!(
+            said!(
                 "Earthing not known: nobody stated whether the neutral of {name} is bonded to \
                 earth. Where it is not, a residual-current device after it does nothing on a first \
                 fault. Its manual says it, or an electrician measures it."
@@ -114,7 +118,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         Some(Neutral::Floating) if on_it.earthed > 1 => (
             Status::Unproven,
             None,
-            format!(
+            said!(
                 "Floating, with {} loads that have an earth pin: two faults in two of them meet \
                 through whoever touches both, and a residual-current device sees nothing. One such \
                 load at a time, or their metal bonded together by an electrician.",
@@ -124,7 +128,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         Some(Neutral::Floating) if several => (
             Status::Unproven,
             Some(Unstated::Earthed),
-            format!(
+            said!(
                 "Floating, and nobody stated which loads on {name} have an earth pin: one of them \
                 at a time is well, more want their metal bonded together by an electrician."
             ),
@@ -132,7 +136,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         Some(Neutral::Floating) => (
             Status::Holds,
             None,
-            format!(
+            said!(
                 "Holds: {name} is bonded to nothing and feeds one load with an earth pin at most; \
                 a residual-current device after it does nothing on a first fault."
             ),
@@ -140,7 +144,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         Some(Neutral::Bonded) if passes => (
             Status::Unproven,
             None,
-            format!(
+            said!(
                 "Bonded, and it passes the mains on, which is bonded too: the bond of {name} must \
                 open while the mains is there, else part of every return current flows in the \
                 earth. Its manual says whether it does."
@@ -149,7 +153,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         Some(Neutral::Bonded) => (
             Status::Holds,
             None,
-            format!(
+            said!(
                 "Holds: the neutral of {name} is bonded at its outlet, so that a residual-current \
                 device after it sees a fault. No second bond behind it."
             ),
@@ -163,7 +167,7 @@ fn outlet(plan: &Plan, (item, port, passes): (&str, &Port, bool), on_it: Loads) 
         limit: 0.0,
         unit: "",
         message,
-        brief: format!(
+        brief: said!(
             "earthing of {name} {}",
             if unstated.is_some() {
                 "not known"
@@ -188,14 +192,14 @@ const CLEAN: f64 = 0.05;
 
 /// How the wave of an outlet with a sine stands with what needs one: the verdict, what nobody
 /// stated, and words.
-pub(super) fn wave(
-    plan: &Plan,
-    item: &str,
-    port: &Port,
-    name: Name<'_>,
-) -> (Status, Option<Unstated>, String) {
+pub(super) fn wave<'a>(
+    plan: &'a Plan,
+    item: &'a str,
+    port: &'a Port,
+    name: Name<'a>,
+) -> (Status, Option<Unstated>, Words<'a>) {
     let PortVoltage::Alternating { distortion, .. } = &port.voltage else {
-        return (Status::Holds, None, String::new());
+        return (Status::Holds, None, said!(""));
     };
     let engine = plan
         .source(item)
@@ -205,7 +209,7 @@ pub(super) fn wave(
         Some(it) if it > DISTORTED => (
             Status::Trips,
             None,
-            format!(
+            said!(
                 "Wrong wave: {name} needs a sine, and that of {from} is {} off under load; it may \
                 hum, run hot, refuse or fail.",
                 super::words::percent(it)
@@ -214,7 +218,7 @@ pub(super) fn wave(
         Some(it) if it > CLEAN => (
             Status::Tight,
             None,
-            format!(
+            said!(
                 "Tight: {name} needs a sine, and that of {from} is {} off under load.",
                 super::words::percent(it)
             ),
@@ -222,7 +226,7 @@ pub(super) fn wave(
         None if engine => (
             Status::Unproven,
             Some(Unstated::Distortion),
-            format!(
+            said!(
                 "Wave not known: {name} needs a sine, and nobody stated how far that of {from} is \
                 from one under load. Sets with an inverter of their own are near it, others may \
                 not be."
@@ -231,7 +235,7 @@ pub(super) fn wave(
         _ => (
             Status::Holds,
             None,
-            format!("Holds: {name} needs a sine and gets one."),
+            said!("Holds: {name} needs a sine and gets one."),
         ),
     }
 }

@@ -6,17 +6,35 @@ use crate::network::Moment;
 use crate::plan::{Arrangement, Feed, Plan, Port, PortVoltage};
 use crate::working::Term;
 
+/// Words that are written where somebody reads them: most verdicts are only judged.
+pub(super) struct Words<'a>(Box<dyn FnOnce() -> String + 'a>);
+
+impl<'a> Words<'a> {
+    pub(super) fn of(write: impl FnOnce() -> String + 'a) -> Self {
+        Self(Box::new(write))
+    }
+
+    pub(super) fn written(self) -> String {
+        self.0()
+    }
+}
+
+/// [`Words`] by a format.
+macro_rules! said {
+    ($($it:tt)*) => { Words::of(move || format!($($it)*)) };
+}
+pub(super) use said;
+
 /// A verdict that no state changes.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Fact {
+pub(super) struct Fact<'a> {
     pub(super) code: Code,
     pub(super) place: String,
     pub(super) status: Status,
     pub(super) value: f64,
     pub(super) limit: f64,
     pub(super) unit: &'static str,
-    pub(super) message: String,
-    pub(super) brief: String,
+    pub(super) message: Words<'a>,
+    pub(super) brief: Words<'a>,
     /// The rule in words, for the working.
     pub(super) rule: &'static str,
     /// The formula over the terms that comes to the value; where there is no term, the value is one

@@ -2,7 +2,7 @@
 //! waves, fuses, a panel's open voltage in the cold, charging in the cold.
 
 use super::code::Code;
-use super::fact::{Fact, standing};
+use super::fact::{Fact, Words, said, standing};
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::verdict::Status;
 use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT, amount};
@@ -91,7 +91,7 @@ impl<'a> FarEnd<'a> {
 }
 
 /// Everything that can be told without solving.
-pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn facts<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     let mut list = Vec::new();
     let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
     list.extend(
@@ -117,7 +117,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
         list.extend(root.and_then(|root| waveform(plan, feed, root, &end)));
         list.extend(connector(feed, port, from, &end));
         let poles = super::plugs::polarity_at(plan, arrangement, &feed.from);
-        list.extend(polarity(plan, feed, (port, poles.as_deref()), from, &end));
+        list.extend(polarity(plan, feed, (port, poles), from, &end));
         list.extend(fuses(plan, arrangement, feed, Name(end.name)));
         list.extend(root.and_then(|(item, _)| panel(plan, feed, item, &end)));
         list.extend(cold_charge(plan, feed));
@@ -138,7 +138,7 @@ pub(super) fn facts(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
     list
 }
 
-fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Fact {
+fn current_kind<'a>(feed: &'a Feed, port: &'a Port, from: Name<'a>, end: &FarEnd<'a>) -> Fact<'a> {
     let fits = port.current == end.current;
     let (name, out, takes) = (Name(end.name), upper(port.current), upper(end.current));
     Fact {
@@ -149,14 +149,14 @@ fn current_kind(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> F
         limit: 0.0,
         unit: "",
         message: if fits {
-            format!("Holds: {name} takes {takes}, and {from} gives it.")
+            said!("Holds: {name} takes {takes}, and {from} gives it.")
         } else {
-            format!(
+            said!(
                 "Wrong current: {from} gives {out}, {name} takes {takes}; a converter belongs \
                 between them."
             )
         },
-        brief: format!("{out} into {name}"),
+        brief: said!("{out} into {name}"),
         rule: "the kind of current of the port against that of the input",
         formula: "t1",
         terms: Vec::new(),
@@ -173,12 +173,12 @@ fn upper(current: Current) -> &'static str {
     }
 }
 
-fn waveform(
-    plan: &Plan,
-    feed: &Feed,
-    (item, port): (&str, &Port),
-    end: &FarEnd<'_>,
-) -> Option<Fact> {
+fn waveform<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    (item, port): (&'a str, &'a Port),
+    end: &FarEnd<'a>,
+) -> Option<Fact<'a>> {
     let PortVoltage::Alternating { waveform, .. } = &port.voltage else {
         return None;
     };
@@ -196,14 +196,14 @@ fn waveform(
         limit: 0.0,
         unit: "",
         message: if stepped {
-            format!(
+            said!(
                 "Wrong wave: {name} needs a sine and gets a stepped wave; it may hum, run hot, \
                 refuse or fail. Feed it from a sine."
             )
         } else {
             message
         },
-        brief: format!("{name} needs a sine"),
+        brief: said!("{name} needs a sine"),
         rule: "what needs a sine against the wave that the outlet gives",
         formula: "t1",
         terms: Vec::new(),
@@ -213,7 +213,12 @@ fn waveform(
     })
 }
 
-fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Option<Fact> {
+fn connector<'a>(
+    feed: &'a Feed,
+    port: &'a Port,
+    from: Name<'a>,
+    end: &FarEnd<'a>,
+) -> Option<Fact<'a>> {
     let (one, other) = (port.connector.as_deref()?, end.connector?);
     let fit = fit(one, other);
     let name = Name(end.name);
@@ -229,17 +234,17 @@ fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Opti
         limit: 0.0,
         unit: "",
         message: match fit {
-            Fit::Fits => format!("Holds: {one} of {from} and {other} of {name} go together."),
-            Fit::Differs => format!(
+            Fit::Fits => said!("Holds: {one} of {from} and {other} of {name} go together."),
+            Fit::Differs => said!(
                 "Plugs differ: {from} has {one}, {name} has {other}; it takes a lead with both \
                 ends, checked with a meter."
             ),
-            Fit::LooksAlike => format!(
+            Fit::LooksAlike => said!(
                 "Plugs look alike: {from} has {one}, {name} has {other}; they seem to fit and make \
                 poor contact or none. Use a lead with the right ends."
             ),
         },
-        brief: format!("plug of {name} differs"),
+        brief: said!("plug of {name} differs"),
         rule: "the connectors as they are written; ends that are wired by hand fit any lead",
         formula: "t1",
         terms: Vec::new(),
@@ -249,13 +254,13 @@ fn connector(feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Opti
     })
 }
 
-fn polarity(
-    plan: &Plan,
-    feed: &Feed,
-    (port, port_poles): (&Port, Option<&str>),
-    from: Name<'_>,
-    end: &FarEnd<'_>,
-) -> Option<Fact> {
+fn polarity<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    (port, port_poles): (&'a Port, Option<String>),
+    from: Name<'a>,
+    end: &FarEnd<'a>,
+) -> Option<Fact<'a>> {
     let junction = plan
         .converter(feed.to.item.as_str())
         .is_some_and(|it| it.kind == ConverterKind::Junction);
@@ -264,7 +269,7 @@ fn polarity(
     }
     let dc = port.current == Current::Dc && end.current == Current::Dc;
     let silent = port_poles.is_none() && end.polarity.is_none();
-    let poles = poles(port_poles, end.polarity);
+    let poles = poles(port_poles.as_deref(), end.polarity);
     // Two that contradict each other do so whatever their plugs are.
     if !dc
         || poles != Poles::Contradict
@@ -276,10 +281,9 @@ fn polarity(
         // A plan that says nothing of plugs at all asks for no advice on them.
         return None;
     }
-    let (name, said) = (Name(end.name), |it: Option<&str>| {
-        it.unwrap_or("not stated").to_owned()
-    });
-    let (one, other) = (said(port_poles), said(end.polarity));
+    let name = Name(end.name);
+    let one = port_poles.unwrap_or_else(|| "not stated".to_owned());
+    let other = end.polarity.unwrap_or("not stated");
     Some(Fact {
         code: Code::Polarity,
         place: feed.to.name(),
@@ -292,20 +296,20 @@ fn polarity(
         limit: 0.0,
         unit: "",
         message: match poles {
-            Poles::Agree => format!("Holds: {from} is {one}, {name} is {other}."),
+            Poles::Agree => said!("Holds: {from} is {one}, {name} is {other}."),
             Poles::Contradict => {
-                format!(
+                said!(
                     "Wrong polarity: {from} is {one}, {name} is {other}; cross the conductors in \
                     the lead, and check with a meter. Where one pole is the chassis or earth, as \
                     in vehicles, crossing it is a short circuit."
                 )
             }
-            Poles::Unknown => format!(
+            Poles::Unknown => said!(
                 "Polarity unverified: {from} is {one}, {name} is {other}; verify with a meter at \
                 every joint before it is plugged in."
             ),
         },
-        brief: format!(
+        brief: said!(
             "polarity of {name} {}",
             if poles == Poles::Contradict {
                 "wrong"
@@ -323,7 +327,12 @@ fn polarity(
 }
 
 /// Whether a feed has the fuse that it needs, and whether its fuse protects its lead.
-fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) -> Vec<Fact> {
+fn fuses<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+    name: Name<'a>,
+) -> Vec<Fact<'a>> {
     let mut list = Vec::new();
     let carries = feed
         .cable
@@ -332,19 +341,13 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
     if let (Some(fuse), Some(carries)) = (&feed.fuse, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
     {
-        list.push(too_large(
-            feed,
-            name,
-            fuse,
-            &format!("the fuse of {name}"),
-            carries,
-        ));
+        list.push(too_large(feed, name, fuse, "the fuse of", carries));
     }
     if let (Some(fuse), Some(carries)) = (&feed.fuse_far, carries)
         && fuse.rating_a.get() > carries * (1.0 + 1e-9)
     {
-        let end = format!("the fuse at the far end of the lead to {name}");
-        list.push(too_large(feed, name, fuse, &end, carries));
+        let end = "the fuse at the far end of the lead to";
+        list.push(too_large(feed, name, fuse, end, carries));
     }
     list.extend(super::guard::missing(plan, arrangement, feed, name));
     list.extend(super::guard::missing_far(plan, feed, name));
@@ -353,7 +356,13 @@ fn fuses(plan: &Plan, arrangement: &Arrangement, feed: &Feed, name: Name<'_>) ->
 }
 
 /// A fuse that its lead does not outlast.
-fn too_large(feed: &Feed, name: Name<'_>, fuse: &Fuse, called: &str, carries: f64) -> Fact {
+fn too_large<'a>(
+    feed: &'a Feed,
+    name: Name<'a>,
+    fuse: &'a Fuse,
+    called: &'a str,
+    carries: f64,
+) -> Fact<'a> {
     let rating = amount(fuse.rating_a.get(), "A");
     Fact {
         code: Code::FuseSize,
@@ -362,12 +371,12 @@ fn too_large(feed: &Feed, name: Name<'_>, fuse: &Fuse, called: &str, carries: f6
         value: fuse.rating_a.get(),
         limit: carries,
         unit: "A",
-        message: format!(
-            "Too large: {called} is {rating}, and its lead is planned for {}; the lead may \
+        message: said!(
+            "Too large: {called} {name} is {rating}, and its lead is planned for {}; the lead may \
             overheat before the fuse opens.",
             amount(carries, "A")
         ),
-        brief: format!("fuse of {name} too large"),
+        brief: said!("fuse of {name} too large"),
         rule: "a fuse is no larger than what its lead is planned for; local codes rule",
         formula: "t1",
         terms: vec![
@@ -405,7 +414,7 @@ fn record_low(plan: &Plan) -> (f64, Option<&str>) {
 
 /// A panel's open-circuit voltage in the cold against what is fed straight from it:
 /// V_oc(T) = V_oc·(1 + β·(T − 25 °C)) (IEC 60891).
-fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact> {
+fn panel<'a>(plan: &'a Plan, feed: &'a Feed, item: &'a str, end: &FarEnd<'a>) -> Option<Fact<'a>> {
     let source = plan.source(item)?;
     let (panel, max_v) = (source.panel.as_ref()?, end.max_v?);
     let (celsius, outage) = record_low(plan);
@@ -433,11 +442,11 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
         limit: max_v,
         unit: "V",
         message: match status {
-            Status::Trips => format!("May destroy {name}: {volts}, and it takes {most} at most."),
-            Status::Tight => format!("Tight: {volts}; {name} takes {most} at most."),
-            _ => format!("Holds: {volts}; {name} takes {most}."),
+            Status::Trips => said!("May destroy {name}: {volts}, and it takes {most} at most."),
+            Status::Tight => said!("Tight: {volts}; {name} takes {most} at most."),
+            _ => said!("Holds: {volts}; {name} takes {most}."),
         },
-        brief: format!("{} too high for {name} in the cold", Name(&source.label)),
+        brief: said!("{} too high for {name} in the cold", Name(&source.label)),
         rule: "open-circuit voltage × (1 + change per kelvin × (temperature − 25)); it is highest \
             in the cold, with no load",
         formula: "t1 * t4 * (1 + t2 * (t3 - 25))",
@@ -453,7 +462,7 @@ fn panel(plan: &Plan, feed: &Feed, item: &str, end: &FarEnd<'_>) -> Option<Fact>
     })
 }
 
-fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
+fn cold_charge<'a>(plan: &'a Plan, feed: &'a Feed) -> Option<Fact<'a>> {
     feed.to.input.as_ref()?;
     let source: &Source = plan.source(feed.to.item.as_str())?;
     let chemistry = chemistry::find(&source.battery.as_ref()?.chemistry)?;
@@ -464,7 +473,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
     let (status, message) = match outage {
         _ if here < least => (
             Status::Trips,
-            format!(
+            said!(
                 "Too cold to charge: {name} stands at {} and may be charged from {}.",
                 amount(here, "°C"),
                 amount(least, "°C")
@@ -472,7 +481,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         ),
         Some(outage) if celsius < least => (
             Status::Trips,
-            format!(
+            said!(
                 "Too cold to charge in “{}”: {}, and {name} may be charged from {}. Keep it warm, \
                 or charge before.",
                 Name(outage),
@@ -482,7 +491,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         ),
         _ => (
             Status::Holds,
-            format!(
+            said!(
                 "Holds: {name} may be charged from {}; the coldest here is {}.",
                 amount(least, "°C"),
                 amount(celsius, "°C")
@@ -497,7 +506,7 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
         limit: least,
         unit: "°C",
         message,
-        brief: format!("{name} too cold to charge"),
+        brief: said!("{name} too cold to charge"),
         rule: "the coldest temperature against the least at which this chemistry may be charged",
         formula: "t1",
         terms: Vec::new(),
@@ -509,12 +518,12 @@ fn cold_charge(plan: &Plan, feed: &Feed) -> Option<Fact> {
 
 /// What hangs on the terminals of a store stands at its charging voltage while that is filled, and
 /// sees all of it where it draws nothing.
-fn charging(
-    plan: &Plan,
-    feed: &Feed,
-    (item, port): (&str, &Port),
-    end: &FarEnd<'_>,
-) -> Option<Fact> {
+fn charging<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    (item, port): (&'a str, &'a Port),
+    end: &FarEnd<'a>,
+) -> Option<Fact<'a>> {
     let (source, max_v) = (plan.source(item)?, end.max_v?);
     if !matches!(port.voltage, PortVoltage::Follows { .. }) || end.current != Current::Dc {
         return None;
@@ -551,24 +560,24 @@ fn charging(
         limit: max_v,
         unit: "V",
         message: match status {
-            Status::Trips => format!(
+            Status::Trips => said!(
                 "May destroy {name}: {stands} at its input while {store} is {doing}{cold}; it \
                 takes {most} at most. Unplug it \
                  meanwhile, or put a regulator between them."
             ),
             Status::Tight => {
-                format!(
+                said!(
                     "Tight: {name} gets {stands} while {store} is {doing}{cold}; it takes {most} \
                     at most."
                 )
             }
-            _ => format!(
+            _ => said!(
                 "Holds: {name} gets {stands} while {store} is {doing}{cold}; it takes {most}."
             ),
         },
         brief: match status {
-            Status::Trips => format!("{name} may be destroyed while {store} is {doing}"),
-            status => format!("{name} {} while {store} is {doing}", status.word()),
+            Status::Trips => said!("{name} may be destroyed while {store} is {doing}"),
+            status => said!("{name} {} while {store} is {doing}", status.word()),
         },
         rule: "volts of a cell while it is charged × cells, for lead 4 mV a cell more for each \
             kelvin below 25 °C, against the most that the input takes, with nothing drawn",
@@ -603,7 +612,13 @@ pub(crate) fn asks(plan: &Plan, feed: &Feed) -> bool {
     }
 }
 
-fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>) -> Option<Fact> {
+fn asked<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    port: &'a Port,
+    from: Name<'a>,
+    end: &FarEnd<'a>,
+) -> Option<Fact<'a>> {
     let PortVoltage::Offers { offers_v } = &port.voltage else {
         return None;
     };
@@ -623,13 +638,13 @@ fn asked(plan: &Plan, feed: &Feed, port: &Port, from: Name<'_>, end: &FarEnd<'_>
         value: least,
         limit: picked,
         unit: "V",
-        message: format!(
+        message: said!(
             "Nobody asks: {from} gives {wanted} only to what asks for it, and {name} does not; \
             over a plain lead it gives {}. \
              Put a trigger between them.",
             amount(least, "V")
         ),
-        brief: format!("nothing asks for the voltage of {name}"),
+        brief: said!("nothing asks for the voltage of {name}"),
         rule: "an offer of voltages goes through a trigger, or to a device that negotiates by its \
             USB-C plug",
         formula: "t1",

@@ -10,7 +10,7 @@
 //! has a fuse of its own. Leads for alternating current are left to the local code.
 
 use super::code::{Code, Unstated};
-use super::fact::{Fact, standing};
+use super::fact::{Fact, Words, said, standing};
 use super::plugs::settled;
 use super::verdict::Status;
 use super::words::{SHORT_CIRCUIT, amount};
@@ -37,12 +37,12 @@ enum Upstream {
 }
 
 /// Whether a feed has the fuse that it needs; nothing where it needs none.
-pub(super) fn missing(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    feed: &Feed,
-    name: Name<'_>,
-) -> Option<Fact> {
+pub(super) fn missing<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+    name: Name<'a>,
+) -> Option<Fact<'a>> {
     let carries = feed
         .cable
         .as_ref()
@@ -65,20 +65,22 @@ pub(super) fn missing(
         if carries.is_none() {
             return Some(unknown_lead(feed, name, rating));
         }
-        let sentence = format!(
+        let sentence = said!(
             "Holds: the lead to {name} has a fuse of {}.",
             amount(rating, "A")
         );
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
-    let fitting = carries
-        .and_then(largest_fuse)
-        .map_or_else(String::new, |it| {
-            format!(
-                " Fit one of at most {}, which its lead outlasts.",
-                amount(it, "A")
-            )
-        });
+    let fitting = move || {
+        carries
+            .and_then(largest_fuse)
+            .map_or_else(String::new, |it| {
+                format!(
+                    " Fit one of at most {}, which its lead outlasts.",
+                    amount(it, "A")
+                )
+            })
+    };
     let label = Name(&source.label);
     let limit = carries.unwrap_or(0.0);
     Some(match upstream(port) {
@@ -88,7 +90,7 @@ pub(super) fn missing(
                 too_large(feed, name, rating, carries)
             }
             Some(_) => {
-                let sentence = format!(
+                let sentence = said!(
                     "Holds: what {label} hands out opens at {}, and the lead to {name} outlasts \
                     that.",
                     amount(rating, "A")
@@ -106,18 +108,20 @@ pub(super) fn missing(
             feed,
             name,
             limit,
-            format!(
+            said!(
                 "Fuse not known: {label} has one for the lead to {name}, and nobody stated its \
-                amperes. Read them on it.{fitting}"
+                amperes. Read them on it.{}",
+                fitting()
             ),
         ),
         Upstream::Unknown => open(
             feed,
             name,
             limit,
-            format!(
+            said!(
                 "Fuse not known: what the outlet of {label} may carry opens nothing by itself. \
-                State the fuse or breaker that it has, or fit one on the lead to {name}.{fitting}"
+                State the fuse or breaker that it has, or fit one on the lead to {name}.{}",
+                fitting()
             ),
         ),
         Upstream::Bare => fact(
@@ -125,8 +129,9 @@ pub(super) fn missing(
             name,
             Status::Trips,
             (0.0, limit),
-            format!(
-                "No fuse: the lead from {label} to {name} has none; a short would burn it.{fitting}"
+            said!(
+                "No fuse: the lead from {label} to {name} has none; a short would burn it.{}",
+                fitting()
             ),
         ),
     })
@@ -150,14 +155,14 @@ fn upstream(port: &Port) -> Upstream {
 }
 
 /// Behind a junction a lead is protected by the fuse above it, if that is small enough.
-fn behind(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    feed: &Feed,
-    port: &Port,
-    name: Name<'_>,
+fn behind<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+    port: &'a Port,
+    name: Name<'a>,
     carries: Option<f64>,
-) -> Option<Fact> {
+) -> Option<Fact<'a>> {
     if feed.fuse.is_some() {
         return None;
     }
@@ -170,13 +175,13 @@ fn behind(
 }
 
 /// A lead off a direct-current outlet that gives a voltage of its own.
-fn outlet(
-    plan: &Plan,
-    feed: &Feed,
-    port: &Port,
-    name: Name<'_>,
+fn outlet<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    port: &'a Port,
+    name: Name<'a>,
     carries: Option<f64>,
-) -> Option<Fact> {
+) -> Option<Fact<'a>> {
     if port.current != Current::Dc {
         return None;
     }
@@ -210,7 +215,7 @@ fn outlet(
     }
     let gives = gives?;
     (gives > carries * (1.0 + 1e-9)).then(|| {
-        let sentence = format!(
+        let sentence = said!(
             "No fuse: the outlet of {} gives {} for good, and the lead to {name} is planned for \
             {}; fit a fuse of its own, or a thicker lead.",
             Name(plan.label(feed.from.item.as_str())),
@@ -222,14 +227,14 @@ fn outlet(
 }
 
 /// A lead behind a junction that hangs on such an outlet.
-fn behind_outlet(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    feed: &Feed,
-    port: &Port,
-    name: Name<'_>,
+fn behind_outlet<'a>(
+    plan: &'a Plan,
+    arrangement: &'a Arrangement,
+    feed: &'a Feed,
+    port: &'a Port,
+    name: Name<'a>,
     carries: Option<f64>,
-) -> Option<Fact> {
+) -> Option<Fact<'a>> {
     if port.current != Current::Dc || feed.fuse.is_some() {
         return None;
     }
@@ -266,7 +271,7 @@ fn delivers(port: &Port, picked_v: Option<f64>) -> Option<f64> {
 }
 
 /// A lead of which nobody knows what opens above it.
-fn open(feed: &Feed, name: Name<'_>, limit: f64, sentence: String) -> Fact {
+fn open<'a>(feed: &'a Feed, name: Name<'a>, limit: f64, sentence: Words<'a>) -> Fact<'a> {
     Fact {
         unstated: Some(Unstated::Protection),
         ..fact(feed, name, Status::Unproven, (0.0, limit), sentence)
@@ -274,25 +279,27 @@ fn open(feed: &Feed, name: Name<'_>, limit: f64, sentence: String) -> Fact {
 }
 
 /// A lead of which nobody stated the size, behind what opens at so many amperes.
-fn unknown_lead(feed: &Feed, name: Name<'_>, rating: f64) -> Fact {
-    let least = areas().find(|it| planned_amps(Material::Copper, *it) >= rating);
-    let least = least.map_or_else(String::new, |it| {
-        format!(", {} of copper or more", amount(it, "mm²"))
+fn unknown_lead<'a>(feed: &'a Feed, name: Name<'a>, rating: f64) -> Fact<'a> {
+    let sentence = Words::of(move || {
+        let least = areas().find(|it| planned_amps(Material::Copper, *it) >= rating);
+        let least = least.map_or_else(String::new, |it| {
+            format!(", {} of copper or more", amount(it, "mm²"))
+        });
+        format!(
+            "Lead not known: nobody stated the size of the lead to {name}; what opens above it \
+            opens at {}, which only a lead outlasts that is planned for it{least}.",
+            amount(rating, "A")
+        )
     });
-    let sentence = format!(
-        "Lead not known: nobody stated the size of the lead to {name}; what opens above it opens \
-        at {}, which only a lead outlasts that is planned for it{least}.",
-        amount(rating, "A")
-    );
     Fact {
-        brief: format!("lead to {name} not known"),
+        brief: said!("lead to {name} not known"),
         unstated: Some(Unstated::LeadSize),
         ..fact(feed, name, Status::Unproven, (0.0, 0.0), sentence)
     }
 }
 
 /// A lead into a battery is fed by that battery too: a fuse at its end.
-pub(super) fn missing_far(plan: &Plan, feed: &Feed, name: Name<'_>) -> Option<Fact> {
+pub(super) fn missing_far<'a>(plan: &'a Plan, feed: &'a Feed, name: Name<'a>) -> Option<Fact<'a>> {
     at_battery(plan, feed)?;
     let carries = feed
         .cable
@@ -303,23 +310,26 @@ pub(super) fn missing_far(plan: &Plan, feed: &Feed, name: Name<'_>) -> Option<Fa
         if carries.is_none() {
             return Some(unknown_lead(feed, name, rating));
         }
-        let sentence = format!(
+        let sentence = said!(
             "Holds: the lead that charges {name} has a fuse of {} at its battery.",
             amount(rating, "A")
         );
         return Some(fact(feed, name, Status::Holds, (rating, rating), sentence));
     }
-    let fitting = carries
-        .and_then(largest_fuse)
-        .map_or_else(String::new, |it| {
-            format!(
-                " Fit one of at most {} there, which the lead outlasts.",
-                amount(it, "A")
-            )
-        });
-    let sentence = format!(
+    let fitting = move || {
+        carries
+            .and_then(largest_fuse)
+            .map_or_else(String::new, |it| {
+                format!(
+                    " Fit one of at most {} there, which the lead outlasts.",
+                    amount(it, "A")
+                )
+            })
+    };
+    let sentence = said!(
         "No fuse: {name} feeds the lead that charges it in a short circuit, and has none at its \
-        own end.{fitting}"
+        own end.{}",
+        fitting()
     );
     Some(fact(
         feed,
@@ -344,8 +354,8 @@ pub(super) fn at_battery<'a>(plan: &'a Plan, feed: &Feed) -> Option<&'a Source> 
         .map(|_| source)
 }
 
-fn too_large(feed: &Feed, name: Name<'_>, above: f64, carries: f64) -> Fact {
-    let sentence = format!(
+fn too_large<'a>(feed: &'a Feed, name: Name<'a>, above: f64, carries: f64) -> Fact<'a> {
+    let sentence = said!(
         "No fuse: the lead to {name} is planned for {}, and the next fuse above it is {}; fit one \
         of its own.",
         amount(carries, "A"),
@@ -354,13 +364,13 @@ fn too_large(feed: &Feed, name: Name<'_>, above: f64, carries: f64) -> Fact {
     fact(feed, name, Status::Trips, (above, carries), sentence)
 }
 
-fn fact(
-    feed: &Feed,
-    name: Name<'_>,
+fn fact<'a>(
+    feed: &'a Feed,
+    name: Name<'a>,
     status: Status,
     (value, limit): (f64, f64),
-    message: String,
-) -> Fact {
+    message: Words<'a>,
+) -> Fact<'a> {
     Fact {
         code: Code::FuseMissing,
         place: feed.to.name(),
@@ -369,7 +379,7 @@ fn fact(
         limit,
         unit: "A",
         message,
-        brief: format!(
+        brief: said!(
             "{} on the lead to {name}",
             if status == Status::Unproven {
                 "fuse not known"

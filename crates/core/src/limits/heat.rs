@@ -1,6 +1,7 @@
 //! Time and current: how long a fuse carries more than its rating, and how a lead warms.
 
 use super::verdict::{Lasts, Levels, Status, Verdict};
+use std::sync::LazyLock;
 
 /// ISO 8820-3, blade fuses: at so many times the rating a fuse carries it for the first time at
 /// least and for the second at most, s.
@@ -53,17 +54,20 @@ pub fn fuse_times(times: f64) -> (f64, f64) {
 /// step by step. One value is judged by the same steps everywhere, so that what is said to open
 /// opens.
 pub(super) fn fuse_levels(rating: f64) -> Levels {
-    let mut overload = Vec::new();
-    let mut times = FUSE[0].0;
-    while times < FUSE_AT_ONCE {
-        overload.push((rating * times, Some(fuse_times(times).1)));
-        times *= STEP;
-    }
+    let at = |(times, seconds): &(f64, f64)| (rating * times, Some(*seconds));
     Levels {
         continuous: rating,
-        overload,
+        overload: FUSE_STEPS.iter().map(at).collect(),
     }
 }
+
+/// So many times the rating, and the most time that a fuse may take there, s.
+static FUSE_STEPS: LazyLock<Vec<(f64, f64)>> = LazyLock::new(|| {
+    std::iter::successors(Some(FUSE[0].0), |it| Some(it * STEP))
+        .take_while(|it| *it < FUSE_AT_ONCE)
+        .map(|it| (it, fuse_times(it).1))
+        .collect()
+});
 
 /// Judges a current through a fuse: over its rating for the whole of a phase it holds within the
 /// least time, may open or not up to the most, and opens beyond.

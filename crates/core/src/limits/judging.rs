@@ -7,8 +7,9 @@ use super::facts::facts;
 use super::finding::{Elsewhere, Finding};
 use super::gauge::Gauge;
 use super::plugs::USB_C;
+use super::rules::Rules;
 use super::sentences::{self, is_medical};
-use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey};
+use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey, survey_within};
 use super::verdict::Status;
 use super::words::MEDICAL;
 use crate::network::{Moment, moments};
@@ -110,6 +111,42 @@ fn own_of(moment: &Moment) -> &'static str {
 
 /// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
 pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
+    judged_within(plan, arrangement, |_| Status::Trips).unwrap_or_default()
+}
+
+/// What a verdict will be of, before it is known.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct VerdictOf<'a> {
+    pub(crate) code: Code,
+    /// The item, feed or `item/port` that it will be at.
+    pub(crate) place: &'a str,
+    pub(crate) unit: &'static str,
+    /// Which time of its own it will be of, as [`own_time`] has it.
+    pub(crate) own: &'static str,
+    /// What may alone leave it open.
+    pub(crate) unstated: Option<Unstated>,
+}
+
+impl<'a> VerdictOf<'a> {
+    fn of(it: &'a Judged) -> Self {
+        Self {
+            code: it.code,
+            place: &it.place,
+            unit: it.unit,
+            own: it.own,
+            unstated: it.unstated,
+        }
+    }
+}
+
+/// Judges as [`judged`] does, for who does not want to know more as soon as anything is worse than
+/// `most` of it: none then, after a small part of the work.
+pub(crate) fn judged_within(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    most: impl Fn(VerdictOf<'_>) -> Status,
+) -> Option<Vec<Judged>> {
+    let allowed = |it: &Judged| it.status <= most(VerdictOf::of(it));
     if !arrangement.starts_on.is_empty() {
         let of = |it: Finding| Judged {
             own: own_time(&it.moment),
@@ -122,13 +159,45 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
             margin: it.margin,
             unstated: it.unstated,
         };
-        return findings(plan, arrangement).into_iter().map(of).collect();
+        let found: Vec<Judged> = findings(plan, arrangement).into_iter().map(of).collect();
+        return found.iter().all(allowed).then_some(found);
     }
+    let mut found: Vec<Judged> = facts(plan, arrangement)
+        .into_iter()
+        .map(|it| Judged {
+            own: own_of(&it.moment),
+            code: it.code,
+            status: it.status,
+            margin: margin_of(&it),
+            place: it.place,
+            value: it.value,
+            limit: it.limit,
+            unit: it.unit,
+            unstated: it.unstated,
+        })
+        .collect();
+    if !found.iter().all(allowed) {
+        return None;
+    }
+    let most_of = |it: &Gauge| {
+        most(VerdictOf {
+            code: it.code,
+            place: &it.place,
+            unit: it.unit,
+            own: "",
+            unstated: may_be_unstated(it),
+        })
+    };
+    let moments = moments(plan, arrangement);
     let Survey {
         gauges,
         moments,
         shown,
-    } = survey(plan, arrangement, moments(plan, arrangement));
+        whole,
+    } = survey_within(plan, arrangement, moments, &Rules::default(), most_of);
+    if !whole {
+        return None;
+    }
     let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
         let worst = shown.worst?;
         let own = own_of(&moments[worst.moment]);
@@ -148,18 +217,11 @@ pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
             own,
         })
     });
-    let facts = facts(plan, arrangement).into_iter().map(|it| Judged {
-        own: own_of(&it.moment),
-        code: it.code,
-        status: it.status,
-        margin: margin_of(&it),
-        place: it.place,
-        value: it.value,
-        limit: it.limit,
-        unit: it.unit,
-        unstated: it.unstated,
-    });
-    shown.chain(facts).filter(Judged::is_news).collect()
+    // The gauges stand first, as in the findings.
+    let shown: Vec<Judged> = shown.collect();
+    found.splice(0..0, shown);
+    found.retain(Judged::is_news);
+    Some(found)
 }
 
 /// Every place that a medical device hangs on: the sources, converters, ports, groups and leads of
@@ -232,6 +294,7 @@ fn surveyed(
         gauges,
         moments,
         shown,
+        ..
     } = survey(plan, arrangement, moments);
     let told = Told {
         plan,
@@ -284,7 +347,7 @@ fn elsewhere(
 }
 
 /// How far the value of a fact is on the good side of its limit, in its unit.
-fn margin_of(fact: &Fact) -> f64 {
+fn margin_of(fact: &Fact<'_>) -> f64 {
     match fact.code {
         // Warmer than the least is good.
         Code::ColdCharge => fact.value - fact.limit,
@@ -292,7 +355,7 @@ fn margin_of(fact: &Fact) -> f64 {
     }
 }
 
-fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
+fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact<'_>) -> Finding {
     let margin = margin_of(&fact);
     let mut terms = fact.terms;
     if terms.is_empty() {
@@ -314,8 +377,8 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact) -> Finding {
         margin,
         seconds: None,
         allowed_s: None,
-        message: fact.message.into(),
-        brief: fact.brief.into(),
+        message: fact.message.written().into(),
+        brief: fact.brief.written().into(),
         working: Working::of(
             fact.code.word(),
             fact.rule,
@@ -379,13 +442,18 @@ impl Told<'_> {
 
 /// What a gauge leaves open only because nobody stated it.
 fn unstated(gauge: &Gauge, worst: &Seen) -> Option<Unstated> {
-    let open = worst.verdict.status == Status::Unproven && gauge.code == Code::ConnectorRating;
-    let usb = matches!(gauge.bound, Bound::Contact { called, .. } if called == USB_C);
-    let peaked = matches!(gauge.bound, Bound::Crest { supposed: true, .. })
-        && worst.verdict.status == Status::Unproven;
-    (open && usb)
-        .then_some(Unstated::MarkedCable)
-        .or(peaked.then_some(Unstated::Crest))
+    may_be_unstated(gauge).filter(|_| worst.verdict.status == Status::Unproven)
+}
+
+/// What nobody stated of what a gauge is judged by.
+fn may_be_unstated(gauge: &Gauge) -> Option<Unstated> {
+    match gauge.bound {
+        Bound::Contact { called, .. } if called == USB_C => {
+            (gauge.code == Code::ConnectorRating).then_some(Unstated::MarkedCable)
+        }
+        Bound::Crest { supposed: true, .. } => Some(Unstated::Crest),
+        _ => None,
+    }
 }
 
 fn charge_of(plan: &Plan, arrangement: &Arrangement, charge: usize) -> BTreeMap<String, f64> {

@@ -2,11 +2,11 @@
 
 use super::bound::{DROP_TIGHT, DROP_TOO_MUCH};
 use super::breaking::{self, Fault};
-use super::code::{Code, Unstated};
+use super::code::Code;
 use super::door::Verdicts;
-use super::facts::asks;
 use super::finding::{Finding, Mend, Remedy};
-use super::judging::findings;
+use super::judging::{VerdictOf, findings, own_time};
+use super::other_ports::OtherPorts;
 use super::ruled;
 use super::survey::charge_named;
 use super::verdict::Status;
@@ -15,9 +15,7 @@ use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path};
 use crate::network::{Moment, Network, Reading, Solver};
-use crate::plan::{
-    Arrangement, Cable, ConverterKind, Feed, FuseType, Limit, Plan, Port, PortVoltage, SourceKind,
-};
+use crate::plan::{Arrangement, Cable, Feed, FuseType, Id, Limit, Plan, Port};
 use crate::say::Name;
 use crate::wire::{area, areas, fuses, lead as lead_of};
 use crate::work;
@@ -42,8 +40,9 @@ pub fn mended(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
     let mut list = findings(plan, arrangement);
     let verdicts = Verdicts::from(plan, arrangement, &list);
     ruled::tell(plan, arrangement, &mut list);
+    let ports = OtherPorts::of_plan(plan);
     for it in list.iter_mut().take_while(|it| it.status > Status::Holds) {
-        it.mends = mends(plan, arrangement, &verdicts, it);
+        it.mends = mends(plan, arrangement, (&verdicts, &ports), it);
     }
     list
 }
@@ -81,7 +80,7 @@ pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
 fn mends(
     plan: &Plan,
     arrangement: &Arrangement,
-    verdicts: &Verdicts,
+    (verdicts, ports): (&Verdicts, &OtherPorts<'_>),
     finding: &Finding,
 ) -> Vec<Mend> {
     let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
@@ -92,6 +91,7 @@ fn mends(
         plan,
         arrangement: place,
         before: there.as_ref().unwrap_or(verdicts),
+        ports,
         finding,
         moment,
     };
@@ -140,6 +140,7 @@ struct Patient<'a> {
     arrangement: &'a Arrangement,
     /// How everything stands as it is.
     before: &'a Verdicts,
+    ports: &'a OtherPorts<'a>,
     finding: &'a Finding,
     moment: Moment,
 }
@@ -173,10 +174,32 @@ impl Patient<'_> {
     /// The door: an arrangement with something done is judged whole. How the finding stands then,
     /// where nothing is worse and the finding is better and carried for good.
     fn judged(&self, plan: &Plan, trial: &Arrangement) -> Option<(Status, Verdicts)> {
-        let after = Verdicts::silent(plan, trial);
-        let then = after.status(self.finding);
-        let better = then < self.finding.status && then <= Status::Tight;
-        (better && after.worse(self.before, |_| None).is_none()).then_some((then, after))
+        self.judged_within(plan, trial, |_| Status::Trips)
+    }
+
+    /// The same where nothing is worse than `most` of it besides.
+    fn judged_within(
+        &self,
+        plan: &Plan,
+        trial: &Arrangement,
+        most: impl Fn(VerdictOf<'_>) -> Status,
+    ) -> Option<(Status, Verdicts)> {
+        let it = self.finding;
+        let own = own_time(&it.moment);
+        let is_own = |of: VerdictOf<'_>| {
+            (of.code, of.place, of.unit, of.own) == (it.code, &it.place, it.unit, own)
+        };
+        let better = match it.status {
+            Status::Holds => return None,
+            Status::Tight => Status::Holds,
+            _ => Status::Tight,
+        };
+        let after = Verdicts::no_worse(plan, trial, self.before, |of| {
+            let most = most(of);
+            if is_own(of) { most.min(better) } else { most }
+        })?;
+        let then = after.status(it);
+        (then <= better).then_some((then, after))
     }
 
     /// A feed changed, offered where it goes through the door and its lead is `most` at worst;
@@ -190,13 +213,17 @@ impl Patient<'_> {
     ) -> Option<Mend> {
         let mut trial = self.arrangement.clone();
         change(&mut trial.feeds[index]);
-        let (then, after) = self.judged(self.plan, &trial)?;
         // A lead or a fuse that is proposed holds in all that it is proposed for; what else ails
         // that lead, and is no worse by it, has mends of its own.
         let place = trial.feeds[index].to.name();
-        let left =
-            |code| after.of_code(code, &place) <= most.max(self.before.of_code(code, &place));
-        (then <= most && LEAD.into_iter().all(left)).then(|| Mend {
+        let (then, _) = self.judged_within(self.plan, &trial, |it| {
+            if LEAD.contains(&it.code) && it.place == place {
+                most.max(self.before.of_code(it.code, &place))
+            } else {
+                Status::Trips
+            }
+        })?;
+        (then <= most).then(|| Mend {
             then,
             feed: Some(trial.feeds[index].clone()),
             ..says(then)
@@ -444,51 +471,16 @@ impl Patient<'_> {
 
     /// Ports of the kit from which everything behind a feed is well, the best first.
     fn ports_for(&self, index: usize) -> Vec<Mend> {
-        let feed = &self.arrangement.feeds[index];
-        let to = feed.to.item.as_str();
-        // The mains is what is not there in an outage; a panel gives nothing by night, and a
-        // charger is made for a battery.
-        let fills = feed.to.input.is_some();
-        let sources =
-            self.plan.kit.sources.iter().filter(|it| {
-                it.kind != SourceKind::Mains && (fills || it.kind != SourceKind::Panel)
-            });
-        let sources = sources.flat_map(|it| it.ports.iter().map(|port| (&it.id, port)));
-        let in_use = self.plan.kit.converters.iter().filter(|it| {
-            self.arrangement.feed_into(it.id.as_str()).is_some()
-                && (fills || it.kind != ConverterKind::Charger)
-        });
-        let converters = in_use.flat_map(|it| it.outputs.iter().map(|port| (&it.id, port)));
-        let same = |item: &crate::plan::Id, port: &Port| {
-            *item == feed.from.item && port.id == feed.from.port
-        };
-        let behind = |item: &str| {
-            // What hangs on the item itself cannot feed it.
-            item == to
-                || self
-                    .arrangement
-                    .chain(item)
-                    .iter()
-                    .any(|it| self.arrangement.feeds[*it].from.item.as_str() == to)
-        };
-        let mut found: Vec<Mend> = Vec::new();
-        for (item, port) in sources.chain(converters) {
-            if same(item, port) || behind(item.as_str()) {
-                continue;
-            }
-            // An offer of voltages is for who asks for one.
-            let voltages: Vec<Option<f64>> = match &port.voltage {
-                PortVoltage::Offers { .. } if !asks(self.plan, feed) => Vec::new(),
-                PortVoltage::Offers { offers_v } => {
-                    offers_v.iter().map(|it| Some(it.get())).collect()
-                }
-                _ => vec![None],
-            };
-            let tried = voltages
-                .into_iter()
-                .filter_map(|volts| self.at_port(index, item, port, volts));
-            found.extend(tried.min_by_key(|it| it.then));
-        }
+        let ports = self.ports.of(self.arrangement, index);
+        let mut found: Vec<Mend> = ports
+            .into_iter()
+            .filter_map(|(item, port, voltages)| {
+                let tried = voltages
+                    .into_iter()
+                    .filter_map(|volts| self.at_port(index, (item, port), volts));
+                tried.min_by_key(|it| it.then)
+            })
+            .collect();
         found.sort_by_key(|it| it.then);
         found.truncate(MOST_PORTS);
         found
@@ -500,32 +492,18 @@ impl Patient<'_> {
     fn at_port(
         &self,
         index: usize,
-        item: &crate::plan::Id,
-        port: &Port,
+        (item, port): (&Id, &Port),
         volts: Option<f64>,
     ) -> Option<Mend> {
-        let mut trial = self.arrangement.clone();
-        let feed = &mut trial.feeds[index];
-        feed.from = crate::plan::From {
-            item: item.clone(),
-            port: port.id.clone(),
-        };
-        feed.voltage_v = volts.map(Figure::assumed);
-        let unfused = feed.fuse.is_none();
-        let plain = self.whole(&trial, index);
-        let ((whole, to_look), fuse) = plain.map(|it| (it, None)).or_else(|| {
-            let mut fused = |rating: f64| {
-                let fault = breaking::at_near(self.plan, &trial, &trial.feeds[index]);
-                trial.feeds[index].fuse = Some(breaking::fitting(rating, fault));
-                Some((self.whole(&trial, index)?, Some(rating)))
-            };
-            // Only a fuse can be what is missing: everything else is judged the same without it.
-            if unfused && self.wants_a_fuse(index, item, port, volts) {
-                fuses().find_map(&mut fused)
-            } else {
-                None
-            }
-        })?;
+        let plugged =
+            self.ports
+                .plugged((self.arrangement, self.before), index, (item, port), volts)?;
+        // The promise is of all of it, not of the finding alone; but of that as well.
+        let then = plugged.after.status(self.finding);
+        if then >= self.finding.status || then > Status::Tight {
+            return None;
+        }
+        let (whole, to_look, fuse) = (plugged.worst.max(then), plugged.to_look, plugged.fuse);
         let port_name = Name(port.label.as_deref().unwrap_or(port.id.as_str()));
         let name = Name(self.plan.label(item.as_str()));
         let well = if whole == Status::Holds {
@@ -533,7 +511,7 @@ impl Patient<'_> {
         } else {
             "is tight"
         };
-        let changed = trial.feeds.swap_remove(index);
+        let changed = plugged.feed.clone();
         let to = Name(self.plan.label(changed.to.item.as_str()));
         let built = changed.fuse.as_ref().and_then(|it| it.built);
         let with = fuse.map_or_else(String::new, |it| {
@@ -561,56 +539,6 @@ impl Patient<'_> {
             feed: Some(changed),
             ..mend
         })
-    }
-
-    /// How everything on the way of a feed and behind it stands in a trial that goes through the
-    /// door; none where it is worse than tight, and what is still to be verified. The promise is of
-    /// all of it, not of the finding alone.
-    fn whole(&self, trial: &Arrangement, index: usize) -> Option<(Status, ToLook)> {
-        let (then, after) = self.judged(self.plan, trial)?;
-        let mut chain = trial.chain(trial.feeds[index].from.item.as_str());
-        chain.insert(0, index);
-        let behind = |it: &usize| {
-            trial
-                .chain(trial.feeds[*it].to.item.as_str())
-                .contains(&index)
-        };
-        chain.extend((0..trial.feeds.len()).filter(behind));
-        let is_here = |place: &str| self.plan.is_on_way(trial, &chain, place);
-        // Polarity and plugs are looked at with a meter, and what nobody stated is looked up, from
-        // whatever port it is fed; but a fuse that may be missing is fitted.
-        let by_meter = |code| matches!(code, Code::Polarity | Code::Connector);
-        let looked_up = |it: Option<Unstated>| it.is_some_and(|it| it != Unstated::Protection);
-        let whole = after
-            .worst_of(|code, place, it| !by_meter(code) && !looked_up(it) && is_here(place))
-            .max(then);
-        let meter =
-            after.worst_of(|code, place, _| by_meter(code) && is_here(place)) > Status::Tight;
-        let unstated =
-            after.worst_of(|_, place, it| looked_up(it) && is_here(place)) > Status::Tight;
-        (whole <= Status::Tight).then_some((whole, ToLook { meter, unstated }))
-    }
-
-    /// Whether a lead from a port wants a fuse that it has not got.
-    fn wants_a_fuse(
-        &self,
-        index: usize,
-        item: &crate::plan::Id,
-        port: &Port,
-        volts: Option<f64>,
-    ) -> bool {
-        let mut trial = self.arrangement.clone();
-        trial.feeds[index].from = crate::plan::From {
-            item: item.clone(),
-            port: port.id.clone(),
-        };
-        trial.feeds[index].voltage_v = volts.map(Figure::assumed);
-        let place = self.arrangement.feeds[index].to.name();
-        let missing =
-            |it: &super::fact::Fact| it.code == Code::FuseMissing && it.status > Status::Tight;
-        super::facts::facts(self.plan, &trial)
-            .iter()
-            .any(|it| missing(it) && it.place == place)
     }
 
     fn more_load(&self) -> Mend {
@@ -687,13 +615,6 @@ impl Patient<'_> {
         );
         self.mend(Remedy::HoldUp, Some(more.max(0.0)), "ms", sentence)
     }
-}
-
-/// What is still to be looked at before something is plugged over.
-#[derive(Debug, Clone, Copy)]
-struct ToLook {
-    meter: bool,
-    unstated: bool,
 }
 
 /// How a fuse that is offered must be built, where not any would do.

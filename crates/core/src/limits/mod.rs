@@ -14,7 +14,8 @@
 //! - `rules`, `ruled`: what the rules of an outage do to a start, and those that would mend one
 //! - `silence`: what merely nobody stated, once for each kind
 //! - `watch`: whether one state breaks anything; `weakest`: the one limit that decides each moment;
-//!   `door`: what goes out as advice; `mend`: what would mend a finding
+//!   `door`: what goes out as advice; `other_ports`: which ports would do; `mend`: what would mend a
+//!   finding
 
 mod board;
 mod bound;
@@ -35,6 +36,7 @@ mod heat;
 mod joints;
 mod judging;
 mod mend;
+mod other_ports;
 mod plugs;
 mod ruled;
 mod rules;

@@ -1,7 +1,7 @@
 //! What is filled more slowly than it could be, because what it hangs on divides what it gives.
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::amount;
 use crate::network::{Charge, Leaf, Moment, Network, Solver};
@@ -14,7 +14,7 @@ const SEEN: f64 = 1e-3;
 
 /// One verdict for each device and charging input that gets less than it wants while everything is
 /// busy.
-pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn slower<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     // Nearly nowhere anything yields: then nothing is built to find that out.
     let fills = arrangement.feeds.iter().any(|it| it.to.input.is_some());
     let takes = || {
@@ -49,7 +49,8 @@ pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
             }
         };
         let item = place.split('/').next().unwrap_or_default();
-        let (name, from) = (Name(plan.label(item)), called(plan, &it.place));
+        let name = Name(plan.label(item)).to_string();
+        let (called_too, from) = (name.clone(), called(plan, &it.place));
         let (gets, wants) = (amount(it.gets_w, "W"), amount(it.wants_w, "W"));
         Fact {
             code: Code::Slower,
@@ -58,11 +59,11 @@ pub(super) fn slower(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
             value: it.gets_w,
             limit: it.wants_w,
             unit: "W",
-            message: format!(
+            message: said!(
                 "Slower: {name} gets {gets} of the {wants} that it would take: {from} gives no \
                 more, and divides what it gives."
             ),
-            brief: format!("{name} fills slower, {gets} of {wants}"),
+            brief: said!("{called_too} fills slower, {gets} of {wants}"),
             rule: "what cannot yield first, then equal shares up to what each one wants",
             formula: "t1",
             terms: vec![Term::computed("what it gets", it.gets_w, "W")],

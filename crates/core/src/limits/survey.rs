@@ -76,6 +76,8 @@ pub(super) struct Survey {
     pub(super) moments: Vec<Moment>,
     /// What each gauge showed.
     pub(super) shown: Vec<Shown>,
+    /// Whether that is all of it: not where something was worse than was allowed.
+    pub(super) whole: bool,
 }
 
 /// The charges at which everything is checked, by name.
@@ -102,21 +104,38 @@ pub(super) fn survey_ruled(
     moments: Vec<Moment>,
     rules: &Rules<'_>,
 ) -> Survey {
+    survey_within(plan, arrangement, moments, rules, |_| Status::Trips)
+}
+
+/// The same, which ends with what it has as soon as a gauge is worse than `most` of it.
+pub(super) fn survey_within(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    moments: Vec<Moment>,
+    rules: &Rules<'_>,
+    most: impl Fn(&Gauge) -> Status,
+) -> Survey {
     let network = Network::build(plan, arrangement, plan.site.ambient());
     let gauges = gauges(plan, arrangement, &network);
+    let most: Vec<Status> = gauges.iter().map(most).collect();
     let tight_from = plan.site.tight_from();
     let open_v = CHARGES.map(|it| network.open_volts(&charge_named(plan, it)));
     let mut shown = vec![Shown::default(); gauges.len()];
     let mut solver = Solver::new(&network);
-    for (moment, named) in moments.iter().enumerate() {
+    let mut whole = true;
+    let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
+    let mut heat = vec![0.0; gauges.len()];
+    'all: for (moment, named) in moments.iter().enumerate() {
         let steps = steps(plan, arrangement, &network, named, rules);
         for (charge, open_v) in open_v.iter().enumerate() {
-            let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
-            let mut heat = vec![0.0; gauges.len()];
+            heat.fill(0.0);
             for (loads, lasts) in &steps {
                 solver.solve(loads, open_v);
                 for (index, gauge) in gauges.iter().enumerate() {
-                    let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(named)) else {
+                    if !gauge.when.is(named) {
+                        continue;
+                    }
+                    let Some(value) = gauge.value(&solver) else {
                         continue;
                     };
                     let (mut verdict, limit) = gauge.judge(value, *lasts, tight_from, &solver);
@@ -134,6 +153,10 @@ pub(super) fn survey_ruled(
                             ..verdict
                         };
                     }
+                    if verdict.status > most[index] {
+                        whole = false;
+                        break 'all;
+                    }
                     let margin = gauge.margin(value, limit);
                     let now = Seen {
                         moment,
@@ -144,14 +167,18 @@ pub(super) fn survey_ruled(
                         lasts: *lasts,
                         verdict,
                     };
-                    if seen[index].as_ref().is_none_or(|it| now.is_worse(it)) {
+                    if steps.len() == 1 {
+                        shown[index].add(now);
+                    } else if seen[index].as_ref().is_none_or(|it| now.is_worse(it)) {
                         seen[index] = Some(now);
                     }
                 }
             }
-            for (seen, shown) in seen.into_iter().zip(&mut shown) {
-                if let Some(seen) = seen {
-                    shown.add(seen);
+            if steps.len() > 1 {
+                for (seen, shown) in seen.iter_mut().zip(&mut shown) {
+                    if let Some(seen) = seen.take() {
+                        shown.add(seen);
+                    }
                 }
             }
         }
@@ -163,6 +190,7 @@ pub(super) fn survey_ruled(
         gauges,
         moments,
         shown,
+        whole,
     }
 }
 

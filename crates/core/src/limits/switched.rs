@@ -2,7 +2,7 @@
 //! comes to harm by being off.
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::sentences::is_medical;
 use super::verdict::Status;
 use super::words::{MEDICAL, time};
@@ -66,7 +66,7 @@ fn longest_off_h(gate: &Gate) -> f64 {
 }
 
 /// One verdict for each device that a switch of the arrangement should not reach.
-pub(super) fn switched(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn switched<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     if arrangement.switching.is_empty() {
         return Vec::new();
     }
@@ -80,13 +80,13 @@ pub(super) fn switched(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
             let may_h = device.deadline.as_ref().map(|it| it.minutes.get() / 60.0);
             let harm = may_h.filter(|it| gate.hours.is_some() && off_h > *it);
             let (why, limit) = match (feed_stays(plan, device), harm) {
-                (Some(why), _) => (format!("Do not switch it: {}", why.marked()), 0.0),
+                (Some(why), _) => (said!("Do not switch it: {}", why.marked()), 0.0),
                 (None, Some(may)) => {
                     let deadline = device.deadline.as_ref();
                     let then = deadline
                         .and_then(|it| it.consequence.as_deref())
                         .map(|it| format!(": {it}"));
-                    let why = format!(
+                    let why = said!(
                         "Off for too long: {} is off by the clock for {}, and may be for {}{}. \
                         Leave on what feeds it.",
                         Name(&device.label),
@@ -109,7 +109,7 @@ pub(super) fn switched(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
                 limit,
                 unit: "h",
                 message: why,
-                brief: format!("{} is switched off", Name(&device.label)),
+                brief: said!("{} is switched off", Name(&device.label)),
                 rule: "the longest stretch in which it is off by the clock",
                 formula: "t1",
                 terms: vec![Term::computed("off at a time", off_h, "h")],

@@ -3,7 +3,7 @@
 
 use super::bound::{Bound, Measure};
 use super::code::{Code, Unstated};
-use super::fact::{Fact, standing};
+use super::fact::{Fact, Words, said, standing};
 use super::gauge::{Gauge, When};
 use super::verdict::Status;
 use super::words::amount;
@@ -49,12 +49,12 @@ fn peak_a(port: &Port) -> Option<f64> {
 
 /// Whether the peak of an adapter that is switched on cold is carried by an outlet that is no
 /// mains.
-pub(super) fn inrush(
-    plan: &Plan,
-    feed: &Feed,
-    (item, port): (&str, &Port),
-    name: Name<'_>,
-) -> Option<Fact> {
+pub(super) fn inrush<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    (item, port): (&'a str, &'a Port),
+    name: Name<'a>,
+) -> Option<Fact<'a>> {
     let adapter = plan
         .converter(feed.to.item.as_str())
         .filter(|it| it.kind == ConverterKind::AcAdapter)?;
@@ -79,13 +79,13 @@ pub(super) fn inrush(
         format!("{} to {}", amount(least, ""), amount(most, "A"))
     };
     let message = if status == Status::Holds {
-        format!(
+        said!(
             "Holds: {name} may take {peak} for a millisecond when it is switched on cold, and \
             {from} gives {}.",
             amount(gives, "A")
         )
     } else {
-        format!(
+        said!(
             "Inrush not tried: {name} takes {peak} for a millisecond when it is switched on cold, \
             and {from} gives {} at the peak; it may shut down. The surge test on the bench settles \
             it.",
@@ -100,7 +100,7 @@ pub(super) fn inrush(
         limit: gives,
         unit: "A",
         message,
-        brief: format!("inrush of {name} not tried"),
+        brief: said!("inrush of {name} not tried"),
         rule: "the peak of an adapter that is switched on cold against √2 times the most current \
             that the outlet states",
         formula: "t1",
@@ -213,7 +213,7 @@ pub(super) fn peaks(
 
 /// Ports that share what they give and settle it anew when something is plugged in: what hangs on
 /// the others is without a feed for a second or two.
-pub(super) fn settling(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
+pub(super) fn settling<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
     let sources = plan
         .kit
         .sources
@@ -264,7 +264,7 @@ pub(super) fn settling(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
                 value: SETTLES_MS,
                 limit: 0.0,
                 unit: "ms",
-                message: format!(
+                message: said!(
                     "{}: the outlets of {name} that share {} {} anew what each gives when \
                     something is plugged in or out, and what hangs on the others is without a feed \
                     for a second or two.{}",
@@ -277,7 +277,7 @@ pub(super) fn settling(plan: &Plan, arrangement: &Arrangement) -> Vec<Fact> {
                         " Plug one in while the others run, and look."
                     }
                 ),
-                brief: format!("outlets of {name} may reset each other"),
+                brief: said!("outlets of {name} may reset each other"),
                 rule: "outlets that share a limit and offer several voltages settle anew what they \
                     give, for about two seconds",
                 formula: "t1",

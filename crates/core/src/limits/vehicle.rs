@@ -2,7 +2,7 @@
 //! runs on too little suffers.
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::{CHECK_POLARITY, amount};
 use crate::figure::Figure;
@@ -19,12 +19,12 @@ const NEAR_EDGE: f64 = 0.02;
 
 /// What hangs on the terminals of a vehicle, at the volts of its running engine and while that is
 /// cranked. `end` is what it is called, its window in V, and which kind of finding is about it.
-pub(super) fn engine(
-    plan: &Plan,
-    feed: &Feed,
-    (item, port): (&str, &Port),
-    (name, low, high, code): (Name<'_>, Option<f64>, Option<f64>, Code),
-) -> Vec<Fact> {
+pub(super) fn engine<'a>(
+    plan: &'a Plan,
+    feed: &'a Feed,
+    (item, port): (&'a str, &'a Port),
+    (name, low, high, code): (Name<'a>, Option<f64>, Option<f64>, Code),
+) -> Vec<Fact<'a>> {
     let Some(source) = plan
         .source(item)
         .filter(|_| matches!(port.voltage, PortVoltage::Follows { .. }))
@@ -41,17 +41,17 @@ pub(super) fn engine(
         };
         let (stands, takes) = (amount(volts, "V"), amount(most, "V"));
         let message = match status {
-            Status::Trips => format!(
+            Status::Trips => said!(
                 "May destroy {name}: {from} stands at {stands} with its engine running, and it \
                 takes {takes} at most. Put a regulator between them."
             ),
             Status::Tight => {
-                format!(
+                said!(
                     "Tight: {name} gets {stands} from {from} with its engine running; it takes \
                     {takes} at most."
                 )
             }
-            _ => format!(
+            _ => said!(
                 "Holds: {name} gets {stands} from {from} with its engine running; it takes {takes}."
             ),
         };
@@ -62,7 +62,7 @@ pub(super) fn engine(
             status,
             (volts, most),
             message,
-            format!("{name} with the engine of {from} running"),
+            said!("{name} with the engine of {from} running"),
             caution,
             Moment::EngineRunning,
         ));
@@ -84,25 +84,25 @@ pub(super) fn engine(
         let (stands, needs) = (amount(volts, "V"), amount(least, "V"));
         let message = match status {
             Status::Holds => {
-                format!(
+                said!(
                     "Holds: {name} needs {needs}, and {from} keeps {stands} while its engine is \
                     cranked."
                 )
             }
-            Status::Brief if rides => format!(
+            Status::Brief if rides => said!(
                 "Brief: {from} falls to {stands} for a second while its engine is cranked, under \
                 the {needs} of {name}, which rides through that."
             ),
-            Status::Brief => format!(
+            Status::Brief => said!(
                 "Brief: {from} falls to {stands} for a second while its engine is cranked; {name} \
                 needs {needs}, resets, and comes back by itself."
             ),
-            Status::Trips => format!(
+            Status::Trips => said!(
                 "Latches: {from} falls to {stands} for a second while its engine is cranked; \
                 {name} needs {needs}, and stays off until someone acts. Unplug it before, or give \
                 it a battery of its own."
             ),
-            _ => format!(
+            _ => said!(
                 "Not tried: {from} falls to {stands} for a second while its engine is cranked; \
                 {name} needs {needs}, and nobody stated what it does after that."
             ),
@@ -113,7 +113,7 @@ pub(super) fn engine(
             status,
             (volts, least),
             message,
-            format!("{name} while {from} is cranked"),
+            said!("{name} while {from} is cranked"),
             None,
             Moment::Cranking,
         ));
@@ -122,16 +122,16 @@ pub(super) fn engine(
 }
 
 #[expect(clippy::too_many_arguments, reason = "the parts of one finding")]
-fn fact(
-    feed: &Feed,
+fn fact<'a>(
+    feed: &'a Feed,
     code: Code,
     status: Status,
     (value, limit): (f64, f64),
-    message: String,
-    brief: String,
+    message: Words<'a>,
+    brief: Words<'a>,
     caution: Option<&'static str>,
     moment: Moment,
-) -> Fact {
+) -> Fact<'a> {
     Fact {
         code,
         place: feed.to.name(),

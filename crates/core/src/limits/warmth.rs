@@ -3,7 +3,7 @@
 //! The case is that of the march too: [`crate::network::Casing`].
 
 use super::code::Code;
-use super::fact::Fact;
+use super::fact::{Fact, Words, said};
 use super::verdict::Status;
 use super::words::amount;
 use crate::figure::Figure;
@@ -29,7 +29,7 @@ fn warmest(plan: &Plan) -> (f64, Option<&str>) {
 }
 
 /// What is to be said of the converters of an arrangement whose figures tell how warm they get.
-pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
+pub(super) fn heat<'a>(plan: &'a Plan, way: &'a Arrangement) -> Vec<Fact<'a>> {
     let used = |id: &str| way.feed_into(id).is_some();
     let told = plan.kit.converters.iter().filter(|it| {
         let says = it
@@ -90,19 +90,22 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
         let when = outage.map_or_else(String::new, |it| format!(" in “{}”", Name(it)));
         let (rises, reaches, bears) = (amount(rise, "K"), amount(case, "°C"), amount(most, "°C"));
         let message = match status {
-            Status::Trips => format!(
-                "Too warm: {name} gets {rises} warmer than the air with what runs, {reaches} in \
-                the {}{when}; its case bears {bears}. Give it air, a cooler place or less to do.{}",
-                amount(air, "°C"),
-                held(converter.id.as_str(), casing),
-            ),
+            Status::Trips => {
+                let held = held(converter.id.as_str(), casing);
+                said!(
+                    "Too warm: {name} gets {rises} warmer than the air with what runs, {reaches} \
+                    in the {}{when}; its case bears {bears}. Give it air, a cooler place or less \
+                    to do.{held}",
+                    amount(air, "°C"),
+                )
+            }
             Status::Tight => {
-                format!(
+                said!(
                     "Tight: {name} reaches {reaches} with what runs{when}; its case bears {bears}. \
                     Give it air."
                 )
             }
-            _ => format!(
+            _ => said!(
                 "Holds: {name} reaches {reaches} with what runs{when}; its case bears {bears}."
             ),
         };
@@ -115,7 +118,7 @@ pub(super) fn heat(plan: &Plan, way: &Arrangement) -> Vec<Fact> {
             limit: most,
             unit: "°C",
             message,
-            brief: format!(
+            brief: said!(
                 "{name} {}",
                 if status == Status::Trips {
                     "too warm"
