@@ -298,3 +298,30 @@ fn what_stood_still_for_too_long_is_looked_at_before_it_starts() {
         "{order:?}"
     );
 }
+
+/// What flows beside a start and is not touched by it is no limit of it: a van that fills a box
+/// through its socket says nothing of the start of a router on another bank.
+#[test]
+fn what_a_start_does_not_touch_is_no_limit_of_it() {
+    let text = include_str!("../../../demo/hollin-lock.plan.json");
+    let mut plan: Value = serde_json::from_str(text).unwrap();
+    let told = |plan: &Value| {
+        let plan = Plan::from_value(plan).unwrap();
+        let way = plan.arrangement("direct").unwrap();
+        starts(&plan, way, &plan.outages[0], &BTreeMap::new())
+    };
+    let before = told(&plan);
+    let ways = plan["arrangements"].as_array_mut().unwrap();
+    let direct = ways.iter_mut().find(|it| it["id"] == "direct").unwrap();
+    direct["feeds"].as_array_mut().unwrap().push(json!({
+        "from": {"item": "van", "port": "socket"}, "to": "station/panel",
+        "cable": {"length_m": 2, "area_mm2": 10}, "fuse": {"rating_a": 10}}));
+    let after = told(&plan);
+    let limits = |of: &ash_pond_core::outage::Starts| -> Vec<_> {
+        let each = of.turns.iter();
+        each.map(|it| (it.device.clone(), it.tightest.clone()))
+            .collect()
+    };
+    assert!(before.turns.len() > 3, "{before:?}");
+    assert_eq!(limits(&after), limits(&before));
+}

@@ -97,6 +97,18 @@ impl Bench<'_> {
         let network = &self.setting.network;
         let mut solver = Solver::new(network);
         let mut worst = Strain::default();
+        // What the starts do not touch is no limit of theirs, however much flows there.
+        let mut loads = vec![Load::default(); self.setting.devices.len()];
+        running
+            .iter()
+            .for_each(|it| loads[*it] = self.setting.devices[*it].busy);
+        solver.solve(&loads, &self.open_v);
+        let before: Vec<f64> = self
+            .setting
+            .breakers
+            .iter()
+            .map(|it| it.value(&solver).unwrap_or(0.0))
+            .collect();
         // What each phase alone is carried through, all of them together may not be: the march
         // warms up over them too.
         let mut heat = vec![0.0; self.setting.breakers.len()];
@@ -121,7 +133,7 @@ impl Bench<'_> {
                 seconds = seconds.max(now.map_or(f64::INFINITY, |it| it.1));
             }
             solver.solve(&loads, &self.open_v);
-            self.judge(&solver, seconds, (&mut heat, &mut low), &mut worst);
+            self.judge(&solver, seconds, (&mut heat, &mut low, &before), &mut worst);
         }
         // Afterwards they run.
         let mut loads = vec![Load::default(); self.setting.devices.len()];
@@ -130,23 +142,29 @@ impl Bench<'_> {
             .chain(starting)
             .for_each(|it| loads[*it] = self.setting.devices[*it].busy);
         solver.solve(&loads, &self.open_v);
-        self.judge(&solver, f64::INFINITY, (&mut heat, &mut low), &mut worst);
+        self.judge(
+            &solver,
+            f64::INFINITY,
+            (&mut heat, &mut low, &before),
+            &mut worst,
+        );
         worst
     }
 
     /// Judges a state that lasts so many seconds: `heat` and `low` are how warm each breaker is,
-    /// and for how long each converter has stood below its cut-out, s.
+    /// and for how long each converter has stood below its cut-out, s; `before` is what each
+    /// breaker carried without the starts.
     fn judge(
         &self,
         solver: &Solver<'_>,
         seconds: f64,
-        (heat, low): (&mut [f64], &mut [f64]),
+        (heat, low, before): (&mut [f64], &mut [f64], &[f64]),
         worst: &mut Strain,
     ) {
         let breaks = |worst: &mut Strain, what: Sentence| {
             worst.breaks.get_or_insert(what);
         };
-        for (breaker, heat) in self.setting.breakers.iter().zip(heat) {
+        for ((breaker, heat), before) in self.setting.breakers.iter().zip(heat).zip(before) {
             let Some(value) = breaker.value(solver) else {
                 continue;
             };
@@ -161,7 +179,8 @@ impl Bench<'_> {
                 ))
             };
             let carried = breaker.levels.carried_s(value);
-            if strain > worst.strain {
+            let touched = value > before * (1.0 + 1e-6) + 1e-9;
+            if touched && strain > worst.strain {
                 worst.strain = strain;
                 let over = value > limit * (1.0 + 1e-9);
                 worst.tightest = Some(match over {
