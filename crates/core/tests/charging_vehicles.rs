@@ -121,7 +121,7 @@ fn what_holds_the_way_that_brings_most_is_told_and_not_what_begins_first() {
     assert!(of("hut-bank/sun").watts > of("hut-bank/set").watts);
     assert!(
         told.sentence
-            .contains("What holds it first: Charger 20 A, out: 20 A."),
+            .contains("What holds it first is Charger 20 A, out: 20 A."),
         "{}",
         told.sentence
     );
@@ -256,4 +256,22 @@ fn what_a_charger_holds_back_in_between_is_asked_about() {
     let station = sources.iter_mut().find(|it| it["id"] == "station").unwrap();
     station["inputs"][0]["modes"] = json!([{"id": "quiet", "label": "Quiet", "max_w": 100}]);
     assert!(most(&plan) && !most(&Plan::from_value(&set).unwrap()));
+}
+
+#[test]
+fn a_fuse_that_is_too_small_opens_and_nothing_comes_after_it() {
+    // 68 W at 13.6 V are 5 A: two and a half times the fuse, which is gone within seconds.
+    let fused = |rating: f64| {
+        plugged(&|plan| {
+            plan["arrangements"][0]["feeds"][0]["fuse"] = json!({"rating_a": rating});
+        })
+    };
+    let told = asked(&fused(2.0), "station", |_| {});
+    assert_eq!(told.opened.len(), 1, "{:?}", told.opened);
+    assert!(told.levels.iter().all(|it| it.after_h.is_none()));
+    assert!(told.sentence.contains("does not rise"), "{}", told.sentence);
+    // One that carries it changes nothing.
+    let told = asked(&fused(10.0), "station", |_| {});
+    assert!(told.opened.is_empty(), "{:?}", told.opened);
+    near(hours(&told, 0.8), 0.7 * 500.0 / (68.0 * 0.95 * lfp()), 1e-4);
 }

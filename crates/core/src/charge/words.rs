@@ -364,14 +364,14 @@ pub(super) fn sentence(
         } else {
             format!("does not rise from {from}")
         };
-        return format!("From {by}: {store} {rises}. What holds it: {last}.").into();
+        return format!("From {by}: {store} {rises}. What holds it is {last}.").into();
     }
     let never = told.levels.iter().find(|it| it.after_h.is_none());
     let never = never.map_or_else(String::new, |it| {
         format!(" It never gets to {}.", level(it.soc))
     });
     format!(
-        "From {by}: {store} goes from {from} to {}. What holds it first: {limit}.{never}",
+        "From {by}: {store} goes from {from} to {}. What holds it first is {limit}.{never}",
         reached.join(", ")
     )
     .into()
