@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { NConfigProvider } from "naive-ui";
-import { computed, onBeforeUnmount, onMounted } from "vue";
-import { useRouter } from "vue-router";
+import { computed, onBeforeUnmount, onMounted, watch } from "vue";
+import { useRoute, useRouter } from "vue-router";
 import ConflictBar from "./components/ConflictBar.vue";
 import PastDrawer from "./components/PastDrawer.vue";
 import SignIn from "./components/SignIn.vue";
 import TopStrip from "./components/TopStrip.vue";
+import { writeAddress } from "./composables/useAddress";
 import { useKeys } from "./composables/useKeys";
 import { useSession } from "./composables/useSession";
 import { useSite } from "./composables/useSite";
@@ -14,9 +15,10 @@ import { useTheme } from "./composables/useTheme";
 import { views } from "./router";
 
 const { overrides } = useTheme();
-const { load, listen, trouble, said, none } = useSite();
+const { id, load, listen, plan, trouble, said, none } = useSite();
 const { undo, redo } = useSteps();
 const router = useRouter();
+const route = useRoute();
 
 const digits = Object.fromEntries(
   views.map((view, index) => [String(index + 1), () => void router.push({ name: view.name })]),
@@ -33,8 +35,12 @@ useKeys({
 const { now, look } = useSession();
 /** Whether the passphrase comes first. */
 const outside = computed(() => now.value?.guarded === true && !now.value.role);
+const named = () => new URLSearchParams(location.search).get("site") ?? undefined;
 async function begin() {
-  await load();
+  const wanted = named();
+  await load(wanted);
+  if (wanted && id.value && id.value !== wanted)
+    trouble.value = `There is no site “${wanted}” here; this is ${plan.value?.site.name ?? id.value}.`;
   if (none.value) void router.push({ name: "site" });
   stop?.();
   stop = listen();
@@ -45,6 +51,17 @@ onMounted(async () => {
 });
 onBeforeUnmount(() => stop?.());
 let stop: (() => void) | undefined;
+// Every address names its site; who goes back to one of another site is shown that.
+watch(id, () => writeAddress({ site: id.value || undefined }));
+watch(
+  () => route.fullPath,
+  () => {
+    if (!id.value) return;
+    const wanted = named();
+    if (wanted && wanted !== id.value) void load(wanted);
+    else writeAddress({ site: id.value });
+  },
+);
 </script>
 
 <template>

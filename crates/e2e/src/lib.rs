@@ -72,6 +72,23 @@ impl Stage {
         anyhow::bail!("{label} does not stand alone")
     }
 
+    /// Makes another site of a plan's text, and opens it at a path.
+    ///
+    /// # Errors
+    /// Where the server does not take the plan, or the browser fails.
+    pub async fn open(&self, plan: &str, path: &str) -> Result<()> {
+        let make = format!(
+            "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: \
+            {{'content-type': 'application/json'}}, body: JSON.stringify({plan})}}).then((it) => \
+            it.json()).then((it) => done(it.id ?? it))"
+        );
+        let made = self.browser.run_async(&make).await?;
+        let Some(id) = made.as_str() else {
+            anyhow::bail!("no site was made: {made}")
+        };
+        self.go(&format!("{path}?site={id}")).await
+    }
+
     /// Goes to a path of the application.
     ///
     /// # Errors

@@ -1,5 +1,6 @@
 //! The browser's tests, one binary: every file beside this one drives a view.
 
+mod address;
 mod bench;
 mod building;
 mod chains;

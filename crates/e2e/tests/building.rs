@@ -133,20 +133,7 @@ const TWELVE: &str = include_str!("../../server/tests/plans/twelve.plan.json");
 #[tokio::test(flavor = "multi_thread")]
 async fn twelve_devices_behind_six_converters_stay_readable_and_answer_at_once() -> Result<()> {
     let stage = Stage::set(DESK).await?;
-    let make = format!(
-        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: \
-        {{'content-type': 'application/json'}}, body: JSON.stringify({TWELVE})}}).then((it) => \
-        it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
-    );
-    assert_eq!(
-        stage
-            .browser
-            .client
-            .execute_async(&make, Vec::new())
-            .await?,
-        json!("twelve")
-    );
-    stage.go("/chains").await?;
+    stage.open(TWELVE, "/chains").await?;
     stage.browser.wait("[data-test=site-fall]").await?;
     assert_eq!(
         stage

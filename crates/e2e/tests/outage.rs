@@ -479,13 +479,7 @@ async fn a_store_is_wired_to_be_filled_and_that_is_undone() -> Result<()> {
     let input = inputs.and_then(|it| it.iter_mut().find(|it| it["id"] == "panel"));
     input.expect("the station has a panel input")["modes"] = json!([{"id": "quiet", "label":
         "Quiet", "max_w": 30}, {"id": "fast", "label": "Fast", "max_w": 200}]);
-    let make = format!(
-        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: \
-        {{'content-type': 'application/json'}}, body: JSON.stringify({plan})}}).then((it) => \
-        it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
-    );
-    assert_eq!(browser.run_async(&make).await?, json!("two-ways-lock"));
-    stage.go("/outage").await?;
+    stage.open(&plan.to_string(), "/outage").await?;
     browser.wait("[data-test=headline]").await?;
     browser.press('b', false).await?;
     browser.wait("[data-test=recharge]").await?;

@@ -129,10 +129,12 @@ async fn the_smallest_store_is_asked_for_in_a_sentence() -> Result<()> {
     browser
         .text_until("[data-test=fills]", |it| it.contains("full in"))
         .await?;
-    assert_eq!(
-        browser.run("return location.search").await?,
-        json!("?table=fills")
-    );
+    browser
+        .run_until(
+            "arguments[0](new URLSearchParams(location.search).get('table'))",
+            |it| *it == json!("fills"),
+        )
+        .await?;
     Ok(())
 }
 

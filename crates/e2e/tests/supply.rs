@@ -180,14 +180,7 @@ async fn what_a_figure_was_is_one_click_from_where_it_stands() -> Result<()> {
 async fn a_day_of_charging_is_told_where_the_store_stands() -> Result<()> {
     let stage = stage().await?;
     let browser = &stage.browser;
-    let hut = ash_pond::HUT_PLAN;
-    let make = format!(
-        "const done = arguments[0]; fetch('/api/sites', {{method: 'POST', headers: \
-        {{'content-type': 'application/json'}}, body: JSON.stringify({hut})}}).then((it) => \
-        it.json()).then((it) => {{ localStorage.setItem('ash-pond.site', it.id); done(it.id) }})"
-    );
-    assert_eq!(browser.run_async(&make).await?, json!("weir-hut"));
-    stage.go("/supply").await?;
+    stage.open(ash_pond::HUT_PLAN, "/supply").await?;
     let place = "#source-hut-bank [data-test=filling-place]";
     browser.wait(place).await?;
     browser

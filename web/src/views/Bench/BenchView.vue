@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import type { Plan, Schemas } from "../../api/client";
+import { useAddress } from "../../composables/useAddress";
 import { useSite } from "../../composables/useSite";
 import { day } from "../../format/units";
 import InstrumentsList from "./InstrumentsList.vue";
@@ -43,14 +44,19 @@ async function beginOf(protocol: string, of: Test["of"]) {
 const beginNext = (next: Schemas["Next"]) => beginOf(next.protocol, next.of);
 /** A door from a figure leads to its test; one from a thing to its latest. */
 const route = useRoute();
+let gone: unknown;
 watch(
   [() => route.query, tests],
   ([query]) => {
     const asked = String(query.test ?? "");
-    if (asked && open.value === undefined && tests.value.some((it) => it.id === asked)) open.value = asked;
+    // Each door is gone through once: what was closed since stays so.
+    if (query === gone || !tests.value.some((it) => it.id === asked)) return;
+    gone = query;
+    open.value = asked;
   },
   { immediate: true },
 );
+useAddress({ test: { now: () => open.value, take: () => undefined } });
 /** A later test that offers to replace an earlier one's figure. */
 const offering = computed(() => tests.value.filter((it) => it.offers));
 const headline = computed(() => {

@@ -3,7 +3,9 @@ import { computed, ref, watch } from "vue";
 import type { Plan, Question, Status } from "../../api/client";
 import SavePicture from "../../components/SavePicture.vue";
 import WorkingDrawer from "../../components/WorkingDrawer.vue";
+import { useAddress } from "../../composables/useAddress";
 import { withUnsaved } from "../../composables/useAsked";
+import { numberIn } from "../../format/address";
 import { called } from "../../format/save";
 import { useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
@@ -19,7 +21,7 @@ import GaugePanel from "./GaugePanel.vue";
 import { barWatts, commonScale, layFall } from "./layout";
 import MomentStrip from "./MomentStrip.vue";
 import PanelDoors from "./PanelDoors.vue";
-import type { Panel } from "./panels";
+import { PANELS, type Panel } from "./panels";
 import SiteFalls from "./SiteFalls.vue";
 import SwitchPanel from "./SwitchPanel.vue";
 import { RANK } from "./tree";
@@ -33,9 +35,10 @@ import WorstFinding from "./WorstFinding.vue";
 
 const { plan, line, lineOf } = useSite();
 const { changes, unsaved } = useEdits();
-const { ways, chosen } = useWays();
+const { ways, chosen, inAddress } = useWays();
 const moment = ref("running");
-const soc = ref(0.6);
+const CHARGE = 0.6;
+const soc = ref(CHARGE);
 const at = ref(0);
 const panel = ref<Panel>();
 const open = (name: Panel) => (panel.value = panel.value === name ? undefined : name);
@@ -124,6 +127,18 @@ const headline = computed(() => {
     : " ";
 });
 
+useAddress({
+  ways: inAddress,
+  moment: {
+    now: () => (moment.value === "running" ? undefined : moment.value),
+    take: (text) => (moment.value = text),
+  },
+  charge: {
+    now: () => (soc.value === CHARGE ? undefined : String(soc.value)),
+    take: (text) => (soc.value = numberIn(text, 0, 1) ?? CHARGE),
+  },
+  panel: { now: () => panel.value, take: (text) => (panel.value = PANELS.find(([it]) => it === text)?.[0]) },
+});
 watch(chosen, forget);
 // A moment that the chosen ways do not have is left for what runs.
 watch(moments, (now) => {

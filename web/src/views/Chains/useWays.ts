@@ -1,11 +1,13 @@
 /** The arrangements of the site: which are looked at, and how they are made, changed and built. */
 import { computed, ref } from "vue";
 import type { Arrangement, Change, Feed } from "../../api/client";
+import type { Part } from "../../composables/useAddress";
 import { withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
 import { still } from "../../composables/switching";
+import { idsIn } from "../../format/address";
 import { idFrom } from "../../format/figure";
 import { singles } from "./chain";
 
@@ -42,6 +44,11 @@ function toggle(id: string) {
   else if (now.length > 1) choose(now.filter((it) => it !== id));
 }
 const only = (id: string) => choose([id]);
+/** Those that somebody chose, for the address. */
+const inAddress: Part = {
+  now: () => (picked.value?.site === site.value ? chosen.value.join() : undefined),
+  take: (text) => choose(idsIn(text)),
+};
 
 const find = (id: string) => ways.value.find((it) => it.id === id);
 const freeId = (label: string) =>
@@ -100,5 +107,5 @@ const rename = (id: string, label: string) =>
 
 /** The arrangements of the open site. One set for the whole view. */
 export function useWays() {
-  return { ways, chosen, choose, toggle, only, find, add, remove, rename, setFeeds, changeFeed };
+  return { ways, chosen, inAddress, choose, toggle, only, find, add, remove, rename, setFeeds, changeFeed };
 }

@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import { useKeys } from "../../composables/useKeys";
+import { useAddress } from "../../composables/useAddress";
 import { useSite } from "../../composables/useSite";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import BatteryPlot from "./BatteryPlot.vue";
@@ -20,6 +21,11 @@ const { line, lineOf } = useSite();
 const things = useThings();
 const route = useRoute();
 item.value = typeof route.query.item === "string" ? route.query.item : "";
+useAddress({
+  item: { now: () => item.value, take: () => undefined },
+  kind: { now: () => kind.value, take: (text) => (kind.value = text as typeof kind.value) },
+  words: { now: () => words.value, take: (text) => (words.value = text) },
+});
 
 watch(
   due,

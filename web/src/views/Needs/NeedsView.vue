@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from "vue";
 import type { Device, Need } from "../../api/client";
+import { useAddress } from "../../composables/useAddress";
 import { useLine } from "../../composables/useLine";
 import KindPicker from "../../components/KindPicker.vue";
 import { useKeys } from "../../composables/useKeys";
@@ -71,6 +72,7 @@ function drop(id: string) {
   dragged.value = over.value = undefined;
 }
 
+useAddress({ row: { now: () => opened.value, take: (text) => (opened.value = text) } });
 useLine();
 follow();
 useKeys({ n: () => (adding.value = true), m: () => (matter.value = !matter.value) });

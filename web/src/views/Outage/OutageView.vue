@@ -2,9 +2,11 @@
 import { computed, nextTick, ref, watch } from "vue";
 import type { Arrangement, Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
+import { useAddress } from "../../composables/useAddress";
 import { figureValue, useEdits } from "../../composables/useEdits";
 import { useKeys } from "../../composables/useKeys";
 import { useSite } from "../../composables/useSite";
+import { idsIn, numberIn } from "../../format/address";
 import ComeBack from "./ComeBack.vue";
 import CursorLine from "./CursorLine.vue";
 import OutageChoices from "./OutageChoices.vue";
@@ -16,7 +18,7 @@ import ShedBoard from "./ShedBoard.vue";
 import SwitchStrip from "./SwitchStrip.vue";
 import TimelinePicture from "./TimelinePicture.vue";
 import { useSpan } from "./useSpan";
-import { lineOfOutage, type Panel } from "./timeline";
+import { lineOfOutage, PANELS, type Panel } from "./timeline";
 import { useBoard, useChances, useChosen, useDropped, useTold, type Of, type Outage } from "./useOutage";
 
 const RUNS = 2000;
@@ -24,7 +26,7 @@ const RUNS = 2000;
 const { plan, line, lineOf } = useSite();
 const labelOf = (id: string) => plan.value?.kit.devices.find((it) => it.id === id)?.label ?? id;
 const { edit } = useEdits();
-const { ways, outages, way, outage, choose } = useChosen();
+const { ways, outages, way, outage, choose, chosen } = useChosen();
 const { dropped, below, toggle } = useDropped();
 const everything = ref<boolean>();
 const of = computed<Of | undefined>(() =>
@@ -117,6 +119,25 @@ function open(name: Panel) {
   panel.value = panel.value === name ? undefined : name;
   if (panel.value) void nextTick(() => opened.value?.scrollIntoView({ block: "nearest" }));
 }
+useAddress({
+  ...chosen,
+  use: {
+    now: () => (everything.value === undefined ? undefined : everything.value ? "all" : "spare"),
+    take: (text) => (everything.value = text === "all"),
+  },
+  drop: { now: () => dropped.value.join(), take: (text) => (dropped.value = idsIn(text)) },
+  below: { now: () => below.value?.toString(), take: (text) => (below.value = numberIn(text, 0, 1)) },
+  beside: {
+    now: () => beside.value.replace(" ", ":"),
+    take: (text) => (beside.value = text.replace(":", " ")),
+  },
+  hour: {
+    now: () => (cursor.value > 0 ? cursor.value.toFixed(2) : undefined),
+    take: (text) => move(numberIn(text, 0, longest.value) ?? 0),
+  },
+  row: { now: () => rowOf.value, take: (text) => (row.value = text) },
+  panel: { now: () => panel.value, take: (text) => (panel.value = PANELS.find((it) => it === text)) },
+});
 const spares = computed(() => !(everything.value ?? outage.value?.use_everything ?? false));
 const headline = computed(
   () =>

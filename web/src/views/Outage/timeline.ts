@@ -206,4 +206,5 @@ export function lineOfOutage(
 }
 
 /** What is opened below the picture. */
-export type Panel = "switch" | "return" | "edit" | "table" | "back";
+export const PANELS = ["switch", "return", "edit", "table", "back"] as const;
+export type Panel = (typeof PANELS)[number];

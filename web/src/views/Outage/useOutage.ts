@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from "vue";
 import { api, Refused, taken, type Arrangement, type Schemas } from "../../api/client";
 import { asking } from "../../api/events";
+import type { Part } from "../../composables/useAddress";
 import { useAsked, withUnsaved } from "../../composables/useAsked";
 import { useEdits } from "../../composables/useEdits";
 import { copyOf, useKit } from "../../composables/useKit";
@@ -27,7 +28,9 @@ export function useChosen() {
   const fed = (way: Arrangement) =>
     way.feeds.filter((feed) => plan.value?.kit.devices.some((it) => it.id === feed.to)).length;
   const widest = computed(() => [...ways.value].sort((a, b) => fed(b) - fed(a))[0]);
-  const own = computed(() => (picked.value.site === site.value ? picked.value : { site: site.value }));
+  const own = computed<typeof picked.value>(() =>
+    picked.value.site === site.value ? picked.value : { site: site.value },
+  );
   const way = computed(() => ways.value.find((it) => it.id === own.value.way) ?? widest.value);
   const outage = computed(() => outages.value.find((it) => it.id === own.value.outage) ?? outages.value[0]);
   function choose(change: { way?: string; outage?: string }) {
@@ -35,7 +38,12 @@ export function useChosen() {
     dropped.value = [];
     below.value = undefined;
   }
-  return { ways, outages, way, outage, choose };
+  /** What somebody chose, for the address. */
+  const chosen: Record<"way" | "outage", Part> = {
+    way: { now: () => own.value.way && way.value?.id, take: (text) => choose({ way: text }) },
+    outage: { now: () => own.value.outage && outage.value?.id, take: (text) => choose({ outage: text }) },
+  };
+  return { ways, outages, way, outage, choose, chosen };
 }
 
 /** Adds an outage like another one, under a name of its own, and chooses it. */

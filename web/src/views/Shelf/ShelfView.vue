@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef } from "vue";
 import AnswerState from "../../components/AnswerState.vue";
+import { useAddress } from "../../composables/useAddress";
 import { useKeys } from "../../composables/useKeys";
 import { useLine } from "../../composables/useLine";
 import { useSite } from "../../composables/useSite";
@@ -18,7 +19,8 @@ import { TABLES, useFills, useRuns, useTable, useTicked } from "./useShelf";
 
 const { plan } = useSite();
 const { table, open } = useTable();
-const { ticked, tick } = useTicked();
+const { ticked, tick, inAddress } = useTicked();
+useAddress({ ticked: inAddress });
 const typed = ref("");
 const worst = ref(false);
 const outage = ref("");

@@ -2,9 +2,11 @@
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import { api, taken, type Arrangement, type Schemas } from "../../api/client";
+import type { Part } from "../../composables/useAddress";
 import { useAsked } from "../../composables/useAsked";
 import { useKit } from "../../composables/useKit";
 import { useSite } from "../../composables/useSite";
+import { idsIn } from "../../format/address";
 import { idFrom } from "../../format/figure";
 import { useWays } from "../Chains/useWays";
 import type { Fills, Runs } from "./shelf";
@@ -35,7 +37,12 @@ export function useTicked() {
       else now.delete(id);
     ticks.value = { site: site.value, ids: [...now] };
   }
-  return { ticked, tick };
+  /** Those, for the address. */
+  const inAddress: Part = {
+    now: () => ticked.value.join(),
+    take: (text) => (ticks.value = { site: site.value, ids: idsIn(text) }),
+  };
+  return { ticked, tick, inAddress };
 }
 
 /** Which table is open; it stands in the address. */
@@ -43,7 +50,8 @@ export function useTable() {
   const route = useRoute();
   const router = useRouter();
   const table = computed<Table>(() => TABLES.find(([it]) => it === route.query.table)?.[0] ?? "runs");
-  const open = (it: Table) => void router.replace({ query: it === "runs" ? {} : { table: it } });
+  const open = (it: Table) =>
+    void router.replace({ query: { ...route.query, table: it === "runs" ? undefined : it } });
   return { table, open };
 }
 
