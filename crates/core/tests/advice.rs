@@ -282,3 +282,48 @@ fn what_cannot_bear_the_charging_voltage_is_told() {
     );
     assert!(message.contains("equalised"), "{message:?}");
 }
+
+/// How much more hold-up would do is tried; what no hold-up brings back is not promised any.
+#[test]
+fn so_much_more_hold_up_is_tried_before_it_is_told() {
+    let site = |after: Option<&str>, rides: Value| {
+        let mut camera = json!({"id": "camera", "label": "Camera", "input": {"current": "ac",
+            "rated_v": 230}, "phases": [{"when": "running", "watts": 20}]});
+        camera["ride_through_ms"] = rides;
+        if let Some(kind) = after {
+            camera["after_loss"] = json!({"kind": kind});
+        }
+        Plan::from_value(
+            &json!({"format": "ash-pond/plan", "version": 1, "site": {"name": "Lock"},
+            "kit": {"devices": [camera], "converters": [], "sources": [
+                {"id": "station", "label": "Station", "kind": "power_station",
+                "battery": {"chemistry": "lfp", "energy_wh": 500},
+                "line": {"mode": "standby", "transfer_ms": 20},
+                "ports": [{"id": "outlet", "current": "ac", "voltage": {"ac_v": 230, "waveform":
+                    "sine"}, "limit": {"continuous_w": 300}}]}]},
+            "arrangements": [{"id": "a", "label": "A", "feeds": [
+                {"from": {"item": "station", "port": "outlet"}, "to": "camera"}]}]}),
+        )
+        .unwrap()
+    };
+    let gap = |plan: &Plan| {
+        let found = mended(plan, &plan.arrangements[0]);
+        found.into_iter().find(|it| it.code == Code::RideThrough)
+    };
+    for (after, rides) in [
+        (Some("latches"), json!(5)),
+        (None, json!(12)),
+        (Some("latches"), Value::Null),
+    ] {
+        let mut plan = serde_json::to_value(site(after, rides.clone())).unwrap();
+        let found = gap(&Plan::from_value(&plan).unwrap()).expect("the switch is seen");
+        assert!(found.status > Status::Tight, "{found:?}");
+        let mend = &found.mends[0];
+        assert_eq!((mend.remedy, mend.then), (Remedy::HoldUp, Status::Tight));
+        let more = mend.value.expect("it was tried");
+        assert!((found.limit + more - found.value).abs() < 1e-9);
+        plan["kit"]["devices"][0]["ride_through_ms"] = json!(found.value);
+        let then = gap(&Plan::from_value(&plan).unwrap()).map(|it| it.status);
+        assert!(then <= Some(Status::Tight), "{then:?}");
+    }
+}

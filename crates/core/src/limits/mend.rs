@@ -603,17 +603,46 @@ impl Patient<'_> {
         } else {
             format!("Give it {edge} and more, with a step-up or another outlet.")
         };
-        self.mend(Remedy::OtherVoltage, Some(it.limit), "V", sentence)
+        // Which source that would be is not said, so nothing is promised of it.
+        Mend {
+            then: it.status,
+            ..self.mend(Remedy::OtherVoltage, Some(it.limit), "V", sentence)
+        }
     }
 
     fn hold_up(&self) -> Mend {
-        let more = -self.finding.margin;
-        let sentence = format!(
-            "{} of hold-up more would bridge it; or a source that is always in between, without a \
-            gap.",
-            amount(more.max(0.0), "ms")
-        );
-        self.mend(Remedy::HoldUp, Some(more.max(0.0)), "ms", sentence)
+        let it = self.finding;
+        let more = (-it.margin).max(0.0);
+        let then = self.holding(it.limit + more);
+        let sentence = match then {
+            Some(_) => format!(
+                "{} of hold-up more would bridge it; or a source that is always in between, \
+                without a gap.",
+                amount(more, "ms")
+            ),
+            None => {
+                "A source that is always in between, without a gap, would bridge it.".to_owned()
+            }
+        };
+        let value = then.map(|_| more);
+        Mend {
+            then: then.unwrap_or(it.status),
+            ..self.mend(Remedy::HoldUp, value, "ms", sentence)
+        }
+    }
+
+    /// How the finding stands with a device that rides through so many ms; none where that does not
+    /// help.
+    fn holding(&self, ms: f64) -> Option<Status> {
+        let mut plan = self.plan.clone();
+        let device = plan
+            .kit
+            .devices
+            .iter_mut()
+            .find(|device| device.id.as_str() == self.finding.place)?;
+        // A hair more than the gap itself.
+        device.ride_through_ms = Some(Figure::assumed(ms * (1.0 + 1e-9)));
+        self.judged(&plan, self.arrangement).map(|it| it.0)
     }
 }
 

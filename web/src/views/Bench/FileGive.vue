@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef } from "vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
+import FilePick from "../../components/FilePick.vue";
 import { useSite } from "../../composables/useSite";
 import { exact } from "../../format/number";
 import { useTests, type Guide, type Tested } from "./useTests";
@@ -91,10 +92,14 @@ const path = computed(() => `/api/sites/${site.value}/tests/${props.tested.id}/f
 <template>
   <section class="give" aria-label="The file">
     <p class="line">
-      <label class="label"
-        >a file with {{ guide.file }}, whatever its columns are called
-        <input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" data-test="test-file" @change="choose"
-      /></label>
+      <span class="label">a file with {{ guide.file }}, whatever its columns are called</span>
+      <FilePick
+        :says="chosen?.name ?? 'choose the file'"
+        :aria-label="`a file with ${guide.file}`"
+        accept=".csv,.txt,.tsv,text/csv,text/plain"
+        data-test="test-file"
+        @change="choose"
+      />
     </p>
     <p v-if="kept" class="label" data-test="file-kept">
       kept: {{ kept.name || "a file" }}, {{ kept.rows.toLocaleString("en") }} rows,
@@ -170,9 +175,5 @@ tbody td {
   font-size: 17px;
   font-weight: 600;
   min-height: 40px;
-}
-input[type="file"] {
-  min-height: 40px;
-  max-width: 100%;
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
+import FilePick from "../../components/FilePick.vue";
 import { useSite } from "../../composables/useSite";
 import { who } from "../Watch/useWatch";
 import type { Asking } from "./useLog";
@@ -15,7 +16,7 @@ const at = ref("");
 const files = ref<File[]>([]);
 const replaced = ref(false);
 const field = ref<HTMLInputElement>();
-const picker = ref<HTMLInputElement>();
+const picker = ref<InstanceType<typeof FilePick>>();
 
 /** The battery that the line names, of which it can be said that it is a new one. */
 const battery = computed(() => {
@@ -42,7 +43,7 @@ async function send() {
   words.value = "";
   files.value = [];
   replaced.value = false;
-  if (picker.value) picker.value.value = "";
+  picker.value?.clear();
 }
 defineExpose({ focus: () => field.value?.focus() });
 </script>
@@ -61,18 +62,14 @@ defineExpose({ focus: () => field.value?.focus() });
     />
     <div v-show="begun" class="more label">
       <label>on <input v-model="at" type="date" data-test="log-at" /></label>
-      <label class="file"
-        ><input
-          ref="picker"
-          type="file"
-          multiple
-          accept="image/jpeg,image/png,image/webp,application/pdf,text/plain,text/csv"
-          data-test="log-files"
-          @change="pick"
-        /><span class="door">{{
-          files.length ? files.map((it) => it.name).join(", ") : "a picture or file"
-        }}</span></label
-      >
+      <FilePick
+        ref="picker"
+        :says="files.length ? files.map((it) => it.name).join(', ') : 'a picture or file'"
+        multiple
+        accept="image/jpeg,image/png,image/webp,application/pdf,text/plain,text/csv"
+        data-test="log-files"
+        @change="pick"
+      />
       <label v-if="battery" class="tick"
         ><input v-model="replaced" type="checkbox" data-test="log-replaced" /> {{ battery.label }} is a new
         one: its health begins anew</label
@@ -110,23 +107,6 @@ defineExpose({ focus: () => field.value?.focus() });
   background: none;
   border: 0;
   border-bottom: 1px solid var(--line);
-}
-.file input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
-}
-.file:focus-within .door {
-  outline: 2px solid var(--primary);
-  outline-offset: 2px;
-}
-.file {
-  cursor: pointer;
-  max-width: 24em;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 .tick input {
   accent-color: var(--primary);

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from "vue";
+import FilePick from "../../components/FilePick.vue";
 import type { Line } from "./useLog";
 
 /** One thing that happened, with its time, where it came from, and what lies beside it. */
@@ -90,14 +91,13 @@ function pick(event: Event) {
       </form>
     </div>
     <span class="acts label">
-      <label v-if="!row.struck" class="file"
-        ><input
-          type="file"
-          multiple
-          :aria-label="`put a picture or file beside: ${row.words}`"
-          @change="pick"
-        /><span class="door">+ file</span></label
-      >
+      <FilePick
+        v-if="!row.struck"
+        says="+ file"
+        multiple
+        :aria-label="`put a picture or file beside: ${row.words}`"
+        @change="pick"
+      />
       <button
         v-if="!row.struck"
         type="button"
@@ -190,18 +190,6 @@ function pick(event: Event) {
 .acts .door {
   color: var(--faint);
   padding: 0;
-}
-.file {
-  cursor: pointer;
-}
-.file input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
-}
-.file:focus-within .door {
-  outline: 2px solid var(--primary);
 }
 .striking {
   display: flex;

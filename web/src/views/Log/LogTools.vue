@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from "vue";
+import FilePick from "../../components/FilePick.vue";
 import { api, type Schemas } from "../../api/client";
 
 /** The log taken along and brought in; papers to print. */
@@ -81,12 +82,12 @@ async function keep() {
       </button>
       <a class="door" :href="`/api/sites/${site}/log/log.csv`" download>the log as a table</a>
       <a class="door" :href="`/api/sites/${site}/log/whole`" :download="`${site}-log.json`">as a file</a>
-      <label class="file"
-        ><input type="file" accept=".csv,.tsv,.txt,.json" data-test="log-bring" @change="pick" /><span
-          class="door"
-          >bring in a table or file</span
-        ></label
-      >
+      <FilePick
+        says="bring in a table or file"
+        accept=".csv,.tsv,.txt,.json"
+        data-test="log-bring"
+        @change="pick"
+      />
     </p>
     <form v-if="writing" class="words" @submit.prevent="keepWords">
       <label
@@ -153,18 +154,6 @@ h2 {
   border: 1px solid var(--line);
   border-radius: 0;
   resize: vertical;
-}
-.file {
-  cursor: pointer;
-}
-.file input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
-}
-.file:focus-within .door {
-  outline: 2px solid var(--primary);
 }
 ul {
   margin: 2px 0;

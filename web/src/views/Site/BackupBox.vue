@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from "vue";
+import FilePick from "../../components/FilePick.vue";
 import { api, Refused, taken, type Schemas } from "../../api/client";
 import { useSite } from "../../composables/useSite";
 
@@ -69,15 +70,13 @@ const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 
       <a href="/api/backup" download data-test="backup"
         >a copy of everything{{ plan ? `: ${plan.site.name} and every other site` : "" }}</a
       >
-      <label class="bring"
-        ><span>bring a copy back …</span
-        ><input
-          type="file"
-          accept=".sqlite"
-          aria-label="a copy to bring back"
-          data-test="restore"
-          @change="choose"
-      /></label>
+      <FilePick
+        says="bring a copy back …"
+        accept=".sqlite"
+        aria-label="a copy to bring back"
+        data-test="restore"
+        @change="choose"
+      />
     </p>
     <p v-if="chosen" class="ask" role="alert">
       {{ chosen.name }} takes the place of every site here, with its tests, walks and steps. What stands here
@@ -103,21 +102,6 @@ const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 
 .files a {
   color: var(--primary);
   text-underline-offset: 3px;
-}
-.bring {
-  cursor: pointer;
-  color: var(--primary);
-  text-decoration: underline;
-  text-underline-offset: 3px;
-}
-.bring:focus-within {
-  outline: 2px solid var(--primary);
-}
-.bring input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
 }
 .ask {
   padding: 6px 0;

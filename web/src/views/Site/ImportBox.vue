@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from "vue";
+import FilePick from "../../components/FilePick.vue";
 import { api, Refused, taken, type Plan, type Preview } from "../../api/client";
 import { useEdits } from "../../composables/useEdits";
 import { useKit } from "../../composables/useKit";
@@ -85,13 +86,12 @@ function close() {
       @input="seen = undefined"
     />
     <p class="label actions">
-      <label class="file"
-        >choose a file, or the archive of a site<input
-          type="file"
-          accept=".json,.csv,.tsv,.txt,.zip"
-          data-test="file"
-          @change="choose"
-      /></label>
+      <FilePick
+        says="choose a file, or the archive of a site"
+        accept=".json,.csv,.tsv,.txt,.zip"
+        data-test="file"
+        @change="choose"
+      />
       <button type="button" :disabled="!text.trim()" data-test="look" @click="look">
         look what it would change
       </button>
@@ -124,26 +124,9 @@ textarea::placeholder {
   gap: 0 22px;
 }
 button,
-.file {
-  color: var(--primary);
-  text-decoration: underline;
-  text-underline-offset: 3px;
-  padding: 8px 0;
-  cursor: pointer;
-}
 button:disabled {
   color: var(--faint);
   text-decoration: none;
-}
-.file input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
-  clip-path: inset(50%);
-}
-.file:focus-within {
-  outline: 2px solid var(--primary);
 }
 .trouble {
   color: var(--trips);

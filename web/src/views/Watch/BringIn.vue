@@ -3,6 +3,7 @@ import { ref } from "vue";
 import type { Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import MomentEntry from "../../components/MomentEntry.vue";
+import FilePick from "../../components/FilePick.vue";
 
 /** An outage of the past, from the file of a logger at a store, or from one in the columns that a replay has. */
 const props = defineProps<{
@@ -49,15 +50,13 @@ const send = () =>
         @change="store = $event"
     /></label>
     <label>began <MomentEntry :value="start" name="began" day @change="start = $event" /></label>
-    <label class="file"
-      >file
-      <input
-        type="file"
-        accept=".csv,.txt,.tsv,text/csv,text/plain"
-        aria-label="file"
-        data-test="past-file"
-        @change="take"
-    /></label>
+    <FilePick
+      :says="name || 'choose the file'"
+      accept=".csv,.txt,.tsv,text/csv,text/plain"
+      aria-label="file"
+      data-test="past-file"
+      @change="take"
+    />
     <button type="button" class="door" :disabled="!csv" data-test="past-send" @click="send">
       look back at it
     </button>
