@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { NConfigProvider } from "naive-ui";
-import { computed, onBeforeUnmount, onMounted, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import ConflictBar from "./components/ConflictBar.vue";
 import PastDrawer from "./components/PastDrawer.vue";
@@ -35,12 +35,14 @@ useKeys({
 const { now, look } = useSession();
 /** Whether the passphrase comes first. */
 const outside = computed(() => now.value?.guarded === true && !now.value.role);
+/** What a link asked for that is not here. */
+const unknown = ref("");
 const named = () => new URLSearchParams(location.search).get("site") ?? undefined;
 async function begin() {
   const wanted = named();
   await load(wanted);
   if (wanted && id.value && id.value !== wanted)
-    trouble.value = `There is no site “${wanted}” here; this is ${plan.value?.site.name ?? id.value}.`;
+    unknown.value = `There is no site “${wanted}” here; this is ${plan.value?.site.name ?? id.value}.`;
   if (none.value) void router.push({ name: "site" });
   stop?.();
   stop = listen();
@@ -57,6 +59,7 @@ watch(
   () => route.fullPath,
   () => {
     if (!id.value) return;
+    unknown.value = "";
     const wanted = named();
     if (wanted && wanted !== id.value) void load(wanted);
     else writeAddress({ site: id.value });
@@ -69,7 +72,7 @@ watch(
     <SignIn v-if="outside" @in="begin" />
     <template v-else>
       <TopStrip />
-      <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+      <p v-if="trouble || unknown" class="trouble" role="alert">{{ trouble || unknown }}</p>
       <ConflictBar />
       <PastDrawer />
       <RouterView />

@@ -247,4 +247,61 @@ describe("many runs", () => {
     expect(here.trouble.value).toContain("The runs were not made");
     expect(it.progress.value).toBeUndefined();
   });
+
+  it("keeps its answer while something else is refused, where a picture hangs on it", async () => {
+    const { useAsked } = await import("../src/composables/useAsked");
+    const { Refused } = await import("../src/api/client");
+    for (const [keeps, left] of [
+      [true, "good"],
+      [false, undefined],
+    ] as const) {
+      const more = ref("good");
+      const scope = effectScope();
+      const asked = scope.run(() => {
+        const it = useAsked(
+          () =>
+            more.value === "good"
+              ? Promise.resolve(more.value)
+              : Promise.reject(new Refused("no watts", "", undefined)),
+          more,
+          { keeps },
+        );
+        it.follow();
+        return it;
+      });
+      await settled();
+      expect(asked?.answer.value).toBe("good");
+      more.value = "bad";
+      await settled();
+      expect([asked?.answer.value, asked?.trouble.value, asked?.asking.value]).toEqual([
+        left,
+        "no watts",
+        false,
+      ]);
+      scope.stop();
+    }
+  });
+
+  it("waits until what changes has come to rest, and asks once where once is enough", async () => {
+    const { useAsked } = await import("../src/composables/useAsked");
+    const count = { paused: 0, once: 0 };
+    const more = ref(0);
+    const scope = effectScope();
+    scope.run(() => {
+      const paused = useAsked(() => Promise.resolve((count.paused += 1)), more, { pause: 40 });
+      const once = useAsked(() => Promise.resolve((count.once += 1)), undefined, { once: true });
+      paused.follow();
+      once.follow();
+    });
+    await settled();
+    expect(count).toEqual({ paused: 1, once: 1 });
+    for (let it = 0; it < 5; it += 1) {
+      more.value += 1;
+      here.edits.edit({ kind: "device", id: "lamp" }, "label", label(`Lamp ${it}`));
+      await nextTick();
+    }
+    await vi.waitFor(() => expect(count.paused).toBe(2));
+    expect(count.once).toBe(1);
+    scope.stop();
+  });
 });

@@ -267,14 +267,7 @@ async fn what_a_meter_shows_is_kept_and_drawn() -> Result<()> {
         .await?;
     browser.wait("[aria-label='remove Shed monitor']").await?;
     browser.click("[aria-label='remove Shed monitor']").await?;
-    let gone = "return document.querySelector(\"[aria-label='remove Shed monitor']\") === null";
-    for _ in 0..100 {
-        if browser.run(gone).await? == json!(true) {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    assert_eq!(browser.run(gone).await?, json!(true));
+    browser.gone("[aria-label='remove Shed monitor']").await?;
     // For how long is a choice, and one that cannot be is refused with why.
     browser
         .enter("[aria-label='how long every reading is kept, days']", "900")
@@ -290,27 +283,13 @@ async fn what_a_meter_shows_is_kept_and_drawn() -> Result<()> {
     browser
         .wait("[aria-label='how long every reading is kept, days']")
         .await?;
-    // It is chosen once the refusal is gone.
-    for _ in 0..100 {
-        if browser
-            .run("return document.querySelectorAll('.readings [role=alert]').length")
-            .await?
-            == json!(0)
-        {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
+    let stored = "const done = arguments[0]; fetch('/api/readings').then((it) => it.json()).then((it) \
+        => done(it.kept.all_days))";
+    browser.run_until(stored, |it| *it == json!(14)).await?;
     stage.go("/site").await?;
     browser.wait("[data-test=records]").await?;
-    let kept = "return document.querySelector(\"[aria-label='how long every reading is kept, \
-        days']\")?.value";
-    for _ in 0..100 {
-        if browser.run(kept).await? == json!("14") {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    assert_eq!(browser.run(kept).await?, json!("14"));
+    let kept = "arguments[0](document.querySelector(\"[aria-label='how long every reading is kept, \
+        days']\")?.value ?? null)";
+    browser.run_until(kept, |it| *it == json!("14")).await?;
     Ok(())
 }

@@ -47,8 +47,8 @@ async function list() {
 async function load(wanted?: string) {
   await attempt(async () => {
     await list();
-    const known = wanted ?? localStorage.getItem(KEY);
-    const open = sites.value.find((it) => it.id === known) ?? sites.value[0];
+    const known = (id: string | null | undefined) => sites.value.find((it) => it.id === id);
+    const open = known(wanted) ?? known(localStorage.getItem(KEY)) ?? sites.value[0];
     if (!open) {
       id.value = "";
       site.value = undefined;

@@ -1,33 +1,27 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from "vue";
-import { api, Refused, taken, type Schemas } from "../../api/client";
+import { computed } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
-import { spoken } from "../../format/habits";
-import { useSite } from "../../composables/useSite";
+import { useAsked } from "../../composables/useAsked";
 
 /** What to measure next: the tests that narrow the answers most per minute of work. */
 const emit = defineEmits<{ begin: [next: Schemas["Next"]] }>();
-const { id: site } = useSite();
-/** None while it is looked for, and where it could not be found. */
-const next = shallowRef<Schemas["Next"][]>();
-const trouble = ref<string>();
-let latest = 0;
 // Asked once when the bench is entered, as it takes hundreds of plans to say.
-async function ask() {
-  if (!site.value) return;
-  const number = (latest += 1);
-  next.value = undefined;
-  trouble.value = undefined;
-  try {
-    const found = taken(await api.GET("/sites/{site}/next", { params: { path: { site: site.value } } })).next;
-    if (number === latest) next.value = found;
-  } catch (error) {
-    if (number !== latest) return;
-    const why = error instanceof Refused ? error.message : "The server does not answer.";
-    trouble.value = `What is worth measuring next is not known: ${why}`;
-  }
-}
-watch([site, () => spoken()], () => void ask(), { immediate: true });
+const {
+  answer,
+  trouble: failed,
+  asking,
+  again,
+  follow,
+} = useAsked(
+  async (site) => taken(await api.GET("/sites/{site}/next", { params: { path: { site } } })).next,
+  undefined,
+  { once: true },
+);
+follow();
+/** None while it is looked for, and where it could not be found. */
+const next = computed(() => (asking.value ? undefined : answer.value));
+const trouble = computed(() => failed.value && `What is worth measuring next is not known: ${failed.value}`);
 </script>
 
 <template>
@@ -54,7 +48,7 @@ watch([site, () => spoken()], () => void ask(), { immediate: true });
       :ready="false"
       :trouble="trouble"
       looking="What is worth measuring next is looked for …"
-      @again="ask"
+      @again="again"
     />
   </section>
 </template>

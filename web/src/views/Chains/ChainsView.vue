@@ -66,7 +66,7 @@ const question = computed<Question | undefined>(() => {
   const charge = Object.fromEntries(stores.value.map((id) => [id, soc.value]));
   return { arrangements: chosen.value, moment: moment.value, soc: charge };
 });
-const { answer } = useAnswer(question);
+const { answer, trouble: refused } = useAnswer(question);
 
 /** The plan as it would be with what is not saved yet, so that fields show what was typed. */
 const shownPlan = computed<Plan | undefined>(() =>
@@ -130,8 +130,8 @@ const headline = computed(() => {
 useAddress({
   ways: inAddress,
   moment: {
-    now: () => (moment.value === "running" ? undefined : moment.value),
-    take: (text) => (moment.value = text),
+    now: () => (moment.value === "running" ? undefined : moment.value.replace(" ", ":")),
+    take: (text) => (moment.value = text.replace(":", " ")),
   },
   charge: {
     now: () => (soc.value === CHARGE ? undefined : String(soc.value)),
@@ -141,8 +141,9 @@ useAddress({
 });
 watch(chosen, forget);
 // A moment that the chosen ways do not have is left for what runs.
-watch(moments, (now) => {
-  if (now.length > 0 && !now.includes(moment.value)) moment.value = "running";
+watch([moments, refused], ([now, trouble]) => {
+  const unknown = now.length > 0 ? !now.includes(moment.value) : trouble !== undefined;
+  if (unknown) moment.value = "running";
 });
 watch(
   [answer, at],

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { nextTick, ref, watch } from "vue";
-import { api, Refused, taken, type Schemas } from "../../api/client";
+import { computed, nextTick, ref, watch } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import StatusMark from "../../components/StatusMark.vue";
-import { useSite } from "../../composables/useSite";
+import { useAsked } from "../../composables/useAsked";
 import { volts, watts, wattHours } from "../../format/number";
 import { useWays } from "./useWays";
 
@@ -16,42 +16,28 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ done: [] }>();
 type Fit = Schemas["Fit"];
-const { id: site } = useSite();
 const { find, setFeeds } = useWays();
 const metres = ref(2);
-const options = ref<Fit[]>([]);
-const looking = ref(true);
-const trouble = ref("");
 const list = ref<HTMLElement>();
-let latest = 0;
-
-async function ask() {
-  const number = (latest += 1);
-  looking.value = true;
-  try {
-    const body = {
-      arrangement: props.way,
-      length_m: metres.value,
-      to: props.to ?? null,
-      from: props.from ?? null,
-    };
-    const found = taken(
-      await api.POST("/sites/{site}/fits", { params: { path: { site: site.value } }, body }),
-    );
-    if (number !== latest) return;
-    options.value = found.options;
-    looking.value = false;
-    trouble.value = "";
-    await nextTick();
-    if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
-  } catch (error) {
-    if (number !== latest) return;
-    options.value = [];
-    looking.value = false;
-    trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
-  }
-}
-watch([() => props.way, () => props.to, () => props.from, metres], ask, { immediate: true });
+const { answer, trouble, asking, again, follow } = useAsked(
+  async (site, changes) => {
+    const { way: arrangement, to = null, from = null } = props;
+    const body = { arrangement, length_m: metres.value, to, from, changes };
+    return taken(await api.POST("/sites/{site}/fits", { params: { path: { site } }, body })).options;
+  },
+  () => [props.way, props.to, props.from, metres.value],
+);
+const options = computed<Fit[]>(() => answer.value ?? []);
+// Keys go to what fits when it is asked for, and stay where they are when something else changed.
+let entered = true;
+watch([() => props.way, () => props.to, () => props.from, metres], () => (entered = true));
+watch(answer, async (now) => {
+  if (!entered || !now) return;
+  entered = false;
+  await nextTick();
+  if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
+});
+follow();
 
 const buttons = () => [...(list.value?.querySelectorAll<HTMLElement>("button") ?? [])];
 /** Up and down go along what fits; Enter takes it, Escape leaves. */
@@ -89,10 +75,10 @@ async function take(it: Fit) {
       <span class="faint">the area and the fuse are proposed for it · Enter takes one, Escape leaves</span>
     </p>
     <AnswerState
-      :ready="!looking || options.length > 0"
+      :ready="!asking || options.length > 0"
       :trouble="trouble"
       looking="What fits is tried out …"
-      @again="ask"
+      @again="again"
     />
     <p
       v-if="options.length && !options.some((it) => it.fits || it.bearable)"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from "vue";
-import { api, Refused, taken, type Schemas } from "../../api/client";
+import { computed, nextTick, ref, shallowRef, watch } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
-import { useSite } from "../../composables/useSite";
+import { useAsked } from "../../composables/useAsked";
 import DifferenceTable from "../../components/DifferenceTable.vue";
 import { useWays } from "./useWays";
 
@@ -11,13 +11,9 @@ import { useWays } from "./useWays";
 const props = defineProps<{ way: string; to: string; name: string; soc: Record<string, number> }>();
 const emit = defineEmits<{ done: [] }>();
 type Stage = Schemas["Stage"];
-const { id: site } = useSite();
 const { find, setFeeds } = useWays();
 const metres = ref(1);
-const options = ref<Stage[]>([]);
-const picked = ref<Stage>();
-const trouble = ref("");
-const ready = ref(false);
+const picked = shallowRef<Stage>();
 const list = ref<HTMLElement>();
 const HOW: Record<Stage["how"], string> = {
   "insert-first": "put in",
@@ -26,29 +22,30 @@ const HOW: Record<Stage["how"], string> = {
   remove: "take out",
   cut: "cut off",
 };
-let latest = 0;
-async function ask() {
-  const number = (latest += 1);
+const { answer, trouble, asking, again, follow } = useAsked(
+  async (site, changes) => {
+    const { way: arrangement, to, soc } = props;
+    const body = { arrangement, to, length_m: metres.value, soc, changes };
+    return taken(await api.POST("/sites/{site}/stages", { params: { path: { site } }, body })).options;
+  },
+  () => [props.way, props.to, metres.value],
+);
+const options = computed<Stage[]>(() => answer.value ?? []);
+const ready = computed(() => answer.value !== undefined && !(asking.value && entered));
+// Keys go to what can be done when it is asked for, and stay where they are when something else changed.
+let entered = true;
+watch([() => props.way, () => props.to, metres], () => {
+  entered = true;
   picked.value = undefined;
-  ready.value = false;
-  try {
-    const body = { arrangement: props.way, to: props.to, length_m: metres.value, soc: props.soc };
-    const found = taken(
-      await api.POST("/sites/{site}/stages", { params: { path: { site: site.value } }, body }),
-    );
-    if (number !== latest) return;
-    options.value = found.options;
-    ready.value = true;
-    trouble.value = "";
-    await nextTick();
-    if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
-  } catch (error) {
-    if (number !== latest) return;
-    options.value = [];
-    trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
-  }
-}
-watch([() => props.way, () => props.to, metres], ask, { immediate: true });
+});
+watch(answer, async (now) => {
+  picked.value = now?.find((it) => it.words === picked.value?.words);
+  if (!entered || !now) return;
+  entered = false;
+  await nextTick();
+  if (!(document.activeElement instanceof HTMLInputElement)) buttons()[0]?.focus();
+});
+follow();
 /** What gets tight by it at most stands below what worsens nothing, with what it costs. */
 const fitting = computed(() => [
   ...options.value.filter((it) => it.fits),
@@ -103,7 +100,7 @@ async function take(it: Stage) {
       />
       <button type="button" class="door" @click="emit('done')">leave it</button>
     </p>
-    <AnswerState :ready="ready" :trouble="trouble" looking="What can be done is tried out …" @again="ask" />
+    <AnswerState :ready="ready" :trouble="trouble" looking="What can be done is tried out …" @again="again" />
     <ul aria-label="what can be done">
       <li v-for="it in fitting" :key="it.how + it.words" data-test="stage">
         <button type="button" class="option" :aria-expanded="picked === it" @click="look(it)">

@@ -1,43 +1,21 @@
 <script setup lang="ts">
-import { onBeforeUnmount, ref, shallowRef, watch } from "vue";
-import { api, Refused, taken, type Matter, type Matters } from "../../api/client";
+import { api, taken, type Matter, type Matters } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import PastDoor from "../../components/PastDoor.vue";
-import { useSite } from "../../composables/useSite";
+import { useAsked } from "../../composables/useAsked";
 import { exact } from "../../format/number";
 
 /** What to measure next: the figures that nobody measured, by how much hangs on them. */
 defineEmits<{ close: [] }>();
 /** How long after the last change it is asked again, ms: hundreds of plans are computed for one answer. */
 const PAUSE_MS = 400;
-const { id, plan } = useSite();
-const answer = shallowRef<Matters>();
-const trouble = ref("");
-let latest = 0;
-let timer: ReturnType<typeof setTimeout> | undefined;
-
-async function ask() {
-  const number = (latest += 1);
-  try {
-    const params = { path: { site: id.value } };
-    const found = taken(await api.POST("/sites/{site}/matters", { params, body: {} }));
-    if (number !== latest) return;
-    answer.value = found;
-    trouble.value = "";
-  } catch (error) {
-    if (number === latest)
-      trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
-  }
-}
-watch(
-  plan,
-  (_, before) => {
-    clearTimeout(timer);
-    timer = setTimeout(() => void ask(), before ? PAUSE_MS : 0);
-  },
-  { immediate: true },
+const { answer, trouble, again, follow } = useAsked<Matters>(
+  async (site, changes) =>
+    taken(await api.POST("/sites/{site}/matters", { params: { path: { site } }, body: { changes } })),
+  undefined,
+  { pause: PAUSE_MS },
 );
-onBeforeUnmount(() => clearTimeout(timer));
+follow();
 const doors: Record<string, string> = {
   device: "/needs",
   source: "/supply",
@@ -59,7 +37,7 @@ const shown = (it: Matter) =>
         :ready="answer !== undefined"
         :trouble="trouble"
         looking="Looking at every figure that nobody measured …"
-        @again="ask"
+        @again="again"
       />
       <button type="button" class="label" @click="$emit('close')">close</button>
     </div>

@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from "vue";
-import { api, Refused, taken, type Schemas } from "../../api/client";
+import { computed, reactive } from "vue";
+import { api, taken, type Schemas } from "../../api/client";
 import AnswerState from "../../components/AnswerState.vue";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
-import { useEdits } from "../../composables/useEdits";
+import { useAsked } from "../../composables/useAsked";
 import { useSite } from "../../composables/useSite";
-import { spoken } from "../../format/habits";
 import { useChosen } from "../Outage/useOutage";
 import OutageChoice from "./OutageChoice.vue";
 
@@ -19,8 +18,7 @@ const KINDS: [What, string][] = [
   ["inverter", "the smallest rating"],
   ["start", "the latest start"],
 ];
-const { id: site, plan } = useSite();
-const { unsaved, changes } = useEdits();
+const { plan } = useSite();
 const { ways } = useChosen();
 const asked = reactive({ what: "store" as What, item: "", way: "", outage: "", hours: 72, chance: "" });
 const way = computed(() => ways.value.find((it) => it.id === asked.way) ?? ways.value[0]);
@@ -57,38 +55,30 @@ const items = computed<[string, string][]>(() => {
 const item = computed(() =>
   items.value.some(([it]) => it === asked.item) ? asked.item : (items.value[0]?.[0] ?? ""),
 );
-const answer = ref<Schemas["Smallest"]>();
-const trouble = ref<string>();
-let latest = 0;
-async function ask() {
-  if (!way.value || !item.value) {
-    answer.value = trouble.value = undefined;
-    return;
-  }
-  const number = (latest += 1);
-  answer.value = trouble.value = undefined;
-  const body = {
-    what: asked.what,
-    item: item.value,
-    arrangement: way.value.id,
-    hours: asked.hours,
-    changes: changes.value,
-    ...(asked.outage ? { outage: asked.outage } : {}),
-    ...(asked.chance ? { chance: Number(asked.chance) } : {}),
-  };
-  try {
-    const got = taken(
-      await api.POST("/sites/{site}/smallest", { params: { path: { site: site.value } }, body }),
-    );
-    if (number === latest) answer.value = got;
-  } catch (error) {
-    if (number !== latest) return;
-    trouble.value = error instanceof Refused ? error.message : "The server does not answer.";
-  }
-}
-watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spoken()], () => void ask(), {
-  immediate: true,
-});
+const {
+  answer: last,
+  trouble,
+  asking,
+  again,
+  follow,
+} = useAsked(
+  async (site, changes) => {
+    if (!way.value || !item.value) return undefined;
+    const body = {
+      what: asked.what,
+      item: item.value,
+      arrangement: way.value.id,
+      hours: asked.hours,
+      changes,
+      ...(asked.outage ? { outage: asked.outage } : {}),
+      ...(asked.chance ? { chance: Number(asked.chance) } : {}),
+    };
+    return taken(await api.POST("/sites/{site}/smallest", { params: { path: { site } }, body }));
+  },
+  () => [{ ...asked }, item.value, way.value?.id],
+);
+follow();
+const answer = computed(() => (asking.value ? undefined : last.value));
 </script>
 
 <template>
@@ -138,7 +128,7 @@ watch([plan, unsaved, () => ({ ...asked }), item, () => way.value?.id, () => spo
       :ready="false"
       :trouble="trouble"
       looking="Being tried on the outage …"
-      @again="ask"
+      @again="again"
     />
     <p v-if="answer" class="faint label">
       Each size was put into the plan, judged by its findings and marched through the outage. A thinner lead
