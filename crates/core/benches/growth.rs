@@ -53,7 +53,7 @@ fn converter(it: usize) -> Value {
     json!({"id": format!("stage-{it}"), "label": format!("Converter number {it} {PLACE}"),
         "kind": "buck_boost",
         "input": {"current": "dc", "min_v": 9, "max_v": 32, "max_a": 8},
-        "loss": {"idle_w": {"value": 0.3 + whole(it % 5) * 0.2, "basis": "estimated"},
+        "loss": {"idle_w": {"value": 0.3 + whole(it % 5) * 0.2, "basis": "assumed"},
             "proportional": 0.05 + whole(it % 3) * 0.01},
         "outputs": [{"id": "out", "current": "dc", "voltage": {"regulated_v": 12},
             "limit": {"continuous_w": 40 + 10 * (it % 4)}}]})

@@ -7,9 +7,11 @@
 use crate::day::day;
 use crate::figure::Basis;
 use crate::figures::{Drawing, FigureAt, Found, figures};
-use crate::limits::{Code, Finding, Judged, Status, amount, findings, judged, percent};
+use crate::limits::{
+    Code, Finding, Judged, Status, amount, findings, judged, judged_island, percent,
+};
 use crate::network::Charge;
-use crate::plan::{Arrangement, Plan};
+use crate::plan::{Arrangement, ConverterKind, Plan};
 use crate::say::{Amount, Sentence};
 use crate::work;
 use serde::Serialize;
@@ -88,6 +90,17 @@ struct Base<'a> {
     arrangement: &'a Arrangement,
     day_wh: f64,
     worst: Option<Finding>,
+    /// Its islands, where it has several: a figure of one is judged there alone.
+    islands: Vec<Island>,
+}
+
+/// A part of an arrangement that no feed joins with the rest.
+struct Island {
+    /// The places of its feeds.
+    feeds: Vec<usize>,
+    day_wh: f64,
+    /// The worst verdict on all the others.
+    elsewhere: Option<Status>,
 }
 
 /// The figures of a plan on which most hangs, at full charge.
@@ -153,8 +166,64 @@ impl<'a> Base<'a> {
             arrangement,
             day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
             worst: first(plan, arrangement),
+            islands: islands(plan, arrangement),
         }
     }
+
+    /// The island that a figure is of; none where it may be felt in all of it.
+    fn island_of(&self, plan: &Plan, figure: &Found) -> Option<&Island> {
+        let feeds = &self.arrangement.feeds;
+        let is_of = |at: usize| match figure.kind {
+            "arrangement" => place_of(&figure.path) == Some(at),
+            _ => [&feeds[at].from.item, &feeds[at].to.item]
+                .iter()
+                .any(|it| it.as_str() == figure.id),
+        };
+        // A charger says at what every store of its kind is charged that has none of its own.
+        let charges = plan
+            .converter(&figure.id)
+            .is_some_and(|it| it.kind == ConverterKind::Charger);
+        let mut islands = self.islands.iter();
+        islands
+            .find(|it| it.feeds.iter().any(|at| is_of(*at)))
+            .filter(|_| !charges)
+    }
+}
+
+/// Which feed a figure's path is of: `feeds[3].cable.length_m`.
+fn place_of(path: &str) -> Option<usize> {
+    let (at, _) = path.strip_prefix("feeds[")?.split_once(']')?;
+    at.parse().ok()
+}
+
+/// The islands of an arrangement; none where it is one, or where something starts elsewhere.
+fn islands(plan: &Plan, arrangement: &Arrangement) -> Vec<Island> {
+    let feeds = arrangement.islands();
+    if feeds.len() < 2 || !arrangement.starts_on.is_empty() {
+        return Vec::new();
+    }
+    let parts: Vec<Arrangement> = feeds.iter().map(|it| arrangement.island(it)).collect();
+    let worst: Vec<Option<Status>> = parts
+        .iter()
+        .map(|it| worst_of(&judged_island(plan, it, arrangement)))
+        .collect();
+    let others = |at: usize| {
+        let others = worst.iter().enumerate().filter(|it| it.0 != at);
+        others.filter_map(|it| *it.1).max()
+    };
+    let each = feeds.into_iter().zip(&parts).enumerate();
+    each.map(|(at, (feeds, part))| Island {
+        feeds,
+        day_wh: day(plan, part, &Charge::full()).drawn_wh,
+        elsewhere: others(at),
+    })
+    .collect()
+}
+
+/// The worst of what was looked at.
+fn worst_of(judged: &[Judged]) -> Option<Status> {
+    let stated = judged.iter().filter(|it| it.unstated.is_none());
+    stated.map(|it| it.status).max()
 }
 
 /// The worst finding of an arrangement. No figure turns what merely nobody stated.
@@ -191,7 +260,11 @@ fn moved(
             let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else {
                 continue;
             };
-            let change = (day(&plan, way, &Charge::full()).drawn_wh - base.day_wh).abs();
+            let island = base.island_of(&plan, figure);
+            let part = island.map(|it| way.island(&it.feeds));
+            let (part, was_wh) = (part.as_ref().unwrap_or(way), island.map(|it| it.day_wh));
+            let now_wh = day(&plan, part, &Charge::full()).drawn_wh;
+            let change = (now_wh - was_wh.unwrap_or(base.day_wh)).abs();
             if change > day_wh {
                 day_wh = change;
                 day_share = if base.day_wh > 0.0 {
@@ -200,12 +273,11 @@ fn moved(
                     1.0
                 };
             }
-            let now = judged(&plan, way);
-            let worst = now
-                .iter()
-                .filter(|it| it.unstated.is_none())
-                .map(|it| it.status)
-                .max();
+            let now = match island {
+                Some(_) => judged_island(&plan, part, way),
+                None => judged(&plan, way),
+            };
+            let worst = worst_of(&now).max(island.and_then(|it| it.elsewhere));
             let (Some(was), Some(worst)) = (&base.worst, worst) else {
                 continue;
             };
@@ -362,5 +434,74 @@ mod tests {
             }
         }
         assert!(compared > 150, "{compared}");
+    }
+
+    fn sites() -> [Plan; 2] {
+        [
+            include_str!("../../../demo/hollin-lock.plan.json"),
+            include_str!("../../../demo/weir-hut.plan.json"),
+        ]
+        .map(|it| Plan::parse(it).unwrap())
+    }
+
+    #[test]
+    fn the_islands_of_an_arrangement_say_together_what_it_says() {
+        let mut several = 0;
+        for plan in sites() {
+            for way in plan
+                .arrangements
+                .iter()
+                .filter(|it| it.starts_on.is_empty())
+            {
+                let told = |all: Vec<Judged>| {
+                    let mut told: Vec<String> = all.iter().map(|it| format!("{it:?}")).collect();
+                    told.sort();
+                    told
+                };
+                let islands = way.islands();
+                several += usize::from(islands.len() > 1);
+                let parts: Vec<Arrangement> = islands.iter().map(|it| way.island(it)).collect();
+                let each = parts.iter().flat_map(|it| judged_island(&plan, it, way));
+                assert_eq!(told(each.collect()), told(judged(&plan, way)), "{}", way.id);
+                let days = parts
+                    .iter()
+                    .map(|it| day(&plan, it, &Charge::full()).drawn_wh);
+                let whole = day(&plan, way, &Charge::full()).drawn_wh;
+                assert!((days.sum::<f64>() - whole).abs() < 1e-6 * whole.max(1.0));
+            }
+        }
+        assert!(several > 1, "{several}");
+    }
+
+    #[test]
+    fn a_figure_of_an_island_matters_as_in_the_whole() {
+        for plan in sites() {
+            let text = serde_json::to_value(&plan).unwrap();
+            let mut found = figures(&text);
+            found.retain(|it| it.basis != Basis::Measured);
+            let drawing = Drawing::of(plan.clone(), &found);
+            let with = |islands: bool| {
+                let base = |it| {
+                    let base = Base::of(&plan, it);
+                    let islands = if islands { base.islands } else { Vec::new() };
+                    Base { islands, ..base }
+                };
+                let bases: Vec<Base<'_>> = plan.arrangements.iter().map(base).collect();
+                all_moved(&drawing, &bases, &found)
+            };
+            let (parts, whole) = (with(true), with(false));
+            assert!(whole.len() > 20, "{}", whole.len());
+            assert_eq!(parts.len(), whole.len());
+            for (one, other) in parts.iter().zip(&whole) {
+                // A sum of days is rounded otherwise than a day.
+                assert_eq!((&one.figure, &one.turns), (&other.figure, &other.turns));
+                let near = |a: f64, b: f64| (a - b).abs() < 1e-6 * b.abs().max(1.0);
+                assert!(near(one.day_wh, other.day_wh), "{one:?} {other:?}");
+                assert!(
+                    near(one.margin_share, other.margin_share),
+                    "{one:?} {other:?}"
+                );
+            }
+        }
     }
 }

@@ -146,6 +146,30 @@ pub(crate) fn judged_within(
     arrangement: &Arrangement,
     most: impl Fn(VerdictOf<'_>) -> Status,
 ) -> Option<Vec<Judged>> {
+    let here = moments(plan, arrangement);
+    judged_at(plan, (arrangement, arrangement), here, most)
+}
+
+/// What [`judged`] says of an island of an arrangement: see [`Arrangement::islands`]. The islands of
+/// an arrangement without starts elsewhere say together what it says.
+pub(crate) fn judged_island(plan: &Plan, island: &Arrangement, whole: &Arrangement) -> Vec<Judged> {
+    let fed: BTreeSet<&str> = crate::plan::fed(plan, island)
+        .map(|it| it.id.as_str())
+        .collect();
+    let mut here = moments(plan, whole);
+    here.retain(|it| match it {
+        Moment::Starting(id) | Moment::Stopping(id) => fed.contains(id.as_str()),
+        _ => true,
+    });
+    judged_at(plan, (island, whole), here, |_| Status::Trips).unwrap_or_default()
+}
+
+fn judged_at(
+    plan: &Plan,
+    (arrangement, whole_way): (&Arrangement, &Arrangement),
+    moments: Vec<Moment>,
+    most: impl Fn(VerdictOf<'_>) -> Status,
+) -> Option<Vec<Judged>> {
     let allowed = |it: &Judged| it.status <= most(VerdictOf::of(it));
     if !arrangement.starts_on.is_empty() {
         let of = |it: Finding| Judged {
@@ -188,13 +212,13 @@ pub(crate) fn judged_within(
             unstated: may_be_unstated(it),
         })
     };
-    let moments = moments(plan, arrangement);
+    let ways = (arrangement, whole_way);
     let Survey {
         gauges,
         moments,
         shown,
         whole,
-    } = survey_within(plan, arrangement, moments, &Rules::default(), most_of);
+    } = survey_within(plan, ways, moments, &Rules::default(), most_of);
     if !whole {
         return None;
     }

@@ -63,7 +63,7 @@ pub(crate) use facts::asks;
 pub use finding::{Elsewhere, Finding, Mend, Remedy, Ruled};
 pub use heat::{fuse_times, lead_carries_s};
 pub use joints::contact_spot_c;
-pub(crate) use judging::{Judged, findings_of, judged};
+pub(crate) use judging::{Judged, findings_of, judged, judged_island};
 pub use judging::{all_findings, findings};
 pub use mend::{Checked, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};

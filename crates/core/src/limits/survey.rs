@@ -104,13 +104,16 @@ pub(super) fn survey_ruled(
     moments: Vec<Moment>,
     rules: &Rules<'_>,
 ) -> Survey {
-    survey_within(plan, arrangement, moments, rules, |_| Status::Trips)
+    survey_within(plan, (arrangement, arrangement), moments, rules, |_| {
+        Status::Trips
+    })
 }
 
-/// The same, which ends with what it has as soon as a gauge is worse than `most` of it.
+/// The same, which ends with what it has as soon as a gauge is worse than `most` of it. The
+/// arrangement may be an island of a whole one, whose moments last as they do there.
 pub(super) fn survey_within(
     plan: &Plan,
-    arrangement: &Arrangement,
+    (arrangement, whole_way): (&Arrangement, &Arrangement),
     moments: Vec<Moment>,
     rules: &Rules<'_>,
     most: impl Fn(&Gauge) -> Status,
@@ -126,7 +129,7 @@ pub(super) fn survey_within(
     let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
     let mut heat = vec![0.0; gauges.len()];
     'all: for (moment, named) in moments.iter().enumerate() {
-        let steps = steps(plan, arrangement, &network, named, rules);
+        let steps = steps(plan, (arrangement, whole_way), &network, named, rules);
         for (charge, open_v) in open_v.iter().enumerate() {
             heat.fill(0.0);
             for (loads, lasts) in &steps {
@@ -197,12 +200,12 @@ pub(super) fn survey_within(
 /// What is drawn at a moment and how long that lasts; of a start, every step of it in its order.
 fn steps(
     plan: &Plan,
-    arrangement: &Arrangement,
+    (arrangement, whole_way): (&Arrangement, &Arrangement),
     network: &Network,
     moment: &Moment,
     rules: &Rules<'_>,
 ) -> Vec<(Vec<Load>, Lasts)> {
-    let lasts = || lasts(moment, plan, arrangement);
+    let lasts = || lasts(moment, plan, whole_way);
     if *moment == Moment::AllStarting && !rules.is_empty() {
         return rules
             .all_starting(plan, arrangement, network)

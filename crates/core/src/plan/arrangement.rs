@@ -9,6 +9,7 @@ use crate::quantity::{
 };
 use serde::Serialize;
 use serde_json::Value;
+use std::collections::BTreeSet;
 
 words!(
     /// The metal of a cable.
@@ -94,6 +95,47 @@ reads!(Arrangement {
 });
 
 impl Arrangement {
+    /// The places of its feeds by islands: what no feed joins with the rest, through sources and
+    /// their inputs, converters and devices. What is moved in one changes nothing in another.
+    pub(crate) fn islands(&self) -> Vec<Vec<usize>> {
+        let mut islands: Vec<(BTreeSet<&str>, Vec<usize>)> = Vec::new();
+        for (index, feed) in self.feeds.iter().enumerate() {
+            let ends = [feed.from.item.as_str(), feed.to.item.as_str()];
+            let mut joined = (BTreeSet::from(ends), vec![index]);
+            islands.retain_mut(|it| {
+                let meets = ends.iter().any(|end| it.0.contains(end));
+                if meets {
+                    joined.0.append(&mut it.0);
+                    joined.1.append(&mut it.1);
+                }
+                !meets
+            });
+            joined.1.sort_unstable();
+            islands.push(joined);
+        }
+        islands.into_iter().map(|it| it.1).collect()
+    }
+
+    /// One of its islands, with what is switched there.
+    pub(crate) fn island(&self, feeds: &[usize]) -> Self {
+        let feeds: Vec<Feed> = feeds.iter().map(|it| self.feeds[*it].clone()).collect();
+        let is_here = |item: &Id| {
+            feeds
+                .iter()
+                .any(|it| it.from.item == *item || it.to.item == *item)
+        };
+        let mut switching = self.switching.clone();
+        switching.retain(|it| is_here(&it.item));
+        Self {
+            id: self.id.clone(),
+            label: self.label.clone(),
+            feeds,
+            starts_on: self.starts_on.clone(),
+            switching,
+            note: None,
+        }
+    }
+
     /// Nothing but some feeds, to see what flows.
     pub(crate) fn of_feeds(feeds: Vec<Feed>) -> Self {
         let (starts_on, switching) = (Vec::new(), Vec::new());
