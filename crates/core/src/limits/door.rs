@@ -240,7 +240,7 @@ mod tests {
                             == (it.code, &it.place, it.unit, it.own)
                     };
                     let worst = all.iter().filter(same).map(|it| it.status).max();
-                    if (at + most as usize) % 3 > 0 && worst <= Some(most) {
+                    if !(at + most as usize).is_multiple_of(3) && worst <= Some(most) {
                         continue;
                     }
                     let found = judged_within(&plan, way, asked);

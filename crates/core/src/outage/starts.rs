@@ -99,9 +99,9 @@ impl Bench<'_> {
         let mut worst = Strain::default();
         // What the starts do not touch is no limit of theirs, however much flows there.
         let mut loads = vec![Load::default(); self.setting.devices.len()];
-        running
-            .iter()
-            .for_each(|it| loads[*it] = self.setting.devices[*it].busy);
+        for it in running {
+            loads[*it] = self.setting.devices[*it].busy;
+        }
         solver.solve(&loads, &self.open_v);
         let before: Vec<f64> = self
             .setting
