@@ -4,14 +4,14 @@
 //! that does to a day's watt-hours and to the worst finding is told. Where a figure states no ±, it
 //! gets the one that its basis deserves (`figures`).
 
-use crate::day::day;
+use crate::day::{Felt, Parts};
 use crate::figure::Basis;
 use crate::figures::{Drawing, FigureAt, Found, figures};
 use crate::limits::{
     Code, Finding, Judged, Status, amount, findings, judged, judged_island, percent,
 };
 use crate::network::Charge;
-use crate::plan::{Arrangement, ConverterKind, Plan};
+use crate::plan::{Arrangement, Plan};
 use crate::say::{Amount, Sentence};
 use crate::work;
 use serde::Serialize;
@@ -88,19 +88,10 @@ pub struct Turn {
 /// One arrangement as it is.
 struct Base<'a> {
     arrangement: &'a Arrangement,
-    day_wh: f64,
     worst: Option<Finding>,
-    /// Its islands, where it has several: a figure of one is judged there alone.
-    islands: Vec<Island>,
-}
-
-/// A part of an arrangement that no feed joins with the rest.
-struct Island {
-    /// The places of its feeds.
-    feeds: Vec<usize>,
-    day_wh: f64,
-    /// The worst verdict on all the others.
-    elsewhere: Option<Status>,
+    parts: Parts,
+    /// Of each island the worst verdict on all the others.
+    elsewhere: Vec<Option<Status>>,
 }
 
 /// The figures of a plan on which most hangs, at full charge.
@@ -162,62 +153,25 @@ fn all_moved(drawing: &Drawing, bases: &[Base<'_>], found: &[Found]) -> Vec<Matt
 
 impl<'a> Base<'a> {
     fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
+        let parts = Parts::of(plan, arrangement, &Charge::full());
         Self {
             arrangement,
-            day_wh: day(plan, arrangement, &Charge::full()).drawn_wh,
             worst: first(plan, arrangement),
-            islands: islands(plan, arrangement),
+            elsewhere: elsewhere(plan, arrangement, &parts),
+            parts,
         }
     }
-
-    /// The island that a figure is of; none where it may be felt in all of it.
-    fn island_of(&self, plan: &Plan, figure: &Found) -> Option<&Island> {
-        let feeds = &self.arrangement.feeds;
-        let is_of = |at: usize| match figure.kind {
-            "arrangement" => place_of(&figure.path) == Some(at),
-            _ => [&feeds[at].from.item, &feeds[at].to.item]
-                .iter()
-                .any(|it| it.as_str() == figure.id),
-        };
-        // A charger says at what every store of its kind is charged that has none of its own.
-        let charges = plan
-            .converter(&figure.id)
-            .is_some_and(|it| it.kind == ConverterKind::Charger);
-        let mut islands = self.islands.iter();
-        islands
-            .find(|it| it.feeds.iter().any(|at| is_of(*at)))
-            .filter(|_| !charges)
-    }
 }
 
-/// Which feed a figure's path is of: `feeds[3].cable.length_m`.
-fn place_of(path: &str) -> Option<usize> {
-    let (at, _) = path.strip_prefix("feeds[")?.split_once(']')?;
-    at.parse().ok()
-}
-
-/// The islands of an arrangement; none where it is one, or where something starts elsewhere.
-fn islands(plan: &Plan, arrangement: &Arrangement) -> Vec<Island> {
-    let feeds = arrangement.islands();
-    if feeds.len() < 2 || !arrangement.starts_on.is_empty() {
-        return Vec::new();
-    }
-    let parts: Vec<Arrangement> = feeds.iter().map(|it| arrangement.island(it)).collect();
-    let worst: Vec<Option<Status>> = parts
-        .iter()
-        .map(|it| worst_of(&judged_island(plan, it, arrangement)))
-        .collect();
+/// Of each island of an arrangement the worst verdict on all the others.
+fn elsewhere(plan: &Plan, way: &Arrangement, parts: &Parts) -> Vec<Option<Status>> {
+    let of = |it: &Vec<usize>| worst_of(&judged_island(plan, &way.island(it), way));
+    let worst: Vec<Option<Status>> = parts.islands.iter().map(of).collect();
     let others = |at: usize| {
-        let others = worst.iter().enumerate().filter(|it| it.0 != at);
+        let others = worst.iter().enumerate().filter(move |it| it.0 != at);
         others.filter_map(|it| *it.1).max()
     };
-    let each = feeds.into_iter().zip(&parts).enumerate();
-    each.map(|(at, (feeds, part))| Island {
-        feeds,
-        day_wh: day(plan, part, &Charge::full()).drawn_wh,
-        elsewhere: others(at),
-    })
-    .collect()
+    (0..worst.len()).map(others).collect()
 }
 
 /// The worst of what was looked at.
@@ -260,24 +214,32 @@ fn moved(
             let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else {
                 continue;
             };
-            let island = base.island_of(&plan, figure);
-            let part = island.map(|it| way.island(&it.feeds));
-            let (part, was_wh) = (part.as_ref().unwrap_or(way), island.map(|it| it.day_wh));
-            let now_wh = day(&plan, part, &Charge::full()).drawn_wh;
-            let change = (now_wh - was_wh.unwrap_or(base.day_wh)).abs();
+            let felt = base.parts.felt(&plan, base.arrangement, figure);
+            let part = base.parts.part(way, felt);
+            let moved = (&plan, way);
+            let full = Charge::full();
+            let change = base
+                .parts
+                .changes_wh(moved, (felt, part.as_ref()), &full)
+                .abs();
             if change > day_wh {
                 day_wh = change;
-                day_share = if base.day_wh > 0.0 {
-                    change / base.day_wh
+                let whole_wh = base.parts.drawn_wh;
+                day_share = if whole_wh > 0.0 {
+                    change / whole_wh
                 } else {
                     1.0
                 };
             }
-            let now = match island {
-                Some(_) => judged_island(&plan, part, way),
+            let now = match &part {
+                Some(part) => judged_island(&plan, part, way),
                 None => judged(&plan, way),
             };
-            let worst = worst_of(&now).max(island.and_then(|it| it.elsewhere));
+            let elsewhere = match felt {
+                Felt::Island(at) => base.elsewhere[at],
+                _ => None,
+            };
+            let worst = worst_of(&now).max(elsewhere);
             let (Some(was), Some(worst)) = (&base.worst, worst) else {
                 continue;
             };
@@ -388,6 +350,7 @@ fn headline(figures: &[Matter], unmeasured: usize, plan: &Plan) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::day::day;
 
     #[test]
     fn what_is_judged_without_words_is_what_the_findings_say() {
@@ -482,9 +445,11 @@ mod tests {
             let drawing = Drawing::of(plan.clone(), &found);
             let with = |islands: bool| {
                 let base = |it| {
-                    let base = Base::of(&plan, it);
-                    let islands = if islands { base.islands } else { Vec::new() };
-                    Base { islands, ..base }
+                    let mut base = Base::of(&plan, it);
+                    if !islands {
+                        base.parts.islands.clear();
+                    }
+                    base
                 };
                 let bases: Vec<Base<'_>> = plan.arrangements.iter().map(base).collect();
                 all_moved(&drawing, &bases, &found)

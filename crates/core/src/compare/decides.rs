@@ -3,7 +3,7 @@
 
 use super::same_devices;
 use crate::bench::Protocol;
-use crate::day::day;
+use crate::day::Parts;
 use crate::figures::{Drawing, FigureAt, Found, figures};
 use crate::limits::percent;
 use crate::network::Charge;
@@ -66,10 +66,8 @@ pub struct Decider {
 /// Where the arrangements do not carry the same devices, or there are fewer than two.
 pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<Decides, String> {
     same_devices(plan, ways)?;
-    let drawn: Vec<f64> = ways
-        .iter()
-        .map(|it| day(plan, it, charge).drawn_wh)
-        .collect();
+    let parts: Vec<Parts> = ways.iter().map(|it| Parts::of(plan, it, charge)).collect();
+    let drawn: Vec<f64> = parts.iter().map(|it| it.drawn_wh).collect();
     let first = least(&drawn, None).unwrap_or(0);
     let second = least(&drawn, Some(first)).unwrap_or(0);
     let less_wh = drawn[second] - drawn[first];
@@ -87,6 +85,7 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
     let race = Race {
         drawing: Drawing::of(plan.clone(), &all),
         ways,
+        parts,
         charge,
         first,
         less_wh,
@@ -141,6 +140,7 @@ fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
 struct Race<'a> {
     drawing: Drawing,
     ways: &'a [&'a Arrangement],
+    parts: Vec<Parts>,
     charge: &'a Charge,
     first: usize,
     less_wh: f64,
@@ -149,13 +149,16 @@ struct Race<'a> {
 impl Race<'_> {
     /// What the winner draws less than the best other one with a figure at another value, and which
     /// that is; `None` where the plan does not take the value, or something collapses.
-    fn ahead(&self, place: usize, value: f64) -> Option<(f64, usize)> {
+    fn ahead(&self, place: usize, figure: &Found, value: f64) -> Option<(f64, usize)> {
         let plan = self.drawing.moved(place, value)?;
-        let drawn: Option<Vec<f64>> = self
-            .ways
-            .iter()
-            .map(|it| {
-                let drawn = day(&plan, plan.arrangement(it.id.as_str())?, self.charge).drawn_wh;
+        let each = self.ways.iter().zip(&self.parts);
+        let drawn: Option<Vec<f64>> = each
+            .map(|(it, parts)| {
+                let moved = plan.arrangement(it.id.as_str())?;
+                let felt = parts.felt(&plan, it, figure);
+                let part = parts.part(moved, felt);
+                let change = parts.changes_wh((&plan, moved), (felt, part.as_ref()), self.charge);
+                let drawn = parts.drawn_wh + change;
                 drawn.is_finite().then_some(drawn)
             })
             .collect();
@@ -169,7 +172,7 @@ impl Race<'_> {
     fn leaning(&self, place: usize, figure: Found) -> Option<Leaning> {
         let side_of = |side: f64| {
             let value = figure.value + side * figure.plus_minus;
-            Some((side, self.ahead(place, value)?.0))
+            Some((side, self.ahead(place, &figure, value)?.0))
         };
         let (side, ahead) = side_of(1.0).or_else(|| side_of(-1.0))?;
         let moves_wh = (ahead - self.less_wh) * side;
@@ -198,7 +201,7 @@ impl Race<'_> {
             if (value - figure.value).abs() > FARTHEST * figure.value.abs() {
                 break;
             }
-            match self.ahead(leaning.place, value) {
+            match self.ahead(leaning.place, figure, value) {
                 Some((ahead, other)) if ahead < 0.0 => {
                     bad = Some((value, other));
                     break;
@@ -210,7 +213,7 @@ impl Race<'_> {
         let (mut bad, mut other) = bad?;
         for _ in 0..HALVINGS {
             let middle = f64::midpoint(good, bad);
-            match self.ahead(leaning.place, middle) {
+            match self.ahead(leaning.place, figure, middle) {
                 Some((ahead, at)) if ahead < 0.0 => (bad, other) = (middle, at),
                 Some(_) => good = middle,
                 None => return None,

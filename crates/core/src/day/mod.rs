@@ -14,6 +14,7 @@
 //! - `being_on`: what things cost for being on, and what switching them would save
 //! - `fillings`: how often a store fills what is charged
 //! - `size`: how much a store holds
+//! - `parts`: an arrangement by its islands, for who moves figures
 //! - `usage`: what flows in them, in watt-hours; `lasting`: how long a store carries that
 
 mod being_on;
@@ -21,6 +22,7 @@ mod dividing;
 mod filling;
 mod fillings;
 mod lasting;
+mod parts;
 mod size;
 mod span;
 mod stretch;
@@ -31,6 +33,7 @@ pub use being_on::{BeingOn, OnForADay, Switching, being_on, with_their_load};
 pub(crate) use fillings::put_back_share;
 pub use fillings::{Fillings, fillings};
 pub use lasting::{Lasting, lasting, lasting_over};
+pub(crate) use parts::{Felt, Parts};
 pub(crate) use size::Size;
 pub use span::Span;
 pub(crate) use stretch::{alone_wh, hours_a_day, turns_by_hand};
