@@ -50,13 +50,15 @@ impl Parts {
                 .iter()
                 .any(|it| it.as_str() == figure.id),
         };
-        // A charger says at what every store of its kind is charged that has none of its own.
+        // A charger says at what every store of its kind is charged that has none of its own, and
+        // all starts at once last as long as the longest of them.
         let charges = plan
             .converter(&figure.id)
             .is_some_and(|it| it.kind == ConverterKind::Charger);
+        let lasts = figure.kind == "device" && figure.unit == "s";
         let mut islands = self.islands.iter();
         match islands.position(|it| it.iter().any(|at| is_of(*at))) {
-            Some(at) if !charges => Felt::Island(at),
+            Some(at) if !charges && !lasts => Felt::Island(at),
             _ => Felt::Everywhere,
         }
     }
