@@ -22,12 +22,8 @@ defineExpose({
 <style scoped>
 .file {
   position: relative;
-  display: inline-block;
+  display: inline-flex;
   max-width: 24em;
-  overflow: hidden;
-  padding: 2px;
-  text-overflow: ellipsis;
-  white-space: nowrap;
   cursor: pointer;
 }
 input {
@@ -40,7 +36,11 @@ input {
   outline: 2px solid var(--primary);
 }
 .door {
-  color: var(--primary);
+  overflow: hidden;
+  padding: 2px 0;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--file-ink, var(--primary));
   text-decoration: underline;
   text-underline-offset: 3px;
 }

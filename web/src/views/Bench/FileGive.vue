@@ -91,8 +91,8 @@ const path = computed(() => `/api/sites/${site.value}/tests/${props.tested.id}/f
 
 <template>
   <section class="give" aria-label="The file">
-    <p class="line">
-      <span class="label">a file with {{ guide.file }}, whatever its columns are called</span>
+    <p class="line label given">
+      <span>a file with {{ guide.file }}, whatever its columns are called</span>
       <FilePick
         :says="chosen?.name ?? 'choose the file'"
         :aria-label="`a file with ${guide.file}`"
@@ -151,6 +151,12 @@ const path = computed(() => `/api/sites/${site.value}/tests/${props.tested.id}/f
 </template>
 
 <style scoped>
+.given {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 2px 12px;
+}
 .table {
   overflow-x: auto;
 }

@@ -183,6 +183,7 @@ function pick(event: Event) {
   width: auto;
 }
 .acts {
+  --file-ink: var(--faint);
   font-size: 14px;
   display: flex;
   gap: 12px;
