@@ -6,6 +6,7 @@ use ash_pond_core::network::{Charge, Moment};
 use ash_pond_core::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
+use serde_json::json;
 
 const LENGTH: &str = ".way:first-child input[aria-label='length, m']";
 const AREA: &str = ".way:first-child input[aria-label='area, mm²']";
@@ -258,15 +259,11 @@ async fn digits_go_to_the_views_and_the_theme_is_remembered() -> Result<()> {
         "needs", "supply", "chains", "bench", "outage", "shelf", "watch", "log",
     ]) {
         stage.browser.press(char::from(b'0' + digit), false).await?;
-        let wanted = format!("/{name}");
         stage
             .browser
-            .client
-            .wait()
-            .for_url(&url::Url::parse(&format!(
-                "{}{wanted}",
-                stage.server.address()
-            ))?)
+            .run_until("arguments[0](location.pathname)", |it| {
+                *it == json!(format!("/{name}"))
+            })
             .await?;
         if name == "log" {
             stage

@@ -19,8 +19,11 @@ type Fit = Schemas["Fit"];
 const { find, setFeeds } = useWays();
 const metres = ref(2);
 const list = ref<HTMLElement>();
-const { answer, trouble, asking, again, follow } = useAsked(
+/** What was taken is fed, and is not asked about any more. */
+let done = false;
+const { answer, trouble, asking, again, follow } = useAsked<Fit[] | undefined>(
   async (site, changes) => {
+    if (done) return answer.value;
     const { way: arrangement, to = null, from = null } = props;
     const body = { arrangement, length_m: metres.value, to, from, changes };
     return taken(await api.POST("/sites/{site}/fits", { params: { path: { site } }, body })).options;
@@ -57,7 +60,9 @@ const path = (it: Fit) => [it.from, ...it.through, it.to].join(" → ");
 async function take(it: Fit) {
   const way = find(props.way);
   if (!way) return;
-  const done = await setFeeds(way.id, [...way.feeds, ...it.feeds], `${way.label}: ${path(it)}`.slice(0, 200));
+  done = true;
+  const words = `${way.label}: ${path(it)}`.slice(0, 200);
+  done = await setFeeds(way.id, [...way.feeds, ...it.feeds], words);
   if (done) emit("done");
 }
 </script>

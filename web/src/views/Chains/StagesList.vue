@@ -22,8 +22,11 @@ const HOW: Record<Stage["how"], string> = {
   remove: "take out",
   cut: "cut off",
 };
-const { answer, trouble, asking, again, follow } = useAsked(
+/** What was done is done, and its feed may be called otherwise now. */
+let done = false;
+const { answer, trouble, asking, again, follow } = useAsked<Stage[] | undefined>(
   async (site, changes) => {
+    if (done) return answer.value;
     const { way: arrangement, to, soc } = props;
     const body = { arrangement, to, length_m: metres.value, soc, changes };
     return taken(await api.POST("/sites/{site}/stages", { params: { path: { site } }, body })).options;
@@ -82,7 +85,9 @@ async function look(it: Stage) {
 async function take(it: Stage) {
   const way = find(props.way);
   if (!way) return;
-  if (await setFeeds(way.id, it.feeds, `${way.label}: ${it.words}`.slice(0, 200))) emit("done");
+  done = true;
+  done = await setFeeds(way.id, it.feeds, `${way.label}: ${it.words}`.slice(0, 200));
+  if (done) emit("done");
 }
 </script>
 
