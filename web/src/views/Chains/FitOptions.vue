@@ -21,12 +21,14 @@ const metres = ref(2);
 const list = ref<HTMLElement>();
 /** What was taken is fed, and is not asked about any more. */
 let done = false;
-const { answer, trouble, asking, again, follow } = useAsked<Fit[] | undefined>(
+let last: Fit[] | undefined;
+const { answer, trouble, asking, again, follow } = useAsked(
   async (site, changes) => {
-    if (done) return answer.value;
+    if (done) return last;
     const { way: arrangement, to = null, from = null } = props;
     const body = { arrangement, length_m: metres.value, to, from, changes };
-    return taken(await api.POST("/sites/{site}/fits", { params: { path: { site } }, body })).options;
+    last = taken(await api.POST("/sites/{site}/fits", { params: { path: { site } }, body })).options;
+    return last;
   },
   () => [props.way, props.to, props.from, metres.value],
 );

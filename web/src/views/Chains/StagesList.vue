@@ -24,12 +24,14 @@ const HOW: Record<Stage["how"], string> = {
 };
 /** What was done is done, and its feed may be called otherwise now. */
 let done = false;
-const { answer, trouble, asking, again, follow } = useAsked<Stage[] | undefined>(
+let last: Stage[] | undefined;
+const { answer, trouble, asking, again, follow } = useAsked(
   async (site, changes) => {
-    if (done) return answer.value;
+    if (done) return last;
     const { way: arrangement, to, soc } = props;
     const body = { arrangement, to, length_m: metres.value, soc, changes };
-    return taken(await api.POST("/sites/{site}/stages", { params: { path: { site } }, body })).options;
+    last = taken(await api.POST("/sites/{site}/stages", { params: { path: { site } }, body })).options;
+    return last;
   },
   () => [props.way, props.to, metres.value],
 );
