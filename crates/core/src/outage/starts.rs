@@ -74,9 +74,6 @@ pub struct Starts {
     pub sentence: Sentence,
 }
 
-/// A start touches a limit that it fills by this share of it at least.
-const TOUCHED: f64 = 0.01;
-
 struct Bench<'a> {
     setting: Setting<'a>,
     open_v: Vec<f64>,
@@ -182,8 +179,7 @@ impl Bench<'_> {
                 ))
             };
             let carried = breaker.levels.carried_s(value);
-            // What merely feels its sag is not touched by it.
-            let touched = value - before > TOUCHED * limit;
+            let touched = value > before * (1.0 + 1e-6) + 1e-9;
             if touched && strain > worst.strain {
                 worst.strain = strain;
                 let over = value > limit * (1.0 + 1e-9);
