@@ -7,7 +7,9 @@
 
 use crate::fields::{join, named, unit};
 use crate::figure::Basis;
-use crate::plan::{Arrangement, Plan};
+use crate::json::FromJson;
+use crate::plan::places::Spot;
+use crate::plan::{Arrangement, Converter, Device, Feed, Plan, Source};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -159,8 +161,21 @@ impl Drawing {
         self.changed(|figure| values.get(figure).copied(), ready)
     }
 
+    /// The plan, for one of these figures after the other to be moved in it.
+    pub(crate) fn moving(&self, figures: &[Found]) -> Moving {
+        let mut plan = self.plan.clone();
+        plan.kit.converters.iter_mut().for_each(Converter::settle);
+        let spot = |it: &Found| plan.spot_of(it.kind, &it.id, &it.path);
+        Moving {
+            spots: figures.iter().map(spot).collect(),
+            plan,
+            was: None,
+        }
+    }
+
     /// The plan with one of the figures, by its place among them, at another value. None where that
     /// makes no plan.
+    #[cfg(test)]
     pub(crate) fn moved(&self, figure: usize, value: f64) -> Option<Plan> {
         self.changed(|it| (it == figure).then_some(value), |_| {})
     }
@@ -179,12 +194,93 @@ impl Drawing {
             }
         });
         ready(&mut plan);
-        plan.kit
-            .converters
-            .iter_mut()
-            .for_each(crate::plan::Converter::settle);
+        plan.kit.converters.iter_mut().for_each(Converter::settle);
         (is_legal && plan.check().is_ok()).then_some(plan)
     }
+}
+
+/// A checked plan in which one figure after the other is moved: nothing of it is copied but the part
+/// in which the figure stands, and nothing else is checked again.
+pub(crate) struct Moving {
+    plan: Plan,
+    /// Where each figure stands.
+    spots: Vec<Option<(Spot, usize)>>,
+    /// What stands moved now, as it was.
+    was: Option<Was>,
+}
+
+/// A part of a plan as it was.
+enum Was {
+    Device(usize, Box<Device>),
+    Source(usize, Box<Source>),
+    Converter(usize, Box<Converter>),
+    Feed(usize, usize, Box<Feed>),
+    Arrangement(usize, Box<Arrangement>),
+}
+
+impl Moving {
+    /// The plan with one of the figures, by its place among them, at another value; whatever was
+    /// moved before stands as it was. None where that makes no plan.
+    pub(crate) fn at(&mut self, figure: usize, value: f64) -> Option<&Plan> {
+        self.put_back();
+        let (spot, number) = self.spots.get(figure).copied().flatten()?;
+        let plan = &mut self.plan;
+        let (was, is_legal) = match spot {
+            Spot::Device(at) => {
+                let it = &mut plan.kit.devices[at];
+                let was = Was::Device(at, Box::new(it.clone()));
+                (was, set(it, number, value))
+            }
+            Spot::Source(at) => {
+                let it = &mut plan.kit.sources[at];
+                let was = Was::Source(at, Box::new(it.clone()));
+                (was, set(it, number, value))
+            }
+            Spot::Converter(at) => {
+                let it = &mut plan.kit.converters[at];
+                let was = Was::Converter(at, Box::new(it.clone()));
+                let is_legal = set(it, number, value);
+                it.settle();
+                (was, is_legal)
+            }
+            Spot::Feed(way, at) => {
+                let it = &mut plan.arrangements[way].feeds[at];
+                let was = Was::Feed(way, at, Box::new(it.clone()));
+                (was, set(it, number, value))
+            }
+            Spot::Arrangement(at) => {
+                let it = &mut plan.arrangements[at];
+                let was = Was::Arrangement(at, Box::new(it.clone()));
+                (was, set(it, number, value))
+            }
+        };
+        self.was = Some(was);
+        (is_legal && self.plan.check_at(spot).is_ok()).then_some(&self.plan)
+    }
+
+    fn put_back(&mut self) {
+        let plan = &mut self.plan;
+        match self.was.take() {
+            Some(Was::Device(at, it)) => plan.kit.devices[at] = *it,
+            Some(Was::Source(at, it)) => plan.kit.sources[at] = *it,
+            Some(Was::Converter(at, it)) => plan.kit.converters[at] = *it,
+            Some(Was::Feed(way, at, it)) => plan.arrangements[way].feeds[at] = *it,
+            Some(Was::Arrangement(at, it)) => plan.arrangements[at] = *it,
+            None => {}
+        }
+    }
+}
+
+/// Sets the figure of that number on the walk through a part; false where the value is not legal.
+fn set<T: FromJson>(part: &mut T, number: usize, value: f64) -> bool {
+    let (mut at, mut is_legal) = (0, true);
+    part.each_figure_mut(&mut |it| {
+        if at == number {
+            is_legal = it.set(value);
+        }
+        at += 1;
+    });
+    is_legal
 }
 
 /// Names of fields on which something hangs that can be measured.
@@ -364,6 +460,7 @@ mod tests {
             let text = serde_json::to_value(&plan).unwrap();
             let figures = figures(&text);
             let all = Drawing::of(plan.clone(), &figures);
+            let mut moving = all.moving(&figures);
             let values: Vec<f64> = figures.iter().map(|it| it.value).collect();
             let forgotten = |mut plan: Plan| {
                 plan.each_figure_mut(&mut |it| it.forget());
@@ -385,6 +482,7 @@ mod tests {
                     let read = Plan::from_value(&whole).ok().map(forgotten);
                     assert_eq!(found, read, "{} {} at {value}", figure.id, figure.path);
                     assert_eq!(all.moved(at, value), read);
+                    assert_eq!(moving.at(at, value), read.as_ref());
                     drawn += usize::from(found.is_some());
                 }
             }

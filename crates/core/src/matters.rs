@@ -6,7 +6,7 @@
 
 use crate::day::{Felt, Parts};
 use crate::figure::Basis;
-use crate::figures::{Drawing, FigureAt, Found, figures};
+use crate::figures::{Drawing, FigureAt, Found, Moving, figures};
 use crate::limits::{
     Code, Finding, Judged, Status, amount, findings, judged, judged_island, percent,
 };
@@ -132,17 +132,17 @@ fn all_moved(drawing: &Drawing, bases: &[Base<'_>], found: &[Found]) -> Vec<Matt
     let part = found.len().div_ceil(cores).max(1);
     let job = work::current();
     let job = job.as_ref();
-    let all = |first: usize, chunk: &[Found]| {
-        let numbered = chunk.iter().zip(first..);
+    let all = |chunk: &[Found]| {
+        let mut moving = drawing.moving(chunk);
+        let numbered = chunk.iter().enumerate();
         numbered
-            .filter_map(|(it, place)| moved(drawing, bases, (place, it)))
+            .filter_map(|it| moved(&mut moving, bases, it))
             .collect::<Vec<_>>()
     };
     std::thread::scope(|scope| {
         let started: Vec<_> = found
             .chunks(part)
-            .enumerate()
-            .map(|(it, chunk)| scope.spawn(move || work::carried(job, || all(it * part, chunk))))
+            .map(|chunk| scope.spawn(move || work::carried(job, || all(chunk))))
             .collect();
         started
             .into_iter()
@@ -190,7 +190,7 @@ fn first(plan: &Plan, arrangement: &Arrangement) -> Option<Finding> {
 /// What a figure, which stands at that place among those that are moved, does when it is moved by
 /// its ±; none where nothing hangs on it.
 fn moved(
-    drawing: &Drawing,
+    moving: &mut Moving,
     bases: &[Base<'_>],
     (place, figure): (usize, &Found),
 ) -> Option<Matter> {
@@ -207,16 +207,16 @@ fn moved(
         figure.value + figure.plus_minus,
         figure.value - figure.plus_minus,
     ] {
-        let Some(plan) = drawing.moved(place, side) else {
+        let Some(plan) = moving.at(place, side) else {
             continue;
         };
         for base in &concerned {
             let Some(way) = plan.arrangement(base.arrangement.id.as_str()) else {
                 continue;
             };
-            let felt = base.parts.felt(&plan, base.arrangement, figure);
+            let felt = base.parts.felt(plan, base.arrangement, figure);
             let part = base.parts.part(way, felt);
-            let moved = (&plan, way);
+            let moved = (plan, way);
             let full = Charge::full();
             let change = base
                 .parts
@@ -232,8 +232,8 @@ fn moved(
                 };
             }
             let now = match &part {
-                Some(part) => judged_island(&plan, part, way),
-                None => judged(&plan, way),
+                Some(part) => judged_island(plan, part, way),
+                None => judged(plan, way),
             };
             let elsewhere = match felt {
                 Felt::Island(at) => base.elsewhere[at],
@@ -249,7 +249,7 @@ fn moved(
             margin_share = margin_share.max(shift);
             let turned = worst != was.status && turns.as_ref().is_none_or(|it| worst > it.to);
             // Which of several is told is the order of the findings.
-            if turned && let Some(worst) = first(&plan, way) {
+            if turned && let Some(worst) = first(plan, way) {
                 turns = Some(Turn {
                     arrangement: way.id.to_string(),
                     from: was.status,

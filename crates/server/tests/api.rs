@@ -1191,3 +1191,37 @@ async fn tests_are_told_page_by_page() {
         "no such test",
     );
 }
+
+#[tokio::test]
+async fn a_field_of_another_kind_in_a_body_is_named_by_its_path() {
+    let api = api();
+    let cases = [
+        ("evaluate", json!({"arrangements": [7]}), "arrangements[0]"),
+        (
+            "outage",
+            json!({"arrangement": "direct", "outage": 3}),
+            "outage",
+        ),
+        (
+            "changes",
+            json!({"changes": [{"kind": "device", "id": 4}]}),
+            "changes[0].id",
+        ),
+        ("log", json!({"kind": "note", "words": ["a"]}), "words"),
+    ];
+    for (route, body, path) in cases {
+        let reply = api.post(&format!("{SITE}/{route}"), body).await;
+        assert_problem(
+            &reply,
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "refused",
+            "invalid type",
+        );
+        assert_eq!(reply.body["path"], path, "{}", reply.body);
+    }
+    // What is missing has no place of its own: the sentence names it.
+    let reply = api.post(&format!("{SITE}/evaluate"), json!({})).await;
+    let words = "missing field `arrangements`";
+    assert_problem(&reply, StatusCode::UNPROCESSABLE_ENTITY, "refused", words);
+    assert!(reply.body["path"].is_null(), "{}", reply.body);
+}

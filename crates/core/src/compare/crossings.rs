@@ -373,7 +373,7 @@ impl Spread {
         };
         let text = serde_json::to_value(plan).unwrap_or_default();
         let all = figures(&text);
-        let drawing = Drawing::of(plan.clone(), &all);
+        let mut moving = Drawing::of(plan.clone(), &all).moving(&all);
         let parts = all.iter().enumerate().filter(|(_, it)| {
             it.plus_minus > 0.0 && it.changes_energy() && ways.iter().any(|way| it.is_part_of(way))
         });
@@ -384,7 +384,7 @@ impl Spread {
             ];
             let Some(moved) = sides
                 .iter()
-                .find_map(|side| drawn(&drawing.moved(place, *side)?))
+                .find_map(|side| drawn(moving.at(place, *side)?))
             else {
                 continue;
             };

@@ -4,7 +4,7 @@
 use super::same_devices;
 use crate::bench::Protocol;
 use crate::day::Parts;
-use crate::figures::{Drawing, FigureAt, Found, figures};
+use crate::figures::{Drawing, FigureAt, Found, Moving, figures};
 use crate::limits::percent;
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -82,8 +82,8 @@ pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<De
     }
     let text = serde_json::to_value(plan).unwrap_or_default();
     let all = figures(&text);
-    let race = Race {
-        drawing: Drawing::of(plan.clone(), &all),
+    let mut race = Race {
+        moving: Drawing::of(plan.clone(), &all).moving(&all),
         ways,
         parts,
         charge,
@@ -138,7 +138,7 @@ fn least(drawn: &[f64], without: Option<usize>) -> Option<usize> {
 
 /// The ways as they stand.
 struct Race<'a> {
-    drawing: Drawing,
+    moving: Moving,
     ways: &'a [&'a Arrangement],
     parts: Vec<Parts>,
     charge: &'a Charge,
@@ -149,15 +149,15 @@ struct Race<'a> {
 impl Race<'_> {
     /// What the winner draws less than the best other one with a figure at another value, and which
     /// that is; `None` where the plan does not take the value, or something collapses.
-    fn ahead(&self, place: usize, figure: &Found, value: f64) -> Option<(f64, usize)> {
-        let plan = self.drawing.moved(place, value)?;
+    fn ahead(&mut self, place: usize, figure: &Found, value: f64) -> Option<(f64, usize)> {
+        let plan = self.moving.at(place, value)?;
         let each = self.ways.iter().zip(&self.parts);
         let drawn: Option<Vec<f64>> = each
             .map(|(it, parts)| {
                 let moved = plan.arrangement(it.id.as_str())?;
-                let felt = parts.felt(&plan, it, figure);
+                let felt = parts.felt(plan, it, figure);
                 let part = parts.part(moved, felt);
-                let change = parts.changes_wh((&plan, moved), (felt, part.as_ref()), self.charge);
+                let change = parts.changes_wh((plan, moved), (felt, part.as_ref()), self.charge);
                 let drawn = parts.drawn_wh + change;
                 drawn.is_finite().then_some(drawn)
             })
@@ -169,8 +169,8 @@ impl Race<'_> {
 
     /// What a figure's ± does to the lead of the winner; `None` where it does nothing, or the plan
     /// takes neither side.
-    fn leaning(&self, place: usize, figure: Found) -> Option<Leaning> {
-        let side_of = |side: f64| {
+    fn leaning(&mut self, place: usize, figure: Found) -> Option<Leaning> {
+        let mut side_of = |side: f64| {
             let value = figure.value + side * figure.plus_minus;
             Some((side, self.ahead(place, &figure, value)?.0))
         };
@@ -184,7 +184,7 @@ impl Race<'_> {
     }
 
     /// The nearest value at which another way draws least, and which one does there.
-    fn turning(&self, leaning: &Leaning) -> Option<(f64, usize)> {
+    fn turning(&mut self, leaning: &Leaning) -> Option<(f64, usize)> {
         let figure = &leaning.figure;
         let times = self.less_wh / leaning.moves_wh.abs();
         let reach = -leaning.moves_wh.signum() * times * figure.plus_minus;
@@ -222,7 +222,7 @@ impl Race<'_> {
         Some((bad, other))
     }
 
-    fn decider(&self, leaning: &Leaning) -> Decider {
+    fn decider(&mut self, leaning: &Leaning) -> Decider {
         let figure = &leaning.figure;
         let turning = self.turning(leaning);
         let of = |it: f64| {

@@ -6,11 +6,16 @@
 //! numbers, so that the same seed gives the same answer on any number of threads. A figure's share
 //! of the spread is the squared correlation of its draws with the hours (the first-order index of a
 //! linear model; Saltelli et al. 2008, 1.2).
+//!
+//! What neither a feed nor a rule joins is marched through apart: each march has only its own
+//! events and solves only its own network.
 
 use super::march::{Fineness, march};
+use super::result::Simulation;
 use super::setting::Setting;
 use crate::draw::normal;
 use crate::figures::{Drawing, FigureAt, Found, figures};
+use crate::plan::outage::Rule;
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::work;
 use rand::SeedableRng;
@@ -193,7 +198,7 @@ pub fn chances(
     handle: &Handle,
 ) -> Option<Chances> {
     let runs = runs.clamp(1, MOST_RUNS);
-    let (figures, drawing) = to_draw(plan, way, outage);
+    let draws = Draws::of(plan, way, outage);
     let setting = Setting::of(plan, way, outage);
     let devices: Vec<String> = setting
         .devices
@@ -212,16 +217,14 @@ pub fn chances(
             if handle.is_cancelled() {
                 return None;
             }
-            let drawn = work::carried(job.as_ref(), || {
-                one((&figures, &drawing), seed, run, &devices, &stores)
-            });
+            let drawn = work::carried(job.as_ref(), || one(&draws, seed, run, &devices, &stores));
             handle.done.fetch_add(1, Ordering::Relaxed);
             drawn
         })
         .collect();
     Some(summed(
         &drawn?,
-        &figures,
+        &draws.figures,
         &devices,
         &stores,
         outage.hours.get(),
@@ -238,15 +241,13 @@ pub(crate) fn share_lasting(
     seed: u64,
 ) -> f64 {
     let runs = runs.clamp(1, MOST_RUNS);
-    let (figures, drawing) = to_draw(plan, way, outage);
+    let draws = Draws::of(plan, way, outage);
     let whole = outage.hours.get() - 1e-9;
     let job = work::current();
     let lasting: usize = (0..runs)
         .into_par_iter()
         .map(|run| {
-            let drawn = work::carried(job.as_ref(), || {
-                one((&figures, &drawing), seed, run, devices, &[])
-            });
+            let drawn = work::carried(job.as_ref(), || one(&draws, seed, run, devices, &[]));
             usize::from(drawn.is_some_and(|it| it.hours.iter().all(|it| *it >= whole)))
         })
         .sum();
@@ -255,16 +256,86 @@ pub(crate) fn share_lasting(
     share
 }
 
-/// The figures that an outage's hours can hang on, and the plan that they are drawn in.
-fn to_draw(plan: &Plan, way: &Arrangement, outage: &Outage) -> (Vec<Found>, Drawing) {
-    let small = reduced(plan, way, outage);
-    let text = serde_json::to_value(&small).unwrap_or_default();
-    let figures: Vec<Found> = figures(&text)
-        .into_iter()
-        .filter(|it| it.is_part_of(way) && matters(it))
-        .collect();
-    let drawing = Drawing::of(small, &figures);
-    (figures, drawing)
+/// What is drawn for each run.
+struct Draws {
+    /// The figures that an outage's hours can hang on.
+    figures: Vec<Found>,
+    parts: Vec<Part>,
+}
+
+/// What is marched through by itself: the plan of an island, with which of all the figures those
+/// that are drawn in it are.
+struct Part {
+    drawing: Drawing,
+    figures: Vec<usize>,
+}
+
+impl Draws {
+    fn of(plan: &Plan, way: &Arrangement, outage: &Outage) -> Self {
+        let groups: Vec<Vec<&str>> = outage.rules.iter().map(|it| it.names().collect()).collect();
+        // One that starts waits for whatever started last.
+        let is_staggered = |it: &Rule| matches!(it, Rule::Stagger { .. });
+        let islands = if outage.rules.iter().any(is_staggered) {
+            Vec::new()
+        } else {
+            way.islands_with(&groups)
+        };
+        Self::by(&islands, plan, way, outage)
+    }
+
+    /// By these islands; as a whole where they are fewer than two.
+    fn by(islands: &[Vec<usize>], plan: &Plan, way: &Arrangement, outage: &Outage) -> Self {
+        let small = reduced(plan, way, outage);
+        let found = drawn_in(&small, way);
+        if islands.len() < 2 {
+            let part = Part {
+                drawing: Drawing::of(small, &found),
+                figures: (0..found.len()).collect(),
+            };
+            return Self {
+                figures: found,
+                parts: vec![part],
+            };
+        }
+        let place = |it: &Found, path: &str| {
+            found.iter().position(|all| {
+                (all.kind, all.id.as_str()) == (it.kind, &it.id) && all.path == path
+            })
+        };
+        let part = |island: &Vec<usize>| {
+            let own = way.island(island);
+            let small = reduced(plan, &own, outage);
+            let mut here = drawn_in(&small, &own);
+            let in_all = |it: &Found| place(it, &way.path_of(island, &it.path));
+            here.retain(|it| in_all(it).is_some());
+            Part {
+                figures: here.iter().filter_map(in_all).collect(),
+                drawing: Drawing::of(small, &here),
+            }
+        };
+        let parts = islands.iter().map(part).collect();
+        Self {
+            figures: found,
+            parts,
+        }
+    }
+
+    /// The plans with values of all the figures; none where one of them is no plan.
+    fn plans(&self, values: &[f64]) -> Option<Vec<Plan>> {
+        let plan = |it: &Part| {
+            let own: Vec<f64> = it.figures.iter().map(|at| values[*at]).collect();
+            it.drawing.drawn(&own, |_| {})
+        };
+        self.parts.iter().map(plan).collect()
+    }
+}
+
+/// The figures of a plan that an outage's hours can hang on.
+fn drawn_in(small: &Plan, way: &Arrangement) -> Vec<Found> {
+    let text = serde_json::to_value(small).unwrap_or_default();
+    let mut found = figures(&text);
+    found.retain(|it| it.is_part_of(way) && matters(it));
+    found
 }
 
 /// The plan with nothing in it but what the outage needs.
@@ -287,22 +358,30 @@ pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Plan {
     outage.charging.retain(|it| used(it.source.as_str()));
     outage.carried.retain(|it| used(it.source.as_str()));
     outage.runs.retain(|it| used(it.source.as_str()));
-    outage.rules.retain(|it| it.names().all(used));
+    // Of what starts one after the other those that are not here are left out.
+    outage.rules.retain_mut(|it| match it {
+        Rule::Stagger { devices, .. } if !devices.is_empty() => {
+            devices.retain(|it| used(it.as_str()));
+            !devices.is_empty()
+        }
+        _ => it.names().all(used),
+    });
     small.outages = vec![outage];
     small
 }
 
 /// One run.
 fn one(
-    (figures, drawing): (&[Found], &Drawing),
+    draws: &Draws,
     seed: u64,
     run: usize,
     devices: &[String],
     stores: &[String],
 ) -> Option<Drawn> {
+    let figures = &draws.figures;
     // Neighbouring runs get streams that have nothing to do with each other.
     let mut rng = StdRng::seed_from_u64(seed ^ (run as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15));
-    let mut plan = None;
+    let mut plans = None;
     let mut deviates = Vec::new();
     for turn in 0..=REDRAWS {
         // A draw that makes no plan, such as a window upside down, is drawn again, and nearer to
@@ -313,35 +392,21 @@ fn one(
         let values: Vec<f64> = drawn
             .map(|(it, deviate)| physical(it, it.value + deviate * it.plus_minus / 2.0))
             .collect();
-        plan = drawing.drawn(&values, |_| {});
-        if plan.is_some() {
+        plans = draws.plans(&values);
+        if plans.is_some() {
             break;
         }
     }
-    let plan = plan?;
-    let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
-    let setting = Setting::of(&plan, way, outage);
-    let coarse = Fineness {
-        longest_s: 3600.0,
-        most_share: 0.04,
-        exact_s: 15.0,
-        told: false,
-        timed: false,
-    };
-    let found = march(
-        &setting,
-        Some(outage.hours.get() * 3600.0 / f64::from(MOMENTS)),
-        coarse,
-    );
-    let whole = outage.hours.get();
-    let hours = devices.iter().map(|it| {
-        found
-            .devices
-            .get(it)
-            .map_or(whole, |it| it.down_at_h.unwrap_or(whole))
+    let plans = plans?;
+    let whole = plans.first()?.outages.first()?.hours.get();
+    let found: Vec<Simulation> = plans.iter().filter_map(marched).collect();
+    let hours = devices.iter().map(|id| {
+        let run = found.iter().find_map(|it| it.devices.get(id));
+        run.map_or(whole, |it| it.down_at_h.unwrap_or(whole))
     });
-    let charges = stores.iter().map(|it| {
-        found.sources.get(it).map_or_else(Vec::new, |it| {
+    let charges = stores.iter().map(|id| {
+        let run = found.iter().find_map(|it| it.sources.get(id));
+        run.map_or_else(Vec::new, |it| {
             it.series.iter().map(|point| point[1]).collect()
         })
     });
@@ -351,6 +416,24 @@ fn one(
         hours,
         charges,
     })
+}
+
+/// The outage of a plan that has nothing else in it.
+fn marched(plan: &Plan) -> Option<Simulation> {
+    let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
+    let coarse = Fineness {
+        longest_s: 3600.0,
+        most_share: 0.04,
+        exact_s: 15.0,
+        told: false,
+        timed: false,
+    };
+    let noted_s = outage.hours.get() * 3600.0 / f64::from(MOMENTS);
+    Some(march(
+        &Setting::of(plan, way, outage),
+        Some(noted_s),
+        coarse,
+    ))
 }
 
 /// A drawn value cut to what can be: shares between 0 and 1, everything else above 0.
@@ -445,5 +528,79 @@ fn summed(
             .enumerate()
             .map(|(index, id)| (id.clone(), band(index)))
             .collect(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Each run apart gives what it gives as a whole: steps end otherwise, so nearly.
+    #[test]
+    fn islands_marched_apart_last_as_long_as_together() {
+        let (mut apart, mut off, mut furthest) = (0, 0, 0.0_f64);
+        for text in [
+            include_str!("../../../../demo/hollin-lock.plan.json"),
+            include_str!("../../../../demo/weir-hut.plan.json"),
+        ] {
+            let plan = Plan::parse(text).unwrap();
+            for (way, outage) in plan
+                .arrangements
+                .iter()
+                .flat_map(|way| plan.outages.iter().map(move |it| (way, it)))
+            {
+                let parts = Draws::of(&plan, way, outage);
+                let whole = Draws::by(&[], &plan, way, outage);
+                apart += usize::from(parts.parts.len() > 1);
+                let drawn_in: usize = parts.parts.iter().map(|it| it.figures.len()).sum();
+                assert_eq!(drawn_in, whole.figures.len(), "{}", way.id);
+                let setting = Setting::of(&plan, way, outage);
+                let devices: Vec<String> = setting.device_ids().map(str::to_owned).collect();
+                let stores: Vec<String> = setting.store_ids().map(str::to_owned).collect();
+                for run in 0..25 {
+                    let one = |draws| one(draws, 7, run, &devices, &stores).unwrap();
+                    let (one, other) = (one(&parts), one(&whole));
+                    assert_eq!(one.deviates, other.deviates);
+                    for (a, b) in one.hours.iter().zip(&other.hours) {
+                        furthest = furthest.max((a - b).abs());
+                        off += usize::from((a - b).abs() > 0.02 * b.max(1.0));
+                    }
+                    for (a, b) in one.charges.iter().zip(&other.charges) {
+                        assert!(a.len().abs_diff(b.len()) <= 1, "{} {}", a.len(), b.len());
+                        let far = a.iter().zip(b).map(|(a, b)| (a - b).abs());
+                        assert!(far.fold(0.0, f64::max) < 0.05, "{} {}", way.id, outage.id);
+                    }
+                }
+            }
+        }
+        println!("{apart} apart, {off} off, {furthest} h at most");
+        assert!(apart > 2, "{apart}");
+        assert_eq!(off, 0, "{furthest} h");
+    }
+
+    #[test]
+    fn of_a_staggered_start_those_who_are_here_stay() {
+        let text = include_str!("../../../../demo/hollin-lock.plan.json");
+        let mut text: serde_json::Value = serde_json::from_str(text).unwrap();
+        let way = text["arrangements"][0].clone();
+        let fed = way["feeds"].as_array().unwrap();
+        let is_fed = |id: &str| fed.iter().any(|it| it["to"] == *id);
+        let devices = text["kit"]["devices"].as_array().unwrap();
+        let ids: Vec<String> = devices
+            .iter()
+            .map(|it| it["id"].as_str().unwrap().to_owned())
+            .collect();
+        let (here, away): (Vec<&String>, Vec<&String>) = ids.iter().partition(|it| is_fed(it));
+        assert!(!here.is_empty() && !away.is_empty());
+        text["outages"][0]["rules"] = serde_json::json!([
+            {"kind": "stagger", "seconds": 30, "devices": ids},
+            {"kind": "stagger", "seconds": 30, "devices": away}]);
+        let plan = Plan::from_value(&text).unwrap();
+        let small = reduced(&plan, &plan.arrangements[0], &plan.outages[0]);
+        let [Rule::Stagger { devices, .. }] = small.outages[0].rules.as_slice() else {
+            panic!("{:?}", small.outages[0].rules)
+        };
+        assert_eq!(devices.len(), here.len());
+        assert!(devices.iter().all(|it| is_fed(it.as_str())));
     }
 }

@@ -18,6 +18,10 @@ use crate::say::{Name, Sentence};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
+/// What a start moves a limit's value by at least for that to be a limit of it, as a share of the
+/// limit: by less it merely feels the sag.
+const TOUCHED: f64 = 0.01;
+
 /// A device's turn.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -179,7 +183,7 @@ impl Bench<'_> {
                 ))
             };
             let carried = breaker.levels.carried_s(value);
-            let touched = value > before * (1.0 + 1e-6) + 1e-9;
+            let touched = value - before > TOUCHED * limit;
             if touched && strain > worst.strain {
                 worst.strain = strain;
                 let over = value > limit * (1.0 + 1e-9);

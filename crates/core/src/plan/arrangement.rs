@@ -98,7 +98,15 @@ impl Arrangement {
     /// The places of its feeds by islands: what no feed joins with the rest, through sources and
     /// their inputs, converters and devices. What is moved in one changes nothing in another.
     pub(crate) fn islands(&self) -> Vec<Vec<usize>> {
-        let mut islands: Vec<(BTreeSet<&str>, Vec<usize>)> = Vec::new();
+        self.islands_with(&[])
+    }
+
+    /// The same, where what each of some groups of items names belongs together too.
+    pub(crate) fn islands_with<'a>(&'a self, groups: &[Vec<&'a str>]) -> Vec<Vec<usize>> {
+        let mut islands: Vec<(BTreeSet<&str>, Vec<usize>)> = groups
+            .iter()
+            .map(|it| (it.iter().copied().collect(), Vec::new()))
+            .collect();
         for (index, feed) in self.feeds.iter().enumerate() {
             let ends = [feed.from.item.as_str(), feed.to.item.as_str()];
             let mut joined = (BTreeSet::from(ends), vec![index]);
@@ -113,19 +121,18 @@ impl Arrangement {
             joined.1.sort_unstable();
             islands.push(joined);
         }
-        islands.into_iter().map(|it| it.1).collect()
+        let places = islands.into_iter().map(|it| it.1);
+        places.filter(|it| !it.is_empty()).collect()
     }
 
     /// One of its islands, with what is switched there.
     pub(crate) fn island(&self, feeds: &[usize]) -> Self {
         let feeds: Vec<Feed> = feeds.iter().map(|it| self.feeds[*it].clone()).collect();
-        let is_here = |item: &Id| {
-            feeds
-                .iter()
-                .any(|it| it.from.item == *item || it.to.item == *item)
-        };
-        let mut switching = self.switching.clone();
-        switching.retain(|it| is_here(&it.item));
+        let switches = self.switches_of(&feeds);
+        let switching = switches
+            .iter()
+            .map(|it| self.switching[*it].clone())
+            .collect();
         Self {
             id: self.id.clone(),
             label: self.label.clone(),
@@ -134,6 +141,37 @@ impl Arrangement {
             switching,
             note: None,
         }
+    }
+
+    /// The places of its switches of what some feeds join.
+    fn switches_of(&self, feeds: &[Feed]) -> Vec<usize> {
+        let is_here = |item: &Id| {
+            feeds
+                .iter()
+                .any(|it| it.from.item == *item || it.to.item == *item)
+        };
+        let places = 0..self.switching.len();
+        places
+            .filter(|it| is_here(&self.switching[*it].item))
+            .collect()
+    }
+
+    /// Where a path in one of its islands stands in itself: there feeds and switches have other
+    /// places.
+    pub(crate) fn path_of(&self, island: &[usize], path: &str) -> String {
+        let feeds: Vec<Feed> = island.iter().map(|it| self.feeds[*it].clone()).collect();
+        let places = [
+            ("feeds[", island.to_vec()),
+            ("switching[", self.switches_of(&feeds)),
+        ];
+        places
+            .iter()
+            .find_map(|(list, places)| {
+                let (place, rest) = path.strip_prefix(list)?.split_once(']')?;
+                let place = places.get(place.parse::<usize>().ok()?)?;
+                Some(format!("{list}{place}]{rest}"))
+            })
+            .unwrap_or_else(|| path.to_owned())
     }
 
     /// Nothing but some feeds, to see what flows.

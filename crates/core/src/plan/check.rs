@@ -6,6 +6,7 @@ mod used;
 
 use parts::{Checked, each, positive};
 
+use super::places::Spot;
 use super::port::{Group, Limit, PortVoltage};
 use super::source::{SourceInput, SourceKind};
 use super::{
@@ -27,6 +28,48 @@ impl Plan {
     /// Names the first field that cannot be accepted, and the remedy.
     pub fn check(&self) -> Result<(), FieldError> {
         plan(self)
+    }
+
+    /// Checks again what the figures of one part of a checked plan can make wrong.
+    pub(crate) fn check_at(&self, spot: Spot) -> Result<(), FieldError> {
+        let root = Path::Root;
+        let (kit, ways) = (root.key("kit"), root.key("arrangements"));
+        // A voltage that is picked is one that the port offers.
+        let picked = |id: &str| {
+            each(&self.arrangements, &ways, |way, at| {
+                each(&way.feeds, &at.key("feeds"), |feed, at| {
+                    if feed.voltage_v.is_some() && feed.from.item.as_str() == id {
+                        near_end(self, feed, at)
+                    } else {
+                        Ok(())
+                    }
+                })
+            })
+        };
+        match spot {
+            Spot::Device(it) => device(&self.kit.devices[it], &kit.key("devices").index(it)),
+            Spot::Source(it) => {
+                let found = &self.kit.sources[it];
+                source(found, &kit.key("sources").index(it))?;
+                picked(found.id.as_str())?;
+                // What comes back on comes back above the floor.
+                each(&self.outages, &root.key("outages"), |it, at| {
+                    outage(self, it, at)
+                })
+            }
+            Spot::Converter(it) => {
+                let found = &self.kit.converters[it];
+                converter(found, &kit.key("converters").index(it))?;
+                picked(found.id.as_str())
+            }
+            Spot::Feed(way, feed) => {
+                let (found, at) = (&self.arrangements[way].feeds[feed], ways.index(way));
+                let at = at.key("feeds");
+                near_end(self, found, &at.index(feed))?;
+                cable(found, &at.index(feed))
+            }
+            Spot::Arrangement(it) => arrangement(self, &self.arrangements[it], &ways.index(it)),
+        }
     }
 }
 

@@ -18,6 +18,18 @@ pub struct FigurePlace {
     pub path: String,
 }
 
+/// The part of a plan in which a figure stands, by its place in the plan.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Spot {
+    Device(usize),
+    Source(usize),
+    Converter(usize),
+    /// Of an arrangement a feed.
+    Feed(usize, usize),
+    /// The rest of an arrangement.
+    Arrangement(usize),
+}
+
 impl Plan {
     /// Goes to each figure of the plan, in the order of the format, with the kind and the id of its
     /// element and its place there.
@@ -90,6 +102,68 @@ impl Plan {
                 .copied()
         };
         (of.map(number).collect(), all)
+    }
+
+    /// In which part of the plan the figure at a path of an element stands, and its number on the
+    /// walk through that part.
+    pub(crate) fn spot_of(&self, kind: &str, id: &str, path: &str) -> Option<(Spot, usize)> {
+        fn within<T: FromJson>(it: &T, at: &Path<'_>, path: &str) -> Option<usize> {
+            let (mut number, mut found) = (0, None);
+            it.each_figure(at, &mut |at, _| {
+                if found.is_none() && at.to_string() == path {
+                    found = Some(number);
+                }
+                number += 1;
+            });
+            found
+        }
+        let root = Path::Root;
+        match ElementKind::parse(kind)? {
+            ElementKind::Device => {
+                let at = self
+                    .kit
+                    .devices
+                    .iter()
+                    .position(|it| it.id.as_str() == id)?;
+                let number = within(&self.kit.devices[at], &root, path)?;
+                Some((Spot::Device(at), number))
+            }
+            ElementKind::Source => {
+                let at = self
+                    .kit
+                    .sources
+                    .iter()
+                    .position(|it| it.id.as_str() == id)?;
+                let number = within(&self.kit.sources[at], &root, path)?;
+                Some((Spot::Source(at), number))
+            }
+            ElementKind::Converter => {
+                let at = self
+                    .kit
+                    .converters
+                    .iter()
+                    .position(|it| it.id.as_str() == id)?;
+                let number = within(&self.kit.converters[at], &root, path)?;
+                Some((Spot::Converter(at), number))
+            }
+            ElementKind::Arrangement => {
+                let at = self
+                    .arrangements
+                    .iter()
+                    .position(|it| it.id.as_str() == id)?;
+                let way = &self.arrangements[at];
+                let feeds = root.key("feeds");
+                let feed = path
+                    .strip_prefix("feeds[")
+                    .and_then(|it| it.split_once(']')?.0.parse::<usize>().ok());
+                let Some(feed) = feed else {
+                    return Some((Spot::Arrangement(at), within(way, &root, path)?));
+                };
+                let number = within(way.feeds.get(feed)?, &feeds.index(feed), path)?;
+                Some((Spot::Feed(at, feed), number))
+            }
+            ElementKind::Site | ElementKind::Outage => None,
+        }
     }
 
     /// Where some of its figures stand; nothing is said of one that is none of its own.

@@ -1,6 +1,6 @@
 //! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
 
-use super::{computing, read_body};
+use super::{StrictJson, computing};
 use crate::bodies::plan::{
     CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion,
     FitsQuestion, StagesQuestion,
@@ -13,7 +13,6 @@ use ash_pond_core::fits::{Fits, Stages};
 use ash_pond_core::kinds::kinds;
 use ash_pond_core::plan::Kit;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use serde_json::Value;
 
@@ -29,9 +28,8 @@ use serde_json::Value;
 pub(super) async fn findings(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<CheckQuestion>,
 ) -> Result<Json<CheckedPlan>, ApiError> {
-    let question: CheckQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::check(&state.store, &site, &question)).await?,
     ))
@@ -48,9 +46,8 @@ pub(super) async fn findings(
 pub(super) async fn compare(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<CompareQuestion>,
 ) -> Result<Json<Comparison>, ApiError> {
-    let question: CompareQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::side_by_side(&state.store, &site, &question)).await?,
     ))
@@ -67,9 +64,8 @@ pub(super) async fn compare(
 pub(super) async fn crossings(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<CrossingsQuestion>,
 ) -> Result<Json<Crossings>, ApiError> {
-    let question: CrossingsQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::crossings(&state.store, &site, &question)).await?,
     ))
@@ -104,9 +100,8 @@ pub(super) async fn plan_schema() -> Json<Value> {
 pub(super) async fn fits(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<FitsQuestion>,
 ) -> Result<Json<Fits>, ApiError> {
-    let question: FitsQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::fits(&state.store, &site, &question)).await?,
     ))
@@ -125,9 +120,8 @@ pub(super) async fn fits(
 pub(super) async fn stages(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<StagesQuestion>,
 ) -> Result<Json<Stages>, ApiError> {
-    let question: StagesQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::stages(&state.store, &site, &question)).await?,
     ))
@@ -144,9 +138,8 @@ pub(super) async fn stages(
 pub(super) async fn difference(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<DifferenceQuestion>,
 ) -> Result<Json<Difference>, ApiError> {
-    let question: DifferenceQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::difference(&state.store, &site, &question)).await?,
     ))
@@ -164,9 +157,8 @@ pub(super) async fn difference(
 pub(super) async fn decides(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<CompareQuestion>,
 ) -> Result<Json<Decides>, ApiError> {
-    let question: CompareQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::decides(&state.store, &site, &question)).await?,
     ))

@@ -1,16 +1,16 @@
 //! A plan element by element.
 
-use super::{Basis, blocking, json_body, read_body, tag};
+use super::{Basis, StrictJson, blocking, tag};
 use crate::bodies::plan::{ChangeSet, ElementBody, RevisedPlan};
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::elements;
 use ash_pond_store::Kind;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::HeaderMap;
 use axum::response::IntoResponse;
+use serde_json::Value;
 
 type Place = Path<(String, String, String)>;
 
@@ -64,9 +64,9 @@ pub(super) async fn write(
     State(state): State<AppState>,
     Path((site, word, id)): Place,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (kind, basis, body) = (kind(&word)?, Basis::of(&headers)?, json_body(body).await?);
+    let (kind, basis) = (kind(&word)?, Basis::of(&headers)?);
     let (store, at) = (state.store.clone(), site.clone());
     let found =
         blocking(move || elements::write(&store, &at, kind, &id, basis.revision(), Some(body)))
@@ -90,9 +90,8 @@ pub(super) async fn write(
 pub(super) async fn change_all(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(set): StrictJson<ChangeSet>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let set: ChangeSet = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let found = blocking(move || elements::change_all(&store, &at, set)).await?;
     state.events.tell(&site, found.revision);

@@ -1,6 +1,6 @@
 //! What flows, and why.
 
-use super::{computing, read_body};
+use super::{StrictJson, computing};
 use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
 use crate::state::AppState;
@@ -8,7 +8,6 @@ use crate::usecase::evaluate as usecase;
 use ash_pond_core::answer::Answer;
 use ash_pond_core::working::Working;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 
 /// Arrangements at a moment and a charge, with changes that are not saved.
@@ -22,9 +21,8 @@ use axum::extract::{Path, State};
 pub(super) async fn evaluate(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<Question>,
 ) -> Result<Json<Answer>, ApiError> {
-    let question: Question = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::evaluate(&state.store, &site, &question)).await?,
     ))
@@ -42,9 +40,8 @@ pub(super) async fn evaluate(
 pub(super) async fn working(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<WorkingQuestion>,
 ) -> Result<Json<Working>, ApiError> {
-    let question: WorkingQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::working(&state.store, &site, &question)).await?,
     ))

@@ -1,13 +1,12 @@
 //! Plans and tables, in and out.
 
-use super::{computing, read_body};
+use super::{StrictJson, computing};
 use crate::bodies::plan::ImportQuestion;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ash_pond_core::entry::DecimalMark;
 use ash_pond_core::exchange::{Preview, Table, preview, table as csv};
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::IntoResponse;
@@ -24,9 +23,8 @@ use axum::response::IntoResponse;
 pub(super) async fn import(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<ImportQuestion>,
 ) -> Result<Json<Preview>, ApiError> {
-    let asked: ImportQuestion = read_body(body).await?;
     let table = asked
         .table
         .as_deref()

@@ -1,6 +1,6 @@
 //! The log by API: what happened, what is due, how batteries age.
 
-use super::{blocking, computing, read_body};
+use super::{StrictJson, blocking, computing};
 use crate::bodies::log::LogQuery;
 use crate::bodies::log::{
     CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported,
@@ -11,7 +11,7 @@ use crate::state::AppState;
 use crate::usecase::log as usecase;
 use ash_pond_store::LARGEST_FILE;
 use axum::Json;
-use axum::body::{Body, Bytes, to_bytes};
+use axum::body::{Body, to_bytes};
 use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
@@ -54,9 +54,8 @@ pub(super) async fn log_of_site(
 pub(super) async fn write_log(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<LogAsking>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: LogAsking = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let written = blocking(move || usecase::write(&store, &at, &asked)).await?;
     state.events.tell_log(&site);
@@ -110,9 +109,8 @@ pub(super) async fn log_in_a_file(
 pub(super) async fn import_log(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<LogImport>,
 ) -> Result<Json<LogImported>, ApiError> {
-    let asked: LogImport = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let told = blocking(move || usecase::import(&store, &at, &asked)).await?;
     if told.kept {
@@ -133,9 +131,8 @@ pub(super) async fn import_log(
 pub(super) async fn strike_log(
     State(state): State<AppState>,
     Path((site, entry)): Path<(String, i64)>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<LogStrike>,
 ) -> Result<StatusCode, ApiError> {
-    let asked: LogStrike = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     blocking(move || usecase::strike(&store, &at, entry, &asked)).await?;
     state.events.tell_log(&site);
@@ -263,9 +260,8 @@ pub(super) async fn due_of_site(
 pub(super) async fn answer_check(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<CheckAnswer>,
 ) -> Result<Json<DueTold>, ApiError> {
-    let asked: CheckAnswer = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let told = computing(move || {
         usecase::answer_check(&store, &at, &asked)?;
@@ -286,9 +282,8 @@ pub(super) async fn answer_check(
 pub(super) async fn own_check(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<OwnCheck>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: OwnCheck = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let told = computing(move || {
         usecase::own_check(&store, &at, &asked)?;

@@ -1,12 +1,11 @@
 //! Meters that answer by themselves.
 
-use super::{OfSite, blocking, json_body};
+use super::{OfSite, StrictJson, blocking};
 use crate::bodies::live::{LiveMeters, MeterAt, SetMeter};
 use crate::error::ApiError;
 use crate::state::AppState;
 use ash_pond_store::MeterRow;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use std::net::SocketAddr;
@@ -38,10 +37,8 @@ pub(super) async fn keep_meter(
     State(state): State<AppState>,
     Path(id): Path<String>,
     Query(of): Query<OfSite>,
-    body: Bytes,
+    StrictJson(at): StrictJson<MeterAt>,
 ) -> Result<StatusCode, ApiError> {
-    let at: MeterAt = serde_json::from_value(json_body(body).await?)
-        .map_err(|error| ApiError::at("", error.to_string()))?;
     if !["scpi", "modbus"].contains(&at.speaks.as_str()) {
         return Err(ApiError::at(
             "speaks",
@@ -105,10 +102,8 @@ pub(super) async fn remove_meter(
 pub(super) async fn set_meter(
     State(state): State<AppState>,
     Path(id): Path<String>,
-    body: Bytes,
+    StrictJson(set): StrictJson<SetMeter>,
 ) -> Result<StatusCode, ApiError> {
-    let set: SetMeter = serde_json::from_value(json_body(body).await?)
-        .map_err(|error| ApiError::at("", error.to_string()))?;
     let rows = rows(&state).await?;
     let row = rows
         .iter()

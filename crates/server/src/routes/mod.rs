@@ -1,6 +1,7 @@
 //! The routes: each takes a request apart, calls its use case, and puts the answer together.
 
 mod backups;
+mod body;
 mod compare;
 mod elements;
 mod evaluate;
@@ -25,11 +26,9 @@ use crate::state::AppState;
 use crate::usecase::answers::Answer;
 use ash_pond_core::work::{Job, Stopped, within};
 use axum::Json;
-use axum::body::Bytes;
 use axum::http::{HeaderMap, HeaderName, header};
 use axum::response::IntoResponse;
-use serde::de::DeserializeOwned;
-use serde_json::Value;
+use body::StrictJson;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
 use utoipa::OpenApi;
@@ -176,30 +175,6 @@ async fn health() -> Json<Health> {
 /// The answer where no route is.
 pub(crate) async fn nothing_here() -> ApiError {
     ApiError::missing("there is nothing at this address; /api/openapi.json describes what there is")
-}
-
-/// Bodies up to this are read where they come; larger ones apart from the threads that answer.
-const SMALL_BODY: usize = 32 * 1024;
-
-/// Reads a JSON body, with duplicate keys refused and the line named.
-async fn json_body(bytes: Bytes) -> Result<Value, ApiError> {
-    let is_small = bytes.len() <= SMALL_BODY;
-    let read = move || -> Result<Value, ApiError> {
-        let text = std::str::from_utf8(&bytes)
-            .map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
-        Ok(ash_pond_core::json::parse(text)?)
-    };
-    if is_small {
-        read()
-    } else {
-        computing(read).await
-    }
-}
-
-/// Reads a body of the API's own; the plan's elements in it are read by core later.
-async fn read_body<T: DeserializeOwned + Send + 'static>(body: Bytes) -> Result<T, ApiError> {
-    serde_json::from_value(json_body(body).await?)
-        .map_err(|error| ApiError::at("", error.to_string()))
 }
 
 /// What `If-Match` says that a change is based on.

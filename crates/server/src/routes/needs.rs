@@ -1,6 +1,6 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
-use super::{answered, computing, read_body};
+use super::{StrictJson, answered, computing};
 use crate::bodies::plan::{
     CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion,
 };
@@ -17,7 +17,6 @@ use ash_pond_core::needs::{Needs, needs as of_plan};
 use ash_pond_core::plan::ConverterKind;
 use ash_pond_core::supply::{Supply, supply as supply_of};
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::response::IntoResponse;
 
@@ -31,9 +30,8 @@ use axum::response::IntoResponse;
 pub(super) async fn needs(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<NeedsQuestion>,
 ) -> Result<Json<Needs>, ApiError> {
-    let question: NeedsQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || {
             Ok(of_plan(&*preview::plan(
@@ -56,9 +54,8 @@ pub(super) async fn needs(
 pub(super) async fn supply(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<NeedsQuestion>,
 ) -> Result<Json<Supply>, ApiError> {
-    let question: NeedsQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || {
             Ok(supply_of(&*preview::plan(
@@ -79,8 +76,9 @@ pub(super) async fn supply(
     (status = 422, description = "It cannot be read; the problem says why and what can",
         body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn entry(body: Bytes) -> Result<Json<Entry>, ApiError> {
-    let asked: EntryQuestion = read_body(body).await?;
+pub(super) async fn entry(
+    StrictJson(asked): StrictJson<EntryQuestion>,
+) -> Result<Json<Entry>, ApiError> {
     let target = Target::ALL
         .iter()
         .copied()
@@ -154,9 +152,8 @@ pub(super) async fn targets() -> Json<EntryTargets> {
 pub(super) async fn matters(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<NeedsQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: NeedsQuestion = read_body(body).await?;
     let told = move || {
         let plan = preview::plan(&state.store, &site, &question.changes)?;
         state
@@ -179,9 +176,8 @@ pub(super) async fn matters(
 pub(super) async fn capacity(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<CapacityQuestion>,
 ) -> Result<Json<Capacity>, ApiError> {
-    let asked: CapacityQuestion = read_body(body).await?;
     let read = move || {
         let plan = state.store.plan(&site)?.plan;
         let missing = || ApiError::missing(format!("there is no source \"{}\"", asked.source));
@@ -208,8 +204,9 @@ pub(super) async fn capacity(
     (status = 422, description = "The label says something that cannot be",
         body = ref("#/components/schemas/Problem"))
 ))]
-pub(super) async fn claim(body: Bytes) -> Result<Json<Claimed>, ApiError> {
-    let asked: ClaimQuestion = read_body(body).await?;
+pub(super) async fn claim(
+    StrictJson(asked): StrictJson<ClaimQuestion>,
+) -> Result<Json<Claimed>, ApiError> {
     let kind = asked.kind.as_deref().map(|word| {
         ConverterKind::ALL
             .iter()

@@ -1,6 +1,6 @@
 //! Outages by API.
 
-use super::{answered, computing, read_body};
+use super::{StrictJson, answered, computing};
 use crate::bodies::outage::{
     ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone,
     ShedQuestion, StartsQuestion,
@@ -13,7 +13,6 @@ use ash_pond_core::charge::{Fills, Recharged};
 use ash_pond_core::outage::{Handle, ready_made};
 use ash_pond_core::say::Habits;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, header};
 use axum::response::IntoResponse;
@@ -35,9 +34,8 @@ use std::sync::Arc;
 pub(super) async fn outage(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<OutageQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: OutageQuestion = read_body(body).await?;
     computing(move || usecase::told(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -70,9 +68,8 @@ pub(super) async fn chances(
     State(state): State<AppState>,
     Path(site): Path<String>,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(question): StrictJson<ChancesQuestion>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
-    let question: ChancesQuestion = read_body(body).await?;
     let habits = habits_of(&headers);
     let runs = question.runs;
     let handle = Arc::new(Handle::default());
@@ -116,9 +113,8 @@ pub(super) async fn chances(
 pub(super) async fn shed(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<ShedQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: ShedQuestion = read_body(body).await?;
     computing(move || usecase::shed(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -135,9 +131,8 @@ pub(super) async fn shed(
 pub(super) async fn starts(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<StartsQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: StartsQuestion = read_body(body).await?;
     computing(move || usecase::start_order(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -156,9 +151,8 @@ pub(super) async fn starts(
 pub(super) async fn recharge(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<RechargeQuestion>,
 ) -> Result<Json<Recharged>, ApiError> {
-    let question: RechargeQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::refill(&state.store, &site, &question)).await?,
     ))
@@ -175,9 +169,8 @@ pub(super) async fn recharge(
 pub(super) async fn fills(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<FillsQuestion>,
 ) -> Result<Json<Fills>, ApiError> {
-    let question: FillsQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::what_fills(&state.store, &site, &question)).await?,
     ))

@@ -1,13 +1,12 @@
 //! Papers to print: a report for whoever minds the site, and labels.
 
-use super::{blocking, computing, read_body};
+use super::{StrictJson, blocking, computing};
 use crate::bodies::log::PaperQuery;
 use crate::bodies::log::PaperWords;
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::paper as usecase;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, Query, Request, State};
 use axum::http::{HeaderName, StatusCode, header};
 use axum::response::IntoResponse;
@@ -102,9 +101,8 @@ pub(super) async fn paper_words(
 pub(super) async fn write_paper_words(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<PaperWords>,
 ) -> Result<StatusCode, ApiError> {
-    let asked: PaperWords = read_body(body).await?;
     blocking(move || usecase::write_words(&state.store, &site, &asked)).await?;
     Ok(StatusCode::NO_CONTENT)
 }

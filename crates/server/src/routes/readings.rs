@@ -1,7 +1,7 @@
 //! Readings of meters that were kept as they came: plotted, paged, as a file, and for how long they
 //! are kept.
 
-use super::{blocking, read_body};
+use super::{StrictJson, blocking};
 use crate::bodies::live::{
     ReadingRow, ReadingRows, ReadingSeries, ReadingSpan, Readings, ReadingsKept, ReadingsPlot,
 };
@@ -9,7 +9,7 @@ use crate::error::ApiError;
 use crate::state::AppState;
 use ash_pond_store::readings::{Kept, MOST_POINTS, PAGE, SeriesRow};
 use axum::Json;
-use axum::body::{Body, Bytes};
+use axum::body::Body;
 use axum::extract::{Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
@@ -94,9 +94,8 @@ fn words(kept: Kept) -> String {
 ))]
 pub(super) async fn choose_kept(
     State(state): State<AppState>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<ReadingsKept>,
 ) -> Result<StatusCode, ApiError> {
-    let asked: ReadingsKept = read_body(body).await?;
     for (path, days) in [
         ("all_days", asked.all_days),
         ("minute_days", asked.minute_days),

@@ -1,11 +1,10 @@
 //! Sessions of a server that other machines reach, and who is in.
 
-use super::{blocking, read_body};
+use super::{StrictJson, blocking};
 use crate::access::{ENDS, Role, cookie};
 use crate::bodies::session::{SessionNow, Sessions, SignIn};
 use crate::error::ApiError;
 use crate::state::AppState;
-use axum::body::Bytes;
 use axum::extract::{ConnectInfo, Path, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
@@ -43,12 +42,11 @@ pub(super) async fn sign_in(
     State(state): State<AppState>,
     peer: Option<Extension<ConnectInfo<SocketAddr>>>,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(asked): StrictJson<SignIn>,
 ) -> Result<impl IntoResponse, ApiError> {
     let Some(access) = state.access.clone() else {
         return Err(ApiError::missing("no passphrase is asked for here"));
     };
-    let asked: SignIn = read_body(body).await?;
     let from = peer.map_or(
         std::net::IpAddr::V4(std::net::Ipv4Addr::UNSPECIFIED),
         |it| it.0.0.ip(),

@@ -1,6 +1,6 @@
 //! The shelf by API: what runs what, and the smallest that would do.
 
-use super::{answered, computing, read_body};
+use super::{StrictJson, answered, computing};
 use crate::bodies::shelf::{
     CandidatesQuestion, FindQuestion, FinderSoFar, RunsQuestion, SmallestQuestion, WinsQuestion,
 };
@@ -10,7 +10,6 @@ use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::shelf as usecase;
 use ash_pond_core::shelf::{Progress, Smallest, SmallestKind};
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::HeaderMap;
 use axum::response::IntoResponse;
@@ -54,9 +53,8 @@ impl SmallestQuestion {
 pub(super) async fn runs(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<RunsQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: RunsQuestion = read_body(body).await?;
     computing(move || usecase::what_runs(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -74,9 +72,8 @@ pub(super) async fn runs(
 pub(super) async fn smallest(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<SmallestQuestion>,
 ) -> Result<Json<Smallest>, ApiError> {
-    let question: SmallestQuestion = read_body(body).await?;
     Ok(Json(
         computing(move || usecase::least(&state.store, &site, &question)).await?,
     ))
@@ -94,9 +91,8 @@ pub(super) async fn smallest(
 pub(super) async fn find(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<FindQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: FindQuestion = read_body(body).await?;
     computing(move || usecase::finder(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -127,9 +123,8 @@ pub(super) async fn find_progress(
     State(state): State<AppState>,
     Path(site): Path<String>,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(question): StrictJson<FindQuestion>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
-    let question: FindQuestion = read_body(body).await?;
     let habits = habits_of(&headers);
     let store = Arc::clone(&state.store);
     let ready = computing(move || usecase::finder_ready(&store, &site, &question)).await?;
@@ -178,9 +173,8 @@ pub(super) async fn find_progress(
 pub(super) async fn wins(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<WinsQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: WinsQuestion = read_body(body).await?;
     computing(move || usecase::winning(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)
@@ -199,9 +193,8 @@ pub(super) async fn wins(
 pub(super) async fn candidates(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<CandidatesQuestion>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let question: CandidatesQuestion = read_body(body).await?;
     computing(move || usecase::side_by_side(&state.store, &state.answers, &site, &question))
         .await
         .map(answered)

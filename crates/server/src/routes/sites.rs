@@ -1,6 +1,6 @@
 //! Sites and their plans.
 
-use super::{Basis, blocking, json_body, read_body, tag};
+use super::{Basis, StrictJson, blocking, tag};
 use crate::bodies::plan::{
     Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked,
 };
@@ -9,10 +9,10 @@ use crate::state::AppState;
 use crate::usecase::elements;
 use ash_pond_core::plan::Plan;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
+use serde_json::Value;
 
 /// Every site.
 #[utoipa::path(get, operation_id = "list_sites", path = "/sites", responses((status = 200,
@@ -52,9 +52,8 @@ pub(super) fn created(id: String) -> impl IntoResponse {
 pub(super) async fn copy_site(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<NewName>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: NewName = read_body(body).await?;
     let name = asked.name.trim().to_owned();
     if name.is_empty() || name.chars().count() > 200 {
         return Err(ApiError::at(
@@ -104,9 +103,9 @@ pub(super) async fn restore_site(
 ))]
 pub(super) async fn create(
     State(state): State<AppState>,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let plan = Plan::from_value(&json_body(body).await?)?;
+    let plan = Plan::from_value(&body)?;
     let id = blocking(move || Ok(state.store.create_site(&plan)?)).await?;
     Ok(created(id))
 }
@@ -142,10 +141,10 @@ pub(super) async fn replace(
     State(state): State<AppState>,
     Path(site): Path<String>,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<impl IntoResponse, ApiError> {
     let basis = Basis::of(&headers)?;
-    let plan = Plan::from_value(&json_body(body).await?)?;
+    let plan = Plan::from_value(&body)?;
     let (store, at) = (state.store.clone(), site.clone());
     let found = blocking(move || elements::replace(&store, &at, &plan, basis.revision())).await;
     let found = found.map_err(|it| basis.told(it))?;

@@ -1,6 +1,6 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::{Basis, OfSite, answered, blocking, computing, json_body, tag};
+use super::{Basis, OfSite, StrictJson, answered, blocking, computing, tag};
 use crate::bodies::bench::{
     FigurePast, FileAsked, Guides, History, Instruments, Looked, PastAsked, PastFigures, Previewed,
     Tests, Which,
@@ -16,6 +16,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
 use futures::{StreamExt, stream};
+use serde_json::Value;
 
 type Place = Path<(String, String)>;
 
@@ -77,9 +78,8 @@ pub(super) async fn every_test(
 pub(super) async fn begin_test(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let body = json_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let (begun, revision) = blocking(move || usecase::begin(&store, &at, body)).await?;
     state.events.tell(&site, revision);
@@ -111,9 +111,9 @@ pub(super) async fn keep_test(
     State(state): State<AppState>,
     Path((site, id)): Place,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let (body, basis) = (json_body(body).await?, Basis::of(&headers)?);
+    let basis = Basis::of(&headers)?;
     let (store, at) = (state.store.clone(), site.clone());
     let kept = blocking(move || usecase::keep(&store, &at, &id, basis.revision(), body)).await;
     let kept = kept.map_err(|it| basis.told(it))?;
@@ -391,9 +391,8 @@ pub(super) async fn describe_instrument(
     State(state): State<AppState>,
     Path(name): Path<String>,
     Query(of): Query<OfSite>,
-    body: Bytes,
+    StrictJson(body): StrictJson<Value>,
 ) -> Result<Json<Instruments>, ApiError> {
-    let body = json_body(body).await?;
     let (store, site) = (state.store.clone(), of.site.clone());
     let (now, revision) =
         blocking(move || bench::describe(&store, site.as_deref(), &name, body)).await?;

@@ -1,12 +1,11 @@
 //! Walks along the joints of an arrangement, meter in hand.
 
-use super::{blocking, read_body};
+use super::{StrictJson, blocking};
 use crate::bodies::plan::{WalkQuestion, WalkReading, Walking};
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::walks as usecase;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, State};
 
 /// Each joint of an arrangement in order, with what a meter must show there and what it last
@@ -21,9 +20,8 @@ use axum::extract::{Path, State};
 pub(super) async fn walk(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<WalkQuestion>,
 ) -> Result<Json<Walking>, ApiError> {
-    let question: WalkQuestion = read_body(body).await?;
     Ok(Json(
         blocking(move || usecase::walk(&state.store, &site, &question)).await?,
     ))
@@ -41,9 +39,8 @@ pub(super) async fn walk(
 pub(super) async fn reading(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(question): StrictJson<WalkReading>,
 ) -> Result<Json<Walking>, ApiError> {
-    let question: WalkReading = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let (walk, revision) = blocking(move || usecase::reading(&store, &at, &question)).await?;
     state.events.tell(&site, revision);

@@ -1,6 +1,6 @@
 //! Watches by API: outages that are happening, drills, and outages of the past.
 
-use super::{blocking, computing, read_body};
+use super::{StrictJson, blocking, computing};
 use crate::bodies::watch::BeginsBy;
 use crate::bodies::watch::{
     DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack,
@@ -13,7 +13,6 @@ use ash_pond_core::entry::{Around, DecimalMark};
 use ash_pond_core::say::{Decimal, Habits};
 use ash_pond_core::watch::Outlets;
 use axum::Json;
-use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::IntoResponse;
@@ -45,9 +44,8 @@ pub(super) async fn every_watch(
 pub(super) async fn begin_watch(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<WatchAsked>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: WatchAsked = read_body(body).await?;
     let (own, at) = (state.clone(), site.clone());
     let told = computing(move || {
         let number = usecase::begin(&own.store, &at, &asked)?;
@@ -71,9 +69,8 @@ pub(super) async fn begin_watch(
 pub(super) async fn bring_in_watch(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<PastAsked>,
 ) -> Result<impl IntoResponse, ApiError> {
-    let asked: PastAsked = read_body(body).await?;
     let (own, at) = (state.clone(), site.clone());
     let told = computing(move || {
         let number = usecase::bring_in(&own.store, &at, &asked)?;
@@ -159,9 +156,8 @@ pub(super) async fn enter(
     State(state): State<AppState>,
     Path((site, number)): Place,
     headers: HeaderMap,
-    body: Bytes,
+    StrictJson(asked): StrictJson<EntryAsked>,
 ) -> Result<Json<WatchTold>, ApiError> {
-    let asked: EntryAsked = read_body(body).await?;
     let habits = headers
         .get(crate::told::HEADER)
         .and_then(|it| it.to_str().ok());
@@ -202,9 +198,8 @@ pub(super) async fn enter(
 pub(super) async fn take_back(
     State(state): State<AppState>,
     Path((site, number, entry)): Path<(String, i64, i64)>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<TakeBack>,
 ) -> Result<Json<WatchTold>, ApiError> {
-    let asked: TakeBack = read_body(body).await?;
     let (own, at) = (state.clone(), site.clone());
     let told = computing(move || {
         own.store.take_back(&at, number, entry, asked.undone)?;
@@ -228,9 +223,8 @@ pub(super) async fn take_back(
 pub(super) async fn set_watch_clock(
     State(state): State<AppState>,
     Path((site, number)): Place,
-    body: Bytes,
+    StrictJson(asked): StrictJson<DrillClock>,
 ) -> Result<Json<WatchTold>, ApiError> {
-    let asked: DrillClock = read_body(body).await?;
     let (own, at) = (state.clone(), site.clone());
     let told = computing(move || {
         usecase::set_clock(&own.store, &at, number, asked)?;
@@ -300,9 +294,8 @@ pub(super) async fn review_watch(
 pub(super) async fn use_learned(
     State(state): State<AppState>,
     Path((site, number)): Place,
-    body: Bytes,
+    StrictJson(asked): StrictJson<LearnedAsked>,
 ) -> Result<Json<LearnedTold>, ApiError> {
-    let asked: LearnedAsked = read_body(body).await?;
     let (store, at) = (state.store.clone(), site.clone());
     let told = computing(move || looking_back::learned(&store, &at, number, &asked)).await?;
     if let Some(site_now) = &told.site {
@@ -340,9 +333,8 @@ pub(super) async fn begins_by(
 pub(super) async fn choose_begins(
     State(state): State<AppState>,
     Path(site): Path<String>,
-    body: Bytes,
+    StrictJson(asked): StrictJson<Option<BeginsBy>>,
 ) -> Result<StatusCode, ApiError> {
-    let asked: Option<BeginsBy> = read_body(body).await?;
     blocking(move || {
         let plan = state.store.plan(&site)?.plan;
         if let Some(it) = &asked {
