@@ -250,9 +250,9 @@ proptest! {
         let cell = table.cells[row][column].as_ref().unwrap();
         let reached = |soc: f64| told.levels.iter().find(|it| (it.soc - soc).abs() < 1e-9).unwrap().after_h;
         // Near to where nothing flows any more hours stretch without end.
-        for (of_cell, of_march, edge) in [(cell.after_h.most, reached(0.8), 13.3), (cell.after_h.full,
-            reached(1.0), 13.75)] {
-            if let (Some(of_cell), Some(of_march)) = (of_cell, of_march) {
+        for (of_cell, of_march, edge) in [(cell.after_h.most, reached(0.8), 13.34),
+            (cell.after_h.full, reached(1.0), 13.75)] {
+            if let (Some(of_cell), Some(of_march)) = (of_cell, of_march) && volts > edge + 0.01 {
                 near(of_cell, of_march, if volts < edge + 0.1 { 0.15 } else { 0.06 });
             }
         }
