@@ -1,6 +1,6 @@
 //! How the answers about whole sites grow with the site: 10, 30 and 100 devices, each question once
 //! or a few times, as a table. Thirty devices with eight sources and twenty converters in six
-//! arrangements are a large household.
+//! arrangements are a large household. `cargo bench --bench growth -- 30 matter` asks one of them.
 
 use ash_pond_core::bench::next;
 use ash_pond_core::compare::decides;
@@ -115,13 +115,21 @@ fn quickest(mut of: impl FnMut()) -> f64 {
 
 fn main() {
     // Under the test runner it only shows that it runs.
-    let sizes: &[usize] = if std::env::args().any(|it| it == "--bench") {
-        &[10, 30, 100]
-    } else {
-        &[3]
-    };
+    let given: Vec<String> = std::env::args().skip(1).collect();
+    let is_bench = given.iter().any(|it| it == "--bench");
+    let (numbers, words): (Vec<_>, Vec<_>) = given
+        .iter()
+        .filter(|it| !it.starts_with('-'))
+        .partition(|it| it.parse::<usize>().is_ok());
+    let mut sizes: Vec<usize> = numbers.iter().filter_map(|it| it.parse().ok()).collect();
+    if sizes.is_empty() {
+        sizes = if is_bench { vec![10, 30, 100] } else { vec![3] };
+    }
     let plans: Vec<Plan> = sizes.iter().map(|it| site(*it)).collect();
     let row = |what: &str, of: &dyn Fn(&Plan)| {
+        if !words.is_empty() && !words.iter().any(|it| what.contains(it.as_str())) {
+            return;
+        }
         let cells = plans
             .iter()
             .map(|plan| format!("{:.1}", quickest(|| of(plan))));

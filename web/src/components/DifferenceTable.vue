@@ -69,6 +69,6 @@ b {
   font-weight: 600;
 }
 p.label {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 </style>

@@ -17,7 +17,7 @@ defineProps<{ name: string }>();
   align-content: start;
 }
 .label {
-  font-size: 13px;
+  font-size: var(--size-small);
   color: var(--faint);
 }
 </style>

@@ -244,14 +244,14 @@ input[aria-invalid] {
   white-space: pre;
 }
 .assumed {
-  font-size: 12px;
+  font-size: var(--size-mark);
 }
 .note,
 .sentence,
 .question {
   grid-column: 1 / -1;
   padding: 3px 0;
-  font-size: 13px;
+  font-size: var(--size-small);
   color: var(--trips);
 }
 .question {

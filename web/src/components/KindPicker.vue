@@ -111,12 +111,12 @@ label {
   display: grid;
 }
 label .label {
-  font-size: 13px;
+  font-size: var(--size-small);
   color: var(--faint);
 }
 input {
   font: inherit;
-  font-size: 17px;
+  font-size: var(--size-line);
   color: var(--primary);
   background: none;
   border: 0;
@@ -158,7 +158,7 @@ li strong {
 .trouble {
   color: var(--trips);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .picker {
     padding-left: 0;
   }

@@ -76,7 +76,7 @@ input[aria-invalid] {
 .sentence {
   color: var(--trips);
   margin-top: 5px;
-  font-size: 13px;
+  font-size: var(--size-small);
   max-width: 260px;
 }
 @media (pointer: coarse) {

@@ -55,7 +55,7 @@ const parts = computed(() => {
     width: 100%;
     table-layout: fixed;
     border-collapse: collapse;
-    font-size: 9.5pt;
+    font-size: var(--size-print);
     margin-bottom: 8mm;
   }
   caption {

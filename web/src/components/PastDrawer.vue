@@ -85,7 +85,7 @@ function whence(row: Row): string {
 
 <style scoped>
 .stands {
-  font-size: 17px;
+  font-size: var(--size-line);
 }
 table {
   width: 100%;

@@ -59,12 +59,12 @@ async function go() {
   padding: 32px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   padding-bottom: 8px;
 }
 h2 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
   padding: 24px 0 6px;
 }

@@ -77,7 +77,7 @@ const other = computed(() => (theme.value === "day" ? "blackout" : "daylight"));
   border-bottom: 1px solid var(--line);
 }
 .site {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   color: var(--ink);
   text-decoration: underline;
@@ -113,7 +113,7 @@ nav {
   flex: none;
   padding: 12px 9px;
   color: var(--faint);
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 500;
   text-decoration: none;
 }
@@ -123,7 +123,7 @@ nav {
 }
 .digit {
   margin-right: 6px;
-  font-size: 12px;
+  font-size: var(--size-mark);
   color: var(--faint);
 }
 .wave {
@@ -152,7 +152,7 @@ nav {
   text-decoration: underline;
   text-underline-offset: 3px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .strip {
     flex-wrap: wrap;
     padding: 8px 16px 4px;

@@ -101,7 +101,7 @@ watch(key, async (value) => {
   display: flex;
   flex-wrap: wrap;
   gap: 2px 10px;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .doors {
   display: flex;
@@ -110,7 +110,7 @@ watch(key, async (value) => {
 textarea {
   width: 100%;
   font: inherit;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .see {
   color: var(--primary);
@@ -118,6 +118,6 @@ textarea {
   text-underline-offset: 3px;
 }
 .small {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 </style>

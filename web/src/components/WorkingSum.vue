@@ -50,7 +50,7 @@ const emit = defineEmits<{ see: [key: string] }>();
 
 <style scoped>
 .words {
-  font-size: 17px;
+  font-size: var(--size-line);
 }
 table {
   width: 100%;

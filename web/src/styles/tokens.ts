@@ -91,12 +91,50 @@ const type = {
   "font-text": '"Source Sans 3", sans-serif',
 };
 
+/** Sizes of type, by what is written in them. */
+const sizes = {
+  /** On a drawing, beside a mark. */
+  "size-mark": "12px",
+  "size-small": "13px",
+  "size-note": "14px",
+  "size-text": "15px",
+  "size-word": "16px",
+  "size-line": "17px",
+  "size-head": "18px",
+  "size-title": "21px",
+  "size-figure": "26px",
+  "size-answer": "30px",
+  /** The hours that are left, read across a room. */
+  "size-hours": "clamp(46px, 8.4vw, 112px)",
+  "size-hours-long": "clamp(42px, 7.1vw, 92px)",
+  "size-print": "9.5pt",
+  "size-print-word": "11pt",
+};
+
+/** Up to how many px a window is that narrow; style sheets ask `@media (--phone)`. */
+export const breakpoints = {
+  phone: 600,
+  narrow: 720,
+  tablet: 860,
+  desk: 980,
+  wide: 1120,
+};
+
+/** Whether the window is as narrow, as a question to the browser. */
+export const asNarrowAs = (name: keyof typeof breakpoints) => `(max-width: ${String(breakpoints[name])}px)`;
+
+/** The breakpoints under their names, for what makes the style sheets. */
+export function customMedia(): string {
+  const names = Object.keys(breakpoints) as (keyof typeof breakpoints)[];
+  return names.map((it) => `@custom-media --${it} ${asNarrowAs(it)};`).join("\n");
+}
+
 /** The style sheet of all themes: one block of variables each. */
 export function cssVariables(): string {
   const block = (selector: string, entries: [string, string][]) =>
     `${selector} {\n${entries.map(([name, value]) => `  --${name}: ${value};`).join("\n")}\n}\n`;
   return (
-    block(":root", [...Object.entries(type), ...Object.entries(themes.day)]) +
+    block(":root", [...Object.entries(type), ...Object.entries(sizes), ...Object.entries(themes.day)]) +
     block(':root[data-theme="blackout"]', Object.entries(themes.blackout))
   );
 }
@@ -134,7 +172,7 @@ export function naiveOverrides(name: ThemeName): GlobalThemeOverrides {
       boxShadow2: "none",
       boxShadow3: "none",
       fontFamily: type["font-text"],
-      fontSize: "15px",
+      fontSize: sizes["size-text"],
     },
     Drawer: {
       color: role.sheet,

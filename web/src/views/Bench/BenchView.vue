@@ -153,7 +153,7 @@ const headline = computed(() => {
   padding: 14px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   line-height: 1.25;
 }
@@ -164,12 +164,12 @@ h1 {
   padding-top: 10px;
 }
 h2 {
-  font-size: 19px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 h3 {
   margin: 10px 0 2px;
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
 }
 h3:first-child {
@@ -177,7 +177,7 @@ h3:first-child {
 }
 summary {
   cursor: pointer;
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
   padding: 6px 0;
 }
@@ -204,10 +204,10 @@ li {
   padding: 10px 0;
 }
 .pick .door {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   .bench {
     padding: 12px 16px;
   }
@@ -215,7 +215,7 @@ li {
     grid-template-columns: minmax(0, 1fr);
   }
   h1 {
-    font-size: 18px;
+    font-size: var(--size-head);
   }
   /* What there is to do comes first under the thumb, what was done below it. */
   .columns nav {

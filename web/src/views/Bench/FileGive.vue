@@ -178,7 +178,7 @@ tbody td {
   gap: 24px;
 }
 .doors .door {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   min-height: 40px;
 }

@@ -128,7 +128,7 @@ function drawn(figure: Figure) {
   padding-top: 6px;
 }
 h3 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .figure {
@@ -170,7 +170,7 @@ ul {
 li {
   padding: 2px 0;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   .figure {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -62,7 +62,7 @@ async function add() {
 <style scoped>
 summary {
   cursor: pointer;
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
   padding: 6px 0;
 }
@@ -81,7 +81,7 @@ ul {
 }
 input {
   font: inherit;
-  font-size: 15px;
+  font-size: var(--size-text);
   width: 100%;
   min-height: 32px;
   color: var(--ink);

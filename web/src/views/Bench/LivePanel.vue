@@ -86,7 +86,7 @@ function choices(setting: Setting): [string, string][] {
   margin: 4px 0 10px;
 }
 h4 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
   margin: 4px 0 0;
 }
@@ -98,7 +98,7 @@ dl {
 }
 dd {
   margin: 0;
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
   min-width: 76px;
 }
@@ -116,7 +116,7 @@ dd {
   max-width: 260px;
 }
 .take {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   min-height: 40px;
 }

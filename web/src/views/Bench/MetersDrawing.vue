@@ -71,7 +71,7 @@ const words = computed(() =>
   stroke-width: 2;
 }
 text {
-  font: 13px var(--font-label);
+  font: var(--size-small) var(--font-label);
   fill: var(--ink);
 }
 .strong {

@@ -55,7 +55,7 @@ const trouble = computed(() => failed.value && `What is worth measuring next is 
 
 <style scoped>
 h2 {
-  font-size: 19px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 ol {
@@ -87,7 +87,7 @@ li .label {
   text-align: left;
   font-weight: 600;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   li {
     grid-template-columns: 60px minmax(0, 1fr);
   }

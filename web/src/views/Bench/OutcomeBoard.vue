@@ -100,7 +100,7 @@ const seen = computed(() => (preview.value?.id === props.tested.id ? preview.val
 
 <style scoped>
 .answer {
-  font-size: 20px;
+  font-size: var(--size-title);
   font-weight: 600;
   padding: 4px 0;
 }
@@ -120,7 +120,7 @@ strong {
   gap: 24px;
 }
 .doors .door {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   min-height: 40px;
 }

@@ -99,7 +99,7 @@ const quit = (text: string) => keep(props.tested.id, { ...copy(), quit: text.tri
 .place p:has(label) {
   display: block;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   .place p,
   .place label {
     grid-template-columns: minmax(0, 1fr);

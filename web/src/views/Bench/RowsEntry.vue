@@ -256,13 +256,13 @@ td:last-child {
 .meter td,
 .meter th {
   color: var(--faint);
-  font-size: 14px;
+  font-size: var(--size-note);
   font-weight: 400;
 }
 .digits {
   display: block;
   font-weight: 400;
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .struck td:not(:last-child) {
   text-decoration: line-through;
@@ -283,7 +283,7 @@ td:last-child {
 }
 input {
   font: inherit;
-  font-size: 18px;
+  font-size: var(--size-head);
   min-height: 40px;
   color: var(--ink);
   background: var(--sheet);
@@ -292,7 +292,7 @@ input {
   min-width: 0;
 }
 td input {
-  font-size: 15px;
+  font-size: var(--size-text);
   min-height: 30px;
 }
 .hidden {

@@ -45,6 +45,6 @@ function start() {
   align-items: baseline;
 }
 strong {
-  font-size: 18px;
+  font-size: var(--size-head);
 }
 </style>

@@ -91,7 +91,7 @@ function whole() {
 
 <style scoped>
 h2 {
-  font-size: 19px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 .cautions {
@@ -132,7 +132,7 @@ ol li {
   flex: 0 1 420px;
   align-items: baseline;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   .work,
   .beside {
     grid-template-columns: minmax(0, 1fr);

@@ -141,7 +141,7 @@ watch(() => props.way, done);
   min-width: 240px;
 }
 .name .label {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .actions {
   display: flex;
@@ -149,7 +149,7 @@ watch(() => props.way, done);
 }
 h3 {
   margin: 8px 0 2px;
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
 }
 .lists {
@@ -176,7 +176,7 @@ button[aria-pressed="true"] {
 .remove {
   color: var(--trips);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .lists {
     grid-template-columns: minmax(0, 1fr);
   }

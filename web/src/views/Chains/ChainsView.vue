@@ -258,7 +258,7 @@ useKeys({
   min-height: 0;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   line-height: 1.25;
   min-height: 27px;
@@ -278,7 +278,7 @@ h1 {
 footer {
   border-top: 1px solid var(--line);
   padding-top: 8px;
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 .bar {
   display: flex;
@@ -290,12 +290,12 @@ footer {
   border: 1px solid var(--ink);
   border-top: 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .chains {
     padding: 12px 16px;
   }
   h1 {
-    font-size: 18px;
+    font-size: var(--size-head);
   }
 }
 </style>

@@ -95,7 +95,7 @@ input::-moz-range-thumb {
   position: absolute;
   bottom: 0;
   transform: translateX(-50%);
-  font-size: 12px;
+  font-size: var(--size-mark);
   line-height: 12px;
   color: var(--trips);
 }
@@ -116,14 +116,14 @@ input::-moz-range-thumb {
 }
 .broken {
   color: var(--trips);
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .percent {
   min-width: 44px;
-  font-size: 16px;
+  font-size: var(--size-word);
   text-align: right;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .scale {
     flex-wrap: wrap;
     gap: 2px 10px;

@@ -223,7 +223,7 @@ tbody th {
 }
 thead th {
   text-align: right;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .letter {
@@ -238,7 +238,7 @@ thead th {
 }
 .more {
   color: var(--loss);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .equal {
   color: var(--faint);
@@ -251,7 +251,7 @@ ul {
   margin: 8px 0;
   padding-left: 18px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .compare {
     overflow-x: auto;
   }

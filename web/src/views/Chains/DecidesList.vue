@@ -61,7 +61,7 @@ follow();
 <style scoped>
 h3 {
   margin: 6px 0 2px;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 ol {

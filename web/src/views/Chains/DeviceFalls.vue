@@ -81,7 +81,7 @@ h2 {
   z-index: 2;
   top: 6px;
   left: 0;
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 h2 button[aria-pressed="true"] {
@@ -91,7 +91,7 @@ h2 button[aria-pressed="true"] {
 }
 .letter {
   font-weight: 300;
-  font-size: 28px;
+  font-size: var(--size-answer);
   color: var(--primary);
   margin-right: 8px;
   vertical-align: -2px;
@@ -106,7 +106,7 @@ h2 button[aria-pressed="true"] {
   padding: 5px 0;
   border-bottom: 1px solid var(--line);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .picture h2 {
     position: static;
     padding-top: 8px;

@@ -170,11 +170,11 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
   font-weight: 600;
 }
 .note {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .floor-word {
   color: var(--trips);
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .in-water {
   display: flex;
@@ -184,23 +184,23 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
 }
 .watts {
   font-weight: 700;
-  font-size: 17px;
+  font-size: var(--size-line);
   color: var(--ink);
 }
 .loss {
   color: var(--loss);
-  font-size: 13.5px;
+  font-size: var(--size-note);
   font-weight: 600;
   line-height: 16px;
 }
 .shut {
-  font-size: 13px;
+  font-size: var(--size-small);
   font-weight: 600;
   white-space: nowrap;
   background: var(--page);
 }
 .plain {
-  font-size: 13px;
+  font-size: var(--size-small);
   font-weight: 600;
   white-space: nowrap;
 }
@@ -208,12 +208,12 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
   flex-direction: column;
   gap: 0;
   margin-left: -6px;
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .compact .watts {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .compact .loss {
-  font-size: 12px;
+  font-size: var(--size-mark);
 }
 </style>

@@ -224,13 +224,13 @@ async function apply(way: string, mend: Mend) {
 }
 h3 {
   margin: 4px 0;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .letter {
   color: var(--primary);
   font-weight: 300;
-  font-size: 22px;
+  font-size: var(--size-title);
 }
 ul {
   list-style: none;
@@ -266,7 +266,7 @@ button {
 }
 .caution {
   color: var(--tight);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .verdict {
   font-weight: 600;

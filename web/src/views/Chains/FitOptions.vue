@@ -123,7 +123,7 @@ li {
   padding: 4px 0;
 }
 li p {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 button {
   color: var(--primary);

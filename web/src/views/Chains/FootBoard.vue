@@ -176,7 +176,7 @@ function change(index: number, value: number) {
 }
 h3 {
   margin: 0;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .volts {
@@ -185,7 +185,7 @@ h3 {
   align-items: baseline;
 }
 .big {
-  font-size: 26px;
+  font-size: var(--size-figure);
   font-weight: 700;
   line-height: 1.15;
 }
@@ -199,7 +199,7 @@ h3 {
 }
 dl {
   margin: 0;
-  font-size: 15px;
+  font-size: var(--size-text);
 }
 dl > div {
   display: flex;
@@ -225,7 +225,7 @@ dd {
 }
 .edit dd {
   font-weight: 400;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .phase {
   white-space: nowrap;

@@ -174,13 +174,13 @@ watch(
 }
 h3 {
   margin: 2px 0;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .letter {
   color: var(--primary);
   font-weight: 300;
-  font-size: 22px;
+  font-size: var(--size-title);
 }
 ul {
   list-style: none;
@@ -214,7 +214,7 @@ li[aria-current="true"] {
 b {
   font-weight: 600;
 }
-@media (max-width: 820px) {
+@media (--tablet) {
   li {
     grid-template-columns: 86px 1fr;
   }

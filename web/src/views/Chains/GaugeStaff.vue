@@ -70,7 +70,7 @@ const marks = computed(() => {
   position: absolute;
   width: 40px;
   height: 96px;
-  font-size: 13px;
+  font-size: var(--size-small);
   line-height: 16px;
 }
 .name {
@@ -116,7 +116,7 @@ const marks = computed(() => {
   top: auto;
   bottom: 82px;
   text-align: center;
-  font-size: 12px;
+  font-size: var(--size-mark);
   line-height: 13px;
 }
 </style>

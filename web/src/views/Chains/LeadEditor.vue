@@ -87,7 +87,7 @@ function setSize(value: Size) {
   gap: 4px 12px;
   align-items: baseline;
   white-space: nowrap;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .fuse {
   display: flex;

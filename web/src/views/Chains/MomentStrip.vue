@@ -56,7 +56,7 @@ button {
   align-items: baseline;
   padding: 5px 0 4px;
   color: var(--faint);
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 .name {
   border-bottom: 3px solid transparent;

@@ -33,7 +33,7 @@ defineEmits<{ open: [panel: Panel] }>();
   justify-content: space-between;
   gap: 2px 24px;
   margin-top: 6px;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .doors {
   display: flex;
@@ -42,6 +42,6 @@ defineEmits<{ open: [panel: Panel] }>();
   align-items: baseline;
 }
 .door {
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 </style>

@@ -95,7 +95,7 @@ function lasts(source: string): string {
   gap: 8px;
   align-items: center;
   justify-content: space-between;
-  font-size: 13px;
+  font-size: var(--size-small);
   white-space: nowrap;
   color: var(--faint);
 }
@@ -104,7 +104,7 @@ function lasts(source: string): string {
   gap: 4px;
   align-items: center;
   width: 78px;
-  font-size: 14px;
+  font-size: var(--size-note);
   font-weight: 600;
 }
 </style>

@@ -100,12 +100,12 @@ function parts(way: Way): string {
   padding: 2px 0 4px;
 }
 h2 {
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 .letter {
   font-weight: 300;
-  font-size: 26px;
+  font-size: var(--size-figure);
   color: var(--primary);
   margin-right: 6px;
 }

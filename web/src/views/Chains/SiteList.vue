@@ -135,7 +135,7 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
 }
 .spill {
   color: var(--loss);
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .figures {
   display: grid;
@@ -144,7 +144,7 @@ const lost = (node: Node) => node.losses.reduce((sum, it) => sum + it.watts, 0);
 }
 .verdict,
 .small {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .meant {
   background: var(--sheet);

@@ -212,7 +212,7 @@ const flag = computed(() => {
   width: 94px;
 }
 .store strong {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .store .big {
   font-weight: 700;
@@ -222,7 +222,7 @@ const flag = computed(() => {
   gap: 5px;
   align-items: center;
   white-space: nowrap;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .weir strong {
   font-weight: 600;
@@ -232,7 +232,7 @@ const flag = computed(() => {
 }
 .lead {
   white-space: nowrap;
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .end {
   width: 262px;
@@ -247,7 +247,7 @@ const flag = computed(() => {
   align-items: center;
 }
 .tiny {
-  font-size: 12px;
+  font-size: var(--size-mark);
 }
 .now {
   color: var(--ink);

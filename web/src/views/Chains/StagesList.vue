@@ -173,7 +173,7 @@ summary {
   color: var(--faint);
   padding: 4px 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .seen {
     padding-left: 0;
   }

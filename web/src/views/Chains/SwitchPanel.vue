@@ -164,12 +164,12 @@ onMounted(async () => {
 }
 h3 {
   margin: 8px 0 2px;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 h4 {
   margin: 0;
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
 }
 ul {
@@ -204,7 +204,7 @@ button {
   text-decoration: underline;
   text-underline-offset: 3px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   li {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -199,7 +199,7 @@ function table() {
   gap: 18px;
 }
 .stands {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
 }
 ol,
@@ -247,7 +247,7 @@ input {
   width: 84px;
   height: 38px;
   font: inherit;
-  font-size: 18px;
+  font-size: var(--size-head);
   text-align: right;
   color: var(--ink);
   background: var(--page);
@@ -264,7 +264,7 @@ summary {
   cursor: pointer;
   color: var(--faint);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   ol > li {
     grid-template-columns: 16px minmax(0, 1fr);
   }

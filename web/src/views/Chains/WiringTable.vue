@@ -197,7 +197,7 @@ const refused = (feed: Feed, name: string) => refusedAt(`${props.way.id}.${feed.
 }
 .head {
   border-top: 0;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .more {
   grid-column: 1 / -1;
@@ -215,7 +215,7 @@ button {
   padding: 4px 0;
   white-space: nowrap;
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .feed {
     grid-template-columns: 1fr 1fr;
     padding: 8px 0;

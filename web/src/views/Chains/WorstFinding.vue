@@ -33,6 +33,6 @@ const finding = computed(() => worst.value?.findings[0]);
   display: flex;
   gap: 7px;
   align-items: baseline;
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 </style>

@@ -44,7 +44,7 @@ const measured = computed(() => props.battery.points.length + props.battery.befo
   padding-top: 22px;
 }
 h2 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 500;
   color: var(--faint);
   border-bottom: 1px solid var(--line);
@@ -58,6 +58,6 @@ ul {
   list-style: none;
   margin: 0;
   padding: 4px 0 0;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 </style>

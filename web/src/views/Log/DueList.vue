@@ -194,7 +194,7 @@ defineExpose({
 <style scoped>
 h2,
 h3 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 500;
   color: var(--faint);
   border-bottom: 1px solid var(--line);
@@ -205,7 +205,7 @@ h3 {
   margin-top: 12px;
 }
 .said {
-  font-size: 17px;
+  font-size: var(--size-line);
   padding-bottom: 6px;
 }
 .check {
@@ -225,14 +225,14 @@ h3 {
 }
 .reason {
   color: var(--faint);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .acts {
   display: flex;
   flex-wrap: wrap;
   gap: 0 18px;
   align-items: baseline;
-  font-size: 15px;
+  font-size: var(--size-text);
 }
 .foot {
   padding-top: 6px;
@@ -246,7 +246,7 @@ h3 {
 }
 .answer input,
 .answer select {
-  font: 15px var(--font-label);
+  font: var(--size-text) var(--font-label);
   color: var(--ink);
   color-scheme: light dark;
   background: none;

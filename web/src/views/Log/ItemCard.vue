@@ -29,7 +29,7 @@ onMounted(async () => {
   margin: 12px 0 4px;
 }
 h2 {
-  font-size: 19px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 .bad {

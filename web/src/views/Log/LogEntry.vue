@@ -81,7 +81,7 @@ defineExpose({ focus: () => field.value?.focus() });
 
 <style scoped>
 .words {
-  font: 400 19px var(--font-text);
+  font: 400 var(--size-head) var(--font-text);
   color: var(--ink);
   background: none;
   border: 0;
@@ -101,7 +101,7 @@ defineExpose({ focus: () => field.value?.focus() });
   padding-top: 4px;
 }
 .more input[type="date"] {
-  font: 15px var(--font-label);
+  font: var(--size-text) var(--font-label);
   color: var(--ink);
   color-scheme: light dark;
   background: none;

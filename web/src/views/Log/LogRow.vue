@@ -131,7 +131,7 @@ function pick(event: Event) {
   border-bottom: 1px solid var(--line);
 }
 .kind {
-  font-size: 14px;
+  font-size: var(--size-note);
   color: var(--primary);
 }
 .kind[data-kind="change"],
@@ -152,7 +152,7 @@ function pick(event: Event) {
   white-space: pre-line;
 }
 .of {
-  font-size: 14px;
+  font-size: var(--size-note);
   color: var(--faint);
   text-decoration: underline;
   text-underline-offset: 3px;
@@ -164,7 +164,7 @@ function pick(event: Event) {
 }
 .why {
   color: var(--tight);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .files {
   display: flex;
@@ -175,7 +175,7 @@ function pick(event: Event) {
 .files a {
   display: grid;
   color: var(--faint);
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .files img {
   border: 1px solid var(--line);
@@ -184,7 +184,7 @@ function pick(event: Event) {
 }
 .acts {
   --file-ink: var(--faint);
-  font-size: 14px;
+  font-size: var(--size-note);
   display: flex;
   gap: 12px;
 }
@@ -199,7 +199,7 @@ function pick(event: Event) {
   padding: 4px 0;
 }
 .striking input {
-  font: 15px var(--font-label);
+  font: var(--size-text) var(--font-label);
   color: var(--ink);
   background: none;
   border: 0;
@@ -207,7 +207,7 @@ function pick(event: Event) {
   flex: 1;
   min-width: 12em;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .row {
     grid-template-columns: 44px minmax(0, 1fr) auto;
   }

@@ -126,7 +126,7 @@ async function keep() {
   padding-top: 22px;
 }
 h2 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 500;
   color: var(--faint);
   border-bottom: 1px solid var(--line);
@@ -148,7 +148,7 @@ h2 {
   color: var(--faint);
 }
 .words textarea {
-  font: 15px var(--font-text);
+  font: var(--size-text) var(--font-text);
   color: var(--ink);
   background: none;
   border: 1px solid var(--line);

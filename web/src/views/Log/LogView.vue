@@ -179,7 +179,7 @@ useKeys({
   flex: 1;
 }
 .find input {
-  font: 15px var(--font-label);
+  font: var(--size-text) var(--font-label);
   color: var(--ink);
   background: none;
   border: 0;
@@ -206,12 +206,12 @@ useKeys({
   max-width: 60ch;
 }
 .day h2 {
-  font-size: 14px;
+  font-size: var(--size-note);
   font-weight: 500;
   color: var(--faint);
   padding: 12px 0 2px;
 }
-@media (max-width: 900px) {
+@media (--tablet) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }
@@ -230,7 +230,7 @@ useKeys({
     order: 2;
   }
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .page-log {
     padding: 8px 16px 20px;
   }

@@ -63,7 +63,7 @@ async function copy() {
 .close {
   margin-left: auto;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .editor {
     padding-left: 0;
   }

@@ -280,7 +280,7 @@ function setDeadline(minutes: Figure | null) {
   grid-column: 1 / -1;
   max-width: 720px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .fields {
     grid-template-columns: 1fr 1fr;
   }

@@ -206,7 +206,7 @@ const { set, refused } = useDeviceFields(props);
   grid-column: 1 / -1;
   max-width: 720px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .fields {
     grid-template-columns: 1fr 1fr;
   }

@@ -76,12 +76,12 @@ const after = computed(() => start.value < WIDTH / 2);
   stroke-width: 1;
 }
 .words {
-  font-size: 13px;
+  font-size: var(--size-small);
   font-weight: 600;
   fill: var(--ink);
 }
 .hour {
-  font-size: 12px;
+  font-size: var(--size-mark);
   fill: var(--faint);
 }
 .start {

@@ -100,7 +100,7 @@ button {
   text-decoration: underline;
   padding: 6px 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   li {
     grid-template-columns: 1fr auto;
   }

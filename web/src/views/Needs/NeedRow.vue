@@ -121,7 +121,7 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
   padding: 9px 0 7px;
 }
 .place {
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
   color: var(--faint);
 }
@@ -133,7 +133,7 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 }
 .name strong {
   font-weight: 600;
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 .name:hover strong {
   text-decoration: underline dotted;
@@ -142,7 +142,7 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 .basis {
   color: var(--unproven);
   font-weight: 600;
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .measured {
   color: var(--holds);
@@ -152,11 +152,11 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
   color: var(--primary);
 }
 .basis.label.label {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .cycle,
 .plug {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .fed {
   display: grid;
@@ -165,12 +165,12 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 .day {
   text-align: right;
   font-weight: 600;
-  font-size: 16px;
+  font-size: var(--size-word);
   white-space: nowrap;
 }
 .unit {
   font-weight: 400;
-  font-size: 13px;
+  font-size: var(--size-small);
   color: var(--faint);
 }
 .harm {
@@ -181,7 +181,7 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
   font-weight: 600;
 }
 .harm .faint {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .filled {
   grid-column: 3 / -1;
@@ -189,9 +189,9 @@ const medical = computed(() => /medical|breathing|oxygen|medicine/i.test(props.d
 .caution {
   grid-column: 2 / -1;
   color: var(--tight);
-  font-size: 13px;
+  font-size: var(--size-small);
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .harm strong::before {
     content: "harm ";
     font-weight: 400;

@@ -147,7 +147,7 @@ useKeys({ n: () => (adding.value = true), m: () => (matter.value = !matter.value
   padding: 16px 24px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   min-height: 28px;
 }
@@ -171,7 +171,7 @@ h1 {
   gap: 14px;
   padding: 8px 0 4px;
   border-bottom: 2px solid var(--line);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .right {
   text-align: right;
@@ -195,7 +195,7 @@ li.over {
   display: grid;
   gap: 4px;
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .head {
     display: none;
   }

@@ -197,7 +197,7 @@ button {
   flex-wrap: wrap;
   gap: 2px 22px;
 }
-@media (max-width: 1120px) {
+@media (--wide) {
   .phase {
     grid-template-columns: 1fr 1fr;
     padding-bottom: 8px;

@@ -64,13 +64,13 @@ const told = computed(() =>
   fill: var(--loss);
 }
 .watts {
-  font-size: 13px;
+  font-size: var(--size-small);
   font-weight: 600;
   fill: var(--ink);
   text-anchor: middle;
 }
 .words {
-  font-size: 12px;
+  font-size: var(--size-mark);
   fill: var(--faint);
   text-anchor: middle;
 }

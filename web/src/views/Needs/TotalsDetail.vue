@@ -79,7 +79,7 @@ table {
 th {
   font-weight: 400;
   text-align: left;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 td,
 th {
@@ -124,7 +124,7 @@ li {
   background: var(--water);
   border-bottom: 1px solid var(--ink);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   td,
   th {
     padding-right: 12px;

@@ -36,7 +36,7 @@ const shown = (volts: number) => String(Number(volts.toPrecision(4)));
   fill: var(--ink);
 }
 text {
-  font: 12px var(--font-label);
+  font: var(--size-mark) var(--font-label);
   fill: var(--faint);
   text-anchor: middle;
 }

@@ -59,7 +59,7 @@ const says = computed(
   display: block;
 }
 text {
-  font: 500 12px var(--font-label);
+  font: 500 var(--size-mark) var(--font-label);
   fill: var(--faint);
 }
 .end {

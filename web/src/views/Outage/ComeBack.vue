@@ -80,7 +80,7 @@ const clock = (seconds: number) => (seconds < 90 ? `${Math.round(seconds)} s` : 
   padding-top: 8px;
 }
 h2 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 ol,
@@ -97,7 +97,7 @@ li {
   display: grid;
   grid-template-columns: 72px minmax(0, 1fr);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .back {
     grid-template-columns: minmax(0, 1fr);
   }

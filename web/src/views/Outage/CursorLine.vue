@@ -80,7 +80,7 @@ input {
   accent-color: var(--primary);
   margin: 4px 0 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .cursor {
     grid-template-columns: minmax(0, 1fr);
   }

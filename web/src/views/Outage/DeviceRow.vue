@@ -90,7 +90,7 @@ defineProps<{
   stroke-dasharray: 2 4;
 }
 .span text {
-  font-size: 12.5px;
+  font-size: var(--size-small);
   fill: var(--trips);
 }
 .held .gone,

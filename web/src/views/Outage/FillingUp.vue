@@ -209,7 +209,7 @@ const cost = (it: Schemas["ReachedLevel"]) =>
 
 <style scoped>
 h2 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .pick {

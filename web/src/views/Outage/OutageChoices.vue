@@ -80,7 +80,7 @@ const { ways, outages } = useChosen();
   gap: 10px;
   align-items: center;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .sure {
     margin-left: 0;
   }

@@ -332,7 +332,7 @@ async function remove() {
   padding: 8px 0;
 }
 h3 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
 }
 .lines p {
@@ -351,7 +351,7 @@ h3 {
 .door {
   margin-left: 6px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .editor {
     grid-template-columns: minmax(0, 1fr);
   }

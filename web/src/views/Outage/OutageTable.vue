@@ -136,7 +136,7 @@ ul {
   margin: 0;
   padding: 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   table,
   tbody,
   tr,

@@ -324,13 +324,13 @@ useKeys({
   padding: 14px 24px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   line-height: 1.25;
   min-height: 27px;
 }
 h2 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
   margin-top: 12px;
   border-top: 1px solid var(--line);
@@ -356,12 +356,12 @@ progress {
 .pictures {
   min-width: 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .outage {
     padding: 12px 16px;
   }
   h1 {
-    font-size: 18px;
+    font-size: var(--size-head);
   }
   .split {
     grid-template-columns: minmax(0, 1fr);

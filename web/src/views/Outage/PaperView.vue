@@ -119,11 +119,11 @@ const print = () => globalThis.print();
   padding: 20px 24px;
 }
 h1 {
-  font-size: 24px;
+  font-size: var(--size-figure);
   font-weight: 600;
 }
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   margin-top: 14px;
 }
@@ -161,7 +161,7 @@ ol li {
     display: none;
   }
   .paper {
-    font-size: 11pt;
+    font-size: var(--size-print-word);
     padding: 0;
   }
 }

@@ -142,10 +142,10 @@ const lasting = (hours: number | null | undefined) => (hours == null ? `all ${pr
 
 <style scoped>
 .board {
-  font-size: 14.5px;
+  font-size: var(--size-text);
 }
 h2 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
   margin-top: 10px;
 }
@@ -205,7 +205,7 @@ ul button {
 }
 small {
   display: block;
-  font: 12px var(--font-label);
+  font: var(--size-mark) var(--font-label);
   color: var(--faint);
 }
 .together {

@@ -39,7 +39,7 @@ defineProps<{
 .name,
 .turns {
   font-family: var(--font-label);
-  font-size: 13px;
+  font-size: var(--size-small);
   fill: var(--faint);
 }
 .turns {

@@ -139,14 +139,14 @@ svg {
   margin-top: 6px;
 }
 text {
-  font: 14px var(--font-label);
+  font: var(--size-note) var(--font-label);
   fill: var(--ink);
 }
 .name {
-  font: 600 15px var(--font-text);
+  font: 600 var(--size-text) var(--font-text);
 }
 .tick {
-  font-size: 12.5px;
+  font-size: var(--size-small);
   fill: var(--faint);
   text-anchor: middle;
 }
@@ -200,7 +200,7 @@ text {
   flex-wrap: wrap;
   align-items: center;
   gap: 2px 8px;
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .box {
   display: inline-block;

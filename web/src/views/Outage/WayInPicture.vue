@@ -69,7 +69,7 @@ const bed = (it: ReturnType<typeof bands>[number]) => it.top + 16 + Math.max(it.
   margin: 8px 0;
 }
 text {
-  font: 500 13px var(--font-label);
+  font: 500 var(--size-small) var(--font-label);
   fill: var(--ink);
 }
 .end {

@@ -208,7 +208,7 @@ const take = (it: Runs) => void takeWith(it.member.arrangement, it.member.added)
 
 <style scoped>
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   padding: 12px 0 2px;
 }

@@ -183,7 +183,7 @@ th:first-child {
   background: var(--primary);
   opacity: 0.6;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   th,
   td {
     white-space: normal;

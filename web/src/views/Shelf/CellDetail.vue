@@ -108,7 +108,7 @@ useKeys({ a: takeIt, s: show, escape: () => emit("close") });
   max-width: 820px;
 }
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   display: flex;
   flex-wrap: wrap;

@@ -158,14 +158,14 @@ strong + .label {
 }
 .why {
   display: block;
-  font-size: 13.5px;
+  font-size: var(--size-note);
   line-height: 1.25;
 }
 .refused,
 .refused .why {
   color: var(--faint);
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .scroll {
     overflow: visible;
     max-height: none;

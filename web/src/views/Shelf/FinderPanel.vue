@@ -245,7 +245,7 @@ summary {
 .taking .label {
   margin-left: 8px;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .money {
     min-height: 40px;
   }

@@ -87,7 +87,7 @@ summary {
   cursor: pointer;
   min-height: 28px;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .members {
     max-height: none;
   }

@@ -56,7 +56,7 @@ input {
   min-height: 28px;
   text-align: right;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   input {
     min-height: 40px;
   }

@@ -35,7 +35,7 @@ input {
   border-bottom: 1px solid var(--primary);
   min-height: 28px;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   input {
     min-height: 40px;
   }

@@ -79,7 +79,7 @@ input {
   width: 4em;
   text-align: right;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   input,
   select,
   summary {

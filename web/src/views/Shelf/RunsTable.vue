@@ -331,7 +331,7 @@ tfoot .device {
 }
 .why,
 .via {
-  font-size: 13.5px;
+  font-size: var(--size-note);
   line-height: 1.25;
   overflow-wrap: anywhere;
 }
@@ -343,7 +343,7 @@ tfoot .device {
   gap: 8px;
   align-items: baseline;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .scroll {
     overflow: visible;
     max-height: none;

@@ -177,7 +177,7 @@ useKeys({
   padding: 16px 24px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   min-height: 28px;
 }
@@ -216,7 +216,7 @@ input[type="search"] {
   padding-top: 8px;
   max-width: 76em;
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .shelf {
     padding: 12px;
   }
@@ -242,7 +242,7 @@ input[type="search"] {
   flex-wrap: wrap;
   align-items: baseline;
   gap: 4px 8px;
-  font-size: 17px;
+  font-size: var(--size-line);
   padding: 10px 0;
 }
 .shelf .asked select {
@@ -250,7 +250,7 @@ input[type="search"] {
   max-width: 100%;
 }
 .shelf .answered {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   padding: 8px 0 2px;
   max-width: 46em;

@@ -206,7 +206,7 @@ summary {
   cursor: pointer;
   min-height: 28px;
 }
-@media (max-width: 1000px) {
+@media (--desk) {
   .staves li {
     grid-template-columns: 1fr 7em;
   }
@@ -215,7 +215,7 @@ summary {
     grid-column: 1 / -1;
   }
 }
-@media (max-width: 600px) {
+@media (--phone) {
   summary {
     min-height: 40px;
   }

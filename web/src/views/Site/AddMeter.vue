@@ -88,7 +88,7 @@ button:disabled {
 .trouble {
   color: var(--trips);
 }
-@media (max-width: 600px) {
+@media (--phone) {
   .add {
     grid-template-columns: minmax(0, 1fr) 130px;
   }

@@ -106,7 +106,7 @@ function close() {
 textarea {
   width: 100%;
   font: inherit;
-  font-size: 14px;
+  font-size: var(--size-note);
   color: var(--ink);
   background: var(--sheet);
   border: 1px solid var(--line);

@@ -194,7 +194,7 @@ const STATE = { answers: "answers", silent: "is silent", not_understood: "is not
 
 <style scoped>
 h3 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 600;
   padding-top: 6px;
 }
@@ -248,7 +248,7 @@ a {
 .trouble {
   color: var(--trips);
 }
-@media (max-width: 600px) {
+@media (--phone) {
   dl > div {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -226,7 +226,7 @@ function setPolicy(key: Policy, value: Figure | null) {
   gap: 12px 26px;
   align-items: end;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .fields {
     grid-template-columns: 1fr 1fr;
   }

@@ -82,12 +82,12 @@ useLine();
   padding: 16px 24px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   padding-bottom: 8px;
 }
 h2 {
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
   padding: 20px 0 6px;
   margin-bottom: 6px;
@@ -118,7 +118,7 @@ h2 {
 .next {
   padding-top: 16px;
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }

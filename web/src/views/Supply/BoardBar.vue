@@ -52,7 +52,7 @@ const told = computed(
   max-width: 300px;
 }
 .marks {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .verdict {
   font-weight: 600;

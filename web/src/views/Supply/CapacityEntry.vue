@@ -131,7 +131,7 @@ input[aria-invalid] {
 .note,
 .sentence,
 .question {
-  font-size: 13px;
+  font-size: var(--size-small);
   color: var(--faint);
   padding-top: 2px;
 }

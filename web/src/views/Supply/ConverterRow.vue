@@ -145,7 +145,7 @@ const low = computed(() => props.facts.carries.some((it) => (it.efficiency ?? 1)
 }
 h3 {
   margin: 0;
-  font-size: 16px;
+  font-size: var(--size-word);
   font-weight: 600;
 }
 .toggle {
@@ -172,7 +172,7 @@ h3 {
   text-underline-offset: 3px;
   padding: 6px 0;
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .converter {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -79,7 +79,7 @@ function set(model: "full" | undefined) {
 
 <style scoped>
 .model p {
-  font-size: 14px;
+  font-size: var(--size-note);
   max-width: 60ch;
 }
 button {

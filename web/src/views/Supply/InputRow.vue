@@ -119,7 +119,7 @@ function dropBand(index: number) {
 }
 .takes {
   grid-column: 1 / -1;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .fields {
   display: grid;
@@ -128,7 +128,7 @@ function dropBand(index: number) {
   align-items: end;
   border-left: 2px solid var(--line);
   padding: 4px 0 6px 12px;
-  font-size: 15px;
+  font-size: var(--size-text);
 }
 .band {
   grid-column: 1 / -1;

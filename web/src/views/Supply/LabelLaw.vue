@@ -95,7 +95,7 @@ button {
 .words,
 .trouble {
   grid-column: 1 / -1;
-  font-size: 14px;
+  font-size: var(--size-note);
   color: var(--unproven);
 }
 .trouble {

@@ -90,7 +90,7 @@ const marks = computed(() => props.facts.carries.filter((it) => it.efficiency !=
   fill: var(--loss);
 }
 text {
-  font: 12px var(--font-label);
+  font: var(--size-mark) var(--font-label);
   fill: var(--faint);
 }
 .end {

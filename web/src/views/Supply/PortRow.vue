@@ -136,7 +136,7 @@ function setIdle(value: unknown) {
   padding: 2px 0;
 }
 .auto {
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .quits {
   color: var(--trips);
@@ -146,7 +146,7 @@ function setIdle(value: unknown) {
   width: 100%;
 }
 .idle .label {
-  font-size: 13px;
+  font-size: var(--size-small);
 }
 .dear {
   color: var(--loss);
@@ -156,7 +156,7 @@ function setIdle(value: unknown) {
 .on {
   grid-column: 2 / -1;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .port {
     grid-template-columns: 1fr;
   }

@@ -144,7 +144,7 @@ const sizeTest = computed(() => {
   border-bottom: 1px solid var(--line);
 }
 h2 {
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 .toggle {
@@ -165,7 +165,7 @@ h2 {
 .caution {
   padding-top: 6px;
   color: var(--tight);
-  font-size: 14px;
+  font-size: var(--size-note);
   max-width: 46ch;
 }
 .ports > :first-child {
@@ -184,7 +184,7 @@ h2 {
   text-underline-offset: 3px;
   padding: 6px 0;
 }
-@media (max-width: 980px) {
+@media (--desk) {
   .source {
     grid-template-columns: 1fr;
   }

@@ -86,14 +86,14 @@ const shown = (wh: number) =>
   stroke-dasharray: 3 2;
 }
 .sum strong {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
 }
 .steps {
   list-style: none;
   margin: 2px 0 0;
   padding: 0;
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 li {
   display: grid;

@@ -105,7 +105,7 @@ useKeys({ n: () => (adding.value = "source"), c: () => (adding.value = "converte
   padding: 16px 24px 24px;
 }
 h1 {
-  font-size: 21px;
+  font-size: var(--size-title);
   font-weight: 600;
   min-height: 28px;
 }
@@ -124,7 +124,7 @@ h1 {
 }
 .shelf {
   padding-top: 20px;
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
   border-bottom: 2px solid var(--line);
 }
@@ -134,7 +134,7 @@ h1 {
 .next a {
   color: var(--primary);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .supply {
     padding: 12px 16px 20px;
   }

@@ -13,7 +13,7 @@ defineProps<{ unknown: string[] }>();
 <style scoped>
 .unknown {
   color: var(--unproven);
-  font-size: 14px;
+  font-size: var(--size-note);
 }
 .unknown a {
   color: var(--primary);

@@ -169,7 +169,7 @@ const number = (value: string) => (value === "" ? undefined : Number(value));
   background: var(--sheet);
 }
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   margin-bottom: 6px;
 }

@@ -29,7 +29,7 @@ const until = () => {
   color: var(--trips);
   padding: 6px 14px;
   margin-top: 8px;
-  font-size: 18px;
+  font-size: var(--size-head);
   font-weight: 600;
 }
 ul {

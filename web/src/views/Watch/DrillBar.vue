@@ -65,7 +65,7 @@ const SPEEDS = [1, 10, 60, 600, 3600];
   text-underline-offset: 4px;
 }
 kbd {
-  font: 600 15px var(--font-label);
+  font: 600 var(--size-text) var(--font-label);
   color: var(--primary);
 }
 .display {

@@ -66,7 +66,7 @@ useKeys({ p: begin });
 
 <style scoped>
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   margin: 18px 0 6px;
 }
@@ -92,14 +92,14 @@ h2 {
   padding: 12px 22px;
   border: 1px solid var(--primary);
   color: var(--ink);
-  font-size: 20px;
+  font-size: var(--size-title);
   font-weight: 600;
 }
 .go:disabled {
   opacity: 0.5;
 }
 kbd {
-  font: 600 18px var(--font-label);
+  font: 600 var(--size-head) var(--font-label);
   color: var(--primary);
   margin-right: 10px;
 }
@@ -113,7 +113,7 @@ input {
   width: 9ch;
   min-height: 28px;
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .go {
     width: 100%;
   }

@@ -81,7 +81,7 @@ li {
 [data-status="trips"] .mind {
   color: var(--trips);
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .outlet {
     min-height: 44px;
     grid-template-columns: 16px minmax(0, 1fr);

@@ -68,7 +68,7 @@ defineExpose({ focus: () => field.value?.focus() });
   gap: 4px 14px;
 }
 input {
-  font: 600 24px var(--font-text);
+  font: 600 var(--size-figure) var(--font-text);
   color: var(--ink);
   background: none;
   border: 0;
@@ -95,7 +95,7 @@ input::placeholder {
   flex-wrap: wrap;
   gap: 4px 16px;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   input {
     flex: 1;
     min-width: 0;

@@ -36,7 +36,7 @@ const emit = defineEmits<{ tick: [step: NonNullable<Told["returning"]>["steps"][
 
 <style scoped>
 h2 {
-  font-size: 20px;
+  font-size: var(--size-title);
   font-weight: 600;
   margin-bottom: 4px;
 }
@@ -58,7 +58,7 @@ button {
   width: 100%;
   min-height: 44px;
   padding: 8px 0;
-  font-size: 17px;
+  font-size: var(--size-line);
 }
 button:disabled {
   cursor: default;

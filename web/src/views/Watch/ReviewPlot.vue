@@ -147,7 +147,7 @@ svg {
   height: 12px;
   background: var(--trips);
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .key {
     padding-left: 0;
   }

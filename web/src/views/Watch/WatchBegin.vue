@@ -168,17 +168,17 @@ const KINDS = { outage: "outage", drill: "drill", past: "brought in" };
 
 <style scoped>
 h1 {
-  font-size: 30px;
+  font-size: var(--size-answer);
   font-weight: 600;
 }
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   margin: 18px 0 6px;
 }
 .second {
   color: var(--faint);
-  font-size: 17px;
+  font-size: var(--size-line);
 }
 .columns {
   display: grid;
@@ -248,14 +248,14 @@ input:not([type="checkbox"]) {
   padding: 12px 22px;
   border: 1px solid var(--primary);
   color: var(--ink);
-  font-size: 20px;
+  font-size: var(--size-title);
   font-weight: 600;
 }
 .go:disabled {
   opacity: 0.5;
 }
 kbd {
-  font: 600 18px var(--font-label);
+  font: 600 var(--size-head) var(--font-label);
   color: var(--primary);
   margin-right: 10px;
 }
@@ -269,7 +269,7 @@ li {
   gap: 14px;
   align-items: baseline;
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -84,7 +84,7 @@ const { shown, left, isOpen, trouble, more, fewer } = useEarlier(toRef(props, "t
   margin-top: 6px;
 }
 h2 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 500;
   color: var(--faint);
   border-bottom: 1px solid var(--line);
@@ -121,7 +121,7 @@ ul {
   text-decoration: line-through;
   color: var(--faint);
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .both {
     grid-template-columns: minmax(0, 1fr);
   }

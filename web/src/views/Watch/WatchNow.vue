@@ -200,13 +200,13 @@ h1 {
   overflow-wrap: anywhere;
 }
 h1.short {
-  font-size: clamp(46px, 8.4vw, 112px);
+  font-size: var(--size-hours);
 }
 h1.long {
-  font-size: clamp(42px, 7.1vw, 92px);
+  font-size: var(--size-hours-long);
 }
 .why {
-  font-size: 20px;
+  font-size: var(--size-title);
   line-height: 1.35;
   margin-bottom: 12px;
 }
@@ -222,7 +222,7 @@ h1.long {
   gap: 12px;
   align-items: center;
   padding: 5px 0;
-  font-size: 17px;
+  font-size: var(--size-line);
 }
 .staff {
   height: 18px;
@@ -252,7 +252,7 @@ h1.long {
   color: var(--trips);
 }
 kbd {
-  font: 600 17px var(--font-label);
+  font: 600 var(--size-line) var(--font-label);
   color: var(--primary);
   margin-right: 7px;
 }
@@ -276,7 +276,7 @@ kbd {
   flex-wrap: wrap;
   gap: 2px 22px;
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .side {
     grid-row: auto;
   }
@@ -284,7 +284,7 @@ kbd {
     grid-template-columns: minmax(0, 1fr);
   }
   .why {
-    font-size: 17px;
+    font-size: var(--size-line);
   }
   .keys {
     position: static;

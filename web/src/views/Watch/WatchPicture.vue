@@ -99,11 +99,11 @@ svg {
   max-width: 100%;
 }
 text {
-  font: 14px var(--font-label);
+  font: var(--size-note) var(--font-label);
   fill: var(--faint);
 }
 .name {
-  font-size: 15px;
+  font-size: var(--size-text);
 }
 .water {
   fill: var(--water);
@@ -151,7 +151,7 @@ text {
 }
 .now-name {
   font-weight: 600;
-  font-size: 16px;
+  font-size: var(--size-word);
   fill: var(--ink);
 }
 .now-name.flips {

@@ -116,16 +116,16 @@ async function learn(line: Line, uses: boolean) {
 
 <style scoped>
 h1 {
-  font-size: 27px;
+  font-size: var(--size-figure);
   font-weight: 600;
 }
 h2 {
-  font-size: 17px;
+  font-size: var(--size-line);
   font-weight: 600;
   margin: 16px 0 4px;
 }
 .hid {
-  font-size: 17px;
+  font-size: var(--size-line);
   color: var(--tight);
 }
 .columns {
@@ -143,7 +143,7 @@ li {
   border-top: 1px solid var(--line);
 }
 .when {
-  font: 600 15px var(--font-label);
+  font: 600 var(--size-text) var(--font-label);
   margin-right: 8px;
 }
 .better {
@@ -158,7 +158,7 @@ li {
   padding: 6px 0 2px 14px;
   border-left: 2px solid var(--primary);
 }
-@media (max-width: 860px) {
+@media (--tablet) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -54,7 +54,7 @@ const others = computed(() => worthDropping(props.told).slice(1, 4));
 
 <style scoped>
 h2 {
-  font-size: 15px;
+  font-size: var(--size-text);
   font-weight: 500;
   color: var(--faint);
   border-bottom: 1px solid var(--line);
@@ -69,28 +69,28 @@ h2 {
   min-height: 48px;
 }
 .drop strong {
-  font-size: 21px;
+  font-size: var(--size-title);
 }
 .wins {
-  font-size: 16px;
+  font-size: var(--size-word);
 }
 .mind {
   color: var(--tight);
 }
 .coming {
-  font-size: 16px;
+  font-size: var(--size-word);
   padding: 2px 0;
 }
 .coming strong {
-  font-size: 18px;
+  font-size: var(--size-head);
 }
 .coming .faint {
   display: block;
-  font: 14px var(--font-label);
+  font: var(--size-note) var(--font-label);
 }
 .claim strong {
   margin-right: 6px;
-  font-size: 18px;
+  font-size: var(--size-head);
 }
 .other {
   display: flex;
@@ -98,7 +98,7 @@ h2 {
   align-items: baseline;
 }
 kbd {
-  font: 600 17px var(--font-label);
+  font: 600 var(--size-line) var(--font-label);
   color: var(--primary);
   margin-right: 7px;
 }

@@ -75,7 +75,7 @@ const refused = computed(() => theirs.value || trouble.value);
 .trouble {
   color: var(--trips);
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .page-watch {
     padding: 4px 16px 12px;
   }

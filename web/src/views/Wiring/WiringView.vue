@@ -85,7 +85,7 @@ function table() {
   padding: 16px 24px 24px;
 }
 h1 {
-  font-size: 22px;
+  font-size: var(--size-title);
   font-weight: 600;
 }
 .wide {
@@ -129,7 +129,7 @@ a {
   text-underline-offset: 3px;
   padding: 6px 0;
 }
-@media (max-width: 720px) {
+@media (--narrow) {
   .sheet {
     padding: 12px 16px;
   }
